@@ -1,0 +1,1 @@
+"""Computation and judgement: pure functions on arrays and frozen records."""

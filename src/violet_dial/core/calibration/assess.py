@@ -1,0 +1,190 @@
+"""From readings to judgement: one frozen record with everything the screen and the sheet show."""
+
+import math
+from dataclasses import dataclass, field
+
+import numpy as np
+from scipy.special import chdtrc
+
+from violet_dial.core.calibration.adjuster import Adjuster, Instruction, Travel, instructions, judge_travel
+from violet_dial.core.calibration.adjustment import Curve, Shift, apply_shift, best_shift, best_stepped_shift
+from violet_dial.core.calibration.flags import (
+    CHANCE_OF_ERRATIC,
+    Flags,
+    judge_dead,
+    judge_erratic,
+    judge_imbalance,
+    judge_sticky,
+    without_effects,
+)
+from violet_dial.core.calibration.models import ModelFit, average, chosen, fit_models, predict
+from violet_dial.core.calibration.readings import (
+    COVERAGE_FACTOR,
+    Array,
+    Reading,
+    State,
+    Table,
+    Tolerance,
+    state_of,
+    tabulate,
+)
+
+
+@dataclass(frozen=True)
+class Plan:
+    """What the readings are judged by: tolerance, adjuster, and the meter's range in EV100 (None: as read)."""
+
+    tolerance: Tolerance = field(default_factory=Tolerance)
+    adjuster: Adjuster = field(default_factory=Adjuster)
+    range_from_ev100: float | None = None
+    range_to_ev100: float | None = None
+
+
+@dataclass(frozen=True)
+class JudgedReading:
+    """One reading with its error, expanded uncertainty and state against the tolerance there (all in stops)."""
+
+    reading: Reading
+    error_stops: float
+    expanded_uncertainty_stops: float
+    tolerance_stops: float
+    state: State
+    arithmetic: str
+
+
+@dataclass(frozen=True)
+class Level:
+    """The meter's error at one light, from all readings together; ``after_stops`` with the advised shift made."""
+
+    ev100: float
+    error_stops: float
+    expanded_uncertainty_stops: float
+    tolerance_stops: float
+    state: State
+    after_stops: float
+    after_state: State
+
+
+@dataclass(frozen=True)
+class Assessment:
+    """Everything that follows from one run of readings.
+
+    ``described`` is False when no model explains the readings; levels are then plain means. ``shift`` is the
+    best one the adjuster can give, ``as_found`` what is usable without touching anything.
+    """
+
+    readings: tuple[JudgedReading, ...]
+    levels: tuple[Level, ...]
+    fits: tuple[ModelFit, ...]
+    model: ModelFit | None
+    described: bool
+    flags: Flags
+    as_found: Shift
+    shift: Shift
+    free_shift: Shift
+    half_step: Shift
+    third_step: Shift
+    instructions: tuple[Instruction, ...]
+    travel: Travel
+    span: tuple[float, float]
+
+
+def judge_readings(readings: tuple[Reading, ...], plan: Plan, span: tuple[float, float]) -> tuple[JudgedReading, ...]:
+    """State of each reading on its own, with the sum behind it."""
+    tolerances = plan.tolerance.at(np.array([r.reference_ev100 for r in readings]), span)
+    return tuple(_judged(reading, float(t)) for reading, t in zip(readings, tolerances, strict=True))
+
+
+def _judged(reading: Reading, tolerance: float) -> JudgedReading:
+    error, expanded = reading.error_stops, reading.expanded_uncertainty_stops
+    arithmetic = (
+        f"{reading.indicated_ev100:.2f} − {reading.reference_ev100:.2f} = {error:+.2f} stop; "
+        f"U = 2 × √({reading.u_reference:.3f}² + {reading.u_reading:.3f}²) = {expanded:.2f}; tolerance ±{tolerance:.2f}"
+    )
+    return JudgedReading(reading, error, expanded, tolerance, state_of(error, expanded, tolerance), arithmetic)
+
+
+def assess(readings: tuple[Reading, ...], plan: Plan) -> Assessment:
+    """Judge one run of readings.
+
+    Parameters
+    ----------
+    readings : tuple of Reading, any order, possibly empty
+    plan : Plan
+
+    Returns
+    -------
+    Assessment. Nothing is guessed: models and flags with too few readings say what they need.
+    """
+    table = tabulate(readings)
+    span = _span(table, plan)
+    sticky, imbalance = judge_sticky(table, table.error), judge_imbalance(table, table.error)
+    cleaned = without_effects(table, table.error, sticky, imbalance)
+    fits = fit_models(table, cleaned)
+    model = chosen(fits)
+    residual = cleaned - (predict(model, table.reference)[0] if model else 0.0)
+    count = len(model.parameters) if model else 0
+    flags = Flags(sticky, imbalance, judge_erratic(table, residual, count), judge_dead(table))
+    described = model is not None and chdtrc(max(len(table) - count, 1), model.chi2) >= CHANCE_OF_ERRATIC
+    values, expanded = _level_errors(table, cleaned, fits if described else ())
+    curve = Curve(table.levels, values, plan.tolerance.at(table.levels, span))
+    free = best_shift(curve)
+    step = plan.adjuster.step_stops
+    shift = best_stepped_shift(curve, step) if step > 0 else free
+    return Assessment(
+        readings=judge_readings(readings, plan, span),
+        levels=_levels(curve, expanded, shift.stops),
+        fits=fits,
+        model=model,
+        described=described,
+        flags=flags,
+        as_found=apply_shift(curve, 0.0),
+        shift=shift,
+        free_shift=free,
+        half_step=best_stepped_shift(curve, 1 / 2),
+        third_step=best_stepped_shift(curve, 1 / 3),
+        instructions=instructions(shift.stops, plan.adjuster),
+        travel=judge_travel(shift.stops, plan.adjuster),
+        span=span,
+    )
+
+
+def _span(table: Table, plan: Plan) -> tuple[float, float]:
+    low = plan.range_from_ev100
+    high = plan.range_to_ev100
+    if low is None:
+        low = float(table.reference.min()) if len(table) else 0.0
+    if high is None:
+        high = float(table.reference.max()) if len(table) else 0.0
+    return (low, high)
+
+
+def _level_errors(table: Table, error: Array, fits: tuple[ModelFit, ...]) -> tuple[Array, Array]:
+    """Error and expanded uncertainty per level, shape (m,): model average, or plain means without models.
+
+    The reference is the same for all readings, so its uncertainty does not shrink by repeating: it is added whole.
+    """
+    if len(table) == 0:
+        return np.zeros(0), np.zeros(0)
+    common = float(np.sqrt(np.mean(np.square(table.u_reference))))
+    if fits:
+        value, u = average(fits, table.levels)
+    else:
+        counts = np.bincount(table.level)
+        value = np.bincount(table.level, weights=error) / counts
+        u = np.sqrt(np.bincount(table.level, weights=np.square(table.sigma))) / counts
+    return value, COVERAGE_FACTOR * np.hypot(u, common)
+
+
+def _levels(curve: Curve, expanded: Array, shift_stops: float) -> tuple[Level, ...]:
+    rows = zip(curve.ev100, curve.error_stops, expanded, curve.tolerance_stops, strict=True)
+    return tuple(_level((float(x), float(e), float(u), float(t)), shift_stops) for x, e, u, t in rows)
+
+
+def _level(row: tuple[float, float, float, float], shift_stops: float) -> Level:
+    ev100, error, expanded, tolerance = row
+    after = error + shift_stops
+    if not math.isfinite(after):
+        return Level(ev100, error, expanded, tolerance, "outside", after, "outside")
+    before_state, after_state = state_of(error, expanded, tolerance), state_of(after, expanded, tolerance)
+    return Level(ev100, error, expanded, tolerance, before_state, after, after_state)

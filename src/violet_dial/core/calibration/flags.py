@@ -1,0 +1,167 @@
+"""Faults that are not a shape: sticky pointer, imbalance, erratic readings, dead indication.
+
+Each flag carries the figure it rests on and that figure's expanded uncertainty, or says what is missing to tell.
+
+Source
+------
+Paired comparisons with known uncertainties: JCGM 100:2008. Second differences as a scatter that a smooth curve
+does not disturb: von Neumann, Ann. Math. Stat. 12 (1941) 367 [memory]. Limits: common practice, no source.
+"""
+
+import itertools
+import math
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+from scipy.special import chdtrc, ndtri
+
+from violet_dial.core.calibration.readings import COVERAGE_FACTOR, Array, Table
+
+Mask = npt.NDArray[np.bool_]
+Labels = npt.NDArray[np.str_]
+
+LEAST_EFFECT_STOPS = 0.1  # smaller differences cannot be seen on a scale
+LEAST_FOLLOW = 0.25  # stop per stop below which the indication does not follow the light
+LEAST_SPAN_EV = 2.0  # span of light needed to tell whether it follows
+LEAST_SCATTER_RATIO = 1.3  # times the stated uncertainty; below this the misfit is smooth, not scatter
+CHANCE_OF_ERRATIC = 1e-3  # scatter rarer than this by chance is not chance
+
+
+@dataclass(frozen=True)
+class Flag:
+    """One judgement: raised, not raised, or not told.
+
+    ``raised`` is None when it cannot be told yet; ``missing`` then says which readings would tell.
+    ``figure`` with ``expanded_uncertainty`` is in ``unit``; ``arithmetic`` is the sum behind it.
+    """
+
+    name: str
+    raised: bool | None
+    figure: float | None = None
+    expanded_uncertainty: float | None = None
+    unit: str = "stop"
+    arithmetic: str = ""
+    missing: str = ""
+
+
+@dataclass(frozen=True)
+class Flags:
+    """The four flags of one run."""
+
+    sticky: Flag
+    imbalance: Flag
+    erratic: Flag
+    dead: Flag
+
+    def raised(self) -> tuple[Flag, ...]:
+        return tuple(flag for flag in (self.dead, self.erratic, self.sticky, self.imbalance) if flag.raised)
+
+
+def _difference(table: Table, error: Array, groups: tuple[Mask, Mask], same: Labels) -> tuple[float, float, int]:
+    """Weighted mean of (second group - first group) over cells where both occur; its u; number of cells."""
+    cells = np.unique(np.stack([table.level.astype(str), same.astype(str)]), axis=1).T
+    numerator = denominator = 0.0
+    count = 0
+    for level, kind in cells:
+        cell = (table.level == int(level)) & (same == kind)
+        first, second = cell & groups[0], cell & groups[1]
+        if not (first.any() and second.any()):
+            continue
+        means = [float(np.mean(error[part])) for part in (first, second)]
+        variance = sum(float(np.mean(np.square(table.sigma[part]))) / part.sum() for part in (first, second))
+        numerator += (means[1] - means[0]) / variance
+        denominator += 1.0 / variance
+        count += 1
+    if count == 0:
+        return 0.0, math.inf, 0
+    return numerator / denominator, math.sqrt(1.0 / denominator), count
+
+
+def judge_sticky(table: Table, error: Array) -> Flag:
+    """Sticky pointer: at the same light it reads higher coming down than going up."""
+    rising, falling = table.direction == "rising", table.direction == "falling"
+    mean, u, pairs = _difference(table, error, (rising, falling), table.attitude)
+    if pairs == 0:
+        return Flag("sticky", None, missing="the same light once rising and once falling")
+    expanded = COVERAGE_FACTOR * u
+    raised = mean - expanded > 0 and mean >= LEAST_EFFECT_STOPS
+    levels = "light" if pairs == 1 else "lights"
+    text = f"falling less rising, mean over {pairs} {levels}: {mean:+.2f} ± {expanded:.2f} stop"
+    return Flag("sticky", raised, mean, expanded, arithmetic=text)
+
+
+def judge_imbalance(table: Table, error: Array) -> Flag:
+    """Imbalance: the reading changes with the attitude of the meter."""
+    attitudes = sorted({str(name) for name in table.attitude if name})
+    pairs = list(itertools.combinations(attitudes, 2))
+    factor = max(COVERAGE_FACTOR, float(-ndtri(0.0455 / 2 / max(len(pairs), 1))))
+    worst: Flag | None = None
+    for first, second in pairs:
+        groups = (table.attitude == first, table.attitude == second)
+        mean, u, cells = _difference(table, error, groups, table.direction)
+        if cells == 0:
+            continue
+        expanded = factor * u
+        raised = abs(mean) - expanded > 0 and abs(mean) >= LEAST_EFFECT_STOPS
+        text = f"{second} less {first}, mean over {cells} lights: {mean:+.2f} ± {expanded:.2f} stop"
+        if worst is None or abs(mean) / u > abs(worst.figure or 0.0) / (worst.expanded_uncertainty or 1.0) * factor:
+            worst = Flag("imbalance", raised, mean, expanded, arithmetic=text)
+    if worst is not None:
+        return worst
+    return Flag("imbalance", None, missing="the same light with the meter held in two attitudes")
+
+
+def judge_dead(table: Table) -> Flag:
+    """Dead: the indication does not follow the light (slope of indicated against reference EV100)."""
+    span = float(np.ptp(table.reference)) if len(table) else 0.0
+    if len(table) < 3 or span < LEAST_SPAN_EV:
+        return Flag("dead", None, unit="stop per stop", missing=f"three lights over at least {LEAST_SPAN_EV:g} EV")
+    weight = 1.0 / np.square(table.sigma)
+    centred = table.reference - np.sum(weight * table.reference) / np.sum(weight)
+    information = float(np.sum(weight * np.square(centred)))
+    follow = float(np.sum(weight * centred * table.indicated) / information)
+    expanded = COVERAGE_FACTOR / math.sqrt(information)
+    text = f"the indication moves {follow:.2f} ± {expanded:.2f} stop for each stop of light, over {span:.1f} EV"
+    return Flag("dead", follow < LEAST_FOLLOW, follow, expanded, "stop per stop", text)
+
+
+def judge_erratic(table: Table, residual: Array, parameters: int) -> Flag:
+    """Erratic: readings scatter about the best model more than their stated uncertainty allows.
+
+    A smooth misfit (a shape no model has) is not scatter: neighbouring residuals then agree, and the root mean
+    square of their differences stays near what was stated.
+    """
+    dof = len(table) - parameters
+    if dof < 3:
+        return Flag("erratic", None, unit="times stated", missing=f"{3 - dof} more readings")
+    order = np.argsort(table.reference, kind="stable")
+    normal = (residual / table.sigma)[order]
+    chance = float(chdtrc(dof, float(np.sum(np.square(normal)))))
+    ratio = math.sqrt(float(np.mean(np.square(np.diff(normal)))) / 2)
+    spread = COVERAGE_FACTOR * ratio / math.sqrt(2.0 * dof)
+    raised = chance < CHANCE_OF_ERRATIC and ratio >= LEAST_SCATTER_RATIO
+    text = f"neighbours scatter {ratio:.2f} times what is stated; chance of the whole set {chance:.2g}"
+    return Flag("erratic", raised, ratio, spread, "times stated", text)
+
+
+def without_effects(table: Table, error: Array, sticky: Flag, imbalance: Flag) -> Array:
+    """Errors with a raised direction effect halved out and attitude effects centred, so that the shape is left."""
+    cleaned = error.copy()
+    if sticky.raised and sticky.figure is not None:
+        half = sticky.figure / 2
+        cleaned = cleaned + np.where(table.direction == "rising", half, 0.0)
+        cleaned = cleaned - np.where(table.direction == "falling", half, 0.0)
+    if imbalance.raised:
+        cleaned = _centred_attitudes(table, cleaned)
+    return cleaned
+
+
+def _centred_attitudes(table: Table, error: Array) -> Array:
+    level_mean = np.bincount(table.level, weights=error) / np.bincount(table.level)
+    residual = error - level_mean[table.level]
+    cleaned = error.copy()
+    for name in np.unique(table.attitude):
+        members = table.attitude == name
+        cleaned[members] -= float(np.mean(residual[members]))
+    return cleaned

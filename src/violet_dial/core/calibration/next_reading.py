@@ -1,0 +1,169 @@
+"""Which reading to take next: the one expected to tell most.
+
+Worth of a reading = expected drop in entropy over the response models, plus the expected drop in doubt whether
+that light is within tolerance, in bits.
+
+Source
+------
+Lindley, Ann. Math. Stat. 27 (1956) 986 (information of an experiment) [memory].
+"""
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+from scipy.special import ndtr
+
+from violet_dial.core.calibration.assess import Assessment, Plan
+from violet_dial.core.calibration.models import average, predict
+from violet_dial.core.calibration.readings import Array, Direction
+from violet_dial.core.calibration.verdict import SHAPE_WORDS
+
+DEFAULT_RANGE_EV100 = (5.0, 15.0)  # indoors to full sun, where hand meters are used; common practice, no source
+ENOUGH_BITS = 0.08  # below this another reading tells too little to be worth a minute
+MINUTES_PER_READING = 1.0
+_GRID = 161  # points of the outcome axis; the sum is smooth, more points change the fourth digit
+
+
+@dataclass(frozen=True)
+class NextReading:
+    """The next light to set and why; ``ev100`` None when enough is known. ``bits`` is what it should tell."""
+
+    ev100: float | None
+    direction: Direction
+    reason: str
+    bits: float
+    minutes: float = MINUTES_PER_READING
+    arithmetic: str = ""
+
+
+def suggest_next(assessment: Assessment, plan: Plan, u_stops: float) -> NextReading:
+    """The reading that tells most, for a reading with standard uncertainty ``u_stops``."""
+    low, high = _wanted_range(assessment, plan)
+    return (
+        _spread_first(assessment, low, high)
+        or _other_direction(assessment)
+        or _most_telling(assessment, plan, (low, high), u_stops)
+    )
+
+
+def _wanted_range(a: Assessment, plan: Plan) -> tuple[float, float]:
+    low = plan.range_from_ev100 if plan.range_from_ev100 is not None else DEFAULT_RANGE_EV100[0]
+    high = plan.range_to_ev100 if plan.range_to_ev100 is not None else DEFAULT_RANGE_EV100[1]
+    return (low, high)
+
+
+def _near(a: Assessment, ev100: float, within: float = 0.75) -> bool:
+    return any(abs(one.reading.reference_ev100 - ev100) <= within for one in a.readings)
+
+
+def _spread_first(a: Assessment, low: float, high: float) -> NextReading | None:
+    """Middle, both ends, then between: shapes can only be told apart over the whole range."""
+    reasons = (
+        ((low + high) / 2, "Start mid-scale, where the meter should be at its best."),
+        (high, "The bright end tells an even error from one that grows."),
+        (low, "The dim end shows first when a cell is tired or leaks."),
+        ((low * 3 + high) / 4, "Between the middle and the dim end: where a fall-off begins."),
+        (
+            (low + high * 3) / 4,
+            "Between the middle and the bright end: the last of five, then shapes can be told apart.",
+        ),
+    )
+    for ev100, reason in reasons:
+        if not _near(a, ev100):
+            return NextReading(float(round(ev100)), "", reason, 1.0)
+    return None
+
+
+def _other_direction(a: Assessment) -> NextReading | None:
+    """One light taken again from the other side, so that a sticky pointer shows."""
+    if a.flags.sticky.raised is not None or not a.levels:
+        return None
+    directions = {one.reading.direction for one in a.readings}
+    wanted: Direction = "falling" if "rising" in directions else "rising"
+    middle = sorted(a.readings, key=lambda one: abs(one.reading.reference_ev100 - _middle(a)))
+    for one in middle:
+        if one.reading.direction not in ("", wanted):
+            ev100 = one.reading.reference_ev100
+            seen = f"{one.reading.direction.capitalize()}, it read {one.reading.indicated_ev100:.1f}."
+            reason = f"{seen} A second pass tells a sticky pointer from an even error."
+            return NextReading(ev100, wanted, reason, 1.0)
+    return None
+
+
+def _middle(a: Assessment) -> float:
+    return (a.levels[0].ev100 + a.levels[-1].ev100) / 2
+
+
+def _most_telling(a: Assessment, plan: Plan, span: tuple[float, float], u_stops: float) -> NextReading:
+    if not any(fit.fitted for fit in a.fits):
+        return NextReading(None, "", "Nothing can be fitted yet.", 0.0)
+    candidates = np.arange(math.ceil(span[0]), math.floor(span[1]) + 0.5)
+    told = [_information(a, plan, float(ev100), u_stops) for ev100 in candidates]
+    best = int(np.argmax([models + doubt for models, doubt in told]))
+    models, doubt = told[best]
+    ev100, bits = float(candidates[best]), models + doubt
+    arithmetic = f"{models:.2f} bit between shapes + {doubt:.2f} bit on within or not, at Ev {ev100:g}"
+    if bits < ENOUGH_BITS:
+        return NextReading(None, "", f"No further reading would tell more than {bits:.2f} bit.", bits, 0.0, arithmetic)
+    reason = _telling_reason(a, ev100, models, doubt)
+    return NextReading(ev100, "", reason, bits, MINUTES_PER_READING, arithmetic)
+
+
+def _telling_reason(a: Assessment, ev100: float, models: float, doubt: float) -> str:
+    if doubt > models:
+        return f"It is not yet sure whether Ev {ev100:g} is within tolerance; one more reading there decides it best."
+    ranked = sorted((fit for fit in a.fits if fit.fitted), key=lambda fit: -fit.weight)[:2]
+    at = np.array([ev100])
+    said = [f"“{SHAPE_WORDS[fit.kind]}” predicts {float(predict(fit, at)[0][0]):+.2f}" for fit in ranked]
+    return f"{' and '.join(said)} here: this light separates them best."
+
+
+def _information(a: Assessment, plan: Plan, ev100: float, u_stops: float) -> tuple[float, float]:
+    """Expected bits about the model, and about within-or-not, from one reading at ``ev100``."""
+    at = np.array([ev100])
+    fits = [fit for fit in a.fits if fit.fitted and fit.weight > 1e-3]
+    weights = np.array([fit.weight for fit in fits])
+    weights = weights / weights.sum()
+    predictions = [predict(fit, at) for fit in fits]
+    means = np.array([max(float(value[0]), -10.0) for value, _ in predictions])
+    spreads = np.array([float(u[0]) for _, u in predictions])
+    models = _mixture_information(weights, means, np.hypot(spreads, u_stops))
+    mean, u = average(a.fits, at)
+    tolerance = float(plan.tolerance.at(at, a.span)[0])
+    return models, _doubt_information(float(mean[0]), float(u[0]), tolerance, u_stops)
+
+
+def _entropy(probability: Array) -> Array:
+    clipped = np.clip(probability, 1e-12, 1.0)
+    value: Array = -np.sum(clipped * np.log2(clipped), axis=0)
+    return value
+
+
+def _mixture_information(weights: Array, means: Array, spreads: Array) -> float:
+    """Mutual information of which model holds and the reading, by a sum over the outcome axis."""
+    outcome = np.linspace((means - 5 * spreads).min(), (means + 5 * spreads).max(), _GRID)
+    density = np.exp(-0.5 * np.square((outcome - means[:, None]) / spreads[:, None])) / spreads[:, None]
+    joint = weights[:, None] * density
+    total = np.maximum(joint.sum(axis=0), 1e-300)
+    share = total / total.sum()
+    return max(float(_entropy(weights) - np.sum(share * _entropy(joint / total))), 0.0)
+
+
+def _doubt_information(mean: float, u: float, tolerance: float, u_stops: float) -> float:
+    """Expected drop of entropy of "within tolerance" when a reading with ``u_stops`` is added (Gaussian update)."""
+    if u <= 0:
+        return 0.0
+    left = math.sqrt(u**2 * u_stops**2 / (u**2 + u_stops**2))
+    moved = math.sqrt(u**2 - left**2)
+    outcome = np.linspace(mean - 4 * moved, mean + 4 * moved, _GRID)
+    share = np.exp(-0.5 * np.square((outcome - mean) / moved))
+    share = share / share.sum()
+    after = _entropy(_within(outcome, left, tolerance))
+    before = _entropy(_within(np.array([mean]), u, tolerance))
+    return max(float(before[0] - np.sum(share * after)), 0.0)
+
+
+def _within(mean: Array, u: float, tolerance: float) -> Array:
+    inside = ndtr((tolerance - mean) / u) - ndtr((-tolerance - mean) / u)
+    return np.stack([inside, 1.0 - inside])

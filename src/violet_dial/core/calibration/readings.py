@@ -1,0 +1,154 @@
+"""Readings of a meter against reference light, tolerances, and the state of a single reading.
+
+Error in stops = indicated EV100 - reference EV100. Positive: the meter reads high, pictures come out dark.
+
+Source
+------
+Combination and expanded uncertainty: JCGM 100:2008. Guard bands: JCGM 106:2012 [memory]. Default tolerances:
+common practice, no source.
+"""
+
+import math
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+import numpy.typing as npt
+
+from violet_dial.core.errors import InvalidInput
+
+Array = npt.NDArray[np.float64]
+Direction = Literal["rising", "falling", ""]
+State = Literal["inside", "outside", "undecided"]
+
+COVERAGE_FACTOR = 2.0  # expanded U = 2u
+LEVEL_WIDTH_EV = 0.25  # reference lights within this are one level
+EV100_LIMITS = (-20.0, 40.0)
+MOST_UNCERTAINTY = 5.0  # stops; beyond this a figure is a slip
+DEFAULT_U_REFERENCE = 0.05
+DEFAULT_U_READING = 0.06  # a needle read to a tenth of a stop: half-width 0.1, rectangular, 0.1/sqrt(3)
+
+
+@dataclass(frozen=True)
+class Reading:
+    """One reading: EV100 sent in, EV100 shown, standard uncertainties in stops.
+
+    ``direction`` is how the light came to its level; ``attitude`` how the meter was held ("" when not noted).
+    """
+
+    reference_ev100: float
+    indicated_ev100: float
+    direction: Direction = ""
+    attitude: str = ""
+    u_reference: float = DEFAULT_U_REFERENCE
+    u_reading: float = DEFAULT_U_READING
+
+    def __post_init__(self) -> None:
+        _checked_ev("Reference", self.reference_ev100)
+        _checked_ev("Reading", self.indicated_ev100)
+        for field, value in (("Reference uncertainty", self.u_reference), ("Reading uncertainty", self.u_reading)):
+            if not (math.isfinite(value) and 0 < value <= MOST_UNCERTAINTY):
+                raise InvalidInput(field, value, f"a standard uncertainty above 0 and up to {MOST_UNCERTAINTY:g} stops")
+
+    @property
+    def error_stops(self) -> float:
+        return self.indicated_ev100 - self.reference_ev100
+
+    @property
+    def standard_uncertainty_stops(self) -> float:
+        return math.hypot(self.u_reference, self.u_reading)
+
+    @property
+    def expanded_uncertainty_stops(self) -> float:
+        return COVERAGE_FACTOR * self.standard_uncertainty_stops
+
+
+def _checked_ev(field: str, value: float) -> None:
+    if not (math.isfinite(value) and EV100_LIMITS[0] <= value <= EV100_LIMITS[1]):
+        raise InvalidInput(field, value, f"an EV between {EV100_LIMITS[0]:g} and {EV100_LIMITS[1]:g}")
+
+
+@dataclass(frozen=True)
+class Tolerance:
+    """Permitted error in stops: ``mid_stops``, and ``ends_stops`` within ``end_width_ev`` of either end of the range."""
+
+    mid_stops: float = 1 / 3
+    ends_stops: float = 1 / 2
+    end_width_ev: float = 1.0
+
+    def __post_init__(self) -> None:
+        for field, value in (("Tolerance", self.mid_stops), ("Tolerance at the ends", self.ends_stops)):
+            if not (math.isfinite(value) and 0 < value <= MOST_UNCERTAINTY):
+                raise InvalidInput(field, value, f"more than 0 and up to {MOST_UNCERTAINTY:g} stops")
+        if not (math.isfinite(self.end_width_ev) and 0 <= self.end_width_ev <= 10):
+            raise InvalidInput("Width of the ends", self.end_width_ev, "0 to 10 EV")
+
+    def at(self, ev100: Array, span: tuple[float, float]) -> Array:
+        """Tolerance in stops at each light; ``span`` is the meter's range (lowest, highest EV100)."""
+        ev100 = np.asarray(ev100, dtype=float)
+        close = 1e-9 + min(self.end_width_ev, (span[1] - span[0]) / 3)
+        at_end = (ev100 - span[0] <= close) | (span[1] - ev100 <= close)
+        if span[1] - span[0] < 1e-9:
+            at_end = np.zeros_like(ev100, dtype=bool)
+        return np.where(at_end, self.ends_stops, self.mid_stops)
+
+
+def state_of(error_stops: float, expanded_stops: float, tolerance_stops: float) -> State:
+    """Inside, outside, or undecided, with guard bands of the expanded uncertainty.
+
+    Example
+    -------
+    >>> state_of(0.1, 0.2, 1 / 3), state_of(0.68, 0.2, 1 / 3), state_of(0.3, 0.2, 1 / 3)
+    ('inside', 'outside', 'undecided')
+    """
+    if abs(error_stops) + expanded_stops <= tolerance_stops:
+        return "inside"
+    return "outside" if abs(error_stops) - expanded_stops > tolerance_stops else "undecided"
+
+
+@dataclass(frozen=True)
+class Table:
+    """Readings as arrays of shape (n,), in the order they were taken.
+
+    ``reference`` and ``indicated`` EV100; ``sigma`` combined standard uncertainty, ``u_reference`` its common
+    part; ``level`` index of the light level, ``levels`` mean EV100 of each level (ascending, shape (m,)).
+    """
+
+    reference: Array
+    indicated: Array
+    sigma: Array
+    u_reference: Array
+    level: npt.NDArray[np.intp]
+    levels: Array
+    direction: npt.NDArray[np.str_]
+    attitude: npt.NDArray[np.str_]
+
+    @property
+    def error(self) -> Array:
+        return self.indicated - self.reference
+
+    def __len__(self) -> int:
+        return len(self.reference)
+
+
+def tabulate(readings: tuple[Reading, ...]) -> Table:
+    """Readings as arrays, with near-equal reference lights gathered into levels."""
+    reference = np.array([r.reference_ev100 for r in readings], dtype=float)
+    level = np.zeros(len(readings), dtype=np.intp)
+    current, start = -1, -math.inf
+    for index in np.argsort(reference, kind="stable"):
+        if reference[index] - start > LEVEL_WIDTH_EV:
+            current, start = current + 1, reference[index]
+        level[index] = current
+    counts = np.bincount(level, minlength=max(current + 1, 0))
+    levels = np.bincount(level, weights=reference, minlength=len(counts)) / np.maximum(counts, 1)
+    return Table(
+        reference=reference,
+        indicated=np.array([r.indicated_ev100 for r in readings], dtype=float),
+        sigma=np.array([r.standard_uncertainty_stops for r in readings], dtype=float),
+        u_reference=np.array([r.u_reference for r in readings], dtype=float),
+        level=level,
+        levels=levels if len(readings) else np.zeros(0),
+        direction=np.array([r.direction for r in readings], dtype=str),
+        attitude=np.array([r.attitude for r in readings], dtype=str),
+    )

@@ -1,0 +1,71 @@
+"""Every failure the product can name.
+
+VioletDialError
+  InvalidInput (also ValueError)   field, value, expected
+  NotEnoughData                    have, need
+  StoreError                       StoreDamaged, StoreFull, StoreReadOnly, SchemaTooNew, RecordMissing
+TaskCancelled                      outside the tree: not a failure
+"""
+
+
+class VioletDialError(Exception):
+    """A failure with a sentence for the person at the bench."""
+
+
+class InvalidInput(VioletDialError, ValueError):
+    """What came is not what was expected.
+
+    Parameters
+    ----------
+    field : str; the name of the value, as the interface labels it
+    value : object; what came
+    expected : str; what was expected and, where it helps, what to type instead
+    """
+
+    SHOWN_CHARACTERS = 60
+
+    def __init__(self, field: str, value: object, expected: str) -> None:
+        self.field = field
+        self.value = value
+        self.expected = expected
+        shown = repr(value) if isinstance(value, str) else str(value)
+        if len(shown) > self.SHOWN_CHARACTERS:
+            shown = shown[: self.SHOWN_CHARACTERS] + "…"
+        super().__init__(f"{field}: {shown} came, expected {expected}")
+
+
+class NotEnoughData(VioletDialError):
+    """A figure was asked for that the readings cannot carry yet."""
+
+    def __init__(self, what: str, have: int, need: int) -> None:
+        self.have = have
+        self.need = need
+        super().__init__(f"{what} needs {need} readings; there are {have}. Take {need - have} more.")
+
+
+class StoreError(VioletDialError):
+    """The workshop file could not be read or written."""
+
+
+class StoreDamaged(StoreError):
+    """The workshop file is not a sound workshop file."""
+
+
+class StoreFull(StoreError):
+    """No room to keep the act."""
+
+
+class StoreReadOnly(StoreError):
+    """The act cannot be kept because nothing may be written."""
+
+
+class SchemaTooNew(StoreError):
+    """The workshop file was made by a newer version of the product."""
+
+
+class RecordMissing(StoreError):
+    """A job, version or photo that was asked for is not there."""
+
+
+class TaskCancelled(Exception):
+    """The person at the bench stopped a long computation; not a failure."""

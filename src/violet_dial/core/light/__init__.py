@@ -1,0 +1,1 @@
+"""Exposure quantities, marked series and reference chains."""
