@@ -20,6 +20,7 @@ from scipy.optimize import minimize_scalar
 
 from violet_dial.core.calibration.readings import Array, Table
 
+Parameter = float | Array  # one value, or shape (p, 1) for many at once
 ModelKind = Literal["true", "even", "slope", "low_falloff", "low_lift", "high_compression"]
 KINDS: tuple[ModelKind, ...] = ("true", "even", "slope", "low_falloff", "low_lift", "high_compression")
 PARAMETER_NAMES: dict[ModelKind, tuple[str, ...]] = {
@@ -63,29 +64,29 @@ class ModelFit:
         return tuple(math.sqrt(self.covariance[i][i]) for i in range(len(self.parameters)))
 
 
-def low_falloff(x: Array, dark_ev100: float) -> Array:
+def low_falloff(x: Array, dark_ev100: Parameter) -> Array:
     """log2(1 - 2^(d - x)): a leak takes a fixed part of the current; -inf at and below ``dark_ev100``."""
     with np.errstate(divide="ignore", invalid="ignore"):
         kept = -np.expm1((dark_ev100 - x) * math.log(2.0))
         return np.where(kept > 0, np.log2(np.maximum(kept, 1e-300)), -np.inf)
 
 
-def low_lift(x: Array, dark_ev100: float) -> Array:
+def low_lift(x: Array, dark_ev100: Parameter) -> Array:
     """log2(1 + 2^(d - x)): a fixed current is added."""
     return np.log1p(np.exp2(dark_ev100 - x)) / math.log(2.0)
 
 
-def high_compression(x: Array, bright_ev100: float) -> Array:
+def high_compression(x: Array, bright_ev100: Parameter) -> Array:
     """-log2(1 + 2^(x - c)): series resistance flattens bright light."""
     return -np.log1p(np.exp2(x - bright_ev100)) / math.log(2.0)
 
 
-_SHAPES: dict[ModelKind, Callable[[Array, float], Array]] = {
+_SHAPES: dict[ModelKind, Callable[[Array, Parameter], Array]] = {
     "low_falloff": low_falloff, "low_lift": low_lift, "high_compression": high_compression,
 }  # fmt: skip
 
 
-def _shape(kind: ModelKind, x: Array, parameter: float, centre: float) -> Array:
+def _shape(kind: ModelKind, x: Array, parameter: Parameter, centre: float) -> Array:
     if kind == "slope":
         return (x - centre) * parameter
     return _SHAPES[kind](x, parameter)
@@ -166,17 +167,26 @@ def _best_shape_parameter(kind: ModelKind, data: tuple[Array, Array, Array], cen
         centred = x - centre
         return float(np.sum(weight * centred * error) / np.sum(weight * np.square(centred)))
 
-    def profile(parameter: float) -> float:
-        residual = error - _shape(kind, x, parameter, centre)
-        residual = residual - np.sum(weight * residual) / np.sum(weight)
-        return float(np.sum(weight * np.square(residual)))
+    share = weight / np.sum(weight)
 
-    low, high = _limits(kind, x)
-    grid = np.linspace(low, high, SEARCH_POINTS)
-    at = int(np.argmin([profile(point) for point in grid]))
+    def misfit(parameters: Array) -> Array:
+        """Weighted sum of squares with the best offset, for each parameter; shape (p,)."""
+        residual = error - _shape(kind, x, parameters[:, None], centre)
+        residual = residual - (residual @ share)[:, None]
+        squares: Array = np.square(residual) @ weight
+        return squares
+
+    grid = np.linspace(*_limits(kind, x), SEARCH_POINTS)
+    coarse = misfit(grid)
+    at = int(np.argmin(coarse))
     bounds = (grid[max(at - 1, 0)], grid[min(at + 1, SEARCH_POINTS - 1)])
-    refined = minimize_scalar(profile, bounds=bounds, method="bounded", options={"xatol": 1e-7})
-    return float(refined.x) if refined.fun <= profile(grid[at]) else float(grid[at])
+    refined = minimize_scalar(
+        lambda parameter: float(misfit(np.array([parameter]))[0]),
+        bounds=bounds,
+        method="bounded",
+        options={"xatol": 1e-6},
+    )
+    return float(refined.x) if refined.fun <= coarse[at] else float(grid[at])
 
 
 def _limits(kind: ModelKind, x: Array) -> tuple[float, float]:

@@ -99,9 +99,9 @@ def _most_telling(a: Assessment, plan: Plan, span: tuple[float, float], u_stops:
     if not any(fit.fitted for fit in a.fits):
         return NextReading(None, "", "Nothing can be fitted yet.", 0.0)
     candidates = np.arange(math.ceil(span[0]), math.floor(span[1]) + 0.5)
-    told = [_information(a, plan, float(ev100), u_stops) for ev100 in candidates]
-    best = int(np.argmax([models + doubt for models, doubt in told]))
-    models, doubt = told[best]
+    about_models, about_doubt = _information(a, plan, candidates, u_stops)
+    best = int(np.argmax(about_models + about_doubt))
+    models, doubt = float(about_models[best]), float(about_doubt[best])
     ev100, bits = float(candidates[best]), models + doubt
     arithmetic = f"{models:.2f} bit between shapes + {doubt:.2f} bit on within or not, at Ev {ev100:g}"
     if bits < ENOUGH_BITS:
@@ -119,51 +119,55 @@ def _telling_reason(a: Assessment, ev100: float, models: float, doubt: float) ->
     return f"{' and '.join(said)} here: this light separates them best."
 
 
-def _information(a: Assessment, plan: Plan, ev100: float, u_stops: float) -> tuple[float, float]:
-    """Expected bits about the model, and about within-or-not, from one reading at ``ev100``."""
-    at = np.array([ev100])
+def _information(a: Assessment, plan: Plan, at: Array, u_stops: float) -> tuple[Array, Array]:
+    """Expected bits about the model, and about within-or-not, from one reading at each light; shapes (c,)."""
     fits = [fit for fit in a.fits if fit.fitted and fit.weight > 1e-3]
     weights = np.array([fit.weight for fit in fits])
-    weights = weights / weights.sum()
     predictions = [predict(fit, at) for fit in fits]
-    means = np.array([max(float(value[0]), -10.0) for value, _ in predictions])
-    spreads = np.array([float(u[0]) for _, u in predictions])
-    models = _mixture_information(weights, means, np.hypot(spreads, u_stops))
+    means = np.maximum(np.stack([value for value, _ in predictions]), -10.0)
+    spreads = np.hypot(np.stack([u for _, u in predictions]), u_stops)
     mean, u = average(a.fits, at)
-    tolerance = float(plan.tolerance.at(at, a.span)[0])
-    return models, _doubt_information(float(mean[0]), float(u[0]), tolerance, u_stops)
+    tolerance = plan.tolerance.at(at, a.span)
+    return _mixture_information(weights / weights.sum(), means, spreads), _doubt_information(
+        mean, u, tolerance, u_stops
+    )
 
 
 def _entropy(probability: Array) -> Array:
+    """Entropy in bits over the first axis."""
     clipped = np.clip(probability, 1e-12, 1.0)
     value: Array = -np.sum(clipped * np.log2(clipped), axis=0)
     return value
 
 
-def _mixture_information(weights: Array, means: Array, spreads: Array) -> float:
-    """Mutual information of which model holds and the reading, by a sum over the outcome axis."""
-    outcome = np.linspace((means - 5 * spreads).min(), (means + 5 * spreads).max(), _GRID)
-    density = np.exp(-0.5 * np.square((outcome - means[:, None]) / spreads[:, None])) / spreads[:, None]
-    joint = weights[:, None] * density
+def _mixture_information(weights: Array, means: Array, spreads: Array) -> Array:
+    """Mutual information of which model holds and the reading, summed over the outcome axis.
+
+    ``weights`` shape (m,), ``means`` and ``spreads`` shape (m, c); returns shape (c,).
+    """
+    low, high = (means - 5 * spreads).min(axis=0), (means + 5 * spreads).max(axis=0)
+    outcome = low[:, None] + (high - low)[:, None] * np.linspace(0.0, 1.0, _GRID)
+    z = (outcome - means[:, :, None]) / spreads[:, :, None]
+    joint = weights[:, None, None] * np.exp(-0.5 * np.square(z)) / spreads[:, :, None]
     total = np.maximum(joint.sum(axis=0), 1e-300)
-    share = total / total.sum()
-    return max(float(_entropy(weights) - np.sum(share * _entropy(joint / total))), 0.0)
+    share = total / total.sum(axis=1, keepdims=True)
+    return np.maximum(_entropy(weights) - np.sum(share * _entropy(joint / total), axis=1), 0.0)
 
 
-def _doubt_information(mean: float, u: float, tolerance: float, u_stops: float) -> float:
+def _doubt_information(mean: Array, u: Array, tolerance: Array, u_stops: float) -> Array:
     """Expected drop of entropy of "within tolerance" when a reading with ``u_stops`` is added (Gaussian update)."""
-    if u <= 0:
-        return 0.0
-    left = math.sqrt(u**2 * u_stops**2 / (u**2 + u_stops**2))
-    moved = math.sqrt(u**2 - left**2)
-    outcome = np.linspace(mean - 4 * moved, mean + 4 * moved, _GRID)
-    share = np.exp(-0.5 * np.square((outcome - mean) / moved))
+    known = np.maximum(u, 1e-9)
+    left = known * u_stops / np.hypot(known, u_stops)
+    moved = np.sqrt(np.square(known) - np.square(left))
+    step = np.linspace(-4.0, 4.0, _GRID)
+    share = np.exp(-0.5 * np.square(step))
     share = share / share.sum()
-    after = _entropy(_within(outcome, left, tolerance))
-    before = _entropy(_within(np.array([mean]), u, tolerance))
-    return max(float(before[0] - np.sum(share * after)), 0.0)
+    outcome = mean[:, None] + moved[:, None] * step
+    after = _entropy(_within(outcome, left[:, None], tolerance[:, None]))
+    before = _entropy(_within(mean, known, tolerance))
+    return np.maximum(before - after @ share, 0.0)
 
 
-def _within(mean: Array, u: float, tolerance: float) -> Array:
+def _within(mean: Array, u: Array, tolerance: Array) -> Array:
     inside = ndtr((tolerance - mean) / u) - ndtr((-tolerance - mean) / u)
     return np.stack([inside, 1.0 - inside])

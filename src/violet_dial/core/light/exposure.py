@@ -137,13 +137,16 @@ def speed_from_degrees(degrees: Number) -> Number:
 
 def point_source_illuminance(intensity_cd: Number, distance_m: Number) -> Number:
     """Illuminance in lux from a point-like lamp: I/d^2."""
-    return _positive("Intensity", intensity_cd) / np.square(_positive("Distance", distance_m))
+    illuminance_lx: Number = _positive("Intensity", intensity_cd) / np.square(_positive("Distance", distance_m))
+    return illuminance_lx
 
 
 def disc_source_illuminance(luminance_cd_m2: Number, radius_m: Number, distance_m: Number) -> Number:
     """Illuminance in lux on the axis of an evenly bright matt disc: pi L r^2/(r^2 + d^2)."""
     r2 = np.square(_positive("Radius", radius_m))
-    return math.pi * _positive("Luminance", luminance_cd_m2) * r2 / (r2 + np.square(_positive("Distance", distance_m)))
+    d2 = np.square(_positive("Distance", distance_m))
+    illuminance_lx: Number = math.pi * _positive("Luminance", luminance_cd_m2) * r2 / (r2 + d2)
+    return illuminance_lx
 
 
 def stops_of_distance(from_m: Number, to_m: Number) -> Number:

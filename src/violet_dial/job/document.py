@@ -1,0 +1,148 @@
+"""The job document: frozen records, nothing computed.
+
+Every act at the bench makes the next version of one of these. Times are ISO 8601 text with offset; dates ISO 8601.
+"""
+
+from dataclasses import dataclass, field
+from typing import Annotated, Literal
+
+from annotated_types import Ge, Le, MaxLen
+
+from violet_dial.core.calibration.adjuster import Adjuster
+from violet_dial.core.calibration.assess import Plan
+from violet_dial.core.calibration.readings import DEFAULT_U_READING, Reading, Tolerance
+from violet_dial.core.light.chain import Chain
+
+FORMAT_VERSION = 1
+MOST_READINGS = 2000  # per run; far beyond a day's work, and still drawn and judged in bounded time
+MOST_RUNS = 100
+MOST_PHOTOS = 500
+
+Line = Annotated[str, MaxLen(300)]
+Text = Annotated[str, MaxLen(20_000)]
+
+DeviceKind = Literal["hand meter", "rangefinder compact", "reflex", "instant camera", "medium-format body", "other"]
+CellKind = Literal["selenium", "CdS", "silicon", "not known"]
+Hazard = Literal["alkaline residue", "flash capacitor", "mercury cell", "unknown growth", "solvents"]
+
+
+@dataclass(frozen=True)
+class Device:
+    """What came to the bench."""
+
+    name: Line = ""
+    maker: Line = ""
+    serial: Line = ""
+    kind: DeviceKind = "hand meter"
+    cell: CellKind = "not known"
+
+
+@dataclass(frozen=True)
+class Intake:
+    """How it came: the headline fault in one line, and everything else noticed."""
+
+    headline_fault: Line = ""
+    owner: Line = ""
+    received_on: Line = ""
+    came_with: Text = ""
+    noticed: Text = ""
+    tried_already: Text = ""
+    hazards: Annotated[tuple[Hazard, ...], MaxLen(5)] = ()
+
+
+@dataclass(frozen=True)
+class Photo:
+    """A photo by the hash of its content; the content itself is in the workshop file or the bundle."""
+
+    sha256: Annotated[str, MaxLen(64)]
+    file_name: Line
+    media_type: Line
+    caption: Line = ""
+
+
+@dataclass(frozen=True)
+class TakenReading:
+    """A reading with what was typed and the sum of the reference chain at that time."""
+
+    reading: Reading
+    taken_at: Line = ""
+    typed_reference: Line = ""
+    reference_sum: Annotated[tuple[Line, ...], MaxLen(40)] = ()
+
+
+@dataclass(frozen=True)
+class Run:
+    """Readings taken in one state of the meter; ``shift_stops`` is what was done to the scale just before."""
+
+    name: Line = "as found"
+    readings: Annotated[tuple[TakenReading, ...], MaxLen(MOST_READINGS)] = ()
+    shift_stops: Annotated[float, Ge(-20), Le(20)] = 0.0
+
+    @property
+    def bare(self) -> tuple[Reading, ...]:
+        """The readings as the core takes them."""
+        return tuple(taken.reading for taken in self.readings)
+
+
+@dataclass(frozen=True)
+class LightSetup:
+    """How this meter is checked: film speed, reference chain, tolerance, adjuster, range, reading uncertainty."""
+
+    film_speed: Annotated[float, Ge(1), Le(100_000)] = 100.0
+    light_source: Line = "tungsten 2856 K"
+    chain: Chain = field(default_factory=Chain)
+    tolerance: Tolerance = field(default_factory=Tolerance)
+    adjuster: Adjuster = field(default_factory=Adjuster)
+    range_from_ev100: Annotated[float, Ge(-20), Le(40)] = 5.0
+    range_to_ev100: Annotated[float, Ge(-20), Le(40)] = 15.0
+    u_reading: Annotated[float, Ge(0.001), Le(5)] = DEFAULT_U_READING
+
+    @property
+    def plan(self) -> Plan:
+        """What the readings are judged by."""
+        return Plan(self.tolerance, self.adjuster, self.range_from_ev100, self.range_to_ev100)
+
+
+@dataclass(frozen=True)
+class LightCheck:
+    """The Light station's share of the job."""
+
+    setup: LightSetup = field(default_factory=LightSetup)
+    runs: Annotated[tuple[Run, ...], MaxLen(MOST_RUNS)] = (Run(),)
+
+    @property
+    def current(self) -> Run:
+        """The run readings are taken into now."""
+        return self.runs[-1] if self.runs else Run()
+
+
+@dataclass(frozen=True)
+class Closing:
+    """What goes back with the device, and the lesson that stays."""
+
+    done: Text = ""
+    left: Text = ""
+    battery: Line = ""
+    lesson: Text = ""
+    signed_by: Line = ""
+    signed_on: Line = ""
+
+
+@dataclass(frozen=True)
+class Job:
+    """One device at the bench, whole."""
+
+    job_id: Annotated[str, MaxLen(64)]
+    number: Annotated[int, Ge(1), Le(99_999_999)]
+    device: Device = field(default_factory=Device)
+    intake: Intake = field(default_factory=Intake)
+    photos: Annotated[tuple[Photo, ...], MaxLen(MOST_PHOTOS)] = ()
+    light: LightCheck = field(default_factory=LightCheck)
+    closing: Closing = field(default_factory=Closing)
+    waits_for: Line = ""
+    format_version: Literal[1] = 1
+
+    @property
+    def label(self) -> str:
+        """Number as written on the tag."""
+        return f"{self.number:04d}"

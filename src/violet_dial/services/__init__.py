@@ -1,0 +1,1 @@
+"""What the bench can do: each use case one function, joining core, job and store."""

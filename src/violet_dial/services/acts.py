@@ -1,0 +1,165 @@
+"""Acts at the bench: each takes the job and gives the next job with one line for the log."""
+
+import dataclasses
+from dataclasses import dataclass, replace
+from typing import Literal
+
+from violet_dial.core.calibration.readings import Direction, Reading
+from violet_dial.core.errors import InvalidInput, NotEnoughData
+from violet_dial.core.light.chain import ReferenceLight, reference_light
+from violet_dial.core.quantities import format_signed, parse_number
+from violet_dial.job.document import MOST_READINGS, Closing, Device, Intake, Job, LightSetup, Photo, Run, TakenReading
+
+Station = Literal["Receive", "Light", "Return", "Job"]
+SAME_LIGHT_EV = 0.05  # a smaller change of the reference light is neither rising nor falling
+
+
+@dataclass(frozen=True)
+class Done:
+    """The job after an act, where it was done, and the line for the log."""
+
+    job: Job
+    station: Station
+    reason: str
+
+
+@dataclass(frozen=True)
+class TypedReading:
+    """What is typed at the Light station for one reading; ``direction`` None means: work it out."""
+
+    reference: str
+    indicated: str
+    direction: Direction | None = None
+    attitude: str = ""
+
+
+@dataclass(frozen=True)
+class UnderstoodReading:
+    """A typed reading as it will be taken."""
+
+    light: ReferenceLight
+    indicated_ev100: float
+    direction: Direction
+
+
+def understand_reading(job: Job, typed: TypedReading) -> UnderstoodReading:
+    """What a typed reading means with this job's reference chain.
+
+    Raises
+    ------
+    InvalidInput
+        Reference or reading is not a number the chain can use.
+    """
+    light = reference_light(job.light.setup.chain, typed.reference)
+    indicated = parse_number(typed.indicated.strip().lower().removeprefix("ev").strip(), "Reading")
+    direction = typed.direction if typed.direction is not None else implied_direction(job, light.ev100)
+    return UnderstoodReading(light, indicated, direction)
+
+
+def implied_direction(job: Job, ev100: float) -> Direction:
+    """Rising or falling, from the light before; the same light again keeps its direction."""
+    readings = job.light.current.readings
+    if not readings:
+        return ""
+    change = ev100 - readings[-1].reading.reference_ev100
+    if abs(change) <= SAME_LIGHT_EV:
+        return readings[-1].reading.direction
+    return "rising" if change > 0 else "falling"
+
+
+def take_reading(job: Job, typed: TypedReading, at: str) -> Done:
+    """One reading taken into the current run."""
+    understood = understand_reading(job, typed)
+    light = understood.light
+    reading = Reading(
+        reference_ev100=light.ev100,
+        indicated_ev100=understood.indicated_ev100,
+        direction=understood.direction,
+        attitude=typed.attitude.strip(),
+        u_reference=light.u_stops,
+        u_reading=job.light.setup.u_reading,
+    )
+    taken = TakenReading(reading, at, typed.reference.strip(), tuple(line[:300] for line in light.opened()))
+    how = f", {reading.direction}" if reading.direction else ""
+    held = f", {reading.attitude}" if reading.attitude else ""
+    reason = f"Ev {reading.reference_ev100:.1f} read {reading.indicated_ev100:.1f}{how}{held}"
+    return Done(_with_readings(job, (*job.light.current.readings, taken)), "Light", reason)
+
+
+def _with_readings(job: Job, readings: tuple[TakenReading, ...]) -> Job:
+    if len(readings) > MOST_READINGS:
+        raise InvalidInput("Readings", len(readings), f"at most {MOST_READINGS} in one run; begin a new run")
+    run = replace(job.light.current, readings=readings)
+    return replace(job, light=replace(job.light, runs=(*job.light.runs[:-1], run)))
+
+
+def add_readings(job: Job, readings: tuple[Reading, ...], source: str, at: str) -> Done:
+    """Readings from a file, after they were shown and accepted."""
+    taken = tuple(TakenReading(one, at) for one in readings)
+    job = _with_readings(job, (*job.light.current.readings, *taken))
+    return Done(job, "Light", f"{len(readings)} readings taken from {source}"[:300])
+
+
+def strike_reading(job: Job, index: int, at: str) -> Done:
+    """One reading of the current run left out; the log and undo still have it."""
+    readings = job.light.current.readings
+    if not 0 <= index < len(readings):
+        raise InvalidInput("Reading", index + 1, f"1 to {len(readings)}")
+    struck = readings[index].reading
+    left = readings[:index] + readings[index + 1 :]
+    reason = f"Reading at Ev {struck.reference_ev100:.1f} ({struck.indicated_ev100:.1f}) struck out"
+    return Done(_with_readings(job, left), "Light", reason)
+
+
+def record_adjustment(job: Job, shift_stops: float, how: str, at: str) -> Done:
+    """The scale was moved: the run so far stands as found, a new run begins."""
+    if not job.light.current.readings:
+        raise NotEnoughData("An adjustment", 0, 1)
+    run = Run(name=f"after shifting {format_signed(shift_stops)} stop", shift_stops=shift_stops)
+    light = replace(job.light, runs=(*job.light.runs, run))
+    reason = f"Scale shifted {format_signed(shift_stops)} stop" + (f": {how}" if how else "")
+    return Done(replace(job, light=light), "Light", reason[:300])
+
+
+def change_setup(job: Job, setup: LightSetup, at: str) -> Done:
+    """How the meter is checked: film speed, chain, tolerance, adjuster, range. Readings taken keep their values."""
+    if setup.range_to_ev100 - setup.range_from_ev100 < 1:
+        expected = "a range of at least one stop, lower end first"
+        raise InvalidInput("Range", f"{setup.range_from_ev100:g} to {setup.range_to_ev100:g}", expected)
+    said = _changes(job.light.setup, setup)
+    return Done(replace(job, light=replace(job.light, setup=setup)), "Light", f"Set-up: {said}"[:300])
+
+
+def _changes(before: object, after: object) -> str:
+    names = []
+    for item in dataclasses.fields(after):  # type: ignore[arg-type]
+        old, new = getattr(before, item.name), getattr(after, item.name)
+        if old != new:
+            name = item.name.replace("_", " ")
+            names.append(f"{name} {new}" if isinstance(new, (str, float, int)) and len(str(new)) < 60 else name)
+    return ", ".join(names) or "nothing changed"
+
+
+def describe_device(job: Job, device: Device, intake: Intake, at: str) -> Done:
+    """What came in and how."""
+    said = ", ".join(
+        part for part in (_changes(job.device, device), _changes(job.intake, intake)) if "nothing" not in part
+    )
+    return Done(replace(job, device=device, intake=intake), "Receive", (said or "nothing changed")[:300])
+
+
+def add_photo(job: Job, photo: Photo, at: str) -> Done:
+    """A photo whose content is already kept."""
+    return Done(replace(job, photos=(*job.photos, photo)), "Receive", f"Photo {photo.file_name}"[:300])
+
+
+def close_sheet(job: Job, closing: Closing, at: str) -> Done:
+    """What goes on the sheet: done, left, battery, lesson, signature."""
+    reason = f"Signed by {closing.signed_by}" if closing.signed_by and not job.closing.signed_by else "Sheet written"
+    return Done(replace(job, closing=closing), "Return", reason[:300])
+
+
+def wait_for(job: Job, what: str, at: str) -> Done:
+    """The job put aside until something comes; empty text takes it up again."""
+    reason = f"Waits for {what}" if what else "Taken up again"
+    return Done(replace(job, waits_for=what.strip()[:300]), "Job", reason[:300])

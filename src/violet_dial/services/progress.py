@@ -1,0 +1,143 @@
+"""Where a job stands: the state of each station, what the job waits for, and the one next act."""
+
+from dataclasses import dataclass
+from typing import Literal
+
+from violet_dial.core.light.chain import UNIT_TYPED, typed_for
+from violet_dial.core.quantities import format_grouped
+from violet_dial.job.document import Job
+from violet_dial.services.judge import Judgement, judge
+
+StationName = Literal["Receive", "Light", "Return"]
+StationState = Literal["open", "begun", "done"]
+STATIONS: tuple[StationName, ...] = ("Receive", "Light", "Return")
+
+WAITS: tuple[str, ...] = (
+    "describing", "reference readings", "adjusting", "readings after adjusting", "a decision", "signing", "collection",
+)  # fmt: skip
+
+
+@dataclass(frozen=True)
+class NextAct:
+    """The one next act: where, what, why, its cost; ``reference`` is what to set the reference light to."""
+
+    station: StationName
+    title: str
+    reason: str
+    cost: str
+    button: str
+    kind: Literal["describe", "read", "adjust", "write", "sign", "hand over"]
+    reference: str = ""
+    direction: str = ""
+    arithmetic: str = ""
+
+
+def station_states(job: Job) -> dict[StationName, StationState]:
+    """State of each station for the line at the top."""
+    described = bool(job.device.name and job.intake.headline_fault)
+    touched = bool(job.device.name or job.intake.headline_fault)
+    waits = open_step(job)
+    light: StationState = "open"
+    if job.light.runs != type(job.light)().runs:
+        light = "done" if waits in ("signing", "collection") else "begun"
+    return {
+        "Receive": "done" if described else "begun" if touched else "open",
+        "Light": light,
+        "Return": "done" if job.closing.signed_by else "begun" if job.closing.done else "open",
+    }
+
+
+def open_step(job: Job) -> str:
+    """What the work itself waits for, one of `WAITS`."""
+    if job.closing.signed_by:
+        return "collection"
+    if not (job.device.name and job.intake.headline_fault):
+        return "describing"
+    if not job.light.current.readings:
+        return "readings after adjusting" if len(job.light.runs) > 1 else "reference readings"
+    verdict = judge(job).verdict.kind
+    if verdict == "take again":
+        return "reference readings"
+    if verdict == "good":
+        return "signing"
+    if verdict == "adjust" and len(job.light.runs) == 1:
+        return "adjusting"
+    return "a decision" if len(job.light.runs) == 1 else "signing"
+
+
+def finding(job: Job) -> str:
+    """The verdict in a few words for the card; empty before there are readings."""
+    return judge(job).verdict.headline if job.light.current.readings else ""
+
+
+def next_act(job: Job) -> NextAct:
+    """The next act and why."""
+    step = open_step(job)
+    if step == "describing":
+        reason = "The headline fault in one line is what everything else is read against."
+        return NextAct(
+            "Receive", "Say what it is and what is wrong", reason, "1 min · nothing to open", "Describe", "describe"
+        )
+    if step == "collection":
+        reason = f"Signed by {job.closing.signed_by} on {job.closing.signed_on}."
+        return NextAct("Return", "Print the sheet and hand it over", reason, "1 min", "Print sheet", "hand over")
+    judgement = judge(job)
+    suggestion = judgement.next_reading
+    undone = len(judgement.assessment.levels) < 5 or step == "reference readings"
+    if suggestion.ev100 is not None and (undone or suggestion.bits >= 0.3):
+        return _reading_act(job, judgement)
+    if step == "adjusting" or (step == "a decision" and judgement.verdict.kind == "limited to a range"):
+        return _adjust_act(job, judgement)
+    return _sign_act(job, judgement)
+
+
+def reference_text(job: Job, ev100: float) -> str:
+    """What the reference must show for ``ev100``, as it would be typed."""
+    source = job.light.setup.chain.source
+    value = typed_for(job.light.setup.chain, ev100)
+    if source.kind == "trusted meter":
+        return f"{value:.4g}"
+    decimals = 3 if source.kind == "lamp at a distance" else 0 if value >= 100 else 2
+    return format_grouped(value, decimals).replace("\u00a0", " ")
+
+
+def _reading_act(job: Job, judgement: Judgement) -> NextAct:
+    suggestion = judgement.next_reading
+    ev100 = suggestion.ev100 if suggestion.ev100 is not None else 0.0
+    reference = reference_text(job, ev100)
+    way = f", light {suggestion.direction}" if suggestion.direction else ""
+    again = any(abs(level.ev100 - ev100) < 0.25 for level in judgement.assessment.levels)
+    unit = UNIT_TYPED[job.light.setup.chain.source.kind]
+    shown = "" if unit == "EV100" else f" ({reference} {unit})"
+    return NextAct(
+        "Light",
+        f"Read at Ev {ev100:g}{shown}{' again' if again else ''}{way}",
+        suggestion.reason,
+        f"{suggestion.minutes:g} min · nothing to open",
+        "Set light",
+        "read",
+        reference,
+        suggestion.direction,
+        suggestion.arithmetic,
+    )
+
+
+def _adjust_act(job: Job, judgement: Judgement) -> NextAct:
+    ways = judgement.assessment.instructions
+    title = ways[1].text if len(ways) > 2 else ways[0].text
+    return NextAct(
+        "Light",
+        title[:1].upper() + title[1:],
+        judgement.verdict.reason,
+        "10 min · cover and dial off",
+        "Shift made",
+        "adjust",
+        arithmetic=judgement.assessment.travel.text,
+    )
+
+
+def _sign_act(job: Job, judgement: Judgement) -> NextAct:
+    if not job.closing.done:
+        reason = f"{judgement.verdict.headline}. Write what was done, then sign."
+        return NextAct("Return", "Write the sheet", reason, "2 min", "Write sheet", "write")
+    return NextAct("Return", "Read the sheet through and sign it", judgement.verdict.reason, "1 min", "Sign", "sign")

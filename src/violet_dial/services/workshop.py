@@ -1,0 +1,170 @@
+"""The workshop: jobs opened, acts performed and kept, undone and redone; bundles and photos in and out.
+
+The list of jobs needs no document, so the modules that read documents are imported when the first job is opened:
+the window is up before they are loaded.
+"""
+
+from __future__ import annotations
+
+import uuid
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from datetime import datetime
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from violet_dial.core.errors import InvalidInput, StoreError
+from violet_dial.store.workshop_file import Card, LogRow, NewVersion, WorkshopFile
+
+if TYPE_CHECKING:
+    from violet_dial.job.document import Job
+    from violet_dial.services.acts import Done
+    from violet_dial.services.photos import CheckedPhoto
+
+    Act = Callable[[Job, str], Done]
+
+LOG_ROWS_SHOWN = 200
+
+
+@dataclass(frozen=True)
+class JobView:
+    """A frozen view of one job: the document, its log, what may be undone, when it was kept."""
+
+    job: Job
+    log: tuple[LogRow, ...]
+    can_undo: bool
+    can_redo: bool
+    kept_at: str
+
+
+def _now() -> str:
+    return datetime.now().astimezone().isoformat(timespec="seconds")
+
+
+class Workshop:
+    """The use cases over one workshop file.
+
+    Parameters
+    ----------
+    file : WorkshopFile; open
+    clock : callable giving ISO 8601 text with offset
+    """
+
+    def __init__(self, file: WorkshopFile, clock: Callable[[], str] = _now) -> None:
+        self._file = file
+        self._clock = clock
+
+    @classmethod
+    def open(cls, path: Path) -> Workshop:
+        """The workshop kept at ``path``, made when missing."""
+        return cls(WorkshopFile(path))
+
+    def close(self) -> None:
+        self._file.close()
+
+    @property
+    def read_only_reason(self) -> str:
+        """Why nothing may be kept; empty when all is well."""
+        return self._file.read_only_reason
+
+    @property
+    def path(self) -> Path:
+        return self._file.path
+
+    def cards(self, search: str = "") -> tuple[Card, ...]:
+        """Cards of all jobs that have every searched word, newest first."""
+        return self._file.cards(search)
+
+    def view(self, job_id: str) -> JobView:
+        """The job as it stands on the bench."""
+        from violet_dial.job.schema import job_from_json
+
+        kept = self._file.current(job_id)
+        log = self._file.log(job_id, LOG_ROWS_SHOWN)
+        return JobView(job_from_json(kept.document), log, kept.parent_id is not None, kept.can_redo, kept.kept_at)
+
+    def new_job(self) -> JobView:
+        """An empty job with the next number."""
+        from violet_dial.job.document import Job
+
+        job = Job(job_id=uuid.uuid4().hex, number=self._file.next_number())
+        self._file.add_job(self._version(job, "Job", "Job opened"))
+        return self.view(job.job_id)
+
+    def perform(self, job_id: str, act: Act) -> JobView:
+        """Perform one act on the job and keep it; durable when this returns."""
+        from violet_dial.job.schema import job_from_json
+
+        before = job_from_json(self._file.current(job_id).document)
+        done = act(before, self._clock())
+        if done.job != before:
+            self._file.keep(self._version(done.job, done.station, done.reason))
+        return self.view(job_id)
+
+    def undo(self, job_id: str) -> JobView:
+        """One act back; nothing is lost, `redo` brings it again."""
+        kept = self._file.current(job_id)
+        if kept.parent_id is None:
+            raise InvalidInput("Undo", "the first act", "an act before it")
+        return self._step(job_id, kept.parent_id)
+
+    def redo(self, job_id: str) -> JobView:
+        """The act that was undone last, done again."""
+        undone = [row for row in self._file.log(job_id) if row.undone]
+        if not undone:
+            raise InvalidInput("Redo", "the newest act", "an act that was undone")
+        return self._step(job_id, undone[-1].version_id)
+
+    def _step(self, job_id: str, version_id: int) -> JobView:
+        from violet_dial.job.schema import job_from_json, written_text
+
+        job = job_from_json(self._file.document(version_id))
+        self._file.step(job_id, version_id, self._card(job), written_text(job))
+        return self.view(job_id)
+
+    def _card(self, job: Job) -> Card:
+        from violet_dial.services.progress import finding, open_step
+
+        waits = job.waits_for or open_step(job)
+        title = job.device.name or "Not described yet"
+        return Card(job.job_id, job.number, title, job.intake.headline_fault, waits, finding(job), self._clock())
+
+    def _version(self, job: Job, station: str, reason: str) -> NewVersion:
+        from violet_dial.job.schema import job_to_json, written_text
+
+        return NewVersion(self._card(job), station, reason, job_to_json(job), written_text(job))
+
+    def attach_photo(self, job_id: str, checked: CheckedPhoto) -> JobView:
+        """Keep a checked photo's content and put it into the job."""
+        from violet_dial.services.acts import add_photo
+
+        record = checked.record
+        self._file.keep_photo(record.sha256, record.media_type, checked.content)
+        return self.perform(job_id, lambda job, at: add_photo(job, record, at))
+
+    def photo(self, sha256: str) -> bytes:
+        """Content of a photo."""
+        return self._file.photo(sha256)
+
+    def export_bundle(self, job_id: str) -> bytes:
+        """The job with its readings and photos as a zip."""
+        from violet_dial.job.bundle import Bundle, write_bundle
+
+        job = self.view(job_id).job
+        return write_bundle(Bundle(job, {photo.sha256: self._file.photo(photo.sha256) for photo in job.photos}))
+
+    def import_bundle(self, data: bytes) -> JobView:
+        """A job from a bundle; under a new number when its own is taken, refused when it is already here."""
+        from violet_dial.job.bundle import read_bundle
+
+        bundle = read_bundle(data)
+        job = bundle.job
+        cards = self._file.cards()
+        if any(card.job_id == job.job_id for card in cards):
+            raise StoreError(f"Job {job.label} is already in this workshop; the bundle was not imported.")
+        if any(card.number == job.number for card in cards):
+            job = replace(job, number=self._file.next_number())
+        for photo in job.photos:
+            self._file.keep_photo(photo.sha256, photo.media_type, bundle.photos[photo.sha256])
+        self._file.add_job(self._version(job, "Job", "Imported from a bundle"))
+        return self.view(job.job_id)

@@ -1,0 +1,1 @@
+"""The workshop file: every version of every job, photos by content, search."""

@@ -1,0 +1,38 @@
+"""Tables of the workshop file and how older files are brought up to date."""
+
+SCHEMA_VERSION = 1
+APPLICATION_ID = 0x56444C31  # marks an SQLite file as a workshop file
+
+CREATE = """
+CREATE TABLE version (
+    version_id INTEGER PRIMARY KEY,
+    job_id TEXT NOT NULL,
+    parent_id INTEGER REFERENCES version(version_id),
+    kept_at TEXT NOT NULL,
+    station TEXT NOT NULL,
+    reason TEXT NOT NULL,
+    document BLOB NOT NULL
+);
+CREATE INDEX version_of_job ON version(job_id, version_id);
+CREATE TABLE job (
+    row INTEGER PRIMARY KEY,
+    job_id TEXT NOT NULL UNIQUE,
+    number INTEGER NOT NULL,
+    current_id INTEGER NOT NULL REFERENCES version(version_id),
+    top_id INTEGER NOT NULL REFERENCES version(version_id),
+    title TEXT NOT NULL,
+    headline TEXT NOT NULL,
+    waits_for TEXT NOT NULL,
+    finding TEXT NOT NULL,
+    kept_at TEXT NOT NULL
+);
+CREATE TABLE photo (
+    sha256 TEXT PRIMARY KEY,
+    media_type TEXT NOT NULL,
+    content BLOB NOT NULL
+);
+CREATE VIRTUAL TABLE words USING fts5(body, tokenize = 'unicode61 remove_diacritics 2');
+"""
+
+# From version n to n + 1: one script each. Version 1 is the first.
+MIGRATIONS: dict[int, str] = {}

@@ -1,0 +1,225 @@
+"""The workshop file: one SQLite database, one durable transaction per act.
+
+Every version of a job is kept. ``current_id`` points to the version on the bench, ``top_id`` to the newest of its
+line; undo and redo only move ``current_id``.
+"""
+
+import sqlite3
+import zlib
+from dataclasses import dataclass
+from pathlib import Path
+
+from violet_dial.core.errors import RecordMissing, StoreDamaged, StoreError
+from violet_dial.store.connection import Connection
+
+MOST_LOG_ROWS = 1_000
+
+
+@dataclass(frozen=True)
+class Card:
+    """What the jobs screen shows of a job, kept beside it so that no document is opened for the list."""
+
+    job_id: str
+    number: int
+    title: str
+    headline: str
+    waits_for: str
+    finding: str
+    kept_at: str
+
+
+@dataclass(frozen=True)
+class KeptVersion:
+    """One version as kept: identity, place in the line, and the document's bytes."""
+
+    version_id: int
+    parent_id: int | None
+    kept_at: str
+    document: bytes
+    can_redo: bool
+
+
+@dataclass(frozen=True)
+class LogRow:
+    """One act: when, at which station, what; ``undone`` when the bench stands before it."""
+
+    version_id: int
+    kept_at: str
+    station: str
+    reason: str
+    undone: bool
+
+
+@dataclass(frozen=True)
+class NewVersion:
+    """What is kept by one act: the card as it is afterwards, the act, the document, the words for searching."""
+
+    card: Card
+    station: str
+    reason: str
+    document: bytes
+    words: str
+
+
+class WorkshopFile:
+    """Jobs, versions and photos in one file. Use it in the thread that opened it.
+
+    Parameters
+    ----------
+    path : Path; created with its folder when missing
+
+    Raises
+    ------
+    StoreError
+        As `Connection` says; every method may raise it, and then the act was not kept.
+    """
+
+    def __init__(self, path: Path) -> None:
+        self._link = Connection(path)
+        self.path = path
+
+    @property
+    def read_only_reason(self) -> str:
+        """Why nothing may be kept; empty when all is well."""
+        return self._link.read_only_reason
+
+    def close(self) -> None:
+        self._link.close()
+
+    def next_number(self) -> int:
+        """The number for the next job tag."""
+        with self._link.translated():
+            return int(self._link.db.execute("SELECT coalesce(max(number), 0) + 1 FROM job").fetchone()[0])
+
+    def add_job(self, new: NewVersion) -> None:
+        """Keep the first version of a new job, durable on return."""
+        with self._link.transaction():
+            _add(self._link.db, new)
+
+    def add_jobs(self, many: list[NewVersion]) -> None:
+        """Keep the first versions of many new jobs in one durable transaction."""
+        with self._link.transaction():
+            for new in many:
+                _add(self._link.db, new)
+
+    def keep(self, new: NewVersion) -> None:
+        """Keep the next version of a job, durable on return."""
+        with self._link.transaction():
+            row, current = _row_and_current(self._link.db, new.card.job_id)
+            version_id = _insert_version(self._link.db, new, current)
+            _point(self._link.db, row, version_id, new)
+            self._link.db.execute("UPDATE job SET top_id = ? WHERE row = ?", (version_id, row))
+
+    def step(self, job_id: str, to_version: int, card: Card, words: str) -> None:
+        """Move the bench to another version of the same line (undo, redo), durable on return."""
+        with self._link.transaction():
+            row, _ = _row_and_current(self._link.db, job_id)
+            _point(self._link.db, row, to_version, NewVersion(card, "", "", b"", words))
+
+    def current(self, job_id: str) -> KeptVersion:
+        """The version on the bench."""
+        with self._link.translated():
+            found = self._link.db.execute(
+                "SELECT v.version_id, v.parent_id, v.kept_at, v.document, j.top_id FROM job j "
+                "JOIN version v ON v.version_id = j.current_id WHERE j.job_id = ?",
+                (job_id,),
+            ).fetchone()
+        if found is None:
+            raise RecordMissing(f"There is no job {job_id} in this workshop.")
+        return KeptVersion(found[0], found[1], found[2], self._inflated(found[3]), found[0] != found[4])
+
+    def document(self, version_id: int) -> bytes:
+        """The document of any version."""
+        with self._link.translated():
+            found = self._link.db.execute("SELECT document FROM version WHERE version_id = ?", (version_id,)).fetchone()
+        if found is None:
+            raise RecordMissing(f"There is no version {version_id} in this workshop.")
+        return self._inflated(found[0])
+
+    def _inflated(self, data: bytes) -> bytes:
+        try:
+            return zlib.decompress(data)
+        except zlib.error as error:
+            raise StoreDamaged(self._link.damaged(f"a version cannot be unpacked: {error}")) from error
+
+    def log(self, job_id: str, most: int = MOST_LOG_ROWS) -> tuple[LogRow, ...]:
+        """The acts on the line the bench stands on, newest first, undone ones included and marked."""
+        with self._link.translated():
+            rows = self._link.db.execute(
+                "WITH RECURSIVE line(id, n) AS (SELECT top_id, 0 FROM job WHERE job_id = ? UNION ALL "
+                "SELECT v.parent_id, n + 1 FROM version v JOIN line ON v.version_id = line.id "
+                "WHERE v.parent_id IS NOT NULL AND n < ?) "
+                "SELECT v.version_id, v.kept_at, v.station, v.reason, "
+                "v.version_id > (SELECT current_id FROM job WHERE job_id = ?) FROM line "
+                "JOIN version v ON v.version_id = line.id ORDER BY v.version_id DESC",
+                (job_id, most - 1, job_id),
+            ).fetchall()
+        return tuple(LogRow(row[0], row[1], row[2], row[3], bool(row[4])) for row in rows)
+
+    def cards(self, search: str = "") -> tuple[Card, ...]:
+        """Every job whose text has all the words searched for (each may be the start of a word), newest first."""
+        columns = "job_id, number, title, headline, waits_for, finding, kept_at"
+        words = ['"' + word.replace('"', '""') + '"*' for word in search.split()]
+        with self._link.translated():
+            if words:
+                sql = f"SELECT {columns} FROM job WHERE row IN (SELECT rowid FROM words WHERE words MATCH ?)"
+                rows = self._link.db.execute(f"{sql} ORDER BY kept_at DESC", (" ".join(words),)).fetchall()
+            else:
+                rows = self._link.db.execute(f"SELECT {columns} FROM job ORDER BY kept_at DESC").fetchall()
+        return tuple(Card(*row) for row in rows)
+
+    def keep_photo(self, sha256: str, media_type: str, content: bytes) -> None:
+        """Keep a photo's content once, durable on return."""
+        with self._link.transaction():
+            self._link.db.execute("INSERT OR IGNORE INTO photo VALUES (?, ?, ?)", (sha256, media_type, content))
+
+    def photo(self, sha256: str) -> bytes:
+        """A photo's content."""
+        with self._link.translated():
+            found = self._link.db.execute("SELECT content FROM photo WHERE sha256 = ?", (sha256,)).fetchone()
+        if found is None:
+            raise RecordMissing(f"The photo {sha256[:12]}… is not in this workshop.")
+        return bytes(found[0])
+
+
+def _shown(card: Card) -> tuple[str, str, str, str, str]:
+    return card.title, card.headline, card.waits_for, card.finding, card.kept_at
+
+
+def _add(db: sqlite3.Connection, new: NewVersion) -> None:
+    card = new.card
+    taken = db.execute("SELECT 1 FROM job WHERE job_id = ?", (card.job_id,)).fetchone()
+    if taken:
+        raise StoreError(f"Job {card.number:04d} is already in this workshop.")
+    version_id = _insert_version(db, new, None)
+    row = db.execute(
+        "INSERT INTO job (job_id, number, current_id, top_id, title, headline, waits_for, finding, kept_at) "
+        "VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)",
+        (card.job_id, card.number, version_id, version_id, *_shown(card)),
+    ).lastrowid
+    db.execute("INSERT INTO words (rowid, body) VALUES (?, ?)", (row, new.words))
+
+
+def _insert_version(db: sqlite3.Connection, new: NewVersion, parent: int | None) -> int:
+    cursor = db.execute(
+        "INSERT INTO version (job_id, parent_id, kept_at, station, reason, document) VALUES (?, ?, ?, ?, ?, ?)",
+        (new.card.job_id, parent, new.card.kept_at, new.station, new.reason, zlib.compress(new.document, 1)),
+    )
+    return int(cursor.lastrowid or 0)
+
+
+def _point(db: sqlite3.Connection, row: int, version_id: int, new: NewVersion) -> None:
+    db.execute(
+        "UPDATE job SET current_id = ?, title = ?, headline = ?, waits_for = ?, finding = ?, kept_at = ? WHERE row = ?",
+        (version_id, *_shown(new.card), row),
+    )
+    held = db.execute("SELECT body FROM words WHERE rowid = ?", (row,)).fetchone()
+    if held is None or held[0] != new.words:
+        db.execute("INSERT OR REPLACE INTO words (rowid, body) VALUES (?, ?)", (row, new.words))
+
+
+def _row_and_current(db: sqlite3.Connection, job_id: str) -> tuple[int, int]:
+    found = db.execute("SELECT row, current_id FROM job WHERE job_id = ?", (job_id,)).fetchone()
+    if found is None:
+        raise RecordMissing(f"There is no job {job_id} in this workshop.")
+    return int(found[0]), int(found[1])
