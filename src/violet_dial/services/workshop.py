@@ -97,9 +97,11 @@ class Workshop:
 
         before = job_from_json(self._file.current(job_id).document)
         done = act(before, self._clock())
-        if done.job != before:
-            self._file.keep(self._version(done.job, done.station, done.reason))
-        return self.view(job_id)
+        if done.job == before:
+            return self.view(job_id)
+        version = self._version(done.job, done.station, done.reason)
+        self._file.keep(version)
+        return JobView(done.job, self._file.log(job_id, LOG_ROWS_SHOWN), True, False, version.card.kept_at)
 
     def undo(self, job_id: str) -> JobView:
         """One act back; nothing is lost, `redo` brings it again."""

@@ -75,7 +75,7 @@ def _difference(table: Table, error: Array, groups: tuple[Mask, Mask], same: Lab
         count += 1
     if count == 0:
         return 0.0, math.inf, 0
-    return numerator / denominator, math.sqrt(1.0 / denominator), count
+    return float(numerator / denominator), math.sqrt(1.0 / denominator), count
 
 
 def judge_sticky(table: Table, error: Array) -> Flag:

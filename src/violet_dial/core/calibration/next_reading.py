@@ -151,7 +151,8 @@ def _mixture_information(weights: Array, means: Array, spreads: Array) -> Array:
     joint = weights[:, None, None] * np.exp(-0.5 * np.square(z)) / spreads[:, :, None]
     total = np.maximum(joint.sum(axis=0), 1e-300)
     share = total / total.sum(axis=1, keepdims=True)
-    return np.maximum(_entropy(weights) - np.sum(share * _entropy(joint / total), axis=1), 0.0)
+    told: Array = np.maximum(_entropy(weights) - np.sum(share * _entropy(joint / total), axis=1), 0.0)
+    return told
 
 
 def _doubt_information(mean: Array, u: Array, tolerance: Array, u_stops: float) -> Array:
@@ -165,7 +166,8 @@ def _doubt_information(mean: Array, u: Array, tolerance: Array, u_stops: float) 
     outcome = mean[:, None] + moved[:, None] * step
     after = _entropy(_within(outcome, left[:, None], tolerance[:, None]))
     before = _entropy(_within(mean, known, tolerance))
-    return np.maximum(before - after @ share, 0.0)
+    told: Array = np.maximum(before - after @ share, 0.0)
+    return told
 
 
 def _within(mean: Array, u: Array, tolerance: Array) -> Array:

@@ -1,0 +1,1 @@
+"""The services without a window."""

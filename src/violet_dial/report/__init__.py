@@ -1,0 +1,1 @@
+"""The sheet as HTML and PDF, and the dial drawn without a screen."""

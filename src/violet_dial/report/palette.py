@@ -1,0 +1,18 @@
+"""Colours and line widths on paper (day colours; shapes carry the meaning, colour only helps)."""
+
+from violet_dial.report.dial import MarkState, Role
+
+INK, QUIET, LINE = "#241B30", "#6F6579", "#DCD3DE"
+VIOLET, SOFT_VIOLET = "#5A2D82", "#ECE2F4"
+WITHIN, WATCH, OUT = "#0F766E", "#A8660B", "#C0391B"
+
+ROLE_COLOURS: dict[Role, str] = {
+    "tolerance": "#E4D9EE", "zero": VIOLET, "limit": LINE, "found": INK, "after": WITHIN,
+    "tick": QUIET, "bar": "#8A7F93", "needle": VIOLET,
+}  # fmt: skip
+ROLE_WIDTHS: dict[Role, float] = {
+    "tolerance": 0, "zero": 1.6, "limit": 1, "found": 1.6, "after": 1.6, "tick": 1.2, "bar": 1.2, "needle": 3,
+}  # fmt: skip
+STATE_COLOURS: dict[MarkState, str] = {
+    "inside": WITHIN, "high": OUT, "low": OUT, "undecided": WATCH, "empty": QUIET,
+}  # fmt: skip

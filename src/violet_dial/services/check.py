@@ -1,0 +1,113 @@
+"""A meter's readings checked in one go: from CSV bytes to one judgement as plain data."""
+
+import json
+from dataclasses import dataclass, field
+
+from violet_dial.core.calibration.assess import Assessment, Plan, assess
+from violet_dial.core.calibration.flags import Flag
+from violet_dial.core.calibration.models import PARAMETER_NAMES, ModelFit
+from violet_dial.core.calibration.verdict import Verdict, decide
+from violet_dial.core.errors import InvalidInput
+from violet_dial.job.readings_csv import Defaults, ReadResult, read_readings
+
+PLACES = 6  # decimal places in the JSON; far below any uncertainty
+
+
+@dataclass(frozen=True)
+class CheckRequest:
+    """What to check and by what."""
+
+    data: bytes
+    plan: Plan = field(default_factory=Plan)
+    defaults: Defaults = field(default_factory=Defaults)
+
+
+def check_readings(request: CheckRequest) -> dict[str, object]:
+    """One JSON-ready object: readings, model, flags, adjustment, verdict, reason, rejected rows.
+
+    Raises
+    ------
+    InvalidInput
+        The file cannot be read, or no row of it could be used.
+    """
+    read = read_readings(request.data, request.defaults)
+    if not read.readings:
+        reason = read.rejected[0].reason if read.rejected else "no rows"
+        raise InvalidInput("Readings file", f"no usable row ({reason})", "at least one row with two numbers")
+    assessment = assess(read.readings, request.plan)
+    return _as_data(assessment, decide(assessment), read)
+
+
+def _as_data(a: Assessment, verdict: Verdict, read: ReadResult) -> dict[str, object]:
+    flags = a.flags
+    return {
+        "readings": [
+            {
+                "reference_ev100": one.reading.reference_ev100,
+                "indicated_ev100": one.reading.indicated_ev100,
+                "direction": one.reading.direction,
+                "attitude": one.reading.attitude,
+                "error_stops": _number(one.error_stops),
+                "expanded_uncertainty_stops": _number(one.expanded_uncertainty_stops),
+                "tolerance_stops": _number(one.tolerance_stops),
+                "state": one.state,
+            }
+            for one in a.readings
+        ],
+        "model": _model(a.model, a.fits, a.described),
+        "flags": {flag.name: _flag(flag) for flag in (flags.sticky, flags.imbalance, flags.erratic, flags.dead)},
+        "adjustment": {
+            "stops": _number(a.shift.stops),
+            "usable_from_ev100": _number(a.shift.usable_from_ev100),
+            "usable_to_ev100": _number(a.shift.usable_to_ev100),
+            "worst_error_stops": _number(a.shift.worst_error_stops),
+            "half_step_stops": _number(a.half_step.stops),
+            "third_step_stops": _number(a.third_step.stops),
+            "as_found_from_ev100": _number(a.as_found.usable_from_ev100),
+            "as_found_to_ev100": _number(a.as_found.usable_to_ev100),
+        },
+        "verdict": verdict.kind,
+        "reason": f"{verdict.headline}. {verdict.reason}",
+        "rejected": [{"line": row.line, "reason": row.reason} for row in read.rejected],
+    }
+
+
+def _number(value: float | None) -> float | None:
+    return None if value is None else round(float(value), PLACES) + 0.0
+
+
+def _model(model: ModelFit | None, fits: tuple[ModelFit, ...], described: bool) -> dict[str, object]:
+    weights = {fit.kind: _number(fit.weight) for fit in fits}
+    needs = {fit.kind: fit.need for fit in fits if not fit.fitted}
+    if model is None:
+        return {"kind": None, "parameters": {}, "weights": weights, "readings_needed": needs, "described": False}
+    values = zip(PARAMETER_NAMES[model.kind], model.parameters, model.uncertainties, strict=True)
+    parameters: dict[str, float | None] = {}
+    for name, value, uncertainty in values:
+        parameters[name] = _number(value)
+        parameters[f"u_{name}"] = _number(uncertainty)
+    if model.kind == "slope":
+        parameters["centre_ev100"] = _number(model.centre_ev100)
+    return {
+        "kind": model.kind,
+        "parameters": parameters,
+        "weights": weights,
+        "readings_needed": needs,
+        "described": described,
+        "chi_squared": _number(model.chi2),
+    }
+
+
+def _flag(flag: Flag) -> dict[str, object]:
+    return {
+        "raised": flag.raised,
+        "figure": _number(flag.figure),
+        "expanded_uncertainty": _number(flag.expanded_uncertainty),
+        "unit": flag.unit,
+        "explanation": flag.arithmetic or f"not told: needs {flag.missing}",
+    }
+
+
+def as_json(data: dict[str, object]) -> str:
+    """Plain data as JSON text without NaN or infinity."""
+    return json.dumps(data, indent=2, ensure_ascii=False, allow_nan=False)
