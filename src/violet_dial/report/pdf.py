@@ -23,7 +23,7 @@ from violet_dial.report.sheet import RunTable, Sheet
 FONTS = Path(__file__).parent.parent / "assets" / "fonts"
 _CONTROL = re.compile(r"[\x00-\x08\x0b-\x1f\x7f-\x9f\ud800-\udfff\ufffe\uffff]")
 _MARK = 2.6
-_WIDTH = A4[0] - 36 * mm
+_WIDTH = A4[0] - 36 * mm - 12  # the frame of the page keeps 6 points on either side
 
 
 @lru_cache(maxsize=1)

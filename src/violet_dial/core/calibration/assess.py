@@ -125,7 +125,7 @@ def assess(readings: tuple[Reading, ...], plan: Plan) -> Assessment:
     residual = cleaned - (predict(model, table.reference)[0] if model else 0.0)
     count = len(model.parameters) if model else 0
     flags = Flags(sticky, imbalance, judge_erratic(table, residual, count), judge_dead(table))
-    described = model is not None and chdtrc(max(len(table) - count, 1), model.chi2) >= CHANCE_OF_ERRATIC
+    described = model is not None and float(chdtrc(max(len(table) - count, 1), model.chi2)) >= CHANCE_OF_ERRATIC
     values, expanded = _level_errors(table, cleaned, fits if described else ())
     curve = Curve(table.levels, values, plan.tolerance.at(table.levels, span))
     free = best_shift(curve)
