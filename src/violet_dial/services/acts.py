@@ -121,6 +121,14 @@ def record_adjustment(job: Job, shift_stops: float, how: str, at: str) -> Done:
     return Done(replace(job, light=light), "Light", reason[:300])
 
 
+def record_repair(job: Job, what: str, at: str) -> Done:
+    """Something was put right: the run so far stands as it was, a new run begins."""
+    if not job.light.current.readings:
+        raise NotEnoughData("A repair to check", 0, 1)
+    light = replace(job.light, runs=(*job.light.runs, Run(name=f"after: {what}"[:300])))
+    return Done(replace(job, light=light), "Light", f"Put right: {what}"[:300])
+
+
 def change_setup(job: Job, setup: LightSetup, at: str) -> Done:
     """How the meter is checked: film speed, chain, tolerance, adjuster, range. Readings taken keep their values."""
     if setup.range_to_ev100 - setup.range_from_ev100 < 1:

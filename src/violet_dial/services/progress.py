@@ -1,5 +1,6 @@
 """Where a job stands: the state of each station, what the job waits for, and the one next act."""
 
+import math
 from dataclasses import dataclass
 from typing import Literal
 
@@ -12,8 +13,9 @@ StationName = Literal["Receive", "Light", "Return"]
 StationState = Literal["open", "begun", "done"]
 STATIONS: tuple[StationName, ...] = ("Receive", "Light", "Return")
 
+WORTH_A_MINUTE_BITS = 0.3  # a reading that tells less does not delay the work
 WAITS: tuple[str, ...] = (
-    "describing", "reference readings", "adjusting", "readings after adjusting", "a decision", "signing", "collection",
+    "describing", "reference readings", "repair", "adjusting", "readings after the work", "signing", "collection",
 )  # fmt: skip
 
 
@@ -26,7 +28,7 @@ class NextAct:
     reason: str
     cost: str
     button: str
-    kind: Literal["describe", "read", "adjust", "write", "sign", "hand over"]
+    kind: Literal["describe", "read", "adjust", "repair", "write", "sign", "hand over"]
     reference: str = ""
     direction: str = ""
     arithmetic: str = ""
@@ -54,15 +56,14 @@ def open_step(job: Job) -> str:
     if not (job.device.name and job.intake.headline_fault):
         return "describing"
     if not job.light.current.readings:
-        return "readings after adjusting" if len(job.light.runs) > 1 else "reference readings"
-    verdict = judge(job).verdict.kind
-    if verdict == "take again":
+        return "readings after the work" if len(job.light.runs) > 1 else "reference readings"
+    verdict = judge(job).verdict
+    if verdict.repair:
+        return "repair"
+    if verdict.kind == "take again":
         return "reference readings"
-    if verdict == "good":
-        return "signing"
-    if verdict == "adjust" and len(job.light.runs) == 1:
-        return "adjusting"
-    return "a decision" if len(job.light.runs) == 1 else "signing"
+    shifted = any(run.shift_stops for run in job.light.runs)
+    return "adjusting" if verdict.shift_helps and not shifted else "signing"
 
 
 def finding(job: Job) -> str:
@@ -82,13 +83,29 @@ def next_act(job: Job) -> NextAct:
         reason = f"Signed by {job.closing.signed_by} on {job.closing.signed_on}."
         return NextAct("Return", "Print the sheet and hand it over", reason, "1 min", "Print sheet", "hand over")
     judgement = judge(job)
+    if step == "repair":
+        return _repair_act(judgement)
     suggestion = judgement.next_reading
-    undone = len(judgement.assessment.levels) < 5 or step == "reference readings"
-    if suggestion.ev100 is not None and (undone or suggestion.bits >= 0.3):
+    unsure = len(judgement.assessment.levels) < 5 or step == "reference readings"
+    if suggestion.ev100 is not None and (unsure or suggestion.bits >= WORTH_A_MINUTE_BITS):
         return _reading_act(job, judgement)
-    if step == "adjusting" or (step == "a decision" and judgement.verdict.kind == "limited to a range"):
-        return _adjust_act(job, judgement)
+    if step == "adjusting":
+        return _adjust_act(judgement)
     return _sign_act(job, judgement)
+
+
+def _repair_act(judgement: Judgement) -> NextAct:
+    what = judgement.verdict.repair
+    title = f"{what[:1].upper()}{what[1:]}, then read again"
+    return NextAct("Light", title, judgement.verdict.reason, "20 min or more · open the meter", "Put right", "repair")
+
+
+def unread_lights(job: Job) -> tuple[float, ...]:
+    """Whole EVs of the meter's range at which the current run has no reading yet."""
+    setup = job.light.setup
+    taken = [one.reading.reference_ev100 for one in job.light.current.readings]
+    whole = range(math.ceil(setup.range_from_ev100), math.floor(setup.range_to_ev100) + 1)
+    return tuple(float(ev100) for ev100 in whole if all(abs(ev100 - one) >= 0.5 for one in taken))
 
 
 def reference_text(job: Job, ev100: float) -> str:
@@ -122,7 +139,7 @@ def _reading_act(job: Job, judgement: Judgement) -> NextAct:
     )
 
 
-def _adjust_act(job: Job, judgement: Judgement) -> NextAct:
+def _adjust_act(judgement: Judgement) -> NextAct:
     ways = judgement.assessment.instructions
     title = ways[1].text if len(ways) > 2 else ways[0].text
     return NextAct(

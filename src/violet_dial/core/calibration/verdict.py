@@ -25,11 +25,17 @@ SHAPE_WORDS = {
 
 @dataclass(frozen=True)
 class Verdict:
-    """What to do with the meter; ``headline`` is said large, ``reason`` is the sentence under it."""
+    """What to do with the meter; ``headline`` is said large, ``reason`` is the sentence under it.
+
+    ``shift_helps``: the advised shift is worth making. ``repair`` names what must be put right before any judging
+    or adjusting; empty when nothing must.
+    """
 
     kind: VerdictKind
     headline: str
     reason: str
+    shift_helps: bool = False
+    repair: str = ""
 
 
 def decide(assessment: Assessment) -> Verdict:
@@ -52,23 +58,25 @@ def _cannot_judge(a: Assessment) -> Verdict | None:
             f"The indication does not follow the light: {flags.dead.arithmetic}. "
             "Trace leads and movement first; if they are sound, the cell is finished."
         )
-        return Verdict("renew the cell", "Does not follow the light", reason)
+        return Verdict(
+            "renew the cell", "Does not follow the light", reason, repair="trace leads and movement, then the cell"
+        )
     if len(a.levels) < FEWEST_LEVELS:
         missing = FEWEST_LEVELS - len(a.levels)
         reason = f"{len(a.levels)} of the {FEWEST_LEVELS} different lights a judgement needs; take {missing} more."
         return Verdict("take again", "Too few readings to judge", reason)
     if flags.erratic.raised:
         reason = f"The readings do not repeat: {flags.erratic.arithmetic}. Look for a bad contact, then take it again."
-        return Verdict("take again", "Readings do not repeat", reason)
+        return Verdict("take again", "Readings do not repeat", reason, repair="find the bad contact")
     inside = all(reading.state == "inside" for reading in a.readings)
     if flags.sticky.raised and not inside:
         reason = f"The pointer sticks: {flags.sticky.arithmetic}. Free the movement before anything is adjusted."
-        return Verdict("take again", "The pointer sticks", reason)
+        return Verdict("take again", "The pointer sticks", reason, repair="free the pointer")
     if flags.imbalance.raised and not inside:
         reason = (
             f"The reading depends on how the meter is held: {flags.imbalance.arithmetic}. Balance the movement first."
         )
-        return Verdict("take again", "Out of balance", reason)
+        return Verdict("take again", "Out of balance", reason, repair="balance the movement")
     return None
 
 
@@ -100,22 +108,21 @@ def _with_shift(a: Assessment) -> Verdict:
             f"No single shift keeps even {USEFUL_SPAN_EV:g} stops within tolerance ({_shape_figures(a)}). "
             "Check the lead and its contacts; if they are sound, renew the cell."
         )
-        return Verdict("renew the cell", f"Off everywhere: {_shape_words(a)}", reason)
+        return Verdict("renew the cell", f"Off everywhere: {_shape_words(a)}", reason, repair="renew the cell")
     widest = max(level.expanded_uncertainty_stops for level in a.levels)
     left = f"at most {shift.worst_error_stops:.2f} ± {widest:.2f} stop off"
     after = f"{_range(shift.usable_from_ev100, shift.usable_to_ev100)} {left}"
     if whole:
         reason = f"{_shape_figures(a)}. A shift of {format_signed(shift.stops)} stop leaves {after}."
-        return Verdict("adjust", _off_by(a), reason)
+        return Verdict("adjust", _off_by(a), reason, shift_helps=True)
     if found.levels and shift.span_ev - found.span_ev < WORTH_ADJUSTING_EV:
         span = _range(found.usable_from_ev100, found.usable_to_ev100)
         reason = f"{_shape_figures(a)}. No shift gains more than the {span} it has now."
-        return Verdict("limited to a range", f"Trust it from {span}", reason)
+        return Verdict("limited to a range", f"Trust it from {span} only", reason)
     reason = (
         f"{_shape_figures(a)}. A shift of {format_signed(shift.stops)} stop leaves {after}; mark the rest of the scale."
     )
-    span = _range(shift.usable_from_ev100, shift.usable_to_ev100)
-    return Verdict("limited to a range", f"{_off_by(a)}; after a shift good for {span}", reason)
+    return Verdict("limited to a range", _off_by(a), reason, shift_helps=True)
 
 
 def _shape_words(a: Assessment) -> str:

@@ -1,0 +1,1 @@
+"""The demo workshop: an island bird observatory's loan pool, all invented."""

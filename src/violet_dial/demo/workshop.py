@@ -1,0 +1,248 @@
+"""Builds the demo workshop through the services, act by act, as a technician would have."""
+
+import io
+from collections.abc import Callable
+from dataclasses import dataclass, field, replace
+from datetime import datetime, timedelta, timezone
+from pathlib import Path
+
+import numpy as np
+
+from violet_dial.core.calibration.adjuster import Adjuster
+from violet_dial.core.light.chain import Chain, LuxMeter, TrustedMeter
+from violet_dial.demo.meters import SimulatedMeter
+from violet_dial.job.document import Closing, Device, Intake, Job, LightSetup
+from violet_dial.services import acts
+from violet_dial.services.judge import judge
+from violet_dial.services.photos import check_photo
+from violet_dial.services.workshop import Workshop
+
+SEED = 7
+OWNER = "Skerrow Ness bird observatory, loan pool"
+TRUSTED = Chain(TrustedMeter(known_error_stops=-0.1, u_stops=0.05))
+LUX = Chain(LuxMeter(u_relative=0.03))
+
+
+@dataclass
+class BenchClock:
+    """A clock that moves a minute and a half at each act."""
+
+    now: datetime = field(default_factory=lambda: datetime(2026, 11, 3, 9, 12, tzinfo=timezone(timedelta(0))))
+
+    def __call__(self) -> str:
+        self.now += timedelta(seconds=95)
+        return self.now.isoformat(timespec="seconds")
+
+    def next_day(self) -> None:
+        self.now = self.now.replace(hour=9, minute=20) + timedelta(days=1)
+
+
+@dataclass(frozen=True)
+class Story:
+    """One demo job up to its readings: device, intake, set-up, the meter's truth, the lights read both ways."""
+
+    device: Device
+    intake: Intake
+    setup: LightSetup
+    meter: SimulatedMeter
+    rising: tuple[float, ...] = ()
+    falling: tuple[float, ...] = ()
+
+
+def build_demo(path: Path) -> None:
+    """The demo workshop in a new file at ``path``; nothing is left behind when it fails."""
+    beside = path.with_name(f"{path.name}.building")
+    for leftover in path.parent.glob(f"{beside.name}*"):
+        leftover.unlink()
+    clock = BenchClock()
+    from violet_dial.store.workshop_file import WorkshopFile
+
+    workshop = Workshop(WorkshopFile(beside), clock)
+    rng = np.random.default_rng(SEED)
+    for build in (_healthy, _slipped_cord, _fall_off, _sticky, _adjusted, _waiting_for_cell, _just_in):
+        build(workshop, rng)
+        clock.next_day()
+    workshop.close()
+    beside.replace(path)
+    for leftover in path.parent.glob(f"{beside.name}*"):
+        leftover.unlink()
+
+
+def _begin(workshop: Workshop, story: Story, rng: np.random.Generator) -> str:
+    job_id = workshop.new_job().job.job_id
+    intake = replace(story.intake, owner=OWNER, received_on="3 November 2026")
+    workshop.perform(job_id, lambda job, at: acts.describe_device(job, story.device, intake, at))
+    workshop.perform(job_id, lambda job, at: acts.change_setup(job, story.setup, at))
+    _read(workshop, job_id, story, rng)
+    return job_id
+
+
+def _read(workshop: Workshop, job_id: str, story: Story, rng: np.random.Generator) -> None:
+    source = story.setup.chain.source
+    for direction, lights in (("rising", story.rising), ("falling", story.falling)):
+        for ev100 in lights:
+            shown = story.meter.read(ev100, direction, rng)  # type: ignore[arg-type]
+            reference = (
+                f"{ev100 + source.known_error_stops:.2f}"
+                if isinstance(source, TrustedMeter)
+                else f"{2.5 * 2**ev100:.0f}"
+            )
+            typed = acts.TypedReading(reference, f"{shown:.1f}", direction)  # type: ignore[arg-type]
+            workshop.perform(job_id, _reading(typed))
+
+
+def _reading(typed: acts.TypedReading) -> Callable[[Job, str], acts.Done]:
+    return lambda job, at: acts.take_reading(job, typed, at)
+
+
+def _close(workshop: Workshop, job_id: str, closing: Closing) -> None:
+    workshop.perform(job_id, lambda job, at: acts.close_sheet(job, closing, at))
+
+
+def _lights(first: int, last: int) -> tuple[float, ...]:
+    return tuple(float(ev100) for ev100 in range(first, last + 1))
+
+
+def _healthy(workshop: Workshop, rng: np.random.Generator) -> None:
+    story = Story(
+        Device("Guillemot pocket meter", "Auk & Daughters", "G 20 114", "hand meter", "silicon"),
+        Intake("Checked before the season; no complaint", came_with="Strap, one LR44 fitted"),
+        LightSetup(chain=TRUSTED),
+        SimulatedMeter(offset_stops=0.05, scatter_stops=0.04),
+        _lights(5, 15),
+        (14.0, 10.0, 6.0),
+    )
+    job_id = _begin(workshop, story, rng)
+    closing = Closing(
+        done="Contacts wiped. Checked against the trusted meter from Ev 5 to 15, both ways.",
+        battery="One LR44; 1.58 V measured under load",
+        lesson="The battery door lifts with a thumbnail, no tool.",
+        signed_by="M. Tystie",
+        signed_on="4 November 2026",
+    )
+    _close(workshop, job_id, closing)
+
+
+def _slipped_cord(workshop: Workshop, rng: np.random.Generator) -> None:
+    adjuster = Adjuster(
+        notch_stops=1 / 3, degrees_per_stop=18.0, drum_diameter_mm=14.0, step_stops=1 / 3, cord_left_mm=9.0
+    )
+    story = Story(
+        Device("Kittiwake hand meter", "Stack & Geo", "K 3307", "hand meter", "selenium"),
+        Intake(
+            "Reads high, pictures come out dark",
+            came_with="Leather case, incident dome",
+            noticed="Green crust under the base plate. Drum cord sits one groove over; dial was forced past its stop.",
+            tried_already="Cell cleaned by the last borrower.",
+            hazards=("alkaline residue",),
+        ),
+        LightSetup(chain=TRUSTED, adjuster=adjuster),
+        SimulatedMeter(offset_stops=0.68),
+        _lights(5, 15),
+        (13.0, 9.0),
+    )
+    job_id = _begin(workshop, story, rng)
+    photo = check_photo(_crust_picture(), "base-plate.png", "green crust under the base plate")
+    workshop.attach_photo(job_id, photo)
+
+
+def _fall_off(workshop: Workshop, rng: np.random.Generator) -> None:
+    story = Story(
+        Device("Fulmar exposure meter", "Stack & Geo", "F 1182", "hand meter", "selenium"),
+        Intake(
+            "Right in sun, dead indoors",
+            noticed="Cell edge brown along one side. Case damp; felt smells of salt.",
+            tried_already="Left in the sun for a week.",
+        ),
+        LightSetup(chain=LUX),
+        SimulatedMeter(offset_stops=0.12, dark_falloff_ev100=5.4),
+        _lights(6, 15),
+        (12.0, 8.0),
+    )
+    _begin(workshop, story, rng)
+
+
+def _sticky(workshop: Workshop, rng: np.random.Generator) -> None:
+    story = Story(
+        Device("Razorbill meter", "Auk & Daughters", "R 0455", "hand meter", "selenium"),
+        Intake("Never shows the same twice", noticed="Pointer hangs, then jumps when the case is tapped."),
+        LightSetup(chain=TRUSTED),
+        SimulatedMeter(offset_stops=0.1, stick_stops=0.7),
+        _lights(6, 14),
+        tuple(reversed(_lights(6, 13))),
+    )
+    _begin(workshop, story, rng)
+
+
+def _adjusted(workshop: Workshop, rng: np.random.Generator) -> None:
+    adjuster = Adjuster(degrees_per_stop=22.0)
+    story = Story(
+        Device("Shearwater compact", "Holm Optical", "S 77 903", "rangefinder compact", "CdS"),
+        Intake(
+            "One stop slow everywhere",
+            came_with="Case, lens cap",
+            noticed="Someone fitted a 1.5 V cell for a 1.35 V one.",
+        ),
+        LightSetup(chain=TRUSTED, adjuster=adjuster),
+        SimulatedMeter(offset_stops=-0.93),
+        _lights(5, 15),
+        (12.0, 8.0),
+    )
+    job_id = _begin(workshop, story, rng)
+    shift = judge(workshop.view(job_id).job).assessment.shift.stops
+    workshop.perform(job_id, lambda job, at: acts.record_adjustment(job, shift, "trimmer turned forward", at))
+    after = replace(story, meter=replace(story.meter, offset_stops=-0.93 + shift), falling=(13.0, 7.0))
+    _read(workshop, job_id, after, rng)
+    closing = Closing(
+        done="Trimmer turned until the reference read true; contacts brightened.",
+        left="Top cover dent left: nothing under it touches.",
+        battery="1.35 V zinc-air, or 1.55 V silver with the diode now fitted",
+    )
+    _close(workshop, job_id, closing)
+
+
+def _waiting_for_cell(workshop: Workshop, rng: np.random.Generator) -> None:
+    story = Story(
+        Device("Dovekie clip meter", "Holm Optical", "D 90", "hand meter", "selenium"),
+        Intake("Needle does not move", noticed="Cell corroded through at the contact ring."),
+        LightSetup(chain=TRUSTED),
+        SimulatedMeter(),
+    )
+    job_id = _begin(workshop, story, rng)
+    for ev100 in (6.0, 10.0, 14.0):
+        shown = 4.0 + 0.02 * ev100
+        workshop.perform(job_id, _reading(acts.TypedReading(f"{ev100 - 0.1:.1f}", f"{shown:.1f}")))
+    workshop.perform(job_id, lambda job, at: acts.wait_for(job, "a cell from the mainland", at))
+
+
+def _just_in(workshop: Workshop, rng: np.random.Generator) -> None:
+    story = Story(
+        Device("Arctic Skua reflex", "Holm Optical", "AS 5521", "reflex", "CdS"),
+        Intake("Meter wanders in the cold", came_with="50 mm lens, instruction sheet", hazards=("mercury cell",)),
+        LightSetup(chain=LUX, film_speed=400.0),
+        SimulatedMeter(offset_stops=0.3, bright_ev100=15.5),
+        (9.0, 13.0),
+    )
+    _begin(workshop, story, rng)
+
+
+def _crust_picture() -> bytes:
+    """A drawn stand-in for a photo: a base plate with green crust at one screw."""
+    from PIL import Image, ImageDraw, ImageFilter
+
+    rng = np.random.default_rng(SEED)
+    picture = Image.new("RGB", (640, 480), (58, 54, 60))
+    draw = ImageDraw.Draw(picture)
+    draw.rounded_rectangle((70, 60, 570, 420), 46, fill=(168, 164, 158), outline=(120, 116, 112), width=6)
+    for x, y in ((130, 120), (510, 120), (130, 360), (510, 360)):
+        draw.ellipse((x - 20, y - 20, x + 20, y + 20), fill=(142, 138, 132), outline=(96, 92, 88), width=3)
+        draw.line((x - 13, y - 5, x + 13, y + 5), fill=(70, 66, 62), width=5)
+    for angle, distance, size in zip(
+        rng.uniform(0, 6.3, 260), rng.gamma(2.0, 26, 260), rng.uniform(3, 11, 260), strict=True
+    ):
+        x, y = 510 + distance * np.cos(angle), 360 + distance * np.sin(angle)
+        green = (int(60 + 40 * rng.random()), int(140 + 50 * rng.random()), int(110 + 40 * rng.random()))
+        draw.ellipse((x - size, y - size, x + size, y + size), fill=green)
+    out = io.BytesIO()
+    picture.filter(ImageFilter.GaussianBlur(1.2)).save(out, "PNG")
+    return out.getvalue()

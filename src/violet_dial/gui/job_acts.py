@@ -1,0 +1,148 @@
+"""Acts on the open job that ask something first: windows, files, set-up."""
+
+from datetime import date
+from pathlib import Path
+
+from PySide6.QtWidgets import QDialog, QInputDialog, QLineEdit, QWidget
+
+from violet_dial.core.errors import VioletDialError
+from violet_dial.gui.files import ask_open, ask_open_many, ask_save, read_file, write_file
+from violet_dial.gui.job_page import JobPage
+from violet_dial.gui.stations.light_setup import LightSetupDialog
+from violet_dial.gui.theme.look import Look
+from violet_dial.gui.widgets.import_rows import ImportDialog
+from violet_dial.gui.widgets.pages import TextWindow
+from violet_dial.job.document import Job
+from violet_dial.job.readings_csv import Defaults, read_readings, write_readings
+from violet_dial.services.acts import add_readings, wait_for
+from violet_dial.services.explain import explain
+from violet_dial.services.workshop import Workshop
+
+CSV_KINDS = "Readings (*.csv *.txt *.tsv)"
+
+
+class JobActs:
+    """What the function keys of a job do."""
+
+    def __init__(self, window: QWidget, page: JobPage, workshop: Workshop, look: Look) -> None:
+        self._window, self._page, self._workshop, self._look = window, page, workshop, look
+        page.arithmetic_asked.connect(self.open_sum)
+        page.setup_asked.connect(self.change_setup)
+        page.photos_asked.connect(self.attach_photos)
+        page.print_asked.connect(self.write_sheet)
+
+    @property
+    def _job(self) -> Job | None:
+        self._page.keep_typed()
+        return self._page.view.job if self._page.view else None
+
+    def _say(self, sentence: str) -> None:
+        self._page.said.emit(sentence)
+
+    def open_sum(self) -> None:
+        """The judgement opened to its arithmetic."""
+        job, judgement = self._job, self._page.light.judgement
+        if job is None or judgement is None:
+            return
+        sections = explain(job, self._page.light.shown_run, judgement, self._page.light.dial.cursor_index)
+        TextWindow(self._window, self._look, "How this was worked out", sections).exec()
+
+    def change_setup(self) -> None:
+        """Reference chain, tolerance, range and adjuster."""
+        job = self._job
+        if job is None:
+            return
+        dialog = LightSetupDialog(self._window, self._look, job.light.setup)
+        if dialog.exec() == QDialog.DialogCode.Accepted:
+            self._page.perform(dialog.act())
+
+    def attach_photos(self) -> None:
+        """Photos chosen from files."""
+        names = ask_open_many(self._window, "Attach photos", "Pictures (*.jpg *.jpeg *.png *.webp)")
+        if names:
+            self._page.attach_photos(names)
+
+    def put_aside(self) -> None:
+        """The job waits for something outside, or is taken up again."""
+        job = self._job
+        if job is None:
+            return
+        question = "What does this job wait for? (empty: work goes on)"
+        text, agreed = QInputDialog.getText(
+            self._window, "Put aside", question, QLineEdit.EchoMode.Normal, job.waits_for
+        )
+        if agreed:
+            self._page.perform(lambda one, at: wait_for(one, text.strip(), at))
+
+    def import_readings(self) -> None:
+        """Readings from a CSV, shown before any is taken."""
+        path = ask_open(self._window, "Readings from a CSV", CSV_KINDS)
+        if path is not None:
+            self.import_readings_from(path)
+
+    def import_readings_from(self, path: Path) -> None:
+        """Offer the readings in ``path``."""
+        job = self._job
+        if job is None:
+            return
+        try:
+            read = read_readings(read_file(path), Defaults(u_reading=job.light.setup.u_reading))
+        except VioletDialError as error:
+            self._say(f"{path.name}: {error}")
+            return
+        dialog = ImportDialog(self._window, self._look, path.name, read)
+        if dialog.exec() == QDialog.DialogCode.Accepted:
+            self._page.perform(lambda one, at: add_readings(one, read.readings, path.name, at))
+
+    def export_readings(self) -> None:
+        """The readings of the run shown, as CSV."""
+        job = self._job
+        if job is None:
+            return
+        path = ask_save(self._window, "Write readings as CSV", f"job-{job.label}-readings.csv", CSV_KINDS)
+        if path is not None:
+            self._write(path, write_readings(self._page.light.shown_run.bare).encode())
+
+    def write_bundle(self) -> None:
+        """The whole job as a bundle."""
+        job = self._job
+        if job is None:
+            return
+        path = ask_save(self._window, "Write the job as a bundle", f"job-{job.label}.zip", "Bundle (*.zip)")
+        if path is not None:
+            self._try_write(path, job)
+
+    def _try_write(self, path: Path, job: Job) -> None:
+        try:
+            content = self._workshop.export_bundle(job.job_id)
+        except VioletDialError as error:
+            self._say(str(error))
+            return
+        self._write(path, content)
+
+    def write_sheet(self) -> None:
+        """The sheet as PDF or HTML."""
+        job = self._job
+        if job is None:
+            return
+        path = ask_save(self._window, "Write the sheet", f"job-{job.label}.pdf", "PDF (*.pdf);;HTML (*.html)")
+        if path is not None:
+            self.write_sheet_to(path, job)
+
+    def write_sheet_to(self, path: Path, job: Job) -> None:
+        """The sheet of ``job`` into ``path``, PDF unless the name ends in .html."""
+        from violet_dial.report.html import sheet_html
+        from violet_dial.report.pdf import sheet_pdf
+        from violet_dial.services.sheets import sheet_for
+
+        sheet = sheet_for(job, date.today())
+        html = path.suffix.lower() in (".html", ".htm")
+        self._write(path, sheet_html(sheet).encode() if html else sheet_pdf(sheet))
+
+    def _write(self, path: Path, content: bytes) -> None:
+        try:
+            write_file(path, content)
+        except VioletDialError as error:
+            self._say(str(error))
+        else:
+            self._say(f"Written: {path}")

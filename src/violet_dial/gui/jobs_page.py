@@ -1,0 +1,203 @@
+"""The first screen: job cards, grouped by what each job waits for, and a search over everything written."""
+
+from PySide6.QtCore import QModelIndex, Qt, QTimer, Signal, Slot
+from PySide6.QtGui import QKeyEvent
+from PySide6.QtWidgets import (
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QListWidget,
+    QPushButton,
+    QStackedLayout,
+    QVBoxLayout,
+    QWidget,
+)
+
+from violet_dial.gui.jobs_cards import CardPainter, CardsModel, CardView
+from violet_dial.gui.theme.look import Look
+from violet_dial.store.workshop_file import Card
+
+SEARCH_PAUSE_MS = 120
+WORK_ORDER = ("describing", "reference readings", "repair", "adjusting", "readings after the work", "signing")
+EVERYTHING = "All jobs"
+
+
+def group_counts(cards: tuple[Card, ...]) -> tuple[tuple[str, int], ...]:
+    """What jobs wait for with counts: bench work in the order of the work, then what is awaited, then collection."""
+    counts: dict[str, int] = {}
+    for card in cards:
+        counts[card.waits_for] = counts.get(card.waits_for, 0) + 1
+    return tuple((waits, counts[waits]) for waits in sorted(counts, key=_rank))
+
+
+def _rank(waits: str) -> tuple[int, str]:
+    if waits in WORK_ORDER:
+        return (WORK_ORDER.index(waits), "")
+    return (len(WORK_ORDER) + (waits == "collection"), waits)
+
+
+class JobsPage(QWidget):
+    """Search, groups, cards, and the three ways in: a new job, a bundle, the demo workshop."""
+
+    open_asked = Signal(str)
+    new_asked = Signal()
+    import_asked = Signal()
+    demo_asked = Signal()
+    search_changed = Signal(str)
+
+    def __init__(self, look: Look) -> None:
+        super().__init__()
+        self.setObjectName("ground")
+        self._look = look
+        self._cards: tuple[Card, ...] = ()
+        self._groups: tuple[str, ...] = ()
+        self.model = CardsModel()
+        self.view = CardView()
+        self.painter = CardPainter(look, self.view)
+        self.groups = QListWidget()
+        self.groups.setObjectName("groups")
+        self.groups.setAccessibleName("What jobs wait for")
+        self.search = QLineEdit()
+        self.search.setPlaceholderText("Search every word in every job   (/)")
+        self.search.setAccessibleName("Search jobs")
+        self.title = QLabel("Jobs")
+        self.title.setProperty("role", "title")
+        self._pause = QTimer(self)
+        self._pause.setSingleShot(True)
+        self._pause.setInterval(SEARCH_PAUSE_MS)
+        self._build()
+        self._connect()
+        self._restyle()
+
+    def _build(self) -> None:
+        self.view.setModel(self.model)
+        self.view.setItemDelegate(self.painter)
+        top = QHBoxLayout()
+        top.addWidget(self.title)
+        top.addWidget(self.search, 1)
+        ways = (
+            ("New job  Ctrl+N", self.new_asked),
+            ("Import bundle  Ctrl+I", self.import_asked),
+            ("Demo  Ctrl+D", self.demo_asked),
+        )
+        for text, signal in ways:
+            button = QPushButton(text)
+            button.clicked.connect(signal)
+            top.addWidget(button)
+        found = QWidget()
+        sides = QHBoxLayout(found)
+        sides.setContentsMargins(0, 0, 0, 0)
+        sides.setSpacing(18)
+        sides.addWidget(self.groups)
+        sides.addWidget(self.view, 1)
+        self.nothing = QLabel("")
+        self.nothing.setAlignment(Qt.AlignmentFlag.AlignCenter)
+        self.nothing.setTextFormat(Qt.TextFormat.PlainText)
+        self.nothing.setProperty("role", "quiet")
+        self._stack = QStackedLayout()
+        for page in (found, self.nothing, self._invitation()):
+            self._stack.addWidget(page)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(24, 18, 24, 8)
+        layout.setSpacing(14)
+        layout.addLayout(top)
+        layout.addLayout(self._stack, 1)
+
+    def _invitation(self) -> QWidget:
+        page = QWidget()
+        words = (
+            ("title", "Nothing on the bench yet"),
+            ("quiet", "Open the first job and say what came in and what is wrong with it,"),
+            ("quiet", "or look round the demo workshop: an island observatory's meters, back from a wet season."),
+        )
+        self.first = QPushButton("Open the first job  ⏎")
+        self.first.setProperty("role", "main")
+        self.first.setDefault(True)
+        self.first.setAutoDefault(True)
+        self.first.clicked.connect(self.new_asked)
+        demo = QPushButton("Open the demo workshop  Ctrl+D")
+        demo.clicked.connect(self.demo_asked)
+        row = QHBoxLayout()
+        row.addStretch(1)
+        row.addWidget(self.first)
+        row.addWidget(demo)
+        row.addStretch(1)
+        layout = QVBoxLayout(page)
+        layout.addStretch(2)
+        for role, text in words:
+            label = QLabel(text)
+            label.setAlignment(Qt.AlignmentFlag.AlignCenter)
+            label.setProperty("role", role)
+            layout.addWidget(label)
+        layout.addSpacing(16)
+        layout.addLayout(row)
+        layout.addStretch(3)
+        return page
+
+    def _connect(self) -> None:
+        self.view.resized.connect(self.painter.measure)
+        self.view.chosen.connect(self._open)
+        self.groups.currentRowChanged.connect(self._choose_group)
+        self.groups.itemActivated.connect(lambda _: self.view.setFocus())
+        self._look.changed.connect(self._restyle)
+        self._pause.timeout.connect(lambda: self.search_changed.emit(self.search.text()))
+        self.search.textChanged.connect(self._pause.start)
+        self.search.returnPressed.connect(self._to_cards)
+
+    def show_cards(self, cards: tuple[Card, ...]) -> None:
+        """Show what the store found for the present search; the group chosen stays chosen while it has cards."""
+        kept = self._groups[self.groups.currentRow()] if 0 <= self.groups.currentRow() < len(self._groups) else ""
+        self._cards = cards
+        counts = group_counts(cards)
+        self._groups = ("", *(waits for waits, _ in counts))
+        self.groups.blockSignals(True)
+        self.groups.clear()
+        self.groups.addItem(f"{EVERYTHING}   {len(cards)}")
+        self.groups.addItems([f"{waits}   {count}" for waits, count in counts])
+        self.groups.setCurrentRow(self._groups.index(kept) if kept in self._groups else 0)
+        self.groups.blockSignals(False)
+        searched = self.search.text().strip()
+        self._stack.setCurrentIndex(0 if cards else 1 if searched else 2)
+        self.nothing.setText(f"No job has “{searched}” in it.")
+        self._choose_group(self.groups.currentRow())
+        if not cards and not searched:
+            self.first.setFocus()
+
+    @Slot(int)
+    def _choose_group(self, row: int) -> None:
+        wanted = self._groups[row] if 0 <= row < len(self._groups) else ""
+        shown = tuple(card for card in self._cards if not wanted or card.waits_for == wanted)
+        self.painter.measure()
+        self.model.show(shown if wanted else tuple(sorted(shown, key=lambda card: _rank(card.waits_for))))
+        self.view.setCurrentIndex(self.model.index_of(""))
+
+    def select(self, job_id: str) -> None:
+        """Put the cursor on a job's card."""
+        self.view.setCurrentIndex(self.model.index_of(job_id))
+
+    @Slot()
+    def _to_cards(self) -> None:
+        """Enter in the search opens the only card found, else goes to the cards."""
+        self._pause.stop()
+        self.search_changed.emit(self.search.text())
+        if self.model.rowCount() == 1:
+            self._open(self.model.index(0))
+            return
+        self.view.setFocus()
+
+    @Slot(QModelIndex)
+    def _open(self, index: QModelIndex) -> None:
+        if index.isValid():
+            self.open_asked.emit(self.model.cards[index.row()].job_id)
+
+    @Slot()
+    def _restyle(self) -> None:
+        self.groups.setFixedWidth(self._look.px(230))
+        self.painter.measure()
+        self.view.scheduleDelayedItemsLayout()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.text() == "/":
+            self.search.setFocus()
+            return
+        super().keyPressEvent(event)

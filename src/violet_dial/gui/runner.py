@@ -1,0 +1,128 @@
+"""Long work in a thread: one newest ticket, progress, cancel; late results vanish."""
+
+import logging
+import threading
+import time
+from collections.abc import Callable
+from typing import Any
+
+from PySide6.QtCore import QObject, QThread, Signal, Slot
+
+from violet_dial.core.errors import TaskCancelled, VioletDialError
+
+CLOSE_WAIT_MS = 3_000
+REPORT_EVERY_S = 0.05
+_log = logging.getLogger(__name__)
+
+
+class _Watch:
+    """The task a worker is given: reports at most 20 times a second, stops when told."""
+
+    def __init__(self, say: Callable[[float, str], None]) -> None:
+        self._say = say
+        self._last = 0.0
+        self.stop = threading.Event()
+
+    def report(self, fraction: float, text: str) -> None:
+        now = time.monotonic()
+        if now - self._last >= REPORT_EVERY_S or fraction >= 1:
+            self._last = now
+            self._say(fraction, text)
+
+    def check(self) -> None:
+        if self.stop.is_set():
+            raise TaskCancelled
+
+
+class _Worker(QThread):
+    succeeded = Signal(int, object)
+    failed = Signal(int, str)
+    cancelled = Signal(int)
+    progressed = Signal(int, float, str)
+
+    def __init__(self, ticket: int, work: Callable[[Any], Any], parent: QObject) -> None:
+        super().__init__(parent)
+        self.ticket = ticket
+        self._work = work
+        self.watch = _Watch(lambda fraction, text: self.progressed.emit(ticket, fraction, text))
+
+    def run(self) -> None:
+        try:
+            result = self._work(self.watch)
+        except TaskCancelled:
+            self.cancelled.emit(self.ticket)
+        except VioletDialError as error:
+            self.failed.emit(self.ticket, str(error))
+        except Exception as error:  # noqa: BLE001 - the one place that catches everything
+            _log.exception("fault in a worker")
+            self.failed.emit(
+                self.ticket, f"Fault in the program ({type(error).__name__}: {error}). Nothing was changed."
+            )
+        else:
+            self.succeeded.emit(self.ticket, result)
+
+
+class Runner(QObject):
+    """Runs one piece of work at a time; starting another cancels the one before."""
+
+    succeeded = Signal(object)
+    failed = Signal(str)
+    cancelled = Signal()
+    progressed = Signal(float, str)
+
+    def __init__(self, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self._ticket = 0
+        self._workers: list[_Worker] = []
+
+    @property
+    def busy(self) -> bool:
+        return any(worker.ticket == self._ticket and worker.isRunning() for worker in self._workers)
+
+    def start(self, work: Callable[[Any], Any]) -> None:
+        """Run ``work(task)`` in a thread."""
+        self.cancel()
+        self._ticket += 1
+        worker = _Worker(self._ticket, work, self)
+        worker.succeeded.connect(self._succeeded)
+        worker.failed.connect(self._failed)
+        worker.cancelled.connect(self._cancelled)
+        worker.progressed.connect(self._progressed)
+        worker.finished.connect(self._tidy)
+        self._workers.append(worker)
+        worker.start()
+
+    def cancel(self) -> None:
+        """Tell running work to stop."""
+        for worker in self._workers:
+            worker.watch.stop.set()
+
+    def close(self) -> bool:
+        """Cancel and wait; False when a worker did not stop in time."""
+        self.cancel()
+        self._ticket += 1
+        return all(worker.wait(CLOSE_WAIT_MS) for worker in self._workers)
+
+    @Slot(int, object)
+    def _succeeded(self, ticket: int, result: object) -> None:
+        if ticket == self._ticket:
+            self.succeeded.emit(result)
+
+    @Slot(int, str)
+    def _failed(self, ticket: int, sentence: str) -> None:
+        if ticket == self._ticket:
+            self.failed.emit(sentence)
+
+    @Slot(int)
+    def _cancelled(self, ticket: int) -> None:
+        if ticket == self._ticket:
+            self.cancelled.emit()
+
+    @Slot(int, float, str)
+    def _progressed(self, ticket: int, fraction: float, text: str) -> None:
+        if ticket == self._ticket:
+            self.progressed.emit(fraction, text)
+
+    @Slot()
+    def _tidy(self) -> None:
+        self._workers = [worker for worker in self._workers if not worker.isFinished()]

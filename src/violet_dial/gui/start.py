@@ -1,0 +1,105 @@
+"""Starting the window: display, settings, workshop file, demo, pictures."""
+
+import os
+import sys
+from dataclasses import dataclass
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from violet_dial.core.errors import InvalidInput, StoreError
+
+if TYPE_CHECKING:
+    from violet_dial.gui.main_window import MainWindow
+    from violet_dial.services.workshop import Workshop
+
+APPLICATION = "violet-dial"
+SHOTS_HINT = "There is no display here. Pictures of every view can be made without one: violet-dial --demo --shots DIR"
+
+
+@dataclass(frozen=True)
+class StartOptions:
+    """How to start: a workshop file of one's own, the demo workshop, or pictures of the demo into a folder."""
+
+    workshop: Path | None = None
+    demo: bool = False
+    shots: Path | None = None
+
+
+def data_folder() -> Path:
+    """The folder of the workshop files under XDG."""
+    from platformdirs import user_data_path
+
+    return user_data_path(APPLICATION, appauthor=False)
+
+
+def has_display() -> bool:
+    """Whether a window can be shown or the platform needs none."""
+    if os.environ.get("QT_QPA_PLATFORM", "").startswith(("offscreen", "minimal", "vnc")):
+        return True
+    return bool(os.environ.get("DISPLAY") or os.environ.get("WAYLAND_DISPLAY"))
+
+
+def start(options: StartOptions) -> int:
+    """Open the window and stay until it is closed; returns the exit status."""
+    if options.shots is not None:
+        os.environ["QT_QPA_PLATFORM"] = "offscreen"
+    elif not has_display():
+        raise InvalidInput("Display", "none", f"an X11 or Wayland display. {SHOTS_HINT}")
+    from PySide6.QtCore import QSettings, QTimer
+    from PySide6.QtGui import QIcon
+    from PySide6.QtWidgets import QApplication
+
+    from violet_dial.gui.theme.icons import icon_path
+    from violet_dial.gui.theme.look import Look
+
+    app = QApplication.instance() or QApplication(sys.argv[:1])
+    assert isinstance(app, QApplication)
+    app.setApplicationName(APPLICATION)
+    app.setDesktopFileName(APPLICATION)
+    app.setStyle("Fusion")
+    if options.shots is not None:
+        from violet_dial.gui.shots import take_shots
+
+        return take_shots(options.shots)
+    from violet_dial.gui.main_window import MainWindow
+
+    app.setWindowIcon(QIcon(icon_path("violet-dial")))
+    look = Look(QSettings(QSettings.Format.IniFormat, QSettings.Scope.UserScope, APPLICATION, APPLICATION))
+    look.apply()
+    window = MainWindow(look, _open(options))
+    window.demo_asked.connect(lambda: _to_demo(window))
+    window.show()
+    QTimer.singleShot(0, window.warm_up)
+    return app.exec()
+
+
+def _open(options: StartOptions) -> "Workshop":
+    from violet_dial.services.workshop import Workshop
+
+    if options.demo:
+        return _open_demo()
+    return Workshop.open(options.workshop or data_folder() / "workshop.violet")
+
+
+def _open_demo() -> "Workshop":
+    """The demo workshop, built when it is not there yet."""
+    from violet_dial.services.workshop import Workshop
+
+    path = data_folder() / "demo.violet"
+    if not path.exists():
+        from violet_dial.demo.workshop import build_demo
+
+        build_demo(path)
+    return Workshop.open(path)
+
+
+def _to_demo(window: "MainWindow") -> None:
+    """The demo in place of the workshop on the bench, or back to one's own."""
+    from violet_dial.services.workshop import Workshop
+
+    own = data_folder() / "workshop.violet"
+    try:
+        in_demo = window.workshop.path.name == "demo.violet"
+        window.change_workshop(Workshop.open(own) if in_demo else _open_demo())
+    except StoreError as error:
+        window.say(str(error))

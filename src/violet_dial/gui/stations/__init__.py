@@ -1,0 +1,1 @@
+"""One page per station."""

@@ -1,0 +1,1 @@
+"""Single-purpose widgets shared by the stations."""

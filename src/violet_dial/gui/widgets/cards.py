@@ -1,0 +1,108 @@
+"""The two cards on the right: the one next act, and the job log."""
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QListWidget, QListWidgetItem, QPushButton, QVBoxLayout
+
+from violet_dial.gui.spoken import spoken_time
+from violet_dial.gui.theme.look import Look
+from violet_dial.services.progress import NextAct
+from violet_dial.store.workshop_file import LogRow
+
+
+def card(title: str = "") -> tuple[QFrame, QVBoxLayout]:
+    """An empty card with its heading."""
+    frame = QFrame()
+    frame.setProperty("role", "card")
+    layout = QVBoxLayout(frame)
+    layout.setContentsMargins(18, 14, 18, 14)
+    if title:
+        layout.addWidget(labelled(title, "head"))
+    return frame, layout
+
+
+def labelled(text: str, role: str, wrap: bool = False) -> QLabel:
+    """A plain-text label in one of the style sheet's roles."""
+    label = QLabel(text, wordWrap=wrap, textFormat=Qt.TextFormat.PlainText)
+    label.setProperty("role", role)
+    return label
+
+
+class NextCard(QFrame):
+    """What to do next, why, and what it costs."""
+
+    wanted = Signal()
+    arithmetic_asked = Signal()
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setProperty("role", "card")
+        self.title = labelled("", "head", True)
+        self.reason = labelled("", "quiet", True)
+        self.cost = labelled("", "small")
+        self.button = QPushButton()
+        self.button.setProperty("role", "main")
+        self.button.clicked.connect(self.wanted)
+        self.why = QPushButton("Open the sum  F3")
+        self.why.setProperty("role", "link")
+        self.why.clicked.connect(self.arithmetic_asked)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(18, 14, 18, 12)
+        layout.setSpacing(6)
+        layout.addWidget(labelled("Next", "small"))
+        for item in (self.title, self.reason, self.cost):
+            layout.addWidget(item)
+        row = QHBoxLayout()
+        row.addWidget(self.button)
+        row.addWidget(self.why)
+        row.addStretch(1)
+        layout.addLayout(row)
+
+    def show_act(self, act: NextAct) -> None:
+        self.title.setText(act.title)
+        self.reason.setText(act.reason)
+        self.cost.setText(act.cost)
+        self.button.setText(f"{act.button}  F9")
+
+
+class LogCard(QFrame):
+    """The acts of the job, newest first; undone ones faint and crossed."""
+
+    def __init__(self, look: Look) -> None:
+        super().__init__()
+        self._look = look
+        self.setProperty("role", "card")
+        self.list = QListWidget()
+        self.list.setWordWrap(True)
+        self.list.setAccessibleName("Job log")
+        self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.list.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
+        self.list.setSelectionMode(QListWidget.SelectionMode.NoSelection)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(18, 14, 10, 12)
+        layout.addWidget(labelled("Job log", "head"))
+        layout.addWidget(self.list, 1)
+        self._rows: tuple[LogRow, ...] = ()
+        look.changed.connect(lambda: self.show_log(self._rows, force=True))
+
+    def show_log(self, rows: tuple[LogRow, ...], force: bool = False) -> None:
+        """Show the log; when only new acts came on top, only these are added."""
+        if not force and self._only_added(rows):
+            for row in reversed(rows[: len(rows) - len(self._rows)]):
+                self.list.insertItem(0, self._item(row))
+        elif force or rows != self._rows:
+            self.list.clear()
+            for row in rows:
+                self.list.addItem(self._item(row))
+        self._rows = rows
+
+    def _only_added(self, rows: tuple[LogRow, ...]) -> bool:
+        added = len(rows) - len(self._rows)
+        return bool(self._rows) and added > 0 and rows[added:] == self._rows
+
+    def _item(self, row: LogRow) -> QListWidgetItem:
+        item = QListWidgetItem(f"{spoken_time(row.kept_at)}   {row.reason}")
+        font = self._look.font(13)
+        font.setStrikeOut(row.undone)
+        item.setFont(font)
+        item.setForeground(self._look.colour("quiet" if row.undone else "ink"))
+        return item

@@ -1,0 +1,92 @@
+"""Plain windows over the page: the opened sum, the key sheet, the rows of a file."""
+
+from html import escape
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QDialog, QHBoxLayout, QPushButton, QTextBrowser, QVBoxLayout, QWidget
+
+from violet_dial.gui.theme.look import Look
+from violet_dial.gui.widgets.cards import labelled
+
+Section = tuple[str, tuple[str, ...]]
+
+KEYS: tuple[Section, ...] = (
+    (
+        "Everywhere in a job",
+        (
+            "Enter\tthe main act of the field or button you are on",
+            "F8\tTake the reading (foot switches send this key)",
+            "F9\tdo what Next says",
+            "F3\topen the sum behind the verdict and the reading",
+            "Ctrl+Z  Ctrl+Shift+Z\tundo, redo",
+            "Alt+1  Alt+2  Alt+3\tReceive, Light, Return",
+            "Esc\tback to the jobs (or close what is open)",
+            "Ctrl+H\tput the job aside, or take it up again",
+            "Ctrl+B\twrite the job as a bundle",
+        ),
+    ),
+    (
+        "Light",
+        (
+            "F6  F7\tto the reference, to the needle reading",
+            "Left  Right  Home  End\tfrom reading to reading on the dial (F5 goes there)",
+            "Del\tstrike out the reading under the cursor on the dial",
+            "F4\tset-up: reference chain, tolerance, adjuster, range",
+            "Ctrl+I  Ctrl+E\treadings in from CSV, out to CSV",
+        ),
+    ),
+    ("Receive", ("Ctrl+O\tattach photos (or drop them on the page)",)),
+    ("Return", ("Ctrl+P\twrite the sheet as PDF or HTML",)),
+    (
+        "Jobs",
+        (
+            "/\tsearch; Enter opens the only job found",
+            "Arrows, Enter\tchoose and open",
+            "Ctrl+N  Ctrl+I  Ctrl+D\tnew job, import a bundle, demo workshop",
+        ),
+    ),
+    ("The look", ("F2\tday or night", "Ctrl++  Ctrl+-\ttext larger, smaller", "F1\tthis sheet")),
+)
+
+
+class TextWindow(QDialog):
+    """Sections of lines, read with the arrow keys, closed with Esc or Enter."""
+
+    def __init__(self, parent: QWidget, look: Look, title: str, sections: tuple[Section, ...]) -> None:
+        super().__init__(parent)
+        self.setWindowTitle(title)
+        self.text = QTextBrowser()
+        self.text.setHtml(sections_html(sections, look))
+        self.text.setAccessibleName(title)
+        close = QPushButton("Close  Esc")
+        close.clicked.connect(self.accept)
+        row = QHBoxLayout()
+        row.addStretch(1)
+        row.addWidget(close)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(20, 16, 20, 14)
+        layout.addWidget(labelled(title, "title"))
+        layout.addWidget(self.text, 1)
+        layout.addLayout(row)
+        room = parent.window().size()
+        self.resize(min(look.px(860), room.width() - 80), min(look.px(640), room.height() - 60))
+        self.text.setFocus(Qt.FocusReason.OtherFocusReason)
+
+
+def sections_html(sections: tuple[Section, ...], look: Look) -> str:
+    """Sections of lines as HTML, all text escaped; a tab in a line parts a bold key from its meaning."""
+    quiet, size = look.colour("quiet").name(), look.px(14)
+    parts = [f'<div style="font-size:{size}px">']
+    for title, lines in sections:
+        parts.append(
+            f'<p style="margin:12px 0 3px 0"><b>{escape(title)}</b></p><table cellspacing="0" cellpadding="2">'
+        )
+        for line in lines:
+            key, tab, meaning = line.partition("\t")
+            if tab:
+                cells = f'<td width="{look.px(190)}"><b>{escape(key)}</b></td><td style="color:{quiet}">{escape(meaning)}</td>'
+            else:
+                cells = f"<td>{escape(line)}</td>"
+            parts.append(f"<tr>{cells}</tr>")
+        parts.append("</table>")
+    return "".join(parts) + "</div>"
