@@ -4,7 +4,7 @@ from collections.abc import Callable
 from pathlib import Path
 
 from PySide6.QtCore import Signal, Slot
-from PySide6.QtWidgets import QHBoxLayout, QSizePolicy, QStackedWidget, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QStackedWidget, QVBoxLayout, QWidget
 
 from violet_dial.core.errors import VioletDialError
 from violet_dial.gui.bar_control import BarControl
@@ -13,7 +13,7 @@ from violet_dial.gui.stations.light import LightStation
 from violet_dial.gui.stations.receive import ReceiveStation
 from violet_dial.gui.stations.return_sheet import ReturnStation
 from violet_dial.gui.theme.look import Look
-from violet_dial.gui.widgets.cards import LogCard, NextCard, labelled
+from violet_dial.gui.widgets.cards import ElidedLabel, LogCard, NextCard, labelled
 from violet_dial.gui.widgets.reading_bar import ReadingBar
 from violet_dial.gui.widgets.station_line import StationLine
 from violet_dial.job.document import Job, Photo
@@ -43,8 +43,7 @@ class JobPage(QWidget):
         self.view: JobView | None = None
         self.next: NextAct | None = None
         self.title = labelled("", "title")
-        self.headline = labelled("", "quiet")
-        self.headline.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        self.headline = ElidedLabel()
         self.kept = labelled("", "quiet")
         self.line = StationLine(look)
         self.receive = ReceiveStation(look, self._thumbnail)

@@ -6,14 +6,16 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from violet_dial.core.errors import InvalidInput, StoreError
+from violet_dial.core.errors import StoreError, VioletDialError
 
 if TYPE_CHECKING:
     from violet_dial.gui.main_window import MainWindow
     from violet_dial.services.workshop import Workshop
 
 APPLICATION = "violet-dial"
-SHOTS_HINT = "There is no display here. Pictures of every view can be made without one: violet-dial --demo --shots DIR"
+NO_DISPLAY = (
+    "no display here (neither X11 nor Wayland). Pictures of every view can be made without one: ./demo --shots DIR"
+)
 
 
 @dataclass(frozen=True)
@@ -44,7 +46,7 @@ def start(options: StartOptions) -> int:
     if options.shots is not None:
         os.environ["QT_QPA_PLATFORM"] = "offscreen"
     elif not has_display():
-        raise InvalidInput("Display", "none", f"an X11 or Wayland display. {SHOTS_HINT}")
+        raise VioletDialError(NO_DISPLAY)
     from PySide6.QtCore import QSettings, QTimer
     from PySide6.QtGui import QIcon
     from PySide6.QtWidgets import QApplication

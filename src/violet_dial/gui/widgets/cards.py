@@ -1,7 +1,17 @@
 """The two cards on the right: the one next act, and the job log."""
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QListWidget, QListWidgetItem, QPushButton, QVBoxLayout
+from PySide6.QtGui import QPainter, QPaintEvent
+from PySide6.QtWidgets import (
+    QFrame,
+    QHBoxLayout,
+    QLabel,
+    QListWidget,
+    QListWidgetItem,
+    QPushButton,
+    QSizePolicy,
+    QVBoxLayout,
+)
 
 from violet_dial.gui.spoken import spoken_time
 from violet_dial.gui.theme.look import Look
@@ -25,6 +35,26 @@ def labelled(text: str, role: str, wrap: bool = False) -> QLabel:
     label = QLabel(text, wordWrap=wrap, textFormat=Qt.TextFormat.PlainText)
     label.setProperty("role", role)
     return label
+
+
+class ElidedLabel(QLabel):
+    """One line that ends in an ellipsis when there is no room; the whole text is its tip."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setProperty("role", "quiet")
+        self.setTextFormat(Qt.TextFormat.PlainText)
+        self.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+
+    def setText(self, text: str) -> None:
+        self.setToolTip(text)
+        super().setText(text)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setPen(self.palette().color(self.foregroundRole()))
+        text = self.fontMetrics().elidedText(self.text(), Qt.TextElideMode.ElideRight, self.width())
+        painter.drawText(self.rect(), Qt.AlignmentFlag.AlignVCenter, text)
 
 
 class NextCard(QFrame):

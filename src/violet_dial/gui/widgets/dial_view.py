@@ -89,7 +89,7 @@ class DialView(QWidget):
         QAccessible.updateAccessibility(QAccessibleEvent(self, QAccessible.Event.NameChanged))
 
     def sizeHint(self) -> QSize:
-        return QSize(640, 360)
+        return QSize(self._look.px(500), self._look.px(150))  # small: it takes whatever room is left
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if not self._order:
