@@ -101,3 +101,9 @@ def written_text(job: document.Job) -> str:
     words.extend(run.name for run in job.light.runs)
     words.append(job.light.setup.light_source)
     return "\n".join(word for word in words if word)
+
+
+if __name__ == "__main__":
+    import sys
+
+    sys.stdout.write(json.dumps(job_schema(), indent=2) + "\n")

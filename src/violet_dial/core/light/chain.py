@@ -19,7 +19,7 @@ from violet_dial.core.quantities import format_grouped, format_signed, parse_num
 STOPS_PER_RELATIVE = 1.0 / math.log(2.0)  # a relative error r is r / ln 2 stops, to first order
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class TrustedMeter:
     """A meter trusted by the technician: its EV100 reading less its own known error (stops, positive: high)."""
 
@@ -28,7 +28,7 @@ class TrustedMeter:
     u_stops: float = 0.05
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class LuxMeter:
     """A lux meter beside the meter under test; ``c_lx_s`` is the receptor constant of the meter under test."""
 
@@ -37,7 +37,7 @@ class LuxMeter:
     u_relative: float = 0.03
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class LuminancePanel:
     """An evenly lit panel of known luminance that fills the view of the meter."""
 
@@ -46,7 +46,7 @@ class LuminancePanel:
     u_relative: float = 0.03
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class LampAtDistance:
     """A lamp at a typed distance in metres: point-like when ``radius_m`` is 0, else a matt disc.
 
@@ -64,7 +64,7 @@ class LampAtDistance:
 Source = TrustedMeter | LuxMeter | LuminancePanel | LampAtDistance
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class DensityStep:
     """A neutral density between light and meter."""
 
@@ -73,7 +73,7 @@ class DensityStep:
     u_density: float = 0.01
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Correction:
     """A known difference in stops, for instance for the colour of the light; ``reason`` says what for."""
 

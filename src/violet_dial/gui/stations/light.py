@@ -77,7 +77,7 @@ class LightStation(QWidget):
         roomy = self.height() > self._look.px(500)
         self.flags.setVisible(roomy)
         self.sum.setVisible(roomy)
-        self.dial.setMinimumHeight(self._look.px(150))
+        self.dial.setMinimumHeight(self._look.px(150 if roomy else 132))
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)

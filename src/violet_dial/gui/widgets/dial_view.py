@@ -1,5 +1,7 @@
 """The dial on the screen: a widget of its own, walked by keys, each reading said in a sentence."""
 
+import math
+
 from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import (
     QAccessible,
@@ -20,7 +22,7 @@ from violet_dial.core.quantities import format_signed
 from violet_dial.gui.theme.colours import Role as ColourRole
 from violet_dial.gui.theme.look import Look
 from violet_dial.gui.widgets.marks import draw_mark
-from violet_dial.report.dial import OUTER_RADIUS, Dial, Role, reading_sentence
+from violet_dial.report.dial import LABEL_RADIUS, OUTER_RADIUS, Dial, Role, reading_sentence
 
 LINE_COLOURS: dict[Role, ColourRole] = {
     "tolerance": "band", "zero": "violet", "limit": "line", "found": "ink", "after": "within",
@@ -89,7 +91,7 @@ class DialView(QWidget):
         QAccessible.updateAccessibility(QAccessibleEvent(self, QAccessible.Event.NameChanged))
 
     def sizeHint(self) -> QSize:
-        return QSize(self._look.px(500), self._look.px(150))  # small: it takes whatever room is left
+        return QSize(self._look.px(500), self._look.px(132))  # small: it takes whatever room is left
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if not self._order:
@@ -185,7 +187,12 @@ class DialView(QWidget):
         painter.setFont(self._look.font(12))
         painter.setPen(self._look.colour("quiet"))
         half = self._look.px(24)
+        numbers = [label for label in self._dial.labels if label.text.isdigit()]
+        room = math.pi * LABEL_RADIUS * radius / max(len(numbers), 1)
+        crowded = room < 1.35 * painter.fontMetrics().horizontalAdvance("10")
         for label in self._dial.labels:
+            if crowded and label.text.isdigit() and int(label.text) % 2:
+                continue
             x, y = centre.x() + label.x * radius, centre.y() - label.y * radius
             box = QRectF(x - half, y - half / 2, 2 * half, half)
             painter.drawText(box, Qt.AlignmentFlag.AlignCenter, label.text)
@@ -211,10 +218,10 @@ class DialView(QWidget):
         painter.setPen(self._look.colour("ink"))
         box = QRectF(centre.x() - radius * 0.5, centre.y() - large * 1.75, radius, large * 1.25)
         painter.drawText(box, Qt.AlignmentFlag.AlignCenter, format_signed(one.error_stops))
-        small = self._look.font(12)
-        small.setPixelSize(max(min(self._look.px(12), int(radius * 0.062)), 9))
-        painter.setFont(small)
+        painter.setFont(self._look.font(12))
         painter.setPen(self._look.colour("quiet"))
         text = f"± {one.expanded_uncertainty_stops:.2f} stop at Ev {one.reading.reference_ev100:.1f}"
+        if painter.fontMetrics().horizontalAdvance(text) > radius * 0.8:
+            text = f"at Ev {one.reading.reference_ev100:.1f}"
         under = QRectF(centre.x() - radius * 0.5, box.bottom(), radius, large * 0.6)
         painter.drawText(under, Qt.AlignmentFlag.AlignHCenter | Qt.AlignmentFlag.AlignTop, text)

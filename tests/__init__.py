@@ -1,0 +1,1 @@
+"""Tests mirror the source; ``reference`` holds published values with their source."""
