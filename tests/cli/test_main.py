@@ -1,0 +1,89 @@
+"""The command without a window, as a real process and in place."""
+
+import contextlib
+import io
+import json
+import os
+import subprocess
+import sys
+import tempfile
+import unittest
+from pathlib import Path
+
+from violet_dial.cli.main import main
+from violet_dial.services.acts import TypedReading, take_reading
+from violet_dial.services.workshop import Workshop
+
+ROWS = "reference_ev100;indicated_ev100;direction\n" + "\n".join(f"{ev};{ev},68;rising" for ev in range(5, 16))
+
+
+class Command(unittest.TestCase):
+    def setUp(self) -> None:
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.folder = Path(folder.name)
+
+    def run_main(self, *arguments: str) -> tuple[int, str, str]:
+        out, err = io.StringIO(), io.StringIO()
+        with contextlib.redirect_stdout(out), contextlib.redirect_stderr(err):
+            status = main(arguments)
+        return status, out.getvalue(), err.getvalue()
+
+    def write(self, name: str, text: str) -> str:
+        (self.folder / name).write_text(text)
+        return str(self.folder / name)
+
+    def test_check_as_a_process(self) -> None:
+        path = self.write("r.csv", ROWS)
+        command = [sys.executable, "-m", "violet_dial.cli.main", "check", path, "--json", "--tolerance", "0,4", "--u-reading", "0.1"]
+        done = subprocess.run(command, capture_output=True, text=True, check=False)
+        self.assertEqual((done.returncode, done.stderr), (0, ""))
+        found = json.loads(done.stdout)
+        self.assertEqual((found["verdict"], found["model"]["kind"]), ("adjust", "even"))
+        self.assertAlmostEqual(found["readings"][5]["tolerance_stops"], 0.4)
+        self.assertAlmostEqual(found["readings"][5]["expanded_uncertainty_stops"], 2 * (0.05**2 + 0.1**2) ** 0.5, places=5)
+
+    def test_what_cannot_be_read_is_one_line_and_two(self) -> None:
+        bad = (
+            ("check", str(self.folder / "missing.csv")),
+            ("check", str(self.folder)),
+            ("check", self.write("a.csv", "")),
+            ("check", self.write("b.csv", "x,y\n1,2\n")),
+            ("check", self.write("c.csv", ROWS), "--tolerance", "1,234"),
+            ("light", "12"),
+            ("light", "EV 12", "--iso", "fast"),
+            ("sheet", self.write("d.zip", "no zip"), "-o", str(self.folder / "o.pdf")),
+        )
+        for arguments in bad:
+            with self.subTest(arguments):
+                status, out, err = self.run_main(*arguments)
+                self.assertEqual((status, out, err.count("\n")), (2, "", 1))
+                self.assertIn("expected", err)
+
+    def test_light(self) -> None:
+        status, out, _ = self.run_main("light", "10 240 lx", "--iso", "400", "--json")
+        found = json.loads(out)
+        self.assertEqual(status, 0)
+        self.assertAlmostEqual(found["ev100"], 12.0)
+        self.assertAlmostEqual(found["ev"], 14.0)
+        self.assertAlmostEqual(found["luminance_cd_m2"], 512.0)
+        self.assertIn("EV100 12.00", self.run_main("light", "f/8 1/60")[1])
+
+    def test_sheet_from_a_bundle(self) -> None:
+        bench = Workshop.open(self.folder / "w.violet")
+        job_id = bench.new_job().job.job_id
+        bench.perform(job_id, lambda job, at: take_reading(job, TypedReading("8", "8.6"), at))
+        bundle = self.folder / "b.zip"
+        bundle.write_bytes(bench.export_bundle(job_id))
+        bench.close()
+        for name, start in (("o.pdf", b"%PDF"), ("o.html", b"<!DOCTYPE html>")):
+            self.assertEqual(self.run_main("sheet", str(bundle), "-o", str(self.folder / name))[0], 0)
+            self.assertTrue((self.folder / name).read_bytes().startswith(start))
+        self.assertEqual(self.run_main("sheet", str(bundle), "-o", str(self.folder / "o.docx"))[0], 2)
+
+    def test_without_a_display_it_says_so(self) -> None:
+        clean = {key: value for key, value in os.environ.items() if key not in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")}
+        command = [sys.executable, "-m", "violet_dial.cli.main", "--workshop", str(self.folder / "w.violet")]
+        done = subprocess.run(command, capture_output=True, text=True, env=clean, check=False)
+        self.assertEqual(done.returncode, 2)
+        self.assertIn("--shots", done.stderr)
