@@ -1,0 +1,143 @@
+"""The whole job by keys alone: from an empty workshop to a signed sheet."""
+
+import unittest
+from unittest import mock
+
+from PySide6.QtWidgets import QFileDialog
+
+from tests.gui.window import ALT, CTRL, KEY, SHIFT, WindowTest, wait_until
+from violet_dial.services.judge import judge
+
+
+class WholeJob(WindowTest):
+    def test_from_empty_bench_to_signed_sheet(self) -> None:
+        self.assertIs(self.focused, self.window.jobs.first)  # first run invites the first job
+        self.press(KEY.Key_Return)
+        self.assertTrue(self.window.on_job)
+        self.type_in("reads high outdoors")
+        self.press(KEY.Key_Tab)
+        self.type_in("Kittiwake hand meter")
+        self.press(KEY.Key_Return)
+        self.assertEqual(self.page.next.kind if self.page.next else "", "read")
+        self.press(KEY.Key_F9)
+        self.assertEqual(self.page.station, "Light")
+        self._read_until("adjust", 0.68)
+        shift = judge(self.page.view.job).assessment.shift.stops  # type: ignore[union-attr]
+        self.assertAlmostEqual(shift, -0.68, delta=0.02)
+        self.press(KEY.Key_F9)
+        self.assertEqual(len(self.page.view.job.light.runs), 2)  # type: ignore[union-attr]
+        self._read_until("write", 0.02)
+        self.assertIn("Right from", self.page.light.headline.text())
+        self.press(KEY.Key_F9)
+        self.assertEqual(self.page.station, "Return")
+        self.type_in("Drum moved two notches back.")
+        self.press(KEY.Key_3, ALT)  # leaving and coming back keeps what was typed
+        self.assertEqual(self.page.view.job.closing.done, "Drum moved two notches back.")  # type: ignore[union-attr]
+        self.page.back.lines["signed_by"].setFocus()
+        self.type_in("M. Tystie")
+        self.press(KEY.Key_Return)
+        self.assertTrue(self.page.view.job.closing.signed_on)  # type: ignore[union-attr]
+        self.assertTrue(wait_until(lambda: not self.page.back.sheet.pixmap().isNull()))
+        target = self.folder / "sheet.pdf"
+        with mock.patch.object(QFileDialog, "getSaveFileName", return_value=(str(target), "")):
+            self.press(KEY.Key_P, CTRL)
+        self.assertTrue(target.read_bytes().startswith(b"%PDF"))
+        self.press(KEY.Key_Escape)
+        self.press(KEY.Key_Escape)
+        self.assertFalse(self.window.on_job)
+        self.assertEqual(self.window.workshop.cards()[0].waits_for, "collection")
+
+    def _read_until(self, kind: str, error: float) -> None:
+        """Follow Next with nothing but the reading and Enter."""
+        for _ in range(30):
+            act = self.page.next
+            if act is None or act.kind != "read":
+                break
+            self.assertEqual(self.page.bar.reference.text(), act.reference)
+            self.type_in(f"{float(act.reference) + error:.2f}")
+            self.press(KEY.Key_Return)
+        self.assertEqual(self.page.next.kind if self.page.next else "", kind)
+
+
+class Keys(WindowTest):
+    def test_undo_and_redo(self) -> None:
+        self.new_job()
+        self.take("8", "8.6")
+        self.take("12", "12.6")
+        self.press(KEY.Key_Z, CTRL)
+        self.assertEqual(len(self.page.light.dial._readings), 1)
+        self.assertTrue(self.page.log.list.item(0).font().strikeOut())
+        self.press(KEY.Key_Z, CTRL | SHIFT)
+        self.assertEqual(len(self.page.light.dial._readings), 2)
+        self.assertFalse(self.page.log.list.item(0).font().strikeOut())
+
+    def test_take_key_works_from_any_station(self) -> None:
+        self.new_job()
+        self.press(KEY.Key_F6)
+        self.type_in("8")
+        self.press(KEY.Key_F7)
+        self.type_in("8,6")
+        self.press(KEY.Key_1, ALT)
+        self.press(KEY.Key_F8)
+        readings = self.page.view.job.light.current.readings  # type: ignore[union-attr]
+        self.assertEqual([round(one.reading.indicated_ev100, 3) for one in readings], [8.6])
+
+    def test_dial_is_walked_and_a_reading_struck(self) -> None:
+        self.new_job()
+        for ev100 in (12, 8, 10):
+            self.take(f"{ev100}", f"{ev100}.5")
+        dial = self.page.light.dial
+        self.press(KEY.Key_F5)
+        self.press(KEY.Key_Home)
+        self.assertIn("Reading 1 of 3. At Ev 8.0", dial.accessibleName())
+        self.press(KEY.Key_Right)
+        self.assertIn("At Ev 10.0", dial.accessibleName())
+        self.assertIn("10.50 − 10.00 = +0.50", self.page.light.sum.text())
+        self.press(KEY.Key_End)
+        self.press(KEY.Key_Right)
+        self.assertIn("At Ev 12.0", dial.accessibleName())
+        self.press(KEY.Key_Delete)
+        left = [one.reading.reference_ev100 for one in self.page.view.job.light.current.readings]  # type: ignore[union-attr]
+        self.assertEqual(left, [8.0, 10.0])
+
+    def test_look(self) -> None:
+        self.press(KEY.Key_F2)
+        self.assertEqual(self.look.theme, "night")
+        for _ in range(12):
+            self.press(KEY.Key_Plus, CTRL)
+        self.assertEqual(self.look.percent, 200)
+        for _ in range(12):
+            self.press(KEY.Key_Minus, CTRL)
+        self.assertEqual(self.look.percent, 90)
+
+    def test_key_sheet_and_sum(self) -> None:
+        shown: list[str] = []
+
+        def look_inside(dialog) -> int:  # type: ignore[no-untyped-def]
+            shown.append(dialog.windowTitle() + dialog.text.toPlainText())
+            return 0
+
+        self.in_dialog(lambda: self.press(KEY.Key_F1), look_inside)
+        self.new_job()
+        self.take("8", "8.6")
+        self.in_dialog(lambda: self.press(KEY.Key_F3), look_inside)
+        self.assertIn("foot switches", shown[0])
+        self.assertIn("8.60 − 8.00 = +0.60", shown[1])
+
+
+class SmallestWindow(WindowTest):
+    def test_all_text_sizes_keep_to_1280_by_800(self) -> None:
+        self.new_job()
+        self.take("8", "8.6")
+        for percent in (90, 100, 150, 200):
+            self.look.set_look("day", percent)
+            self.window.resize(1280, 800)
+            for number in range(3):
+                self.page.go_number(number)
+                wait_until(lambda: True)
+                self.assertLessEqual(self.window.minimumSizeHint().width(), 1280, (percent, number))
+                self.assertLessEqual(self.window.minimumSizeHint().height(), 800, (percent, number))
+
+
+if __name__ == "__main__":
+    unittest.main()

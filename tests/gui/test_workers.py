@@ -1,0 +1,118 @@
+"""The runner, the sheet's worker, the demo, and starting."""
+
+import os
+import subprocess
+import sys
+import tempfile
+import threading
+import unittest
+from pathlib import Path
+
+from PySide6.QtGui import QImage
+
+from tests.gui.window import KEY, WindowTest, application, wait_until
+from violet_dial.core.errors import InvalidInput
+from violet_dial.gui.runner import Runner
+from violet_dial.gui.shots import SHOTS, take_shots
+
+
+class Runners(unittest.TestCase):
+    def setUp(self) -> None:
+        application()
+        self.runner = Runner()
+        self.heard: list[object] = []
+        self.runner.succeeded.connect(lambda result: self.heard.append(result))
+        self.runner.failed.connect(lambda sentence: self.heard.append(sentence))
+        self.runner.cancelled.connect(lambda: self.heard.append("cancelled"))
+
+    def test_success_failure_and_fault(self) -> None:
+        def wrong(task):  # type: ignore[no-untyped-def]
+            raise InvalidInput("Reading", "x", "a number")
+
+        def fault(task):  # type: ignore[no-untyped-def]
+            raise ZeroDivisionError("oh")
+
+        with self.assertLogs("violet_dial.gui.runner"):
+            for work in (lambda task: 42, wrong, fault):
+                count = len(self.heard)
+                self.runner.start(work)
+                self.assertTrue(wait_until(lambda before=count: len(self.heard) > before))
+        self.assertEqual(self.heard[0], 42)
+        self.assertIn("expected a number", str(self.heard[1]))
+        self.assertIn("Fault in the program", str(self.heard[2]))
+
+    def test_cancel(self) -> None:
+        began = threading.Event()
+
+        def long(task):  # type: ignore[no-untyped-def]
+            began.set()
+            while True:
+                task.report(0.5, "half")
+                task.check()
+
+        self.runner.start(long)
+        began.wait(5)
+        self.runner.cancel()
+        self.assertTrue(wait_until(lambda: self.heard == ["cancelled"]))
+
+    def test_late_results_vanish(self) -> None:
+        gate = threading.Event()
+        self.runner.start(lambda task: gate.wait(5) and "late")
+        self.runner.start(lambda task: "new")
+        gate.set()
+        self.assertTrue(wait_until(lambda: "new" in self.heard and not self.runner.busy))
+        self.assertTrue(self.runner.close())
+        application().processEvents()
+        self.assertEqual(self.heard, ["new"])
+
+
+class SheetWorker(WindowTest):
+    def test_closing_while_the_sheet_is_drawn(self) -> None:
+        self.new_job()
+        self.page.go("Return")
+        self.press(KEY.Key_Escape)
+        self.assertFalse(self.page.back.runner.busy)
+
+
+class Demo(unittest.TestCase):
+    def test_every_view_is_drawn(self) -> None:
+        application()
+        with tempfile.TemporaryDirectory() as folder:
+            self.assertEqual(take_shots(Path(folder)), 0)
+            for shot in SHOTS:
+                picture = QImage(str(Path(folder) / f"{shot.name}.png"))
+                self.assertEqual((picture.width(), picture.height()), (1280, 800), shot.name)
+
+
+class Starting(unittest.TestCase):
+    SCRIPT = (
+        "import sys\n"
+        "from PySide6.QtCore import QTimer\n"
+        "from violet_dial.gui import start\n"
+        "from violet_dial.gui.main_window import MainWindow\n"
+        "shown = MainWindow.showEvent\n"
+        "def show(self, event):\n"
+        "    heavy = [name for name in ('numpy', 'scipy', 'pydantic', 'reportlab') if name in sys.modules]\n"
+        "    print('shown', heavy, self.windowTitle(), flush=True)\n"
+        "    QTimer.singleShot(50, self.close)\n"
+        "MainWindow.showEvent = show\n"
+        "sys.exit(start.start(start.StartOptions(demo=len(sys.argv) > 1)))\n"
+    )
+
+    def start(self, home: str, *arguments: str) -> str:
+        environment = {**os.environ, "QT_QPA_PLATFORM": "offscreen", "XDG_DATA_HOME": home, "XDG_CONFIG_HOME": home}
+        done = subprocess.run(
+            [sys.executable, "-c", self.SCRIPT, *arguments], capture_output=True, text=True, env=environment, check=False
+        )
+        self.assertEqual(done.returncode, 0, done.stderr)
+        return done.stdout
+
+    def test_nothing_heavy_is_loaded_before_the_window_is_up(self) -> None:
+        with tempfile.TemporaryDirectory() as home:
+            self.assertIn("shown [] Violet Dial · workshop", self.start(home))
+            self.assertTrue((Path(home) / "violet-dial" / "workshop.violet").exists())
+
+    def test_demo_is_built_once(self) -> None:
+        with tempfile.TemporaryDirectory() as home:
+            self.assertIn("Violet Dial · demo", self.start(home, "demo"))
+            self.assertIn("shown [] Violet Dial · demo", self.start(home, "demo"))

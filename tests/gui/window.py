@@ -1,0 +1,101 @@
+"""A real window on a workshop of its own, and keys pressed on it."""
+
+import tempfile
+import unittest
+from collections.abc import Callable
+from pathlib import Path
+from unittest import mock
+
+from PySide6.QtCore import QDeadlineTimer, QEventLoop, QSettings, Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication, QDialog, QWidget
+
+from violet_dial.gui.job_page import JobPage
+from violet_dial.gui.main_window import MainWindow
+from violet_dial.gui.theme.look import Look
+from violet_dial.services.workshop import Workshop
+
+WAIT_MS = 10_000
+KEY = Qt.Key
+CTRL, SHIFT, ALT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier, Qt.KeyboardModifier.AltModifier
+
+
+def application() -> QApplication:
+    app = QApplication.instance() or QApplication([])
+    assert isinstance(app, QApplication)
+    app.setStyle("Fusion")
+    return app
+
+
+def wait_until(condition: Callable[[], bool]) -> bool:
+    """Process events until the condition holds; False when the deadline came first."""
+    deadline = QDeadlineTimer(WAIT_MS)
+    while not condition():
+        if deadline.hasExpired():
+            return False
+        application().processEvents(QEventLoop.ProcessEventsFlag.AllEvents, 20)
+    return True
+
+
+class WindowTest(unittest.TestCase):
+    """Opens the window on an empty workshop; ``press`` and ``type_in`` go to whatever has the focus."""
+
+    def setUp(self) -> None:
+        application()
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.folder = Path(folder.name)
+        settings = QSettings(str(self.folder / "look.ini"), QSettings.Format.IniFormat)
+        self.look = Look(settings)
+        self.look.apply()
+        self.window = MainWindow(self.look, Workshop.open(self.folder / "w.violet"))
+        self.window.resize(1280, 800)
+        self.window.show()
+        self.window.activateWindow()
+        self.addCleanup(self.window.close)
+        application().processEvents()
+
+    @property
+    def page(self) -> JobPage:
+        page = self.window.job_page
+        assert page is not None
+        return page
+
+    @property
+    def focused(self) -> QWidget:
+        widget = application().focusWidget()
+        return widget if widget is not None else self.window
+
+    @property
+    def said(self) -> str:
+        """The sentence above the page; empty when there is none."""
+        return self.window.message.text.text() if self.window.message.isVisible() else ""
+
+    def press(self, key: Qt.Key, modifier: Qt.KeyboardModifier = Qt.KeyboardModifier.NoModifier) -> None:
+        QTest.keyClick(self.focused, key, modifier)
+        application().processEvents()
+
+    def type_in(self, text: str) -> None:
+        QTest.keyClicks(self.focused, text)
+
+    def new_job(self, name: str = "Kittiwake hand meter", fault: str = "reads high") -> None:
+        """By keys: a new job, described."""
+        self.press(KEY.Key_N, CTRL)
+        self.type_in(fault)
+        self.press(KEY.Key_Return)
+        self.page.receive.lines["name"].setFocus()
+        self.type_in(name)
+        self.press(KEY.Key_Return)
+
+    def take(self, reference: str, reading: str) -> None:
+        """By keys: one reading at one light."""
+        self.press(KEY.Key_F6)
+        self.type_in(reference)
+        self.press(KEY.Key_Return)
+        self.type_in(reading)
+        self.press(KEY.Key_Return)
+
+    def in_dialog(self, act: Callable[[], None], inside: Callable[[QDialog], int]) -> None:
+        """Run ``act``, which opens a dialog; ``inside`` works in it and gives the dialog's result."""
+        with mock.patch.object(QDialog, "exec", lambda dialog: inside(dialog)):
+            act()
