@@ -35,13 +35,26 @@ class Command(unittest.TestCase):
 
     def test_check_as_a_process(self) -> None:
         path = self.write("r.csv", ROWS)
-        command = [sys.executable, "-m", "violet_dial.cli.main", "check", path, "--json", "--tolerance", "0,4", "--u-reading", "0.1"]
+        command = [
+            sys.executable,
+            "-m",
+            "violet_dial.cli.main",
+            "check",
+            path,
+            "--json",
+            "--tolerance",
+            "0,4",
+            "--u-reading",
+            "0.1",
+        ]
         done = subprocess.run(command, capture_output=True, text=True, check=False)
         self.assertEqual((done.returncode, done.stderr), (0, ""))
         found = json.loads(done.stdout)
         self.assertEqual((found["verdict"], found["model"]["kind"]), ("adjust", "even"))
         self.assertAlmostEqual(found["readings"][5]["tolerance_stops"], 0.4)
-        self.assertAlmostEqual(found["readings"][5]["expanded_uncertainty_stops"], 2 * (0.05**2 + 0.1**2) ** 0.5, places=5)
+        self.assertAlmostEqual(
+            found["readings"][5]["expanded_uncertainty_stops"], 2 * (0.05**2 + 0.1**2) ** 0.5, places=5
+        )
 
     def test_what_cannot_be_read_is_one_line_and_two(self) -> None:
         bad = (
@@ -82,7 +95,11 @@ class Command(unittest.TestCase):
         self.assertEqual(self.run_main("sheet", str(bundle), "-o", str(self.folder / "o.docx"))[0], 2)
 
     def test_without_a_display_it_says_so(self) -> None:
-        clean = {key: value for key, value in os.environ.items() if key not in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")}
+        clean = {
+            key: value
+            for key, value in os.environ.items()
+            if key not in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")
+        }
         command = [sys.executable, "-m", "violet_dial.cli.main", "--workshop", str(self.folder / "w.violet")]
         done = subprocess.run(command, capture_output=True, text=True, env=clean, check=False)
         self.assertEqual(done.returncode, 2)

@@ -35,7 +35,9 @@ class ReadingBar(WindowTest):
 
     def test_full_disk_keeps_the_typed_reading(self) -> None:
         self.new_job()
-        with mock.patch.object(Workshop, "perform", side_effect=StoreFull("The disk is full. The last act was not kept.")):
+        with mock.patch.object(
+            Workshop, "perform", side_effect=StoreFull("The disk is full. The last act was not kept.")
+        ):
             self.take("12", "12.6")
         self.assertIn("disk is full", self.said)
         self.assertEqual(self.page.bar.reading.text(), "12.6")
@@ -125,10 +127,12 @@ class SetUp(WindowTest):
 
         self.in_dialog(lambda: self.press(KEY.Key_F4), work)
         setup = self.page.view.job.light.setup  # type: ignore[union-attr]
-        self.assertEqual((setup.chain.source.kind, len(setup.chain.links), setup.range_to_ev100), ("lux meter", 1, 17.0))
+        self.assertEqual(
+            (setup.chain.source.kind, len(setup.chain.links), setup.range_to_ev100), ("lux meter", 1, 17.0)
+        )
         self.assertAlmostEqual(setup.adjuster.notch_stops, 1 / 3)
         self.assertAlmostEqual(setup.tolerance.mid_stops, 1 / 3, places=12)  # untouched fields keep every digit
-        self.assertIn("lux meter", self.page.bar.source.text())
+        self.assertIn("Lux meter", self.page.bar.source.text())
 
 
 class JobsScreen(WindowTest):

@@ -21,8 +21,8 @@ class Runners(unittest.TestCase):
         application()
         self.runner = Runner()
         self.heard: list[object] = []
-        self.runner.succeeded.connect(lambda result: self.heard.append(result))
-        self.runner.failed.connect(lambda sentence: self.heard.append(sentence))
+        self.runner.succeeded.connect(self.heard.append)
+        self.runner.failed.connect(self.heard.append)
         self.runner.cancelled.connect(lambda: self.heard.append("cancelled"))
 
     def test_success_failure_and_fault(self) -> None:
@@ -102,7 +102,11 @@ class Starting(unittest.TestCase):
     def start(self, home: str, *arguments: str) -> str:
         environment = {**os.environ, "QT_QPA_PLATFORM": "offscreen", "XDG_DATA_HOME": home, "XDG_CONFIG_HOME": home}
         done = subprocess.run(
-            [sys.executable, "-c", self.SCRIPT, *arguments], capture_output=True, text=True, env=environment, check=False
+            [sys.executable, "-c", self.SCRIPT, *arguments],
+            capture_output=True,
+            text=True,
+            env=environment,
+            check=False,
         )
         self.assertEqual(done.returncode, 0, done.stderr)
         return done.stdout

@@ -6,6 +6,7 @@ from collections.abc import Callable
 from pathlib import Path
 from unittest import mock
 
+import shiboken6
 from PySide6.QtCore import QDeadlineTimer, QEventLoop, QSettings, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QDialog, QWidget
@@ -17,13 +18,19 @@ from violet_dial.services.workshop import Workshop
 
 WAIT_MS = 10_000
 KEY = Qt.Key
-CTRL, SHIFT, ALT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier, Qt.KeyboardModifier.AltModifier
+CTRL, SHIFT, ALT = (
+    Qt.KeyboardModifier.ControlModifier,
+    Qt.KeyboardModifier.ShiftModifier,
+    Qt.KeyboardModifier.AltModifier,
+)
 
 
 def application() -> QApplication:
-    app = QApplication.instance() or QApplication([])
+    app = QApplication.instance()
+    if app is None:
+        app = QApplication([])
+        app.setStyle("Fusion")
     assert isinstance(app, QApplication)
-    app.setStyle("Fusion")
     return app
 
 
@@ -52,8 +59,13 @@ class WindowTest(unittest.TestCase):
         self.window.resize(1280, 800)
         self.window.show()
         self.window.activateWindow()
-        self.addCleanup(self.window.close)
+        self.addCleanup(self._end)
         application().processEvents()
+
+    def _end(self) -> None:
+        """Close the window and delete it now: windows left over would be restyled by every later test."""
+        self.window.close()
+        shiboken6.delete(self.window)
 
     @property
     def page(self) -> JobPage:
@@ -97,5 +109,5 @@ class WindowTest(unittest.TestCase):
 
     def in_dialog(self, act: Callable[[], None], inside: Callable[[QDialog], int]) -> None:
         """Run ``act``, which opens a dialog; ``inside`` works in it and gives the dialog's result."""
-        with mock.patch.object(QDialog, "exec", lambda dialog: inside(dialog)):
+        with mock.patch.object(QDialog, "exec", inside):
             act()

@@ -26,7 +26,9 @@ PHOTO = b"not really a picture"
 def full_job() -> Job:
     """A job with something in every part."""
     setup = LightSetup(chain=Chain(LuxMeter(), (DensityStep(density=0.6),)), film_speed=400.0)
-    run = Run("as found", (TakenReading(Reading(12.0, 12.6, "rising", "flat"), "2026-11-03T09:00:00+00:00", "10 240 lx"),))
+    run = Run(
+        "as found", (TakenReading(Reading(12.0, 12.6, "rising", "flat"), "2026-11-03T09:00:00+00:00", "10 240 lx"),)
+    )
     photo = Photo(hashlib.sha256(PHOTO).hexdigest(), "crust.png", "image/png", "green crust")
     return Job(
         job_id="j1",
@@ -40,7 +42,11 @@ def full_job() -> Job:
 
 class Documents(unittest.TestCase):
     def test_there_and_back_equal(self) -> None:
-        for job in (Job("a", 1), full_job(), replace(full_job(), light=LightCheck(LightSetup(chain=Chain(LampAtDistance()))))):
+        for job in (
+            Job("a", 1),
+            full_job(),
+            replace(full_job(), light=LightCheck(LightSetup(chain=Chain(LampAtDistance())))),
+        ):
             self.assertEqual(job_from_json(job_to_json(job)), job)
 
     def test_schema_in_docs_is_current_and_holds(self) -> None:
@@ -128,4 +134,6 @@ class Bundles(unittest.TestCase):
             bundle = read_bundle(bytes(whole))
         except InvalidInput:
             return
-        self.assertEqual(hashlib.sha256(bundle.photos[self.job.photos[0].sha256]).hexdigest(), self.job.photos[0].sha256)
+        self.assertEqual(
+            hashlib.sha256(bundle.photos[self.job.photos[0].sha256]).hexdigest(), self.job.photos[0].sha256
+        )

@@ -22,7 +22,9 @@ from violet_dial.store.workshop_file import Card, NewVersion, WorkshopFile
 
 
 def version(text: str, number: int = 1, words: str = "") -> NewVersion:
-    card = Card(f"j{number}", number, f"title {text}", "headline", "signing", "finding", f"2026-11-03T10:00:{number:02d}")
+    card = Card(
+        f"j{number}", number, f"title {text}", "headline", "signing", "finding", f"2026-11-03T10:00:{number:02d}"
+    )
     return NewVersion(card, "Light", text, text.encode(), words or text)
 
 
@@ -68,7 +70,12 @@ class Versions(InFolder):
 
     def test_missing_records(self) -> None:
         file = self.opened()
-        for call in (lambda: file.current("x"), lambda: file.document(9), lambda: file.photo("x"), lambda: file.keep(version("a"))):
+        for call in (
+            lambda: file.current("x"),
+            lambda: file.document(9),
+            lambda: file.photo("x"),
+            lambda: file.keep(version("a")),
+        ):
             with self.assertRaises(RecordMissing):
                 call()
         file.add_job(version("one"))
@@ -122,7 +129,9 @@ class Faults(InFolder):
                 self.path.write_bytes(content)
                 with self.assertRaises(StoreDamaged) as caught:
                     WorkshopFile(self.path)
-                self.assertIn("left as it is", str(caught.exception).replace("was left", "left").replace("as it was", "as it is"))
+                self.assertIn(
+                    "left as it is", str(caught.exception).replace("was left", "left").replace("as it was", "as it is")
+                )
                 self.assertEqual(self.path.read_bytes(), content)
 
     def test_newer_schema(self) -> None:
@@ -173,7 +182,9 @@ class Faults(InFolder):
         for folder in (self.path.parent.parent, self.path.parent):
             folder.chmod(0o555)
             self.addCleanup(folder.chmod, 0o755)
-        done = subprocess.run([sys.executable, "-c", script, str(self.path)], capture_output=True, text=True, check=False)
+        done = subprocess.run(
+            [sys.executable, "-c", script, str(self.path)], capture_output=True, text=True, check=False
+        )
         self.assertEqual(done.stderr, "")
         self.assertIn("may not be written", done.stdout)
         self.assertIn("| one", done.stdout)

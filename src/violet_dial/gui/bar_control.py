@@ -11,10 +11,10 @@ from violet_dial.services.acts import TypedReading, implied_direction, take_read
 from violet_dial.services.progress import NextAct, next_act, reference_text
 
 SOURCE_WORDS = {
-    "trusted meter": "Reference: trusted meter reads, EV100",
-    "lux meter": "Reference: lux meter reads, lx",
-    "luminance panel": "Reference: panel, cd/m²",
-    "lamp at a distance": "Reference: lamp distance, m",
+    "trusted meter": "Trusted meter reads, EV100",
+    "lux meter": "Lux meter reads, lx",
+    "luminance panel": "Luminance panel, cd/m²",
+    "lamp at a distance": "Lamp at a distance, m",
 }
 
 
@@ -92,7 +92,7 @@ class BarControl(QObject):
     def _understand_reading(self, ev100: float | None) -> tuple[str, bool, float | None]:
         text = self._bar.reading.text().strip()
         if not text:
-            return "type what the needle shows, Ev", False, None
+            return "type what it shows", False, None
         try:
             indicated = parse_number(text.lower().removeprefix("ev").strip(), "Reading")
         except InvalidInput as error:

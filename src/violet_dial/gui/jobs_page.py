@@ -77,7 +77,7 @@ class JobsPage(QWidget):
         top.addWidget(self.search, 1)
         ways = (
             ("New job  Ctrl+N", self.new_asked),
-            ("Import bundle  Ctrl+I", self.import_asked),
+            ("Import  Ctrl+I", self.import_asked),
             ("Demo  Ctrl+D", self.demo_asked),
         )
         for text, signal in ways:
@@ -127,6 +127,7 @@ class JobsPage(QWidget):
         for role, text in words:
             label = QLabel(text)
             label.setAlignment(Qt.AlignmentFlag.AlignCenter)
+            label.setWordWrap(True)
             label.setProperty("role", role)
             layout.addWidget(label)
         layout.addSpacing(16)

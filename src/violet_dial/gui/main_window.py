@@ -141,6 +141,9 @@ class MainWindow(QMainWindow):
         self.leave_job()
         self.workshop.close()
         self.workshop = workshop
+        if self.job_page is not None:
+            self.stack.removeWidget(self.job_page)
+            self.job_page.deleteLater()
         self.job_page = self._acts = None
         self.jobs.search.clear()
         self.show_jobs()

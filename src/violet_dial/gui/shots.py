@@ -75,6 +75,7 @@ def take_shots(folder: Path) -> int:
             window.grab().save(str(folder / f"{shot.name}.png"))
         _windows(window, look, folder)
         window.close()
+        window.deleteLater()
     return 0
 
 

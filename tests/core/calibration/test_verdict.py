@@ -110,7 +110,11 @@ class NextReadings(unittest.TestCase):
         # expected drop of entropy by sums must equal the mean drop over outcomes drawn from the same mixture
         from violet_dial.core.calibration.next_reading import _mixture_information
 
-        weights, means, spreads = np.array([0.5, 0.3, 0.2]), np.array([[0.0], [0.4], [-0.6]]), np.array([[0.1], [0.15], [0.2]])
+        weights, means, spreads = (
+            np.array([0.5, 0.3, 0.2]),
+            np.array([[0.0], [0.4], [-0.6]]),
+            np.array([[0.1], [0.15], [0.2]]),
+        )
         rng = np.random.default_rng(0)
         kinds = rng.choice(3, 40_000, p=weights)
         drawn = rng.normal(means[kinds, 0], spreads[kinds, 0])

@@ -29,7 +29,10 @@ class Sums(unittest.TestCase):
         self.assertAlmostEqual(light.u_stops, 0.03 / math.log(2))
 
     def test_panel_through_density_with_correction(self) -> None:
-        chain = Chain(LuminancePanel(u_relative=0.02), (DensityStep(density=0.9, u_density=0.02), Correction(stops=0.15, u_stops=0.04)))
+        chain = Chain(
+            LuminancePanel(u_relative=0.02),
+            (DensityStep(density=0.9, u_density=0.02), Correction(stops=0.15, u_stops=0.04)),
+        )
         light = reference_light(chain, "4096")
         self.assertAlmostEqual(light.ev100, 15 - 0.9 / 0.30103 + 0.15, places=4)
         parts = (0.02 / math.log(2), 0.02 * math.log2(10), 0.04)

@@ -1,5 +1,6 @@
 """Marked series and their true values; typed light."""
 
+import itertools
 import math
 import unittest
 
@@ -39,7 +40,7 @@ class Series(unittest.TestCase):
     def test_steps_are_even(self) -> None:
         for fineness in (1, 2, 3):
             values = [mark.true_value for mark in time_marks(fineness)]
-            for first, second in zip(values, values[1:], strict=False):
+            for first, second in itertools.pairwise(values):
                 self.assertAlmostEqual(math.log2(first / second), 1 / fineness)
 
     def test_there_and_back(self) -> None:
@@ -71,7 +72,18 @@ class Series(unittest.TestCase):
 class TypedLight(unittest.TestCase):
     def test_each_quantity(self) -> None:
         constants = Constants()
-        same = ("EV 14", "14 EV", "EV100 12", "EV100=12", "512 cd/m2", "512 cd/m²", "10 240 lx", "10.24 klx", "f/8 1/250", "1/250 f/8")
+        same = (
+            "EV 14",
+            "14 EV",
+            "EV100 12",
+            "EV100=12",
+            "512 cd/m2",
+            "512 cd/m²",
+            "10 240 lx",
+            "10.24 klx",
+            "f/8 1/250",
+            "1/250 f/8",
+        )
         for text in same:
             with self.subTest(text):
                 self.assertAlmostEqual(parse_light(text, 400.0, constants)[0], 12.0, places=9)

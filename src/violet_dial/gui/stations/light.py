@@ -4,10 +4,10 @@ from collections.abc import Callable
 
 from PySide6.QtCore import Qt, Signal, Slot
 from PySide6.QtGui import QKeyEvent, QResizeEvent
-from PySide6.QtWidgets import QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from violet_dial.gui.theme.look import Look
-from violet_dial.gui.widgets.cards import card, labelled
+from violet_dial.gui.widgets.cards import card, labelled, scrolled
 from violet_dial.gui.widgets.dial_view import DialView
 from violet_dial.gui.widgets.form import combo
 from violet_dial.gui.widgets.reading_strip import ReadingStrip, slots_for
@@ -61,10 +61,7 @@ class LightStation(QWidget):
         inside.addWidget(self.sum)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
-        scroll = QScrollArea(widgetResizable=True)
-        scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        scroll.setWidget(frame)
-        layout.addWidget(scroll)
+        layout.addWidget(scrolled(frame))
         self._look.changed.connect(self._fit)
         self._fit()
         self.dial.selected.connect(self._to_reading)

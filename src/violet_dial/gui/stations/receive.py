@@ -16,13 +16,12 @@ from PySide6.QtWidgets import (
     QListWidgetItem,
     QPlainTextEdit,
     QPushButton,
-    QScrollArea,
     QVBoxLayout,
     QWidget,
 )
 
 from violet_dial.gui.theme.look import Look
-from violet_dial.gui.widgets.cards import card, labelled
+from violet_dial.gui.widgets.cards import card, labelled, scrolled
 from violet_dial.gui.widgets.form import add_row, combo, fill_text, line_edit, text_edit
 from violet_dial.job.document import CellKind, Device, DeviceKind, Hazard, Intake, Job, Photo
 from violet_dial.services.acts import Done, describe_device
@@ -90,15 +89,15 @@ class ReceiveStation(QWidget):
             self.texts[key] = text
             add_row(grid, name, text)
         fields.addLayout(grid, 1)
-        scroll = QScrollArea(widgetResizable=True)
-        scroll.setWidget(left)
         layout = QHBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
-        layout.addWidget(scroll, 3)
-        layout.addLayout(self._right(), 2)
+        layout.addWidget(scrolled(left), 3)
+        layout.addWidget(scrolled(self._right()), 2)
 
-    def _right(self) -> QVBoxLayout:
-        column = QVBoxLayout()
+    def _right(self) -> QWidget:
+        holder = QWidget()
+        column = QVBoxLayout(holder)
+        column.setContentsMargins(0, 0, 0, 0)
         frame, inside = card("Photos")
         attach = QPushButton("Attach photos  Ctrl+O")
         attach.clicked.connect(self.photos_asked)
@@ -106,20 +105,17 @@ class ReceiveStation(QWidget):
         inside.addWidget(self.no_photos)
         inside.addWidget(self.photos, 1)
         inside.addWidget(attach)
-        column.addWidget(frame, 3)
+        column.addWidget(frame, 2)
         frame, inside = card("Cautions")
         for name in get_args(Hazard):
             box = QCheckBox(HAZARDS[name].title)
             box.toggled.connect(self.keep)
             self.hazards[name] = box
             inside.addWidget(box)
-        content = QScrollArea(widgetResizable=True)
         self.cautions.setAlignment(Qt.AlignmentFlag.AlignTop)
-        content.setWidget(self.cautions)
-        content.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        inside.addWidget(content, 1)
+        inside.addWidget(self.cautions, 1)
         column.addWidget(frame, 4)
-        return column
+        return holder
 
     def _line(self, grid: QGridLayout, key: str, name: str) -> None:
         edit = line_edit(name)

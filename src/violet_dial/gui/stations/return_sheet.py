@@ -20,7 +20,7 @@ from PySide6.QtWidgets import (
 from violet_dial.core.task import Task
 from violet_dial.gui.runner import Runner
 from violet_dial.gui.theme.look import Look
-from violet_dial.gui.widgets.cards import card, labelled
+from violet_dial.gui.widgets.cards import card, labelled, scrolled
 from violet_dial.gui.widgets.form import fill_text, line_edit, text_edit
 from violet_dial.job.document import Closing, Job
 from violet_dial.services.acts import Done, close_sheet
@@ -93,7 +93,7 @@ class ReturnStation(QWidget):
         layout = QHBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.addWidget(self.area, 3)
-        layout.addWidget(frame, 2)
+        layout.addWidget(scrolled(frame), 2)
 
     def _text(self, grid: QGridLayout, key: str, name: str) -> None:
         text = text_edit(name)

@@ -1,5 +1,6 @@
 """How everything looks now: theme, text size, fonts; one object all widgets ask."""
 
+from functools import lru_cache
 from pathlib import Path
 
 from PySide6.QtCore import QObject, QSettings, Signal
@@ -13,6 +14,13 @@ ASSETS = Path(__file__).parent.parent.parent / "assets"
 TEXT_PERCENTS = (90, 100, 110, 125, 150, 175, 200)
 BASE_PX = 14
 FAMILY = "B612"
+
+
+@lru_cache(maxsize=1)
+def _load_fonts() -> None:
+    """The type that ships with the application, loaded once a process."""
+    for weight in ("Regular", "Bold"):
+        QFontDatabase.addApplicationFont(str(ASSETS / "fonts" / f"B612-{weight}.ttf"))
 
 
 class Look(QObject):
@@ -29,8 +37,7 @@ class Look(QObject):
             self.theme = "night" if settings.value("theme") == "night" else "day"
             stored = str(settings.value("text_percent", "100"))
             self.percent = int(stored) if stored.isdigit() and int(stored) in TEXT_PERCENTS else 100
-        for weight in ("Regular", "Bold"):
-            QFontDatabase.addApplicationFont(str(ASSETS / "fonts" / f"B612-{weight}.ttf"))
+        _load_fonts()
 
     def colour(self, role: Role) -> QColor:
         return QColor(COLOURS[self.theme][role])

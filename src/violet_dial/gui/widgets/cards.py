@@ -1,6 +1,6 @@
 """The two cards on the right: the one next act, and the job log."""
 
-from PySide6.QtCore import Qt, Signal
+from PySide6.QtCore import QSize, Qt, Signal
 from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import (
     QFrame,
@@ -9,8 +9,10 @@ from PySide6.QtWidgets import (
     QListWidget,
     QListWidgetItem,
     QPushButton,
+    QScrollArea,
     QSizePolicy,
     QVBoxLayout,
+    QWidget,
 )
 
 from violet_dial.gui.spoken import spoken_time
@@ -30,6 +32,15 @@ def card(title: str = "") -> tuple[QFrame, QVBoxLayout]:
     return frame, layout
 
 
+def scrolled(widget: QWidget) -> QScrollArea:
+    """A page that scrolls when large text leaves it too little room."""
+    area = QScrollArea()
+    area.setWidgetResizable(True)
+    area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+    area.setWidget(widget)
+    return area
+
+
 def labelled(text: str, role: str, wrap: bool = False) -> QLabel:
     """A plain-text label in one of the style sheet's roles."""
     label = QLabel(text, wordWrap=wrap, textFormat=Qt.TextFormat.PlainText)
@@ -40,11 +51,14 @@ def labelled(text: str, role: str, wrap: bool = False) -> QLabel:
 class ElidedLabel(QLabel):
     """One line that ends in an ellipsis when there is no room; the whole text is its tip."""
 
-    def __init__(self) -> None:
+    def __init__(self, role: str = "quiet") -> None:
         super().__init__()
-        self.setProperty("role", "quiet")
+        self.setProperty("role", role)
         self.setTextFormat(Qt.TextFormat.PlainText)
         self.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+
+    def minimumSizeHint(self) -> QSize:
+        return QSize(40, super().minimumSizeHint().height())
 
     def setText(self, text: str) -> None:
         self.setToolTip(text)

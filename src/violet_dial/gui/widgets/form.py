@@ -2,7 +2,8 @@
 
 from collections.abc import Callable
 
-from PySide6.QtCore import Qt, Signal, Slot
+from PySide6.QtCore import QEvent, Qt, Signal, Slot
+from PySide6.QtGui import QKeyEvent, QKeySequence
 from PySide6.QtWidgets import QComboBox, QGridLayout, QLabel, QLineEdit, QPlainTextEdit, QWidget
 
 from violet_dial.core.errors import InvalidInput
@@ -12,9 +13,22 @@ from violet_dial.gui.widgets.cards import labelled
 LONGEST_LINE = 300  # characters, as the job document allows
 
 
+class _Line(QLineEdit):
+    """A line whose undo key goes to the bench when the line itself has nothing to take back."""
+
+    def event(self, event: QEvent) -> bool:
+        if event.type() == QEvent.Type.ShortcutOverride and isinstance(event, QKeyEvent):
+            undo = event.matches(QKeySequence.StandardKey.Undo) and not self.isUndoAvailable()
+            redo = event.matches(QKeySequence.StandardKey.Redo) and not self.isRedoAvailable()
+            if undo or redo:
+                event.ignore()
+                return True
+        return super().event(event)
+
+
 def line_edit(name: str, text: str = "") -> QLineEdit:
     """A line to type in, named for a screen reader."""
-    edit = QLineEdit(text)
+    edit = _Line(text)
     edit.setAccessibleName(name)
     edit.setMaxLength(LONGEST_LINE)
     return edit

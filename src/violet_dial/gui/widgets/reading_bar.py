@@ -3,10 +3,10 @@
 from dataclasses import dataclass
 
 from PySide6.QtCore import Qt, Signal, Slot
-from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout
+from PySide6.QtWidgets import QComboBox, QFrame, QGridLayout, QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout
 
 from violet_dial.gui.theme.look import Look
-from violet_dial.gui.widgets.cards import labelled
+from violet_dial.gui.widgets.cards import ElidedLabel, labelled
 from violet_dial.gui.widgets.form import combo, line_edit
 
 DIRECTIONS = (("by itself", None), ("rising", "rising"), ("falling", "falling"), ("not noted", ""))
@@ -34,7 +34,7 @@ class ReadingBar(QFrame):
         super().__init__()
         self.setProperty("role", "bar")
         self._look = look
-        self.source = labelled("Reference light", "bar")
+        self.source = ElidedLabel("bar")
         self.reference = line_edit("Reference light")
         self.reference_said = labelled("", "bar")
         self.reading = line_edit("Needle read by eye")
@@ -42,6 +42,9 @@ class ReadingBar(QFrame):
         self.direction = combo("Light came", tuple(name for name, _ in DIRECTIONS))
         self.attitude = combo("Meter held", ATTITUDES)
         self.attitude.setEditable(True)
+        for box in (self.direction, self.attitude):
+            box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+            box.setMinimumContentsLength(6)
         self.take = QPushButton("Take  ⏎")
         self.take.setProperty("role", "take")
         self._build()
@@ -53,11 +56,12 @@ class ReadingBar(QFrame):
         layout.setContentsMargins(28, 8, 24, 10)
         layout.setSpacing(24)
         layout.addLayout(self._column(self.source, self.reference, self.reference_said), 5)
-        needle = labelled("Needle read by eye", "bar")
+        needle = ElidedLabel("bar")
+        needle.setText("Needle read by eye, Ev")
         layout.addLayout(self._column(needle, self.reading, self.reading_said), 4)
         how = QGridLayout()
         how.setVerticalSpacing(4)
-        for row, (text, box) in enumerate((("Light came", self.direction), ("Meter held", self.attitude))):
+        for row, (text, box) in enumerate((("Light", self.direction), ("Held", self.attitude))):
             how.addWidget(labelled(text, "bar"), row, 0)
             how.addWidget(box, row, 1)
         layout.addLayout(how, 3)
@@ -70,7 +74,7 @@ class ReadingBar(QFrame):
         self.take.clicked.connect(self.take_asked)
 
     @staticmethod
-    def _column(head: QLabel, field: QLineEdit, said: QLabel) -> QVBoxLayout:
+    def _column(head: ElidedLabel, field: QLineEdit, said: QLabel) -> QVBoxLayout:
         column = QVBoxLayout()
         column.setSpacing(3)
         row = QHBoxLayout()
@@ -116,13 +120,13 @@ class ReadingBar(QFrame):
 
     def reset(self) -> None:
         """Empty, as for a job just opened."""
-        self.reference.clear()
-        self.reading.clear()
+        self.reference.setText("")
+        self.reading.setText("")
         self.direction.setCurrentIndex(0)
         self.attitude.setCurrentIndex(0)
 
     def clear_reading(self) -> None:
-        self.reading.clear()
+        self.reading.setText("")  # unlike clear() it leaves nothing for the field's own undo
 
     @property
     def chosen_direction(self) -> str | None:
