@@ -8,10 +8,14 @@ import math
 from dataclasses import dataclass
 from typing import Literal
 
+import numpy as np
+
 from violet_dial.core.calibration.assess import Assessment, JudgedReading
 from violet_dial.core.calibration.curve import response
+from violet_dial.core.calibration.readings import Array
 from violet_dial.core.quantities import format_signed
 
+Points = tuple[tuple[float, float], ...]
 Role = Literal["tolerance", "zero", "limit", "found", "after", "tick", "bar", "needle"]
 MarkState = Literal["inside", "high", "low", "undecided", "empty"]
 
@@ -80,18 +84,22 @@ class Scale:
     low: float
     high: float
 
+    def points(self, ev100: Array, radius: Array | float) -> Points:
+        """Points at lights and radii, both shape (n,); lights beyond the scale are kept at its end."""
+        share = (np.clip(ev100, self.low, self.high) - self.low) / (self.high - self.low)
+        angle = np.radians(START_DEGREES + share * (END_DEGREES - START_DEGREES))
+        x, y = radius * np.cos(angle), radius * np.sin(angle)
+        return tuple(zip(x.tolist(), y.tolist(), strict=True))
+
     def at(self, ev100: float, radius: float) -> tuple[float, float]:
-        share = (min(max(ev100, self.low), self.high) - self.low) / (self.high - self.low)
-        angle = math.radians(START_DEGREES + share * (END_DEGREES - START_DEGREES))
-        return (radius * math.cos(angle), radius * math.sin(angle))
+        return self.points(np.array([ev100]), radius)[0]
 
-    def at_error(self, ev100: float, error_stops: float) -> tuple[float, float]:
-        limited = min(max(error_stops, -MOST_ERROR_STOPS), MOST_ERROR_STOPS)
-        return self.at(ev100, 1 + STOP_RADIUS * limited)
+    def at_errors(self, ev100: Array, error_stops: Array) -> Points:
+        """Points of errors at lights; errors too large for the dial are kept at its rim."""
+        return self.points(ev100, 1 + STOP_RADIUS * np.clip(error_stops, -MOST_ERROR_STOPS, MOST_ERROR_STOPS))
 
-    def arc(self, radius: float) -> tuple[tuple[float, float], ...]:
-        steps = 96
-        return tuple(self.at(self.low + (self.high - self.low) * n / steps, radius) for n in range(steps + 1))
+    def arc(self, radius: float) -> Points:
+        return self.points(np.linspace(self.low, self.high, 97), radius)
 
 
 @dataclass(frozen=True)
@@ -126,28 +134,31 @@ def draw_dial(request: DialRequest) -> Dial:
     lines = [Line(scale.arc(1 + STOP_RADIUS), "limit", True), Line(scale.arc(1 - STOP_RADIUS), "limit", True)]
     lines += [Line(scale.arc(1.0), "zero"), *ticks]
     lines += _curves(scale, request)
-    lines += [_bar(scale, one) for one in a.readings]
-    marks = [_mark(scale, one, index) for index, one in enumerate(a.readings)]
+    lines += _bars(scale, a.readings)
+    marks = _marks(scale, a.readings)
     marks += [Mark(*scale.at(ev100, 1.0), "empty") for ev100 in request.to_read_ev100]
-    needle = None
-    if request.now_ev100 is not None:
-        ends = (scale.at(request.now_ev100, SCALE_RADIUS - 0.19), scale.at(request.now_ev100, 1 - STOP_RADIUS * 1.1))
-        needle = Line(ends, "needle")
-    return Dial((_band(scale, a),), tuple(lines), labels, tuple(marks), needle)
+    return Dial((_band(scale, a),), tuple(lines), labels, tuple(marks), needle_at(a, request.now_ev100))
+
+
+def needle_at(assessment: Assessment, now_ev100: float | None) -> Line | None:
+    """The needle where the meter shows now; None when nothing is shown."""
+    if now_ev100 is None:
+        return None
+    scale = scale_for(assessment)
+    ends = (scale.at(now_ev100, SCALE_RADIUS - 0.19), scale.at(now_ev100, 1 - STOP_RADIUS * 1.1))
+    return Line(ends, "needle")
 
 
 def _band(scale: Scale, a: Assessment) -> Area:
     """The tolerance as a ring, wider at the ends of the range."""
-    outer, inner = [], []
-    lights = {round(level.ev100, 3): level.tolerance_stops for level in a.levels}
-    width = (scale.high - scale.low) / max(round((scale.high - scale.low) / _BAND_STEP_EV), 1)
-    for step in range(round((scale.high - scale.low) / width) + 1):
-        ev100 = scale.low + step * width
-        nearest = min(lights, key=lambda at: abs(at - ev100)) if lights else None
-        tolerance = lights[nearest] if nearest is not None else 1 / 3
-        outer.append(scale.at_error(ev100, tolerance))
-        inner.append(scale.at_error(ev100, -tolerance))
-    return Area((*outer, *reversed(inner)), "tolerance")
+    steps = max(round((scale.high - scale.low) / _BAND_STEP_EV), 1)
+    x = np.linspace(scale.low, scale.high, steps + 1)
+    tolerance = np.full_like(x, 1 / 3)
+    if a.levels:
+        lights = np.array([level.ev100 for level in a.levels])
+        nearest = np.argmin(np.abs(x[:, None] - lights), axis=1)
+        tolerance = np.array([level.tolerance_stops for level in a.levels])[nearest]
+    return Area((*scale.at_errors(x, tolerance), *reversed(scale.at_errors(x, -tolerance))), "tolerance")
 
 
 def _ticks(scale: Scale) -> tuple[list[Line], tuple[Label, ...]]:
@@ -169,21 +180,28 @@ def _curves(scale: Scale, request: DialRequest) -> list[Line]:
     curve = response(request.assessment)
     if len(curve.ev100) == 0:
         return []
-    pairs = list(zip(curve.ev100, curve.before, curve.after, strict=True))
-    found = Line(tuple(scale.at_error(float(x), float(e)) for x, e, _ in pairs), "found")
-    after = Line(tuple(scale.at_error(float(x), float(e)) for x, _, e in pairs), "after", True)
+    found = Line(scale.at_errors(curve.ev100, curve.before), "found")
+    after = Line(scale.at_errors(curve.ev100, curve.after), "after", True)
     moved = abs(request.assessment.shift.stops) > 0.05 and request.show_after
     return [after, found] if moved else [found]
 
 
-def _bar(scale: Scale, one: JudgedReading) -> Line:
-    x, error, half = one.reading.reference_ev100, one.error_stops, one.expanded_uncertainty_stops
-    return Line((scale.at_error(x, error - half), scale.at_error(x, error + half)), "bar")
+def _bars(scale: Scale, readings: tuple[JudgedReading, ...]) -> list[Line]:
+    """The expanded uncertainty of each reading."""
+    x = np.array([one.reading.reference_ev100 for one in readings])
+    error = np.array([one.error_stops for one in readings])
+    half = np.array([one.expanded_uncertainty_stops for one in readings])
+    ends = zip(scale.at_errors(x, error - half), scale.at_errors(x, error + half), strict=True)
+    return [Line(pair, "bar") for pair in ends]
 
 
-def _mark(scale: Scale, one: JudgedReading, index: int) -> Mark:
-    at = scale.at_error(one.reading.reference_ev100, one.error_stops)
-    return Mark(*at, mark_state(one), index, abs(one.error_stops) > MOST_ERROR_STOPS)
+def _marks(scale: Scale, readings: tuple[JudgedReading, ...]) -> list[Mark]:
+    x = np.array([one.reading.reference_ev100 for one in readings])
+    places = scale.at_errors(x, np.array([one.error_stops for one in readings]))
+    return [
+        Mark(*place, mark_state(one), index, abs(one.error_stops) > MOST_ERROR_STOPS)
+        for index, (place, one) in enumerate(zip(places, readings, strict=True))
+    ]
 
 
 STATE_WORDS: dict[MarkState, str] = {

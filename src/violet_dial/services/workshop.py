@@ -14,7 +14,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from violet_dial.core.errors import InvalidInput, StoreError
-from violet_dial.store.workshop_file import Card, LogRow, NewVersion, WorkshopFile
+from violet_dial.store.workshop_file import Card, KeptVersion, LogRow, NewVersion, WorkshopFile
 
 if TYPE_CHECKING:
     from violet_dial.job.document import Job
@@ -53,6 +53,7 @@ class Workshop:
     def __init__(self, file: WorkshopFile, clock: Callable[[], str] = _now) -> None:
         self._file = file
         self._clock = clock
+        self._held: tuple[int, Job] | None = None  # the version read or kept last, so that it is not parsed again
 
     @classmethod
     def open(cls, path: Path) -> Workshop:
@@ -77,11 +78,16 @@ class Workshop:
 
     def view(self, job_id: str) -> JobView:
         """The job as it stands on the bench."""
-        from violet_dial.job.schema import job_from_json
-
         kept = self._file.current(job_id)
         log = self._file.log(job_id, LOG_ROWS_SHOWN)
-        return JobView(job_from_json(kept.document), log, kept.parent_id is not None, kept.can_redo, kept.kept_at)
+        return JobView(self._job_of(kept), log, kept.parent_id is not None, kept.can_redo, kept.kept_at)
+
+    def _job_of(self, kept: KeptVersion) -> Job:
+        from violet_dial.job.schema import job_from_json
+
+        if self._held is None or self._held[0] != kept.version_id:
+            self._held = (kept.version_id, job_from_json(kept.document))
+        return self._held[1]
 
     def new_job(self) -> JobView:
         """An empty job with the next number."""
@@ -93,14 +99,12 @@ class Workshop:
 
     def perform(self, job_id: str, act: Act) -> JobView:
         """Perform one act on the job and keep it; durable when this returns."""
-        from violet_dial.job.schema import job_from_json
-
-        before = job_from_json(self._file.current(job_id).document)
+        before = self._job_of(self._file.current(job_id))
         done = act(before, self._clock())
         if done.job == before:
             return self.view(job_id)
         version = self._version(done.job, done.station, done.reason)
-        self._file.keep(version)
+        self._held = (self._file.keep(version), done.job)
         return JobView(done.job, self._file.log(job_id, LOG_ROWS_SHOWN), True, False, version.card.kept_at)
 
     def undo(self, job_id: str) -> JobView:

@@ -102,13 +102,14 @@ class WorkshopFile:
             for new in many:
                 _add(self._link.db, new)
 
-    def keep(self, new: NewVersion) -> None:
-        """Keep the next version of a job, durable on return."""
+    def keep(self, new: NewVersion) -> int:
+        """Keep the next version of a job, durable on return; gives its identity."""
         with self._link.transaction():
             row, current = _row_and_current(self._link.db, new.card.job_id)
             version_id = _insert_version(self._link.db, new, current)
             _point(self._link.db, row, version_id, new)
             self._link.db.execute("UPDATE job SET top_id = ? WHERE row = ?", (version_id, row))
+        return version_id
 
     def step(self, job_id: str, to_version: int, card: Card, words: str) -> None:
         """Move the bench to another version of the same line (undo, redo), durable on return."""

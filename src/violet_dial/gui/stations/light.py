@@ -1,6 +1,7 @@
 """Light: the dial, the strip of readings, the verdict, and the sum behind the reading under the cursor."""
 
 from collections.abc import Callable
+from dataclasses import replace
 
 from PySide6.QtCore import Qt, Signal, Slot
 from PySide6.QtGui import QKeyEvent, QResizeEvent
@@ -12,7 +13,7 @@ from violet_dial.gui.widgets.dial_view import DialView
 from violet_dial.gui.widgets.form import combo
 from violet_dial.gui.widgets.reading_strip import ReadingStrip, slots_for
 from violet_dial.job.document import Job, Run
-from violet_dial.report.dial import DialRequest, draw_dial
+from violet_dial.report.dial import Dial, DialRequest, draw_dial, needle_at
 from violet_dial.services.acts import Done, strike_reading
 from violet_dial.services.explain import flag_line
 from violet_dial.services.judge import Judgement, judge_run
@@ -43,6 +44,7 @@ class LightStation(QWidget):
         self._job: Job | None = None
         self._run = -1
         self._now: float | None = None
+        self._dial = Dial((), (), (), (), None)
         self._build()
 
     def _build(self) -> None:
@@ -104,9 +106,11 @@ class LightStation(QWidget):
 
     def show_now(self, ev100: float | None) -> None:
         """Where the meter shows now, as typed; the needle of the dial."""
-        if ev100 != self._now:
+        judgement = self.judgement
+        if ev100 != self._now and judgement is not None:
             self._now = ev100
-            self._draw()
+            self._dial = replace(self._dial, needle=needle_at(judgement.assessment, ev100))
+            self.dial.show_dial(self._dial, judgement.assessment.readings)
 
     def _refresh(self) -> None:
         judgement = self.judgement
@@ -128,7 +132,8 @@ class LightStation(QWidget):
         a = judgement.assessment
         current = self._run == len(self._job.light.runs) - 1
         unread = unread_lights(self._job) if current else ()
-        self.dial.show_dial(draw_dial(DialRequest(a, self._now if current else None, unread, current)), a.readings)
+        self._dial = draw_dial(DialRequest(a, self._now if current else None, unread, current))
+        self.dial.show_dial(self._dial, a.readings)
         self.strip.show_slots(slots_for(a.readings, unread), self.dial.cursor_index)
         self._show_sum()
 

@@ -43,7 +43,7 @@ QPushButton:disabled { color: $quiet; }
 QPushButton[role="main"] { background: $violet; color: $on_violet; border: 1px solid $violet; font-weight: bold; }
 QPushButton[role="main"]:focus { border: 2px solid $ink; }
 QPushButton[role="take"] { background: $bar_accent; color: #241B30; border: 2px solid $bar_accent; font-size: ${px20}px;
-  font-weight: bold; padding: ${px8}px ${px22}px; }
+  font-weight: bold; padding: ${px8}px ${px14}px; }
 QPushButton[role="take"]:focus { border: 2px solid $figures; }
 QPushButton[role="take"]:disabled { background: $bar_field; color: $bar_quiet; border-color: $bar_field; }
 QPushButton[role="link"] { background: transparent; border: 0; color: $violet; padding: ${px4}px; }

@@ -130,18 +130,23 @@ class LogCard(QFrame):
 
     def show_log(self, rows: tuple[LogRow, ...], force: bool = False) -> None:
         """Show the log; when only new acts came on top, only these are added."""
-        if not force and self._only_added(rows):
-            for row in reversed(rows[: len(rows) - len(self._rows)]):
+        added = self._added(rows)
+        if not force and added:
+            for row in reversed(rows[:added]):
                 self.list.insertItem(0, self._item(row))
+            while self.list.count() > len(rows):
+                self.list.takeItem(self.list.count() - 1)
         elif force or rows != self._rows:
             self.list.clear()
             for row in rows:
                 self.list.addItem(self._item(row))
         self._rows = rows
 
-    def _only_added(self, rows: tuple[LogRow, ...]) -> bool:
-        added = len(rows) - len(self._rows)
-        return bool(self._rows) and added > 0 and rows[added:] == self._rows
+    def _added(self, rows: tuple[LogRow, ...]) -> int:
+        """How many acts came on top while those below stayed as they were; 0 when more than that changed."""
+        added = rows.index(self._rows[0]) if self._rows and self._rows[0] in rows else 0
+        kept = len(rows) - added
+        return added if rows[added:] == self._rows[:kept] else 0
 
     def _item(self, row: LogRow) -> QListWidgetItem:
         item = QListWidgetItem(f"{spoken_time(row.kept_at)}   {row.reason}")

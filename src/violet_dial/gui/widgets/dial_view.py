@@ -21,7 +21,7 @@ from violet_dial.core.calibration.assess import JudgedReading
 from violet_dial.core.quantities import format_signed
 from violet_dial.gui.theme.colours import Role as ColourRole
 from violet_dial.gui.theme.look import Look
-from violet_dial.gui.widgets.marks import draw_mark
+from violet_dial.gui.widgets.marks import MarkStamps
 from violet_dial.report.dial import LABEL_RADIUS, OUTER_RADIUS, Dial, Role, reading_sentence
 
 LINE_COLOURS: dict[Role, ColourRole] = {
@@ -153,15 +153,9 @@ class DialView(QWidget):
         centre, radius = self._frame()
         self._paint_geometry(painter, centre, radius)
         self._paint_labels(painter, centre, radius)
-        size = self._look.px(6.5)
+        stamps = MarkStamps(self._look, self._look.px(6.5), self.devicePixelRatioF())
         for mark in self._dial.marks:
-            draw_mark(
-                painter,
-                self._look,
-                QPointF(centre.x() + mark.x * radius, centre.y() - mark.y * radius),
-                mark.state,
-                size,
-            )
+            stamps.draw(painter, QPointF(centre.x() + mark.x * radius, centre.y() - mark.y * radius), mark.state)
         self._paint_cursor(painter, centre, radius)
         self._paint_readout(painter, centre, radius)
 
@@ -175,13 +169,15 @@ class DialView(QWidget):
         painter.setPen(Qt.PenStyle.NoPen)
         for area in self._dial.areas:
             painter.fillPath(path(area.points), self._look.colour(LINE_COLOURS[area.role]))
-        needle = [self._dial.needle] if self._dial.needle else []
+        needle = (self._dial.needle,) if self._dial.needle else ()
+        together: dict[tuple[Role, bool], QPainterPath] = {}
         for line in (*self._dial.lines, *needle):
-            style = Qt.PenStyle.DashLine if line.dashed else Qt.PenStyle.SolidLine
-            pen = QPen(self._look.colour(LINE_COLOURS[line.role]), LINE_WIDTHS[line.role], style)
-            painter.setPen(pen)
+            together.setdefault((line.role, line.dashed), QPainterPath()).addPath(path(line.points))
+        for (role, dashed), drawn in together.items():
+            style = Qt.PenStyle.DashLine if dashed else Qt.PenStyle.SolidLine
+            painter.setPen(QPen(self._look.colour(LINE_COLOURS[role]), LINE_WIDTHS[role], style))
             painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.drawPath(path(line.points))
+            painter.drawPath(drawn)
 
     def _paint_labels(self, painter: QPainter, centre: QPointF, radius: float) -> None:
         painter.setFont(self._look.font(12))

@@ -1,0 +1,1 @@
+"""Speed and memory against outside references, as ratios in one run; recovery of known truth."""

@@ -1,0 +1,141 @@
+"""One act through the window, the jobs screen with many jobs, and the dial, with a plain durable write beside them."""
+
+import os
+import resource
+import sqlite3
+import statistics
+import subprocess
+import sys
+import tempfile
+import time
+from dataclasses import replace
+from pathlib import Path
+
+from PySide6.QtGui import QPixmap
+from PySide6.QtWidgets import QApplication
+
+from bench.measure import median_s, row
+from violet_dial.gui.main_window import MainWindow
+from violet_dial.gui.theme.look import Look
+from violet_dial.job.document import Job
+from violet_dial.services.acts import Done, TypedReading, describe_device, take_reading
+from violet_dial.services.workshop import Workshop
+from violet_dial.store.workshop_file import Card, NewVersion, WorkshopFile
+
+READINGS, VERSIONS, JOBS = 200, 500, 5000
+JOBS_SCRIPT = """
+import resource, sys, time
+from pathlib import Path
+from PySide6.QtWidgets import QApplication
+app = QApplication([])
+from violet_dial.gui.main_window import MainWindow
+from violet_dial.gui.theme.look import Look
+from violet_dial.services.workshop import Workshop
+look = Look(); look.apply()
+window = MainWindow(look, Workshop.open(Path(sys.argv[2])))
+window.show(); app.processEvents()
+window.stack.setCurrentIndex(0)
+times = []
+for _ in range(5):
+    began = time.perf_counter(); window.show_jobs(); app.processEvents(); times.append(time.perf_counter() - began)
+times.sort()
+print(times[2], resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024)
+"""
+
+
+def _full_job(workshop: Workshop) -> str:
+    """A job with many readings and more versions."""
+    job_id = workshop.new_job().job.job_id
+    for count in range(READINGS):
+        typed = TypedReading(f"{5 + count % 11}", f"{5.6 + count % 11 + 0.01 * (count % 7):.2f}")
+        workshop.perform(job_id, lambda job, at, one=typed: take_reading(job, one, at))
+    for count in range(VERSIONS - READINGS):
+        workshop.perform(job_id, lambda job, at, n=count: _renamed(job, n))
+    return job_id
+
+
+def _renamed(job: Job, count: int) -> Done:
+    return describe_device(job, replace(job.device, name=f"Kittiwake {count}"), job.intake, "")
+
+
+def report_act(folder: Path) -> None:
+    """Typed reading, Take, kept on disk, drawn: as a person at the bench waits for it."""
+    app = QApplication.instance() or QApplication([])
+    look = Look()
+    look.apply()
+    workshop = Workshop.open(folder / "act.violet")
+    job_id = _full_job(workshop)
+    window = MainWindow(look, workshop)
+    window.resize(1280, 800)
+    window.show()
+    window.open_job(job_id)
+    page = window.job_page
+    assert page is not None
+    page.go("Light")
+    app.processEvents()
+    times = []
+    for count in range(40):
+        page.bar.reference.setText(f"{5 + count % 11}")
+        page.bar.reading.setText(f"{5.6 + count % 11:.2f}")
+        app.processEvents()
+        began = time.perf_counter()
+        page.bar_control.take()
+        app.processEvents()
+        times.append(time.perf_counter() - began)
+        if count % 4 == 3:
+            page.undo()
+    act = statistics.median(times)
+    plain = _plain_write(folder)
+    picture = QPixmap(page.light.dial.size())
+    dial = median_s(lambda: page.light.dial.render(picture), 40)
+    row(f"one act with {READINGS} readings and {VERSIONS} versions", f"{act * 1e3:.1f} ms", "goal: under 30 ms")
+    row("ratio to one plain durable SQLite write", f"{act / plain:.0f}")
+    row(f"painting the dial with {READINGS} readings", f"{dial * 1e3:.1f} ms", "goal: under 16 ms")
+    window.close()
+
+
+def _plain_write(folder: Path) -> float:
+    database = sqlite3.connect(folder / "plain.db", isolation_level=None)
+    database.execute("PRAGMA journal_mode = WAL")
+    database.execute("PRAGMA synchronous = FULL")
+    database.execute("CREATE TABLE t (b BLOB)")
+    content = os.urandom(4000)
+    return median_s(lambda: database.execute("INSERT INTO t VALUES (?)", (content,)), 50)
+
+
+def report_jobs(folder: Path) -> None:
+    """The jobs screen with thousands of jobs, in a process of its own for its memory."""
+    path = folder / "jobs.violet"
+    file = WorkshopFile(path)
+    waits = ("reference readings", "adjusting", "signing", "collection", "a cell from the mainland")
+    many = []
+    for number in range(1, JOBS + 1):
+        card = Card(
+            f"j{number}",
+            number,
+            f"Kittiwake {number}",
+            "reads high",
+            waits[number % 5],
+            "Reads 0.6 high",
+            "2026-11-03T10:00",
+        )
+        many.append(NewVersion(card, "Job", "opened", b"{}", f"Kittiwake {number} reads high green crust"))
+    file.add_jobs(many)
+    file.close()
+    command = [sys.executable, "-c", JOBS_SCRIPT, "--", str(path)]
+    done = subprocess.run([*command[:3], "x", str(path)], capture_output=True, text=True, check=True)
+    took, memory = (float(part) for part in done.stdout.split())
+    database = sqlite3.connect(path)
+    plain = median_s(lambda: database.execute("SELECT * FROM job ORDER BY kept_at DESC").fetchall(), 9)
+    row(f"opening the jobs screen with {JOBS} jobs", f"{took * 1e3:.0f} ms, {memory:.0f} MB", "goal: 500 ms, 300 MB")
+    row("ratio to reading the same rows with sqlite3", f"{took / plain:.1f}")
+
+
+def report() -> None:
+    with tempfile.TemporaryDirectory() as name:
+        report_act(Path(name))
+        report_jobs(Path(name))
+    row(
+        "memory of this whole process at its peak",
+        f"{resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024:.0f} MB",
+    )
