@@ -1,6 +1,5 @@
 """A pulled plug: the process is killed at random moments, and no act that was called kept may be lost."""
 
-import os
 import random
 import signal
 import subprocess
@@ -10,6 +9,7 @@ import time
 import unittest
 from pathlib import Path
 
+from tests.processes import plain_environment
 from violet_dial.services.workshop import Workshop
 
 ACTS = 200
@@ -44,8 +44,7 @@ class PulledPlug(unittest.TestCase):
 
     def _run_and_kill(self, path: Path, after_s: float, before: int) -> int:
         command = [sys.executable, "-c", WRITER, str(path), str(ACTS)]
-        plain = {key: value for key, value in os.environ.items() if not key.startswith("COVERAGE")}
-        with subprocess.Popen(command, stdout=subprocess.PIPE, text=True, env=plain) as writer:
+        with subprocess.Popen(command, stdout=subprocess.PIPE, text=True, env=plain_environment()) as writer:
             assert writer.stdout is not None
             first = writer.stdout.readline()
             time.sleep(after_s)

@@ -9,6 +9,7 @@ import unittest
 from pathlib import Path
 from unittest import mock
 
+from tests.processes import plain_environment
 from violet_dial.core.errors import (
     RecordMissing,
     SchemaTooNew,
@@ -183,7 +184,11 @@ class Faults(InFolder):
             folder.chmod(0o555)
             self.addCleanup(folder.chmod, 0o755)
         done = subprocess.run(
-            [sys.executable, "-c", script, str(self.path)], capture_output=True, text=True, check=False
+            [sys.executable, "-c", script, str(self.path)],
+            capture_output=True,
+            text=True,
+            check=False,
+            env=plain_environment(),
         )
         self.assertEqual(done.stderr, "")
         self.assertIn("may not be written", done.stdout)
