@@ -6,7 +6,7 @@ zero error 1, x to the right, y up. Nothing here knows how it is painted.
 
 import math
 from dataclasses import dataclass
-from typing import Literal
+from typing import Literal, NamedTuple
 
 import numpy as np
 
@@ -29,8 +29,7 @@ OUTER_RADIUS = 1 + STOP_RADIUS * MOST_ERROR_STOPS
 _BAND_STEP_EV = 0.25
 
 
-@dataclass(frozen=True)
-class Line:
+class Line(NamedTuple):
     """A polyline; ``dashed`` where it is a prediction or a limit."""
 
     points: tuple[tuple[float, float], ...]
@@ -46,8 +45,7 @@ class Area:
     role: Role
 
 
-@dataclass(frozen=True)
-class Mark:
+class Mark(NamedTuple):
     """A reading (``index`` into the judged readings) or a light still to be read (``index`` -1)."""
 
     x: float
@@ -57,8 +55,7 @@ class Mark:
     beyond: bool = False
 
 
-@dataclass(frozen=True)
-class Label:
+class Label(NamedTuple):
     """A word of the scale, centred on its point."""
 
     x: float

@@ -83,13 +83,16 @@ def best_shift(curve: Curve) -> Shift:
         middle = -0.5 * (
             np.maximum.accumulate(curve.error_stops[part]) + np.minimum.accumulate(curve.error_stops[part])
         )
-        for offset in np.flatnonzero(least <= most):
-            last = first + int(offset)
-            stops = float(np.clip(middle[offset], least[offset], most[offset]))
-            worst = _worst(curve.error_stops + stops, (first, last))
-            found = Shift(stops, float(curve.ev100[first]), float(curve.ev100[last]), worst, last - first + 1)
-            if _better(found, best):
-                best = found
+        feasible = np.flatnonzero(least <= most)
+        if len(feasible) == 0:
+            continue
+        offset = feasible[-1]  # a shorter window from the same light is never better
+        last = first + int(offset)
+        stops = float(np.clip(middle[offset], least[offset], most[offset]))
+        worst = _worst(curve.error_stops + stops, (first, last))
+        found = Shift(stops, float(curve.ev100[first]), float(curve.ev100[last]), worst, last - first + 1)
+        if _better(found, best):
+            best = found
     return best
 
 

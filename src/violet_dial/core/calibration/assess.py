@@ -49,7 +49,16 @@ class JudgedReading:
     expanded_uncertainty_stops: float
     tolerance_stops: float
     state: State
-    arithmetic: str
+
+    @property
+    def arithmetic(self) -> str:
+        """The sum behind the figures."""
+        r = self.reading
+        return (
+            f"{r.indicated_ev100:.2f} − {r.reference_ev100:.2f} = {self.error_stops:+.2f} stop; "
+            f"U = 2 × √({r.u_reference:.3f}² + {r.u_reading:.3f}²) = {self.expanded_uncertainty_stops:.2f}; "
+            f"tolerance ±{self.tolerance_stops:.2f}"
+        )
 
 
 @dataclass(frozen=True)
@@ -90,18 +99,14 @@ class Assessment:
 
 
 def judge_readings(readings: tuple[Reading, ...], plan: Plan, span: tuple[float, float]) -> tuple[JudgedReading, ...]:
-    """State of each reading on its own, with the sum behind it."""
+    """State of each reading on its own."""
     tolerances = plan.tolerance.at(np.array([r.reference_ev100 for r in readings]), span)
     return tuple(_judged(reading, float(t)) for reading, t in zip(readings, tolerances, strict=True))
 
 
 def _judged(reading: Reading, tolerance: float) -> JudgedReading:
     error, expanded = reading.error_stops, reading.expanded_uncertainty_stops
-    arithmetic = (
-        f"{reading.indicated_ev100:.2f} − {reading.reference_ev100:.2f} = {error:+.2f} stop; "
-        f"U = 2 × √({reading.u_reference:.3f}² + {reading.u_reading:.3f}²) = {expanded:.2f}; tolerance ±{tolerance:.2f}"
-    )
-    return JudgedReading(reading, error, expanded, tolerance, state_of(error, expanded, tolerance), arithmetic)
+    return JudgedReading(reading, error, expanded, tolerance, state_of(error, expanded, tolerance))
 
 
 def assess(readings: tuple[Reading, ...], plan: Plan) -> Assessment:

@@ -2,7 +2,7 @@
 
 Every model but ``true`` is ``a + shape(x; p)``: linear in ``a``, with at most one further parameter. The fit is
 weighted least squares with the stated uncertainties; the parameter ``p`` is found by a search over its whole
-permitted range followed by a bounded refinement, so that no starting guess is needed.
+permitted range on ever finer grids, so that no starting guess is needed.
 
 Source
 ------
@@ -16,7 +16,6 @@ from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
-from scipy.optimize import minimize_scalar
 
 from violet_dial.core.calibration.readings import Array, Table
 
@@ -32,6 +31,8 @@ PARAMETER_NAMES: dict[ModelKind, tuple[str, ...]] = {
     "high_compression": ("offset_stops", "bright_ev100"),
 }
 SEARCH_POINTS = 120  # grid over the permitted range of the shape parameter
+ZOOM_POINTS = 21  # each finer grid is ten times finer than the one before
+FINEST_EV = 1e-6  # far below any uncertainty of a shape parameter
 REACH_EV = 6.0  # how far beyond the readings a shape parameter may lie
 CLOSEST_EV = 0.02  # a fall-off begins at least this far below the dimmest reading
 _STEP = 1e-5  # EV, for the slope of a shape with its parameter
@@ -162,7 +163,8 @@ def aicc(chi2: float, count: int, parameters: int) -> float:
 
 
 def _best_shape_parameter(kind: ModelKind, data: tuple[Array, Array, Array], centre: float) -> float:
-    x, error, weight = data
+    """The shape parameter with the smallest misfit: a grid over the whole range, then ever finer ones around the best."""
+    x, error, weight = _merged(*data)
     if kind == "slope":
         centred = x - centre
         return float(np.sum(weight * centred * error) / np.sum(weight * np.square(centred)))
@@ -177,16 +179,18 @@ def _best_shape_parameter(kind: ModelKind, data: tuple[Array, Array, Array], cen
         return squares
 
     grid = np.linspace(*_limits(kind, x), SEARCH_POINTS)
-    coarse = misfit(grid)
-    at = int(np.argmin(coarse))
-    bounds = (grid[max(at - 1, 0)], grid[min(at + 1, SEARCH_POINTS - 1)])
-    refined = minimize_scalar(
-        lambda parameter: float(misfit(np.array([parameter]))[0]),
-        bounds=bounds,
-        method="bounded",
-        options={"xatol": 1e-6},
-    )
-    return float(refined.x) if refined.fun <= coarse[at] else float(grid[at])
+    best = int(np.argmin(misfit(grid)))
+    while grid[1] - grid[0] > FINEST_EV:
+        grid = np.linspace(grid[max(best - 1, 0)], grid[min(best + 1, len(grid) - 1)], ZOOM_POINTS)
+        best = int(np.argmin(misfit(grid)))
+    return float(grid[best])
+
+
+def _merged(x: Array, error: Array, weight: Array) -> tuple[Array, Array, Array]:
+    """Readings at the very same light as one with their summed weight: the best parameter stays the same."""
+    lights, of = np.unique(x, return_inverse=True)
+    weights: Array = np.bincount(of, weights=weight).astype(float)
+    return lights, np.bincount(of, weights=weight * error) / weights, weights
 
 
 def _limits(kind: ModelKind, x: Array) -> tuple[float, float]:

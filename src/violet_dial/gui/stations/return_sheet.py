@@ -132,6 +132,7 @@ class ReturnStation(QWidget):
             value = getattr(job.closing, key)
             if line.text() != value and not (line.hasFocus() and line.isModified()):
                 line.setText(value)
+                line.setCursorPosition(0)
         if self.isVisible():
             self.draw_sheet()
 

@@ -120,6 +120,8 @@ class LogCard(QFrame):
         self.list.setAccessibleName("Job log")
         self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.list.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
+        self.list.setLayoutMode(QListWidget.LayoutMode.Batched)  # a long log is laid out after the act is drawn
+        self.list.setBatchSize(20)
         self.list.setSelectionMode(QListWidget.SelectionMode.NoSelection)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(18, 14, 10, 12)

@@ -2,7 +2,7 @@
 
 import math
 
-from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtCore import QEvent, QLineF, QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import (
     QAccessible,
     QAccessibleEvent,
@@ -14,6 +14,7 @@ from PySide6.QtGui import (
     QPainterPath,
     QPaintEvent,
     QPen,
+    QPixmap,
 )
 from PySide6.QtWidgets import QSizePolicy, QToolTip, QWidget
 
@@ -22,7 +23,7 @@ from violet_dial.core.quantities import format_signed
 from violet_dial.gui.theme.colours import Role as ColourRole
 from violet_dial.gui.theme.look import Look
 from violet_dial.gui.widgets.marks import MarkStamps
-from violet_dial.report.dial import LABEL_RADIUS, OUTER_RADIUS, Dial, Role, reading_sentence
+from violet_dial.report.dial import LABEL_RADIUS, OUTER_RADIUS, Dial, Line, Points, Role, reading_sentence
 
 LINE_COLOURS: dict[Role, ColourRole] = {
     "tolerance": "band", "zero": "violet", "limit": "line", "found": "ink", "after": "within",
@@ -31,6 +32,7 @@ LINE_COLOURS: dict[Role, ColourRole] = {
 LINE_WIDTHS: dict[Role, float] = {
     "tolerance": 0, "zero": 1.6, "limit": 1, "found": 1.8, "after": 1.8, "tick": 1.4, "bar": 1.1, "needle": 3,
 }  # fmt: skip
+STILL: frozenset[Role] = frozenset({"zero", "limit", "tick"})
 BELOW = 0.12  # part of the radius kept free under the centre
 NEAR_PX = 14
 
@@ -51,6 +53,9 @@ class DialView(QWidget):
         self._readings: tuple[JudgedReading, ...] = ()
         self._order: list[int] = []
         self._cursor = -1
+        self._moving: tuple[Line, ...] = ()
+        self._plate = QPixmap()
+        self._plate_key: object = None
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setMinimumHeight(150)
@@ -67,6 +72,7 @@ class DialView(QWidget):
         """Show new geometry; the cursor goes to the newest reading when one came."""
         came = len(readings) > len(self._readings)
         self._dial, self._readings = dial, readings
+        self._moving = tuple(line for line in dial.lines if line.role not in STILL)
         self._order = sorted(range(len(readings)), key=lambda index: (readings[index].reading.reference_ev100, index))
         if came or self._cursor >= len(readings):
             self._cursor = len(readings) - 1
@@ -151,33 +157,54 @@ class DialView(QWidget):
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         centre, radius = self._frame()
-        self._paint_geometry(painter, centre, radius)
-        self._paint_labels(painter, centre, radius)
+        painter.drawPixmap(0, 0, self._ground_plate(centre, radius))
+        needle = (self._dial.needle,) if self._dial.needle else ()
+        self._paint_lines(painter, (centre, radius), self._moving + needle)
         stamps = MarkStamps(self._look, self._look.px(6.5), self.devicePixelRatioF())
         for mark in self._dial.marks:
             stamps.draw(painter, QPointF(centre.x() + mark.x * radius, centre.y() - mark.y * radius), mark.state)
         self._paint_cursor(painter, centre, radius)
         self._paint_readout(painter, centre, radius)
 
-    def _paint_geometry(self, painter: QPainter, centre: QPointF, radius: float) -> None:
-        def path(points: tuple[tuple[float, float], ...]) -> QPainterPath:
-            drawn = QPainterPath(QPointF(centre.x() + points[0][0] * radius, centre.y() - points[0][1] * radius))
-            for x, y in points[1:]:
-                drawn.lineTo(centre.x() + x * radius, centre.y() - y * radius)
-            return drawn
+    def _ground_plate(self, centre: QPointF, radius: float) -> QPixmap:
+        """What stays the same from reading to reading (ring, limits, scale), painted once."""
+        ratio = self.devicePixelRatioF()
+        still = tuple(line for line in self._dial.lines if line.role in STILL)
+        key = (self.size().toTuple(), ratio, self._look.percent, self._look.theme, still, self._dial.areas)
+        if key != self._plate_key:
+            self._plate_key = key
+            self._plate = QPixmap(self.size() * ratio)
+            self._plate.setDevicePixelRatio(ratio)
+            self._plate.fill(Qt.GlobalColor.transparent)
+            painter = QPainter(self._plate)
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            for area in self._dial.areas:
+                painter.fillPath(_path(area.points, centre, radius), self._look.colour(LINE_COLOURS[area.role]))
+            self._paint_lines(painter, (centre, radius), still)
+            self._paint_labels(painter, centre, radius)
+            painter.end()
+        return self._plate
 
-        painter.setPen(Qt.PenStyle.NoPen)
-        for area in self._dial.areas:
-            painter.fillPath(path(area.points), self._look.colour(LINE_COLOURS[area.role]))
-        needle = (self._dial.needle,) if self._dial.needle else ()
-        together: dict[tuple[Role, bool], QPainterPath] = {}
-        for line in (*self._dial.lines, *needle):
-            together.setdefault((line.role, line.dashed), QPainterPath()).addPath(path(line.points))
-        for (role, dashed), drawn in together.items():
-            style = Qt.PenStyle.DashLine if dashed else Qt.PenStyle.SolidLine
-            painter.setPen(QPen(self._look.colour(LINE_COLOURS[role]), LINE_WIDTHS[role], style))
-            painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.drawPath(drawn)
+    def _paint_lines(self, painter: QPainter, frame: tuple[QPointF, float], lines: tuple[Line, ...]) -> None:
+        """Curves one by one, straight lines of one kind together."""
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        straight: dict[Role, list[QLineF]] = {}
+        x0, y0, radius = frame[0].x(), frame[0].y(), frame[1]
+        for line in lines:
+            if len(line.points) == 2 and not line.dashed:
+                (xa, ya), (xb, yb) = line.points
+                at = QLineF(x0 + xa * radius, y0 - ya * radius, x0 + xb * radius, y0 - yb * radius)
+                straight.setdefault(line.role, []).append(at)
+                continue
+            painter.setPen(self._pen(line.role, line.dashed))
+            painter.drawPath(_path(line.points, *frame))
+        for role, together in straight.items():
+            painter.setPen(self._pen(role, False))
+            painter.drawLines(together)
+
+    def _pen(self, role: Role, dashed: bool) -> QPen:
+        style = Qt.PenStyle.DashLine if dashed else Qt.PenStyle.SolidLine
+        return QPen(self._look.colour(LINE_COLOURS[role]), LINE_WIDTHS[role], style)
 
     def _paint_labels(self, painter: QPainter, centre: QPointF, radius: float) -> None:
         painter.setFont(self._look.font(12))
@@ -219,5 +246,15 @@ class DialView(QWidget):
         text = f"± {one.expanded_uncertainty_stops:.2f} stop at Ev {one.reading.reference_ev100:.1f}"
         if painter.fontMetrics().horizontalAdvance(text) > radius * 0.8:
             text = f"at Ev {one.reading.reference_ev100:.1f}"
-        under = QRectF(centre.x() - radius * 0.5, box.bottom(), radius, large * 0.6)
+        tall = painter.fontMetrics().height()
+        top = min(box.bottom(), centre.y() + radius * BELOW * 0.9 - tall)
+        under = QRectF(centre.x() - radius * 0.5, top, radius, tall)
         painter.drawText(under, Qt.AlignmentFlag.AlignHCenter | Qt.AlignmentFlag.AlignTop, text)
+
+
+def _path(points: Points, centre: QPointF, radius: float) -> QPainterPath:
+    """Points of the dial as a path on the screen."""
+    drawn = QPainterPath(QPointF(centre.x() + points[0][0] * radius, centre.y() - points[0][1] * radius))
+    for x, y in points[1:]:
+        drawn.lineTo(centre.x() + x * radius, centre.y() - y * radius)
+    return drawn

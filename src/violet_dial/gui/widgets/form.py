@@ -2,7 +2,7 @@
 
 from collections.abc import Callable
 
-from PySide6.QtCore import QEvent, Qt, Signal, Slot
+from PySide6.QtCore import QEvent, QSize, Qt, Signal, Slot
 from PySide6.QtGui import QKeyEvent, QKeySequence
 from PySide6.QtWidgets import QComboBox, QGridLayout, QLabel, QLineEdit, QPlainTextEdit, QWidget
 
@@ -34,9 +34,16 @@ def line_edit(name: str, text: str = "") -> QLineEdit:
     return edit
 
 
+class _Text(QPlainTextEdit):
+    """Several lines that ask for the height of three and take what is left over."""
+
+    def sizeHint(self) -> QSize:
+        return QSize(super().sizeHint().width(), 3 * self.fontMetrics().lineSpacing() + 22)
+
+
 def text_edit(name: str) -> QPlainTextEdit:
     """Several lines to type in; Tab goes on."""
-    edit = QPlainTextEdit()
+    edit = _Text()
     edit.setAccessibleName(name)
     edit.setTabChangesFocus(True)
     return edit
