@@ -96,12 +96,12 @@ class Files(WindowTest):
             (self.folder / name).write_bytes(content)
         with mock.patch.object(QFileDialog, "getOpenFileNames", return_value=([str(self.folder / "a.png")], "")):
             self.press(KEY.Key_O, CTRL)
-        self.assertEqual(self.page.receive.photos.count(), 1)
+        self.assertEqual(self.page.receive.describe.photos.count(), 1)
         dropped = QMimeData()
         dropped.setUrls([QUrl.fromLocalFile(str(self.folder / name)) for name in ("b.png", "c.png")])
         action, button, no_key = Qt.DropAction.CopyAction, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
         self.page.receive.dropEvent(QDropEvent(QPointF(5, 5), action, dropped, button, no_key))
-        self.assertEqual(self.page.receive.photos.count(), 2)
+        self.assertEqual(self.page.receive.describe.photos.count(), 2)
         self.assertIn("c.png", self.said)
 
 

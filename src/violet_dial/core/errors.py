@@ -3,6 +3,7 @@
 VioletDialError
   InvalidInput (also ValueError)   field, value, expected
   NotEnoughData                    have, need
+  ImpossibleOrder                  parts
   StoreError                       StoreDamaged, StoreFull, StoreReadOnly, SchemaTooNew, RecordMissing
 TaskCancelled                      outside the tree: not a failure
 """
@@ -41,6 +42,22 @@ class NotEnoughData(VioletDialError):
         self.have = have
         self.need = need
         super().__init__(f"{what} needs {need} readings; there are {have}. Take {need - have} more.")
+
+
+class ImpossibleOrder(VioletDialError):
+    """Parts ask for each other in a ring, so no order of work exists.
+
+    Parameters
+    ----------
+    parts : tuple of str; the ring, each part needing the next
+    """
+
+    def __init__(self, parts: tuple[str, ...]) -> None:
+        self.parts = parts
+        said = " → ".join(parts)
+        super().__init__(
+            f"No order works: {said} ask for each other in a ring. Take back one of the sayings between them."
+        )
 
 
 class StoreError(VioletDialError):

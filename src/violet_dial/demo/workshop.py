@@ -1,6 +1,5 @@
 """Builds the demo workshop through the services, act by act, as a technician would have."""
 
-import io
 from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 from datetime import datetime, timedelta, timezone
@@ -11,6 +10,8 @@ import numpy as np
 from violet_dial.core.calibration.adjuster import Adjuster
 from violet_dial.core.light.chain import Chain, LuxMeter, TrustedMeter
 from violet_dial.demo.meters import SimulatedMeter
+from violet_dial.demo.pictures import crust_picture
+from violet_dial.demo.strip_downs import open_compact, open_kittiwake, open_spare_kittiwake, receive_reflex
 from violet_dial.job.document import Closing, Device, Intake, Job, LightSetup
 from violet_dial.services import acts
 from violet_dial.services.judge import judge
@@ -59,7 +60,7 @@ def build_demo(path: Path) -> None:
 
     workshop = Workshop(WorkshopFile(beside), clock)
     rng = np.random.default_rng(SEED)
-    for build in (_healthy, _slipped_cord, _fall_off, _sticky, _adjusted, _waiting_for_cell, _just_in):
+    for build in (_healthy, _spare, _slipped_cord, _fall_off, _sticky, _adjusted, _waiting_for_cell, _just_in):
         build(workshop, rng)
         clock.next_day()
     workshop.close()
@@ -123,6 +124,28 @@ def _healthy(workshop: Workshop, rng: np.random.Generator) -> None:
     _close(workshop, job_id, closing)
 
 
+def _spare(workshop: Workshop, rng: np.random.Generator) -> None:
+    """An earlier job on the same model: what it taught is offered to the next."""
+    story = Story(
+        Device("Kittiwake hand meter", "Stack & Geo", "K 2950", "hand meter", "selenium"),
+        Intake("Cord off its drum", noticed="Cell good; cord frayed at the hard stop."),
+        LightSetup(chain=TRUSTED),
+        SimulatedMeter(offset_stops=0.04),
+        _lights(5, 15),
+        (13.0, 9.0),
+    )
+    job_id = _begin(workshop, story, rng)
+    open_spare_kittiwake(workshop, job_id)
+    closing = Closing(
+        done="Cord renewed, 0.4 mm waxed line.",
+        battery="none: selenium",
+        lesson="The back plate is enough for the cord; the dial can stay on.",
+        signed_by="M. Tystie",
+        signed_on="4 November 2026",
+    )
+    _close(workshop, job_id, closing)
+
+
 def _slipped_cord(workshop: Workshop, rng: np.random.Generator) -> None:
     adjuster = Adjuster(
         notch_stops=1 / 3, degrees_per_stop=18.0, drum_diameter_mm=14.0, step_stops=1 / 3, cord_left_mm=9.0
@@ -142,8 +165,9 @@ def _slipped_cord(workshop: Workshop, rng: np.random.Generator) -> None:
         (13.0, 9.0),
     )
     job_id = _begin(workshop, story, rng)
-    photo = check_photo(_crust_picture(), "base-plate.png", "green crust under the base plate")
+    photo = check_photo(crust_picture(), "base-plate.png", "green crust under the base plate")
     workshop.attach_photo(job_id, photo)
+    open_kittiwake(workshop, job_id)
 
 
 def _fall_off(workshop: Workshop, rng: np.random.Generator) -> None:
@@ -191,6 +215,7 @@ def _adjusted(workshop: Workshop, rng: np.random.Generator) -> None:
     job_id = _begin(workshop, story, rng)
     shift = judge(workshop.view(job_id).job).assessment.shift.stops
     workshop.perform(job_id, lambda job, at: acts.record_adjustment(job, shift, "trimmer turned forward", at))
+    open_compact(workshop, job_id)
     after = replace(story, meter=replace(story.meter, offset_stops=-0.93 + shift), falling=(13.0, 7.0))
     _read(workshop, job_id, after, rng)
     closing = Closing(
@@ -223,26 +248,4 @@ def _just_in(workshop: Workshop, rng: np.random.Generator) -> None:
         SimulatedMeter(offset_stops=0.3, bright_ev100=15.5),
         (9.0, 13.0),
     )
-    _begin(workshop, story, rng)
-
-
-def _crust_picture() -> bytes:
-    """A drawn stand-in for a photo: a base plate with green crust at one screw."""
-    from PIL import Image, ImageDraw, ImageFilter
-
-    rng = np.random.default_rng(SEED)
-    picture = Image.new("RGB", (640, 480), (58, 54, 60))
-    draw = ImageDraw.Draw(picture)
-    draw.rounded_rectangle((70, 60, 570, 420), 46, fill=(168, 164, 158), outline=(120, 116, 112), width=6)
-    for x, y in ((130, 120), (510, 120), (130, 360), (510, 360)):
-        draw.ellipse((x - 20, y - 20, x + 20, y + 20), fill=(142, 138, 132), outline=(96, 92, 88), width=3)
-        draw.line((x - 13, y - 5, x + 13, y + 5), fill=(70, 66, 62), width=5)
-    for angle, distance, size in zip(
-        rng.uniform(0, 6.3, 260), rng.gamma(2.0, 26, 260), rng.uniform(3, 11, 260), strict=True
-    ):
-        x, y = 510 + distance * np.cos(angle), 360 + distance * np.sin(angle)
-        green = (int(60 + 40 * rng.random()), int(140 + 50 * rng.random()), int(110 + 40 * rng.random()))
-        draw.ellipse((x - size, y - size, x + size, y + size), fill=green)
-    out = io.BytesIO()
-    picture.filter(ImageFilter.GaussianBlur(1.2)).save(out, "PNG")
-    return out.getvalue()
+    receive_reflex(workshop, _begin(workshop, story, rng))

@@ -10,12 +10,14 @@ from violet_dial.gui.files import ask_open, ask_open_many, ask_save, read_file, 
 from violet_dial.gui.job_page import JobPage
 from violet_dial.gui.stations.light_setup import LightSetupDialog
 from violet_dial.gui.theme.look import Look
-from violet_dial.gui.widgets.import_rows import ImportDialog
+from violet_dial.gui.widgets.import_rows import ImportDialog, readings_listing, steps_listing
 from violet_dial.gui.widgets.pages import TextWindow
 from violet_dial.job.document import Job
 from violet_dial.job.readings_csv import Defaults, read_readings, write_readings
+from violet_dial.job.strip_csv import read_strip, write_strip
 from violet_dial.services.acts import add_readings, wait_for
 from violet_dial.services.explain import explain
+from violet_dial.services.opening import add_steps, back_of
 from violet_dial.services.workshop import Workshop
 
 CSV_KINDS = "Readings (*.csv *.txt *.tsv)"
@@ -74,11 +76,23 @@ class JobActs:
         if agreed:
             self._page.perform(lambda one, at: wait_for(one, text.strip(), at))
 
-    def import_readings(self) -> None:
-        """Readings from a CSV, shown before any is taken."""
-        path = ask_open(self._window, "Readings from a CSV", CSV_KINDS)
+    def import_table(self) -> None:
+        """A CSV of what the station in view holds, shown before anything is taken."""
+        opening = self._page.station == "Open"
+        path = ask_open(self._window, "A strip-down from a CSV" if opening else "Readings from a CSV", CSV_KINDS)
         if path is not None:
-            self.import_readings_from(path)
+            (self.import_steps_from if opening else self.import_readings_from)(path)
+
+    def import_steps_from(self, path: Path) -> None:
+        """Offer the strip-down in ``path`` as a plan."""
+        try:
+            read = read_strip(read_file(path))
+        except VioletDialError as error:
+            self._say(f"{path.name}: {error}")
+            return
+        dialog = ImportDialog(self._window, self._look, steps_listing(path.name, read))
+        if dialog.exec() == QDialog.DialogCode.Accepted:
+            self._page.perform(lambda one, at: add_steps(one, read.steps, path.name, at))
 
     def import_readings_from(self, path: Path) -> None:
         """Offer the readings in ``path``."""
@@ -90,18 +104,49 @@ class JobActs:
         except VioletDialError as error:
             self._say(f"{path.name}: {error}")
             return
-        dialog = ImportDialog(self._window, self._look, path.name, read)
+        dialog = ImportDialog(self._window, self._look, readings_listing(path.name, read))
         if dialog.exec() == QDialog.DialogCode.Accepted:
             self._page.perform(lambda one, at: add_readings(one, read.readings, path.name, at))
 
-    def export_readings(self) -> None:
-        """The readings of the run shown, as CSV."""
+    def export_table(self) -> None:
+        """What the station in view holds, as CSV; the strip-down also as Markdown."""
         job = self._job
         if job is None:
+            return
+        if self._page.station == "Open":
+            kinds = "Strip-down (*.csv);;Checklist (*.md)"
+            path = ask_save(self._window, "Write the strip-down", f"job-{job.label}-strip-down.csv", kinds)
+            if path is not None:
+                self.write_steps_to(path, job)
             return
         path = ask_save(self._window, "Write readings as CSV", f"job-{job.label}-readings.csv", CSV_KINDS)
         if path is not None:
             self._write(path, write_readings(self._page.light.shown_run.bare).encode())
+
+    def write_steps_to(self, path: Path, job: Job) -> None:
+        """The strip-down into ``path``: Markdown when the name ends in .md, PDF in .pdf, else CSV."""
+        from violet_dial.report.checklist import build_checklist, checklist_markdown, checklist_pdf
+
+        if path.suffix.lower() not in (".md", ".pdf"):
+            self._write(path, write_strip(job.opening.steps).encode())
+            return
+        try:
+            checklist = build_checklist(job, back_of(job))
+        except VioletDialError as error:
+            self._say(str(error))
+            return
+        pdf = path.suffix.lower() == ".pdf"
+        self._write(path, checklist_pdf(checklist) if pdf else checklist_markdown(checklist).encode())
+
+    def print_paper(self) -> None:
+        """The paper of the station in view: the checklist at Open, else the sheet."""
+        job = self._job
+        if job is None or self._page.station != "Open":
+            self.write_sheet()
+            return
+        path = ask_save(self._window, "Write the checklist", f"job-{job.label}-checklist.pdf", "PDF (*.pdf)")
+        if path is not None:
+            self.write_steps_to(path, job)
 
     def write_bundle(self) -> None:
         """The whole job as a bundle."""

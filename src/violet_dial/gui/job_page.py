@@ -1,6 +1,7 @@
 """One job on the bench: header, line of stations, the station's page, Next, log and reading bar."""
 
 from collections.abc import Callable
+from dataclasses import replace
 from pathlib import Path
 
 from PySide6.QtCore import Signal, Slot
@@ -10,7 +11,8 @@ from violet_dial.core.errors import VioletDialError
 from violet_dial.gui.bar_control import BarControl
 from violet_dial.gui.spoken import spoken_time
 from violet_dial.gui.stations.light import LightStation
-from violet_dial.gui.stations.receive import ReceiveStation
+from violet_dial.gui.stations.opening.station import OpenStation
+from violet_dial.gui.stations.receive.station import ReceiveStation
 from violet_dial.gui.stations.return_sheet import ReturnStation
 from violet_dial.gui.theme.look import Look
 from violet_dial.gui.widgets.cards import ElidedLabel, LogCard, NextCard, labelled
@@ -19,11 +21,13 @@ from violet_dial.gui.widgets.station_line import StationLine
 from violet_dial.job.document import Job, Photo
 from violet_dial.services.acts import Done, record_adjustment, record_repair
 from violet_dial.services.judge import judge
+from violet_dial.services.lessons import offer_for
 from violet_dial.services.photos import check_photo, thumbnail
 from violet_dial.services.progress import STATIONS, NextAct, StationName, next_act, station_states
 from violet_dial.services.workshop import JobView, Workshop
 
 Act = Callable[[Job, str], Done]
+Station = ReceiveStation | OpenStation | LightStation | ReturnStation
 
 
 class JobPage(QWidget):
@@ -47,9 +51,15 @@ class JobPage(QWidget):
         self.kept = labelled("", "quiet")
         self.line = StationLine(look)
         self.receive = ReceiveStation(look, self._thumbnail)
+        self.opening = OpenStation(look)
         self.light = LightStation(look)
         self.back = ReturnStation(look)
-        self.pages: dict[StationName, QWidget] = {"Receive": self.receive, "Light": self.light, "Return": self.back}
+        self.pages: dict[StationName, Station] = {
+            "Receive": self.receive,
+            "Open": self.opening,
+            "Light": self.light,
+            "Return": self.back,
+        }
         self.stack = QStackedWidget()
         self.next_card = NextCard()
         self.log = LogCard(look)
@@ -98,7 +108,8 @@ class JobPage(QWidget):
         self.light.setup_asked.connect(self.setup_asked)
         self.light.light_chosen.connect(self.bar_control.aim_at)
         self.back.print_asked.connect(self.print_asked)
-        for station in (self.receive, self.light, self.back, self.bar_control):
+        self.opening.said.connect(self.said)
+        for station in (self.receive, self.opening, self.light, self.back, self.bar_control):
             station.act_asked.connect(self.perform)
         self.bar_control.now_changed.connect(self.light.show_now)
         self.bar_control.said.connect(self.said)
@@ -132,25 +143,42 @@ class JobPage(QWidget):
         self.next_card.show_act(self.next)
         self.log.show_log(view.log)
         self.bar_control.show_job(job)
-        self.receive.show_job(job)
-        self.light.show_job(job)
-        self.back.show_job(job)
+        self.light.show_job(job)  # the sum (F3) opens from every station
+        if self.station != "Light":
+            self.pages[self.station].show_job(job)
 
     @Slot(str)
     def go(self, name: StationName) -> None:
-        """To a station."""
+        """To a station; only the one in view is drawn after an act, so it is shown the job now."""
         self.keep_typed()
         self.station = name
         self.stack.setCurrentWidget(self.pages[name])
         if self.view:
             self.line.show_states(station_states(self.view.job), name)
-        if name == "Receive":
-            self.receive.focus_first()
-        elif name == "Light":
+            if name == "Open":
+                offer = offer_for(self._workshop, self.view.job)
+                self.opening.show_offer(offer if not self.view.job.opening.steps else replace(offer, steps=()))
+            self.pages[name].show_job(self.view.job)
+        page = self.pages[name]
+        if isinstance(page, LightStation):
             self.bar.focus_reading()
         else:
-            self.back.draw_sheet()
-            self.back.focus_first()
+            page.focus_first()
+
+    def to_picture(self) -> None:
+        """The keys to the station's own picture: the dial, the outline or the list of what is off."""
+        if self.station == "Receive":
+            self.receive.pages.turn_to(1)
+        elif self.station == "Open":
+            self.opening.off.table.setFocus()
+        else:
+            self.light.dial.setFocus()
+
+    def turn(self, step: int) -> None:
+        """To the next page of the station, where it has several."""
+        pages = getattr(self.pages[self.station], "pages", None)
+        if pages is not None:
+            pages.turn(step)
 
     def go_number(self, number: int) -> None:
         """To the station with this place on the line, from 0."""
@@ -206,6 +234,8 @@ class JobPage(QWidget):
         if act.kind == "read":
             self.bar_control.follow(act)
             self.bar.focus_reading()
+        elif act.kind == "refit":
+            self.opening.pages.turn_to(1)
         elif act.kind == "hand over":
             self.print_asked.emit()
 

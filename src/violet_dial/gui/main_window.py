@@ -33,7 +33,7 @@ if TYPE_CHECKING:
 
 SMALLEST = (1100, 700)
 USUAL = (1280, 800)
-STATION_KEYS = ("Alt+1", "Alt+2", "Alt+3")
+STATION_KEYS = ("Alt+1", "Alt+2", "Alt+3", "Alt+4")
 
 
 class MainWindow(QMainWindow):
@@ -84,19 +84,22 @@ class MainWindow(QMainWindow):
             ("Ctrl+D", self.demo_asked.emit),
             ("Ctrl+F", self._to_search),
             ("Esc", self.go_back),
-            ("Ctrl+I", lambda: self._acts.import_readings() if self._acts and self.on_job else self.import_bundle()),
+            ("Ctrl+I", lambda: self._acts.import_table() if self._acts and self.on_job else self.import_bundle()),
             ("F8", job(lambda page: page.bar_control.take())),
             ("F9", job(lambda page: page.do_next())),
-            ("F5", job(lambda page: page.light.dial.setFocus())),
+            ("F5", job(lambda page: page.to_picture())),
+            ("Ctrl+Tab", job(lambda page: page.turn(1))),
+            ("Ctrl+Shift+Tab", job(lambda page: page.turn(-1))),
+            ("Ctrl+L", job(lambda page: page.opening.way.adopt())),
             ("F6", job(lambda page: page.bar.focus_reference())),
             ("F7", job(lambda page: page.bar.focus_reading())),
             ("Ctrl+Z", job(lambda page: page.undo())),
             ("Ctrl+Shift+Z", job(lambda page: page.redo())),
             ("F3", self._act("open_sum")),
             ("F4", self._act("change_setup")),
-            ("Ctrl+E", self._act("export_readings")),
+            ("Ctrl+E", self._act("export_table")),
             ("Ctrl+O", self._act("attach_photos")),
-            ("Ctrl+P", self._act("write_sheet")),
+            ("Ctrl+P", self._act("print_paper")),
             ("Ctrl+B", self._act("write_bundle")),
             ("Ctrl+H", self._act("put_aside")),
         )

@@ -30,13 +30,20 @@ class Shot:
     station: str = ""
     theme: Theme = "day"
     percent: int = 100
+    page: int = 0
 
 
 SHOTS = (
     Shot("jobs"),
     Shot("jobs-night", theme="night"),
     Shot("receive", "Kittiwake hand meter", "Receive"),
-    Shot("receive-night", "Kittiwake hand meter", "Receive", "night"),
+    Shot("receive-look", "Shearwater compact", "Receive", page=1),
+    Shot("receive-walk", "Shearwater compact", "Receive", page=2),
+    Shot("receive-look-night", "Kittiwake hand meter", "Receive", "night", page=1),
+    Shot("open-off", "Shearwater compact", "Open"),
+    Shot("open-back-night", "Shearwater compact", "Open", "night", page=1),
+    Shot("open-way-in", "Kittiwake hand meter", "Open", page=2),
+    Shot("open-150-percent", "Shearwater compact", "Open", "day", 150),
     Shot("light-even", "Kittiwake hand meter", "Light"),
     Shot("light-even-night", "Kittiwake hand meter", "Light", "night"),
     Shot("light-falloff", "Fulmar exposure meter", "Light"),
@@ -91,6 +98,9 @@ def _show(window: MainWindow, look: Look, shot: Shot) -> None:
     page = window.job_page
     assert page is not None
     page.go(shot.station)  # type: ignore[arg-type]
+    station = page.pages[page.station]
+    if hasattr(station, "pages"):
+        station.pages.turn_to(shot.page)
     settle(lambda: shot.station != "Return" or not page.back.sheet.pixmap().isNull())
 
 

@@ -12,16 +12,23 @@ from violet_dial.core.calibration.adjuster import Adjuster
 from violet_dial.core.calibration.assess import Plan
 from violet_dial.core.calibration.readings import DEFAULT_U_READING, Reading, Tolerance
 from violet_dial.core.light.chain import Chain
+from violet_dial.core.opening.steps import Sealant, Step
+from violet_dial.core.receiving.findings import Extent, FindingKind
+from violet_dial.core.receiving.gate import Gate
+from violet_dial.core.receiving.places import DeviceKind, View
+from violet_dial.core.receiving.walk import Result, Supply
 
-FORMAT_VERSION = 1
+FORMAT_VERSION = 2
 MOST_READINGS = 2000  # per run; far beyond a day's work, and still drawn and judged in bounded time
 MOST_RUNS = 100
 MOST_PHOTOS = 500
+MOST_FINDINGS = 300
+MOST_TRIALS = 1000
+MOST_STEPS = 1500
 
 Line = Annotated[str, MaxLen(300)]
 Text = Annotated[str, MaxLen(20_000)]
 
-DeviceKind = Literal["hand meter", "rangefinder compact", "reflex", "instant camera", "medium-format body", "other"]
 CellKind = Literal["selenium", "CdS", "silicon", "not known"]
 Hazard = Literal["alkaline residue", "flash capacitor", "mercury cell", "unknown growth", "solvents"]
 
@@ -35,6 +42,7 @@ class Device:
     serial: Line = ""
     kind: DeviceKind = "hand meter"
     cell: CellKind = "not known"
+    family: Line = ""  # mount or works shared with other models, as the bench names it
 
 
 @dataclass(frozen=True)
@@ -58,6 +66,73 @@ class Photo:
     file_name: Line
     media_type: Line
     caption: Line = ""
+
+
+@dataclass(frozen=True)
+class Finding:
+    """Something seen on the device: what, where on which view (0 to 1 from left and top), how much; ``photo`` a hash."""
+
+    finding_id: Line
+    kind: FindingKind
+    view: View
+    x: Annotated[float, Ge(0), Le(1)]
+    y: Annotated[float, Ge(0), Le(1)]
+    extent: Extent = "a spot"
+    note: Line = ""
+    photo: Annotated[str, MaxLen(64)] = ""
+
+
+@dataclass(frozen=True)
+class TakenTrial:
+    """One act of the function walk as tried."""
+
+    act: Line
+    setting: Line = ""
+    supply: Supply = "battery"
+    result: Result = "works"
+    note: Line = ""
+    at: Line = ""
+
+
+@dataclass(frozen=True)
+class MissingScrew:
+    """A screw that is not where it should be: where, what its siblings look like, and where it was found at last."""
+
+    screw_id: Line
+    view: View
+    place: Line
+    siblings: Line = ""
+    looked: Annotated[tuple[Line, ...], MaxLen(40)] = ()
+    found: Line = ""
+
+
+@dataclass(frozen=True)
+class Receiving:
+    """The Receive station's share of the job, beside the description."""
+
+    findings: Annotated[tuple[Finding, ...], MaxLen(MOST_FINDINGS)] = ()
+    trials: Annotated[tuple[TakenTrial, ...], MaxLen(MOST_TRIALS)] = ()
+    gate: Gate = field(default_factory=Gate)
+    missing: Annotated[tuple[MissingScrew, ...], MaxLen(100)] = ()
+
+
+@dataclass(frozen=True)
+class ShorterWay:
+    """A lesson: a part can be reached through other parts in so many minutes."""
+
+    part: Line
+    through: Annotated[tuple[Line, ...], MaxLen(40)] = ()
+    minutes: Annotated[float, Ge(0), Le(600)] = 5.0
+    note: Line = ""
+
+
+@dataclass(frozen=True)
+class Opening:
+    """The Open station's share of the job: the strip-down in the order of removal, and lessons about the way in."""
+
+    steps: Annotated[tuple[Step, ...], MaxLen(MOST_STEPS)] = ()
+    shorter_ways: Annotated[tuple[ShorterWay, ...], MaxLen(50)] = ()
+    sealant: Sealant = "soft"  # the school followed where a step says nothing
 
 
 @dataclass(frozen=True)
@@ -137,10 +212,12 @@ class Job:
     device: Device = field(default_factory=Device)
     intake: Intake = field(default_factory=Intake)
     photos: Annotated[tuple[Photo, ...], MaxLen(MOST_PHOTOS)] = ()
+    receiving: Receiving = field(default_factory=Receiving)
+    opening: Opening = field(default_factory=Opening)
     light: LightCheck = field(default_factory=LightCheck)
     closing: Closing = field(default_factory=Closing)
     waits_for: Line = ""
-    format_version: Literal[1] = 1
+    format_version: Literal[2] = 2
 
     @property
     def label(self) -> str:

@@ -10,6 +10,8 @@ from violet_dial.core.calibration.adjuster import Adjuster
 from violet_dial.core.calibration.readings import Reading, Tolerance
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.light import chain
+from violet_dial.core.opening.steps import End, Step
+from violet_dial.core.receiving.gate import Gate
 from violet_dial.job import document
 
 MOST_JSON_BYTES = 20_000_000
@@ -25,6 +27,15 @@ _RECORDS: tuple[type, ...] = (
     chain.LampAtDistance,
     chain.DensityStep,
     chain.Correction,
+    Step,
+    End,
+    Gate,
+    document.Finding,
+    document.TakenTrial,
+    document.MissingScrew,
+    document.Receiving,
+    document.ShorterWay,
+    document.Opening,
     document.Device,
     document.Intake,
     document.Photo,
@@ -72,9 +83,17 @@ def job_from_json(data: bytes) -> document.Job:
         expected = f"format {document.FORMAT_VERSION} or older; open it with a newer Violet Dial"
         raise InvalidInput("Job format", version, expected)
     try:
-        return _JOB.validate_json(data)
+        return _JOB.validate_json(json.dumps(upgraded(raw)) if version != document.FORMAT_VERSION else data)
     except ValidationError as error:
         raise _first_fault(error) from error
+
+
+def upgraded(raw: dict[str, Any]) -> dict[str, Any]:
+    """The raw document of an older format as one of this format.
+
+    Format 1 had no findings, walk, gate and strip-down: they begin empty.
+    """
+    return {**raw, "format_version": 2} if raw.get("format_version") == 1 else raw
 
 
 def _first_fault(error: ValidationError) -> InvalidInput:
@@ -99,6 +118,11 @@ def written_text(job: document.Job) -> str:
             words.extend(value if isinstance(value, tuple) else [str(value)])
     words.extend(f"{photo.file_name} {photo.caption}" for photo in job.photos)
     words.extend(run.name for run in job.light.runs)
+    words.extend(f"{one.kind} {one.note}" for one in job.receiving.findings)
+    words.extend(f"{one.act} {one.setting} {one.note}" for one in job.receiving.trials)
+    words.extend(f"{one.place} {one.siblings} {one.found}" for one in job.receiving.missing)
+    words.extend(f"{step.name} {step.size} {step.tray} {step.note} {step.marks}" for step in job.opening.steps)
+    words.extend(f"{way.part} {' '.join(way.through)} {way.note}" for way in job.opening.shorter_ways)
     words.append(job.light.setup.light_source)
     return "\n".join(word for word in words if word)
 

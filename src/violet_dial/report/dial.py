@@ -45,7 +45,8 @@ class Area:
     role: Role
 
 
-class Mark(NamedTuple):
+@dataclass(frozen=True)
+class Mark:
     """A reading (``index`` into the judged readings) or a light still to be read (``index`` -1)."""
 
     x: float

@@ -43,7 +43,7 @@ def _styles() -> dict[str, ParagraphStyle]:
     }
 
 
-def _paragraph(text: str, style: str = "text") -> Paragraph:
+def paragraph(text: str, style: str = "text") -> Paragraph:
     safe = escape(_CONTROL.sub("", text)).replace("\n", "<br/>")
     return Paragraph(safe, _styles()[style])
 
@@ -122,7 +122,7 @@ def _pairs(pairs: tuple[tuple[str, str], ...]) -> list[Flowable]:
     rows: list[Flowable] = []
     for label, text in pairs:
         for index, piece in enumerate(_pieces(text)):
-            cells = [[_paragraph(label if index == 0 else "", "quiet"), _paragraph(piece)]]
+            cells = [[paragraph(label if index == 0 else "", "quiet"), paragraph(piece)]]
             table = Table(cells, colWidths=[30 * mm, _WIDTH - 30 * mm])
             table.setStyle([("VALIGN", (0, 0), (-1, -1), "TOP"), ("LEFTPADDING", (0, 0), (0, -1), 0), *_tight()])
             rows.append(table)
@@ -150,10 +150,10 @@ def _tight() -> list[tuple[object, ...]]:
 
 def _readings(table: RunTable) -> Table:
     heads = ("Reference EV100", "Read EV100", "Error, stops", "U, stops", "Tolerance ±", "State", "Note")
-    rows: list[list[object]] = [[_paragraph(head, "quiet") for head in heads]]
+    rows: list[list[object]] = [[paragraph(head, "quiet") for head in heads]]
     for row in table.rows:
         figures = [row.reference, row.indicated, row.error, row.uncertainty, row.tolerance]
-        rows.append([*figures, row.word, _paragraph(row.note)])
+        rows.append([*figures, row.word, paragraph(row.note)])
     drawn = Table(
         rows, colWidths=[_WIDTH * share for share in (0.15, 0.13, 0.13, 0.11, 0.13, 0.13, 0.22)], repeatRows=1
     )
@@ -171,23 +171,23 @@ def _readings(table: RunTable) -> Table:
 
 def _story(sheet: Sheet) -> list[Flowable]:
     head = f"Light meter check · job {sheet.number} · {sheet.printed_on}"
-    parts: list[Flowable] = [_paragraph(head, "quiet"), _paragraph(sheet.device, "title")]
-    parts += [_paragraph(sheet.headline_fault), Spacer(1, 6), _verdict(sheet), Spacer(1, 6), *_pairs(sheet.facts)]
+    parts: list[Flowable] = [paragraph(head, "quiet"), paragraph(sheet.device, "title")]
+    parts += [paragraph(sheet.headline_fault), Spacer(1, 6), _verdict(sheet), Spacer(1, 6), *_pairs(sheet.facts)]
     for table in sheet.tables:
-        heading = _paragraph(f"{table.title}: {table.verdict.headline}", "head")
+        heading = paragraph(f"{table.title}: {table.verdict.headline}", "head")
         parts += [KeepTogether([heading, _DialFlowable(table.dial, 52 * mm), Spacer(1, 4)]), _readings(table)]
-    parts.append(_paragraph("What the readings say", "head"))
-    parts += [_paragraph(line) for line in sheet.findings]
+    parts.append(paragraph("What the readings say", "head"))
+    parts += [paragraph(line) for line in sheet.findings]
     if sheet.story:
-        parts += [_paragraph("Work", "head"), *_pairs(sheet.story)]
-    parts += [_paragraph("How it was measured", "head"), *_pairs(sheet.method)]
-    parts += [_paragraph("Cautions", "head"), *_pairs(sheet.cautions), Spacer(1, 36), _signature(sheet)]
+        parts += [paragraph("Work", "head"), *_pairs(sheet.story)]
+    parts += [paragraph("How it was measured", "head"), *_pairs(sheet.method)]
+    parts += [paragraph("Cautions", "head"), *_pairs(sheet.cautions), Spacer(1, 36), _signature(sheet)]
     return parts
 
 
 def _verdict(sheet: Sheet) -> Table:
     verdict = sheet.verdict
-    words = [_paragraph(verdict.headline, "verdict"), _paragraph(f"Verdict: {verdict.kind}. {verdict.reason}")]
+    words = [paragraph(verdict.headline, "verdict"), paragraph(f"Verdict: {verdict.kind}. {verdict.reason}")]
     box = Table([[words]], colWidths=[_WIDTH])
     box.setStyle([
         ("BACKGROUND", (0, 0), (-1, -1), HexColor(palette.SOFT_VIOLET)),
@@ -198,14 +198,14 @@ def _verdict(sheet: Sheet) -> Table:
 
 
 def _signature(sheet: Sheet) -> Table:
-    cells = [[_paragraph(f"Signed {sheet.signed_by}", "quiet"), "", _paragraph(f"Date {sheet.signed_on}", "quiet")]]
+    cells = [[paragraph(f"Signed {sheet.signed_by}", "quiet"), "", paragraph(f"Date {sheet.signed_on}", "quiet")]]
     table = Table(cells, colWidths=[_WIDTH * 0.55, _WIDTH * 0.08, _WIDTH * 0.37])
     ink = HexColor(palette.INK)
     table.setStyle([("LINEABOVE", (0, 0), (0, 0), 0.6, ink), ("LINEABOVE", (2, 0), (2, 0), 0.6, ink)])
     return table
 
 
-def _numbered(number: str) -> type[Canvas]:
+def numbered_canvas(number: str) -> type[Canvas]:
     """A canvas that writes "page n of m" once all pages are known."""
 
     class NumberedCanvas(Canvas):  # type: ignore[misc]
@@ -240,5 +240,5 @@ def sheet_pdf(sheet: Sheet, check: Callable[[], None] = lambda: None) -> bytes:
     )  # fmt: skip
     story = _story(sheet)
     check()
-    document.build(story, canvasmaker=_numbered(sheet.number))
+    document.build(story, canvasmaker=numbered_canvas(sheet.number))
     return out.getvalue()

@@ -4,18 +4,22 @@ import math
 from dataclasses import dataclass
 from typing import Literal
 
+from violet_dial.core.errors import ImpossibleOrder
 from violet_dial.core.light.chain import UNIT_TYPED, typed_for
+from violet_dial.core.opening.tally import tally
 from violet_dial.core.quantities import format_grouped
 from violet_dial.job.document import Job
 from violet_dial.services.judge import Judgement, judge
+from violet_dial.services.opening import back_of, totals_of
+from violet_dial.services.receiving import gate_open
 
-StationName = Literal["Receive", "Light", "Return"]
+StationName = Literal["Receive", "Open", "Light", "Return"]
 StationState = Literal["open", "begun", "done"]
-STATIONS: tuple[StationName, ...] = ("Receive", "Light", "Return")
+STATIONS: tuple[StationName, ...] = ("Receive", "Open", "Light", "Return")
 
 WORTH_A_MINUTE_BITS = 0.3  # a reading that tells less does not delay the work
 WAITS: tuple[str, ...] = (
-    "describing", "reference readings", "repair", "adjusting", "readings after the work", "signing", "collection",
+    "describing", "reference readings", "repair", "adjusting", "readings after the work", "closing up", "signing", "collection",
 )  # fmt: skip
 
 
@@ -28,7 +32,7 @@ class NextAct:
     reason: str
     cost: str
     button: str
-    kind: Literal["describe", "read", "adjust", "repair", "write", "sign", "hand over"]
+    kind: Literal["describe", "read", "adjust", "repair", "refit", "write", "sign", "hand over"]
     reference: str = ""
     direction: str = ""
     arithmetic: str = ""
@@ -42,8 +46,10 @@ def station_states(job: Job) -> dict[StationName, StationState]:
     light: StationState = "open"
     if job.light.runs != type(job.light)().runs:
         light = "done" if waits in ("signing", "collection") else "begun"
+    total = totals_of(job)
     return {
         "Receive": "done" if described else "begun" if touched else "open",
+        "Open": "open" if not job.opening.steps else "done" if total.found and total.all_back else "begun",
         "Light": light,
         "Return": "done" if job.closing.signed_by else "begun" if job.closing.done else "open",
     }
@@ -63,7 +69,9 @@ def open_step(job: Job) -> str:
     if verdict.kind == "take again":
         return "reference readings"
     shifted = any(run.shift_stops for run in job.light.runs)
-    return "adjusting" if verdict.shift_helps and not shifted else "signing"
+    if verdict.shift_helps and not shifted:
+        return "adjusting"
+    return "signing" if totals_of(job).all_back else "closing up"
 
 
 def finding(job: Job) -> str:
@@ -84,20 +92,47 @@ def next_act(job: Job) -> NextAct:
         return NextAct("Return", "Print the sheet and hand it over", reason, "1 min", "Print sheet", "hand over")
     judgement = judge(job)
     if step == "repair":
-        return _repair_act(judgement)
+        return _repair_act(job, judgement)
     suggestion = judgement.next_reading
     unsure = len(judgement.assessment.levels) < 5 or step == "reference readings"
     if suggestion.ev100 is not None and (unsure or suggestion.bits >= WORTH_A_MINUTE_BITS):
         return _reading_act(job, judgement)
     if step == "adjusting":
-        return _adjust_act(judgement)
+        return _adjust_act(job, judgement)
+    if step == "closing up":
+        return _close_act(job)
     return _sign_act(job, judgement)
 
 
-def _repair_act(judgement: Judgement) -> NextAct:
+def _repair_act(job: Job, judgement: Judgement) -> NextAct:
     what = judgement.verdict.repair
     title = f"{what[:1].upper()}{what[1:]}, then read again"
-    return NextAct("Light", title, judgement.verdict.reason, "20 min or more · open the meter", "Put right", "repair")
+    cost = "20 min or more · open the meter" + _gate_first(job)
+    return NextAct("Light", title, judgement.verdict.reason, cost, "Put right", "repair")
+
+
+def _gate_first(job: Job) -> str:
+    """What of the safety gate is still to be done before the first thing comes off."""
+    waiting = gate_open(job)
+    if not waiting or any(not step.planned for step in job.opening.steps):
+        return ""
+    return f" · first look: {', '.join(waiting).lower()}"
+
+
+def _close_act(job: Job) -> NextAct:
+    """The next thing to put back."""
+    steps = job.opening.steps
+    total = totals_of(job)
+    reason = f"{total.ended} of {total.found} things that came off have an end; the way back has the order that works."
+    try:
+        waiting = [item for item in back_of(job) if item.kind == "refit" and tally(steps[item.place]).state != "whole"]
+    except ImpossibleOrder as error:
+        return NextAct("Open", "Settle the way back", str(error), "2 min", "Way back", "refit")
+    item = waiting[0]
+    minutes = sum(steps[one.place].expected_minutes for one in waiting)
+    return NextAct(
+        "Open", f"Put back: {steps[item.place].name}", reason, f"{minutes:.0f} min to close", "Way back", "refit"
+    )
 
 
 def unread_lights(job: Job) -> tuple[float, ...]:
@@ -139,14 +174,14 @@ def _reading_act(job: Job, judgement: Judgement) -> NextAct:
     )
 
 
-def _adjust_act(judgement: Judgement) -> NextAct:
+def _adjust_act(job: Job, judgement: Judgement) -> NextAct:
     ways = judgement.assessment.instructions
     title = ways[1].text if len(ways) > 2 else ways[0].text
     return NextAct(
         "Light",
         title[:1].upper() + title[1:],
         judgement.verdict.reason,
-        "10 min · cover and dial off",
+        "10 min · cover and dial off" + _gate_first(job),
         "Shift made",
         "adjust",
         arithmetic=judgement.assessment.travel.text,

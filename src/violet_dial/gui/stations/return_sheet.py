@@ -22,8 +22,10 @@ from violet_dial.gui.runner import Runner
 from violet_dial.gui.theme.look import Look
 from violet_dial.gui.widgets.cards import card, labelled, scrolled
 from violet_dial.gui.widgets.form import fill_text, line_edit, text_edit
+from violet_dial.gui.widgets.typed_line import TypedLine
 from violet_dial.job.document import Closing, Job
 from violet_dial.services.acts import Done, close_sheet
+from violet_dial.services.opening import note_shorter_way, said_shorter_way, understand_shorter_way
 
 KEEP_AFTER_MS = 1_200
 PREVIEW_WIDTH_PX = 900
@@ -83,6 +85,10 @@ class ReturnStation(QWidget):
             self._text(grid, key, name)
         self._line(grid, "battery", "Battery to use")
         self._text(grid, "lesson", "Lesson for the next one (stays at the bench)")
+        self.shorter = TypedLine("A shorter way in, for the next one", lambda text: (), said_shorter_way)
+        self.shorter.edit.setPlaceholderText("shorter way: meter cell through front frame; 6 min")
+        self.shorter.taken.connect(self._note_way)
+        grid.addWidget(self.shorter, grid.rowCount(), 0)
         self._line(grid, "signed_by", "Signed by")
         self._line(grid, "signed_on", "Date")
         inside.addLayout(grid, 1)
@@ -121,6 +127,11 @@ class ReturnStation(QWidget):
             self.lines["signed_on"].setText(spoken_date(date.today()))
             self.keep()
 
+    @Slot(str)
+    def _note_way(self, text: str) -> None:
+        self.shorter.clear()
+        self.act_asked.emit(lambda job, at: note_shorter_way(job, understand_shorter_way(text), at))
+
     def show_job(self, job: Job) -> None:
         """Fill the words without writing back, and draw the sheet when the page is in view."""
         self._job = job
@@ -133,8 +144,7 @@ class ReturnStation(QWidget):
             if line.text() != value and not (line.hasFocus() and line.isModified()):
                 line.setText(value)
                 line.setCursorPosition(0)
-        if self.isVisible():
-            self.draw_sheet()
+        self.draw_sheet()
 
     def draw_sheet(self) -> None:
         """Draw the sheet of the present job in a worker."""

@@ -1,11 +1,11 @@
-"""Receive: the device, its headline fault, what it came with, photos and cautions."""
+"""Receive, described: the device, its headline fault, what it came with, photos and cautions."""
 
 from collections.abc import Callable
 from dataclasses import dataclass
 from typing import get_args
 
 from PySide6.QtCore import QSize, Qt, QTimer, Signal, Slot
-from PySide6.QtGui import QDragEnterEvent, QDropEvent, QIcon, QPixmap
+from PySide6.QtGui import QIcon, QPixmap
 from PySide6.QtWidgets import (
     QCheckBox,
     QComboBox,
@@ -20,10 +20,11 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from violet_dial.core.receiving.places import DeviceKind
 from violet_dial.gui.theme.look import Look
 from violet_dial.gui.widgets.cards import card, labelled, scrolled
 from violet_dial.gui.widgets.form import add_row, combo, fill_text, line_edit, text_edit
-from violet_dial.job.document import CellKind, Device, DeviceKind, Hazard, Intake, Job, Photo
+from violet_dial.job.document import CellKind, Device, Hazard, Intake, Job, Photo
 from violet_dial.services.acts import Done, describe_device
 from violet_dial.services.cautions import HAZARDS, LOCAL_RULES, cautions_for
 
@@ -41,12 +42,11 @@ class Describe:
         return describe_device(job, self.device, self.intake, at)
 
 
-class ReceiveStation(QWidget):
+class DescribePage(QWidget):
     """Typed fields are kept by themselves when a field is left, Enter is pressed or typing rests."""
 
     act_asked = Signal(object)
     photos_asked = Signal()
-    photos_dropped = Signal(list)
 
     def __init__(self, look: Look, thumbnail: Callable[[Photo], bytes]) -> None:
         super().__init__()
@@ -63,7 +63,6 @@ class ReceiveStation(QWidget):
         self.photos.setResizeMode(QListWidget.ResizeMode.Adjust)
         self.photos.setAccessibleName("Photos")
         self.cautions = labelled("", "quiet", True)
-        self.setAcceptDrops(True)
         self._build()
         self._rest.timeout.connect(self.keep)
         look.changed.connect(self._restyle)
@@ -81,6 +80,8 @@ class ReceiveStation(QWidget):
             self._line(grid, key, name)
         self._box(grid, "kind", "Kind", get_args(DeviceKind))
         self._box(grid, "cell", "Light cell", get_args(CellKind))
+        self._line(grid, "family", "Family")
+        self.lines["family"].setPlaceholderText("works or mount shared with others, if any")
         self._line(grid, "owner", "Owner")
         self._line(grid, "received_on", "Came in on")
         for key, name in (("came_with", "Came with"), ("noticed", "Noticed"), ("tried_already", "Tried already")):
@@ -134,7 +135,7 @@ class ReceiveStation(QWidget):
     def _restyle(self) -> None:
         self.photos.setIconSize(QSize(self._look.px(120), self._look.px(90)))
         for text in self.texts.values():
-            text.setMinimumHeight(self._look.px(58))
+            text.setMinimumHeight(self._look.px(50))
 
     def show_job(self, job: Job) -> None:
         """Fill the page; a field being typed in keeps its cursor, and nothing is written back."""
@@ -182,6 +183,7 @@ class ReceiveStation(QWidget):
             serial=lines["serial"],
             kind=self.boxes["kind"].currentText(),  # type: ignore[arg-type]
             cell=self.boxes["cell"].currentText(),  # type: ignore[arg-type]
+            family=lines["family"],
         )
         intake = Intake(
             headline_fault=lines["headline_fault"],
@@ -207,10 +209,3 @@ class ReceiveStation(QWidget):
         order = ("headline_fault", "name")
         empty = [self.lines[key] for key in order if not self.lines[key].text()]
         (empty or [self.lines["headline_fault"]])[0].setFocus(Qt.FocusReason.OtherFocusReason)
-
-    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
-        if event.mimeData().hasUrls():
-            event.acceptProposedAction()
-
-    def dropEvent(self, event: QDropEvent) -> None:
-        self.photos_dropped.emit([url.toLocalFile() for url in event.mimeData().urls() if url.isLocalFile()])

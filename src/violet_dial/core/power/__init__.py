@@ -1,0 +1,1 @@
+"""Power: stored charge and how it is let out."""

@@ -1,0 +1,1 @@
+"""The Receive station: described, looked over, tried, and made sure of before opening."""

@@ -1,0 +1,119 @@
+"""A strip-down list in and out as CSV: one row per step, in the order of removal."""
+
+import csv
+import io
+from dataclasses import dataclass
+from typing import Any
+
+from violet_dial.core.errors import InvalidInput
+from violet_dial.core.opening.steps import FINISHES, HANDS, HEADS, KIND_WORDS, SEALANTS, Step
+from violet_dial.core.quantities import parse_number
+from violet_dial.job.csv_text import (
+    MOST_REJECTED_SHOWN,
+    Names,
+    RejectedRow,
+    cell_of,
+    defused,
+    match_columns,
+    separator_of,
+    split_rows,
+    text_lines,
+)
+
+REQUIRED = ("kind", "home")
+_TEXTS = (
+    "size",
+    "tool",
+    "tray",
+    "preset",
+    "marks",
+    "wire_colour",
+    "wire_from",
+    "wire_to",
+    "orientation",
+    "test_before",
+    "note",
+)
+_CHOICES: dict[str, tuple[str, ...]] = {"head": HEADS, "finish": FINISHES, "hand": HANDS, "sealant": SEALANTS}
+_NAMES = ("under", "hides", "back_after")
+_FLAGS = ("no_bath", "no_fingers")
+OPTIONAL = ("count", *_CHOICES, *_TEXTS, *_NAMES, *_FLAGS, "minutes")
+COLUMNS = (*REQUIRED, *OPTIONAL)
+_YES = ("yes", "true", "1", "x")
+
+
+@dataclass(frozen=True)
+class StripResult:
+    """What a CSV holds: steps offered, rows rejected with reasons (all counted), columns not used."""
+
+    steps: tuple[Step, ...]
+    rejected: tuple[RejectedRow, ...]
+    rejected_count: int
+    ignored_columns: tuple[str, ...]
+
+
+def read_strip(data: bytes) -> StripResult:
+    """Steps from the bytes of a CSV file; nothing is taken by reading alone.
+
+    Raises
+    ------
+    InvalidInput
+        Not text, too large, no header row, or a required column missing.
+    """
+    lines = text_lines(data, "Strip-down file", REQUIRED)
+    columns, ignored = match_columns("Strip-down file", lines[0], Names(REQUIRED, OPTIONAL))
+    steps: list[Step] = []
+    rejected: list[RejectedRow] = []
+    for line, row in split_rows(lines, separator_of(lines[0])):
+        try:
+            steps.append(_step(row, columns, f"s{len(steps) + 1}"))
+        except InvalidInput as error:
+            rejected.append(RejectedRow(line, str(error)))
+    return StripResult(tuple(steps), tuple(rejected[:MOST_REJECTED_SHOWN]), len(rejected), ignored)
+
+
+def _step(row: list[str], columns: dict[str, int], step_id: str) -> Step:
+    def cell(name: str) -> str:
+        return cell_of(row, columns, name)
+
+    kind = KIND_WORDS.get(cell("kind").lower())
+    if kind is None:
+        raise InvalidInput("kind", cell("kind"), "a kind of part, for instance screw, knob or cover")
+    fields: dict[str, Any] = {name: cell(name) for name in _TEXTS}
+    for name, choices in _CHOICES.items():
+        by_lower = {choice.lower(): choice for choice in choices}
+        if cell(name).lower() not in by_lower:
+            raise InvalidInput(
+                name, cell(name), f"one of {', '.join(choice for choice in choices if choice)}, or nothing"
+            )
+        fields[name] = by_lower[cell(name).lower()]
+    for name in _NAMES:
+        fields[name] = tuple(part.strip() for part in cell(name).split("+") if part.strip())
+    for name in _FLAGS:
+        fields[name] = cell(name).lower() in _YES
+    count = parse_number(cell("count") or "1", "count")
+    if count != int(count):
+        raise InvalidInput("count", cell("count"), "a whole number")
+    minutes = parse_number(cell("minutes") or "0", "minutes")
+    return Step(step_id=step_id, kind=kind, home=cell("home"), count=int(count), minutes=minutes, **fields)
+
+
+def write_strip(steps: tuple[Step, ...]) -> str:
+    """Steps as CSV text with the columns `read_strip` knows."""
+    out = io.StringIO()
+    writer = csv.writer(out, lineterminator="\n")
+    writer.writerow(COLUMNS)
+    for step in steps:
+        writer.writerow([defused(_cell(step, name)) for name in COLUMNS])
+    return out.getvalue()
+
+
+def _cell(step: Step, name: str) -> str:
+    value = getattr(step, name)
+    if name in _NAMES:
+        return " + ".join(value)
+    if name in _FLAGS:
+        return "yes" if value else ""
+    if name == "minutes":
+        return f"{value:g}" if value else ""
+    return str(value)

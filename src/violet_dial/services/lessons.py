@@ -1,0 +1,70 @@
+"""What earlier jobs on the same model, or the same family, teach: strip-down lists and shorter ways."""
+
+from collections import Counter
+from dataclasses import dataclass, replace
+
+from violet_dial.core.opening.steps import Step
+from violet_dial.job.document import Job, ShorterWay
+from violet_dial.services.workshop import Workshop
+
+MOST_JOBS_READ = 40
+
+
+@dataclass(frozen=True)
+class Offer:
+    """A strip-down list and lessons to begin from: whence, how many jobs, steps with how often each was met."""
+
+    source: str
+    jobs: int
+    steps: tuple[Step, ...]
+    shorter_ways: tuple[ShorterWay, ...]
+    lessons: tuple[str, ...]
+
+    @property
+    def empty(self) -> bool:
+        return not (self.steps or self.shorter_ways or self.lessons)
+
+
+def _same(job: Job, other: Job) -> bool:
+    device, its = job.device, other.device
+    model = device.name.strip().lower() == its.name.strip().lower() != ""
+    family = device.family.strip().lower() == its.family.strip().lower() != ""
+    return model or family
+
+
+def siblings_of(workshop: Workshop, job: Job) -> tuple[Job, ...]:
+    """Other jobs on the same model or family, newest first."""
+    found: dict[str, Job] = {}
+    for words in (job.device.name, job.device.family):
+        if not words.strip():
+            continue
+        for card in workshop.cards(words)[:MOST_JOBS_READ]:
+            if card.job_id != job.job_id and card.job_id not in found:
+                other = workshop.view(card.job_id).job
+                if _same(job, other):
+                    found[card.job_id] = other
+    return tuple(found.values())
+
+
+def offer_for(workshop: Workshop, job: Job) -> Offer:
+    """What the bench has learned about this model before."""
+    siblings = siblings_of(workshop, job)
+    met = Counter(_key(step) for one in siblings for step in one.opening.steps if not step.planned)
+    with_list = [one for one in siblings if one.opening.steps]
+    steps: tuple[Step, ...] = ()
+    source = ""
+    if with_list:
+        source = f"job {with_list[0].label}"
+        steps = tuple(replace(_bare(step), confirmed=met[_key(step)]) for step in with_list[0].opening.steps)
+    ways = tuple(dict.fromkeys(way for one in siblings for way in one.opening.shorter_ways))
+    lessons = tuple(dict.fromkeys(one.closing.lesson.strip() for one in siblings if one.closing.lesson.strip()))
+    return Offer(source, len(siblings), steps, ways, lessons)
+
+
+def _key(step: Step) -> tuple[str, str]:
+    return step.kind, step.home.lower()
+
+
+def _bare(step: Step) -> Step:
+    """A step without what belonged to the other device's own day."""
+    return replace(step, planned=True, ends=(), off_at="", photo="")

@@ -1,0 +1,261 @@
+"""Acts at Open: steps taken, changed and refitted; the way back and the way in of a job."""
+
+from dataclasses import dataclass, replace
+from datetime import datetime
+
+from violet_dial.core.errors import InvalidInput
+from violet_dial.core.opening.relations import relate
+from violet_dial.core.opening.steps import End, EndKind, Sealant, Step
+from violet_dial.core.opening.tally import Totals, open_beneath, tally, totals
+from violet_dial.core.opening.typed import Vocabulary, understand_step
+from violet_dial.core.opening.way_back import BackItem, way_back
+from violet_dial.core.opening.way_in import Way, WayIn, alternatives
+from violet_dial.core.quantities import parse_number
+from violet_dial.core.receiving.places import VIEWS, spots_of
+from violet_dial.job.document import MOST_STEPS, Job, ShorterWay
+from violet_dial.services.acts import Done
+
+LONGEST_STEP_MINUTES = 30.0  # a longer pause in the log is a walk away, not work; common practice, no source
+
+
+def _with_steps(job: Job, steps: tuple[Step, ...]) -> Job:
+    return replace(job, opening=replace(job.opening, steps=steps))
+
+
+def next_step_id(job: Job) -> str:
+    """Identity of the step to come."""
+    numbers = [int(step.step_id[1:]) for step in job.opening.steps if step.step_id[1:].isdigit()]
+    return f"s{max(numbers, default=0) + 1}"
+
+
+def step_at(job: Job, step_id: str) -> int:
+    """Place of a step in the list."""
+    for place, step in enumerate(job.opening.steps):
+        if step.step_id == step_id:
+            return place
+    raise InvalidInput("Step", step_id, "a step of this job's list")
+
+
+def take_step(job: Job, text: str, at: str) -> Done:
+    """One typed line of the strip-down: it is off now. A planned step of the same name becomes this one."""
+    step = replace(understand_step(text, next_step_id(job)), off_at=at)
+    return _added(job, step)
+
+
+def add_step(job: Job, step: Step, at: str) -> Done:
+    """One step of the short form."""
+    return _added(job, replace(step, step_id=next_step_id(job), off_at=at, planned=False))
+
+
+def _added(job: Job, step: Step) -> Done:
+    if len(job.opening.steps) >= MOST_STEPS:
+        raise InvalidInput("Strip-down", len(job.opening.steps) + 1, f"at most {MOST_STEPS} steps")
+    caution = " (thread hand not known)" if step.hand == "unknown" else ""
+    where = f" -> {step.tray}" if step.tray else ""
+    return Done(_with_steps(job, (*job.opening.steps, step)), "Open", f"Off: {step.name}{where}{caution}"[:300])
+
+
+def change_step(job: Job, step: Step, at: str) -> Done:
+    """A step with other fields."""
+    place = step_at(job, step.step_id)
+    steps = (*job.opening.steps[:place], step, *job.opening.steps[place + 1 :])
+    return Done(_with_steps(job, steps), "Open", f"{step.name} changed"[:300])
+
+
+def take_planned(job: Job, step_id: str, at: str) -> Done:
+    """A planned step is off now; it goes to the end of what is off, before the other planned ones."""
+    place = step_at(job, step_id)
+    step = replace(job.opening.steps[place], planned=False, off_at=at, confirmed=job.opening.steps[place].confirmed + 1)
+    rest = [one for one in job.opening.steps if one.step_id != step_id]
+    off = [one for one in rest if not one.planned]
+    planned = [one for one in rest if one.planned]
+    return Done(_with_steps(job, (*off, step, *planned)), "Open", f"Off: {step.name}, as planned"[:300])
+
+
+def strike_step(job: Job, step_id: str, at: str) -> Done:
+    """A step out of the list; the log and undo still have it."""
+    place = step_at(job, step_id)
+    steps = job.opening.steps[:place] + job.opening.steps[place + 1 :]
+    return Done(_with_steps(job, steps), "Open", f"{job.opening.steps[place].name} struck out"[:300])
+
+
+@dataclass(frozen=True)
+class Ending:
+    """What became of ``count`` things of a step; None: all that have no end yet."""
+
+    step_id: str
+    kind: EndKind = "refitted"
+    count: int | None = None
+    note: str = ""
+
+
+def end_step(job: Job, ending: Ending, at: str) -> Done:
+    """Things of a step get their end: refitted, replaced by, or left out because."""
+    place = step_at(job, ending.step_id)
+    step = job.opening.steps[place]
+    if step.planned:
+        raise InvalidInput("Way back", step.name, "something that is off; this is only planned")
+    left = step.count - sum(end.count for end in step.ends)
+    count = left if ending.count is None else ending.count
+    if count < 1:
+        raise InvalidInput("Count", count, f"1 or more; {tally(step).words} of {step.name} have an end already")
+    if ending.kind != "refitted" and not ending.note.strip():
+        needed = "by what it is replaced" if ending.kind == "replaced" else "why it is left out"
+        raise InvalidInput(ending.kind.capitalize(), "nothing", needed)
+    new = replace(step, ends=(*step.ends, End(ending.kind, count, ending.note.strip()[:300], at)))
+    steps = (*job.opening.steps[:place], new, *job.opening.steps[place + 1 :])
+    said = {"refitted": "Back", "replaced": f"Replaced by {ending.note}", "left out": f"Left out because {ending.note}"}
+    return Done(_with_steps(job, steps), "Open", f"{said[ending.kind]}: {step.name}, {tally(new).words}"[:300])
+
+
+def close_over(job: Job, step_id: str, answer: str, at: str) -> Done:
+    """A cover goes on although something beneath has no end; the answer is logged."""
+    place = step_at(job, step_id)
+    beneath = [job.opening.steps[one].name for one in open_beneath(job.opening.steps, place)]
+    done = end_step(job, Ending(step_id), at)
+    reason = f"{job.opening.steps[place].name} closed over {', '.join(beneath)}: {answer}"
+    return Done(done.job, "Open", reason[:300])
+
+
+def reopen_step(job: Job, step_id: str, at: str) -> Done:
+    """A refitted thing is off again."""
+    place = step_at(job, step_id)
+    step = job.opening.steps[place]
+    steps = (*job.opening.steps[:place], replace(step, ends=()), *job.opening.steps[place + 1 :])
+    return Done(_with_steps(job, steps), "Open", f"Off again: {step.name}"[:300])
+
+
+def unfinished_beneath(job: Job, step_id: str) -> tuple[Step, ...]:
+    """Steps that should be back before this one and have no whole tally."""
+    steps = job.opening.steps
+    return tuple(steps[place] for place in open_beneath(steps, step_at(job, step_id)))
+
+
+def add_steps(job: Job, steps: tuple[Step, ...], source: str, at: str) -> Done:
+    """A list from a file or an earlier job as a plan to work from; identities are given anew."""
+    first = int(next_step_id(job)[1:])
+    planned = tuple(
+        replace(step, step_id=f"s{first + place}", planned=True, ends=(), off_at="") for place, step in enumerate(steps)
+    )
+    if len(job.opening.steps) + len(planned) > MOST_STEPS:
+        raise InvalidInput("Strip-down", len(job.opening.steps) + len(planned), f"at most {MOST_STEPS} steps")
+    reason = f"Plan of {len(planned)} steps from {source}"
+    return Done(_with_steps(job, (*job.opening.steps, *planned)), "Open", reason[:300])
+
+
+def choose_sealant(job: Job, sealant: Sealant, at: str) -> Done:
+    """The school of securing hardware this job follows."""
+    opening = replace(job.opening, sealant=sealant)
+    return Done(replace(job, opening=opening), "Open", f"Sealant where nothing is said: {sealant}")
+
+
+def understand_shorter_way(text: str) -> ShorterWay:
+    """A shorter way as typed: ``meter cell through front frame + cover; 6 min``.
+
+    Raises
+    ------
+    InvalidInput
+        No part, or minutes that are not a number.
+    """
+    said, _, tail = text.partition(";")
+    part, _, through = said.partition(" through ")
+    names = tuple(name.strip() for name in through.split("+") if name.strip())
+    minutes_text = tail.lower().replace("minutes", "").replace("min", "").strip()
+    if not part.strip() or not minutes_text:
+        raise InvalidInput("Shorter way", text, "a part, what it is reached through, and minutes: "
+                           "meter cell through front frame; 6 min")  # fmt: skip
+    minutes = parse_number(minutes_text, "Minutes")
+    if not 0 <= minutes <= 600:
+        raise InvalidInput("Minutes", minutes_text, "0 to 600")
+    return ShorterWay(part.strip()[:300], names, minutes)
+
+
+def said_shorter_way(text: str) -> str:
+    """What a typed shorter way means, in words."""
+    way = understand_shorter_way(text)
+    through = f" through {', '.join(way.through)}" if way.through else ""
+    return f"{way.part}{through}, {way.minutes:g} min"
+
+
+def note_shorter_way(job: Job, way: ShorterWay, at: str) -> Done:
+    """A lesson: this part is reached sooner through those."""
+    if not way.part.strip():
+        raise InvalidInput("Shorter way", way.part, "the part it leads to")
+    opening = replace(job.opening, shorter_ways=(*job.opening.shorter_ways, way))
+    through = f" through {', '.join(way.through)}" if way.through else ""
+    return Done(
+        replace(job, opening=opening), "Return", f"Shorter way to {way.part}{through}: {way.minutes:g} min"[:300]
+    )
+
+
+def logged_minutes(steps: tuple[Step, ...]) -> tuple[float, ...]:
+    """Minutes of each step: typed, or from the times in the log, or what is usual for its kind."""
+    found = []
+    before: datetime | None = None
+    for step in steps:
+        now = datetime.fromisoformat(step.off_at) if step.off_at else None
+        between = (now - before).total_seconds() / 60 if now and before else 0.0
+        usable = 0.05 < between <= LONGEST_STEP_MINUTES
+        found.append(step.minutes or (between if usable else step.expected_minutes))
+        before = now or before
+    return tuple(found)
+
+
+def ways_of(job: Job, others: tuple[ShorterWay, ...] = ()) -> tuple[Way, ...]:
+    """Every way known into this job's parts: its strip-down, and the shorter ways noted here or earlier."""
+    steps = job.opening.steps
+    relations = relate(steps)
+    minutes = logged_minutes(steps)
+    labels = _labels(steps)
+    ways = [
+        Way(labels[place], tuple(labels[one] for one in sorted(relations.before(place))), minutes[place], "strip-down")
+        for place in range(len(steps))
+    ]
+    known = {label.lower(): label for label in labels}
+    for lesson in (*job.opening.shorter_ways, *others):
+        through = tuple(known.get(name.lower(), name) for name in lesson.through)
+        ways.append(Way(known.get(lesson.part.lower(), lesson.part), through, lesson.minutes, "lesson"))
+        for name in through:
+            if name.lower() not in known:
+                known[name.lower()] = name
+                ways.append(Way(name, (), 1.0, "lesson"))
+    return tuple(dict.fromkeys(ways))
+
+
+def _labels(steps: tuple[Step, ...]) -> tuple[str, ...]:
+    """A name for each step, made unique by a number where two are called the same."""
+    seen: dict[str, int] = {}
+    labels = []
+    for step in steps:
+        seen[step.name] = seen.get(step.name, 0) + 1
+        labels.append(step.name if seen[step.name] == 1 else f"{step.name} ({seen[step.name]})")
+    return tuple(labels)
+
+
+def ways_in(job: Job, part: str, others: tuple[ShorterWay, ...] = ()) -> tuple[WayIn, ...]:
+    """The cheapest way in to a part, and alternatives."""
+    return alternatives(ways_of(job, others), part)
+
+
+def parts_of(job: Job) -> tuple[str, ...]:
+    """Names of every part a way in can be asked for."""
+    return _labels(job.opening.steps)
+
+
+def back_of(job: Job) -> tuple[BackItem, ...]:
+    """The way back of this job."""
+    return way_back(job.opening.steps, job.device.kind, job.opening.sealant)
+
+
+def totals_of(job: Job) -> Totals:
+    """The tallies of the job."""
+    return totals(job.opening.steps)
+
+
+def vocabulary_of(job: Job) -> Vocabulary:
+    """Words a typed step may be completed with: parts of this job, homes met, named places of the device."""
+    steps = job.opening.steps
+    spots = [spot.name for view in VIEWS for spot in spots_of(job.device.kind, view)]
+    homes = dict.fromkeys([*(step.name for step in reversed(steps)), *(step.home for step in reversed(steps)), *spots])
+    trays = dict.fromkeys(step.tray for step in steps if step.tray)
+    return Vocabulary(tuple(homes), tuple(trays))

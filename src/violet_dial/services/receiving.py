@@ -1,0 +1,199 @@
+"""Acts at Receive: findings on the drawing, the function walk, the safety gate, missing screws."""
+
+from dataclasses import dataclass, replace
+
+from violet_dial.core.errors import InvalidInput
+from violet_dial.core.receiving.findings import EXTENTS, FINDING_KINDS, MEANINGS, Extent, FindingKind, Meaning
+from violet_dial.core.receiving.gate import Gate, GatePoint, gate_points
+from violet_dial.core.receiving.places import View, nearest_spot
+from violet_dial.core.receiving.walk import Clash, Trial, WalkAct, acts_for, find_clashes
+from violet_dial.job.document import (
+    MOST_FINDINGS,
+    MOST_TRIALS,
+    Finding,
+    Job,
+    MissingScrew,
+    Receiving,
+    TakenTrial,
+)
+from violet_dial.services.acts import Done
+
+
+@dataclass(frozen=True)
+class Seen:
+    """What is put on the drawing: kind, view and point (0 to 1), extent, note, photo hash."""
+
+    kind: FindingKind
+    view: View
+    x: float
+    y: float
+    extent: Extent = "a spot"
+    note: str = ""
+    photo: str = ""
+
+
+@dataclass(frozen=True)
+class TypedFinding:
+    """A finding as typed: kind, extent, note, and the hash of the photo it names."""
+
+    kind: FindingKind
+    extent: Extent
+    note: str
+    photo: str
+
+
+def understand_finding(job: Job, text: str) -> TypedFinding:
+    """A finding from one line: ``green crust a patch: under the left screw; photo base``.
+
+    Raises
+    ------
+    InvalidInput
+        It does not begin with a kind of finding, or names a photo the job has not.
+    """
+    said, _, photo = text.partition("; photo ")
+    low = said.strip().lower()
+    kinds = [kind for kind in FINDING_KINDS if low.startswith(kind)] or [
+        kind for kind in FINDING_KINDS if low and kind.startswith(low.split(":")[0].strip())
+    ]
+    if len(kinds) != 1:
+        raise InvalidInput(
+            "Finding", text, f"one of {', '.join(kinds or FINDING_KINDS)}, then what else there is to say"
+        )
+    rest = said.strip()[len(kinds[0]) :].strip(" :,")
+    extent: Extent = "a spot"
+    for one in EXTENTS:
+        if rest.lower().startswith(one):
+            extent, rest = one, rest[len(one) :].strip(" :,")
+    return TypedFinding(kinds[0], extent, rest, _photo_named(job, photo))
+
+
+def _photo_named(job: Job, name: str) -> str:
+    wanted = name.strip().lower()
+    if not wanted:
+        return ""
+    found = [one.sha256 for one in job.photos if wanted in f"{one.file_name} {one.caption}".lower()]
+    if not found:
+        names = ", ".join(one.file_name for one in job.photos) or "nothing; attach one first (Ctrl+O)"
+        raise InvalidInput("Photo", name, f"part of a photo's name; there is {names}")
+    return found[-1]
+
+
+def _next_id(prefix: str, taken: tuple[str, ...]) -> str:
+    numbers = [int(one[1:]) for one in taken if one[1:].isdigit()]
+    return f"{prefix}{max(numbers, default=0) + 1}"
+
+
+def _with(job: Job, receiving: Receiving) -> Job:
+    return replace(job, receiving=receiving)
+
+
+def place_of(job: Job, finding: Finding) -> str:
+    """The named place nearest to a finding."""
+    return nearest_spot(job.device.kind, finding.view, finding.x, finding.y).name
+
+
+def meaning_of(finding: Finding) -> Meaning:
+    """What a finding means for tracing, and its caution."""
+    return MEANINGS[finding.kind]
+
+
+def place_finding(job: Job, seen: Seen, at: str) -> Done:
+    """One finding put on the drawing; a missing screw also begins a hunt."""
+    have = job.receiving.findings
+    if len(have) >= MOST_FINDINGS:
+        raise InvalidInput("Findings", len(have) + 1, f"at most {MOST_FINDINGS} on one device")
+    finding_id = _next_id("f", tuple(one.finding_id for one in have))
+    finding = Finding(
+        finding_id, seen.kind, seen.view, seen.x, seen.y, seen.extent, seen.note.strip()[:300], seen.photo
+    )
+    receiving = replace(job.receiving, findings=(*have, finding))
+    place = place_of(job, finding)
+    if seen.kind == "missing screw":
+        screw = MissingScrew(finding_id, seen.view, place, seen.note.strip()[:300])
+        receiving = replace(receiving, missing=(*receiving.missing, screw))
+    reason = f"{seen.kind.capitalize()} at the {place}" + (f": {seen.note.strip()}" if seen.note.strip() else "")
+    return Done(_with(job, receiving), "Receive", reason[:300])
+
+
+def change_finding(job: Job, finding: Finding, at: str) -> Done:
+    """A finding with another kind, extent, note or photo."""
+    found = tuple(finding if one.finding_id == finding.finding_id else one for one in job.receiving.findings)
+    return Done(
+        _with(job, replace(job.receiving, findings=found)),
+        "Receive",
+        f"Finding at the {place_of(job, finding)} changed",
+    )
+
+
+def strike_finding(job: Job, finding_id: str, at: str) -> Done:
+    """A finding taken off the drawing; the log and undo still have it."""
+    struck = [one for one in job.receiving.findings if one.finding_id == finding_id]
+    if not struck:
+        raise InvalidInput("Finding", finding_id, "a finding of this job")
+    left = tuple(one for one in job.receiving.findings if one.finding_id != finding_id)
+    missing = tuple(one for one in job.receiving.missing if one.screw_id != finding_id)
+    receiving = replace(job.receiving, findings=left, missing=missing)
+    return Done(
+        _with(job, receiving), "Receive", f"{struck[0].kind.capitalize()} at the {place_of(job, struck[0])} struck out"
+    )
+
+
+def record_trial(job: Job, trial: TakenTrial, at: str) -> Done:
+    """One act of the function walk as tried."""
+    have = job.receiving.trials
+    if len(have) >= MOST_TRIALS:
+        raise InvalidInput("Function walk", len(have) + 1, f"at most {MOST_TRIALS} trials")
+    taken = replace(trial, at=at, note=trial.note.strip()[:300])
+    setting = f" at {trial.setting}" if trial.setting else ""
+    reason = f"{trial.act.capitalize()}{setting}, {trial.supply}: {trial.result}" + f" ({taken.note})" * bool(
+        taken.note
+    )
+    return Done(_with(job, replace(job.receiving, trials=(*have, taken))), "Receive", reason[:300])
+
+
+def answer_gate(job: Job, gate: Gate, at: str) -> Done:
+    """The safety gate as now answered."""
+    said = []
+    before = job.receiving.gate
+    if gate.film != before.film:
+        said.append(f"film: {gate.film}")
+    if gate.battery != before.battery:
+        said.append(f"battery: {gate.battery}")
+    if gate.has_flash != before.has_flash:
+        said.append("has a flash" if gate.has_flash else "has no flash")
+    if gate.measured_v != before.measured_v and gate.measured_v is not None:
+        said.append(f"flash capacitor {gate.measured_v:g} V measured")
+    reason = f"Before opening: {', '.join(said) or 'figures changed'}"
+    return Done(_with(job, replace(job.receiving, gate=gate)), "Receive", reason[:300])
+
+
+def note_screw(job: Job, screw: MissingScrew, at: str) -> Done:
+    """What is known of a missing screw: its siblings, where was looked, where it was found."""
+    missing = tuple(screw if one.screw_id == screw.screw_id else one for one in job.receiving.missing)
+    if screw.found:
+        reason = f"Screw of the {screw.place} found: {screw.found}"
+    elif screw.looked:
+        reason = f"Screw of the {screw.place}: looked {screw.looked[-1]}"
+    else:
+        reason = f"Screw of the {screw.place}: siblings {screw.siblings}"
+    return Done(_with(job, replace(job.receiving, missing=missing)), "Receive", reason[:300])
+
+
+def walk_of(job: Job) -> tuple[WalkAct, ...]:
+    """The acts of the walk that fit this device."""
+    return acts_for(job.device.kind, job.device.cell == "selenium")
+
+
+def clashes_of(job: Job) -> tuple[Clash, ...]:
+    """What in the walk does not go together."""
+    return find_clashes(tuple(Trial(one.act, one.setting, one.supply, one.result) for one in job.receiving.trials))
+
+
+def gate_of(job: Job) -> tuple[GatePoint, ...]:
+    """The points of the safety gate that apply."""
+    return gate_points(job.receiving.gate, job.device.kind)
+
+
+def gate_open(job: Job) -> tuple[str, ...]:
+    """Names of the points still to be done."""
+    return tuple(point.name for point in gate_of(job) if point.open)
