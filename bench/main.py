@@ -1,6 +1,6 @@
 """Everything measured, in one run."""
 
-from bench import acts, fits, start_up
+from bench import acts, fits, opening, start_up
 
 
 def main() -> None:
@@ -8,6 +8,8 @@ def main() -> None:
     start_up.report()
     print("Acts and screens")
     acts.report()
+    print("Open")
+    opening.report()
     print("Fits")
     fits.report()
 

@@ -39,18 +39,15 @@ SHOTS = (
     Shot("receive", "Kittiwake hand meter", "Receive"),
     Shot("receive-look", "Shearwater compact", "Receive", page=1),
     Shot("receive-walk", "Shearwater compact", "Receive", page=2),
-    Shot("receive-look-night", "Kittiwake hand meter", "Receive", "night", page=1),
     Shot("open-off", "Shearwater compact", "Open"),
     Shot("open-back-night", "Shearwater compact", "Open", "night", page=1),
     Shot("open-way-in", "Kittiwake hand meter", "Open", page=2),
-    Shot("open-150-percent", "Shearwater compact", "Open", "day", 150),
     Shot("light-even", "Kittiwake hand meter", "Light"),
     Shot("light-even-night", "Kittiwake hand meter", "Light", "night"),
     Shot("light-falloff", "Fulmar exposure meter", "Light"),
     Shot("light-150-percent", "Fulmar exposure meter", "Light", "day", 150),
     Shot("light-sticky", "Razorbill meter", "Light"),
     Shot("return", "Shearwater compact", "Return"),
-    Shot("return-night", "Shearwater compact", "Return", "night"),
 )
 
 
@@ -93,7 +90,7 @@ def _show(window: MainWindow, look: Look, shot: Shot) -> None:
         window.show_jobs()
         settle()
         return
-    card = next(card for card in window.workshop.cards() if card.title == shot.title)
+    card = next(card for card in window.workshop.cards() if card.title == shot.title)  # the newest of that name
     window.open_job(card.job_id)
     page = window.job_page
     assert page is not None

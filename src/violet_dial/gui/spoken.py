@@ -7,6 +7,6 @@ def spoken_time(kept_at: str) -> str:
     """ISO 8601 as said at the bench: ``3 Nov 14:02``; the text itself when it is not a time."""
     day, _, clock = kept_at.partition("T")
     parts = day.split("-")
-    if len(parts) != 3 or not all(part.isdigit() for part in parts) or not 1 <= int(parts[1]) <= 12:
+    if len(parts) != 3 or not all(part.isdecimal() for part in parts) or not 1 <= int(parts[1]) <= 12:
         return kept_at
     return f"{int(parts[2])} {MONTHS[int(parts[1]) - 1]} {clock[:5]}"

@@ -9,6 +9,7 @@ from violet_dial.core.errors import InvalidInput
 from violet_dial.job.document import Job
 from violet_dial.job.readings_csv import write_readings
 from violet_dial.job.schema import MOST_JSON_BYTES, job_from_json, job_to_json
+from violet_dial.job.strip_csv import write_strip
 
 MOST_MEMBERS = 700
 MOST_PHOTO_BYTES = 40_000_000
@@ -32,6 +33,8 @@ def write_bundle(bundle: Bundle) -> bytes:
         _put(archive, "job.json", job_to_json(bundle.job))
         for index, run in enumerate(bundle.job.light.runs, start=1):
             _put(archive, f"readings-{index}.csv", write_readings(run.bare).encode())
+        if bundle.job.opening.steps:
+            _put(archive, "strip-down.csv", write_strip(bundle.job.opening.steps).encode())
         for photo in {photo.sha256: photo for photo in bundle.job.photos}.values():
             if photo.sha256 in bundle.photos:
                 _put(archive, f"photos/{photo.sha256}", bundle.photos[photo.sha256])

@@ -24,7 +24,7 @@ def _with_steps(job: Job, steps: tuple[Step, ...]) -> Job:
 
 def next_step_id(job: Job) -> str:
     """Identity of the step to come."""
-    numbers = [int(step.step_id[1:]) for step in job.opening.steps if step.step_id[1:].isdigit()]
+    numbers = [int(step.step_id[1:]) for step in job.opening.steps if step.step_id[1:].isdecimal()]
     return f"s{max(numbers, default=0) + 1}"
 
 

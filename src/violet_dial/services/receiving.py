@@ -52,14 +52,14 @@ def understand_finding(job: Job, text: str) -> TypedFinding:
     """
     said, _, photo = text.partition("; photo ")
     low = said.strip().lower()
-    kinds = [kind for kind in FINDING_KINDS if low.startswith(kind)] or [
-        kind for kind in FINDING_KINDS if low and kind.startswith(low.split(":")[0].strip())
-    ]
+    kinds = [kind for kind in FINDING_KINDS if low.startswith(kind)]
+    spoken = kinds[0] if kinds else low.split(":")[0].split(" ")[0]  # the first word is enough
+    kinds = kinds or [kind for kind in FINDING_KINDS if spoken and kind.startswith(spoken)]
     if len(kinds) != 1:
         raise InvalidInput(
             "Finding", text, f"one of {', '.join(kinds or FINDING_KINDS)}, then what else there is to say"
         )
-    rest = said.strip()[len(kinds[0]) :].strip(" :,")
+    rest = said.strip()[len(spoken) :].strip(" :,")
     extent: Extent = "a spot"
     for one in EXTENTS:
         if rest.lower().startswith(one):
@@ -79,7 +79,7 @@ def _photo_named(job: Job, name: str) -> str:
 
 
 def _next_id(prefix: str, taken: tuple[str, ...]) -> str:
-    numbers = [int(one[1:]) for one in taken if one[1:].isdigit()]
+    numbers = [int(one[1:]) for one in taken if one[1:].isdecimal()]
     return f"{prefix}{max(numbers, default=0) + 1}"
 
 

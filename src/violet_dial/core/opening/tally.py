@@ -1,7 +1,7 @@
 """Tallies: everything that came off has an end."""
 
 from dataclasses import dataclass
-from typing import Literal
+from typing import Literal, NamedTuple
 
 from violet_dial.core.opening.relations import refit_before, relate
 from violet_dial.core.opening.steps import Step
@@ -9,8 +9,7 @@ from violet_dial.core.opening.steps import Step
 TallyState = Literal["planned", "open", "short", "whole", "over"]
 
 
-@dataclass(frozen=True)
-class Tally:
+class Tally(NamedTuple):
     """How many of a step's things have an end: ``found`` came off, ``ended`` are accounted for."""
 
     found: int
@@ -30,15 +29,10 @@ class Tally:
 
 def tally(step: Step) -> Tally:
     """The tally of one step."""
+    if not step.ends or step.planned:
+        return Tally(step.count, 0, "planned" if step.planned else "open")
     ended = sum(end.count for end in step.ends)
-    if step.planned:
-        state: TallyState = "planned"
-    elif not step.ends:
-        state = "open"
-    elif ended == step.count:
-        state = "whole"
-    else:
-        state = "short" if ended < step.count else "over"
+    state: TallyState = "whole" if ended == step.count else "short" if ended < step.count else "over"
     return Tally(step.count, ended, state)
 
 

@@ -62,7 +62,7 @@ def _compartment(text: str) -> str:
 
 
 def _read_head(words: list[str], fields: dict[str, Any]) -> StepKind:
-    if words and words[0].isdigit():
+    if words and words[0].isdecimal():
         fields["count"] = int(words.pop(0))
     lowered = [word.lower() for word in words]
     for length in (2, 1):
@@ -203,8 +203,10 @@ def complete_line(text: str, vocabulary: Vocabulary) -> tuple[str, ...]:
         offers = [tray for tray in _compartments(vocabulary.trays) if tray.startswith(wanted) and tray != wanted]
         return tuple(f"{before}-> {tray}" for tray in offers[:MOST_OFFERED])
     clause = text.rpartition(";")[2]
-    if clause is not text and not clause.strip().count(" "):
-        return tuple(_completed(text, clause.strip(), CLAUSES))
+    if clause is not text:
+        begun = _completed(text, clause.strip(), CLAUSES)
+        if begun or " " not in clause.strip():
+            return tuple(begun)
     words = clause.split()
     if len(words) <= 1 and clause is text and not text.endswith(" "):
         return tuple(_completed(text, text.strip(), _FIRST))

@@ -94,7 +94,10 @@ class LightStation(QWidget):
         return judge_run(self._job, self.shown_run) if self._job else None
 
     def show_job(self, job: Job) -> None:
-        """Show the job; a new run comes to the front by itself."""
+        """Show the job; a new run comes to the front by itself. An act elsewhere changes nothing here."""
+        if self._job is not None and job.light == self._job.light and job.job_id == self._job.job_id:
+            self._job = job
+            return
         if self._job is None or len(job.light.runs) != len(self._job.light.runs) or job.job_id != self._job.job_id:
             self._run = len(job.light.runs) - 1
             self.runs.clear()

@@ -19,7 +19,8 @@ KEYS: tuple[Section, ...] = (
             "F9\tdo what Next says",
             "F3\topen the sum behind the verdict and the reading",
             "Ctrl+Z  Ctrl+Shift+Z\tundo, redo",
-            "Alt+1  Alt+2  Alt+3\tReceive, Light, Return",
+            "Alt+1  to  Alt+4\tReceive, Open, Light, Return",
+            "Ctrl+Tab\tthe next page of the station",
             "Esc\tback to the jobs (or close what is open)",
             "Ctrl+H\tput the job aside, or take it up again",
             "Ctrl+B\twrite the job as a bundle",
@@ -35,7 +36,25 @@ KEYS: tuple[Section, ...] = (
             "Ctrl+I  Ctrl+E\treadings in from CSV, out to CSV",
         ),
     ),
-    ("Receive", ("Ctrl+O\tattach photos (or drop them on the page)",)),
+    (
+        "Receive",
+        (
+            "Ctrl+O\tattach photos (or drop them on the page)",
+            "Arrows  PageUp  PageDown\ton the drawing (F5): from place to place, to the next view",
+            "Enter  Del\twrite what is there, strike it out",
+            "W  X  D  N  S\tin the walk: works, wrong, dead, not tried; next supply",
+        ),
+    ),
+    (
+        "Open",
+        (
+            "Tab  Down  Enter\tin a typed line: take the completion, mark the next, take the line",
+            "Enter  Del  C  P\ton a step (F5): its form, strike out, the same again, take a planned one off",
+            "Enter  R  L  U\ton the way back: back, replaced by, left out because, off again",
+            "Ctrl+L\tbegin from an earlier strip-down of this model",
+            "Ctrl+I  Ctrl+E  Ctrl+P\tCSV in, CSV or Markdown out, checklist as PDF",
+        ),
+    ),
     ("Return", ("Ctrl+P\twrite the sheet as PDF or HTML",)),
     (
         "Jobs",

@@ -108,9 +108,9 @@ class _Board(QWidget):
             painter.drawText(self.rect().adjusted(0, 12, 0, 60), Qt.AlignmentFlag.AlignHCenter, "The tray is empty.")
         for box, compartment in self._boxes:
             if box.intersects(event.rect()):
-                self._paint(painter, box, compartment)
+                self._paint(painter, box, compartment, event.rect())
 
-    def _paint(self, painter: QPainter, box: QRect, compartment: Compartment) -> None:
+    def _paint(self, painter: QPainter, box: QRect, compartment: Compartment, seen: QRect) -> None:
         look = self._look
         chosen = self._chosen in compartment.places
         painter.setPen(QPen(look.colour("violet" if chosen else "line"), 2 if chosen else 1))
@@ -122,6 +122,8 @@ class _Board(QWidget):
         painter.drawText(head, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignTop, compartment.name)
         for row, place in enumerate(compartment.places):
             top = box.y() + look.px(HEAD_HEIGHT) + row * look.px(LINE_HEIGHT)
+            if top > seen.bottom() or top + look.px(LINE_HEIGHT) < seen.top():
+                continue
             self._paint_step(painter, QRectF(box.x(), top, box.width(), look.px(LINE_HEIGHT)), self._steps[place])
 
     def _paint_step(self, painter: QPainter, box: QRectF, step: Step) -> None:

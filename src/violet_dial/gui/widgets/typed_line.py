@@ -1,18 +1,25 @@
-"""One typed line with completion: what was understood is shown under it before Enter takes it."""
+"""One typed line with completion: what was understood is shown under it before Enter takes it.
+
+The completions stand in a line of their own, not in a window over the page: nothing covers the bench, nothing takes
+the keys away.
+"""
 
 from collections.abc import Callable
+from html import escape
 
-from PySide6.QtCore import QEvent, QObject, QStringListModel, Qt, QTimer, Signal, Slot
+from PySide6.QtCore import QEvent, QObject, Qt, Signal, Slot
 from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QCompleter, QListView, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QLabel, QVBoxLayout, QWidget
 
 from violet_dial.core.errors import VioletDialError
 from violet_dial.gui.widgets.cards import labelled
 from violet_dial.gui.widgets.form import line_edit
 
+MOST_SHOWN = 6
+
 
 class TypedLine(QWidget):
-    """Tab takes the first completion, Down opens the others, Enter takes the line when it was understood.
+    """Tab takes the marked completion, Down marks the next, Enter takes the line when it was understood.
 
     Parameters
     ----------
@@ -25,23 +32,21 @@ class TypedLine(QWidget):
 
     def __init__(self, name: str, offers: Callable[[str], tuple[str, ...]], understand: Callable[[str], str]) -> None:
         super().__init__()
-        self._offers, self._understand = offers, understand
+        self._offers_for, self._understand = offers, understand
+        self._offers: tuple[str, ...] = ()
+        self._marked = 0
         self.edit = line_edit(name)
         self.edit.setMaxLength(1000)
         self.said = labelled("", "understood", True)
-        self._model = QStringListModel(self)
-        self.completer = QCompleter(self._model, self)
-        self.completer.setCompletionMode(QCompleter.CompletionMode.UnfilteredPopupCompletion)
-        self.completer.setWidget(self.edit)
-        self._popup = QListView()
-        self.completer.setPopup(self._popup)
-        self.completer.activated.connect(self._chosen)
+        self.offered = QLabel(textFormat=Qt.TextFormat.RichText)
+        self.offered.setProperty("role", "understood")
+        self.offered.hide()
         self.right = False
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(2)
-        layout.addWidget(self.edit)
-        layout.addWidget(self.said)
+        for item in (self.edit, self.offered, self.said):
+            layout.addWidget(item)
         self.edit.textEdited.connect(self._typed)
         self.edit.textChanged.connect(self._read)
         self.edit.returnPressed.connect(self._take)
@@ -50,12 +55,28 @@ class TypedLine(QWidget):
 
     @Slot(str)
     def _typed(self, text: str) -> None:
-        offers = self._offers(text) if self.edit.cursorPosition() == len(text) else ()
-        self._model.setStringList(list(offers))
-        if offers:
-            self.completer.complete()
-        else:
-            self._popup.hide()
+        at_end = self.edit.cursorPosition() == len(text)
+        self._offers = self._offers_for(text)[:MOST_SHOWN] if at_end and text.strip() else ()
+        self._marked = 0
+        self._show_offers()
+
+    def _show_offers(self) -> None:
+        parts = []
+        for place, offer in enumerate(self._offers):
+            text = escape(self._tail(offer))
+            parts.append(f"<b>⇥ {text}</b>" if place == self._marked else text)
+        self.offered.setText(" &nbsp;·&nbsp; ".join(parts))
+        self.offered.setAccessibleName(f"Tab: {self._offers[self._marked]}" if self._offers else "")
+        self.offered.setVisible(bool(parts))
+
+    def _tail(self, offer: str) -> str:
+        """What an offer ends in, from the beginning of the word being typed."""
+        same = 0
+        text = self.edit.text()
+        while same < min(len(text), len(offer)) and text[same].lower() == offer[same].lower():
+            same += 1
+        start = max(offer.rfind(" ", 0, same), offer.rfind(";", 0, same)) + 1
+        return offer[start:].strip() or offer
 
     @Slot()
     def _read(self) -> None:
@@ -74,26 +95,31 @@ class TypedLine(QWidget):
             self.said.style().unpolish(self.said)
             self.said.style().polish(self.said)
 
-    @Slot(str)
-    def _chosen(self, text: str) -> None:
-        self.edit.setText(text)
-        QTimer.singleShot(0, self.edit, self.edit.deselect)
-
     @Slot()
     def _take(self) -> None:
         if self.right:
-            self._popup.hide()
+            self._drop_offers()
             self.taken.emit(self.edit.text().strip())
+
+    def _drop_offers(self) -> None:
+        self._offers = ()
+        self._show_offers()
 
     def clear(self) -> None:
         self.edit.setText("")
+        self._drop_offers()
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
-        if event.type() == QEvent.Type.KeyPress and isinstance(event, QKeyEvent) and event.key() == Qt.Key.Key_Tab:
-            offers = self._model.stringList()
-            if offers and self.edit.text() and self._popup.isVisible():
-                self._popup.hide()
-                self.edit.setText(offers[0])
-                self._typed(offers[0])
+        if event.type() == QEvent.Type.KeyPress and isinstance(event, QKeyEvent) and self._offers:
+            key = event.key()
+            if key == Qt.Key.Key_Tab and not event.modifiers():
+                taken = self._offers[self._marked]
+                self.edit.setText(taken)
+                self._typed(taken)
+                return True
+            if key in (Qt.Key.Key_Down, Qt.Key.Key_Up):
+                step = 1 if key == Qt.Key.Key_Down else -1
+                self._marked = (self._marked + step) % len(self._offers)
+                self._show_offers()
                 return True
         return super().eventFilter(watched, event)

@@ -71,7 +71,7 @@ class DescribePage(QWidget):
     def _build(self) -> None:
         left, fields = card("What came in")
         grid = QGridLayout()
-        grid.setVerticalSpacing(6)
+        grid.setVerticalSpacing(3)
         grid.setColumnStretch(1, 1)
         self._line(grid, "headline_fault", "Headline fault")
         self.lines["headline_fault"].setProperty("role", "big")
@@ -135,7 +135,7 @@ class DescribePage(QWidget):
     def _restyle(self) -> None:
         self.photos.setIconSize(QSize(self._look.px(120), self._look.px(90)))
         for text in self.texts.values():
-            text.setMinimumHeight(self._look.px(50))
+            text.setMinimumHeight(self._look.px(46))
 
     def show_job(self, job: Job) -> None:
         """Fill the page; a field being typed in keeps its cursor, and nothing is written back."""

@@ -1,0 +1,250 @@
+"""Receive and Open by keys alone: findings, the walk, a long strip-down, the way back."""
+
+import unittest
+from unittest import mock
+
+from PySide6.QtWidgets import QFileDialog, QInputDialog, QMessageBox
+
+from tests.gui.window import ALT, CTRL, KEY, WindowTest
+from violet_dial.core.opening.tally import tally
+from violet_dial.gui.stations.opening.step_form import StepForm
+from violet_dial.job.document import Job, Opening, Receiving
+from violet_dial.job.strip_csv import read_strip
+
+LINES = (
+    "screw x3 top cover M1.4x3 cross chrome rh -> A1",
+    "knob counter dial -> A2; hides counter spring",
+    "top cover -> A3; hides meter lead",
+    "wire meter lead; wire red clip+ to pin 1; under top cover",
+    "shim x12 lens mount -> B1",
+)
+
+
+class Bench(WindowTest):
+    def setUp(self) -> None:
+        super().setUp()
+        self.new_job("Shearwater compact", "needle dead")
+
+    @property
+    def job(self) -> Job:
+        assert self.page.view is not None
+        return self.page.view.job
+
+    @property
+    def receiving(self) -> Receiving:
+        return self.job.receiving
+
+    @property
+    def opening(self) -> Opening:
+        return self.job.opening
+
+    def go_open(self, lines: tuple[str, ...] = ()) -> None:
+        self.press(KEY.Key_2, ALT)
+        for line in lines:
+            self.type_in(line)
+            self.press(KEY.Key_Return)
+
+
+class Receive(Bench):
+    def test_finding_is_placed_where_the_arrows_went(self) -> None:
+        self.press(KEY.Key_Tab, CTRL)
+        outline = self.page.receive.look_over.outline
+        self.assertIs(self.focused, outline)
+        first = outline.spot.name
+        self.press(KEY.Key_Down)
+        self.assertNotEqual(outline.spot.name, first)
+        self.press(KEY.Key_PageDown)
+        self.press(KEY.Key_PageDown)
+        self.press(KEY.Key_Return)
+        self.type_in("green crust a patch: under the screw")
+        self.press(KEY.Key_Return)
+        found = self.receiving.findings[0]
+        self.assertEqual(
+            (found.kind, found.view, found.extent, found.note), ("green crust", "back", "a patch", "under the screw")
+        )
+        self.assertIn("suspect", self.page.receive.look_over.meaning.text())
+        self.assertIn("caustic", self.page.receive.look_over.caution.text())
+        self.assertIn("green crust", outline.accessibleName())
+        self.press(KEY.Key_Delete)
+        self.assertEqual(self.receiving.findings, ())
+        self.press(KEY.Key_Z, CTRL)
+        self.assertEqual(self.receiving.findings, (found,))
+
+    def test_what_is_no_finding_is_said_and_kept_in_its_field(self) -> None:
+        self.press(KEY.Key_Tab, CTRL)
+        self.press(KEY.Key_Return)
+        self.type_in("blue fluff")
+        self.press(KEY.Key_Return)
+        typed = self.page.receive.look_over.typed
+        self.assertEqual(typed.edit.text(), "blue fluff")
+        self.assertIn("green crust", typed.said.text())
+
+    def test_missing_screw_is_hunted(self) -> None:
+        self.press(KEY.Key_Tab, CTRL)
+        self.press(KEY.Key_Return)
+        self.type_in("missing screw: cross, chrome")
+        self.press(KEY.Key_Return)
+        page = self.page.receive.look_over
+        self.assertTrue(page.hunt_card.isVisible())
+        page.hunt.setFocus()
+        self.press(KEY.Key_Down)
+        self.press(KEY.Key_Return)
+        self.assertEqual(len(self.receiving.missing[0].looked), 1)
+        page.found.click()
+        self.assertTrue(self.receiving.missing[0].found)
+
+    def test_walk_letters_record_and_clashes_show(self) -> None:
+        self.press(KEY.Key_Tab, CTRL)
+        self.press(KEY.Key_Tab, CTRL)
+        walk = self.page.receive.walk
+        self.assertIs(self.focused, walk.table)
+        rows = [row[0] for row in walk.model.rows]
+        for act, letter in (("needle under light Ev 6", KEY.Key_W), ("battery test", KEY.Key_D)):
+            walk.table.choose(rows.index(act))
+            self.press(letter)
+        self.assertEqual([one.result for one in self.receiving.trials], ["works", "dead"])
+        self.assertIn("battery test is dead", walk.clashes.text())
+        self.press(KEY.Key_S)
+        self.assertEqual(walk.supply.currentText(), "no battery")
+
+    def test_gate_figures_are_typed_and_a_wrong_one_is_marked(self) -> None:
+        self.press(KEY.Key_Tab, CTRL)
+        self.press(KEY.Key_Tab, CTRL)
+        gate = self.page.receive.walk.gate
+        gate.flash.click()
+        self.assertTrue(self.receiving.gate.has_flash)
+        for key, text in (("capacitance_f", "220 uF"), ("measured_v", "12")):
+            gate.fields[key].setFocus()
+            gate.fields[key].selectAll()
+            self.type_in(text)
+            self.press(KEY.Key_Return)
+        self.assertAlmostEqual(self.receiving.gate.capacitance_f, 220e-6)
+        self.assertEqual(self.receiving.gate.measured_v, 12.0)
+        gate.fields["resistor_ohm"].setText("two")
+        gate.fields["resistor_ohm"].setFocus()
+        self.press(KEY.Key_Return)
+        self.assertTrue(gate.fields["resistor_ohm"].property("wrong"))
+        self.assertEqual(self.receiving.gate.resistor_ohm, 2000.0)
+
+
+class Off(Bench):
+    def test_sixty_steps_by_keys_one_line_each(self) -> None:
+        self.go_open(tuple(f"screw x{1 + n % 4} plate {n} M1.4x3 cross -> A{1 + n % 9}" for n in range(60)))
+        self.assertEqual(len(self.opening.steps), 60)
+        self.assertEqual(self.opening.steps[7].count, 4)
+        self.assertEqual(len(self.page.opening.off.model.rows), 60)
+
+    def test_completion_and_caution_before_the_act(self) -> None:
+        self.go_open(LINES[:1])
+        typed = self.page.opening.off.typed
+        self.type_in("screw x2 top c")
+        self.press(KEY.Key_Tab)
+        self.assertEqual(typed.edit.text(), "screw x2 top cover")
+        typed.edit.setText("")
+        self.type_in("knob counter dial")
+        self.assertIn("never force", typed.said.text())
+        self.assertEqual(len(self.opening.steps), 1)
+
+    def test_form_changes_a_step_and_says_what_is_wrong(self) -> None:
+        self.go_open(LINES[:2])
+        self.press(KEY.Key_F5)
+        faults = []
+
+        def fill(form: StepForm) -> int:
+            form.lines["count"].setText("many")
+            form.keep()
+            faults.append(form.fault.text())
+            form.lines["count"].setText("2")
+            form.lines["marks"].setText("dot to index")
+            form.keep()
+            return form.result()
+
+        with mock.patch.object(StepForm, "exec", fill):
+            self.press(KEY.Key_Return)
+        self.assertIn("Count", faults[0])
+        self.assertEqual((self.opening.steps[1].count, self.opening.steps[1].marks), (2, "dot to index"))
+        self.press(KEY.Key_Delete)
+        self.assertEqual(len(self.opening.steps), 1)
+
+    def test_out_as_csv_and_in_again_as_a_plan(self) -> None:
+        self.go_open(LINES)
+        target = self.folder / "steps.csv"
+        with mock.patch.object(QFileDialog, "getSaveFileName", return_value=(str(target), "")):
+            self.press(KEY.Key_E, CTRL)
+        self.assertEqual(len(read_strip(target.read_bytes()).steps), 5)
+        paper = self.folder / "list.pdf"
+        with mock.patch.object(QFileDialog, "getSaveFileName", return_value=(str(paper), "")):
+            self.press(KEY.Key_P, CTRL)
+        self.assertTrue(paper.read_bytes().startswith(b"%PDF"))
+        self.press(KEY.Key_Escape)
+        self.new_job("Another", "jams")
+        self.press(KEY.Key_2, ALT)
+        with mock.patch.object(QFileDialog, "getOpenFileName", return_value=(str(target), "")):
+            self.in_dialog(lambda: self.press(KEY.Key_I, CTRL), lambda dialog: 1)
+        self.assertEqual([step.planned for step in self.opening.steps], [True] * 5)
+        self.press(KEY.Key_F5)
+        self.page.opening.off.table.choose(0)
+        self.press(KEY.Key_P)
+        self.assertFalse(self.opening.steps[0].planned)
+
+    def test_the_next_of_the_model_begins_from_this_one(self) -> None:
+        self.go_open(LINES)
+        self.press(KEY.Key_Escape)
+        self.new_job("Shearwater compact", "again")
+        self.press(KEY.Key_2, ALT)
+        self.assertIn("5 steps", self.page.opening.way.learned.text())
+        self.press(KEY.Key_L, CTRL)
+        self.assertEqual(len(self.opening.steps), 5)
+
+
+class Back(Bench):
+    def setUp(self) -> None:
+        super().setUp()
+        self.go_open(LINES)
+        self.press(KEY.Key_Tab, CTRL)
+        self.back = self.page.opening.back
+
+    def state(self, name: str) -> str:
+        return tally(next(step for step in self.opening.steps if step.name == name)).words
+
+    def choose(self, name: str) -> None:
+        self.back.table.choose([row[1] for row in self.back.model.rows].index(name))
+
+    def test_all_the_way_by_enter(self) -> None:
+        for _ in range(8):
+            self.press(KEY.Key_Return)
+        self.assertTrue(all(tally(step).state == "whole" for step in self.opening.steps))
+        self.assertEqual(self.receiving.trials[0].act, "test before closing")
+        self.assertEqual(self.back.sum.text(), "18 of 18 things have an end.")
+
+    def test_eleven_of_twelve_is_shown_where_it_happened(self) -> None:
+        self.choose("12 shims of lens mount")
+        self.back.count.setText("11")
+        self.press(KEY.Key_Return)
+        self.assertEqual(self.state("12 shims of lens mount"), "11 of 12, one short")
+        self.assertEqual(self.back.model.rows[0][2], "11 of 12, one short")
+        self.choose("12 shims of lens mount")
+        with mock.patch.object(QInputDialog, "getText", return_value=("torn, renewed", True)):
+            self.press(KEY.Key_R)
+        self.assertEqual(self.state("12 shims of lens mount"), "12 of 12")
+
+    def test_closing_over_an_open_tally_asks_once_and_logs(self) -> None:
+        yes, no = QMessageBox.StandardButton.Yes, QMessageBox.StandardButton.No
+        self.choose("top cover")
+        with mock.patch.object(QMessageBox, "question", return_value=no) as asked:
+            self.press(KEY.Key_Return)
+        self.assertIn("meter lead (0 of 1)", asked.call_args.args[2])
+        self.assertEqual(self.state("top cover"), "0 of 1")
+        with mock.patch.object(QMessageBox, "question", return_value=yes):
+            self.press(KEY.Key_Return)
+        self.assertEqual(self.state("top cover"), "1 of 1")
+        self.assertIn("closed over meter lead", self.page.view.log[0].reason)  # type: ignore[union-attr]
+
+    def test_a_wrong_count_is_said(self) -> None:
+        self.back.count.setText("2,5")
+        self.press(KEY.Key_Return)
+        self.assertIn("whole number", self.said)
+
+
+if __name__ == "__main__":
+    unittest.main()

@@ -1,0 +1,176 @@
+"""Acts at Receive and Open through a workshop file, and what one job teaches the next."""
+
+import tempfile
+import unittest
+from dataclasses import replace
+from pathlib import Path
+
+from violet_dial.core.errors import InvalidInput
+from violet_dial.core.opening.tally import tally
+from violet_dial.job.bundle import Bundle, read_bundle, write_bundle
+from violet_dial.job.document import Device, Job, ShorterWay, TakenTrial
+from violet_dial.job.schema import job_from_json, job_to_json, upgraded
+from violet_dial.report.checklist import build_checklist, checklist_markdown, checklist_pdf
+from violet_dial.services import opening, receiving
+from violet_dial.services.acts import Done, describe_device
+from violet_dial.services.lessons import offer_for
+from violet_dial.services.progress import next_act, station_states
+from violet_dial.services.receiving import Seen, place_finding, understand_finding
+from violet_dial.services.workshop import Workshop
+
+LINES = (
+    "screw x3 top cover M1.4x3 cross chrome rh -> A1",
+    "knob counter dial lh -> A2; hides counter spring",
+    "top cover -> A3; hides meter lead",
+    "wire meter lead; wire red clip+ to pin 1; under top cover",
+    "shim x12 lens mount -> B1",
+)
+
+
+def strip(job: Job, lines: tuple[str, ...] = LINES) -> Job:
+    for minute, line in enumerate(lines):
+        job = opening.take_step(job, line, f"2026-11-03T10:{minute:02d}:00+00:00").job
+    return job
+
+
+def ended(job: Job, name: str, *endings: tuple[str, int]) -> Done:
+    step = next(one for one in job.opening.steps if one.name == name)
+    done = Done(job, "Open", "")
+    for kind, count in endings:
+        done = opening.end_step(done.job, opening.Ending(step.step_id, kind, count, "a note"), "now")  # type: ignore[arg-type]
+    return done
+
+
+class Steps(unittest.TestCase):
+    def setUp(self) -> None:
+        self.job = strip(Job("j1", 1, device=Device("Kittiwake", kind="reflex")))
+
+    def test_counts_are_reconciled_where_it_happened(self) -> None:
+        done = ended(self.job, "12 shims of lens mount", ("refitted", 11))
+        self.assertIn("11 of 12, one short", done.reason)
+        whole = ended(done.job, "12 shims of lens mount", ("replaced", 1))
+        self.assertIn("12 of 12", whole.reason)
+        over = ended(whole.job, "12 shims of lens mount", ("refitted", 1))
+        self.assertIn("one over", over.reason)
+
+    def test_an_end_needs_its_reason(self) -> None:
+        step_id = self.job.opening.steps[0].step_id
+        with self.assertRaisesRegex(InvalidInput, "why it is left out"):
+            opening.end_step(self.job, opening.Ending(step_id, "left out"), "now")
+        back = opening.end_step(self.job, opening.Ending(step_id), "now").job
+        with self.assertRaisesRegex(InvalidInput, "have an end already"):
+            opening.end_step(back, opening.Ending(step_id), "now")
+
+    def test_closing_over_an_open_tally_is_logged(self) -> None:
+        cover = next(step for step in self.job.opening.steps if step.name == "top cover")
+        self.assertEqual([one.name for one in opening.unfinished_beneath(self.job, cover.step_id)], ["meter lead"])
+        done = opening.close_over(self.job, cover.step_id, "yes, all the same", "now")
+        self.assertEqual(done.reason, "top cover closed over meter lead: yes, all the same")
+        again = opening.reopen_step(done.job, cover.step_id, "now").job
+        self.assertEqual(tally(again.opening.steps[2]).state, "open")
+
+    def test_minutes_come_from_the_log(self) -> None:
+        first, *rest = opening.logged_minutes(self.job.opening.steps)
+        self.assertEqual(rest, [1.0] * 4)
+        self.assertGreater(first, 0)
+        way = opening.ways_in(self.job, "meter lead")[0]
+        self.assertEqual([one.part for one in way.ways][-2:], ["top cover", "meter lead"])
+
+    def test_a_shorter_way_wins(self) -> None:
+        way = opening.understand_shorter_way("meter lead through front frame; 0,5 min")
+        self.assertEqual(way, ShorterWay("meter lead", ("front frame",), 0.5))
+        job = opening.note_shorter_way(self.job, way, "now").job
+        self.assertEqual(opening.ways_in(job, "meter lead")[0].ways[-1].source, "lesson")
+        with self.assertRaisesRegex(InvalidInput, "reached through"):
+            opening.understand_shorter_way("meter lead")
+
+    def test_checklists(self) -> None:
+        job = replace(self.job, device=replace(self.job.device, name="A *star* <b>"))
+        checklist = build_checklist(job, opening.back_of(job))
+        text = checklist_markdown(checklist)
+        self.assertIn("\\*star\\* \\<b\\>", text)
+        self.assertIn("- [ ] **A2** counter dial", text)
+        self.assertIn("LEFT-HAND thread", text)
+        self.assertEqual([line.boxes for line in checklist.off], [3, 1, 1, 1, 12])
+        self.assertTrue(checklist_pdf(checklist).startswith(b"%PDF"))
+
+    def test_document_and_bundle_hold_it_all(self) -> None:
+        job = place_finding(self.job, Seen("dent", "top", 0.5, 0.3, note="blow"), "now").job
+        self.assertEqual(job_from_json(job_to_json(job)), job)
+        self.assertEqual(read_bundle(write_bundle(Bundle(job, {}))).job, job)
+
+    def test_a_document_of_the_first_format_is_brought_up(self) -> None:
+        plain = Job("j2", 2)
+        old = job_to_json(plain).replace(b'"format_version":2', b'"format_version":1')
+        raw = __import__("json").loads(old)
+        del raw["receiving"], raw["opening"]
+        self.assertEqual(upgraded(raw)["format_version"], 2)
+        self.assertEqual(job_from_json(__import__("json").dumps(raw).encode()), plain)
+
+
+class Receive(unittest.TestCase):
+    def test_missing_screw_begins_a_hunt(self) -> None:
+        job = Job("j1", 1, device=Device("Shearwater", kind="rangefinder compact"))
+        typed = understand_finding(job, "missing a spot: cross, chrome")
+        self.assertEqual((typed.kind, typed.note), ("missing screw", "cross, chrome"))
+        job = place_finding(job, Seen(typed.kind, "top", 0.44, 0.4, typed.extent, typed.note), "now").job
+        screw = job.receiving.missing[0]
+        self.assertEqual((screw.place, screw.siblings), ("accessory shoe", "cross, chrome"))
+        done = receiving.note_screw(job, replace(screw, found="under the base plate"), "now")
+        self.assertIn("found: under the base plate", done.reason)
+        self.assertEqual(receiving.strike_finding(job, "f1", "now").job.receiving.missing, ())
+        with self.assertRaisesRegex(InvalidInput, "green crust"):
+            understand_finding(job, "blue fluff")
+
+    def test_gate_and_walk_are_kept_with_their_words(self) -> None:
+        job = Job("j1", 1, device=Device("Petrel", kind="instant camera"))
+        gate = replace(job.receiving.gate, battery="out", has_flash=True, measured_v=1.5)
+        done = receiving.answer_gate(job, gate, "now")
+        self.assertEqual(done.reason, "Before opening: battery: out, has a flash, flash capacitor 1.5 V measured")
+        self.assertEqual(receiving.gate_open(done.job), ("Film or pack",))
+        done = receiving.record_trial(
+            job, TakenTrial("lamps", "ready", "battery", "dead", "cold"), "2026-11-03T10:00:00"
+        )
+        self.assertEqual(done.reason, "Lamps at ready, battery: dead (cold)")
+
+
+class Lessons(unittest.TestCase):
+    def setUp(self) -> None:
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.workshop = Workshop.open(Path(folder.name) / "w.violet")
+        self.addCleanup(self.workshop.close)
+
+    def _job(self, device: Device, lines: tuple[str, ...] = ()) -> Job:
+        job_id = self.workshop.new_job().job.job_id
+        self.workshop.perform(job_id, lambda job, at: describe_device(job, device, job.intake, at))
+        return self.workshop.perform(job_id, lambda job, at: Done(strip(job, lines), "Open", "stripped")).job
+
+    def test_the_next_of_the_model_begins_from_the_last(self) -> None:
+        self._job(Device("Kittiwake II"), LINES[:2])
+        self._job(Device("Kittiwake"), LINES)
+        self._job(Device("Kittiwake"), LINES[:3])
+        fresh = self._job(Device("Kittiwake"))
+        offer = offer_for(self.workshop, fresh)
+        self.assertEqual(offer.jobs, 2)  # the other model is not among them
+        self.assertEqual({step.confirmed for step in offer.steps[:3]}, {2})
+        job = opening.add_steps(fresh, offer.steps, offer.source, "now").job
+        self.assertTrue(all(step.planned for step in job.opening.steps))
+        taken = opening.take_planned(job, job.opening.steps[1].step_id, "now").job
+        self.assertEqual([step.planned for step in taken.opening.steps], [False, *[True] * (len(offer.steps) - 1)])
+        self.assertEqual(taken.opening.steps[0].confirmed, 3)
+
+    def test_family_counts_as_the_same(self) -> None:
+        self._job(Device("Razorbill", family="Auk movement 2"), LINES[:2])
+        other = self._job(Device("Guillemot", family="auk movement 2"))
+        self.assertEqual(len(offer_for(self.workshop, other).steps), 2)
+        self.assertTrue(offer_for(self.workshop, self._job(Device("Gannet"))).empty)
+
+    def test_next_asks_to_close_before_the_sheet(self) -> None:
+        job = strip(Job("j9", 9, device=Device("Kittiwake")))
+        self.assertEqual(station_states(job)["Open"], "begun")
+        self.assertEqual(next_act(job).kind, "describe")
+
+
+if __name__ == "__main__":
+    unittest.main()
