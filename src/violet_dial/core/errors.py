@@ -4,6 +4,7 @@ VioletDialError
   InvalidInput (also ValueError)   field, value, expected
   NotEnoughData                    have, need
   ImpossibleOrder                  parts
+  CannotSolve                      SingularCircuit, NoConvergence; nodes, parts
   StoreError                       StoreDamaged, StoreFull, StoreReadOnly, SchemaTooNew, RecordMissing
 TaskCancelled                      outside the tree: not a failure
 """
@@ -58,6 +59,23 @@ class ImpossibleOrder(VioletDialError):
         super().__init__(
             f"No order works: {said} ask for each other in a ring. Take back one of the sayings between them."
         )
+
+
+class CannotSolve(VioletDialError):
+    """A circuit has no operating point that could be found."""
+
+    def __init__(self, message: str, nodes: tuple[str, ...] = (), parts: tuple[str, ...] = ()) -> None:
+        self.nodes = nodes
+        self.parts = parts
+        super().__init__(message)
+
+
+class SingularCircuit(CannotSolve):
+    """Nodes that hang in the air, or sources that contradict each other."""
+
+
+class NoConvergence(CannotSolve):
+    """The equations are sound but no solution was found."""
 
 
 class StoreError(VioletDialError):

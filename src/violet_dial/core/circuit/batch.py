@@ -1,0 +1,292 @@
+"""Operating points of many variants of one circuit in one call.
+
+A variant differs from the base by a few conductances between two nodes (or in series with a source), by sources, and
+by elements scaled down. Conductances go in through the matrix inversion lemma, so that the base is inverted once; the
+Newton iteration then runs on the short vector of watched voltages for all variants together.
+
+Source
+------
+Woodbury 1950 (matrix inversion lemma) [memory]; Newton with junction limiting and source stepping as in SPICE [memory].
+"""
+
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+import numpy.typing as npt
+
+from violet_dial.core.circuit.system import PRE_S, System
+from violet_dial.core.errors import NoConvergence, SingularCircuit
+from violet_dial.core.task import SilentTask, Task
+
+Array = npt.NDArray[Any]
+Flags = npt.NDArray[np.bool_]
+Places = npt.NDArray[np.intp]
+RELATIVE, ABSOLUTE_V = 1e-6, 1e-9
+MOST_STEPS = 80
+RAMP = (0.05, 0.15, 0.3, 0.5, 0.7, 0.85, 1.0)
+GMIN_STEPS = (1e-2, 1e-3, 1e-4, 1e-5, 1e-6, 1e-8, 1e-10, 0.0)
+
+
+@dataclass(frozen=True)
+class Variants:
+    """``count`` variants with up to k changes each.
+
+    ``plus``, ``minus`` shape (count, k), rows of the system, -1 ground; ``siemens`` shape (count, k), 0 where unused;
+    ``source`` shape (count, n) or None for the base's; ``scale`` shape (count, m) or None: factor on each element
+    output.
+    """
+
+    plus: Places
+    minus: Places
+    siemens: Array
+    source: Array | None = None
+    scale: Array | None = None
+
+    @property
+    def count(self) -> int:
+        return len(self.siemens)
+
+
+def no_change(count: int = 1) -> Variants:
+    """``count`` times the base itself."""
+    return Variants(np.full((count, 1), -1), np.full((count, 1), -1), np.zeros((count, 1)))
+
+
+@dataclass(frozen=True)
+class Solution:
+    """Solved variants: ``x`` shape (count, n); ``solved`` shape (count,), False where nothing was found.
+
+    ``slopes`` are those of the elements there (count, m, q), scaled; kept for linearising.
+    """
+
+    x: Array
+    w: Array
+    solved: Flags
+    slopes: Array
+
+
+class Base:
+    """The base circuit inverted once."""
+
+    def __init__(self, system: System) -> None:
+        self.system = system
+        self.inverse = _inverted(system)
+        size = system.size
+        self.padded = np.zeros((size + 1, size + 1))  # one row and column of zeros for ground, reached by index -1
+        self.padded[:size, :size] = self.inverse
+        self.watch_inverse = np.zeros((len(system.watch), size + 1))
+        self.watch_inverse[:, :size] = system.watch @ self.inverse
+        self.inverse_inject = np.zeros((size + 1, system.inject.shape[1]))
+        self.inverse_inject[:size] = self.inverse @ system.inject
+        self.reach = self.watch_inverse[:, :size] @ system.inject
+
+
+def _inverted(system: System) -> Array:
+    with np.errstate(all="ignore"):
+        scale = np.abs(system.matrix).max(axis=1)
+        empty = np.flatnonzero(scale == 0)
+        if len(empty):
+            raise _hanging(system, empty)
+        try:
+            inverse: Array = np.linalg.inv(system.matrix)
+        except np.linalg.LinAlgError as error:
+            raise _why_singular(system) from error
+        if not np.isfinite(inverse).all() or np.abs(inverse @ system.matrix - np.eye(system.size)).max() > 1e-2:
+            raise _why_singular(system)
+    return inverse
+
+
+def _hanging(system: System, rows: Places) -> SingularCircuit:
+    names = {row: name for name, row in system.index.items()}
+    nodes = tuple(names[int(row)].rstrip("#") for row in rows if row < system.node_count)
+    parts = tuple(names[int(row)].lstrip("@") for row in rows if row >= system.node_count)
+    if nodes:
+        message = f"Node {', '.join(nodes)} hangs in the air: nothing carries direct current from there to ground (0)."
+    else:
+        message = (
+            f"Sources contradict each other or are shorted: {', '.join(parts)}. Put a resistance in series with one."
+        )
+    return SingularCircuit(message, nodes, parts)
+
+
+def _why_singular(system: System) -> SingularCircuit:
+    """The nodes and branches in which the equations have no say."""
+    _, values, vectors = np.linalg.svd(system.matrix)
+    null = np.abs(vectors[values < 1e-11 * values[0]]) if (values < 1e-11 * values[0]).any() else np.abs(vectors[-1:])
+    rows = np.flatnonzero(null.max(axis=0) > 0.05)
+    nodes = rows[rows < system.node_count]
+    branches = rows[rows >= system.node_count]
+    return _hanging(system, branches if len(branches) else nodes)
+
+
+@dataclass(frozen=True)
+class _Prepared:
+    """What the changes do to the base, per variant."""
+
+    reach_u: Array  # n+1 rows of the inverse at the changes, (count, n+1, k)
+    gain: Array  # (count, k, k)
+    w0: Array
+    reach: Array  # (count, q, m)
+    source: Array  # (count, n)
+
+
+def _prepare(base: Base, variants: Variants) -> _Prepared:
+    system, size = base.system, base.system.size
+    plus, minus, siemens = variants.plus, variants.minus, variants.siemens
+    columns = base.padded[:, plus].transpose(1, 0, 2) - base.padded[:, minus].transpose(1, 0, 2)
+    rows = np.arange(variants.count)[:, None]
+    inner = columns[rows, plus] - columns[rows, minus]  # (count, k, k): u^T A^-1 u
+    small = np.eye(plus.shape[1]) + siemens[:, :, None] * inner
+    gain: Array = np.linalg.solve(small, np.eye(plus.shape[1]) * siemens[:, :, None])
+    source = np.broadcast_to(system.source, (variants.count, size)) if variants.source is None else variants.source
+    straight = np.concatenate([source @ base.inverse.T, np.zeros((variants.count, 1))], axis=1)
+    picked = straight[rows, plus] - straight[rows, minus]
+    watch_u = base.watch_inverse[:, plus].transpose(1, 0, 2) - base.watch_inverse[:, minus].transpose(1, 0, 2)
+    w0 = straight[:, :size] @ system.watch.T - np.einsum("cqk,ckl,cl->cq", watch_u, gain, picked)
+    inject_u = base.inverse_inject[plus] - base.inverse_inject[minus]  # (count, k, m)
+    reach = base.reach - watch_u @ (gain @ inject_u)
+    return _Prepared(columns, gain, w0, reach, source)
+
+
+def solve_variants(base: Base, variants: Variants, start: Array | None = None, task: Task | None = None) -> Solution:
+    """Operating points of all variants.
+
+    Parameters
+    ----------
+    base : Base
+    variants : Variants
+    start : watched voltages to begin from, shape (q,) or (count, q); zero when None
+    task : checked between iterations
+    """
+    task = task or SilentTask()
+    system = base.system
+    ready = _prepare(base, variants)
+    count, q = variants.count, len(system.watch)
+    scale = np.ones(system.inject.shape[1]) if variants.scale is None else variants.scale
+    scale = np.broadcast_to(scale, (count, system.inject.shape[1]))
+    w = np.zeros((count, q)) if start is None else np.array(np.broadcast_to(start, (count, q)))
+    solved: Flags = np.ones(count, dtype=bool)
+    if q:
+        w, solved = _newton(system, (ready.w0, ready.reach, scale), w, task)
+        if not solved.all():
+            left = np.flatnonzero(~solved)
+            problem = (ready.w0[left], ready.reach[left], scale[left])
+            w[left], solved[left] = _by_stepping(system, problem, task)
+    value, slopes = _scaled(system, w, scale)
+    x = _back(base, variants, ready, value)
+    return Solution(x, w, solved, slopes)
+
+
+def _scaled(system: System, w: Array, scale: Array) -> tuple[Array, Array]:
+    """Element currents and slopes, scaled; what the pre-conductances carry is left as it is."""
+    value, slope = system.bend(w)
+    if (scale == 1.0).all():
+        return value, slope
+    carried = PRE_S * _junction_mask(system)
+    less = scale - 1.0
+    value = value * scale + less * (w @ carried.T)
+    return value, slope * scale[:, :, None] + less[:, :, None] * carried
+
+
+Problem = tuple[Array, Array, Array]
+
+
+def _newton(system: System, problem: Problem, w: Array, task: Task, extra_s: float = 0.0) -> tuple[Array, Flags]:
+    """Newton on the watched voltages for all variants; those that are done drop out."""
+    w0, reach, scale = problem
+    w = w.copy()
+    solved: Flags = np.zeros(len(w), dtype=bool)
+    active: Places = np.arange(len(w))
+    eye = np.eye(w.shape[1])
+    junctions = _junction_mask(system) * extra_s
+    for _ in range(MOST_STEPS):
+        task.check()
+        value, slope = _scaled(system, w[active], scale[active])
+        if extra_s:
+            value, slope = value + w[active] @ junctions.T, slope + junctions
+        h = reach[active]
+        wrong = w[active] - w0[active] - np.einsum("cqm,cm->cq", h, value)
+        with np.errstate(all="ignore"):
+            step = _solved(eye - h @ slope, wrong)
+        asked = w[active] - step
+        new = system.hold_back(asked, w[active])
+        still = np.abs(step) <= RELATIVE * np.abs(new) + ABSOLUTE_V
+        done = np.asarray((still & (new == asked)).all(axis=1))
+        bad = np.asarray(~np.isfinite(new).all(axis=1))
+        w[active] = np.where(bad[:, None], w[active], new)
+        solved[active[done]] = True
+        active = active[~done & ~bad]
+        if len(active) == 0:
+            break
+    return w, solved
+
+
+def _solved(matrix: Array, right: Array) -> Array:
+    try:
+        found: Array = np.linalg.solve(matrix, right[..., None])[..., 0]
+    except np.linalg.LinAlgError:
+        found = np.linalg.solve(matrix + 1e-12 * np.eye(matrix.shape[-1]), right[..., None])[..., 0]
+    return found
+
+
+def _junction_mask(system: System) -> Array:
+    """Where an extra conductance across every junction enters f, shape (m, q): to help it along, then taken away."""
+    mask = np.zeros((system.inject.shape[1], len(system.watch)))
+    for element in system.elements:
+        if element.junctions and element.junctions[0] is not None:
+            if len(element.outputs) == 1:
+                mask[element.outputs[0], element.watches[0]] = 1.0
+            else:
+                collector, base = element.outputs
+                mask[base, list(element.watches)] = 1.0
+                mask[collector, element.watches[1]] = -1.0
+    return mask
+
+
+def _by_stepping(system: System, problem: Problem, task: Task) -> tuple[Array, Flags]:
+    """Variants that would not come: extra conductances taken away bit by bit, then sources raised bit by bit."""
+    w0, reach, scale = problem
+    w = np.zeros_like(w0)
+    solved = np.zeros(len(w), dtype=bool)
+    for extra_s in GMIN_STEPS:
+        w, solved = _newton(system, problem, w, task, extra_s)
+    left = np.flatnonzero(~solved)
+    if len(left):
+        ramped = np.zeros_like(w0[left])
+        for share in RAMP:
+            part = (w0[left] * share, reach[left], scale[left])
+            ramped, solved[left] = _newton(system, part, ramped, task)
+        w[left] = ramped
+    return w, solved
+
+
+def _back(base: Base, variants: Variants, ready: _Prepared, value: Array) -> Array:
+    """All unknowns from the element currents."""
+    system, size = base.system, base.system.size
+    right = ready.source + value @ system.inject.T
+    plain = np.concatenate([right @ base.inverse.T, np.zeros((variants.count, 1))], axis=1)
+    rows = np.arange(variants.count)[:, None]
+    picked = plain[rows, variants.plus] - plain[rows, variants.minus]
+    full: Array = plain - np.einsum("cnk,ckl,cl->cn", ready.reach_u, ready.gain, picked)
+    return full[:, :size]
+
+
+def linearised(base: Base, variants: Variants, solution: Solution) -> Array:
+    """Small-signal inverse of each variant at its operating point, shape (count, n, n); volts per ampere."""
+    system, size = base.system, base.system.size
+    ready = _prepare(base, variants)
+    right = base.padded[variants.plus] - base.padded[variants.minus]  # (count, k, n+1)
+    inverse: Array = base.inverse - (ready.reach_u @ (ready.gain @ right))[:, :size, :size]
+    if len(system.watch) == 0:
+        return inverse
+    out = inverse @ system.inject  # (count, n, m)
+    seen = system.watch @ inverse  # (count, q, n)
+    bent = solution.slopes
+    small = np.eye(len(system.watch)) - (system.watch @ out) @ bent
+    try:
+        middle = np.linalg.solve(small, seen)
+    except np.linalg.LinAlgError as error:
+        raise NoConvergence("The circuit stands on a knife's edge: no small change can be worked out there.") from error
+    result: Array = inverse + (out @ bent) @ middle
+    return result

@@ -1,0 +1,385 @@
+"""SPICE text in and out. ngspice reads the same text unchanged: what the trade adds stands in comment lines ``*:``."""
+
+import re
+import shlex
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+
+from violet_dial.core.circuit.expressions import evaluate, parse_expression, spice_number
+from violet_dial.core.circuit.netlist import Circuit, Model, Part, Waveform, node_key
+from violet_dial.core.errors import InvalidInput
+
+MOST_LINES = 20_000
+MOST_PARTS = 5_000
+DEEPEST = 12  # subcircuits within subcircuits
+LETTERS = "RCLVIDQEGFHBX"
+DIODE_FIGURES = ("is", "n", "rs")
+BIPOLAR_FIGURES = ("is", "bf", "br", "nf", "nr", "vaf", "var", "ise", "ne", "isc", "nc", "ikf", "ikr")
+# Of no account for voltages that stand still; read and left out.
+QUIET_FIGURES = (
+    "cjo",
+    "cj0",
+    "vj",
+    "m",
+    "tt",
+    "fc",
+    "cje",
+    "cjc",
+    "vje",
+    "vjc",
+    "mje",
+    "mjc",
+    "tf",
+    "tr",
+    "eg",
+    "xti",
+    "xtb",
+)
+_WAVE = re.compile(r"\b(pulse|sin|pwl)\s*\(?([^()]*)\)?", re.IGNORECASE)
+
+
+@dataclass
+class _Block:
+    """A subcircuit's body, or the main circuit."""
+
+    name: str = ""
+    pins: tuple[str, ...] = ()
+    defaults: dict[str, str] = field(default_factory=dict)
+    lines: list[tuple[int, str]] = field(default_factory=list)
+    models: dict[str, Model] = field(default_factory=dict)
+    parameters: list[tuple[int, str, str]] = field(default_factory=list)
+
+
+@dataclass
+class _Scope:
+    """Where a block is being opened: prefix of names, nodes of its pins, parameters and models it sees."""
+
+    prefix: str
+    pins: dict[str, str]
+    parameters: dict[str, float]
+    models: dict[str, Model]
+    depth: int = 0
+
+    def node(self, name: str) -> str:
+        key = node_key(name)
+        if key == "0":
+            return key
+        return self.pins.get(key, f"{self.prefix.lower()}{key}")
+
+    def part(self, name: str) -> str:
+        return f"{self.prefix}{name}"
+
+
+def read_spice(text: str) -> Circuit:
+    """A circuit from SPICE text; the first line is its title.
+
+    Raises
+    ------
+    InvalidInput
+        A line that is not understood; ``field`` is its number.
+    """
+    lines = text.replace("\r\n", "\n").replace("\r", "\n").split("\n")
+    if len(lines) > MOST_LINES:
+        raise InvalidInput("Circuit", f"{len(lines)} lines", f"at most {MOST_LINES} lines")
+    main, blocks, notes = _gather(lines)
+    parts: list[Part] = []
+    models: dict[str, Model] = {}
+    parameters = _parameters(main, {}, {})
+    scope = _Scope("", {}, parameters, {})
+    scope.models = _read_models(main, parameters)
+    models.update(scope.models)
+    _open(main, scope, (blocks, parts, models))
+    _check_names(parts)
+    return Circuit(lines[0].strip().lstrip("* ") if lines else "", tuple(parts), models, notes, text)
+
+
+def _fault(number: int, text: str, expected: str) -> InvalidInput:
+    return InvalidInput(f"Line {number}", text.strip(), expected)
+
+
+def _gather(lines: list[str]) -> tuple[_Block, dict[str, _Block], dict[str, dict[str, str]]]:
+    """Join continued lines and sort them into the main circuit and subcircuits; read the notes."""
+    main = _Block()
+    blocks: dict[str, _Block] = {}
+    notes: dict[str, dict[str, str]] = {}
+    open_blocks = [main]
+    for number, line in _joined(lines):
+        low = line.lower()
+        if line.startswith("*:"):
+            _read_note(number, line[2:], notes)
+        elif low.startswith(".subckt"):
+            open_blocks.append(_new_block(number, line, blocks))
+        elif low.startswith(".ends"):
+            if len(open_blocks) == 1:
+                raise _fault(number, line, "a .subckt before it")
+            open_blocks.pop()
+        elif low.startswith(".param"):
+            for name, value in _pairs(number, line[6:]).items():
+                open_blocks[-1].parameters.append((number, name, value))
+        elif low in (".op", ".end") or low.startswith((".title", ".tran")):
+            continue
+        elif low.startswith(".") and not low.startswith(".model"):
+            raise _fault(number, line, "one of .model .param .subckt .ends .op .end; leave other commands out")
+        else:
+            open_blocks[-1].lines.append((number, line))
+    if len(open_blocks) > 1:
+        raise InvalidInput("Circuit", f".subckt {open_blocks[-1].name}", "its .ends line")
+    return main, blocks, notes
+
+
+def _joined(lines: list[str]) -> list[tuple[int, str]]:
+    """Lines with continuations joined; title, comments and empty lines left out, notes kept."""
+    found: list[tuple[int, str]] = []
+    for number, raw in enumerate(lines[1:], start=2):
+        line = raw.strip()
+        if line.startswith("*:"):
+            found.append((number, line))
+            continue
+        line = line.split(";")[0].split(" $")[0].strip()
+        if not line or line.startswith("*"):
+            continue
+        if line.startswith("+"):
+            plain = [place for place in range(len(found)) if not found[place][1].startswith("*:")]
+            if not plain:
+                raise _fault(number, raw, "a line before it to go on from")
+            found[plain[-1]] = (found[plain[-1]][0], f"{found[plain[-1]][1]} {line[1:].strip()}")
+        else:
+            found.append((number, line))
+    return found
+
+
+def _read_note(number: int, text: str, notes: dict[str, dict[str, str]]) -> None:
+    """``*: NAME key=value key="two words"``."""
+    try:
+        words = shlex.split(text)
+    except ValueError as error:
+        raise _fault(number, text, "a note with its quotes closed") from error
+    if not words:
+        return
+    for word in words[1:]:
+        key, sign, value = word.partition("=")
+        if not sign:
+            raise _fault(number, text, 'key=value after the name, for instance kind=wire place="battery box"')
+        notes.setdefault(words[0].lower(), {})[key.lower()] = value
+
+
+def _pairs(number: int, text: str) -> dict[str, str]:
+    """name=value pairs; values may stand in braces."""
+    tidy = re.sub(r"\s*=\s*", "=", text.strip())
+    found = re.findall(r"([\w.]+)=(\{[^}]*\}|\S+)", tidy)
+    if " ".join(f"{name}={value}" for name, value in found) != " ".join(tidy.split()):
+        raise _fault(number, text, "name=value pairs")
+    return {name.lower(): value for name, value in found}
+
+
+def _new_block(number: int, line: str, blocks: dict[str, _Block]) -> _Block:
+    words = re.sub(r"\s*=\s*", "=", line).split()
+    pins = [word for word in words[2:] if "=" not in word and word.lower() != "params:"]
+    if len(words) < 3:
+        raise _fault(number, line, ".subckt NAME and its pins")
+    block = _Block(words[1].lower(), tuple(node_key(pin) for pin in pins))
+    block.defaults = _pairs(number, " ".join(word for word in words[2:] if "=" in word))
+    blocks[block.name] = block
+    return block
+
+
+def _parameters(block: _Block, outer: Mapping[str, float], given: Mapping[str, float]) -> dict[str, float]:
+    found = dict(outer)
+    for name, text in block.defaults.items():
+        found[name] = evaluate(text.strip("{}"), found)
+    found.update(given)
+    for number, name, text in block.parameters:
+        try:
+            found[name] = evaluate(text.strip("{}'"), found)
+        except InvalidInput as error:
+            raise _fault(number, f"{name}={text}", error.expected) from error
+    return found
+
+
+def _value(text: str, scope: _Scope, number: int) -> float:
+    try:
+        if text.startswith("{"):
+            return evaluate(text.strip("{}"), scope.parameters)
+        return spice_number(text, "value")
+    except InvalidInput as error:
+        raise _fault(number, text, error.expected) from error
+
+
+def _read_models(block: _Block, parameters: dict[str, float]) -> dict[str, Model]:
+    found: dict[str, Model] = {}
+    scope = _Scope("", {}, parameters, {})
+    for number, line in block.lines:
+        if not line.lower().startswith(".model"):
+            continue
+        words = line.replace("(", " ").replace(")", " ").split(None, 3)
+        if len(words) < 3 or words[2].upper() not in ("D", "NPN", "PNP"):
+            raise _fault(number, line, ".model NAME D, NPN or PNP with figures")
+        kind = words[2].upper()
+        known = DIODE_FIGURES if kind == "D" else BIPOLAR_FIGURES
+        figures = {}
+        for name, text in _pairs(number, words[3] if len(words) > 3 else "").items():
+            if name in known:
+                figures[name] = _value(text, scope, number)
+            elif name not in QUIET_FIGURES:
+                raise _fault(number, f"{name}={text}", f"one of {', '.join(known)}")
+        found[words[1].lower()] = Model(words[1], kind, figures)
+    return found
+
+
+def _open(block: _Block, scope: _Scope, into: tuple[dict[str, _Block], list[Part], dict[str, Model]]) -> None:
+    _, parts, _ = into
+    for number, line in block.lines:
+        if line.lower().startswith(".model"):
+            continue
+        letter = line[0].upper()
+        if letter not in LETTERS:
+            raise _fault(number, line, f"a part whose name begins with one of {' '.join(LETTERS)}")
+        if letter == "X":
+            _open_instance(number, line, scope, into)
+        else:
+            parts.append(_PARTS[letter](number, line, scope))
+        if len(parts) > MOST_PARTS:
+            raise InvalidInput("Circuit", f"{len(parts)} parts", f"at most {MOST_PARTS} parts")
+
+
+def _open_instance(
+    number: int, line: str, scope: _Scope, into: tuple[dict[str, _Block], list[Part], dict[str, Model]]
+) -> None:
+    blocks, _, models = into
+    words = re.sub(r"\s*=\s*", "=", line).split()
+    plain = [word for word in words if "=" not in word and word.lower() != "params:"]
+    block = blocks.get(plain[-1].lower())
+    if block is None:
+        raise _fault(number, line, f"the name of a .subckt at the end; there are {', '.join(blocks) or 'none'}")
+    nodes = [scope.node(word) for word in plain[1:-1]]
+    if len(nodes) != len(block.pins):
+        raise _fault(number, line, f"{len(block.pins)} nodes for {block.name}")
+    if scope.depth >= DEEPEST:
+        raise _fault(number, line, f"subcircuits at most {DEEPEST} deep, none inside itself")
+    given = {
+        name: _value(text, scope, number)
+        for name, text in _pairs(number, " ".join(w for w in words if "=" in w)).items()
+    }
+    prefix = f"{scope.prefix}{plain[0]}."
+    parameters = _parameters(block, scope.parameters, given)
+    own = {f"{prefix.lower()}{name}": model for name, model in _read_models(block, parameters).items()}
+    models.update(own)
+    seen = {
+        **scope.models,
+        **{name.removeprefix(prefix.lower()): Model(name, model.kind, model.figures) for name, model in own.items()},
+    }
+    inner = _Scope(prefix, dict(zip(block.pins, nodes, strict=True)), parameters, seen, scope.depth + 1)
+    _open(block, inner, into)
+
+
+def _words(number: int, line: str, least: int, expected: str) -> list[str]:
+    words = re.findall(r"\{[^}]*\}|\S+", re.sub(r"\s*=\s*", "=", line))
+    if len(words) < least:
+        raise _fault(number, line, expected)
+    return words
+
+
+def _two_ended(number: int, line: str, scope: _Scope) -> Part:
+    words = _words(number, line, 4, f"{line[0].upper()}name node node value")
+    text = re.sub(r"^[rcl]=", "", words[3], flags=re.IGNORECASE)
+    extra = [word for word in words[4:] if not word.lower().startswith("ic=")]
+    if extra:
+        raise _fault(number, line, f"nothing after the value; {extra[0]} is not understood")
+    value = _value(text, scope, number)
+    if value <= 0:
+        raise _fault(number, text, "a value above 0")
+    return Part(
+        scope.part(words[0]), words[0][0].upper(), (scope.node(words[1]), scope.node(words[2])), value, line=number
+    )
+
+
+def _source(number: int, line: str, scope: _Scope) -> Part:
+    words = _words(number, line, 4, f"{line[0].upper()}name node node value")
+    rest = " ".join(words[3:])
+    wave = _WAVE.search(rest)
+    waveform = None
+    if wave:
+        figures = tuple(_value(word, scope, number) for word in wave.group(2).replace(",", " ").split())
+        waveform = Waveform(wave.group(1).lower(), figures)
+        rest = rest[: wave.start()]
+    plain = re.sub(r"\bac\s+\S+(\s+\S+)?", "", rest, flags=re.IGNORECASE).split()
+    plain = [word for word in plain if word.lower() != "dc"]
+    if len(plain) > 1:
+        raise _fault(number, line, "one value, DC value, PULSE(), SIN() or PWL()")
+    value = _value(plain[0], scope, number) if plain else (_start_of(waveform) if waveform else 0.0)
+    nodes = (scope.node(words[1]), scope.node(words[2]))
+    return Part(scope.part(words[0]), words[0][0].upper(), nodes, value, waveform=waveform, line=number)
+
+
+def _start_of(waveform: Waveform) -> float:
+    """The value of a changing source before anything changes."""
+    if waveform.kind == "pwl":
+        return waveform.figures[1] if len(waveform.figures) > 1 else 0.0
+    return waveform.figures[0] if waveform.figures else 0.0
+
+
+def _device(number: int, line: str, scope: _Scope) -> Part:
+    letter, count = line[0].upper(), 2 if line[0].upper() == "D" else 3
+    words = _words(number, line, count + 2, f"{letter}name, {count} nodes and a model")
+    model = scope.models.get(words[count + 1].lower())
+    kinds = ("D",) if letter == "D" else ("NPN", "PNP")
+    if model is None or model.kind not in kinds:
+        raise _fault(number, line, f"{count} nodes and the name of a .model of kind {' or '.join(kinds)}")
+    area = _value(words[count + 2], scope, number) if len(words) > count + 2 else 1.0
+    nodes = tuple(scope.node(word) for word in words[1 : count + 1])
+    return Part(scope.part(words[0]), letter, nodes, model=model.name.lower(), area=area, line=number)
+
+
+def _controlled(number: int, line: str, scope: _Scope) -> Part:
+    letter = line[0].upper()
+    count = 6 if letter in ("E", "G") else 5
+    expected = "two nodes, two controlling nodes, gain" if count == 6 else "two nodes, the controlling V source, gain"
+    words = _words(number, line, count, expected)
+    if len(words) > count:
+        raise _fault(number, line, expected)
+    control = tuple(scope.node(word) for word in words[3:5]) if count == 6 else (scope.part(words[3]).lower(),)
+    nodes = (scope.node(words[1]), scope.node(words[2]))
+    return Part(scope.part(words[0]), letter, nodes, _value(words[-1], scope, number), control=control, line=number)
+
+
+def _behavioural(number: int, line: str, scope: _Scope) -> Part:
+    found = re.match(r"^(\S+)\s+(\S+)\s+(\S+)\s+([vi])\s*=\s*(.+)$", line, re.IGNORECASE)
+    if found is None:
+        raise _fault(number, line, "B name, two nodes, then V={...} or I={...}")
+    name, plus, minus, output, text = found.groups()
+    sources = _names_of_sources(text)
+    try:
+        expression = parse_expression(
+            text.strip().strip("{}'"),
+            scope.parameters,
+            lambda one: scope.part(one).lower() if one.lower() in sources else scope.node(one),
+        )
+    except InvalidInput as error:
+        raise _fault(number, text, error.expected) from error
+    nodes = (scope.node(plus), scope.node(minus))
+    return Part(scope.part(name), "B", nodes, expression=expression, output=output.upper(), line=number)
+
+
+def _names_of_sources(text: str) -> set[str]:
+    return {name.lower() for name in re.findall(r"\bi\s*\(\s*([\w.]+)\s*\)", text, re.IGNORECASE)}
+
+
+_PARTS = {
+    "R": _two_ended, "C": _two_ended, "L": _two_ended, "V": _source, "I": _source, "D": _device, "Q": _device, "E": _controlled,
+    "G": _controlled, "F": _controlled, "H": _controlled, "B": _behavioural,
+}  # fmt: skip
+
+
+def _check_names(parts: list[Part]) -> None:
+    seen: dict[str, Part] = {}
+    for part in parts:
+        if part.name.lower() in seen:
+            raise _fault(part.line, part.name, f"each name once; line {seen[part.name.lower()].line} has it already")
+        seen[part.name.lower()] = part
+    sources = {name for name, part in seen.items() if part.letter == "V"}
+    for part in parts:
+        wanted = set(part.control) if part.letter in ("F", "H") else set()
+        if part.expression:
+            wanted |= {first for kind, first, _ in part.expression.probes if kind == "i"}
+        for name in sorted(wanted - sources):
+            raise _fault(part.line, part.name, f"a V source to measure the current of; {name} is none")

@@ -1,0 +1,265 @@
+"""A circuit as equations: a linear part, and elements whose currents bend with a few voltages.
+
+Unknowns x are node voltages, then currents of V, L, E, H and B voltage branches. A x = b + P f(w) with w = C x; only
+w needs iteration, and it is short: two voltages for a transistor, one for a diode, one for each probe of a B source.
+"""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+
+from violet_dial.core.circuit.devices import Bipolar, Junction, bipolar_of, diode_junction, limited
+from violet_dial.core.circuit.expressions import Expression
+from violet_dial.core.circuit.netlist import GROUND, Circuit, Part
+
+Array = npt.NDArray[np.float64]
+PRE_S = 1e-6  # a conductance put across every junction and taken off its current again: it steadies the linear part
+BRANCHED = ("V", "L", "E", "H")
+PROBE_STEP = 1e-6  # volt or ampere, for slopes of behavioural sources
+
+
+@dataclass(frozen=True)
+class Element:
+    """A bending element: which of w it looks at, and its currents with slopes; ``junctions`` are limited."""
+
+    part: Part
+    watches: tuple[int, ...]
+    outputs: tuple[int, ...]
+    evaluate: Callable[[Array], tuple[Array, Array]]
+    junctions: tuple[Junction | None, ...]
+    sign: float = 1.0
+
+
+@dataclass(frozen=True)
+class System:
+    """The equations of one circuit. ``index`` gives the row of a node or branch; ground has none."""
+
+    circuit: Circuit
+    index: dict[str, int]
+    matrix: Array
+    source: Array
+    inject: Array
+    watch: Array
+    elements: tuple[Element, ...]
+    node_count: int
+
+    @property
+    def size(self) -> int:
+        return len(self.source)
+
+    def row(self, name: str) -> int:
+        """Row of a node or branch, -1 for ground."""
+        return self.index.get(name, -1)
+
+    def bend(self, w: Array) -> tuple[Array, Array]:
+        """f(w) and its slopes: w shape (..., q), returns (..., m) and (..., m, q)."""
+        shape = w.shape[:-1]
+        value = np.zeros((*shape, self.inject.shape[1]))
+        slope = np.zeros((*shape, self.inject.shape[1], w.shape[-1]))
+        for element in self.elements:
+            watched = list(element.watches)
+            found, slopes = element.evaluate(w[..., watched])
+            for place, output in enumerate(element.outputs):
+                value[..., output] = found[..., place]
+                slope[..., output, watched] = slopes[..., place, :]
+        return value, slope
+
+    def hold_back(self, new: Array, old: Array) -> Array:
+        """Steps of junction voltages limited; the others stay."""
+        held = new.copy()
+        for element in self.elements:
+            for place, junction in zip(element.watches, element.junctions, strict=True):
+                if junction is not None:
+                    sign = element.sign
+                    held[..., place] = sign * limited(sign * new[..., place], sign * old[..., place], junction)
+        return held
+
+
+class _Builder:
+    """Stamps parts one by one."""
+
+    def __init__(self, circuit: Circuit) -> None:
+        self.circuit = circuit
+        nodes = list(circuit.nodes)
+        self.inner = {
+            part.name: f"{part.name.lower()}#" for part in circuit.parts
+            if part.letter == "D" and circuit.models[part.model].figures.get("rs", 0.0) > 0
+        }  # fmt: skip
+        nodes += list(self.inner.values())
+        branches = [part.name for part in circuit.parts if part.letter in BRANCHED or part.output == "V"]
+        self.index = {name: place for place, name in enumerate([*nodes, *(f"@{name.lower()}" for name in branches)])}
+        self.node_count = len(nodes)
+        size = len(self.index)
+        self.matrix, self.source = np.zeros((size, size)), np.zeros(size)
+        self.injects: list[Array] = []
+        self.watches: list[Array] = []
+        self.elements: list[Element] = []
+
+    def row(self, name: str) -> int:
+        return self.index[name] if name != GROUND else -1
+
+    def vector(self, plus: int, minus: int) -> Array:
+        found = np.zeros(len(self.source))
+        if plus >= 0:
+            found[plus] += 1.0
+        if minus >= 0:
+            found[minus] -= 1.0
+        return found
+
+    def conductance(self, plus: int, minus: int, siemens: float) -> None:
+        pair = self.vector(plus, minus)
+        self.matrix += siemens * np.outer(pair, pair)
+
+    def branch(self, part: Part) -> int:
+        """Rows of a voltage branch: its current leaves plus and enters minus; its own row is filled by the caller."""
+        row = self.index[f"@{part.name.lower()}"]
+        pair = self.vector(*(self.row(node) for node in part.nodes[:2]))
+        self.matrix[:, row] += pair
+        self.matrix[row, :] += pair
+        return row
+
+    def add_watch(self, vector: Array) -> int:
+        self.watches.append(vector)
+        return len(self.watches) - 1
+
+    def add_inject(self, vector: Array) -> int:
+        self.injects.append(vector)
+        return len(self.injects) - 1
+
+    def junction_pair(self, plus: int, minus: int) -> int:
+        self.conductance(plus, minus, PRE_S)
+        return self.add_watch(self.vector(plus, minus))
+
+    def stamp(self, part: Part) -> None:
+        getattr(self, f"_stamp_{part.letter.lower()}")(part, *(self.row(node) for node in part.nodes))
+
+    def _stamp_r(self, part: Part, plus: int, minus: int) -> None:
+        self.conductance(plus, minus, 1.0 / part.value)
+
+    def _stamp_c(self, part: Part, plus: int, minus: int) -> None:
+        """No current when everything stands still."""
+
+    def _stamp_l(self, part: Part, plus: int, minus: int) -> None:
+        self.branch(part)
+
+    def _stamp_v(self, part: Part, plus: int, minus: int) -> None:
+        self.source[self.branch(part)] = part.value
+
+    def _stamp_i(self, part: Part, plus: int, minus: int) -> None:
+        self.source -= part.value * self.vector(plus, minus)
+
+    def _stamp_e(self, part: Part, plus: int, minus: int) -> None:
+        row = self.branch(part)
+        self.matrix[row, :] -= part.value * self.vector(*(self.row(node) for node in part.control))
+
+    def _stamp_g(self, part: Part, plus: int, minus: int) -> None:
+        control = self.vector(*(self.row(node) for node in part.control))
+        self.matrix += part.value * np.outer(self.vector(plus, minus), control)
+
+    def _stamp_f(self, part: Part, plus: int, minus: int) -> None:
+        self.matrix[:, self.index[f"@{part.control[0]}"]] += part.value * self.vector(plus, minus)
+
+    def _stamp_h(self, part: Part, plus: int, minus: int) -> None:
+        row = self.branch(part)
+        self.matrix[row, self.index[f"@{part.control[0]}"]] -= part.value
+
+    def _stamp_d(self, part: Part, plus: int, minus: int) -> None:
+        model = self.circuit.models[part.model]
+        if part.name in self.inner:
+            inner = self.index[self.inner[part.name]]
+            self.conductance(plus, inner, part.area / model.figures["rs"])
+            plus = inner
+        junction = diode_junction(model, part.area)
+        watch = self.junction_pair(plus, minus)
+        output = self.add_inject(-self.vector(plus, minus))
+
+        def evaluate(w: Array) -> tuple[Array, Array]:
+            current, slope = junction.current(w[..., 0])
+            return (current - PRE_S * w[..., 0])[..., None], (slope - PRE_S)[..., None, None]
+
+        self.elements.append(Element(part, (watch,), (output,), evaluate, (junction,)))
+
+    def _stamp_q(self, part: Part, collector: int, base: int, emitter: int) -> None:
+        figures = bipolar_of(self.circuit.models[part.model], part.area)
+        watches = (self.junction_pair(base, emitter), self.junction_pair(base, collector))
+        outputs = (
+            self.add_inject(-self.vector(collector, emitter)),
+            self.add_inject(-self.vector(base, emitter)),
+        )
+        self.elements.append(
+            Element(
+                part, watches, outputs, _bipolar_currents(figures), (figures.forward, figures.reverse), figures.sign
+            )
+        )
+
+    def _stamp_b(self, part: Part, plus: int, minus: int) -> None:
+        expression = part.expression
+        assert expression is not None
+        watches = tuple(self.add_watch(self._probe(probe)) for probe in expression.probes)
+        if part.output == "V":
+            row = self.branch(part)
+            output = self.add_inject(self.vector(row, -1))
+        else:
+            output = self.add_inject(-self.vector(plus, minus))
+        nothing = (None,) * len(watches)
+        self.elements.append(Element(part, watches, (output,), _behaviour(expression), nothing))
+
+    def _probe(self, probe: tuple[str, str, str]) -> Array:
+        kind, first, second = probe
+        if kind == "i":
+            return self.vector(self.index[f"@{first}"], -1)
+        return self.vector(*(self.row(name) if name in self.index else -1 for name in (first, second)))
+
+
+def _bipolar_currents(figures: Bipolar) -> Callable[[Array], tuple[Array, Array]]:
+    """Collector and base current out of the nodes towards the emitter, less what the pre-conductances carry."""
+
+    def evaluate(w: Array) -> tuple[Array, Array]:
+        collector, base, slopes = figures.currents(w[..., 0], w[..., 1])
+        value = np.stack([collector + PRE_S * w[..., 1], base - PRE_S * (w[..., 0] + w[..., 1])], axis=-1)
+        slopes[..., 0, 1] += PRE_S
+        slopes[..., 1, :] -= PRE_S
+        return value, slopes
+
+    return evaluate
+
+
+def _behaviour(expression: Expression) -> Callable[[Array], tuple[Array, Array]]:
+    """Value and slopes of a behavioural source, slopes by differences."""
+
+    def evaluate(w: Array) -> tuple[Array, Array]:
+        value = expression.value(w)
+        slopes = np.zeros((*w.shape[:-1], 1, w.shape[-1]))
+        for place in range(w.shape[-1]):
+            moved = w.copy()
+            moved[..., place] += PROBE_STEP
+            above = expression.value(moved)
+            moved[..., place] -= 2 * PROBE_STEP
+            slopes[..., 0, place] = (above - expression.value(moved)) / (2 * PROBE_STEP)
+        return value[..., None], slopes
+
+    return evaluate
+
+
+def build_system(circuit: Circuit, leak_s: float = 0.0) -> System:
+    """The equations of a circuit, with ``leak_s`` siemens from every node to ground."""
+    builder = _Builder(circuit)
+    for part in circuit.parts:
+        builder.stamp(part)
+    for row in range(builder.node_count):
+        builder.matrix[row, row] += leak_s
+    size = len(builder.source)
+    inject = np.stack(builder.injects, axis=1) if builder.injects else np.zeros((size, 0))
+    watch = np.stack(builder.watches) if builder.watches else np.zeros((0, size))
+    return System(
+        circuit,
+        builder.index,
+        builder.matrix,
+        builder.source,
+        inject,
+        watch,
+        tuple(builder.elements),
+        builder.node_count,
+    )

@@ -1,0 +1,198 @@
+"""What the trade sees in a circuit: kinds of part, switches with positions, cells that answer to light, supplies."""
+
+from dataclasses import dataclass, field, replace
+from typing import Literal
+
+from violet_dial.core.circuit.expressions import spice_number
+from violet_dial.core.circuit.netlist import Circuit, Part
+from violet_dial.core.errors import InvalidInput
+
+SupplyState = Literal["battery", "bench", "off"]
+OPEN_OHM = 1e9  # an open contact or a broken wire: insulation, not nothing
+CLOSED_OHM = 0.05
+LEAST_LX = 0.01
+USUAL_LX = 1000.0
+
+KINDS = (
+    "battery", "supply", "wire", "track", "joint", "connector", "contact", "clip", "flex", "switch", "movement", "cds",
+    "photocell", "junction", "leak", "lamp", "led", "coil", "solenoid", "motor", "trimmer", "resistor", "capacitor", "diode",
+    "transistor", "regulator", "block", "source", "instrument",
+)  # fmt: skip
+_BY_LETTER = {
+    "R": "resistor", "C": "capacitor", "L": "coil", "D": "diode", "Q": "transistor", "V": "supply", "I": "source", "B": "block",
+    "E": "block", "F": "block", "G": "block", "H": "block",
+}  # fmt: skip
+LEADS = ("wire", "track", "joint", "connector", "contact", "clip", "flex")
+# Relative standard deviation of a healthy part's value; common practice, no source.
+TOLERANCES = {
+    "resistor": 0.05, "trimmer": 0.10, "battery": 0.03, "supply": 0.01, "movement": 0.10, "cds": 0.30, "photocell": 0.15,
+    "leak": 0.30, "lamp": 0.15, "coil": 0.10, "solenoid": 0.10, "motor": 0.20, "junction": 0.30, "diode": 0.30, "led": 0.30,
+    "transistor": 0.30, "regulator": 0.03, "block": 0.03, "source": 0.05,
+}  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Setting:
+    """How the device stood when something was measured.
+
+    ``switches`` position by switch name; ``supply``; ``light_lx`` on the cell; ``disconnected`` parts lifted off;
+    ``state`` further words that hold: bent, cold, pressed.
+    """
+
+    switches: tuple[tuple[str, str], ...] = ()
+    supply: SupplyState = "battery"
+    light_lx: float = USUAL_LX
+    disconnected: tuple[str, ...] = ()
+    state: tuple[str, ...] = ()
+
+    def with_switch(self, name: str, position: str) -> "Setting":
+        """The same with one switch turned."""
+        rest = tuple(pair for pair in self.switches if pair[0] != name)
+        return replace(self, switches=tuple(sorted((*rest, (name, position)))))
+
+    @property
+    def words(self) -> str:
+        """The setting said: ``S1 on, 1000 lx``."""
+        parts = [f"{name.upper()} {position}" for name, position in self.switches]
+        if self.supply != "battery":
+            parts.append({"bench": "on the bench supply", "off": "supply out"}[self.supply])
+        if self.light_lx != USUAL_LX:
+            parts.append(f"{self.light_lx:g} lx")
+        parts += [f"{name} lifted" for name in self.disconnected]
+        return ", ".join([*parts, *self.state])
+
+
+@dataclass(frozen=True)
+class Access:
+    """What it takes to get at something: minutes, and what it is behind."""
+
+    minutes: float = 0.0
+    behind: str = ""
+
+
+@dataclass(frozen=True)
+class Switch:
+    """A switch: its positions in order, and what each of its contacts closes in."""
+
+    name: str
+    positions: tuple[str, ...]
+    contacts: tuple[tuple[str, frozenset[str]], ...] = field(default_factory=tuple)
+
+
+def kind_of(circuit: Circuit, part: Part) -> str:
+    """The kind of a part: as noted, or what its letter says."""
+    noted = circuit.note(part.name).get("kind", "")
+    return noted if noted in KINDS else _BY_LETTER[part.letter]
+
+
+def check_notes(circuit: Circuit) -> None:
+    """Refuse notes that mean nothing here.
+
+    Raises
+    ------
+    InvalidInput
+        An unknown kind, or a note on a name the circuit has not.
+    """
+    names = {part.name.lower() for part in circuit.parts} | set(circuit.nodes) | {"0", "circuit"}
+    for name, note in circuit.notes.items():
+        if name not in names:
+            raise InvalidInput(f"Note on {name}", name, "the name of a part or node of the circuit")
+        if note.get("kind", KINDS[0]) not in KINDS:
+            raise InvalidInput(f"Note on {name}", note["kind"], f"kind one of {', '.join(KINDS)}")
+
+
+def figure(circuit: Circuit, name: str, key: str, usual: float) -> float:
+    """A figure from a part's note, with suffixes as in SPICE."""
+    text = circuit.note(name).get(key)
+    return usual if text is None else spice_number(text, f"{name} {key}")
+
+
+def tolerance_of(circuit: Circuit, part: Part) -> float:
+    """Relative standard deviation of a healthy part: ``tol`` of its note (a limit, taken as two deviations) or usual."""
+    text = circuit.note(part.name).get("tol")
+    if text is not None:
+        value = float(text.rstrip("%")) / 100 if text.endswith("%") else spice_number(text, f"{part.name} tol")
+        return value / 2
+    return TOLERANCES.get(kind_of(circuit, part), 0.0)
+
+
+def switches_of(circuit: Circuit) -> dict[str, Switch]:
+    """The switches: parts noted ``switch=S1 closed=a|b``, gathered by switch."""
+    contacts: dict[str, list[tuple[str, frozenset[str]]]] = {}
+    positions: dict[str, dict[str, None]] = {}
+    for part in circuit.parts:
+        note = circuit.note(part.name)
+        if "switch" not in note:
+            continue
+        name = note["switch"].lower()
+        closed = frozenset(word.lower() for word in note.get("closed", "on").split("|"))
+        contacts.setdefault(name, []).append((part.name, closed))
+        listed = note.get("positions", "").lower().split("|") if note.get("positions") else []
+        positions.setdefault(name, {}).update(dict.fromkeys([*listed, *sorted(closed)]))
+    found = {}
+    for name, several in contacts.items():
+        order = tuple(positions[name])
+        found[name] = Switch(name, order if len(order) > 1 else ("off", *order), tuple(several))
+    return found
+
+
+def usual_setting(circuit: Circuit) -> Setting:
+    """How the device stands when nothing is said: each switch as the netlist's values have it."""
+    stands = []
+    for name, switch in switches_of(circuit).items():
+        conducting = {contact for contact, _ in switch.contacts if circuit.part(contact).value < 1e6}
+        fits = [
+            one
+            for one in switch.positions
+            if {contact for contact, closed in switch.contacts if one in closed} == conducting
+        ]
+        stands.append((name, fits[0] if fits else switch.positions[-1]))
+    return Setting(switches=tuple(sorted(stands)))
+
+
+def set_circuit(circuit: Circuit, setting: Setting) -> Circuit:
+    """The circuit as it stands in a setting.
+
+    Raises
+    ------
+    InvalidInput
+        A switch or position that does not exist.
+    """
+    switches = switches_of(circuit)
+    stands = dict(usual_setting(circuit).switches) | dict(setting.switches)
+    for name, position in stands.items():
+        if name not in switches or position not in switches[name].positions:
+            known = "; ".join(f"{one.name.upper()} {'|'.join(one.positions)}" for one in switches.values()) or "none"
+            raise InvalidInput("Switch", f"{name} {position}", f"a switch and position of this circuit: {known}")
+    closed = {contact: stands[name] in where for name, switch in switches.items() for contact, where in switch.contacts}
+    lifted = {name.lower() for name in setting.disconnected}
+    parts = [_set_part(circuit, part, setting, closed) for part in circuit.parts if part.name.lower() not in lifted]
+    return circuit.with_parts(tuple(parts))
+
+
+def _set_part(circuit: Circuit, part: Part, setting: Setting, closed: dict[str, bool]) -> Part:
+    kind = kind_of(circuit, part)
+    if part.name in closed:
+        on = part.value if part.value < 1e6 else CLOSED_OHM
+        return replace(part, value=on if closed[part.name] else OPEN_OHM)
+    if kind == "battery" and setting.supply == "off":
+        return Part(part.name, "R", part.nodes, OPEN_OHM, line=part.line)
+    if kind == "cds":
+        r10 = figure(circuit, part.name, "r10", part.value)
+        gamma = figure(circuit, part.name, "gamma", 0.7)
+        return replace(part, value=r10 * (max(setting.light_lx, LEAST_LX) / 10.0) ** -gamma)
+    if kind == "photocell":
+        return replace(part, value=figure(circuit, part.name, "a_per_lx", part.value / USUAL_LX) * setting.light_lx)
+    return part
+
+
+def place_of(circuit: Circuit, name: str) -> str:
+    """Where a part or node sits in the device, as noted."""
+    return circuit.note(name).get("place", "")
+
+
+def access_to(circuit: Circuit, node: str) -> Access:
+    """The easiest way to touch a node: at any part there, or as noted on the node itself."""
+    ways = [circuit.note(node)] if circuit.note(node) else [circuit.note(part.name) for part in circuit.at(node)]
+    found = [Access(spice_number(note.get("minutes", "0"), "minutes"), note.get("behind", "")) for note in ways]
+    return min(found, key=lambda one: one.minutes, default=Access())

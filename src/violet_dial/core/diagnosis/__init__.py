@@ -1,0 +1,1 @@
+"""Diagnosis: which faults explain all that was measured and seen, and which test to make next."""

@@ -1,0 +1,231 @@
+"""What was measured and seen, each with how the device stood; and how it is typed."""
+
+import math
+import re
+from dataclasses import dataclass, field, replace
+from typing import Literal
+
+from violet_dial.core.circuit.netlist import Circuit, node_key
+from violet_dial.core.circuit.trade import Setting, SupplyState, kind_of, switches_of
+from violet_dial.core.errors import InvalidInput
+from violet_dial.core.quantities import format_engineering, parse_number
+
+TestKind = Literal["volt", "ohm", "amp", "continuity", "capacitance", "seen"]
+Look = Literal["off", "dim", "on"]
+LOOKS: dict[str, float] = {"off": 0.0, "dark": 0.0, "dead": 0.0, "out": 0.0, "dim": 0.5, "weak": 0.5, "on": 1.0, "lit": 1.0,
+                           "bright": 1.0, "pulls": 1.0, "runs": 1.0, "moves": 1.0}  # fmt: skip
+SEEN_KINDS = ("lamp", "led", "movement", "solenoid", "motor", "coil")
+OVERLOAD_OHM = 5e7  # "OL": beyond the meter's range
+CONTINUITY_OHM = 30.0  # a meter beeps below; common practice, no source
+
+
+@dataclass(frozen=True)
+class Evidence:
+    """One reading or observation.
+
+    ``value`` in volt, ohm, ampere or farad; for continuity 1 or 0; for seen 0 (off) to 1 (on, or full scale).
+    ``plus`` and ``minus`` are nodes, ``part`` the part for amp, capacitance and seen. ``sister`` marks the value of a
+    working sister unit at the same points: it corrects what a healthy one should show.
+    """
+
+    test: TestKind
+    value: float
+    plus: str = ""
+    minus: str = ""
+    part: str = ""
+    setting: Setting = field(default_factory=Setting)
+    sister: bool = False
+    note: str = ""
+
+    def __post_init__(self) -> None:
+        if not math.isfinite(self.value) or (self.value < 0 and self.test not in ("volt", "amp")):
+            raise InvalidInput(
+                "Reading", self.value, "a finite figure" + ("" if self.test == "volt" else ", 0 or more")
+            )
+
+    @property
+    def where(self) -> str:
+        """The points or the part, said."""
+        return self.part or f"{self.plus} to {self.minus if self.minus != '0' else 'gnd'}"
+
+
+_UNITS: tuple[tuple[str, TestKind, str], ...] = (
+    ("volt", "volt", ""), ("ohm", "ohm", ""), ("Ω", "ohm", ""), ("V", "volt", ""), ("A", "amp", ""), ("F", "capacitance", ""),
+)  # fmt: skip
+_READING = re.compile(r"^(?P<where>.+?)\s+(?P<value>[-+−]?[\d.,½]+\s?[a-zA-ZµΩ]*|OL|ol|inf|beeps?|no beep)$")
+_POINTS = re.compile(r"^(\S+)\s+(?:to\s+)?(\S+)$", re.IGNORECASE)
+
+
+@dataclass(frozen=True)
+class Typed:
+    """What a typed line means: evidence, or a change of how the device stands."""
+
+    evidence: Evidence | None
+    setting: Setting
+    words: str
+
+
+def understand_evidence(circuit: Circuit, text: str, now: Setting) -> Typed:
+    """Evidence as said: ``clip+ to gnd 1.52 V``, ``red wire 38k``, ``lamp dark``, ``S1 on``, ``cells out``.
+
+    Parameters
+    ----------
+    circuit : Circuit; names of nodes, parts, wire colours and switches are its own
+    text : str
+    now : Setting; how the device stands
+
+    Raises
+    ------
+    InvalidInput
+        A name the circuit has not, or a figure without a meaning.
+    """
+    line = " ".join(text.strip().split())
+    sister = line.lower().startswith("sister ")
+    line = line[7:] if sister else line
+    changed = _setting_change(circuit, line, now)
+    if changed is not None:
+        return Typed(None, changed, f"now: {changed.words or 'as usual'}")
+    evidence = _seen(circuit, line, now) or _measured(circuit, line, now)
+    evidence = replace(evidence, sister=sister)
+    return Typed(evidence, now, evidence_words(evidence))
+
+
+_SUPPLY: dict[str, SupplyState] = {
+    "cells out": "off", "battery out": "off", "supply out": "off", "cells in": "battery", "battery in": "battery",
+    "on bench supply": "bench", "bench supply": "bench",
+}  # fmt: skip
+_STATES = {"bent": ("bent", True), "straight": ("bent", False), "cold": ("cold", True), "warm": ("cold", False)}
+
+
+def _setting_change(circuit: Circuit, line: str, now: Setting) -> Setting | None:
+    low = line.lower()
+    if low in _SUPPLY:
+        return replace(now, supply=_SUPPLY[low])
+    if low in _STATES:
+        word, holds = _STATES[low]
+        others = {one for one in now.state if one != word}
+        return replace(now, state=tuple(sorted({*others, word} if holds else others)))
+    light = re.match(r"^(?:light\s+)?(\S+)\s*lx$", low)
+    if light:
+        return replace(now, light_lx=parse_number(light.group(1), "Light"))
+    lifted = re.match(r"^(lift|refit)\s+(\S+)$", low)
+    if lifted:
+        part = circuit.part(lifted.group(2)).name
+        rest = tuple(one for one in now.disconnected if one != part)
+        return replace(now, disconnected=(*rest, part) if lifted.group(1) == "lift" else rest)
+    words = low.split()
+    switches = switches_of(circuit)
+    if len(words) == 2 and words[0] in switches:
+        if words[1] not in switches[words[0]].positions:
+            raise InvalidInput(words[0].upper(), words[1], f"one of {', '.join(switches[words[0]].positions)}")
+        return now.with_switch(words[0], words[1])
+    return None
+
+
+def _seen(circuit: Circuit, line: str, now: Setting) -> Evidence | None:
+    name, _, look = line.rpartition(" ")
+    if look.lower() in LOOKS and name:
+        part = part_named(circuit, name)
+        if kind_of(circuit, circuit.part(part)) not in SEEN_KINDS:
+            raise InvalidInput(name, look, "something that can be seen: a lamp, needle, solenoid or motor")
+        return Evidence("seen", LOOKS[look.lower()], part=part, setting=now)
+    needle = re.match(r"^(.+?)\s+at\s+(\S+?)\s*(%|of full scale)?$", line)
+    if needle:
+        part = part_named(circuit, needle.group(1))
+        if kind_of(circuit, circuit.part(part)) == "movement":
+            value = parse_number(needle.group(2), "Needle")
+            return Evidence("seen", value / 100 if needle.group(3) == "%" else value, part=part, setting=now)
+    return None
+
+
+def _measured(circuit: Circuit, line: str, now: Setting) -> Evidence:
+    found = _READING.match(line)
+    if found is None:
+        raise InvalidInput("Evidence", line, "points and a figure (clip+ to gnd 1.52 V), a part and a look (lamp dark), "
+                           "or how it stands (S1 on)")  # fmt: skip
+    where, said = found.group("where"), found.group("value").strip()
+    plus, minus, part = points_named(circuit, where)
+    test, value = _figure(said, part)
+    if test in ("amp", "capacitance"):
+        if not part:
+            raise InvalidInput("Evidence", line, "the part the current goes through or the capacitor, not two points")
+        return Evidence(test, value, part=part, setting=now)
+    setting = replace(now, supply="off") if test in ("ohm", "continuity") else now
+    return Evidence(test, value, plus, minus, setting=setting)
+
+
+def _figure(said: str, part: str) -> tuple[TestKind, float]:
+    low = said.lower()
+    if low in ("ol", "inf"):
+        return "ohm", OVERLOAD_OHM
+    if low in ("beep", "beeps"):
+        return "continuity", 1.0
+    if low == "no beep":
+        return "continuity", 0.0
+    for unit, test, _ in _UNITS:
+        if said.lower().endswith(unit.lower()) and len(said) > len(unit):
+            return test, parse_number(said[: -len(unit)].strip(), "Reading")
+    return "ohm", parse_number(said, "Reading")  # "red wire 38k": a bare figure on a part is ohms
+
+
+def part_named(circuit: Circuit, text: str) -> str:
+    """The part meant by a name, a kind alone in the circuit, or a wire colour.
+
+    Raises
+    ------
+    InvalidInput
+        None or several are meant; they are named.
+    """
+    low = text.strip().lower()
+    words = {"needle": "movement", "meter": "movement", "magnet": "solenoid"}
+    found = [part.name for part in circuit.parts if part.name.lower() == low]
+    found = found or [part.name for part in circuit.parts if circuit.note(part.name).get("name", "").lower() == low]
+    found = found or [part.name for part in circuit.parts if low in (kind_of(circuit, part), words.get(low, "?"))
+                      or words.get(low) == kind_of(circuit, part)]  # fmt: skip
+    found = found or [
+        part.name for part in circuit.parts
+        if low in (circuit.note(part.name).get("colour", "?"), f"{circuit.note(part.name).get('colour', '?')} wire")
+    ]  # fmt: skip
+    if len(found) != 1:
+        choice = ", ".join(found) or ", ".join(part.name for part in circuit.parts[:30])
+        raise InvalidInput("Part", text, f"one of {choice}")
+    return found[0]
+
+
+def points_named(circuit: Circuit, text: str) -> tuple[str, str, str]:
+    """Two nodes, and the part when the points are its ends.
+
+    Raises
+    ------
+    InvalidInput
+        A point the circuit has not.
+    """
+    pair = _POINTS.match(text.strip())
+    nodes = {*circuit.nodes, "0"}
+    if pair and node_key(pair.group(1)) in nodes and node_key(pair.group(2)) in nodes:
+        return node_key(pair.group(1)), node_key(pair.group(2)), ""
+    if node_key(text.strip()) in nodes:
+        return node_key(text.strip()), "0", ""
+    if pair and " to " in f" {text.lower()} ":
+        for point in pair.groups():
+            if node_key(point) not in nodes:
+                raise InvalidInput("Point", point, f"one of gnd, {', '.join(circuit.nodes[:30])}")
+    part = circuit.part(part_named(circuit, text))
+    return part.nodes[0], part.nodes[1], part.name
+
+
+def evidence_words(evidence: Evidence) -> str:
+    """One piece of evidence, said with how the device stood."""
+    units = {"volt": "V", "ohm": "Ω", "amp": "A", "capacitance": "F"}
+    if evidence.test == "seen":
+        figure = {0.0: "off", 0.5: "dim", 1.0: "on"}.get(evidence.value, f"at {evidence.value:.0%}")
+    elif evidence.test == "continuity":
+        figure = "beeps" if evidence.value else "no beep"
+    elif evidence.test == "ohm" and evidence.value >= OVERLOAD_OHM:
+        figure = "open (OL)"
+    else:
+        figure = f"{format_engineering(evidence.value)}{units[evidence.test]}"
+    whose = "sister unit, " if evidence.sister else ""
+    held = evidence.setting.words if evidence.test not in ("ohm", "continuity") else ""
+    setting = f" ({held})" if held else ""
+    return f"{whose}{evidence.where} {figure}{setting}"

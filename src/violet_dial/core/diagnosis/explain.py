@@ -1,0 +1,99 @@
+"""What speaks for and against a suspect, in sentences with figures."""
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from violet_dial.core.circuit.netlist import Circuit
+from violet_dial.core.circuit.trade import kind_of
+from violet_dial.core.diagnosis.evidence import Evidence, evidence_words
+from violet_dial.core.diagnosis.faults import Fault
+from violet_dial.core.diagnosis.hypotheses import Hypothesis
+from violet_dial.core.diagnosis.next_test import shown_value
+from violet_dial.core.diagnosis.posterior import Case, Diagnosis, Suspect, prediction_of, scale_value, widened
+from violet_dial.core.diagnosis.predict import Predictor
+from violet_dial.core.quantities import format_engineering
+
+FITS, CONTRADICTS = 2.0, 3.0  # standard deviations
+SEARCH_OHM = np.logspace(0, 6, 121)
+RANGED = ("high resistance", "leaks to chassis", "high internal resistance")
+
+
+@dataclass(frozen=True)
+class Reasons:
+    """Sentences for and against one suspect."""
+
+    pro: tuple[str, ...]
+    con: tuple[str, ...]
+
+
+def part_words(circuit: Circuit, name: str) -> str:
+    """A part as spoken of: its noted name, or colour and kind, with its designator."""
+    note = circuit.note(name)
+    if "name" in note:
+        return f"{note['name']} ({name})"
+    kind = kind_of(circuit, circuit.part(name)) if circuit.has(name) else ""
+    colour = note.get("colour", "")
+    return f"{colour} {kind} {name}".strip()
+
+
+def suspect_words(circuit: Circuit, suspect: Suspect) -> str:
+    """A suspect as spoken of."""
+    return " and ".join(
+        f"{part_words(circuit, one.part)} {one.words.removeprefix(one.part).strip()}" for one in suspect.faults
+    )
+
+
+def reasons_for(case: Case, diagnosis: Diagnosis, suspect: Suspect) -> Reasons:
+    """What speaks for and against a suspect, over the evidence since the last repair."""
+    healthy = next(place for place, one in enumerate(diagnosis.hypotheses) if not one.faults)
+    pro, con = [], []
+    for evidence in case.now:
+        if evidence.sister or evidence.test in ("continuity", "capacitance"):
+            continue
+        prediction = prediction_of(diagnosis.predictor, evidence)
+        sigma = widened(evidence, prediction)
+        value = scale_value(evidence)
+        away = abs(value - prediction.mean[suspect.place]) / sigma[suspect.place]
+        healthy_away = abs(value - prediction.mean[healthy]) / sigma[healthy]
+        here, there = (shown_value(evidence, float(prediction.mean[place])) for place in (suspect.place, healthy))
+        words = evidence_words(evidence)
+        if away < FITS and healthy_away > CONTRADICTS:
+            needed = _needed(case, suspect, evidence)
+            pro.append(needed or f"{words}: a healthy one shows {there}, this fault {here}")
+        elif away > CONTRADICTS:
+            con.append(f"{words}: this fault would show {here}")
+    pro += [_found_near(case, one) for one in suspect.faults if _found_near(case, one)]
+    return Reasons(tuple(pro), tuple(con))
+
+
+def _found_near(case: Case, fault: Fault) -> str:
+    factor = dict(case.belief.raised).get(fault.part.lower(), 1.0)
+    return (
+        f"found near {part_words(case.circuit, fault.part)}: {factor:.0f} times as likely beforehand"
+        if factor > 1.5
+        else ""
+    )
+
+
+def _needed(case: Case, suspect: Suspect, evidence: Evidence) -> str:
+    """The range of an unknown resistance that would give this reading; empty when there is none to say."""
+    ranged = [fault for fault in suspect.faults if fault.mode in RANGED]
+    if len(ranged) != 1 or len(suspect.faults) != 1 or evidence.test not in ("volt", "ohm"):
+        return ""
+    trials = tuple(Hypothesis((replace(ranged[0], figure=float(ohm)),), 0.0) for ohm in SEARCH_OHM)
+    predictor = Predictor(case.circuit, trials, case.meter, Predictor(case.circuit, (), case.meter))
+    raw = predictor.volts if evidence.test == "volt" else predictor.ohms
+    prediction = raw(evidence.plus, evidence.minus, evidence.setting)
+    fits = np.abs(scale_value(evidence) - prediction.mean) < FITS * widened(evidence, prediction)
+    if not fits.any():
+        return ""
+    low, high = SEARCH_OHM[fits].min(), SEARCH_OHM[fits].max()
+    where = part_words(case.circuit, ranged[0].part)
+    way = "from it to chassis" if ranged[0].mode == "leaks to chassis" else "in series"
+    if high >= SEARCH_OHM[-1]:
+        return f"{evidence_words(evidence)} needs {format_engineering(float(low), 2)}Ω or more {way}: {where} could be that"
+    return (
+        f"{evidence_words(evidence)} needs {format_engineering(float(low), 2)} to {format_engineering(float(high), 2)}Ω "
+        f"{way}: {where} could be that"
+    ).replace("  ", " ")

@@ -1,0 +1,372 @@
+"""What every hypothesis says a test should show, with how far a healthy spread of values blurs it.
+
+One batch per setting gives all node voltages under all hypotheses and the small-signal inverse there; from these come
+every voltage (with the meter's own load), every resistance with the supply out, and every current. Tolerances are
+linearised through the same inverse; `bench` states how far that is from sampling them.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from typing import Any
+
+import numpy as np
+import numpy.typing as npt
+
+from violet_dial.core.circuit.batch import Base, Solution, Variants, linearised, no_change, solve_variants
+from violet_dial.core.circuit.netlist import Circuit, Part
+from violet_dial.core.circuit.system import PRE_S, System, build_system
+from violet_dial.core.circuit.trade import Setting, figure, kind_of, set_circuit, tolerance_of
+from violet_dial.core.diagnosis.faults import Change, changes_of, rebuilt
+from violet_dial.core.diagnosis.hypotheses import Hypothesis
+from violet_dial.core.errors import InvalidInput
+from violet_dial.core.task import SilentTask, Task
+
+Array = npt.NDArray[Any]
+LEAK_S = 1e-9  # insulation from every point to ground: a loose end floats, but not to anywhere
+LEAST_A = 1e-9  # below it a current is none
+LEAD_OHM = 0.1  # the meter's own leads
+ON_A = {"lamp": 10e-3, "led": 1e-3, "solenoid": 5e-3, "motor": 20e-3, "coil": 5e-3}  # where it is said to be on; usual
+FULL_SCALE_A = 200e-6  # of a movement when nothing is noted; common practice, no source
+
+
+@dataclass(frozen=True)
+class Meter:
+    """The meter in the hand: input resistance on volts, accuracy as a share, and least steps."""
+
+    input_ohm: float = 10e6
+    accuracy: float = 0.01
+    floor_v: float = 0.003
+
+
+@dataclass(frozen=True)
+class Prediction:
+    """Mean and standard deviation of a reading under each hypothesis, shape (h,); ohms as log10."""
+
+    mean: Array
+    sigma: Array
+
+
+@dataclass(frozen=True)
+class Block:
+    """All hypotheses solved in one setting."""
+
+    setting: Setting
+    circuit: Circuit
+    system: System
+    x: Array  # (h, n)
+    resist: Array  # (h, N + 1, N + 1): small-signal resistance pieces, last row and column ground
+    spread: Array  # (h, N + 1, p): the inverse at each toleranced part
+    blur: Array  # (h, p): how much each toleranced part moves x, as a source along `spread`
+    shares: Array  # (p,): relative tolerance times siemens, for resistances
+    current: dict[str, Array]  # element currents by part (lower case), (h,)
+    solved: Array
+
+    def row(self, node: str) -> int:
+        """Row of a node, the last for ground.
+
+        Raises
+        ------
+        InvalidInput
+            The circuit, as it stands, has no such node.
+        """
+        if node == "0":
+            return self.system.node_count
+        row = self.system.index.get(node)
+        if row is None:
+            raise InvalidInput("Point", node, "a point of the circuit as it stands")
+        return row
+
+    def between(self, plus: str, minus: str) -> Array:
+        """Voltage between two nodes with nothing connected, (h,)."""
+        padded = np.concatenate([self.x[:, : self.system.node_count], np.zeros((len(self.x), 1))], axis=1)
+        found: Array = padded[:, self.row(plus)] - padded[:, self.row(minus)]
+        return found
+
+    def source_ohm(self, plus: str, minus: str) -> Array:
+        """Small-signal resistance between two nodes, (h,)."""
+        a, b, r = self.row(plus), self.row(minus), self.resist
+        found: Array = np.maximum(r[:, a, a] + r[:, b, b] - r[:, a, b] - r[:, b, a], 0.0)
+        return found
+
+
+class Predictor:
+    """Predictions of a set of hypotheses; each setting is solved once and kept."""
+
+    def __init__(
+        self,
+        circuit: Circuit,
+        hypotheses: tuple[Hypothesis, ...],
+        meter: Meter | None = None,
+        parent: Predictor | None = None,
+    ) -> None:
+        self.circuit = circuit
+        self.hypotheses = hypotheses
+        self.meter = meter or Meter()
+        self.parent = parent or self  # has every rung of every figure, which a choice of hypotheses may lack
+        self._blocks: dict[Setting, Block] = {}
+        self._rungs = _rungs(hypotheses) if parent is None else []
+        self._origins = _origins(hypotheses, self.parent.hypotheses)
+
+    def figure_blur(self, parent_mean: Array) -> Array:
+        """How far a reading moves within one rung of an unknown figure, as a standard deviation, (h,)."""
+        change = np.zeros(len(parent_mean) + 1)
+        for ladder in self.parent._rungs:
+            change[ladder] = np.abs(np.gradient(parent_mean[ladder])) / np.sqrt(12.0)
+        found: Array = np.hypot(change[self._origins[:, 0]], change[self._origins[:, 1]])
+        return found
+
+    def block(self, setting: Setting, task: Task | None = None) -> Block:
+        """All hypotheses solved in a setting."""
+        if setting not in self._blocks:
+            self._blocks[setting] = _solve_block(self.circuit, self.hypotheses, setting, task or SilentTask())
+        return self._blocks[setting]
+
+    def volts(self, plus: str, minus: str, setting: Setting) -> Prediction:
+        """A voltmeter between two points."""
+        block = self.block(setting)
+        load = 1.0 + block.source_ohm(plus, minus) / self.meter.input_ohm
+        mean = block.between(plus, minus) / load
+        moved = (block.spread[:, block.row(plus)] - block.spread[:, block.row(minus)]) * block.blur
+        tolerance = np.sqrt(np.square(moved).sum(axis=1)) / load
+        own = self.meter.accuracy * np.abs(mean) + self.meter.floor_v
+        return Prediction(mean, _widened(block, np.hypot(tolerance, own)))
+
+    def ohms(self, plus: str, minus: str, setting: Setting) -> Prediction:
+        """An ohmmeter between two points, supply out, as log10 of ohm: it tests below what a junction needs."""
+        block = self.block(replace(setting, supply="off"))
+        value = block.source_ohm(plus, minus) + LEAD_OHM
+        through = block.spread[:, block.row(plus)] - block.spread[:, block.row(minus)]
+        tolerance = np.sqrt(np.square(np.square(through) * block.shares).sum(axis=1))
+        relative = np.hypot(tolerance / value, self.meter.accuracy) + 0.1 / value
+        return Prediction(np.log10(np.minimum(value, 5e7)), _widened(block, 0.4343 * np.minimum(relative, 1.0) + 0.004))
+
+    def amps(self, name: str, setting: Setting) -> Prediction:
+        """Size of the current through a part, as it stands (no meter resistance), as log10 of ampere."""
+        block = self.block(setting)
+        size = np.maximum(np.abs(self._through(block, name)), LEAST_A)
+        return Prediction(np.log10(size), _widened(block, np.full(len(size), 0.05) + 0.4343 * 1e-7 / size))
+
+    def look(self, name: str, setting: Setting) -> Prediction:
+        """What is seen of a part: 0 off to 1 on, or the share of full scale of a needle."""
+        block = self.block(setting)
+        part = self.circuit.part(name)
+        kind = kind_of(self.circuit, part)
+        full = figure(self.circuit, name, "full_a", FULL_SCALE_A) if kind == "movement" else figure(
+            self.circuit, name, "on_a", ON_A.get(kind, 5e-3)
+        )  # fmt: skip
+        share = self._through(block, name) / full
+        share = np.clip(share if kind in ("movement", "led") else np.abs(share), 0.0, 1.0)
+        stuck = [
+            place
+            for place, one in enumerate(self.hypotheses)
+            if any(f.part == part.name and f.mode == "stuck pointer" for f in one.faults)
+        ]
+        share[stuck] = 0.0
+        sigma = 0.05 + 0.1 * share if kind == "movement" else np.full_like(share, 0.18)
+        return Prediction(share, _widened(block, sigma))
+
+    def _through(self, block: Block, name: str) -> Array:
+        """Current through a part under each hypothesis, (h,)."""
+        key = name.lower()
+        branch = block.system.index.get(f"@{key}")
+        if branch is not None:
+            found: Array = block.x[:, branch]
+            return found
+        if key in block.current:
+            return block.current[key]
+        part = block.circuit.part(name)
+        if part.letter != "R":
+            raise InvalidInput("Part", name, "a part whose current can be told: a resistance, source or junction")
+        siemens = np.full(len(self.hypotheses), 1.0 / part.value)
+        for place, hypothesis in enumerate(self.hypotheses):
+            for fault in hypothesis.faults:
+                if fault.part == part.name:
+                    changes = changes_of(block.circuit, fault, block.setting)
+                    siemens[place] += sum(one.siemens for one in changes if set(one.nodes) == set(part.nodes[:2]))
+        through: Array = block.between(*part.nodes[:2]) * siemens
+        return through
+
+
+def _rungs(hypotheses: tuple[Hypothesis, ...]) -> list[Array]:
+    """Places of hypotheses that differ only in a figure, in the order of the figure."""
+    ladders: dict[str, list[int]] = {}
+    for place, one in enumerate(hypotheses):
+        if len(one.faults) == 1:
+            ladders.setdefault(one.name, []).append(place)
+    return [
+        np.array(sorted(several, key=lambda place: hypotheses[place].faults[0].figure))
+        for several in ladders.values()
+        if len(several) > 1
+    ]
+
+
+def _origins(hypotheses: tuple[Hypothesis, ...], parents: tuple[Hypothesis, ...]) -> Array:
+    """For each hypothesis the places of its faults among the parent's single ones, (h, 2); the last place for none."""
+    places = {one.faults[0]: place for place, one in enumerate(parents) if len(one.faults) == 1}
+    none = len(parents)
+    found = np.full((len(hypotheses), 2), none)
+    for place, one in enumerate(hypotheses):
+        for slot, fault in enumerate(one.faults[:2]):
+            found[place, slot] = places.get(fault, none)
+    return found
+
+
+def _widened(block: Block, sigma: Array) -> Array:
+    """Where no solution was found nothing is predicted: any reading will do."""
+    found: Array = np.where(block.solved, sigma, 1e3)
+    return found
+
+
+def _solve_block(circuit: Circuit, hypotheses: tuple[Hypothesis, ...], setting: Setting, task: Task) -> Block:
+    stands = set_circuit(circuit, setting)
+    system = build_system(stands, LEAK_S)
+    base = Base(system)
+    variants = _variants(system, stands, hypotheses, setting)
+    start = solve_variants(base, no_change(), task=task)
+    solution = solve_variants(base, variants, start.w[0], task)
+    inverse = linearised(base, variants, solution)
+    x, solved = solution.x, solution.solved.copy()
+    _put_rebuilt(stands, hypotheses, (x, inverse, solved))
+    rows = system.node_count
+    toleranced = _toleranced(circuit, system)
+    along = np.stack([one.along for one in toleranced], axis=1) if toleranced else np.zeros((system.size, 0))
+    spread = np.zeros((len(x), rows + 1, along.shape[1]), dtype=np.float32)
+    spread[:, :rows] = inverse[:, :rows] @ along
+    blur = (
+        np.stack([_blur(one, system, x, solution, variants) for one in toleranced], axis=1)
+        if toleranced
+        else np.zeros((len(x), 0))
+    )
+    resist = np.zeros((len(x), rows + 1, rows + 1), dtype=np.float32)
+    resist[:, :rows, :rows] = inverse[:, :rows, :rows]
+    shares = np.array([one.siemens * one.share for one in toleranced])
+    return Block(
+        setting, stands, system, x, resist, spread, blur, shares, _element_currents(system, solution, variants), solved
+    )
+
+
+def _variants(system: System, stands: Circuit, hypotheses: tuple[Hypothesis, ...], setting: Setting) -> Variants:
+    """The hypotheses as changes of the base."""
+    listed = [[change for fault in one.faults for change in changes_of(stands, fault, setting)] for one in hypotheses]
+    width = max([1, *(sum(2 if change.series_ohm else 1 for change in changes) for changes in listed)])
+    count = len(hypotheses)
+    plus, minus = np.full((count, width), -1), np.full((count, width), -1)
+    siemens = np.zeros((count, width))
+    source = np.tile(system.source, (count, 1))
+    scale = np.ones((count, system.inject.shape[1]))
+    outputs = {element.part.name: element.outputs for element in system.elements}
+    for place, changes in enumerate(listed):
+        slot = 0
+        for change in changes:
+            if change.siemens:
+                plus[place, slot], minus[place, slot] = (system.row(node) for node in change.nodes)
+                siemens[place, slot] = change.siemens
+                slot += 1
+            if change.source:
+                slot = _change_source(system, stands, change, (place, slot, plus, siemens, source))
+            for output, factor in zip(outputs.get(change.element, ()), change.element_factors, strict=False):
+                scale[place, output] *= factor
+    return Variants(plus, minus, siemens, source, scale)
+
+
+def _change_source(system: System, stands: Circuit, change: Change, into: tuple[int, int, Array, Array, Array]) -> int:
+    place, slot, plus, siemens, source = into
+    part = stands.part(change.source)
+    branch = system.index.get(f"@{part.name.lower()}")
+    if branch is None:  # a current source: its share is taken off
+        for node, sign in zip(part.nodes, (1.0, -1.0), strict=True):
+            if system.row(node) >= 0:
+                source[place, system.row(node)] += sign * part.value * (1.0 - change.source_factor)
+        return slot
+    source[place, branch] *= change.source_factor
+    if change.series_ohm:
+        plus[place, slot], siemens[place, slot] = branch, -change.series_ohm
+        slot += 1
+    return slot
+
+
+def _put_rebuilt(stands: Circuit, hypotheses: tuple[Hypothesis, ...], into: tuple[Array, Array, Array]) -> None:
+    """Hypotheses that need another circuit are solved one by one."""
+    x, inverse, solved = into
+    for place, hypothesis in enumerate(hypotheses):
+        for fault in hypothesis.faults:
+            other = rebuilt(stands, fault) if stands.has(fault.part) else None
+            if other is not None:
+                base = Base(build_system(other, LEAK_S))
+                found = solve_variants(base, no_change())
+                x[place], solved[place] = found.x[0], found.solved[0]
+                inverse[place] = linearised(base, no_change(), found)[0]
+
+
+@dataclass(frozen=True)
+class _Toleranced:
+    """One part with a tolerance: where it acts, its relative standard deviation, its siemens (0 for sources)."""
+
+    part: Part
+    along: Array
+    share: float
+    siemens: float = 0.0
+    output: int = -1
+
+
+def _toleranced(circuit: Circuit, system: System) -> list[_Toleranced]:
+    found = []
+    for part in system.circuit.parts:
+        share = tolerance_of(circuit, circuit.part(part.name))
+        if share <= 0 or part.letter in "CL":
+            continue
+        if part.letter == "R":
+            along = np.zeros(system.size)
+            for node, sign in zip(part.nodes, (1.0, -1.0), strict=True):
+                if system.row(node) >= 0:
+                    along[system.row(node)] += sign
+            found.append(_Toleranced(part, along, share, 1.0 / part.value))
+        elif part.letter in "VI":
+            found.append(_Toleranced(part, _source_column(system, part), share))
+    for element in system.elements:
+        share = tolerance_of(circuit, circuit.part(element.part.name))
+        output = element.outputs[-1]  # a transistor's gain, a diode's current
+        found.append(_Toleranced(element.part, system.inject[:, output], share, 0.0, output))
+    return found
+
+
+def _source_column(system: System, part: Part) -> Array:
+    along = np.zeros(system.size)
+    branch = system.index.get(f"@{part.name.lower()}")
+    if branch is not None:
+        along[branch] = part.value
+        return along
+    for node, sign in zip(part.nodes, (-part.value, part.value), strict=True):
+        if system.row(node) >= 0:
+            along[system.row(node)] += sign
+    return along
+
+
+def _blur(one: _Toleranced, system: System, x: Array, solution: Solution, variants: Variants) -> Array:
+    """How strongly one deviation of this part pushes, under each hypothesis, (h,)."""
+    if one.siemens:
+        found: Array = -one.siemens * one.share * (x @ one.along)
+        return found
+    if one.output >= 0:
+        value, _ = system.bend(solution.w)
+        factor = variants.scale[:, one.output] if variants.scale is not None else 1.0
+        pushed: Array = one.share * value[:, one.output] * factor
+        return pushed
+    return np.full(len(x), one.share)
+
+
+def _element_currents(system: System, solution: Solution, variants: Variants) -> dict[str, Array]:
+    """Current of each diode and collector under each hypothesis."""
+    if not system.elements:
+        return {}
+    value, _ = system.bend(solution.w)
+    found = {}
+    for element in system.elements:
+        if element.part.letter in "DQ":
+            watched = solution.w[:, element.watches[-1]]
+            sign = 1.0 if element.part.letter == "D" else -1.0
+            true = value[:, element.outputs[0]] + sign * PRE_S * watched
+            factor = variants.scale[:, element.outputs[0]] if variants.scale is not None else 1.0
+            found[element.part.name.lower()] = true * factor
+    return found
