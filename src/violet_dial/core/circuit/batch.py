@@ -23,9 +23,11 @@ Array = npt.NDArray[Any]
 Flags = npt.NDArray[np.bool_]
 Places = npt.NDArray[np.intp]
 RELATIVE, ABSOLUTE_V = 1e-6, 1e-9
-MOST_STEPS = 80
-RAMP = (0.05, 0.15, 0.3, 0.5, 0.7, 0.85, 1.0)
-GMIN_STEPS = (1e-2, 1e-3, 1e-4, 1e-5, 1e-6, 1e-8, 1e-10, 0.0)
+MOST_STEPS = 60
+CALM_AFTER = 6  # steps after which one that made things worse shortens the next: steep blocks swing to and fro
+SHORTEST = 1 / 128
+RAMP = (0.1, 0.3, 0.6, 1.0)
+DRAG, MOST_CREEPS = 10.0, 90
 
 
 @dataclass(frozen=True)
@@ -192,27 +194,33 @@ def _scaled(system: System, w: Array, scale: Array) -> tuple[Array, Array]:
 Problem = tuple[Array, Array, Array]
 
 
-def _newton(system: System, problem: Problem, w: Array, task: Task, extra_s: float = 0.0) -> tuple[Array, Flags]:
+def _newton(system: System, problem: Problem, w: Array, task: Task) -> tuple[Array, Flags]:
     """Newton on the watched voltages for all variants; those that are done drop out."""
     w0, reach, scale = problem
     w = w.copy()
     solved: Flags = np.zeros(len(w), dtype=bool)
     active: Places = np.arange(len(w))
+    length, last, free = np.ones(len(w)), np.full(len(w), np.inf), np.zeros(len(w), dtype=bool)
     eye = np.eye(w.shape[1])
-    junctions = _junction_mask(system) * extra_s
-    for _ in range(MOST_STEPS):
+    for turn in range(MOST_STEPS):
         task.check()
         value, slope = _scaled(system, w[active], scale[active])
-        if extra_s:
-            value, slope = value + w[active] @ junctions.T, slope + junctions
         h = reach[active]
         wrong = w[active] - w0[active] - np.einsum("cqm,cm->cq", h, value)
         with np.errstate(all="ignore"):
             step = _solved(eye - h @ slope, wrong)
-        asked = w[active] - step
+        size = np.abs(wrong).max(axis=1)
+        if turn >= CALM_AFTER:
+            worse = (size > last[active]) & free[active]
+            length[active] = np.where(
+                worse, np.maximum(length[active] / 2, SHORTEST), np.minimum(length[active] * 1.5, 1.0)
+            )
+        last[active] = size
+        asked = w[active] - step * length[active][:, None]
         new = system.hold_back(asked, w[active])
         still = np.abs(step) <= RELATIVE * np.abs(new) + ABSOLUTE_V
-        done = np.asarray((still & (new == asked)).all(axis=1))
+        free[active] = (new == asked).all(axis=1)
+        done = np.asarray(still.all(axis=1) & free[active] & (length[active] > 0.2))
         bad = np.asarray(~np.isfinite(new).all(axis=1))
         w[active] = np.where(bad[:, None], w[active], new)
         solved[active[done]] = True
@@ -231,7 +239,7 @@ def _solved(matrix: Array, right: Array) -> Array:
 
 
 def _junction_mask(system: System) -> Array:
-    """Where an extra conductance across every junction enters f, shape (m, q): to help it along, then taken away."""
+    """Where a conductance across every junction enters f, shape (m, q)."""
     mask = np.zeros((system.inject.shape[1], len(system.watch)))
     for element in system.elements:
         if element.junctions and element.junctions[0] is not None:
@@ -245,12 +253,9 @@ def _junction_mask(system: System) -> Array:
 
 
 def _by_stepping(system: System, problem: Problem, task: Task) -> tuple[Array, Flags]:
-    """Variants that would not come: extra conductances taken away bit by bit, then sources raised bit by bit."""
+    """Variants that would not come at once: slowly in pseudo time, then with sources raised bit by bit."""
     w0, reach, scale = problem
-    w = np.zeros_like(w0)
-    solved = np.zeros(len(w), dtype=bool)
-    for extra_s in GMIN_STEPS:
-        w, solved = _newton(system, problem, w, task, extra_s)
+    w, solved = _in_pseudo_time(system, problem, task)
     left = np.flatnonzero(~solved)
     if len(left):
         ramped = np.zeros_like(w0[left])
@@ -258,6 +263,42 @@ def _by_stepping(system: System, problem: Problem, task: Task) -> tuple[Array, F
             part = (w0[left] * share, reach[left], scale[left])
             ramped, solved[left] = _newton(system, part, ramped, task)
         w[left] = ramped
+    return w, solved
+
+
+def _in_pseudo_time(system: System, problem: Problem, task: Task) -> tuple[Array, Flags]:
+    """Newton with a drag that is eased as the residual falls: it creeps down steep loops instead of leaping across.
+
+    Source
+    ------
+    Pseudo-transient continuation: Kelley and Keyes, SIAM J. Numer. Anal. 35 (1998) 508 [memory].
+    """
+    w0, reach, scale = problem
+    w = np.zeros_like(w0)
+    solved: Flags = np.zeros(len(w), dtype=bool)
+    drag, last = np.full(len(w), DRAG), np.full(len(w), np.inf)
+    active: Places = np.arange(len(w))
+    eye = np.eye(w.shape[1])
+    for _ in range(MOST_CREEPS):
+        task.check()
+        value, slope = _scaled(system, w[active], scale[active])
+        wrong = w[active] - w0[active] - np.einsum("cqm,cm->cq", reach[active], value)
+        size = np.abs(wrong).max(axis=1)
+        drag[active] = np.where(size > last[active], drag[active] * 3.0, drag[active] * 0.6)
+        last[active] = size
+        held = np.where(drag[active] < 1e-4, 0.0, drag[active])
+        with np.errstate(all="ignore"):
+            step = _solved(eye * (1.0 + held[:, None, None]) - reach[active] @ slope, wrong)
+        asked = w[active] - step
+        new = system.hold_back(asked, w[active])
+        new = np.where(np.isfinite(new), new, w[active])
+        still = np.abs(step) <= RELATIVE * np.abs(new) + ABSOLUTE_V
+        done = np.asarray((still & (new == asked)).all(axis=1) & (held == 0.0))
+        w[active] = new
+        solved[active[done]] = True
+        active = active[~done]
+        if len(active) == 0:
+            break
     return w, solved
 
 

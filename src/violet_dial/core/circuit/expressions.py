@@ -7,6 +7,7 @@ import ast
 import re
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
+from types import CodeType
 from typing import Any
 
 import numpy as np
@@ -31,13 +32,6 @@ _FUNCTIONS: dict[str, Callable[..., Any]] = {
     "abs": np.abs, "min": np.minimum, "max": np.maximum, "tanh": np.tanh, "sin": np.sin, "cos": np.cos,
     "u": lambda x: np.where(np.asarray(x) > 0, 1.0, 0.0),
 }  # fmt: skip
-_BINARY: dict[type, Callable[[Any, Any], Any]] = {
-    ast.Add: lambda a, b: a + b, ast.Sub: lambda a, b: a - b, ast.Mult: lambda a, b: a * b, ast.Div: lambda a, b: a / b,
-    ast.Pow: lambda a, b: a**b,
-}  # fmt: skip
-_COMPARE: dict[type, Callable[[Any, Any], Any]] = {
-    ast.Lt: lambda a, b: a < b, ast.Gt: lambda a, b: a > b, ast.LtE: lambda a, b: a <= b, ast.GtE: lambda a, b: a >= b,
-}  # fmt: skip
 
 
 def spice_number(text: str, field: str) -> float:
@@ -59,7 +53,7 @@ class Expression:
     """An expression over probes: ``probes`` are (v or i, first, second), values are put in their order."""
 
     text: str
-    tree: ast.expr
+    code: CodeType
     probes: tuple[tuple[str, str, str], ...]
 
     @property
@@ -76,7 +70,7 @@ class Expression:
         """Values at ``probed``, shape (..., number of probes); returns shape (...)."""
         names = {f"probe{place}": probed[..., place] for place in range(len(self.probes))}
         with np.errstate(all="ignore"):
-            result: Array = np.broadcast_to(_walk(self.tree, names, self.text), probed.shape[:-1]).astype(float)
+            result: Array = np.broadcast_to(_run(self.code, names, self.text), probed.shape[:-1]).astype(float)
         return result
 
 
@@ -96,8 +90,8 @@ def parse_expression(text: str, parameters: Mapping[str, float], rename: Callabl
             probes.append(one)
         return f"probe{probes.index(one)}"
 
-    tree = _parse(_PROBE.sub(probe, text), text, parameters)
-    return Expression(text, tree, tuple(probes))
+    code = _parse(_PROBE.sub(probe, text), text, parameters)
+    return Expression(text, code, tuple(probes))
 
 
 def evaluate(text: str, parameters: Mapping[str, float]) -> float:
@@ -108,15 +102,15 @@ def evaluate(text: str, parameters: Mapping[str, float]) -> float:
     InvalidInput
         Not arithmetic, an unknown name, or no finite value.
     """
-    tree = _parse(text, text, parameters)
+    code = _parse(text, text, parameters)
     with np.errstate(all="ignore"):
-        value = float(_walk(tree, dict(parameters), text))
+        value = float(_run(code, {}, text))
     if not np.isfinite(value):
         raise InvalidInput("Expression", text, "an expression with a finite value")
     return value
 
 
-def _parse(prepared: str, text: str, parameters: Mapping[str, float]) -> ast.expr:
+def _parse(prepared: str, text: str, parameters: Mapping[str, float]) -> CodeType:
     if len(text) > MOST_LENGTH:
         raise InvalidInput("Expression", text, f"at most {MOST_LENGTH} characters")
     plain = _EMBEDDED.sub(lambda found: repr(spice_number(found.group(0), "Expression")), prepared).replace("^", "**")
@@ -128,7 +122,8 @@ def _parse(prepared: str, text: str, parameters: Mapping[str, float]) -> ast.exp
     except (SyntaxError, ValueError, RecursionError, MemoryError) as error:
         raise InvalidInput("Expression", text, "arithmetic with + - * / ^, V(), I() and functions") from error
     _check(tree, text, parameters)
-    return tree
+    fixed = ast.Expression(_Fixed(parameters).visit(tree))
+    return compile(ast.fix_missing_locations(fixed), "expression", "eval")
 
 
 def _check(tree: ast.expr, text: str, parameters: Mapping[str, float]) -> None:
@@ -144,9 +139,20 @@ def _check(tree: ast.expr, text: str, parameters: Mapping[str, float]) -> None:
             raise InvalidInput("Expression", text, "arithmetic with + - * / ^, V(), I() and functions")
         if isinstance(node, ast.Call) and (not isinstance(node.func, ast.Name) or node.func.id not in _FUNCTIONS):
             raise InvalidInput("Expression", text, f"one of the functions {', '.join(_FUNCTIONS)}")
-    for name, node in ((node.id, node) for node in ast.walk(tree) if isinstance(node, ast.Name)):
-        if name in parameters:
-            node.id = f"={parameters[name]!r}"  # the value is fixed now; the name is not looked up again
+
+
+class _Fixed(ast.NodeTransformer):
+    """Parameters become their values, choices become where(): what is left is arithmetic on probes."""
+
+    def __init__(self, parameters: Mapping[str, float]) -> None:
+        self._parameters = parameters
+
+    def visit_Name(self, node: ast.Name) -> ast.expr:
+        return ast.Constant(self._parameters[node.id]) if node.id in self._parameters else node
+
+    def visit_IfExp(self, node: ast.IfExp) -> ast.expr:
+        parts = [self.visit(one) for one in (node.test, node.body, node.orelse)]
+        return ast.Call(ast.Name("where", ast.Load()), parts, [])
 
 
 _ALLOWED = (
@@ -155,24 +161,9 @@ _ALLOWED = (
 )  # fmt: skip
 
 
-def _walk(node: ast.expr, names: Mapping[str, Any], text: str) -> Any:
-    if isinstance(node, ast.Constant) and isinstance(node.value, (int, float)):
-        return float(node.value)
-    if isinstance(node, ast.Name):
-        return float(node.id[1:]) if node.id.startswith("=") else names[node.id]
-    if isinstance(node, ast.UnaryOp):
-        inner = _walk(node.operand, names, text)
-        return -inner if isinstance(node.op, ast.USub) else inner
-    if isinstance(node, ast.BinOp) and type(node.op) in _BINARY:
-        return _BINARY[type(node.op)](_walk(node.left, names, text), _walk(node.right, names, text))
-    if isinstance(node, ast.Compare) and type(node.ops[0]) in _COMPARE:
-        return _COMPARE[type(node.ops[0])](_walk(node.left, names, text), _walk(node.comparators[0], names, text))
-    if isinstance(node, ast.IfExp):
-        test, yes, no = (_walk(one, names, text) for one in (node.test, node.body, node.orelse))
-        return np.where(test, yes, no)
-    if isinstance(node, ast.Call) and isinstance(node.func, ast.Name):
-        try:
-            return _FUNCTIONS[node.func.id](*(_walk(one, names, text) for one in node.args))
-        except TypeError as error:
-            raise InvalidInput("Expression", text, f"the right number of arguments for {node.func.id}") from error
-    raise InvalidInput("Expression", text, "arithmetic with + - * / ^, V(), I() and functions")
+def _run(code: CodeType, names: Mapping[str, Any], text: str) -> Any:
+    """Work out checked code: nothing but arithmetic, probes and the functions known can be in it."""
+    try:
+        return eval(code, {"__builtins__": {}, **_FUNCTIONS, "where": np.where}, dict(names))
+    except (TypeError, ZeroDivisionError, OverflowError) as error:
+        raise InvalidInput("Expression", text, "the right number of arguments and no division by zero") from error

@@ -230,14 +230,11 @@ def _behaviour(expression: Expression) -> Callable[[Array], tuple[Array, Array]]
     """Value and slopes of a behavioural source, slopes by differences."""
 
     def evaluate(w: Array) -> tuple[Array, Array]:
-        value = expression.value(w)
-        slopes = np.zeros((*w.shape[:-1], 1, w.shape[-1]))
-        for place in range(w.shape[-1]):
-            moved = w.copy()
-            moved[..., place] += PROBE_STEP
-            above = expression.value(moved)
-            moved[..., place] -= 2 * PROBE_STEP
-            slopes[..., 0, place] = (above - expression.value(moved)) / (2 * PROBE_STEP)
+        steps = np.concatenate([np.zeros((1, w.shape[-1])), np.eye(w.shape[-1]), -np.eye(w.shape[-1])]) * PROBE_STEP
+        around = expression.value(w + steps.reshape(-1, *(1,) * (w.ndim - 1), w.shape[-1]))
+        count = w.shape[-1]
+        value, above, below = around[0], around[1 : count + 1], around[count + 1 :]
+        slopes = np.moveaxis((above - below) / (2 * PROBE_STEP), 0, -1)[..., None, :]
         return value[..., None], slopes
 
     return evaluate
