@@ -31,7 +31,7 @@ class WholeJob(WindowTest):
         self.press(KEY.Key_F9)
         self.assertEqual(self.page.station, "Return")
         self.type_in("Drum moved two notches back.")
-        self.press(KEY.Key_4, ALT)  # leaving and coming back keeps what was typed
+        self.press(KEY.Key_5, ALT)  # leaving and coming back keeps what was typed
         self.assertEqual(self.page.view.job.closing.done, "Drum moved two notches back.")  # type: ignore[union-attr]
         self.page.back.lines["signed_by"].setFocus()
         self.type_in("M. Tystie")
@@ -87,7 +87,7 @@ class Keys(WindowTest):
         for ev100 in (12, 8, 10):
             self.take(f"{ev100}", f"{ev100}.5")
         dial = self.page.light.dial
-        self.press(KEY.Key_3, ALT)
+        self.press(KEY.Key_4, ALT)
         self.press(KEY.Key_F5)
         self.press(KEY.Key_Home)
         self.assertIn("Reading 1 of 3. At Ev 8.0", dial.accessibleName())

@@ -5,7 +5,7 @@ Exit status: 0 done, 2 with one line on standard error when the input cannot be 
 
 import argparse
 import sys
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from pathlib import Path
 
 from violet_dial import __version__
@@ -31,6 +31,13 @@ def _parser() -> argparse.ArgumentParser:
     sheet = commands.add_parser("sheet", help="print a bundle's sheet as PDF or HTML")
     sheet.add_argument("bundle", type=Path)
     sheet.add_argument("-o", "--output", type=Path, required=True, help="OUT.pdf or OUT.html")
+    operate = commands.add_parser("op", help="operating point of a circuit in SPICE text")
+    operate.add_argument("file", type=Path)
+    operate.add_argument("--json", action="store_true", help="one JSON object")
+    trace = commands.add_parser("trace", help="suspects and next test from a circuit and a CSV of evidence")
+    trace.add_argument("file", type=Path)
+    trace.add_argument("--readings", type=Path, required=True, metavar="FILE.csv")
+    trace.add_argument("--json", action="store_true", help="one JSON object")
     return parser
 
 
@@ -50,13 +57,7 @@ def main(arguments: Sequence[str] | None = None) -> int:
     """Run the command; returns the exit status."""
     options = _parser().parse_args(arguments)
     try:
-        if options.command == "check":
-            return _check(options)
-        if options.command == "light":
-            return _light(options)
-        if options.command == "sheet":
-            return _sheet(options)
-        return _window(options)
+        return _COMMANDS[options.command](options)
     except VioletDialError as error:
         print(f"violet-dial: {' '.join(str(error).split())}", file=sys.stderr)
         return 2
@@ -133,6 +134,49 @@ def _window(options: argparse.Namespace) -> int:
     from violet_dial.gui.start import StartOptions, start
 
     return start(StartOptions(options.workshop, options.demo, options.shots))
+
+
+def _text(path: Path) -> str:
+    data = _read(path)
+    if b"\0" in data:
+        raise InvalidInput("Circuit", path.name, "SPICE text, not binary data")
+    return data.decode("utf-8", "replace")
+
+
+def _operate(options: argparse.Namespace) -> int:
+    from violet_dial.services.check import as_json
+    from violet_dial.services.trace_check import operate
+
+    result = operate(_text(options.file))
+    if options.json:
+        print(as_json(result))
+        return 0
+    for node, volts in result["voltages"].items():
+        print(f"{node:<16} {volts:.6g} V")
+    return 0
+
+
+def _trace(options: argparse.Namespace) -> int:
+    from violet_dial.services.check import as_json
+    from violet_dial.services.trace_check import trace
+
+    result = trace(_text(options.file), _read(options.readings))
+    if options.json:
+        print(as_json(result))
+        return 0
+    for one in result["suspects"][:6]:
+        print(f"{one['probability']:6.1%}  {one['words']}")
+    print(f"{result['healthy']:6.1%}  no fault")
+    if result["next"]:
+        test = result["next"]
+        where = " ".join(part for part in (test["plus"], test["minus"], test["setting"]) if part)
+        print(f"next: {test['test']} {where} ({test['bits']:.2f} bit, {test['minutes']:.1f} min)")
+    return 0
+
+
+_COMMANDS: dict[str | None, Callable[[argparse.Namespace], int]] = {
+    "check": _check, "light": _light, "sheet": _sheet, "op": _operate, "trace": _trace, None: _window,
+}  # fmt: skip
 
 
 if __name__ == "__main__":

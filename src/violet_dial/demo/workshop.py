@@ -12,6 +12,7 @@ from violet_dial.core.light.chain import Chain, LuxMeter, TrustedMeter
 from violet_dial.demo.meters import SimulatedMeter
 from violet_dial.demo.pictures import crust_picture
 from violet_dial.demo.strip_downs import open_compact, open_kittiwake, open_spare_kittiwake, receive_reflex
+from violet_dial.demo.traces import bridge_repaired, corroded_reflex, dead_clip_meter, sleepy_instant
 from violet_dial.job.document import Closing, Device, Intake, Job, LightSetup
 from violet_dial.services import acts
 from violet_dial.services.judge import judge
@@ -60,7 +61,19 @@ def build_demo(path: Path) -> None:
 
     workshop = Workshop(WorkshopFile(beside), clock)
     rng = np.random.default_rng(SEED)
-    for build in (_healthy, _spare, _slipped_cord, _fall_off, _sticky, _adjusted, _waiting_for_cell, _just_in):
+    for build in (
+        _healthy,
+        _spare,
+        _slipped_cord,
+        _fall_off,
+        _sticky,
+        _adjusted,
+        _waiting_for_cell,
+        _just_in,
+        _bridge,
+        _sleepy,
+        _corroded,
+    ):
         build(workshop, rng)
         clock.next_day()
     workshop.close()
@@ -237,6 +250,7 @@ def _waiting_for_cell(workshop: Workshop, rng: np.random.Generator) -> None:
     for ev100 in (6.0, 10.0, 14.0):
         shown = 4.0 + 0.02 * ev100
         workshop.perform(job_id, _reading(acts.TypedReading(f"{ev100 - 0.1:.1f}", f"{shown:.1f}")))
+    dead_clip_meter(workshop, job_id)
     workshop.perform(job_id, lambda job, at: acts.wait_for(job, "a cell from the mainland", at))
 
 
@@ -249,3 +263,42 @@ def _just_in(workshop: Workshop, rng: np.random.Generator) -> None:
         (9.0, 13.0),
     )
     receive_reflex(workshop, _begin(workshop, story, rng))
+
+
+def _corroded(workshop: Workshop, rng: np.random.Generator) -> None:
+    story = Story(
+        Device("Gannet reflex", "Holm Optical", "GN 2204", "reflex", "CdS"),
+        Intake(
+            "Meter needle dead, shutter fine", came_with="Body cap", noticed="Cell left in over winter.",
+            tried_already="New cell, contacts wiped.", hazards=("alkaline residue",),
+        ),
+        LightSetup(chain=LUX),
+        SimulatedMeter(),
+    )  # fmt: skip
+    corroded_reflex(workshop, _begin(workshop, story, rng))
+
+
+def _sleepy(workshop: Workshop, rng: np.random.Generator) -> None:
+    story = Story(
+        Device("Petrel instant", "Auk & Daughters", "P 61 009", "instant camera", "silicon"),
+        Intake(
+            "Dead: no lamps, no motor", came_with="Empty pack", noticed="Runs for a moment when the cells are pressed."
+        ),
+        LightSetup(chain=LUX),
+        SimulatedMeter(),
+    )
+    sleepy_instant(workshop, _begin(workshop, story, rng))
+
+
+def _bridge(workshop: Workshop, rng: np.random.Generator) -> None:
+    story = Story(
+        Device("Storm Petrel reflex", "Holm Optical", "SP 771", "reflex", "CdS"),
+        Intake("Needle hangs at one end", came_with="55 mm lens", noticed="Works when the prism housing is pressed."),
+        LightSetup(chain=LUX),
+        SimulatedMeter(offset_stops=0.05),
+        _lights(6, 14),
+        (12.0, 8.0),
+    )
+    job_id = _begin(workshop, replace(story, rising=(), falling=()), rng)
+    bridge_repaired(workshop, job_id)
+    _read(workshop, job_id, story, rng)

@@ -9,6 +9,7 @@ from violet_dial.core.errors import VioletDialError
 from violet_dial.gui.files import ask_open, ask_open_many, ask_save, read_file, write_file
 from violet_dial.gui.job_page import JobPage
 from violet_dial.gui.stations.light_setup import LightSetupDialog
+from violet_dial.gui.stations.trace.circuit_window import CircuitWindow
 from violet_dial.gui.theme.look import Look
 from violet_dial.gui.widgets.import_rows import ImportDialog, readings_listing, steps_listing
 from violet_dial.gui.widgets.pages import TextWindow
@@ -18,8 +19,10 @@ from violet_dial.job.strip_csv import read_strip, write_strip
 from violet_dial.services.acts import add_readings, wait_for
 from violet_dial.services.explain import explain
 from violet_dial.services.opening import add_steps, back_of
+from violet_dial.services.tracing import choose_circuit
 from violet_dial.services.workshop import Workshop
 
+CIRCUIT_KINDS = "SPICE text (*.cir *.sp *.net *.txt)"
 CSV_KINDS = "Readings (*.csv *.txt *.tsv)"
 
 
@@ -50,9 +53,14 @@ class JobActs:
         TextWindow(self._window, self._look, "How this was worked out", sections).exec()
 
     def change_setup(self) -> None:
-        """Reference chain, tolerance, range and adjuster."""
+        """At Trace the circuit; else reference chain, tolerance, range and adjuster."""
         job = self._job
         if job is None:
+            return
+        if self._page.station == "Trace":
+            window = CircuitWindow(self._window, self._look, job)
+            if window.exec() == QDialog.DialogCode.Accepted:
+                self._page.perform(window.act())
             return
         dialog = LightSetupDialog(self._window, self._look, job.light.setup)
         if dialog.exec() == QDialog.DialogCode.Accepted:
@@ -78,10 +86,24 @@ class JobActs:
 
     def import_table(self) -> None:
         """A CSV of what the station in view holds, shown before anything is taken."""
+        if self._page.station == "Trace":
+            path = ask_open(self._window, "A circuit as SPICE text", CIRCUIT_KINDS)
+            if path is not None:
+                self.open_circuit_from(path)
+            return
         opening = self._page.station == "Open"
         path = ask_open(self._window, "A strip-down from a CSV" if opening else "Readings from a CSV", CSV_KINDS)
         if path is not None:
             (self.import_steps_from if opening else self.import_readings_from)(path)
+
+    def open_circuit_from(self, path: Path) -> None:
+        """The circuit in ``path``; evidence stays."""
+        try:
+            text = read_file(path).decode("utf-8", "replace")
+        except VioletDialError as error:
+            self._say(f"{path.name}: {error}")
+            return
+        self._page.perform(lambda one, at: choose_circuit(one, path.stem, text, at))
 
     def import_steps_from(self, path: Path) -> None:
         """Offer the strip-down in ``path`` as a plan."""
@@ -112,6 +134,11 @@ class JobActs:
         """What the station in view holds, as CSV; the strip-down also as Markdown."""
         job = self._job
         if job is None:
+            return
+        if self._page.station == "Trace":
+            path = ask_save(self._window, "Write the circuit", f"job-{job.label}.cir", CIRCUIT_KINDS)
+            if path is not None:
+                self._write(path, job.tracing.circuit_text.encode())
             return
         if self._page.station == "Open":
             kinds = "Strip-down (*.csv);;Checklist (*.md)"

@@ -14,6 +14,7 @@ from violet_dial.gui.stations.light import LightStation
 from violet_dial.gui.stations.opening.station import OpenStation
 from violet_dial.gui.stations.receive.station import ReceiveStation
 from violet_dial.gui.stations.return_sheet import ReturnStation
+from violet_dial.gui.stations.trace.station import TraceStation
 from violet_dial.gui.theme.look import Look
 from violet_dial.gui.widgets.cards import ElidedLabel, LogCard, NextCard, labelled
 from violet_dial.gui.widgets.reading_bar import ReadingBar
@@ -27,7 +28,7 @@ from violet_dial.services.progress import STATIONS, NextAct, StationName, next_a
 from violet_dial.services.workshop import JobView, Workshop
 
 Act = Callable[[Job, str], Done]
-Station = ReceiveStation | OpenStation | LightStation | ReturnStation
+Station = ReceiveStation | OpenStation | TraceStation | LightStation | ReturnStation
 
 
 class JobPage(QWidget):
@@ -52,11 +53,13 @@ class JobPage(QWidget):
         self.line = StationLine(look)
         self.receive = ReceiveStation(look, self._thumbnail)
         self.opening = OpenStation(look)
+        self.trace = TraceStation(look)
         self.light = LightStation(look)
         self.back = ReturnStation(look)
         self.pages: dict[StationName, Station] = {
             "Receive": self.receive,
             "Open": self.opening,
+            "Trace": self.trace,
             "Light": self.light,
             "Return": self.back,
         }
@@ -109,7 +112,9 @@ class JobPage(QWidget):
         self.light.light_chosen.connect(self.bar_control.aim_at)
         self.back.print_asked.connect(self.print_asked)
         self.opening.said.connect(self.said)
-        for station in (self.receive, self.opening, self.light, self.back, self.bar_control):
+        self.trace.circuit_asked.connect(self.setup_asked)
+        self.trace.next_found.connect(self._show_next_test)
+        for station in (self.receive, self.opening, self.trace, self.light, self.back, self.bar_control):
             station.act_asked.connect(self.perform)
         self.bar_control.now_changed.connect(self.light.show_now)
         self.bar_control.said.connect(self.said)
@@ -165,12 +170,21 @@ class JobPage(QWidget):
         else:
             page.focus_first()
 
+    @Slot(object)
+    def _show_next_test(self, act: NextAct) -> None:
+        """The test the Trace station found, on the Next card while tracing goes on."""
+        if self.station == "Trace" or (self.next and self.next.kind == "test"):
+            self.next = act
+            self.next_card.show_act(act)
+
     def to_picture(self) -> None:
         """The keys to the station's own picture: the dial, the outline or the list of what is off."""
         if self.station == "Receive":
             self.receive.pages.turn_to(1)
         elif self.station == "Open":
             self.opening.off.table.setFocus()
+        elif self.station == "Trace":
+            self.trace.map.setFocus()
         else:
             self.light.dial.setFocus()
 
@@ -234,6 +248,8 @@ class JobPage(QWidget):
         if act.kind == "read":
             self.bar_control.follow(act)
             self.bar.focus_reading()
+        elif act.kind == "test":
+            self.trace.focus_first()
         elif act.kind == "refit":
             self.opening.pages.turn_to(1)
         elif act.kind == "hand over":
@@ -269,3 +285,4 @@ class JobPage(QWidget):
         """Stop what runs in the background."""
         self.keep_typed()
         self.back.runner.close()
+        self.trace.runner.close()

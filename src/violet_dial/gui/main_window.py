@@ -33,7 +33,7 @@ if TYPE_CHECKING:
 
 SMALLEST = (1100, 700)
 USUAL = (1280, 800)
-STATION_KEYS = ("Alt+1", "Alt+2", "Alt+3", "Alt+4")
+STATION_KEYS = ("Alt+1", "Alt+2", "Alt+3", "Alt+4", "Alt+5")
 
 
 class MainWindow(QMainWindow):

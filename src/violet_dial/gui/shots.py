@@ -42,6 +42,9 @@ SHOTS = (
     Shot("open-off", "Shearwater compact", "Open"),
     Shot("open-back-night", "Shearwater compact", "Open", "night", page=1),
     Shot("open-way-in", "Kittiwake hand meter", "Open", page=2),
+    Shot("trace", "Gannet reflex", "Trace"),
+    Shot("trace-night", "Petrel instant", "Trace", "night"),
+    Shot("trace-150-percent", "Gannet reflex", "Trace", "day", 150),
     Shot("light-even", "Kittiwake hand meter", "Light"),
     Shot("light-even-night", "Kittiwake hand meter", "Light", "night"),
     Shot("light-falloff", "Fulmar exposure meter", "Light"),
@@ -99,6 +102,7 @@ def _show(window: MainWindow, look: Look, shot: Shot) -> None:
     if hasattr(station, "pages"):
         station.pages.turn_to(shot.page)
     settle(lambda: shot.station != "Return" or not page.back.sheet.pixmap().isNull())
+    settle(lambda: shot.station != "Trace" or page.trace.settled)
 
 
 def _windows(window: MainWindow, look: Look, folder: Path) -> None:

@@ -11,6 +11,9 @@ from annotated_types import Ge, Le, MaxLen
 from violet_dial.core.calibration.adjuster import Adjuster
 from violet_dial.core.calibration.assess import Plan
 from violet_dial.core.calibration.readings import DEFAULT_U_READING, Reading, Tolerance
+from violet_dial.core.circuit.trade import Setting
+from violet_dial.core.diagnosis.evidence import Evidence
+from violet_dial.core.diagnosis.faults import Fault
 from violet_dial.core.light.chain import Chain
 from violet_dial.core.opening.steps import Sealant, Step
 from violet_dial.core.receiving.findings import Extent, FindingKind
@@ -25,6 +28,8 @@ MOST_PHOTOS = 500
 MOST_FINDINGS = 300
 MOST_TRIALS = 1000
 MOST_STEPS = 1500
+MOST_EVIDENCE = 500
+MOST_CIRCUIT = 200_000  # characters of SPICE text
 
 Line = Annotated[str, MaxLen(300)]
 Text = Annotated[str, MaxLen(20_000)]
@@ -136,6 +141,51 @@ class Opening:
 
 
 @dataclass(frozen=True)
+class TakenEvidence:
+    """Evidence with what was typed and when."""
+
+    evidence: Evidence
+    typed: Line = ""
+    at: Line = ""
+
+
+@dataclass(frozen=True)
+class TakenRepair:
+    """A fault put right: the evidence of the epoch before was taken with it."""
+
+    fault: Fault
+    words: Line = ""
+    at: Line = ""
+
+
+@dataclass(frozen=True)
+class Spot:
+    """Where a point of the circuit is pinned on the map: columns and rows of its grid."""
+
+    node: Line
+    column: Annotated[float, Ge(-5), Le(60)]
+    row: Annotated[float, Ge(-5), Le(60)]
+
+
+@dataclass(frozen=True)
+class Tracing:
+    """The Trace station's share of the job: circuit, how the device stands, evidence in epochs between repairs."""
+
+    circuit_name: Line = ""
+    circuit_text: Annotated[str, MaxLen(MOST_CIRCUIT)] = ""
+    setting: Setting = field(default_factory=Setting)
+    epochs: Annotated[tuple[Annotated[tuple[TakenEvidence, ...], MaxLen(MOST_EVIDENCE)], ...], MaxLen(60)] = ((),)
+    repairs: Annotated[tuple[TakenRepair, ...], MaxLen(60)] = ()
+    pinned: Annotated[tuple[Spot, ...], MaxLen(500)] = ()
+    weights: Annotated[tuple[tuple[Line, float], ...], MaxLen(60)] = ()
+
+    @property
+    def now(self) -> tuple[TakenEvidence, ...]:
+        """Evidence since the last repair."""
+        return self.epochs[-1] if self.epochs else ()
+
+
+@dataclass(frozen=True)
 class TakenReading:
     """A reading with what was typed and the sum of the reference chain at that time."""
 
@@ -214,6 +264,7 @@ class Job:
     photos: Annotated[tuple[Photo, ...], MaxLen(MOST_PHOTOS)] = ()
     receiving: Receiving = field(default_factory=Receiving)
     opening: Opening = field(default_factory=Opening)
+    tracing: Tracing = field(default_factory=Tracing)
     light: LightCheck = field(default_factory=LightCheck)
     closing: Closing = field(default_factory=Closing)
     waits_for: Line = ""

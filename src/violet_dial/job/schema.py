@@ -8,6 +8,9 @@ from pydantic import ConfigDict, TypeAdapter, ValidationError, with_config
 
 from violet_dial.core.calibration.adjuster import Adjuster
 from violet_dial.core.calibration.readings import Reading, Tolerance
+from violet_dial.core.circuit.trade import Setting
+from violet_dial.core.diagnosis.evidence import Evidence
+from violet_dial.core.diagnosis.faults import Fault
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.light import chain
 from violet_dial.core.opening.steps import End, Step
@@ -30,6 +33,13 @@ _RECORDS: tuple[type, ...] = (
     Step,
     End,
     Gate,
+    Setting,
+    Evidence,
+    Fault,
+    document.TakenEvidence,
+    document.TakenRepair,
+    document.Spot,
+    document.Tracing,
     document.Finding,
     document.TakenTrial,
     document.MissingScrew,
@@ -91,7 +101,7 @@ def job_from_json(data: bytes) -> document.Job:
 def upgraded(raw: dict[str, Any]) -> dict[str, Any]:
     """The raw document of an older format as one of this format.
 
-    Format 1 had no findings, walk, gate and strip-down: they begin empty.
+    Format 1 had no findings, walk, gate, strip-down and tracing: they begin empty.
     """
     return {**raw, "format_version": 2} if raw.get("format_version") == 1 else raw
 
@@ -122,6 +132,9 @@ def written_text(job: document.Job) -> str:
     words.extend(f"{one.act} {one.setting} {one.note}" for one in job.receiving.trials)
     words.extend(f"{one.place} {one.siblings} {one.found}" for one in job.receiving.missing)
     words.extend(f"{step.name} {step.size} {step.tray} {step.note} {step.marks}" for step in job.opening.steps)
+    words.append(job.tracing.circuit_name)
+    words.extend(f"{one.typed} {one.evidence.note}" for epoch in job.tracing.epochs for one in epoch)
+    words.extend(one.words for one in job.tracing.repairs)
     words.extend(f"{way.part} {' '.join(way.through)} {way.note}" for way in job.opening.shorter_ways)
     words.append(job.light.setup.light_source)
     return "\n".join(word for word in words if word)

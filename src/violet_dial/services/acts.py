@@ -10,7 +10,7 @@ from violet_dial.core.light.chain import ReferenceLight, reference_light
 from violet_dial.core.quantities import format_signed, parse_number
 from violet_dial.job.document import MOST_READINGS, Closing, Device, Intake, Job, LightSetup, Photo, Run, TakenReading
 
-Station = Literal["Receive", "Open", "Light", "Return", "Job"]
+Station = Literal["Receive", "Open", "Trace", "Light", "Return", "Job"]
 SAME_LIGHT_EV = 0.05  # a smaller change of the reference light is neither rising nor falling
 
 

@@ -13,13 +13,14 @@ from violet_dial.services.judge import Judgement, judge
 from violet_dial.services.opening import back_of, totals_of
 from violet_dial.services.receiving import gate_open
 
-StationName = Literal["Receive", "Open", "Light", "Return"]
+StationName = Literal["Receive", "Open", "Trace", "Light", "Return"]
 StationState = Literal["open", "begun", "done"]
-STATIONS: tuple[StationName, ...] = ("Receive", "Open", "Light", "Return")
+STATIONS: tuple[StationName, ...] = ("Receive", "Open", "Trace", "Light", "Return")
 
 WORTH_A_MINUTE_BITS = 0.3  # a reading that tells less does not delay the work
 WAITS: tuple[str, ...] = (
-    "describing", "reference readings", "repair", "adjusting", "readings after the work", "closing up", "signing", "collection",
+    "describing", "tracing",
+    "reference readings", "repair", "adjusting", "readings after the work", "closing up", "signing", "collection",
 )  # fmt: skip
 
 
@@ -32,7 +33,7 @@ class NextAct:
     reason: str
     cost: str
     button: str
-    kind: Literal["describe", "read", "adjust", "repair", "refit", "write", "sign", "hand over"]
+    kind: Literal["describe", "read", "adjust", "repair", "refit", "test", "write", "sign", "hand over"]
     reference: str = ""
     direction: str = ""
     arithmetic: str = ""
@@ -50,9 +51,22 @@ def station_states(job: Job) -> dict[StationName, StationState]:
     return {
         "Receive": "done" if described else "begun" if touched else "open",
         "Open": "open" if not job.opening.steps else "done" if total.found and total.all_back else "begun",
+        "Trace": _trace_state(job),
         "Light": light,
         "Return": "done" if job.closing.signed_by else "begun" if job.closing.done else "open",
     }
+
+
+def _trace_state(job: Job) -> StationState:
+    """Open without a circuit, done once something was put right and nothing was found since."""
+    if not job.tracing.circuit_text:
+        return "open"
+    return "done" if job.tracing.repairs and job.light.current.readings else "begun"
+
+
+def tracing_open(job: Job) -> bool:
+    """Whether a fault is being traced: a circuit was chosen and nothing was put right yet."""
+    return bool(job.tracing.circuit_text) and not job.tracing.repairs
 
 
 def open_step(job: Job) -> str:
@@ -61,6 +75,8 @@ def open_step(job: Job) -> str:
         return "collection"
     if not (job.device.name and job.intake.headline_fault):
         return "describing"
+    if tracing_open(job):
+        return "tracing"
     if not job.light.current.readings:
         return "readings after the work" if len(job.light.runs) > 1 else "reference readings"
     verdict = judge(job).verdict
@@ -90,6 +106,10 @@ def next_act(job: Job) -> NextAct:
     if step == "collection":
         reason = f"Signed by {job.closing.signed_by} on {job.closing.signed_on}."
         return NextAct("Return", "Print the sheet and hand it over", reason, "1 min", "Print sheet", "hand over")
+    if step == "tracing":
+        count = len(job.tracing.now)
+        reason = f"{count} pieces of evidence so far; the station ranks the suspects and the tests."
+        return NextAct("Trace", "Make the next test", reason, "a few minutes", "Next test", "test")
     judgement = judge(job)
     if step == "repair":
         return _repair_act(job, judgement)

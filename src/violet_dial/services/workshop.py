@@ -21,7 +21,7 @@ if TYPE_CHECKING:
     from violet_dial.services.acts import Done
     from violet_dial.services.photos import CheckedPhoto
 
-    Act = Callable[[Job, str], Done]
+Act = Callable[["Job", str], "Done"]
 
 LOG_ROWS_SHOWN = 200
 

@@ -27,21 +27,35 @@ class Reasons:
     con: tuple[str, ...]
 
 
-def part_words(circuit: Circuit, name: str) -> str:
-    """A part as spoken of: its noted name, or colour and kind, with its designator."""
+def short_words(circuit: Circuit, name: str) -> str:
+    """A part in as few words as tell it: its noted name, colour and kind, or its designator."""
     note = circuit.note(name)
     if "name" in note:
-        return f"{note['name']} ({name})"
-    kind = kind_of(circuit, circuit.part(name)) if circuit.has(name) else ""
-    colour = note.get("colour", "")
-    return f"{colour} {kind} {name}".strip()
+        return note["name"]
+    if "colour" in note and circuit.has(name):
+        return f"{note['colour']} {kind_of(circuit, circuit.part(name))}"
+    return name
+
+
+def spoken(circuit: Circuit, name: str) -> str:
+    """The name of a hypothesis as spoken: ``plus clip: high resistance``."""
+    said = []
+    for one in name.split(" and "):
+        part, _, mode = one.partition(" ")
+        said.append(f"{short_words(circuit, part)}: {mode}" if circuit.has(part) else one)
+    return ", with ".join(said)
+
+
+def evidence_said(circuit: Circuit, evidence: Evidence) -> str:
+    """Evidence with its part as spoken of."""
+    words = evidence_words(evidence)
+    return words.replace(evidence.part, short_words(circuit, evidence.part), 1) if evidence.part else words
 
 
 def suspect_words(circuit: Circuit, suspect: Suspect) -> str:
-    """A suspect as spoken of."""
-    return " and ".join(
-        f"{part_words(circuit, one.part)} {one.words.removeprefix(one.part).strip()}" for one in suspect.faults
-    )
+    """A suspect as spoken of: ``plus clip: high resistance, about 46 kΩ``."""
+    said = [f"{short_words(circuit, one.part)}: {one.words.removeprefix(one.part).strip()}" for one in suspect.faults]
+    return ", with ".join(said)
 
 
 def reasons_for(case: Case, diagnosis: Diagnosis, suspect: Suspect) -> Reasons:
@@ -57,7 +71,7 @@ def reasons_for(case: Case, diagnosis: Diagnosis, suspect: Suspect) -> Reasons:
         away = abs(value - prediction.mean[suspect.place]) / sigma[suspect.place]
         healthy_away = abs(value - prediction.mean[healthy]) / sigma[healthy]
         here, there = (shown_value(evidence, float(prediction.mean[place])) for place in (suspect.place, healthy))
-        words = evidence_words(evidence)
+        words = evidence_said(case.circuit, evidence)
         if away < FITS and healthy_away > CONTRADICTS:
             needed = _needed(case, suspect, evidence)
             pro.append(needed or f"{words}: a healthy one shows {there}, this fault {here}")
@@ -70,7 +84,7 @@ def reasons_for(case: Case, diagnosis: Diagnosis, suspect: Suspect) -> Reasons:
 def _found_near(case: Case, fault: Fault) -> str:
     factor = dict(case.belief.raised).get(fault.part.lower(), 1.0)
     return (
-        f"found near {part_words(case.circuit, fault.part)}: {factor:.0f} times as likely beforehand"
+        f"found near {short_words(case.circuit, fault.part)}: {factor:.0f} times as likely beforehand"
         if factor > 1.5
         else ""
     )
@@ -89,11 +103,11 @@ def _needed(case: Case, suspect: Suspect, evidence: Evidence) -> str:
     if not fits.any():
         return ""
     low, high = SEARCH_OHM[fits].min(), SEARCH_OHM[fits].max()
-    where = part_words(case.circuit, ranged[0].part)
+    where = short_words(case.circuit, ranged[0].part)
     way = "from it to chassis" if ranged[0].mode == "leaks to chassis" else "in series"
     if high >= SEARCH_OHM[-1]:
-        return f"{evidence_words(evidence)} needs {format_engineering(float(low), 2)}Ω or more {way}: {where} could be that"
+        return f"{evidence_words(evidence)} needs {format_engineering(float(low), 3)}Ω or more {way}: {where} could be that"
     return (
-        f"{evidence_words(evidence)} needs {format_engineering(float(low), 2)} to {format_engineering(float(high), 2)}Ω "
+        f"{evidence_words(evidence)} needs {format_engineering(float(low), 3)} to {format_engineering(float(high), 3)}Ω "
         f"{way}: {where} could be that"
     ).replace("  ", " ")

@@ -26,6 +26,11 @@ WEIGHTS: dict[str, float] = {
 _OHM_MODES = ("high resistance", "leaks to chassis", "leaky", "high internal resistance", "collector to emitter leaky")
 
 
+def round_rung(value: float) -> float:
+    """A rung as said: two figures are all it stands for."""
+    return float(f"{value:.2g}")
+
+
 @dataclass(frozen=True)
 class Fault:
     """One way one part can fail.
@@ -50,7 +55,7 @@ class Fault:
     def words(self) -> str:
         """The fault said with its figure."""
         if self.mode in _OHM_MODES:
-            return f"{self.name}, about {format_engineering(self.figure, 2)}Ω"
+            return f"{self.name}, about {format_engineering(round_rung(self.figure), 3)}Ω"
         return self.name
 
 
@@ -93,7 +98,8 @@ MODES: dict[str, tuple[tuple[str, float, float], ...]] = {
     "trimmer": (("open", 0.0, 0.6), *_spread("drifted high", 0.2, _HIGH), *_spread("drifted low", 0.2, _LOW)),
     "movement": (("open coil", 0.0, 0.5), ("stuck pointer", 0.0, 0.35), ("shorted turns", 0.3, 0.15)),
     "cds": (
-        ("open", 0.0, 0.3), *_spread("insensitive", 0.4, (3.0, 6.0, 12.0, 25.0)), *_spread("reads bright", 0.3, (0.04, 0.08, 0.16, 0.33)),
+        ("open", 0.0, 0.3), *_spread("insensitive", 0.4, (3.0, 6.0, 12.0, 25.0)),
+        *_spread("reads bright", 0.3, (0.04, 0.08, 0.16, 0.33)),
     ),
     "photocell": (*_spread("tired", 0.6, (0.15, 0.25, 0.4, 0.6)), ("dead", 0.01, 0.4)),
     "leak": _spread("leaky", 1.0, (100.0, 215.0, 460.0, 1000.0, 2150.0, 4600.0)),

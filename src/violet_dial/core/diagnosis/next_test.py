@@ -275,9 +275,9 @@ def shown_value(ask: Evidence, value: float) -> str:
     if ask.test == "volt":
         return f"{value if abs(value) >= 0.005 else 0.0:.2f} V"
     if ask.test == "ohm":
-        return "open" if value > 7.3 else f"{format_engineering(10**value, 2)}Ω"
+        return "open" if value > 7.3 else f"{format_engineering(10**value, 3)}Ω"
     if ask.test == "amp":
-        return f"{format_engineering(10**value, 2)}A"
+        return f"{format_engineering(10**value, 3)}A"
     if ask.test == "seen":
         return "off" if value < 0.15 else "on" if value > 0.85 else f"{value:.0%}"
     raise InvalidInput("Test", ask.test, "volt, ohm, amp or seen")

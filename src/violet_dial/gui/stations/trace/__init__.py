@@ -1,0 +1,1 @@
+"""The Trace station: the circuit, its suspects, the next test."""

@@ -1,0 +1,169 @@
+"""The next test: which points, what to expect, what each outcome would leave; the figure is typed here."""
+
+from collections.abc import Callable
+from dataclasses import replace
+
+from PySide6.QtCore import Signal, Slot
+from PySide6.QtWidgets import QVBoxLayout, QWidget
+
+from violet_dial.core.circuit.netlist import Circuit
+from violet_dial.core.diagnosis.evidence import LOOKS, OVERLOAD_OHM, Evidence
+from violet_dial.core.diagnosis.explain import short_words, spoken
+from violet_dial.core.diagnosis.next_test import Test
+from violet_dial.core.errors import InvalidInput
+from violet_dial.core.quantities import format_engineering, parse_number
+from violet_dial.gui.theme.look import Look
+from violet_dial.gui.widgets.cards import card, labelled
+from violet_dial.gui.widgets.typed_line import TypedLine
+from violet_dial.job.document import Job
+from violet_dial.services.acts import Done
+from violet_dial.services.progress import NextAct
+from violet_dial.services.tracing import TraceResult, take_evidence
+
+_UNITS = {"volt": ("V", "volt"), "ohm": ("Ω", "ohm", "R")}
+
+
+def points_said(circuit: Circuit, test: Test) -> tuple[str, str]:
+    """The two spots the probes go to; for something seen, the ends of its part."""
+    if test.ask.part:
+        return circuit.part(test.ask.part).nodes[0], ""
+    return test.ask.plus, test.ask.minus
+
+
+def test_title(circuit: Circuit, test: Test) -> str:
+    """A test in one line."""
+    ask = test.ask
+    if ask.test == "seen":
+        return f"Look at the {short_words(circuit, ask.part)}"
+    minus = "gnd" if ask.minus == "0" else ask.minus
+    what = {"volt": "Volts", "ohm": "Ohms, cells out,", "amp": "Current"}[ask.test]
+    return f"{what} {ask.plus} to {minus}"
+
+
+def test_cost(test: Test) -> str:
+    """Minutes, what to open, how the device stands."""
+    opened = f"open {', '.join(test.opens)}" if test.opens else "nothing to open"
+    stands = test.ask.setting.words if test.ask.test != "ohm" else ""
+    return " · ".join(part for part in (f"{test.minutes:.1f} min", opened, stands) if part)
+
+
+def next_act_of(circuit: Circuit, result: TraceResult) -> NextAct | None:
+    """The best test as the Next card shows it."""
+    if not result.ranking.tests:
+        return None
+    test = result.ranking.tests[0]
+    reason = f"It parts the suspects best for its time: {test.bits:.2f} bit. A healthy one shows {test.healthy}."
+    arithmetic = f"{test.bits:.2f} bit / {test.minutes:.2f} min = {test.worth:.2f} bit a minute"
+    return NextAct(
+        "Trace", test_title(circuit, test), reason, test_cost(test), "Take reading", "test", arithmetic=arithmetic
+    )
+
+
+class NextPanel(QWidget):
+    """Enter in the figure takes the reading; PageDown shows the next best test instead."""
+
+    taken = Signal(object)
+
+    def __init__(self, look: Look) -> None:
+        super().__init__()
+        self._circuit: Circuit | None = None
+        self._tests: tuple[Test, ...] = ()
+        self._place = 0
+        frame, inside = card()
+        inside.addWidget(labelled("Next test", "small"))
+        self.title = labelled("", "head", True)
+        self.cost = labelled("", "small", True)
+        self.typed = TypedLine("What the test shows", lambda text: (), self._understood)
+        self.figure = self.typed.edit
+        self.outcomes = labelled("", "small", True)
+        self.groups = labelled("", "small", True)
+        for item in (self.title, self.cost, self.typed, self.outcomes, self.groups):
+            inside.addWidget(item)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.addWidget(frame)
+        self.typed.taken.connect(self._take)
+
+    @property
+    def test(self) -> Test | None:
+        """The test that is shown."""
+        return self._tests[self._place] if self._tests else None
+
+    def show_nothing(self, why: str) -> None:
+        self._tests = ()
+        self.title.setText("No test to suggest")
+        self.cost.setText(why)
+        self.typed.setVisible(False)
+        self.outcomes.setText("")
+        self.groups.setText("")
+
+    def show_tests(self, circuit: Circuit, tests: tuple[Test, ...], groups: tuple[tuple[str, ...], ...]) -> None:
+        """Show the best test and what it would leave."""
+        if not tests:
+            self.show_nothing("No allowed test would part the suspects further.")
+        else:
+            self._circuit, self._tests, self._place = circuit, tests, 0
+            test = tests[0]
+            self.title.setText(test_title(circuit, test))
+            self.cost.setText(f"{test_cost(test)} · {test.bits:.2f} bit")
+            self.typed.setVisible(True)
+            self.typed.clear()
+            hint = {"volt": "1.52 V", "ohm": "38k, OL", "seen": "on, dim, off, 40 %"}.get(test.ask.test, "")
+            self.figure.setPlaceholderText(f"shows: {hint}")
+            lines = []
+            for one in test.outcomes[:3]:
+                left = ", ".join(f"{spoken(circuit, name)} {share:.0%}" for name, share in one.leaves[:1])
+                lines.append(f"{one.words}  ({one.probability:.0%})  → {left}")
+            self.outcomes.setText("\n".join(lines))
+        alike = [" or ".join(spoken(circuit, name) for name in group[:4]) for group in groups[:1]]
+        self.groups.setText(f"No allowed test parts: {'; '.join(alike)}" if alike else "")
+        self.groups.setVisible(bool(alike))
+
+    def _read(self, text: str) -> Evidence:
+        test = self.test
+        if test is None:
+            raise InvalidInput("Reading", text, "a test to read")
+        return replace(test.ask, value=read_figure(test.ask.test, text))
+
+    def _understood(self, text: str) -> str:
+        evidence = self._read(text)
+        unit = _UNITS.get(evidence.test, ("",))[0]
+        if evidence.test == "ohm" and evidence.value >= OVERLOAD_OHM:
+            return "= open"
+        return f"= {evidence.value:.0%}" if evidence.test == "seen" else f"= {format_engineering(evidence.value)}{unit}"
+
+    @Slot(str)
+    def _take(self, text: str) -> None:
+        evidence = self._read(text)
+        self.typed.clear()
+        self.taken.emit(_taking(evidence))
+
+
+def _taking(evidence: Evidence) -> Callable[[Job, str], Done]:
+    return lambda job, at: take_evidence(job, evidence, at)
+
+
+def read_figure(test: str, text: str) -> float:
+    """A figure typed for a known test: the unit may be left out.
+
+    Raises
+    ------
+    InvalidInput
+        Not a figure, or a look that is not known.
+    """
+    low = text.strip().lower()
+    if test == "seen":
+        if low in LOOKS:
+            return LOOKS[low]
+        share = low.endswith("%")
+        value = parse_number(low.removesuffix("%").strip(), "What is seen")
+        value = value / 100 if share else value
+        if not 0 <= value <= 1:
+            raise InvalidInput("What is seen", text, "on, dim, off, or 0 to 100 %")
+        return value
+    if test == "ohm" and low in ("ol", "open", "inf"):
+        return OVERLOAD_OHM
+    for unit in _UNITS.get(test, ()):
+        if low.endswith(unit.lower()) and len(low) > len(unit):
+            return parse_number(text.strip()[: -len(unit)].strip(), "Reading")
+    return parse_number(text, "Reading")
