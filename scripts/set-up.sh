@@ -5,6 +5,9 @@ set_up() {
     extra=$1
     find_python
     libraries
+    if [ "$extra" = test ]; then
+        programs
+    fi
     stamp=".venv/.stamp-${extra:-app}"
     if [ -f "$stamp" ] && [ "$stamp" -nt pyproject.toml ]; then
         return
@@ -66,8 +69,20 @@ libxcb-render-util.so.0 libxcb-render-util0
 libxcb-shape.so.0 libxcb-shape0
 LIST
     [ -z "$missing" ] && return 0
+    install_packages
+}
+
+# What the checks compare with.
+programs() {
+    missing=""
+    command -v ngspice >/dev/null 2>&1 || missing=" ngspice"
+    [ -z "$missing" ] && return 0
+    install_packages
+}
+
+install_packages() {
     if [ "$(id -u)" = 0 ] && command -v apt-get >/dev/null 2>&1; then
-        echo "Installing system libraries:$missing" >&2
+        echo "Installing system packages:$missing" >&2
         apt-get update -qq >/dev/null 2>&1
         # shellcheck disable=SC2086
         DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends $missing >/dev/null 2>&1 && return 0

@@ -56,24 +56,23 @@ class CircuitMap:
         return max((one.row for one in self.places), default=0.0)
 
 
-def map_circuit(circuit: Circuit, pinned: Mapping[str, tuple[float, float]]) -> CircuitMap:
-    """The map of a circuit; ``pinned`` holds column and row of spots that stay."""
+def map_circuit(circuit: Circuit, pinned: Mapping[str, tuple[float, float]], columns: int = MOST_COLUMNS) -> CircuitMap:
+    """The map of a circuit; ``pinned`` holds column and row of spots that stay, ``columns`` fit side by side."""
     depth = _depths(circuit)
     rows = _rows(circuit, depth)
-    folded = {node: _folded(depth[node], rows[node], max(rows.values(), default=0.0)) for node in circuit.nodes}
+    tallest = max(rows.values(), default=0.0)
+    folded = {node: _folded(depth[node], rows[node], tallest, columns) for node in circuit.nodes}
     places = tuple(Place(node, *pinned.get(node, folded[node])) for node in circuit.nodes)
     runs = _runs(circuit)
     deepest = max(depth.values(), default=0)
-    headings = (
-        _headings(circuit, {node: float(depth[node]) for node in circuit.nodes}) if deepest < MOST_COLUMNS else ()
-    )
+    headings = _headings(circuit, {node: float(depth[node]) for node in circuit.nodes}) if deepest < columns else ()
     return CircuitMap(places, runs, headings)
 
 
-def _folded(column: int, row: float, tallest: float) -> tuple[float, float]:
+def _folded(column: int, row: float, tallest: float, columns: int) -> tuple[float, float]:
     """Long circuits go on in a line below, backwards, so that the join between lines is short."""
-    line, at = divmod(column, MOST_COLUMNS)
-    return (float(at if line % 2 == 0 else MOST_COLUMNS - 1 - at), row + line * (tallest + HANG_ROWS + 0.6))
+    line, at = divmod(column, columns)
+    return (float(at if line % 2 == 0 else columns - 1 - at), row + line * (tallest + HANG_ROWS + 0.6))
 
 
 def _hangs(circuit: Circuit, node: str) -> bool:

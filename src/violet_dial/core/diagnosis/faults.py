@@ -13,8 +13,9 @@ from violet_dial.core.circuit.netlist import GROUND, Circuit, Part
 from violet_dial.core.circuit.trade import CLOSED_OHM, LEADS, OPEN_OHM, Setting, kind_of
 from violet_dial.core.quantities import format_engineering
 
-# Rungs over which an unknown resistance is spread: three to the decade; between rungs the prediction is blurred.
-RUNGS_OHM = tuple(round(10 ** (rung / 3), 4) for rung in range(2, 17))  # 4.6 ohm to 215 kohm
+# Rungs over which an unknown resistance is spread, six to the decade; between rungs the prediction is blurred, and the
+# blur of two readings is taken as independent though the resistance is one: narrow rungs keep that harmless.
+RUNGS_OHM = tuple(round(10 ** (rung / 6), 4) for rung in range(4, 33))  # 4.6 ohm to 215 kohm
 # Chance beforehand that one part of this kind is at fault in a device that came in faulty, before anything is known.
 WEIGHTS: dict[str, float] = {
     "battery": 0.06, "clip": 0.05, "contact": 0.04, "switch": 0.04, "wire": 0.03, "joint": 0.03, "flex": 0.04, "connector": 0.03,
@@ -83,7 +84,7 @@ _LEAD_MODES = (("open", 0.0, 0.4), *_spread("high resistance", 0.6))
 _DIODE_MODES = (
     ("open", 0.0, 0.4),
     ("short", 0.0, 0.35),
-    *_spread("leaky", 0.15, RUNGS_OHM[5:13:2]),
+    *_spread("leaky", 0.15, RUNGS_OHM[10:26:4]),
     ("reversed", 0.0, 0.1),
 )
 _HIGH, _LOW = (1.4, 2.0, 2.8, 4.0), (0.35, 0.5, 0.7)
@@ -113,11 +114,11 @@ MODES: dict[str, tuple[tuple[str, float, float], ...]] = {
     "junction": (("short", 0.0, 1.0),),
     "transistor": (
         ("open", 0.0, 0.35), ("collector to emitter short", 0.0, 0.25),
-        *_spread("collector to emitter leaky", 0.1, RUNGS_OHM[5:13:2]),
+        *_spread("collector to emitter leaky", 0.1, RUNGS_OHM[10:26:4]),
         ("base to emitter short", 0.0, 0.15), ("low gain", 5.0, 0.15),
     ),
     "capacitor": (
-        *_spread("leaky", 0.55, RUNGS_OHM[4:14:2]), ("short", 0.0, 0.15), ("open", 0.0, 0.15),
+        *_spread("leaky", 0.55, RUNGS_OHM[8:28:4]), ("short", 0.0, 0.15), ("open", 0.0, 0.15),
         ("wrong by a decade", 10.0, 0.15),
     ),
     "regulator": (("no output", 0.0, 0.6), ("low output", 0.7, 0.4)),
@@ -126,6 +127,7 @@ MODES: dict[str, tuple[tuple[str, float, float], ...]] = {
 _SAGS_OHM = {"weak": 20.0, "dead": 300.0}  # a tired cell's own resistance; common practice, no source
 _BATTERY_MODES = tuple(mode for mode, _, _ in MODES["battery"])
 _TO_CHASSIS = ("wire", "track", "joint", "connector", "clip", "flex")
+TOUCH_OHM = 0.05
 CHASSIS_WEIGHT = 0.004
 BLOB_WEIGHT = 0.004
 
@@ -156,12 +158,14 @@ def _bridges(circuit: Circuit) -> list[Fault]:
             if node == GROUND or node in seen:
                 continue
             seen.add(node)
-            found.append(Fault(part.name, "touches chassis", 0.5, 1.0, to_node=node))
-            rungs = RUNGS_OHM[6:13]
+            found.append(Fault(part.name, "touches chassis", TOUCH_OHM, 1.0, to_node=node))
+            rungs = RUNGS_OHM[12:26:2]
             found += [Fault(part.name, "leaks to chassis", ohm, 1.0 / len(rungs), to_node=node) for ohm in rungs]
             if kind == "clip":
                 found.append(
-                    Fault(part.name, "blob touches chassis when the cells press", 0.5, 1.0, "supply battery", node)
+                    Fault(
+                        part.name, "blob touches chassis when the cells press", TOUCH_OHM, 1.0, "supply battery", node
+                    )
                 )
     return found
 

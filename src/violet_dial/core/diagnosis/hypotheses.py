@@ -64,3 +64,29 @@ def pairs_of(
                 prior = singles[first].log_prior + singles[second].log_prior
                 found.append(Hypothesis((one, two), prior))
     return tuple(found[:most])
+
+
+def ladders_of(
+    singles: tuple[Hypothesis, ...], names: tuple[tuple[str, str], ...], stride: int
+) -> tuple[Hypothesis, ...]:
+    """Pairs of the named faults with every ``stride``-th figure of each.
+
+    What a fault needs alone to explain a reading is not what it needs beside another.
+    """
+    rungs: dict[str, list[Hypothesis]] = {}
+    for one in singles:
+        if one.faults:
+            rungs.setdefault(one.name, []).append(one)
+    found = []
+    for first, second in names:
+        for one in _thinned(rungs[first], stride):
+            for two in _thinned(rungs[second], stride):
+                prior = one.log_prior + two.log_prior + math.log(stride if len(rungs[first]) > 1 else 1)
+                prior += math.log(stride if len(rungs[second]) > 1 else 1)
+                found.append(Hypothesis((*one.faults, *two.faults), prior))
+    return tuple(found)
+
+
+def _thinned(several: list[Hypothesis], stride: int) -> list[Hypothesis]:
+    ordered = sorted(several, key=lambda one: one.faults[0].figure)
+    return ordered[stride // 2 :: stride] if len(ordered) >= stride else ordered

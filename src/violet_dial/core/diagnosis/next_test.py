@@ -18,7 +18,7 @@ from violet_dial.core.circuit.netlist import GROUND, Circuit, Part
 from violet_dial.core.circuit.trade import Setting, access_to, figure, kind_of, switches_of
 from violet_dial.core.diagnosis.evidence import SEEN_KINDS, Evidence
 from violet_dial.core.diagnosis.posterior import Diagnosis, prediction_of, widened
-from violet_dial.core.diagnosis.predict import FULL_SCALE_A, Predictor
+from violet_dial.core.diagnosis.predict import FULL_SCALE_A, JointPredictor, Prediction, Predictor
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.quantities import format_engineering
 from violet_dial.core.task import SilentTask, Task
@@ -81,9 +81,8 @@ def rank_tests(diagnosis: Diagnosis, now: Setting, reach: Reach, task: Task | No
     """Every allowed test in every useful setting, ranked."""
     task = task or SilentTask()
     likely = _likely(diagnosis)
-    predictor = Predictor(
-        diagnosis.predictor.circuit, tuple(diagnosis.hypotheses[n] for n in likely), diagnosis.predictor.meter
-    )
+    predictor = diagnosis.predictor.parts[0]
+    subset = _Subset(diagnosis.predictor, likely)
     weight = diagnosis.probability[likely]
     weight = weight / weight.sum()
     names = [diagnosis.hypotheses[n].name for n in likely]
@@ -98,7 +97,7 @@ def rank_tests(diagnosis: Diagnosis, now: Setting, reach: Reach, task: Task | No
         for ask in candidates(predictor.circuit, setting, place == 0):
             if _identity(ask) in taken or not is_safe(predictor, ask):
                 continue
-            prediction = prediction_of(predictor, ask)
+            prediction = subset.prediction(ask)
             mean, sigma = prediction.mean, widened(ask, prediction)
             distance = kernel.distance(mean, sigma)
             np.maximum(apart, distance, out=apart)
@@ -120,6 +119,27 @@ def _likely(diagnosis: Diagnosis) -> list[int]:
     kept = [int(n) for n in order if diagnosis.probability[n] > LIKELY]
     healthy = next(n for n, one in enumerate(diagnosis.hypotheses) if not one.faults)
     return kept if healthy in kept else [*kept, healthy]
+
+
+class _Subset:
+    """Predictions of the likely hypotheses: single ones from what is solved already, pairs solved for themselves."""
+
+    def __init__(self, whole: JointPredictor, likely: list[int]) -> None:
+        self.singles = whole.parts[0]
+        count = len(self.singles.hypotheses)
+        self.order = np.argsort(np.argsort([n >= count for n in likely], kind="stable"), kind="stable")
+        self.places = [n for n in likely if n < count]
+        pairs = tuple(whole.hypotheses[n] for n in likely if n >= count)
+        self.pairs = Predictor(whole.circuit, pairs, self.singles.meter, self.singles) if pairs else None
+
+    def prediction(self, ask: Evidence) -> Prediction:
+        """Mean and sigma in the order of ``likely``."""
+        one = prediction_of(self.singles, ask)
+        mean, sigma = one.mean[self.places], one.sigma[self.places]
+        if self.pairs is not None:
+            more = prediction_of(self.pairs, ask)
+            mean, sigma = np.concatenate([mean, more.mean]), np.concatenate([sigma, more.sigma])
+        return Prediction(mean[self.order], sigma[self.order])
 
 
 class _Kernel:

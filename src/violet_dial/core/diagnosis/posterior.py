@@ -18,8 +18,8 @@ from violet_dial.core.circuit.netlist import Circuit
 from violet_dial.core.circuit.trade import check_notes
 from violet_dial.core.diagnosis.evidence import CONTINUITY_OHM, Evidence
 from violet_dial.core.diagnosis.faults import Fault
-from violet_dial.core.diagnosis.hypotheses import Belief, Hypothesis, pairs_of, singles_of
-from violet_dial.core.diagnosis.predict import LEAST_A, Meter, Prediction, Predictor
+from violet_dial.core.diagnosis.hypotheses import Belief, Hypothesis, ladders_of, pairs_of, singles_of
+from violet_dial.core.diagnosis.predict import LEAST_A, JointPredictor, Meter, Prediction, Predictor
 from violet_dial.core.task import SilentTask, Task
 
 Array = npt.NDArray[Any]
@@ -29,7 +29,14 @@ BROAD = {"volt": 0.05, "ohm": 0.11, "amp": 0.12, "seen": 1.0, "continuity": 0.5,
 SKETCH_SHARE, SKETCH_V = 0.02, 0.01  # a circuit put down from memory is a sketch: predictions are no better than this
 REPAIRED_FACTOR = 0.05  # a part just renewed is this much less likely to be at fault
 SHOWN = 40
-LEAST_KEPT = 1e-5
+DOUBTED = (
+    0.02  # chance that a reading is wrong, under the best single suspect, at which pairs are looked at with all figures
+)
+LEADING, COARSE, EXPANDED = (
+    6,
+    3,
+    2,
+)  # suspects paired with all figures, every fifth rung first, then the best pairs whole
 
 
 @dataclass(frozen=True)
@@ -76,7 +83,7 @@ class Diagnosis:
     healthy: float
     unexplained: tuple[Evidence, ...]
     entropy_bits: float
-    predictor: Predictor
+    predictor: JointPredictor
     pairs_cut: int
 
 
@@ -100,19 +107,46 @@ class Diagnostician:
         task = task or SilentTask()
         singles = self._singles_of(case)
         alone = self._log_posterior(case, singles, task)
-        pairs = pairs_of(singles, dict(enumerate(alone.tolist())))
-        task.check()
+        pairs = self._pairs(case, singles, alone, task)
         everything = (*singles, *pairs)
         both = np.concatenate([alone, self._log_posterior(case, pairs, task)]) if pairs else alone
         probability = np.exp(both - logsumexp(both))
-        predictor = self._predictor(case, everything, 0)
+        predictor = self._joint(case, singles, pairs)
         suspects = _gather(everything, probability)
         healthy = float(sum(one.probability for one in suspects if not one.faults))
         named = np.array([one.probability for one in suspects])
         entropy = float(-(named * np.log2(np.maximum(named, 1e-300))).sum())
         found = tuple(one for one in suspects if one.faults)[:SHOWN]
-        unexplained = self._unexplained(case, everything, probability)
+        unexplained = _unexplained(case, predictor, probability)
         return Diagnosis(everything, probability, found, healthy, unexplained, entropy, predictor, len(pairs))
+
+    def _pairs(self, case: Case, singles: tuple[Hypothesis, ...], alone: Array, task: Task) -> tuple[Hypothesis, ...]:
+        """Pairs worth holding: those of the leading suspects, with their figures spread when no single one explains all."""
+        pairs = pairs_of(singles, dict(enumerate(alone.tolist())))
+        task.check()
+        if not pairs or self._explained(case, singles, int(np.argmax(alone))):
+            return pairs
+        leading = list(dict.fromkeys(singles[n].name for n in np.argsort(-alone) if singles[n].faults))[:LEADING]
+        names = tuple(
+            (first, second) for place, first in enumerate(leading) for second in leading[place + 1 :]
+            if first.split(" ")[0] != second.split(" ")[0]
+        )  # fmt: skip
+        coarse = ladders_of(singles, names, COARSE)
+        found = self._log_posterior(case, coarse, task, COARSE)
+        best = list(dict.fromkeys(coarse[n].name for n in np.argsort(-found)))[:EXPANDED]
+        chosen = tuple(pair for pair in names if " and ".join(sorted(pair)) in best)
+        fine = ladders_of(singles, chosen, 1)
+        return (*(one for one in pairs if one.name not in best), *fine)
+
+    def _explained(self, case: Case, singles: tuple[Hypothesis, ...], place: int) -> bool:
+        """Whether one hypothesis explains every piece of evidence since the last repair."""
+        predictor = self._predictor(case, singles, 0)
+        for evidence in case.now:
+            if not evidence.sister:
+                total, wrong = log_likelihood(predictor, evidence, case.epochs)
+                if math.exp(float(wrong[place] - total[place])) > DOUBTED:
+                    return False
+        return True
 
     def _singles_of(self, case: Case) -> tuple[Hypothesis, ...]:
         key = (case.circuit.text, case.belief, case.repairs)
@@ -128,10 +162,10 @@ class Diagnostician:
             }
         return self._singles[key]
 
-    def _predictor(self, case: Case, hypotheses: tuple[Hypothesis, ...], behind: int) -> Predictor:
+    def _predictor(self, case: Case, hypotheses: tuple[Hypothesis, ...], behind: int, stride: int = 1) -> Predictor:
         """Predictor for an epoch ``behind`` repairs ago: the faults put right since are still there."""
         still = tuple(repair.fault for repair in case.repairs[len(case.repairs) - behind :]) if behind else ()
-        key = (case.circuit.text, case.meter, tuple(one.faults for one in hypotheses), still)
+        key = (case.circuit.text, case.meter, tuple(one.faults for one in hypotheses), still, stride)
         if key not in self._predictors:
             if len(self._predictors) > 12:
                 self._predictors.pop(next(iter(self._predictors)))
@@ -140,29 +174,37 @@ class Diagnostician:
                 if still
                 else hypotheses
             )
-            self._predictors[key] = Predictor(case.circuit, held, case.meter)
+            singles = self._singles_of(case)
+            parent = None if hypotheses is singles else self._predictor(case, singles, behind)
+            self._predictors[key] = Predictor(case.circuit, held, case.meter, parent, stride)
         return self._predictors[key]
 
-    def _log_posterior(self, case: Case, hypotheses: tuple[Hypothesis, ...], task: Task) -> Array:
+    def _log_posterior(self, case: Case, hypotheses: tuple[Hypothesis, ...], task: Task, stride: int = 1) -> Array:
         total = np.array([one.log_prior for one in hypotheses])
         for behind, epoch in enumerate(reversed(case.epochs)):
-            predictor = self._predictor(case, hypotheses, behind)
+            predictor = self._predictor(case, hypotheses, behind, stride)
             for evidence in epoch:
                 task.check()
                 if not evidence.sister:
                     total = total + log_likelihood(predictor, evidence, case.epochs)[0]
         return total
 
-    def _unexplained(self, case: Case, hypotheses: tuple[Hypothesis, ...], probability: Array) -> tuple[Evidence, ...]:
-        """Readings that are rather wrong than explained by anything held possible."""
-        found = []
-        predictor = self._predictor(case, hypotheses, 0)
-        for evidence in case.now:
-            if not evidence.sister:
-                total, wrong = log_likelihood(predictor, evidence, case.epochs)
-                if float((probability * np.exp(wrong - total)).sum()) > 0.5:
-                    found.append(evidence)
-        return tuple(found)
+    def _joint(self, case: Case, singles: tuple[Hypothesis, ...], pairs: tuple[Hypothesis, ...]) -> JointPredictor:
+        several = [self._predictor(case, singles, 0)]
+        if pairs:
+            several.append(self._predictor(case, pairs, 0))
+        return JointPredictor(tuple(several))
+
+
+def _unexplained(case: Case, predictor: JointPredictor, probability: Array) -> tuple[Evidence, ...]:
+    """Readings that are rather wrong than explained by anything held possible."""
+    found = []
+    for evidence in case.now:
+        if not evidence.sister:
+            total, wrong = log_likelihood(predictor, evidence, case.epochs)
+            if float((probability * np.exp(wrong - total)).sum()) > 0.5:
+                found.append(evidence)
+    return tuple(found)
 
 
 def _joined(faults: tuple[Fault, ...], still: tuple[Fault, ...]) -> tuple[Fault, ...]:
@@ -170,8 +212,11 @@ def _joined(faults: tuple[Fault, ...], still: tuple[Fault, ...]) -> tuple[Fault,
     return (*faults, *(fault for fault in still if fault.part not in parts))
 
 
-def prediction_of(predictor: Predictor, evidence: Evidence) -> Prediction:
+def prediction_of(predictor: Predictor | JointPredictor, evidence: Evidence) -> Prediction:
     """What every hypothesis says this piece of evidence should be, on the scale it is judged on (log10 for ohm, ampere)."""
+    if isinstance(predictor, JointPredictor):
+        several = [prediction_of(part, evidence) for part in predictor.parts]
+        return Prediction(np.concatenate([one.mean for one in several]), np.concatenate([one.sigma for one in several]))
     raw = _plain_prediction(predictor, evidence)
     whole = raw if predictor.parent is predictor else _plain_prediction(predictor.parent, evidence)
     return Prediction(raw.mean, np.hypot(raw.sigma, predictor.figure_blur(whole.mean)))
@@ -223,7 +268,7 @@ def widened(evidence: Evidence, prediction: Prediction) -> Array:
 
 
 def log_likelihood(
-    predictor: Predictor, evidence: Evidence, epochs: tuple[tuple[Evidence, ...], ...] = ()
+    predictor: Predictor | JointPredictor, evidence: Evidence, epochs: tuple[tuple[Evidence, ...], ...] = ()
 ) -> tuple[Array, Array]:
     """Log density of a piece of evidence under each hypothesis, and that of its being wrong, (h,) each."""
     prediction = prediction_of(predictor, evidence)
@@ -240,7 +285,9 @@ def log_likelihood(
     return total, wrong
 
 
-def _sister_shift(predictor: Predictor, evidence: Evidence, epochs: tuple[tuple[Evidence, ...], ...]) -> float:
+def _sister_shift(
+    predictor: Predictor | JointPredictor, evidence: Evidence, epochs: tuple[tuple[Evidence, ...], ...]
+) -> float:
     """How far a working sister unit is from what the sketch says of a healthy one, at the same points and setting."""
     for one in (one for epoch in epochs for one in epoch if one.sister):
         same = (one.test, one.plus, one.minus, one.part, one.setting) == (

@@ -24,7 +24,9 @@ from violet_dial.core.task import SilentTask, Task
 
 Array = npt.NDArray[Any]
 LEAK_S = 1e-9  # insulation from every point to ground: a loose end floats, but not to anywhere
+FLOATING = 20.0  # a point this many times weaker than the meter hangs in the air: the meter pulls it to its other probe
 LEAST_A = 1e-9  # below it a current is none
+CELL_OHM = 2.0  # a small cell's own resistance; common practice, no source
 LEAD_OHM = 0.1  # the meter's own leads
 ON_A = {"lamp": 10e-3, "led": 1e-3, "solenoid": 5e-3, "motor": 20e-3, "coil": 5e-3}  # where it is said to be on; usual
 FULL_SCALE_A = 200e-6  # of a movement when nothing is noted; common practice, no source
@@ -99,6 +101,7 @@ class Predictor:
         hypotheses: tuple[Hypothesis, ...],
         meter: Meter | None = None,
         parent: Predictor | None = None,
+        stride: int = 1,
     ) -> None:
         self.circuit = circuit
         self.hypotheses = hypotheses
@@ -106,6 +109,7 @@ class Predictor:
         self.parent = parent or self  # has every rung of every figure, which a choice of hypotheses may lack
         self._blocks: dict[Setting, Block] = {}
         self._rungs = _rungs(hypotheses) if parent is None else []
+        self._stride = stride  # how many rungs apart the figures of these hypotheses are
         self._origins = _origins(hypotheses, self.parent.hypotheses)
 
     def figure_blur(self, parent_mean: Array) -> Array:
@@ -113,7 +117,7 @@ class Predictor:
         change = np.zeros(len(parent_mean) + 1)
         for ladder in self.parent._rungs:
             change[ladder] = np.abs(np.gradient(parent_mean[ladder])) / np.sqrt(12.0)
-        found: Array = np.hypot(change[self._origins[:, 0]], change[self._origins[:, 1]])
+        found: Array = self._stride * np.hypot(change[self._origins[:, 0]], change[self._origins[:, 1]])
         return found
 
     def block(self, setting: Setting, task: Task | None = None) -> Block:
@@ -128,7 +132,7 @@ class Predictor:
         load = 1.0 + block.source_ohm(plus, minus) / self.meter.input_ohm
         mean = block.between(plus, minus) / load
         moved = (block.spread[:, block.row(plus)] - block.spread[:, block.row(minus)]) * block.blur
-        tolerance = np.sqrt(np.square(moved).sum(axis=1)) / load
+        tolerance = np.where(load > FLOATING, 0.0, np.sqrt(np.square(moved).sum(axis=1)) / load)
         own = self.meter.accuracy * np.abs(mean) + self.meter.floor_v
         return Prediction(mean, _widened(block, np.hypot(tolerance, own)))
 
@@ -188,6 +192,21 @@ class Predictor:
         return through
 
 
+@dataclass(frozen=True)
+class JointPredictor:
+    """Predictors side by side, as one: what was solved for the one is not solved again with the other."""
+
+    parts: tuple[Predictor, ...]
+
+    @property
+    def circuit(self) -> Circuit:
+        return self.parts[0].circuit
+
+    @property
+    def hypotheses(self) -> tuple[Hypothesis, ...]:
+        return tuple(one for part in self.parts for one in part.hypotheses)
+
+
 def _rungs(hypotheses: tuple[Hypothesis, ...]) -> list[Array]:
     """Places of hypotheses that differ only in a figure, in the order of the figure."""
     ladders: dict[str, list[int]] = {}
@@ -221,6 +240,7 @@ def _widened(block: Block, sigma: Array) -> Array:
 def _solve_block(circuit: Circuit, hypotheses: tuple[Hypothesis, ...], setting: Setting, task: Task) -> Block:
     stands = set_circuit(circuit, setting)
     system = build_system(stands, LEAK_S)
+    _give_cells_resistance(stands, system)
     base = Base(system)
     variants = _variants(system, stands, hypotheses, setting)
     start = solve_variants(base, no_change(), task=task)
@@ -231,19 +251,27 @@ def _solve_block(circuit: Circuit, hypotheses: tuple[Hypothesis, ...], setting: 
     rows = system.node_count
     toleranced = _toleranced(circuit, system)
     along = np.stack([one.along for one in toleranced], axis=1) if toleranced else np.zeros((system.size, 0))
-    spread = np.zeros((len(x), rows + 1, along.shape[1]), dtype=np.float32)
+    spread = np.zeros((len(x), rows + 1, along.shape[1]))
     spread[:, :rows] = inverse[:, :rows] @ along
     blur = (
         np.stack([_blur(one, system, x, solution, variants) for one in toleranced], axis=1)
         if toleranced
         else np.zeros((len(x), 0))
     )
-    resist = np.zeros((len(x), rows + 1, rows + 1), dtype=np.float32)
+    resist = np.zeros((len(x), rows + 1, rows + 1))
     resist[:, :rows, :rows] = inverse[:, :rows, :rows]
     shares = np.array([one.siemens * one.share for one in toleranced])
     return Block(
         setting, stands, system, x, resist, spread, blur, shares, _element_currents(system, solution, variants), solved
     )
+
+
+def _give_cells_resistance(stands: Circuit, system: System) -> None:
+    """Batteries sag under load: ``ri`` of the note, or what small cells have."""
+    for part in stands.parts:
+        if part.letter == "V" and kind_of(stands, part) == "battery":
+            row = system.index[f"@{part.name.lower()}"]
+            system.matrix[row, row] -= figure(stands, part.name, "ri", CELL_OHM)
 
 
 def _variants(system: System, stands: Circuit, hypotheses: tuple[Hypothesis, ...], setting: Setting) -> Variants:
@@ -293,7 +321,9 @@ def _put_rebuilt(stands: Circuit, hypotheses: tuple[Hypothesis, ...], into: tupl
         for fault in hypothesis.faults:
             other = rebuilt(stands, fault) if stands.has(fault.part) else None
             if other is not None:
-                base = Base(build_system(other, LEAK_S))
+                system = build_system(other, LEAK_S)
+                _give_cells_resistance(other, system)
+                base = Base(system)
                 found = solve_variants(base, no_change())
                 x[place], solved[place] = found.x[0], found.solved[0]
                 inverse[place] = linearised(base, no_change(), found)[0]

@@ -4,7 +4,7 @@ import math
 from dataclasses import dataclass, field
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen
+from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen, QResizeEvent
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from violet_dial.core.receiving.findings import FindingKind
@@ -40,6 +40,7 @@ class CircuitView(QWidget):
 
     pinned = Signal(str, float, float)
     spot_chosen = Signal(str)
+    resized = Signal()
 
     def __init__(self, look: Look) -> None:
         super().__init__()
@@ -77,6 +78,11 @@ class CircuitView(QWidget):
         )
         self.setAccessibleName(f"Point {self._at}, at {', '.join(parts)}.{probes}")
 
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        if event.size().width() != event.oldSize().width():
+            self.resized.emit()
+
     # geometry
 
     def _point(self, column: float, row: float) -> QPointF:
@@ -86,6 +92,16 @@ class CircuitView(QWidget):
         tall = min(max((self.height() - head - foot) / max(self._map.rows, 1.0), px(ROW_LEAST)), px(86))
         spare = max(self.height() - head - foot - tall * self._map.rows, 0.0)
         return QPointF(left + column * wide, head + spare * 0.3 + row * tall)
+
+    def _lane(self, run: Run) -> float:
+        """Pixels between parts that hang from one spot."""
+        pitch = self._point(1, 0).x() - self._point(0, 0).x()
+        return min(max(pitch * 0.9 / max(run.of_lanes, 1), self._look.px(56)), self._look.px(78))
+
+    @property
+    def columns_that_fit(self) -> int:
+        """Spots side by side with room for their words."""
+        return max(4, min(9, int((self.width() - self._look.px(130)) // self._look.px(86)) + 1))
 
     def _right(self) -> int:
         """Room kept on the right for what hangs from the last spots."""
@@ -195,7 +211,7 @@ class CircuitView(QWidget):
         suspicion = self._state.suspicion.get(run.part, 0.0)
         hangs = end is None
         if end is None:
-            shift = run.lane * look.px(78)
+            shift = run.lane * self._lane(run)
             end = QPointF(start.x() + shift, start.y() + look.px(66))
         path = self._path(run, start, end) if not hangs else _stub(start, end)
         colour = (
@@ -251,7 +267,7 @@ class CircuitView(QWidget):
         painter.setFont(look.font(11.5, suspicion >= 0.2))
         text = run.label + (f" {suspicion:.0%}" if suspicion >= LEAST_SHOWN else "")
         pitch = self._point(1, 0).x() - self._point(0, 0).x()
-        most = max(min(pitch * 0.86, look.px(120)), look.px(52)) if run.end else look.px(66)
+        most = max(min(pitch * 0.86, look.px(120)), look.px(52)) if run.end else self._lane(run) - look.px(16)
         width = min(painter.fontMetrics().horizontalAdvance(text) + 8, most)
         lines = (
             painter.fontMetrics().boundingRect(0, 0, int(width), look.px(60), Qt.TextFlag.TextWordWrap, text).height()

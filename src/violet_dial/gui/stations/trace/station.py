@@ -103,6 +103,7 @@ class TraceStation(QWidget):
         self.bars.chosen.connect(self._show_why)
         self.bars.put_right.connect(self._put_right)
         self.map.pinned.connect(self._pin)
+        self.map.resized.connect(self._draw)
 
     def show_job(self, job: Job) -> None:
         """Show the circuit and evidence; suspects follow when they are worked out."""
@@ -194,8 +195,9 @@ class TraceStation(QWidget):
         self.next.show_nothing(sentence)
         self.worked_out.emit()
 
+    @Slot()
     def _draw(self) -> None:
-        if self._job is None:
+        if self._job is None or not self._job.tracing.circuit_text:
             return
         try:
             circuit = circuit_of(self._job)
@@ -218,7 +220,9 @@ class TraceStation(QWidget):
             if circuit.note(part.name).get("place", "").lower() in places
         }
         lifted = frozenset(self._job.tracing.setting.disconnected)
-        self.map.show_map(map_circuit(circuit, pinned), MapState(suspicion, plus, minus, findings, lifted))
+        self.map.show_map(
+            map_circuit(circuit, pinned, self.map.columns_that_fit), MapState(suspicion, plus, minus, findings, lifted)
+        )
         probe = self.map.probe_point()
         if probe is not None:
             self.area.ensureVisible(int(probe.x()), int(probe.y()), 60, 90)

@@ -1,0 +1,90 @@
+"""SPICE text: what is read, and what is refused with its line."""
+
+import unittest
+
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from violet_dial.core.circuit.expressions import evaluate, spice_number
+from violet_dial.core.circuit.spice import read_spice
+from violet_dial.core.circuit.trade import access_to, check_notes, kind_of
+from violet_dial.core.errors import InvalidInput
+
+TEXT = """A test circuit
+* a comment
+.param r=2k
+V1 clip+ GND DC 1.5
+*: V1 kind=battery place="battery cover" chemistry=alkaline
+R1 clip+ a {r}
++ ; continued with nothing
+*: R1 kind=wire colour=red behind="base plate" minutes=4
+R2 a 0 1meg
+.end
+"""
+
+
+class Reading(unittest.TestCase):
+    def test_parts_notes_and_parameters(self) -> None:
+        one = read_spice(TEXT)
+        self.assertEqual(one.title, "A test circuit")
+        self.assertEqual([part.name for part in one.parts], ["V1", "R1", "R2"])
+        self.assertEqual(one.part("r1").value, 2000.0)
+        self.assertEqual(one.part("R2").value, 1e6)
+        self.assertEqual(one.nodes, ("clip+", "a"))
+        self.assertEqual(kind_of(one, one.part("R1")), "wire")
+        self.assertEqual(one.note("V1")["place"], "battery cover")
+        self.assertEqual(access_to(one, "a").minutes, 0.0)  # R2 there is free to touch
+        check_notes(one)
+
+    def test_numbers(self) -> None:
+        for text, value in (
+            ("4.7k", 4700.0),
+            ("1meg", 1e6),
+            ("10u", 1e-5),
+            ("2.2nF", 2.2e-9),
+            ("5m", 5e-3),
+            ("1e3", 1e3),
+            ("3V", 3.0),
+        ):
+            self.assertAlmostEqual(spice_number(text, "x"), value)
+        self.assertAlmostEqual(evaluate("2*(3+1k)/2^2", {}), 501.5)
+        self.assertEqual(evaluate("a > 2 ? 7 : 1", {"a": 3.0}), 7.0)
+
+    def test_refusals_name_the_line(self) -> None:
+        cases = (
+            ("t\nR1 a 0\n", "Line 2", "value"),
+            ("t\nR1 a 0 1k\nR1 b 0 1k\n", "Line 3", "each name once"),
+            ("t\nM1 d g s b nmos\n", "Line 2", "begins with one of"),
+            ("t\nD1 a 0 nothere\n", "Line 2", "model"),
+            ("t\n.ac dec 10 1 1k\nR1 a 0 1\n", "Line 2", "leave other commands out"),
+            ("t\n.model d D(BV=5)\n", "Line 2", "one of is"),
+            ("t\nX1 a b nosuch\n", "Line 2", "subckt"),
+            ("t\nF1 a 0 V9 2\nR1 a 0 1\n", "Line 2", "V source"),
+            ("t\nR1 a 0 -5\n", "Line 2", "above 0"),
+            ("t\n*: R1 kind\nR1 a 0 1\n", "Line 2", "key=value"),
+            ("t\nB1 a 0 V={__import__('os')}\n", "Line 2", "one of the functions"),
+            ("t\nB1 a 0 V={V(a).real}\n", "Line 2", "arithmetic|numbers"),
+            ("t\n.subckt s a\nX1 a s\n.ends\nX9 b s\n", "Line 3", "none inside itself"),
+        )
+        for text, line, word in cases:
+            with self.subTest(text), self.assertRaisesRegex(InvalidInput, word) as caught:
+                read_spice(text)
+            self.assertEqual(caught.exception.field, line)
+
+    def test_notes_that_mean_nothing_are_refused(self) -> None:
+        with self.assertRaisesRegex(InvalidInput, "name of a part"):
+            check_notes(read_spice("t\nR1 a 0 1\n*: R7 kind=wire\n"))
+        with self.assertRaisesRegex(InvalidInput, "kind one of"):
+            check_notes(read_spice("t\nR1 a 0 1\n*: R1 kind=flux\n"))
+
+    @settings(max_examples=300, deadline=None)
+    @given(st.lists(st.text(alphabet="RVDQXB .{}()*:+-=abk0123\"'^?,;", max_size=40), max_size=8))
+    def test_any_text_is_a_circuit_or_a_sentence(self, lines: list[str]) -> None:
+        try:
+            read_spice("title\n" + "\n".join(lines))
+        except InvalidInput as error:
+            self.assertIn("expected", str(error))
+
+
+if __name__ == "__main__":
+    unittest.main()
