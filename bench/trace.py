@@ -24,7 +24,7 @@ from violet_dial.core.diagnosis.posterior import Case, Diagnostician, prediction
 from violet_dial.core.diagnosis.predict import Predictor
 
 CIRCUITS = Path(violet_dial.__file__).parent / "assets" / "circuits"
-CASES, MOST_TESTS, SURE = 500, 25, 0.9
+CASES, MOST_TESTS, SURE = 500, 25, 0.97
 SEED = 11
 
 

@@ -34,8 +34,10 @@ OPERATING = {
     "voltage-controlled voltage": "V1 a 0 0.2\nR1 a b 1k\nR2 b 0 1k\nE1 o 0 b 0 12\nR3 o p 1k\nR4 p 0 3k\n",
     "voltage-controlled current": "V1 a 0 0.2\nR1 a 0 1k\nG1 0 o a 0 5m\nR2 o 0 1k\n",
     "current-controlled": "V1 a 0 3\nVm b 0 0\nR1 a b 1k\nF1 0 c Vm 20\nR2 c 0 100\nH1 d 0 Vm 500\nR3 d 0 1k\n",
-    "behavioural": "V1 a 0 1.2\nR1 a 0 1k\nB1 o 0 V={2.6*tanh(3*V(a))+0.1*V(a)^2}\nR2 o p 1k\nB2 p 0 I={1m*V(p)*V(p)}\nR3 p 0 10k\n",
-    "subcircuit": ".subckt half i o g params: r=1k\nR1 i o {r}\nR2 o g {r}\n.ends\nV1 a 0 6\nX1 a b 0 half\nX2 b c 0 half r=4.7k\nR9 c 0 10k\n",
+    "behavioural": "V1 a 0 1.2\n"
+    "R1 a 0 1k\nB1 o 0 V={2.6*tanh(3*V(a))+0.1*V(a)^2}\nR2 o p 1k\nB2 p 0 I={1m*V(p)*V(p)}\nR3 p 0 10k\n",
+    "subcircuit": ".subckt half i o g params: r=1k\nR1 i o {r}\nR2 o g {r}\n.ends\n"
+    "V1 a 0 6\nX1 a b 0 half\nX2 b c 0 half r=4.7k\nR9 c 0 10k\n",
     "subcircuits inside": (
         ".subckt inner a k\nD1 a m dd\nR1 m k 10\n.ends\n.subckt outer p q\nX1 p t inner\nX2 t q inner\n.ends\n"
         "V1 a 0 3\nR1 a b 330\nX9 b 0 outer\n"

@@ -24,11 +24,11 @@ from violet_dial.core.quantities import format_engineering
 from violet_dial.core.task import SilentTask, Task
 
 Array = npt.NDArray[Any]
-MINUTES = {"volt": 0.4, "ohm": 0.6, "seen": 0.2}  # without strip-down; common practice, no source
+MINUTES = {"volt": 0.6, "ohm": 0.7, "seen": 0.4}  # without strip-down; common practice, no source
 MINUTES_PER_CHANGE = 0.2  # turning a switch, setting a light
 MINUTES_CELLS = 0.3  # cells out or in
 OHMMETER_A = 1e-3  # what an ohmmeter may send on its lowest range; common practice, no source
-LIKELY = 2e-4  # hypotheses below this do not sway the choice
+LIKELY, LIKELY_PAIR = 2e-4, 3e-3  # hypotheses below this do not sway the choice; pairs cost more to predict
 MOST_LIKELY = 160
 SAME = 0.5  # pairwise distance below which two suspects cannot be told apart by a test
 SHOWN = 12
@@ -116,7 +116,8 @@ def _identity(ask: Evidence) -> tuple[object, ...]:
 
 def _likely(diagnosis: Diagnosis) -> list[int]:
     order = np.argsort(-diagnosis.probability)[:MOST_LIKELY]
-    kept = [int(n) for n in order if diagnosis.probability[n] > LIKELY]
+    least = [LIKELY, LIKELY, LIKELY_PAIR]
+    kept = [int(n) for n in order if diagnosis.probability[n] > least[len(diagnosis.hypotheses[n].faults)]]
     healthy = next(n for n, one in enumerate(diagnosis.hypotheses) if not one.faults)
     return kept if healthy in kept else [*kept, healthy]
 

@@ -253,6 +253,11 @@ def _solve_block(circuit: Circuit, hypotheses: tuple[Hypothesis, ...], setting: 
     along = np.stack([one.along for one in toleranced], axis=1) if toleranced else np.zeros((system.size, 0))
     spread = np.zeros((len(x), rows + 1, along.shape[1]))
     spread[:, :rows] = inverse[:, :rows] @ along
+    for place, hypothesis in enumerate(
+        hypotheses
+    ):  # a part at fault has no healthy spread: its figure has its own blur
+        at_fault = {fault.part for fault in hypothesis.faults if not fault.to_node}
+        spread[place, :, [one.part.name in at_fault for one in toleranced]] = 0.0
     blur = (
         np.stack([_blur(one, system, x, solution, variants) for one in toleranced], axis=1)
         if toleranced

@@ -1,0 +1,192 @@
+"""Acts at Trace, findings that raise suspicion, covers that are off, and the command line."""
+
+import contextlib
+import io
+import json
+import tempfile
+import unittest
+from pathlib import Path
+
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from violet_dial.cli.main import main
+from violet_dial.core.circuit.netlist import Circuit
+from violet_dial.core.diagnosis.evidence import Evidence
+from violet_dial.core.diagnosis.posterior import Diagnostician
+from violet_dial.core.errors import InvalidInput
+from violet_dial.core.task import SilentTask
+from violet_dial.job.document import Device, Intake, Job, Spot
+from violet_dial.job.evidence_csv import read_evidence, setting_from
+from violet_dial.job.schema import job_from_json, job_to_json
+from violet_dial.report.circuit_map import map_circuit
+from violet_dial.services import opening, receiving, tracing
+from violet_dial.services.progress import next_act, open_step, station_states
+from violet_dial.services.receiving import Seen
+
+SERIES = next(one for one in tracing.templates() if one.stem == "cds-series")
+
+
+def begun(*lines: str) -> Job:
+    job = Job("j1", 1, Device("Gannet", kind="reflex", cell="CdS"), Intake("needle dead"))
+    job = tracing.choose_circuit(job, SERIES.title, SERIES.text, "now").job
+    for line in lines:
+        job = tracing.type_evidence(job, line, "now").job
+    return job
+
+
+class Acts(unittest.TestCase):
+    def test_evidence_and_how_it_stands(self) -> None:
+        job = begun("S1 off", "sw to gnd 1.35 V", "S1 on", "needle dead")
+        self.assertEqual([one.evidence.test for one in job.tracing.now], ["volt", "seen"])
+        self.assertEqual([one.evidence.setting.words for one in job.tracing.now], ["S1 off", "S1 on"])
+        struck = tracing.strike_evidence(job, 0, "now")
+        self.assertEqual(len(struck.job.tracing.now), 1)
+        with self.assertRaisesRegex(InvalidInput, "one of"):
+            tracing.type_evidence(job, "wibble to gnd 3 V", "now")
+
+    def test_editing_the_circuit_keeps_evidence_or_is_refused(self) -> None:
+        job = begun("sw to gnd 0.5 V")
+        edited = tracing.choose_circuit(job, SERIES.title, SERIES.text.replace("330", "470"), "now")
+        self.assertEqual(len(edited.job.tracing.now), 1)
+        self.assertIn("edited", edited.reason)
+        with self.assertRaisesRegex(InvalidInput, "evidence taken"):
+            tracing.choose_circuit(job, "other", "t\nR1 a 0 1k\nV1 a 0 1\n.end\n", "now")
+        with self.assertRaisesRegex(InvalidInput, "Line 2"):
+            tracing.choose_circuit(job, "broken", "t\nR1 a 0\n.end\n", "now")
+
+    def test_repair_begins_an_epoch_and_shows_before_and_after(self) -> None:
+        job = begun("clip+ to gnd 1.36 V", "sw to gnd 0.08 V", "needle dead")
+        result = tracing.work_out(job, Diagnostician(), SilentTask())
+        self.assertEqual({one.faults[0].part for one in result.diagnosis.suspects[:2]}, {"Rclip", "Rwred"})
+        self.assertTrue(result.reasons[0].pro)
+        fixed = tracing.record_fix(job, result.diagnosis.suspects[0].faults[0], "clip renewed", "now").job
+        self.assertEqual(len(fixed.tracing.epochs), 2)
+        after = tracing.type_evidence(fixed, "sw to gnd 1.35 V", "now").job
+        self.assertEqual(
+            tracing.before_and_after(after), (("sw to gnd", "sw to gnd 80 mV (S1 on)", "sw to gnd 1.35 V (S1 on)"),)
+        )
+        again = tracing.work_out(after, Diagnostician(), SilentTask())
+        self.assertGreater(again.diagnosis.healthy, result.diagnosis.healthy)
+
+    def test_findings_raise_and_creep(self) -> None:
+        job = receiving.place_finding(begun(), Seen("green crust", "bottom", 0.28, 0.5), "now").job
+        raised = dict(tracing.raised_by_findings(job, tracing.circuit_of(job)))
+        self.assertEqual(raised["rclip"], 12.0)
+        self.assertEqual(raised["rwred"], 12.0)  # it sits at the same place
+        self.assertNotIn("rcds", raised)
+
+    def test_what_is_off_costs_nothing_more(self) -> None:
+        job = begun()
+        closed = tracing.reach_of(job)
+        self.assertEqual(closed.opened, frozenset())
+        job = opening.take_step(job, "base plate -> A1", "2026-11-03T10:00:00+00:00").job
+        self.assertIn("base plate", tracing.reach_of(job).opened)
+        self.assertIn("base plate", tracing.reach_of(job).minutes)
+
+    def test_document_and_stations(self) -> None:
+        job = begun("sw to gnd 0.5 V")
+        job = tracing.pin_spot(job, Spot("sw", 2.0, 1.0), "now").job
+        job = tracing.set_weight(job, "clip", 0.2, "now").job
+        self.assertEqual(job_from_json(job_to_json(job)), job)
+        self.assertEqual(
+            (open_step(job), next_act(job).station, station_states(job)["Trace"]), ("tracing", "Trace", "begun")
+        )
+        with self.assertRaisesRegex(InvalidInput, "up to 0.5"):
+            tracing.set_weight(job, "clip", 2.0, "now")
+
+    def test_templates_are_eight_and_each_maps_without_two_spots_in_one_place(self) -> None:
+        self.assertGreaterEqual(len(tracing.templates()), 8)
+        for template in tracing.templates():
+            circuit: Circuit = tracing.circuit_from(template.text)
+            drawn = map_circuit(circuit, {})
+            where = {(one.column, round(one.row, 3)) for one in drawn.places}
+            self.assertEqual(len(where), len(circuit.nodes), template.stem)
+            self.assertLessEqual({run.part for run in drawn.runs}, {part.name for part in circuit.parts})
+        pinned = map_circuit(tracing.circuit_from(SERIES.text), {"sw": (7.5, 3.0)})
+        self.assertIn((7.5, 3.0), [(one.column, one.row) for one in pinned.places])
+
+
+class EvidenceCsv(unittest.TestCase):
+    CIRCUIT = tracing.circuit_from(SERIES.text)
+
+    def test_columns_units_and_settings(self) -> None:
+        data = (
+            "test,plus,minus,value,unit,setting\n"
+            "volt,clip+,gnd,1360,mV,S1=on\nohm,clip+,lead,38,k,\nseen,Rmeter,,dead,,S1=on;light=10\namp,Rser,,12,uA,S1=on\n"
+            "ohm,lead,sw,OL,ohm,\ncontinuity,lead,sw,no,,\nvolt,nowhere,0,1,V,\nvolt,sw,0,1,lx,\nvolt,sw,0,1,V,S1=sideways\n"
+        )
+        read = read_evidence(data.encode(), self.CIRCUIT)
+        self.assertEqual([round(one.value, 9) for one in read.evidence], [1.36, 38e3, 0.0, 12e-6, 5e7, 0.0])
+        self.assertEqual(read.evidence[1].setting.supply, "off")
+        self.assertEqual(read.evidence[2].setting.light_lx, 10.0)
+        self.assertEqual([row.line for row in read.rejected], [8, 9, 10])
+        self.assertEqual(setting_from("supply=bench;disconnected=Rcds;bent=yes", self.CIRCUIT).disconnected, ("Rcds",))
+
+    @settings(max_examples=150, deadline=None)
+    @given(st.binary(max_size=300))
+    def test_any_bytes_give_evidence_or_a_sentence(self, data: bytes) -> None:
+        for head in (b"", b"test,plus,minus,value,unit,setting\n", b"test;plus;value\n"):
+            try:
+                for one in read_evidence(head + data, self.CIRCUIT).evidence:
+                    self.assertIsInstance(one, Evidence)
+            except InvalidInput as error:
+                self.assertIn("expected", str(error))
+
+
+class CommandLine(unittest.TestCase):
+    def setUp(self) -> None:
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.folder = Path(folder.name)
+        self.circuit = self.folder / "c.cir"
+        self.circuit.write_text(SERIES.text, encoding="utf-8")
+
+    def run_command(self, *arguments: str) -> tuple[int, str, str]:
+        out, err = io.StringIO(), io.StringIO()
+        with contextlib.redirect_stdout(out), contextlib.redirect_stderr(err):
+            status = main(list(arguments))
+        return status, out.getvalue(), err.getvalue()
+
+    def test_op(self) -> None:
+        status, out, _ = self.run_command("op", str(self.circuit), "--json")
+        found = json.loads(out)
+        self.assertEqual(status, 0)
+        self.assertAlmostEqual(found["voltages"]["clip+"], 1.35)
+        self.assertAlmostEqual(found["currents"]["Rclip"], -found["currents"]["Vbat"], places=9)
+        nested = self.folder / "x.cir"
+        nested.write_text("t\n.subckt s a b\nR1 a m 1k\nR2 m b 1k\n.ends\nV1 a 0 2\nX1 a 0 s\n.end\n", encoding="utf-8")
+        found = json.loads(self.run_command("op", str(nested), "--json")[1])
+        self.assertAlmostEqual(found["voltages"]["x1.m"], 1.0)
+        self.assertAlmostEqual(found["currents"]["X1.R1"], 1e-3)
+
+    def test_trace(self) -> None:
+        readings = self.folder / "r.csv"
+        readings.write_text(
+            "test,plus,minus,value,unit,setting\nvolt,clip+,0,1.36,V,S1=on\nvolt,sw,0,0.08,V,S1=on\nseen,Rmeter,,off,,S1=on\n",
+            encoding="utf-8",
+        )
+        status, out, _ = self.run_command("trace", str(self.circuit), "--readings", str(readings), "--json")
+        found = json.loads(out)
+        self.assertEqual(status, 0)
+        self.assertEqual({one["part"] for one in found["suspects"][:2]}, {"Rclip", "Rwred"})
+        self.assertLess(found["healthy"], 0.01)
+        self.assertEqual(
+            {"test", "plus", "minus", "setting", "bits", "minutes", "outcomes"} - set(found["next"]), set()
+        )
+        self.assertTrue(found["suspects"][0]["for"])
+        self.assertEqual(self.run_command("trace", str(self.circuit), "--readings", str(readings))[0], 0)
+
+    def test_what_cannot_be_read_is_one_line_and_two(self) -> None:
+        self.circuit.write_text("t\nR1 a 0\n", encoding="utf-8")
+        status, _, err = self.run_command("op", str(self.circuit), "--json")
+        self.assertEqual((status, err.count("\n")), (2, 1))
+        self.assertIn("Line 2", err)
+        self.circuit.write_text("t\nV1 a 0 1\nR1 a b 1k\nC1 b c 1u\nR2 c d 1k\n", encoding="utf-8")
+        self.assertIn("hangs in the air", self.run_command("op", str(self.circuit))[2])
+        self.circuit.write_bytes(b"\0\1\2")
+        self.assertEqual(self.run_command("op", str(self.circuit))[0], 2)
+
+
+if __name__ == "__main__":
+    unittest.main()
