@@ -1,6 +1,8 @@
 """Everything measured, in one run."""
 
-from bench import acts, fits, opening, start_up
+import sys
+
+from bench import acts, circuit, fits, opening, start_up, trace
 
 
 def main() -> None:
@@ -10,6 +12,10 @@ def main() -> None:
     acts.report()
     print("Open")
     opening.report()
+    print("Circuits")
+    circuit.report()
+    print("Hidden faults (this takes long; `bench/run NUMBER` hides fewer)")
+    trace.report(int(sys.argv[1]) if len(sys.argv) > 1 else trace.CASES)
     print("Fits")
     fits.report()
 

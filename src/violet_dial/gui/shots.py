@@ -44,7 +44,6 @@ SHOTS = (
     Shot("open-way-in", "Kittiwake hand meter", "Open", page=2),
     Shot("trace", "Gannet reflex", "Trace"),
     Shot("trace-night", "Petrel instant", "Trace", "night"),
-    Shot("trace-150-percent", "Gannet reflex", "Trace", "day", 150),
     Shot("light-even", "Kittiwake hand meter", "Light"),
     Shot("light-even-night", "Kittiwake hand meter", "Light", "night"),
     Shot("light-falloff", "Fulmar exposure meter", "Light"),

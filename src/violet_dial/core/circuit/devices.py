@@ -7,6 +7,7 @@ with SPICE, 1988 [memory]); checked against ngspice. Temperature 27 C, as SPICE 
 """
 
 import math
+from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
@@ -16,6 +17,7 @@ from scipy import constants
 from violet_dial.core.circuit.netlist import Model
 
 Array = npt.NDArray[np.float64]
+Figure = float | Array
 TEMPERATURE_K = 300.15
 THERMAL_V = constants.k * TEMPERATURE_K / constants.e
 MOST_EXPONENT = 80.0  # beyond it the exponential goes on as a straight line; limiting keeps real solutions below
@@ -31,15 +33,16 @@ def exponential(x: Array) -> tuple[Array, Array]:
 
 @dataclass(frozen=True)
 class Junction:
-    """A diode: saturation current (A) and emission voltage n kT/q (V)."""
+    """A diode: saturation current (A) and emission voltage n kT/q (V). Figures may be arrays: many diodes at once."""
 
-    saturation_a: float
-    emission_v: float
+    saturation_a: Figure
+    emission_v: Figure
 
     @property
-    def critical_v(self) -> float:
+    def critical_v(self) -> Array:
         """Above this a step of the junction voltage is limited."""
-        return self.emission_v * math.log(self.emission_v / (math.sqrt(2.0) * self.saturation_a))
+        found: Array = self.emission_v * np.log(self.emission_v / (math.sqrt(2.0) * np.asarray(self.saturation_a)))
+        return found
 
     def current(self, v: Array) -> tuple[Array, Array]:
         """Current and conductance at junction voltages ``v``, same shape."""
@@ -54,19 +57,19 @@ def diode_junction(model: Model, area: float) -> Junction:
 
 @dataclass(frozen=True)
 class Bipolar:
-    """A transistor's figures; ``sign`` is 1 for NPN and -1 for PNP."""
+    """A transistor's figures; ``sign`` is 1 for NPN and -1 for PNP. Figures may be arrays: many at once."""
 
-    sign: float
+    sign: Figure
     forward: Junction
     reverse: Junction
-    beta_f: float
-    beta_r: float
+    beta_f: Figure
+    beta_r: Figure
     leak_e: Junction | None
     leak_c: Junction | None
-    early_f_v: float
-    early_r_v: float
-    knee_f_a: float
-    knee_r_a: float
+    early_f_v: Figure
+    early_r_v: Figure
+    knee_f_a: Figure
+    knee_r_a: Figure
 
     def currents(self, vbe: Array, vbc: Array) -> tuple[Array, Array, Array]:
         """Collector and base current into the device, and their slopes.
@@ -132,6 +135,31 @@ def bipolar_of(model: Model, area: float) -> Bipolar:
         knee_f_a=(figures.get("ikf") or math.inf) * area,
         knee_r_a=(figures.get("ikr") or math.inf) * area,
     )
+
+
+def together(several: list[Bipolar]) -> Bipolar:
+    """Many transistors as one, with arrays for figures."""
+
+    def arrays(pick: Callable[[Bipolar], Figure]) -> Array:
+        return np.array([pick(one) for one in several], dtype=float)
+
+    def junctions(pick: Callable[[Bipolar], Junction | None]) -> Junction | None:
+        found = [pick(one) for one in several]
+        if all(one is None for one in found):
+            return None
+        none = Junction(0.0, THERMAL_V)
+        return Junction(
+            np.array([(one or none).saturation_a for one in found]),
+            np.array([(one or none).emission_v for one in found]),
+        )
+
+    forward, reverse = junctions(lambda one: one.forward), junctions(lambda one: one.reverse)
+    assert forward is not None and reverse is not None
+    return Bipolar(
+        arrays(lambda one: one.sign), forward, reverse, arrays(lambda one: one.beta_f), arrays(lambda one: one.beta_r),
+        junctions(lambda one: one.leak_e), junctions(lambda one: one.leak_c), arrays(lambda one: one.early_f_v),
+        arrays(lambda one: one.early_r_v), arrays(lambda one: one.knee_f_a), arrays(lambda one: one.knee_r_a),
+    )  # fmt: skip
 
 
 def limited(new: Array, old: Array, junction: Junction) -> Array:

@@ -1,6 +1,7 @@
 """A circuit as records: parts between named nodes, models, and what the trade adds in notes."""
 
 from dataclasses import dataclass, field, replace
+from functools import cached_property
 
 from violet_dial.core.circuit.expressions import Expression
 from violet_dial.core.errors import InvalidInput
@@ -65,14 +66,18 @@ class Circuit:
         InvalidInput
             No such part; the names there are, are said.
         """
-        for one in self.parts:
-            if one.name.lower() == name.lower():
-                return one
+        found = self._by_name.get(name.lower())
+        if found is not None:
+            return found
         names = ", ".join(one.name for one in self.parts[:40])
         raise InvalidInput("Part", name, f"one of {names}")
 
     def has(self, name: str) -> bool:
-        return any(one.name.lower() == name.lower() for one in self.parts)
+        return name.lower() in self._by_name
+
+    @cached_property
+    def _by_name(self) -> dict[str, Part]:
+        return {one.name.lower(): one for one in self.parts}
 
     def note(self, name: str) -> dict[str, str]:
         """What the trade notes of a part or a node; empty when nothing."""

@@ -248,6 +248,8 @@ def _open_instance(
     blocks, _, models = into
     words = re.sub(r"\s*=\s*", "=", line).split()
     plain = [word for word in words if "=" not in word and word.lower() != "params:"]
+    if len(plain) < 3:
+        raise _fault(number, line, "X name, its nodes, the name of a .subckt")
     block = blocks.get(plain[-1].lower())
     if block is None:
         raise _fault(number, line, f"the name of a .subckt at the end; there are {', '.join(blocks) or 'none'}")

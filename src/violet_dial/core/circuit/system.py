@@ -4,13 +4,13 @@ Unknowns x are node voltages, then currents of V, L, E, H and B voltage branches
 w needs iteration, and it is short: two voltages for a transistor, one for a diode, one for each probe of a B source.
 """
 
-from collections.abc import Callable
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 import numpy.typing as npt
 
-from violet_dial.core.circuit.devices import Bipolar, Junction, bipolar_of, diode_junction, limited
+from violet_dial.core.circuit.devices import Bipolar, Junction, bipolar_of, diode_junction, limited, together
 from violet_dial.core.circuit.expressions import Expression
 from violet_dial.core.circuit.netlist import GROUND, Circuit, Part
 
@@ -22,14 +22,68 @@ PROBE_STEP = 1e-6  # volt or ampere, for slopes of behavioural sources
 
 @dataclass(frozen=True)
 class Element:
-    """A bending element: which of w it looks at, and its currents with slopes; ``junctions`` are limited."""
+    """A bending element: which of w it looks at, which currents it gives. ``figures`` tells a diode from a transistor
+    from a block that follows an expression."""
 
     part: Part
     watches: tuple[int, ...]
     outputs: tuple[int, ...]
-    evaluate: Callable[[Array], tuple[Array, Array]]
-    junctions: tuple[Junction | None, ...]
-    sign: float = 1.0
+    figures: Junction | Bipolar | Expression
+
+
+class Bends:
+    """All elements of one circuit at work: diodes together, transistors together, blocks one by one."""
+
+    def __init__(self, elements: tuple[Element, ...]) -> None:
+        diodes = [one for one in elements if isinstance(one.figures, Junction)]
+        bipolars = [one for one in elements if isinstance(one.figures, Bipolar)]
+        self.blocks = [(one, one.figures) for one in elements if isinstance(one.figures, Expression)]
+        self.diode_watch = np.array([one.watches[0] for one in diodes], dtype=np.intp)
+        self.diode_out = np.array([one.outputs[0] for one in diodes], dtype=np.intp)
+        junctions = [one.figures for one in diodes if isinstance(one.figures, Junction)]
+        self.diode = Junction(
+            np.array([one.saturation_a for one in junctions]), np.array([one.emission_v for one in junctions])
+        )
+        self.be, self.bc = (np.array([one.watches[side] for one in bipolars], dtype=np.intp) for side in (0, 1))
+        self.collector, self.base = (
+            np.array([one.outputs[side] for one in bipolars], dtype=np.intp) for side in (0, 1)
+        )
+        self.bipolar = (
+            together([one.figures for one in bipolars if isinstance(one.figures, Bipolar)]) if bipolars else None
+        )
+
+    def put(self, w: Array, value: Array, slope: Array) -> None:
+        """Fill currents and slopes at w, less what the pre-conductances carry."""
+        if len(self.diode_watch):
+            v = w[..., self.diode_watch]
+            current, slopes = self.diode.current(v)
+            value[..., self.diode_out] = current - PRE_S * v
+            slope[..., self.diode_out, self.diode_watch] = slopes - PRE_S
+        if self.bipolar is not None:
+            be, bc = w[..., self.be], w[..., self.bc]
+            collector, base, slopes = self.bipolar.currents(be, bc)
+            value[..., self.collector] = collector + PRE_S * bc
+            value[..., self.base] = base - PRE_S * (be + bc)
+            slope[..., self.collector, self.be] = slopes[..., 0, 0]
+            slope[..., self.collector, self.bc] = slopes[..., 0, 1] + PRE_S
+            slope[..., self.base, self.be] = slopes[..., 1, 0] - PRE_S
+            slope[..., self.base, self.bc] = slopes[..., 1, 1] - PRE_S
+        for element, expression in self.blocks:
+            watched = list(element.watches)
+            value[..., element.outputs[0]], slopes = _behaviour(expression, w[..., watched])
+            slope[..., element.outputs[0], watched] = slopes
+
+    def hold_back(self, new: Array, old: Array) -> Array:
+        """Steps of junction voltages limited; the others stay."""
+        held = new.copy()
+        if len(self.diode_watch):
+            at = self.diode_watch
+            held[..., at] = limited(new[..., at], old[..., at], self.diode)
+        if self.bipolar is not None:
+            sign = self.bipolar.sign
+            for at, junction in ((self.be, self.bipolar.forward), (self.bc, self.bipolar.reverse)):
+                held[..., at] = sign * limited(sign * new[..., at], sign * old[..., at], junction)
+        return held
 
 
 @dataclass(frozen=True)
@@ -49,32 +103,34 @@ class System:
     def size(self) -> int:
         return len(self.source)
 
+    @cached_property
+    def pattern(self) -> tuple[tuple[int, int], ...]:
+        """Which output bends with which watched voltage."""
+        return tuple((output, watch) for one in self.elements for output in one.outputs for watch in one.watches)
+
     def row(self, name: str) -> int:
         """Row of a node or branch, -1 for ground."""
         return self.index.get(name, -1)
+
+    @cached_property
+    def bends(self) -> Bends:
+        return Bends(self.elements)
 
     def bend(self, w: Array) -> tuple[Array, Array]:
         """f(w) and its slopes: w shape (..., q), returns (..., m) and (..., m, q)."""
         shape = w.shape[:-1]
         value = np.zeros((*shape, self.inject.shape[1]))
         slope = np.zeros((*shape, self.inject.shape[1], w.shape[-1]))
-        for element in self.elements:
-            watched = list(element.watches)
-            found, slopes = element.evaluate(w[..., watched])
-            for place, output in enumerate(element.outputs):
-                value[..., output] = found[..., place]
-                slope[..., output, watched] = slopes[..., place, :]
+        self.bends.put(w, value, slope)
         return value, slope
+
+    def currents(self, w: Array) -> Array:
+        """f(w) alone, (..., m)."""
+        return self.bend(w)[0]
 
     def hold_back(self, new: Array, old: Array) -> Array:
         """Steps of junction voltages limited; the others stay."""
-        held = new.copy()
-        for element in self.elements:
-            for place, junction in zip(element.watches, element.junctions, strict=True):
-                if junction is not None:
-                    sign = element.sign
-                    held[..., place] = sign * limited(sign * new[..., place], sign * old[..., place], junction)
-        return held
+        return self.bends.hold_back(new, old)
 
 
 class _Builder:
@@ -171,28 +227,15 @@ class _Builder:
             inner = self.index[self.inner[part.name]]
             self.conductance(plus, inner, part.area / model.figures["rs"])
             plus = inner
-        junction = diode_junction(model, part.area)
         watch = self.junction_pair(plus, minus)
         output = self.add_inject(-self.vector(plus, minus))
-
-        def evaluate(w: Array) -> tuple[Array, Array]:
-            current, slope = junction.current(w[..., 0])
-            return (current - PRE_S * w[..., 0])[..., None], (slope - PRE_S)[..., None, None]
-
-        self.elements.append(Element(part, (watch,), (output,), evaluate, (junction,)))
+        self.elements.append(Element(part, (watch,), (output,), diode_junction(model, part.area)))
 
     def _stamp_q(self, part: Part, collector: int, base: int, emitter: int) -> None:
         figures = bipolar_of(self.circuit.models[part.model], part.area)
         watches = (self.junction_pair(base, emitter), self.junction_pair(base, collector))
-        outputs = (
-            self.add_inject(-self.vector(collector, emitter)),
-            self.add_inject(-self.vector(base, emitter)),
-        )
-        self.elements.append(
-            Element(
-                part, watches, outputs, _bipolar_currents(figures), (figures.forward, figures.reverse), figures.sign
-            )
-        )
+        outputs = (self.add_inject(-self.vector(collector, emitter)), self.add_inject(-self.vector(base, emitter)))
+        self.elements.append(Element(part, watches, outputs, figures))
 
     def _stamp_b(self, part: Part, plus: int, minus: int) -> None:
         expression = part.expression
@@ -203,8 +246,7 @@ class _Builder:
             output = self.add_inject(self.vector(row, -1))
         else:
             output = self.add_inject(-self.vector(plus, minus))
-        nothing = (None,) * len(watches)
-        self.elements.append(Element(part, watches, (output,), _behaviour(expression), nothing))
+        self.elements.append(Element(part, watches, (output,), expression))
 
     def _probe(self, probe: tuple[str, str, str]) -> Array:
         kind, first, second = probe
@@ -213,31 +255,13 @@ class _Builder:
         return self.vector(*(self.row(name) if name in self.index else -1 for name in (first, second)))
 
 
-def _bipolar_currents(figures: Bipolar) -> Callable[[Array], tuple[Array, Array]]:
-    """Collector and base current out of the nodes towards the emitter, less what the pre-conductances carry."""
-
-    def evaluate(w: Array) -> tuple[Array, Array]:
-        collector, base, slopes = figures.currents(w[..., 0], w[..., 1])
-        value = np.stack([collector + PRE_S * w[..., 1], base - PRE_S * (w[..., 0] + w[..., 1])], axis=-1)
-        slopes[..., 0, 1] += PRE_S
-        slopes[..., 1, :] -= PRE_S
-        return value, slopes
-
-    return evaluate
-
-
-def _behaviour(expression: Expression) -> Callable[[Array], tuple[Array, Array]]:
-    """Value and slopes of a behavioural source, slopes by differences."""
-
-    def evaluate(w: Array) -> tuple[Array, Array]:
-        steps = np.concatenate([np.zeros((1, w.shape[-1])), np.eye(w.shape[-1]), -np.eye(w.shape[-1])]) * PROBE_STEP
-        around = expression.value(w + steps.reshape(-1, *(1,) * (w.ndim - 1), w.shape[-1]))
-        count = w.shape[-1]
-        value, above, below = around[0], around[1 : count + 1], around[count + 1 :]
-        slopes = np.moveaxis((above - below) / (2 * PROBE_STEP), 0, -1)[..., None, :]
-        return value[..., None], slopes
-
-    return evaluate
+def _behaviour(expression: Expression, w: Array) -> tuple[Array, Array]:
+    """Value and slopes of a behavioural source at probed values ``w`` (..., p), slopes by differences."""
+    count = w.shape[-1]
+    steps = np.concatenate([np.zeros((1, count)), np.eye(count), -np.eye(count)]) * PROBE_STEP
+    around = expression.value(w + steps.reshape(-1, *(1,) * (w.ndim - 1), count))
+    above, below = around[1 : count + 1], around[count + 1 :]
+    return around[0], np.moveaxis((above - below) / (2 * PROBE_STEP), 0, -1)
 
 
 def build_system(circuit: Circuit, leak_s: float = 0.0) -> System:

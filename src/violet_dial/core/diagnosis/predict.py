@@ -108,15 +108,15 @@ class Predictor:
         self.meter = meter or Meter()
         self.parent = parent or self  # has every rung of every figure, which a choice of hypotheses may lack
         self._blocks: dict[Setting, Block] = {}
-        self._rungs = _rungs(hypotheses) if parent is None else []
+        self._rungs = _rungs(hypotheses)
         self._stride = stride  # how many rungs apart the figures of these hypotheses are
         self._origins = _origins(hypotheses, self.parent.hypotheses)
 
     def figure_blur(self, parent_mean: Array) -> Array:
         """How far a reading moves within one rung of an unknown figure, as a standard deviation, (h,)."""
+        below, above, rungs = self.parent._rungs
         change = np.zeros(len(parent_mean) + 1)
-        for ladder in self.parent._rungs:
-            change[ladder] = np.abs(np.gradient(parent_mean[ladder])) / np.sqrt(12.0)
+        change[:-1] = np.abs(parent_mean[above] - parent_mean[below]) / rungs / np.sqrt(12.0)
         found: Array = self._stride * np.hypot(change[self._origins[:, 0]], change[self._origins[:, 1]])
         return found
 
@@ -207,17 +207,20 @@ class JointPredictor:
         return tuple(one for part in self.parts for one in part.hypotheses)
 
 
-def _rungs(hypotheses: tuple[Hypothesis, ...]) -> list[Array]:
-    """Places of hypotheses that differ only in a figure, in the order of the figure."""
+def _rungs(hypotheses: tuple[Hypothesis, ...]) -> tuple[Array, Array, Array]:
+    """For each hypothesis the places of the next figures below and above on its ladder, and how many rungs apart, (h,) each."""
     ladders: dict[str, list[int]] = {}
     for place, one in enumerate(hypotheses):
         if len(one.faults) == 1:
             ladders.setdefault(one.name, []).append(place)
-    return [
-        np.array(sorted(several, key=lambda place: hypotheses[place].faults[0].figure))
-        for several in ladders.values()
-        if len(several) > 1
-    ]
+    below, above = np.arange(len(hypotheses)), np.arange(len(hypotheses))
+    rungs = np.ones(len(hypotheses))
+    for several in ladders.values():
+        ordered = sorted(several, key=lambda place: hypotheses[place].faults[0].figure)
+        for rung, place in enumerate(ordered):
+            low, high = max(rung - 1, 0), min(rung + 1, len(ordered) - 1)
+            below[place], above[place], rungs[place] = ordered[low], ordered[high], max(high - low, 1)
+    return below, above, rungs
 
 
 def _origins(hypotheses: tuple[Hypothesis, ...], parents: tuple[Hypothesis, ...]) -> Array:

@@ -1,0 +1,136 @@
+"""Operating points a second beside ngspice on the same netlist, and the Trace station's waiting times on 60 parts."""
+
+import resource
+import subprocess
+import tempfile
+import time
+from dataclasses import replace
+from pathlib import Path
+
+import numpy as np
+
+from bench.measure import median_s, row
+from violet_dial.core.circuit.batch import Base, Variants, no_change, solve_variants
+from violet_dial.core.circuit.netlist import Circuit
+from violet_dial.core.circuit.spice import read_spice
+from violet_dial.core.circuit.system import build_system
+from violet_dial.core.circuit.trade import tolerance_of, usual_setting
+from violet_dial.core.diagnosis.evidence import Evidence
+from violet_dial.core.diagnosis.hypotheses import Belief, singles_of
+from violet_dial.core.diagnosis.next_test import Reach, rank_tests
+from violet_dial.core.diagnosis.posterior import Case, Diagnostician
+from violet_dial.core.diagnosis.predict import Predictor
+
+OPERATIONS, SAMPLES = 2000, 64
+
+
+def stages(count: int) -> str:
+    """Transistor stages with leads, trimmers and diodes between: about ten parts a stage."""
+    lines = ["Stages", "V1 vcc 0 6", "*: V1 kind=battery", "Rclip vcc rail 0.1", "*: Rclip kind=clip"]
+    feed = "rail"
+    for n in range(count):
+        lines += [
+            f"Rw{n} {feed} s{n} 0.05", f"*: Rw{n} kind=wire colour=red", f"Ra{n} s{n} b{n} 100k", f"Rb{n} b{n} 0 {20 + n}k",
+            f"Q{n} c{n} b{n} e{n} qn", f"Rc{n} s{n} c{n} 4.7k", f"Re{n} e{n} 0 1k", f"D{n} c{n} d{n} dd", f"Rd{n} d{n} j{n} 0.1",
+            f"*: Rd{n} kind=joint", f"Rl{n} j{n} 0 10k", f"Rt{n} j{n} 0 47k", f"*: Rt{n} kind=trimmer",
+        ]  # fmt: skip
+        feed = f"s{n}"
+    return "\n".join([*lines, ".model qn NPN(IS=1e-15 BF=150 VAF=80)", ".model dd D(IS=1e-14 N=1.1)", ".end\n"])
+
+
+def ours_per_second(circuit: Circuit) -> float:
+    """Variants of one resistor solved in one batch, begun from the healthy point."""
+    system = build_system(circuit)
+    base = Base(system)
+    part = circuit.part("Rl0")
+    values = part.value * np.linspace(0.5, 2.0, OPERATIONS)
+    variants = Variants(
+        np.full((OPERATIONS, 1), system.row(part.nodes[0])),
+        np.full((OPERATIONS, 1), -1),
+        (1 / values - 1 / part.value)[:, None],
+    )
+    start = solve_variants(base, no_change()).w[0]
+    return OPERATIONS / median_s(lambda: solve_variants(base, variants, start), 5)
+
+
+def ngspice_per_second(text: str, folder: Path) -> float:
+    """`alter` and `op` looped inside one ngspice process, its start taken off."""
+    times = []
+    for count in (50, 550):
+        path = folder / "loop.cir"
+        control = "".join(f"alter rl0={5000 + 7 * place}\nop\ndestroy\n" for place in range(count))
+        body = text.replace(".end\n", "")
+        path.write_text(f"{body}.control\n{control}quit\n.endc\n.end\n", encoding="utf-8")
+        began = time.perf_counter()
+        subprocess.run(["ngspice", "-b", str(path)], capture_output=True, check=False)
+        times.append(time.perf_counter() - began)
+    return 500 / (times[1] - times[0])
+
+
+def report_operating() -> None:
+    text = stages(3)
+    circuit = read_spice(text)
+    with tempfile.TemporaryDirectory() as name:
+        ours, theirs = ours_per_second(circuit), ngspice_per_second(text, Path(name))
+    row(f"operating points of {len(circuit.parts)} parts, a second", f"{ours:.0f}, ngspice {theirs:.0f}")
+    row("ratio to ngspice looping alter and op", f"{ours / theirs:.0f}", "goal: 10, better 20")
+
+
+def report_waiting() -> None:
+    circuit = read_spice(stages(5))
+    keeper, now = Diagnostician(), usual_setting(circuit)
+    evidence = [Evidence("volt", 5.9, "vcc", "0"), Evidence("volt", 0.9, "b1", "0"), Evidence("volt", 3.2, "c2", "0")]
+    began = time.perf_counter()
+    rank_tests(keeper.diagnose(Case(circuit, (tuple(evidence),))), now, Reach())
+    first = time.perf_counter() - began
+    began = time.perf_counter()
+    found = keeper.diagnose(Case(circuit, ((*evidence, Evidence("volt", 1.1, "s3", "0")),)))
+    suspects = time.perf_counter() - began
+    began = time.perf_counter()
+    rank_tests(found, now, Reach())
+    ranking = time.perf_counter() - began
+    row(
+        f"{len(circuit.parts)} parts, {len(found.hypotheses)} hypotheses, suspects and tests for the first time",
+        f"{first * 1e3:.0f} ms",
+    )
+    row("suspects after one more reading", f"{suspects * 1e3:.0f} ms", "goal: under 150 ms")
+    row("the full ranking of tests", f"{ranking * 1e3:.0f} ms", "goal: under 1000 ms")
+    row(
+        "memory at the peak",
+        f"{resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024:.0f} MB",
+        "goal: under 500 MB",
+    )
+    report_tolerance(circuit)
+
+
+def report_tolerance(circuit: Circuit) -> None:
+    """Linearised spread beside sampling every part's value, over all points, healthy and with one fault."""
+    rng = np.random.default_rng(2)
+    singles = singles_of(circuit, Belief())
+    chosen = (singles[0], next(one for one in singles if one.name == "Rc1 drifted high"))
+    now = usual_setting(circuit)
+    linear = Predictor(circuit, chosen)
+    own = [np.stack([linear.volts(node, "0", now).sigma for node in circuit.nodes])]
+    means = np.stack([linear.volts(node, "0", now).mean for node in circuit.nodes])
+    meter = 0.01 * np.abs(means) + 0.003
+    spread = np.sqrt(np.maximum(np.square(own[0]) - np.square(meter), 0.0))
+    sampled = []
+    for _ in range(SAMPLES):
+        parts = tuple(
+            replace(part, value=part.value * (1 + tolerance_of(circuit, part) * rng.standard_normal()))
+            if part.letter in "RV"
+            else part
+            for part in circuit.parts
+        )
+        one = Predictor(circuit.with_parts(parts), chosen)
+        sampled.append(np.stack([one.volts(node, "0", now).mean for node in circuit.nodes]))
+    ratio = spread / np.maximum(np.std(np.stack(sampled), axis=0), 1e-4)
+    row(
+        f"linearised tolerance, ratio to {SAMPLES} samples",
+        f"median {np.median(ratio):.2f}, from {ratio.min():.2f} to {ratio.max():.2f}",
+    )
+
+
+def report() -> None:
+    report_operating()
+    report_waiting()
