@@ -34,7 +34,7 @@ MOST_STEPS = 60
 CALM_AFTER = 6  # steps after which one that made things worse shortens the next: steep blocks swing to and fro
 SHORTEST = 1 / 128
 CLOSE_V = 0.03
-FEW, MOST_SECANTS, SECANT_V = 8, 12, 2e-6
+FEW, MOST_SECANTS, SECANT_V = 8, 12, 1e-6
 LEAST_A_THREAD = 600  # variants worth a thread of their own
 RAMP = (0.1, 0.3, 0.6, 1.0)
 DRAG, MOST_CREEPS = 10.0, 90
@@ -239,7 +239,7 @@ def _from_one_start(base: Base, ready: _Prepared, problem: Problem, start: Array
         at = at + step
         value = system.currents(at)
         before, wrong = wrong, at - fixed - (h @ value[:, :, None])[:, :, 0]
-        done = (np.abs(step) <= RELATIVE * np.abs(at) + SECANT_V).all(axis=1)
+        done = (np.abs(step) <= 1e-6 * np.abs(at) + SECANT_V).all(axis=1)
         lost = ~(np.abs(wrong).max(axis=1) < 4.0 * np.abs(before).max(axis=1) + 1e-6)
         leave = np.asarray(done | lost)
         if leave.any():

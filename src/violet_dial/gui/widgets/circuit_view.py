@@ -95,8 +95,11 @@ class CircuitView(QWidget):
 
     def _lane(self, run: Run) -> float:
         """Pixels between parts that hang from one spot."""
+        place = self._place(run.start)
+        if place is not None and place.column > self._map.columns - 0.5:
+            return float(self._look.px(78))  # room is kept there
         pitch = self._point(1, 0).x() - self._point(0, 0).x()
-        return min(max(pitch * 0.9 / max(run.of_lanes, 1), self._look.px(56)), self._look.px(78))
+        return min(max(pitch * 0.94 / max(run.of_lanes, 1), self._look.px(62)), self._look.px(78))
 
     @property
     def columns_that_fit(self) -> int:
@@ -212,7 +215,7 @@ class CircuitView(QWidget):
         hangs = end is None
         if end is None:
             shift = run.lane * self._lane(run)
-            end = QPointF(start.x() + shift, start.y() + look.px(66))
+            end = QPointF(start.x() + shift, start.y() + look.px(74))
         path = self._path(run, start, end) if not hangs else _stub(start, end)
         colour = (
             look.colour("out")
@@ -237,7 +240,7 @@ class CircuitView(QWidget):
             painter.drawPath(path)
         if hangs:
             self._paint_ground(painter, end)
-        self._paint_glyph(painter, run, path.pointAtPercent(0.58 if hangs else 0.5), suspicion)
+        self._paint_glyph(painter, run, path.pointAtPercent(0.66 if hangs else 0.5), suspicion)
 
     def _paint_ground(self, painter: QPainter, at: QPointF) -> None:
         painter.setPen(QPen(self._look.colour("quiet"), 1.6))
@@ -267,7 +270,7 @@ class CircuitView(QWidget):
         painter.setFont(look.font(11.5, suspicion >= 0.2))
         text = run.label + (f" {suspicion:.0%}" if suspicion >= LEAST_SHOWN else "")
         pitch = self._point(1, 0).x() - self._point(0, 0).x()
-        most = max(min(pitch * 0.86, look.px(120)), look.px(52)) if run.end else self._lane(run) - look.px(16)
+        most = max(min(pitch * 0.86, look.px(120)), look.px(52)) if run.end else self._lane(run) - look.px(13)
         width = min(painter.fontMetrics().horizontalAdvance(text) + 8, most)
         lines = (
             painter.fontMetrics().boundingRect(0, 0, int(width), look.px(60), Qt.TextFlag.TextWordWrap, text).height()

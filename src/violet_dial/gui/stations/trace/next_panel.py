@@ -79,6 +79,7 @@ class NextPanel(QWidget):
         self.groups = labelled("", "small", True)
         for item in (self.title, self.cost, self.typed, self.outcomes, self.groups):
             inside.addWidget(item)
+        inside.addStretch(1)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.addWidget(frame)

@@ -6,10 +6,11 @@ from dataclasses import replace
 from PySide6.QtCore import Qt, Signal, Slot
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
+from violet_dial.core.circuit.netlist import Circuit
 from violet_dial.core.circuit.trade import Setting
 from violet_dial.core.diagnosis.evidence import Evidence, evidence_words, understand_evidence
-from violet_dial.core.diagnosis.explain import evidence_said, suspect_words
-from violet_dial.core.diagnosis.posterior import Diagnostician
+from violet_dial.core.diagnosis.explain import evidence_said, short_words, suspect_words
+from violet_dial.core.diagnosis.posterior import Diagnostician, Suspect
 from violet_dial.core.errors import VioletDialError
 from violet_dial.core.task import Task
 from violet_dial.gui.runner import Runner
@@ -165,9 +166,7 @@ class TraceStation(QWidget):
         self._answered = self._asked
         diagnosis, circuit = result.diagnosis, result.case.circuit
         bars = [
-            Bar(suspect_words(circuit, one), one.probability)
-            for one in diagnosis.suspects[:7]
-            if one.probability > 1e-3
+            Bar(_bar_words(circuit, one), one.probability) for one in diagnosis.suspects[:7] if one.probability > 1e-3
         ]
         self.bars.show_bars(tuple(bars))
         odd = (
@@ -239,7 +238,8 @@ class TraceStation(QWidget):
             f"before: {before} · now: {now}" for _, before, now in (before_and_after(self._job) if self._job else ())
         ]
         nothing = "Nothing speaks for or against it yet but how often it happens."
-        self.why.setText("\n".join([*(lines or [nothing]), *compared, "R: put right"]))
+        words = suspect_words(result.case.circuit, result.diagnosis.suspects[place])
+        self.why.setText("\n".join([words, *(lines or [nothing]), *compared, "R: put right"]))
 
     # acts
 
@@ -303,3 +303,10 @@ class TraceStation(QWidget):
         """To the next test's figure, or to the line when there is none."""
         target = self.next.figure if self.next.test is not None else self.typed.edit
         target.setFocus(Qt.FocusReason.OtherFocusReason)
+
+
+def _bar_words(circuit: Circuit, suspect: Suspect) -> str:
+    """A suspect on its bar; of two faults at once the parts are named, what they do opens below."""
+    if len(suspect.faults) > 1:
+        return " + ".join(short_words(circuit, fault.part) for fault in suspect.faults)
+    return suspect_words(circuit, suspect)
