@@ -139,7 +139,9 @@ class Progress(AtTheBench):
         self.assertEqual(order, ["describe", "read", "adjust", "write", "sign", "hand over"])
         self.assertEqual(open_step(job), "collection")
         states = station_states(job)
-        self.assertEqual((states.pop("Open"), states.pop("Trace")), ("open", "open"))  # nothing taken off, nothing traced
+        self.assertEqual(
+            (states.pop("Open"), states.pop("Trace")), ("open", "open")
+        )  # nothing taken off, nothing traced
         self.assertEqual(set(states.values()), {"done"})
         self.assertEqual(len(job.light.runs), 2)
 

@@ -9,35 +9,20 @@ Source
 Woodbury 1950 (matrix inversion lemma) [memory]; Newton with junction limiting and source stepping as in SPICE [memory].
 """
 
-import itertools
-import os
-from collections.abc import Callable
-from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
-from functools import partial
 from typing import Any
 
 import numpy as np
 import numpy.typing as npt
 
-from violet_dial.core.circuit.expressions import Expression
-from violet_dial.core.circuit.system import PRE_S, System
+from violet_dial.core.circuit.newton import Nearby, Problem, scaled, solve_problem
+from violet_dial.core.circuit.system import System
 from violet_dial.core.errors import NoConvergence, SingularCircuit
 from violet_dial.core.task import SilentTask, Task
 
 Array = npt.NDArray[Any]
 Flags = npt.NDArray[np.bool_]
 Places = npt.NDArray[np.intp]
-# A last step this small leaves an error of its square: some hundred nanovolts on a junction.
-RELATIVE, ABSOLUTE_V = 2e-5, 2e-6
-MOST_STEPS = 60
-CALM_AFTER = 6  # steps after which one that made things worse shortens the next: steep blocks swing to and fro
-SHORTEST = 1 / 128
-CLOSE_V = 0.03
-FEW, MOST_SECANTS, SECANT_V = 8, 12, 1e-6
-LEAST_A_THREAD = 600  # variants worth a thread of their own
-RAMP = (0.1, 0.3, 0.6, 1.0)
-DRAG, MOST_CREEPS = 10.0, 90
 
 
 @dataclass(frozen=True)
@@ -180,229 +165,15 @@ def solve_variants(base: Base, variants: Variants, start: Array | None = None, t
     scale = np.ones(system.inject.shape[1]) if variants.scale is None else variants.scale
     scale = np.broadcast_to(scale, (count, system.inject.shape[1]))
     w = np.zeros((count, q)) if start is None else np.array(np.broadcast_to(start, (count, q)))
-    solved: Flags = np.full(count, q == 0)
+    solved: Flags = np.ones(count, dtype=bool)
     if q:
-        problem = (ready.w0, ready.reach, scale)
-        if start is not None and start.ndim == 1 and count > FEW:
-            w, solved = _in_threads(count, partial(_from_one_start, base, ready, problem, start))
-        left = np.flatnonzero(~solved)
-        if len(left):
-            w[left], solved[left] = _side_by_side(system, _share(problem, left), w[left], task)
-        left = np.flatnonzero(~solved)
-        if len(left):
-            w[left], solved[left] = _by_stepping(system, _share(problem, left), task)
-    value, slopes = _scaled(system, w, scale)
+        problem = Problem(ready.w0, ready.reach, scale)
+        one = start is not None and start.ndim == 1
+        nearby = Nearby(np.asarray(start), base.reach, ready.watch_u, ready.inject_u) if one else None
+        w, solved = solve_problem(system, problem, w, nearby, task)
+    value, slopes = scaled(system, w, scale)
     x = _back(base, variants, ready, value)
     return Solution(x, w, solved, slopes)
-
-
-def _scaled(system: System, w: Array, scale: Array) -> tuple[Array, Array]:
-    """Element currents and slopes, scaled; what the pre-conductances carry is left as it is."""
-    value, slope = system.bend(w)
-    if (scale == 1.0).all():
-        return value, slope
-    carried = PRE_S * _junction_mask(system)
-    less = scale - 1.0
-    value = value * scale + less * (w @ carried.T)
-    return value, slope * scale[:, :, None] + less[:, :, None] * carried
-
-
-Problem = tuple[Array, Array, Array]
-
-
-def _from_one_start(base: Base, ready: _Prepared, problem: Problem, start: Array, share: slice) -> tuple[Array, Flags]:
-    """Variants near one solved point, without a matrix solved for each: Broyden's method from exact inverses.
-
-    The inverse of each variant's slopes at the start follows from the base's by the inversion lemma; from there secant
-    updates carry it on. Those that wander or hold elements scaled down are left to Newton.
-
-    Source
-    ------
-    Broyden, Math. Comp. 19 (1965) 577 [memory].
-    """
-    system, (w0, reach, scale) = base.system, (one[share] for one in problem)
-    watch_u, inject_u = ready.watch_u[share], ready.inject_u[share]
-    solved: Flags = np.zeros(len(w0), dtype=bool)
-    w = np.array(np.broadcast_to(start, w0.shape))
-    active = np.flatnonzero((scale == 1.0).all(axis=1))
-    if len(active) == 0:
-        return w, solved
-    value, slope = system.bend(start)
-    inner = np.linalg.inv(np.eye(len(start)) - base.reach @ slope)
-    left, right = inner @ watch_u[active], (inject_u[active] @ slope) @ inner
-    small = np.eye(left.shape[2]) + right @ watch_u[active]
-    inverse = inner - left @ np.linalg.solve(small, right)
-    at, h, fixed = w[active], reach[active], w0[active]
-    wrong = at - fixed - h @ value
-    for _ in range(MOST_SECANTS):
-        step = -(inverse @ wrong[:, :, None])[:, :, 0]
-        at = at + step
-        value = system.currents(at)
-        before, wrong = wrong, at - fixed - (h @ value[:, :, None])[:, :, 0]
-        done = (np.abs(step) <= 1e-6 * np.abs(at) + SECANT_V).all(axis=1)
-        lost = ~(np.abs(wrong).max(axis=1) < 4.0 * np.abs(before).max(axis=1) + 1e-6)
-        leave = np.asarray(done | lost)
-        if leave.any():
-            w[active[done & ~lost]] = at[done & ~lost]
-            solved[active[done & ~lost]] = True
-            stay = ~leave
-            active, at, h, fixed, wrong, before = (one[stay] for one in (active, at, h, fixed, wrong, before))
-            inverse, step = inverse[stay], step[stay]
-            if len(active) == 0:
-                break
-        moved = (inverse @ (wrong - before)[:, :, None])[:, :, 0]
-        along = (step[:, None, :] @ inverse)[:, 0, :]
-        scale_by = np.einsum("cq,cq->c", step, moved)
-        with np.errstate(all="ignore"):
-            inverse = inverse + ((step - moved) / scale_by[:, None])[:, :, None] * along[:, None, :]
-    return w, solved
-
-
-def _share(problem: Problem, places: Places) -> Problem:
-    w0, reach, scale = problem
-    return w0[places], reach[places], scale[places]
-
-
-def _side_by_side(system: System, problem: Problem, w: Array, task: Task) -> tuple[Array, Flags]:
-    """Newton on all variants, shared among the cores."""
-    w0, reach, scale = problem
-    return _in_threads(len(w), lambda one: _newton(system, (w0[one], reach[one], scale[one]), w[one], task))
-
-
-def _in_threads(count: int, work: Callable[[slice], tuple[Array, Flags]]) -> tuple[Array, Flags]:
-    """Work on shares of the variants, in as many threads as there are cores when there is enough for each."""
-    threads = min(os.cpu_count() or 1, count // LEAST_A_THREAD)
-    if threads < 2:
-        return work(slice(0, count))
-    cuts = [count * place // threads for place in range(threads + 1)]
-    with ThreadPoolExecutor(threads) as pool:
-        found = list(pool.map(work, [slice(first, last) for first, last in itertools.pairwise(cuts)]))
-    return np.concatenate([one[0] for one in found]), np.concatenate([one[1] for one in found])
-
-
-def _newton(system: System, problem: Problem, w: Array, task: Task) -> tuple[Array, Flags]:
-    """Newton on the watched voltages for all variants; those that are done drop out."""
-    w0, reach, scale = problem
-    w = w.copy()
-    solved: Flags = np.zeros(len(w), dtype=bool)
-    active: Places = np.arange(len(w))
-    at, h, factor = w, reach, scale
-    length, last, free = np.ones(len(w)), np.full(len(w), np.inf), np.zeros(len(w), dtype=bool)
-    start = w0
-    eye = np.eye(w.shape[1])
-    for turn in range(MOST_STEPS):
-        task.check()
-        value, slope = _scaled(system, at, factor)
-        wrong = at - start - (h @ value[:, :, None])[:, :, 0]
-        with np.errstate(all="ignore"):
-            step = _solved(_bent(eye, h, slope, system.pattern), wrong)
-        size = np.abs(wrong).max(axis=1)
-        if turn >= CALM_AFTER:
-            worse = (size > last) & free
-            length = np.where(worse, np.maximum(length / 2, SHORTEST), np.minimum(length * 1.5, 1.0))
-        last = size
-        asked = at - step * length[:, None] if turn >= CALM_AFTER else at - step
-        if np.abs(step).max() > CLOSE_V:
-            new = system.hold_back(asked, at)
-            free = (new == asked).all(axis=1)
-        else:  # no junction is limited on a step this short
-            new, free = asked, np.ones(len(at), dtype=bool)
-        still = (np.abs(step) <= RELATIVE * np.abs(new) + ABSOLUTE_V).all(axis=1)
-        done = np.asarray(still & free & (length > 0.2))
-        bad = np.asarray(~np.isfinite(new).all(axis=1))
-        at = np.where(bad[:, None], at, new) if bad.any() else new
-        leave = np.asarray(done | bad)
-        if leave.any():
-            w[active] = at
-            solved[active[done]] = True
-            stay = ~leave
-            active, at, h, factor, start = active[stay], at[stay], h[stay], factor[stay], start[stay]
-            length, last, free = length[stay], last[stay], free[stay]
-            if len(active) == 0:
-                break
-    w[active] = at
-    return w, solved
-
-
-def _bent(eye: Array, h: Array, slope: Array, pattern: tuple[tuple[int, int], ...]) -> Array:
-    """I - h f'(w): only where an element looks is there anything to take off."""
-    found = np.empty_like(h) if h.shape[1] == h.shape[2] else np.empty((len(h), *eye.shape))
-    found[:] = eye
-    for output, watch in pattern:
-        found[:, :, watch] -= h[:, :, output] * slope[:, output, watch, None]
-    return found
-
-
-def _solved(matrix: Array, right: Array) -> Array:
-    try:
-        found: Array = np.linalg.solve(matrix, right[..., None])[..., 0]
-    except np.linalg.LinAlgError:
-        found = np.linalg.solve(matrix + 1e-12 * np.eye(matrix.shape[-1]), right[..., None])[..., 0]
-    return found
-
-
-def _junction_mask(system: System) -> Array:
-    """Where a conductance across every junction enters f, shape (m, q)."""
-    mask = np.zeros((system.inject.shape[1], len(system.watch)))
-    for element in system.elements:
-        if not isinstance(element.figures, Expression):
-            if len(element.outputs) == 1:
-                mask[element.outputs[0], element.watches[0]] = 1.0
-            else:
-                collector, base = element.outputs
-                mask[base, list(element.watches)] = 1.0
-                mask[collector, element.watches[1]] = -1.0
-    return mask
-
-
-def _by_stepping(system: System, problem: Problem, task: Task) -> tuple[Array, Flags]:
-    """Variants that would not come at once: slowly in pseudo time, then with sources raised bit by bit."""
-    w0, reach, scale = problem
-    w, solved = _in_pseudo_time(system, problem, task)
-    left = np.flatnonzero(~solved)
-    if len(left):
-        ramped = np.zeros_like(w0[left])
-        for share in RAMP:
-            part = (w0[left] * share, reach[left], scale[left])
-            ramped, solved[left] = _newton(system, part, ramped, task)
-        w[left] = ramped
-    return w, solved
-
-
-def _in_pseudo_time(system: System, problem: Problem, task: Task) -> tuple[Array, Flags]:
-    """Newton with a drag that is eased as the residual falls: it creeps down steep loops instead of leaping across.
-
-    Source
-    ------
-    Pseudo-transient continuation: Kelley and Keyes, SIAM J. Numer. Anal. 35 (1998) 508 [memory].
-    """
-    w0, reach, scale = problem
-    w = np.zeros_like(w0)
-    solved: Flags = np.zeros(len(w), dtype=bool)
-    drag, last = np.full(len(w), DRAG), np.full(len(w), np.inf)
-    active: Places = np.arange(len(w))
-    eye = np.eye(w.shape[1])
-    for _ in range(MOST_CREEPS):
-        task.check()
-        value, slope = _scaled(system, w[active], scale[active])
-        wrong = w[active] - w0[active] - np.einsum("cqm,cm->cq", reach[active], value)
-        size = np.abs(wrong).max(axis=1)
-        drag[active] = np.where(size > last[active], drag[active] * 3.0, drag[active] * 0.6)
-        last[active] = size
-        held = np.where(drag[active] < 1e-4, 0.0, drag[active])
-        with np.errstate(all="ignore"):
-            step = _solved(eye * (1.0 + held[:, None, None]) - reach[active] @ slope, wrong)
-        asked = w[active] - step
-        new = system.hold_back(asked, w[active])
-        new = np.where(np.isfinite(new), new, w[active])
-        still = np.abs(step) <= RELATIVE * np.abs(new) + ABSOLUTE_V
-        done = np.asarray((still & (new == asked)).all(axis=1) & (held == 0.0))
-        w[active] = new
-        solved[active[done]] = True
-        active = active[~done]
-        if len(active) == 0:
-            break
-    return w, solved
 
 
 def _back(base: Base, variants: Variants, ready: _Prepared, value: Array) -> Array:

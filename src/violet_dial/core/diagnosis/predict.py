@@ -13,12 +13,13 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 
-from violet_dial.core.circuit.batch import Base, Solution, Variants, linearised, no_change, solve_variants
-from violet_dial.core.circuit.netlist import Circuit, Part
-from violet_dial.core.circuit.system import PRE_S, System, build_system
-from violet_dial.core.circuit.trade import Setting, figure, kind_of, set_circuit, tolerance_of
+from violet_dial.core.circuit.batch import Base, Variants, linearised, no_change, solve_variants
+from violet_dial.core.circuit.netlist import Circuit
+from violet_dial.core.circuit.system import System, build_system
+from violet_dial.core.circuit.trade import Setting, figure, kind_of, set_circuit
 from violet_dial.core.diagnosis.faults import Change, changes_of, rebuilt
 from violet_dial.core.diagnosis.hypotheses import Hypothesis
+from violet_dial.core.diagnosis.tolerances import blur_of, element_currents, toleranced_parts
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.task import SilentTask, Task
 
@@ -252,7 +253,7 @@ def _solve_block(circuit: Circuit, hypotheses: tuple[Hypothesis, ...], setting: 
     x, solved = solution.x, solution.solved.copy()
     _put_rebuilt(stands, hypotheses, (x, inverse, solved))
     rows = system.node_count
-    toleranced = _toleranced(circuit, system)
+    toleranced = toleranced_parts(circuit, system)
     along = np.stack([one.along for one in toleranced], axis=1) if toleranced else np.zeros((system.size, 0))
     spread = np.zeros((len(x), rows + 1, along.shape[1]))
     spread[:, :rows] = inverse[:, :rows] @ along
@@ -262,7 +263,7 @@ def _solve_block(circuit: Circuit, hypotheses: tuple[Hypothesis, ...], setting: 
         at_fault = {fault.part for fault in hypothesis.faults if not fault.to_node}
         spread[place, :, [one.part.name in at_fault for one in toleranced]] = 0.0
     blur = (
-        np.stack([_blur(one, system, x, solution, variants) for one in toleranced], axis=1)
+        np.stack([blur_of(one, system, x, solution, variants) for one in toleranced], axis=1)
         if toleranced
         else np.zeros((len(x), 0))
     )
@@ -270,7 +271,7 @@ def _solve_block(circuit: Circuit, hypotheses: tuple[Hypothesis, ...], setting: 
     resist[:, :rows, :rows] = inverse[:, :rows, :rows]
     shares = np.array([one.siemens * one.share for one in toleranced])
     return Block(
-        setting, stands, system, x, resist, spread, blur, shares, _element_currents(system, solution, variants), solved
+        setting, stands, system, x, resist, spread, blur, shares, element_currents(system, solution, variants), solved
     )
 
 
@@ -335,76 +336,3 @@ def _put_rebuilt(stands: Circuit, hypotheses: tuple[Hypothesis, ...], into: tupl
                 found = solve_variants(base, no_change())
                 x[place], solved[place] = found.x[0], found.solved[0]
                 inverse[place] = linearised(base, no_change(), found)[0]
-
-
-@dataclass(frozen=True)
-class _Toleranced:
-    """One part with a tolerance: where it acts, its relative standard deviation, its siemens (0 for sources)."""
-
-    part: Part
-    along: Array
-    share: float
-    siemens: float = 0.0
-    output: int = -1
-
-
-def _toleranced(circuit: Circuit, system: System) -> list[_Toleranced]:
-    found = []
-    for part in system.circuit.parts:
-        share = tolerance_of(circuit, circuit.part(part.name))
-        if share <= 0 or part.letter in "CL":
-            continue
-        if part.letter == "R":
-            along = np.zeros(system.size)
-            for node, sign in zip(part.nodes, (1.0, -1.0), strict=True):
-                if system.row(node) >= 0:
-                    along[system.row(node)] += sign
-            found.append(_Toleranced(part, along, share, 1.0 / part.value))
-        elif part.letter in "VI":
-            found.append(_Toleranced(part, _source_column(system, part), share))
-    for element in system.elements:
-        share = tolerance_of(circuit, circuit.part(element.part.name))
-        output = element.outputs[-1]  # a transistor's gain, a diode's current
-        found.append(_Toleranced(element.part, system.inject[:, output], share, 0.0, output))
-    return found
-
-
-def _source_column(system: System, part: Part) -> Array:
-    along = np.zeros(system.size)
-    branch = system.index.get(f"@{part.name.lower()}")
-    if branch is not None:
-        along[branch] = part.value
-        return along
-    for node, sign in zip(part.nodes, (-part.value, part.value), strict=True):
-        if system.row(node) >= 0:
-            along[system.row(node)] += sign
-    return along
-
-
-def _blur(one: _Toleranced, system: System, x: Array, solution: Solution, variants: Variants) -> Array:
-    """How strongly one deviation of this part pushes, under each hypothesis, (h,)."""
-    if one.siemens:
-        found: Array = -one.siemens * one.share * (x @ one.along)
-        return found
-    if one.output >= 0:
-        value, _ = system.bend(solution.w)
-        factor = variants.scale[:, one.output] if variants.scale is not None else 1.0
-        pushed: Array = one.share * value[:, one.output] * factor
-        return pushed
-    return np.full(len(x), one.share)
-
-
-def _element_currents(system: System, solution: Solution, variants: Variants) -> dict[str, Array]:
-    """Current of each diode and collector under each hypothesis."""
-    if not system.elements:
-        return {}
-    value, _ = system.bend(solution.w)
-    found = {}
-    for element in system.elements:
-        if element.part.letter in "DQ":
-            watched = solution.w[:, element.watches[-1]]
-            sign = 1.0 if element.part.letter == "D" else -1.0
-            true = value[:, element.outputs[0]] + sign * PRE_S * watched
-            factor = variants.scale[:, element.outputs[0]] if variants.scale is not None else 1.0
-            found[element.part.name.lower()] = true * factor
-    return found
