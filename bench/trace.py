@@ -19,8 +19,9 @@ from violet_dial.core.circuit.spice import read_spice
 from violet_dial.core.circuit.trade import Setting, kind_of, tolerance_of, usual_setting
 from violet_dial.core.diagnosis.evidence import Evidence
 from violet_dial.core.diagnosis.hypotheses import Belief, Hypothesis, singles_of
+from violet_dial.core.diagnosis.likelihood import prediction_of, widened
 from violet_dial.core.diagnosis.next_test import Reach, candidates, is_safe, rank_tests, useful_settings
-from violet_dial.core.diagnosis.posterior import Case, Diagnostician, prediction_of, widened
+from violet_dial.core.diagnosis.posterior import Case, Diagnostician
 from violet_dial.core.diagnosis.predict import Predictor
 
 CIRCUITS = Path(violet_dial.__file__).parent / "assets" / "circuits"

@@ -9,8 +9,9 @@ from violet_dial.core.circuit.trade import kind_of
 from violet_dial.core.diagnosis.evidence import Evidence, evidence_words
 from violet_dial.core.diagnosis.faults import Fault
 from violet_dial.core.diagnosis.hypotheses import Hypothesis
+from violet_dial.core.diagnosis.likelihood import prediction_of, scale_value, widened
 from violet_dial.core.diagnosis.next_test import shown_value
-from violet_dial.core.diagnosis.posterior import Case, Diagnosis, Suspect, prediction_of, scale_value, widened
+from violet_dial.core.diagnosis.posterior import Case, Diagnosis, Suspect
 from violet_dial.core.diagnosis.predict import Predictor
 from violet_dial.core.quantities import format_engineering
 

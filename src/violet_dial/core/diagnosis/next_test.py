@@ -17,7 +17,8 @@ import numpy.typing as npt
 from violet_dial.core.circuit.netlist import GROUND, Circuit, Part
 from violet_dial.core.circuit.trade import Setting, access_to, figure, kind_of, switches_of
 from violet_dial.core.diagnosis.evidence import SEEN_KINDS, Evidence
-from violet_dial.core.diagnosis.posterior import Diagnosis, prediction_of, widened
+from violet_dial.core.diagnosis.likelihood import own_sigma, prediction_of
+from violet_dial.core.diagnosis.posterior import Diagnosis
 from violet_dial.core.diagnosis.predict import FULL_SCALE_A, JointPredictor, Prediction, Predictor
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.quantities import format_engineering
@@ -83,6 +84,7 @@ def rank_tests(diagnosis: Diagnosis, now: Setting, reach: Reach, task: Task | No
     likely = _likely(diagnosis)
     predictor = diagnosis.predictor.parts[0]
     subset = _Subset(diagnosis.predictor, likely)
+    spread = diagnosis.spread.part(likely)
     weight = diagnosis.probability[likely]
     weight = weight / weight.sum()
     names = [diagnosis.hypotheses[n].name for n in likely]
@@ -98,7 +100,8 @@ def rank_tests(diagnosis: Diagnosis, now: Setting, reach: Reach, task: Task | No
             if _identity(ask) in taken or not is_safe(predictor, ask):
                 continue
             prediction = subset.prediction(ask)
-            mean, sigma = prediction.mean, widened(ask, prediction)
+            mean, variance, _ = spread.conditioned(prediction, own_sigma(ask, prediction))
+            sigma = np.sqrt(variance)
             distance = kernel.distance(mean, sigma)
             np.maximum(apart, distance, out=apart)
             minutes, opens = cost_of(predictor.circuit, ask, now, reach)
@@ -136,11 +139,12 @@ class _Subset:
     def prediction(self, ask: Evidence) -> Prediction:
         """Mean and sigma in the order of ``likely``."""
         one = prediction_of(self.singles, ask)
-        mean, sigma = one.mean[self.places], one.sigma[self.places]
+        parts = [Prediction(one.mean[self.places], one.sigma[self.places], one.load[self.places])]
         if self.pairs is not None:
-            more = prediction_of(self.pairs, ask)
-            mean, sigma = np.concatenate([mean, more.mean]), np.concatenate([sigma, more.sigma])
-        return Prediction(mean[self.order], sigma[self.order])
+            parts.append(prediction_of(self.pairs, ask))
+        mean, sigma = (np.concatenate([getattr(part, name) for part in parts]) for name in ("mean", "sigma"))
+        load = np.concatenate([part.load for part in parts])
+        return Prediction(mean[self.order], sigma[self.order], load[self.order])
 
 
 class _Kernel:

@@ -16,7 +16,7 @@ import numpy.typing as npt
 from violet_dial.core.circuit.batch import Base, Variants, linearised, no_change, solve_variants
 from violet_dial.core.circuit.netlist import Circuit
 from violet_dial.core.circuit.system import System, build_system
-from violet_dial.core.circuit.trade import Setting, figure, kind_of, set_circuit
+from violet_dial.core.circuit.trade import Setting, figure, kind_of, set_circuit, tolerance_of
 from violet_dial.core.diagnosis.faults import Change, changes_of, rebuilt
 from violet_dial.core.diagnosis.hypotheses import Hypothesis
 from violet_dial.core.diagnosis.tolerances import blur_of, element_currents, toleranced_parts
@@ -26,6 +26,7 @@ from violet_dial.core.task import SilentTask, Task
 Array = npt.NDArray[Any]
 LEAK_S = 1e-9  # insulation from every point to ground: a loose end floats, but not to anywhere
 FLOATING = 20.0  # a point this many times weaker than the meter hangs in the air: the meter pulls it to its other probe
+LOG10_E = 0.4343
 LEAST_A = 1e-9  # below it a current is none
 CELL_OHM = 2.0  # a small cell's own resistance; common practice, no source
 LEAD_OHM = 0.1  # the meter's own leads
@@ -44,10 +45,21 @@ class Meter:
 
 @dataclass(frozen=True)
 class Prediction:
-    """Mean and standard deviation of a reading under each hypothesis, shape (h,); ohms as log10."""
+    """A reading under each hypothesis: ``mean`` (h,), ohms as log10; ``sigma`` (h,) of the reading alone.
+
+    ``load`` (h, p): how far one standard deviation of each toleranced part moves it, and in the last two columns how far
+    the unknown figures of the faults do. These are the same parts in every reading, so they are kept apart.
+    """
 
     mean: Array
     sigma: Array
+    load: Array
+
+    @property
+    def total(self) -> Array:
+        """Standard deviation before anything was read, (h,)."""
+        found: Array = np.sqrt(np.square(self.sigma) + np.square(self.load).sum(axis=1))
+        return found
 
 
 @dataclass(frozen=True)
@@ -113,12 +125,17 @@ class Predictor:
         self._stride = stride  # how many rungs apart the figures of these hypotheses are
         self._origins = _origins(hypotheses, self.parent.hypotheses)
 
-    def figure_blur(self, parent_mean: Array) -> Array:
-        """How far a reading moves within one rung of an unknown figure, as a standard deviation, (h,)."""
+    @property
+    def toleranced(self) -> int:
+        """How many parts have a tolerance."""
+        return sum(tolerance_of(self.circuit, part) > 0 and part.letter not in "CL" for part in self.circuit.parts)
+
+    def figure_load(self, parent_mean: Array) -> Array:
+        """How far a reading moves over one standard deviation of each unknown figure within its rung, (h, 2)."""
         below, above, rungs = self.parent._rungs
         change = np.zeros(len(parent_mean) + 1)
-        change[:-1] = np.abs(parent_mean[above] - parent_mean[below]) / rungs / np.sqrt(12.0)
-        found: Array = self._stride * np.hypot(change[self._origins[:, 0]], change[self._origins[:, 1]])
+        change[:-1] = (parent_mean[above] - parent_mean[below]) / rungs / np.sqrt(12.0)
+        found: Array = self._stride * change[self._origins]
         return found
 
     def block(self, setting: Setting, task: Task | None = None) -> Block:
@@ -133,24 +150,25 @@ class Predictor:
         load = 1.0 + block.source_ohm(plus, minus) / self.meter.input_ohm
         mean = block.between(plus, minus) / load
         moved = (block.spread[:, block.row(plus)] - block.spread[:, block.row(minus)]) * block.blur
-        tolerance = np.where(load > FLOATING, 0.0, np.sqrt(np.square(moved).sum(axis=1)) / load)
+        moved = np.where((load > FLOATING)[:, None], 0.0, moved / load[:, None])
         own = self.meter.accuracy * np.abs(mean) + self.meter.floor_v
-        return Prediction(mean, _widened(block, np.hypot(tolerance, own)))
+        return Prediction(mean, _widened(block, own), moved)
 
     def ohms(self, plus: str, minus: str, setting: Setting) -> Prediction:
         """An ohmmeter between two points, supply out, as log10 of ohm: it tests below what a junction needs."""
         block = self.block(replace(setting, supply="off"))
         value = block.source_ohm(plus, minus) + LEAD_OHM
         through = block.spread[:, block.row(plus)] - block.spread[:, block.row(minus)]
-        tolerance = np.sqrt(np.square(np.square(through) * block.shares).sum(axis=1))
-        relative = np.hypot(tolerance / value, self.meter.accuracy) + 0.1 / value
-        return Prediction(np.log10(np.minimum(value, 5e7)), _widened(block, 0.4343 * np.minimum(relative, 1.0) + 0.004))
+        moved = -LOG10_E * np.clip(np.square(through) * block.shares / value[:, None], 0.0, 1.0)
+        own = LOG10_E * np.minimum(self.meter.accuracy + 0.1 / value, 1.0) + 0.004
+        return Prediction(np.log10(np.minimum(value, 5e7)), _widened(block, own), moved)
 
     def amps(self, name: str, setting: Setting) -> Prediction:
         """Size of the current through a part, as it stands (no meter resistance), as log10 of ampere."""
         block = self.block(setting)
         size = np.maximum(np.abs(self._through(block, name)), LEAST_A)
-        return Prediction(np.log10(size), _widened(block, np.full(len(size), 0.05) + 0.4343 * 1e-7 / size))
+        own = 0.05 + LOG10_E * 1e-7 / size
+        return Prediction(np.log10(size), _widened(block, own), np.zeros_like(block.blur))
 
     def look(self, name: str, setting: Setting) -> Prediction:
         """What is seen of a part: 0 off to 1 on, or the share of full scale of a needle."""
@@ -169,7 +187,7 @@ class Predictor:
         ]
         share[stuck] = 0.0
         sigma = 0.05 + 0.1 * share if kind == "movement" else np.full_like(share, 0.18)
-        return Prediction(share, _widened(block, sigma))
+        return Prediction(share, _widened(block, sigma), np.zeros_like(block.blur))
 
     def _through(self, block: Block, name: str) -> Array:
         """Current through a part under each hypothesis, (h,)."""

@@ -26,24 +26,32 @@ class Toleranced:
 
 
 def toleranced_parts(circuit: Circuit, system: System) -> list[Toleranced]:
+    """Every part of the circuit with a tolerance, in its order; one that is not there as it stands pushes nowhere."""
+    outputs = {element.part.name: element.outputs[-1] for element in system.elements}  # a gain, a diode's current
     found = []
-    for part in system.circuit.parts:
-        share = tolerance_of(circuit, circuit.part(part.name))
+    for part in circuit.parts:
+        share = tolerance_of(circuit, part)
         if share <= 0 or part.letter in "CL":
             continue
-        if part.letter == "R":
-            along = np.zeros(system.size)
-            for node, sign in zip(part.nodes, (1.0, -1.0), strict=True):
-                if system.row(node) >= 0:
-                    along[system.row(node)] += sign
-            found.append(Toleranced(part, along, share, 1.0 / part.value))
+        there = system.circuit.part(part.name) if system.circuit.has(part.name) else None
+        if there is None or there.letter != part.letter or part.letter in "EFGH":
+            found.append(Toleranced(part, np.zeros(system.size), 0.0))
+        elif part.letter == "R":
+            found.append(Toleranced(there, _pair(system, there), share, 1.0 / there.value))
         elif part.letter in "VI":
-            found.append(Toleranced(part, _source_column(system, part), share))
-    for element in system.elements:
-        share = tolerance_of(circuit, circuit.part(element.part.name))
-        output = element.outputs[-1]  # a transistor's gain, a diode's current
-        found.append(Toleranced(element.part, system.inject[:, output], share, 0.0, output))
+            found.append(Toleranced(there, _source_column(system, there), share))
+        else:
+            output = outputs[part.name]
+            found.append(Toleranced(there, system.inject[:, output], share, 0.0, output))
     return found
+
+
+def _pair(system: System, part: Part) -> Array:
+    along = np.zeros(system.size)
+    for node, sign in zip(part.nodes, (1.0, -1.0), strict=True):
+        if system.row(node) >= 0:
+            along[system.row(node)] += sign
+    return along
 
 
 def _source_column(system: System, part: Part) -> Array:
