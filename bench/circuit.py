@@ -110,10 +110,11 @@ def report_tolerance(circuit: Circuit) -> None:
     chosen = (singles[0], next(one for one in singles if one.name == "Rc1 drifted high"))
     now = usual_setting(circuit)
     linear = Predictor(circuit, chosen)
-    own = [np.stack([linear.volts(node, "0", now).sigma for node in circuit.nodes])]
-    means = np.stack([linear.volts(node, "0", now).mean for node in circuit.nodes])
-    meter = 0.01 * np.abs(means) + 0.003
-    spread = np.sqrt(np.maximum(np.square(own[0]) - np.square(meter), 0.0))
+    kept = [
+        part.letter in "RV" for part in circuit.parts if tolerance_of(circuit, part) > 0 and part.letter not in "CL"
+    ]
+    loads = np.stack([linear.volts(node, "0", now).load[:, kept] for node in circuit.nodes])
+    spread = np.sqrt(np.square(loads).sum(axis=2))
     sampled = []
     for _ in range(SAMPLES):
         parts = tuple(

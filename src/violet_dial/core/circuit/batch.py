@@ -15,7 +15,7 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 
-from violet_dial.core.circuit.newton import Nearby, Problem, scaled, solve_problem
+from violet_dial.core.circuit.newton import Nearby, Problem, scaled, solve_problem, solve_small
 from violet_dial.core.circuit.system import System
 from violet_dial.core.errors import NoConvergence, SingularCircuit
 from violet_dial.core.task import SilentTask, Task
@@ -137,7 +137,7 @@ def _prepare(base: Base, variants: Variants) -> _Prepared:
     rows = np.arange(variants.count)[:, None]
     inner = columns[rows, plus] - columns[rows, minus]  # (count, k, k): u^T A^-1 u
     small = np.eye(plus.shape[1]) + siemens[:, :, None] * inner
-    gain: Array = np.linalg.solve(small, np.eye(plus.shape[1]) * siemens[:, :, None])
+    gain = solve_small(small, np.eye(plus.shape[1]) * siemens[:, :, None])
     source = np.broadcast_to(system.source, (variants.count, size)) if variants.source is None else variants.source
     straight = np.concatenate([source @ base.inverse.T, np.zeros((variants.count, 1))], axis=1)
     picked = straight[rows, plus] - straight[rows, minus]

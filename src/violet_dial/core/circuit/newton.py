@@ -115,7 +115,7 @@ def _from_one_start(system: System, problem: Problem, nearby: Nearby) -> tuple[A
     inner = np.linalg.inv(np.eye(len(start)) - base_reach @ slope)
     left, right = inner @ watch_u[active], (inject_u[active] @ slope) @ inner
     small = np.eye(left.shape[2]) + right @ watch_u[active]
-    inverse = inner - left @ np.linalg.solve(small, right)
+    inverse = inner - left @ solve_small(small, right)
     at, h, fixed = w[active], reach[active], w0[active]
     wrong = at - fixed - h @ value
     for _ in range(MOST_SECANTS):
@@ -140,6 +140,12 @@ def _from_one_start(system: System, problem: Problem, nearby: Nearby) -> tuple[A
         with np.errstate(all="ignore"):
             inverse = inverse + ((step - moved) / scale_by[:, None])[:, :, None] * along[:, None, :]
     return w, solved
+
+
+def solve_small(matrix: Array, right: Array) -> Array:
+    """Batched solve that does not call a solver for one by one."""
+    found: Array = right / matrix if matrix.shape[-1] == 1 else np.linalg.solve(matrix, right)
+    return found
 
 
 def _in_threads(count: int, work: Callable[[slice], tuple[Array, Flags]]) -> tuple[Array, Flags]:

@@ -90,6 +90,7 @@ class Diagnostician:
     def __init__(self) -> None:
         self._predictors: dict[object, Predictor] = {}
         self._singles: dict[object, tuple[Hypothesis, ...]] = {}
+        self._kept: dict[object, Followed] = {}
 
     def diagnose(self, case: Case, task: Task | None = None) -> Diagnosis:
         """The posterior of a case.
@@ -103,7 +104,7 @@ class Diagnostician:
         """
         task = task or SilentTask()
         singles = self._singles_of(case)
-        alone = self._follow(case, singles, task)
+        alone = self._follow_singles(case, singles, task)
         pairs = self._pairs(case, singles, alone, task)
         everything = (*singles, *pairs)
         both = joined(alone, self._follow(case, pairs, task)) if pairs else alone
@@ -179,6 +180,18 @@ class Diagnostician:
                 task.check()
                 if not evidence.sister:
                     followed = follow(followed, predictor, evidence, case.epochs)
+        return followed
+
+    def _follow_singles(self, case: Case, singles: tuple[Hypothesis, ...], task: Task) -> Followed:
+        """As `_follow`, going on from what was kept when only one reading came since."""
+        shorter = (*case.epochs[:-1], case.now[:-1])
+        known = self._kept.get((case.circuit.text, case.belief, case.repairs, case.meter, shorter))
+        sisters = any(one.sister for epoch in case.epochs for one in epoch)
+        if known is None or sisters or not case.now:
+            followed = self._follow(case, singles, task)
+        else:
+            followed = follow(known, self._predictor(case, singles, 0), case.now[-1], case.epochs)
+        self._kept = {(case.circuit.text, case.belief, case.repairs, case.meter, case.epochs): followed}
         return followed
 
     def _joint(self, case: Case, singles: tuple[Hypothesis, ...], pairs: tuple[Hypothesis, ...]) -> JointPredictor:
