@@ -71,6 +71,17 @@ class Bipolar:
     knee_f_a: Figure
     knee_r_a: Figure
 
+    def flows(self, vbe: Array, vbc: Array) -> tuple[Array, Array]:
+        """Collector and base current into the device alone, as `currents` gives them, A."""
+        be, bc = self.sign * vbe, self.sign * vbc
+        forward, reverse = self.forward.current(be), self.reverse.current(bc)
+        charge, _, _ = self._charge(be, bc, forward, reverse)
+        leak_e = self.leak_e.current(be)[0] if self.leak_e else 0.0
+        leak_c = self.leak_c.current(bc)[0] if self.leak_c else 0.0
+        collector = (forward[0] - reverse[0]) / charge - reverse[0] / self.beta_r - leak_c
+        base = forward[0] / self.beta_f + reverse[0] / self.beta_r + leak_e + leak_c
+        return self.sign * collector, self.sign * base
+
     def currents(self, vbe: Array, vbc: Array) -> tuple[Array, Array, Array]:
         """Collector and base current into the device, and their slopes.
 

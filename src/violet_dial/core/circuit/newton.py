@@ -95,50 +95,75 @@ def scaled(system: System, w: Array, scale: Array) -> tuple[Array, Array]:
     return value, slope * scale[:, :, None] + less[:, :, None] * carried
 
 
-def _from_one_start(system: System, problem: Problem, nearby: Nearby) -> tuple[Array, Flags]:
-    """Variants near one solved point, without a matrix solved for each: Broyden's method from exact inverses.
-
-    The inverse of each variant's slopes at the start follows from the base's by the inversion lemma; from there secant
-    updates carry it on. Those that wander or hold elements scaled down are left to Newton.
+class SecantInverse:
+    """The inverse slopes of many variants: one shared matrix, a change of small rank each, and secants learned since.
 
     Source
     ------
-    Broyden, Math. Comp. 19 (1965) 577 [memory].
+    Inversion lemma; product-form Broyden: Kelley, Iterative Methods (1995), chapter 7 [memory].
     """
-    (w0, reach, scale), (start, base_reach, watch_u, inject_u) = problem, nearby
-    solved: Flags = np.zeros(len(w0), dtype=bool)
-    w = np.array(np.broadcast_to(start, w0.shape))
-    active = np.flatnonzero((scale == 1.0).all(axis=1))
-    if len(active) == 0:
-        return w, solved
-    value, slope = system.bend(start)
-    inner = np.linalg.inv(np.eye(len(start)) - base_reach @ slope)
-    left, right = inner @ watch_u[active], (inject_u[active] @ slope) @ inner
-    small = np.eye(left.shape[2]) + right @ watch_u[active]
-    inverse = inner - left @ solve_small(small, right)
-    at, h, fixed = w[active], reach[active], w0[active]
-    wrong = at - fixed - h @ value
-    for _ in range(MOST_SECANTS):
-        step = -(inverse @ wrong[:, :, None])[:, :, 0]
-        at = at + step
-        value = system.currents(at)
-        before, wrong = wrong, at - fixed - (h @ value[:, :, None])[:, :, 0]
-        done = (np.abs(step) <= 1e-6 * np.abs(at) + SECANT_V).all(axis=1)
-        lost = ~(np.abs(wrong).max(axis=1) < 4.0 * np.abs(before).max(axis=1) + 1e-6)
-        leave = np.asarray(done | lost)
-        if leave.any():
-            w[active[done & ~lost]] = at[done & ~lost]
-            solved[active[done & ~lost]] = True
-            stay = ~leave
-            active, at, h, fixed, wrong, before = (one[stay] for one in (active, at, h, fixed, wrong, before))
-            inverse, step = inverse[stay], step[stay]
-            if len(active) == 0:
-                break
-        moved = (inverse @ (wrong - before)[:, :, None])[:, :, 0]
-        along = (step[:, None, :] @ inverse)[:, 0, :]
-        scale_by = np.einsum("cq,cq->c", step, moved)
+
+    def __init__(self, inner: Array, left: Array, right: Array, watch_u: Array) -> None:
+        self.inner, self.left, self.right = inner, left, right
+        self.small = np.eye(left.shape[2]) + right @ watch_u
+        self.secants: list[tuple[Array, Array]] = []
+
+    def apply(self, v: Array) -> Array:
+        """The change of state that would have made this difference ``(variants, quantities)``."""
+        found: Array = v @ self.inner.T
+        found = found - (self.left @ solve_small(self.small, self.right @ v[:, :, None]))[:, :, 0]
+        for tilt, along in self.secants:
+            found = found + tilt * np.einsum("cq,cq->c", along, found)[:, None]
+        return found
+
+    def learn(self, step: Array, change: Array) -> None:
+        """Take in that ``step`` made ``change``; a step of nothing teaches nothing."""
+        moved = self.apply(change)
+        share = np.einsum("cq,cq->c", step, moved)
         with np.errstate(all="ignore"):
-            inverse = inverse + ((step - moved) / scale_by[:, None])[:, :, None] * along[:, None, :]
+            self.secants.append((np.where(np.abs(share) > 0, (step - moved).T / share, 0.0).T, step))
+
+
+def _from_one_start(system: System, problem: Problem, nearby: Nearby) -> tuple[Array, Flags]:
+    """Variants near one solved point, without a matrix for each: Broyden's method in product form.
+
+    The inverse of each variant's slopes at the start is the base's own with a change of small rank (inversion lemma);
+    secant steps then only add vectors. Those that wander or hold elements scaled down are left to Newton.
+
+    Source
+    ------
+    Broyden, Math. Comp. 19 (1965) 577; product form: Kelley, Iterative Methods (1995), chapter 7 [memory].
+    """
+    start, reach, watch_u, inject_u = nearby
+    solved: Flags = np.zeros(len(problem.w0), dtype=bool)
+    w = np.array(np.broadcast_to(start, problem.w0.shape))
+    near = np.flatnonzero((problem.scale == 1.0).all(axis=1))
+    if len(near) == 0:
+        return w, solved
+    _, slope = system.bend(start)
+    inner = np.linalg.inv(np.eye(len(start)) - reach @ slope)
+    w0, watch_u, inject_u = problem.w0[near], watch_u[near], inject_u[near]
+    inverse = SecantInverse(inner, inner @ watch_u, (inject_u @ slope) @ inner, watch_u)
+
+    def residual(at: Array) -> Array:
+        given = system.currents(at)
+        missing: Array = at - w0 - given @ reach.T + (watch_u @ (inject_u @ given[:, :, None]))[:, :, 0]
+        return missing
+
+    at = w[near]
+    wrong = residual(at)
+    done, lost = np.zeros(len(near), dtype=bool), np.zeros(len(near), dtype=bool)
+    for _ in range(MOST_SECANTS):
+        step = np.where((done | lost)[:, None], 0.0, -inverse.apply(wrong))
+        at = at + step
+        before, wrong = wrong, residual(at)
+        done |= ~lost & (np.abs(step) <= 1e-6 * np.abs(at) + SECANT_V).all(axis=1)
+        lost |= ~done & ~(np.abs(wrong).max(axis=1) < 4.0 * np.abs(before).max(axis=1) + 1e-6)
+        if (done | lost).all():
+            break
+        inverse.learn(step, wrong - before)
+    w[near[done]] = at[done]
+    solved[near[done]] = True
     return w, solved
 
 
