@@ -3,13 +3,14 @@
 import math
 from dataclasses import dataclass, field
 
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtCore import QPointF, QRectF, QSize, QSizeF, Qt, Signal
 from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen, QResizeEvent
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from violet_dial.core.receiving.findings import FindingKind
 from violet_dial.gui.theme.look import Look
 from violet_dial.gui.widgets.finding_marks import draw_finding
+from violet_dial.gui.widgets.word_places import BESIDE, OVER, UNDER, WordPlaces
 from violet_dial.report.circuit_map import BLOCKS, CircuitMap, Place, Run
 
 WIRES = {
@@ -107,8 +108,10 @@ class CircuitView(QWidget):
         return max(4, min(9, int((self.width() - self._look.px(130)) // self._look.px(86)) + 1))
 
     def _right(self) -> int:
-        """Room kept on the right for what hangs from the last spots."""
+        """Room kept on the right for what hangs from the last spots, or runs down between them."""
         last = {one.node for one in self._map.places if one.column > self._map.columns - 0.5}
+        if any(run.start in last and run.end in last for run in self._map.runs):
+            return self._look.px(124)
         lanes = max((run.of_lanes for run in self._map.runs if run.end is None and run.start in last), default=0)
         return self._look.px(56 + 78 * max(lanes - 1, 0) + (46 if lanes else 0))
 
@@ -168,10 +171,13 @@ class CircuitView(QWidget):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         self._paint_headings(painter)
         runs = sorted(self._map.runs, key=lambda run: self._state.suspicion.get(run.part, 0.0))
-        for run in runs:
-            self._paint_run(painter, run)
+        px = self._look.px
+        words = WordPlaces(QRectF(0, px(22), self.width(), self.height() - px(22)))
+        marks = [(run, at) for run in runs if (at := self._paint_run(painter, run, words)) is not None]
         for one in self._map.places:
-            self._paint_spot(painter, one)
+            self._paint_spot(painter, one, words)
+        for run, at in reversed(marks):  # the most suspected first
+            self._paint_label(painter, run, at, words)
         self._paint_probe(painter, self._state.plus, "+")
         self._paint_probe(painter, self._state.minus, "−")
 
@@ -206,10 +212,11 @@ class CircuitView(QWidget):
             )
         return path
 
-    def _paint_run(self, painter: QPainter, run: Run) -> None:
+    def _paint_run(self, painter: QPainter, run: Run, words: WordPlaces) -> QPointF | None:
+        """Draws a part with its mark; where the mark stands."""
         look, start = self._look, self._spot(run.start)
         if start is None:
-            return
+            return None
         end = self._spot(run.end) if run.end else None
         suspicion = self._state.suspicion.get(run.part, 0.0)
         hangs = end is None
@@ -240,7 +247,22 @@ class CircuitView(QWidget):
             painter.drawPath(path)
         if hangs:
             self._paint_ground(painter, end)
-        self._paint_glyph(painter, run, path.pointAtPercent(0.66 if hangs else 0.5), suspicion)
+            words.take(QRectF(end.x() - 10, end.y() - 2, 20, 14))
+        at = path.pointAtPercent(0.66 if hangs else 0.5)
+        self._paint_glyph(painter, run, at, suspicion)
+        self._keep_clear(run, path, at, words)
+        return at
+
+    def _keep_clear(self, run: Run, path: QPainterPath, at: QPointF, words: WordPlaces) -> None:
+        """No words over a part's mark or its finding, and rather none over its line."""
+        px = self._look.px
+        words.take(QRectF(at.x() - px(10), at.y() - px(7), px(20), px(14)))
+        if run.part in self._state.findings:
+            words.take(QRectF(at.x() - px(9), at.y() - px(27), px(18), px(18)))
+        count = max(int(path.length() / px(8)), 1)
+        for step in range(1, count):
+            on = path.pointAtPercent(step / count)
+            words.take(QRectF(on.x() - px(2), on.y() - px(2), px(4), px(4)))
 
     def _paint_ground(self, painter: QPainter, at: QPointF) -> None:
         painter.setPen(QPen(self._look.colour("quiet"), 1.6))
@@ -267,27 +289,28 @@ class CircuitView(QWidget):
                 self._state.findings[run.part],
                 look.px(8),
             )
+
+    def _paint_label(self, painter: QPainter, run: Run, at: QPointF, words: WordPlaces) -> None:
+        look, suspicion = self._look, self._state.suspicion.get(run.part, 0.0)
         painter.setFont(look.font(11.5, suspicion >= 0.2))
         text = run.label + (f" {suspicion:.0%}" if suspicion >= LEAST_SHOWN else "")
         pitch = self._point(1, 0).x() - self._point(0, 0).x()
         most = max(min(pitch * 0.86, look.px(120)), look.px(52)) if run.end else self._lane(run) - look.px(13)
         width = min(painter.fontMetrics().horizontalAdvance(text) + 8, most)
-        lines = (
-            painter.fontMetrics().boundingRect(0, 0, int(width), look.px(60), Qt.TextFlag.TextWordWrap, text).height()
-        )
-        box = QRectF(at.x() - width / 2, at.y() + size + 2, width, lines + 2)
-        if run.end is None:
-            box.moveTo(at.x() + size * 1.8, at.y() - box.height() / 2)
+        wrapped = painter.fontMetrics().boundingRect(0, 0, int(width), look.px(60), Qt.TextFlag.TextWordWrap, text)
+        size = QSizeF(min(wrapped.width() + 6, width), wrapped.height() + 2)
+        box = words.room(at, QSizeF(look.px(24), look.px(18)), size, UNDER if run.end else BESIDE)
         back = look.colour("card")
         back.setAlpha(190)
         painter.fillRect(box, back)
         painter.setPen(look.colour("out" if suspicion >= LEAST_SHOWN else "ink"))
-        flags = Qt.TextFlag.TextWordWrap | (
-            Qt.AlignmentFlag.AlignLeft if run.end is None else Qt.AlignmentFlag.AlignHCenter
-        )
-        painter.drawText(box, flags, text)
+        away = box.center().x() - at.x()
+        side = Qt.AlignmentFlag.AlignHCenter
+        if abs(away) > look.px(12):
+            side = Qt.AlignmentFlag.AlignLeft if away > 0 else Qt.AlignmentFlag.AlignRight
+        painter.drawText(box, Qt.TextFlag.TextWordWrap | side, text)
 
-    def _paint_spot(self, painter: QPainter, place: Place) -> None:
+    def _paint_spot(self, painter: QPainter, place: Place, words: WordPlaces) -> None:
         look, at = self._look, self._point(place.column, place.row)
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(look.colour("ink"))
@@ -298,7 +321,9 @@ class CircuitView(QWidget):
             painter.drawEllipse(at, look.px(9), look.px(9))
         painter.setFont(look.font(11.5, True))
         painter.setPen(look.colour("violet"))
-        box = QRectF(at.x() - look.px(44), at.y() - look.px(25), look.px(88), look.px(16))
+        words.take(QRectF(at.x() - look.px(6), at.y() - look.px(6), look.px(12), look.px(12)))
+        size = QSizeF(painter.fontMetrics().horizontalAdvance(place.node) + 4, look.px(16))
+        box = words.room(at, QSizeF(look.px(16), look.px(18)), size, OVER)
         painter.drawText(box, Qt.AlignmentFlag.AlignCenter, place.node)
 
     def _paint_probe(self, painter: QPainter, node: str, sign: str) -> None:
