@@ -2,7 +2,7 @@
 
 Devices are drawn over the circuits that ship: values off by their tolerances, a fault drawn by its chance beforehand
 (those that no allowed test can see are drawn again), readings with meter noise. The ranker sees the circuit as drawn,
-not the device.
+not the device. The application ranks by information per minute; choice by information alone stands beside it.
 """
 
 import statistics
@@ -129,6 +129,8 @@ def trial(task: tuple[str, int, Plan]) -> Outcome:
         if held >= SURE or not ranking.tests or made == MOST_TESTS or ranking.tests[0].bits < 0.01:
             return Outcome(made, top == hidden.name, hidden.name in group)
         ask = ranking.tests[0].ask
+        if plan.choose == "fewest":
+            ask = max(ranking.tests, key=lambda one: one.bits).ask
         if plan.choose == "random":
             left = [one for one in asks if one not in [replace(e, value=0.0) for e in evidence]]
             ask = left[int(rng.integers(len(left)))]
@@ -180,7 +182,8 @@ def run(plan: Plan, cases: int, pool: ProcessPoolExecutor) -> list[Outcome]:
 def report(cases: int = CASES) -> None:
     """All plans, the same devices for each."""
     plans = (
-        ("ranked tests", Plan(), cases),
+        ("ranked per minute, as shown", Plan(), cases),
+        ("ranked by information alone", Plan(choose="fewest"), cases),
         ("half-splitting", Plan(choose="half-splitting"), cases),
         ("random choice, same posterior", Plan(choose="random"), cases // 5),
         ("ranked, one reading in ten wrong", Plan(wrong=0.1), cases // 5),
@@ -200,8 +203,9 @@ def report(cases: int = CASES) -> None:
                 f"median {medians[name]:.0f}, mean {mean:.1f} tests",
                 f"first {first:.1f} %, in its group {grouped:.1f} %",
             )
-    ratio = medians["ranked tests"] / medians["half-splitting"]
-    row("median tests, ratio to half-splitting", f"{ratio:.2f}", "goal: at most 0.60; first 90 %, in its group 98 %")
+    for name in list(medians)[:2]:
+        ratio = medians[name] / medians["half-splitting"]
+        row(f"{name}, ratio to half-splitting", f"{ratio:.2f}", "goal: at most 0.60; first 90 %, in its group 98 %")
 
 
 if __name__ == "__main__":
