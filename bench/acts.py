@@ -12,11 +12,9 @@ from dataclasses import replace
 from pathlib import Path
 
 from PySide6.QtGui import QPixmap
-from PySide6.QtWidgets import QApplication
 
 from bench.measure import median_s, row
-from violet_dial.gui.main_window import MainWindow
-from violet_dial.gui.theme.look import Look
+from bench.window import application, open_at
 from violet_dial.job.document import Job
 from violet_dial.services.acts import Done, TypedReading, describe_device, take_reading
 from violet_dial.services.workshop import Workshop
@@ -60,19 +58,10 @@ def _renamed(job: Job, count: int) -> Done:
 
 def report_act(folder: Path) -> None:
     """Typed reading, Take, kept on disk, drawn: as a person at the bench waits for it."""
-    app = QApplication.instance() or QApplication([])
-    look = Look()
-    look.apply()
+    app = application()
     workshop = Workshop.open(folder / "act.violet")
     job_id = _full_job(workshop)
-    window = MainWindow(look, workshop)
-    window.resize(1280, 800)
-    window.show()
-    window.open_job(job_id)
-    page = window.job_page
-    assert page is not None
-    page.go("Light")
-    app.processEvents()
+    window, page = open_at(workshop, job_id, "Light")
     times = []
     for count in range(40):
         page.bar.reference.setText(f"{5 + count % 11}")

@@ -7,16 +7,14 @@ from pathlib import Path
 
 import networkx as nx
 import numpy as np
-from PySide6.QtWidgets import QApplication
 
 from bench.measure import median_s, row
+from bench.window import application, open_at
 from violet_dial.core.opening.relations import refit_before, relate
 from violet_dial.core.opening.steps import Step
 from violet_dial.core.opening.typed import Vocabulary, complete_line
 from violet_dial.core.opening.way_back import order_back
 from violet_dial.core.opening.way_in import Way, cheapest_way_in
-from violet_dial.gui.main_window import MainWindow
-from violet_dial.gui.theme.look import Look
 from violet_dial.services.opening import add_steps, take_planned
 from violet_dial.services.workshop import Workshop
 
@@ -72,9 +70,7 @@ def report_core() -> None:
 
 
 def report_act(folder: Path) -> None:
-    app = QApplication.instance() or QApplication([])
-    look = Look()
-    look.apply()
+    app = application()
     workshop = Workshop.open(folder / "open.violet")
     job_id = workshop.new_job().job.job_id
     workshop.perform(job_id, lambda job, at: add_steps(job, some_steps(STEPS), "a list", at))
@@ -82,14 +78,7 @@ def report_act(folder: Path) -> None:
         workshop.perform(
             job_id, lambda job, at: take_planned(job, next(one.step_id for one in job.opening.steps if one.planned), at)
         )
-    window = MainWindow(look, workshop)
-    window.resize(1280, 800)
-    window.show()
-    window.open_job(job_id)
-    page = window.job_page
-    assert page is not None
-    page.go("Open")
-    app.processEvents()
+    window, page = open_at(workshop, job_id, "Open")
     times = []
     for count in range(30):
         page.opening.off.typed.edit.setText(f"screw x2 extra plate {count} M2x4 cross -> Z1")

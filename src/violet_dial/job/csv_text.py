@@ -1,7 +1,9 @@
 """Tables as text, in and out: separators recognised, columns matched by name, spreadsheet formulas defused."""
 
 import csv
+from collections.abc import Callable
 from dataclasses import dataclass, field
+from typing import Generic, TypeVar
 
 from violet_dial.core.errors import InvalidInput
 
@@ -12,6 +14,8 @@ MOST_REJECTED_SHOWN = 200
 SEPARATORS = (";", "\t", ",")
 RISKY_STARTS = ("=", "+", "-", "@", "\t", "\r")
 _TOO_LONG = ["too long"]
+T = TypeVar("T")
+Cells = Callable[[str], str]  # one row's cell by the name of its column
 
 
 @dataclass(frozen=True)
@@ -29,6 +33,50 @@ class Names:
     required: tuple[str, ...]
     optional: tuple[str, ...] = ()
     others: dict[str, str] = field(default_factory=dict)
+
+
+@dataclass(frozen=True)
+class Offered(Generic[T]):
+    """What rows gave: things offered, rows rejected (at most a screenful kept, all counted)."""
+
+    found: tuple[T, ...]
+    rejected: tuple[RejectedRow, ...]
+    rejected_count: int
+
+
+@dataclass(frozen=True)
+class Table:
+    """A table as text, its columns known; ``rows`` with their line numbers."""
+
+    separator: str
+    columns: dict[str, int]
+    ignored: tuple[str, ...]
+    rows: list[tuple[int, list[str]]]
+
+    def offer(self, make: Callable[[Cells], T]) -> Offered[T]:
+        """What ``make`` makes of each row; a row it refuses with ``InvalidInput`` is rejected with that reason."""
+        found: list[T] = []
+        rejected: list[RejectedRow] = []
+        for line, row in self.rows:
+            try:
+                found.append(make(lambda name, row=row: cell_of(row, self.columns, name)))  # type: ignore[misc]
+            except InvalidInput as error:
+                rejected.append(RejectedRow(line, str(error)))
+        return Offered(tuple(found), tuple(rejected[:MOST_REJECTED_SHOWN]), len(rejected))
+
+
+def table_of(data: bytes, what: str, known: Names) -> Table:
+    """The table in the bytes of a CSV file.
+
+    Raises
+    ------
+    InvalidInput
+        Not text, too large, no header row, or a required column missing.
+    """
+    lines = text_lines(data, what, known.required)
+    separator = separator_of(lines[0])
+    columns, ignored = match_columns(what, lines[0], known)
+    return Table(separator, columns, ignored, split_rows(lines, separator))
 
 
 def text_lines(data: bytes, what: str, required: tuple[str, ...]) -> list[str]:

@@ -7,16 +7,7 @@ from violet_dial.core.circuit.trade import Setting, switches_of, usual_setting
 from violet_dial.core.diagnosis.evidence import LOOKS, OVERLOAD_OHM, Evidence
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.quantities import parse_number
-from violet_dial.job.csv_text import (
-    MOST_REJECTED_SHOWN,
-    Names,
-    RejectedRow,
-    cell_of,
-    match_columns,
-    separator_of,
-    split_rows,
-    text_lines,
-)
+from violet_dial.job.csv_text import Cells, Names, RejectedRow, table_of
 
 REQUIRED = ("test", "plus", "value")
 OPTIONAL = ("minus", "unit", "setting")
@@ -45,23 +36,12 @@ def read_evidence(data: bytes, circuit: Circuit) -> EvidenceResult:
     InvalidInput
         Not text, too large, no header row, or a required column missing.
     """
-    lines = text_lines(data, "Evidence file", REQUIRED)
-    separator = separator_of(lines[0].replace(";", ",") if "," in lines[0] else lines[0])
-    columns, _ = match_columns("Evidence file", lines[0], Names(REQUIRED, OPTIONAL))
-    found: list[Evidence] = []
-    rejected: list[RejectedRow] = []
-    for line, row in split_rows(lines, separator):
-        try:
-            found.append(_evidence(row, columns, circuit))
-        except InvalidInput as error:
-            rejected.append(RejectedRow(line, str(error)))
-    return EvidenceResult(tuple(found), tuple(rejected[:MOST_REJECTED_SHOWN]), len(rejected))
+    table = table_of(data, "Evidence file", Names(REQUIRED, OPTIONAL))
+    offered = table.offer(lambda cell: _evidence(cell, circuit))
+    return EvidenceResult(offered.found, offered.rejected, offered.rejected_count)
 
 
-def _evidence(row: list[str], columns: dict[str, int], circuit: Circuit) -> Evidence:
-    def cell(name: str) -> str:
-        return cell_of(row, columns, name)
-
+def _evidence(cell: Cells, circuit: Circuit) -> Evidence:
     test = cell("test").lower()
     if test not in _TESTS:
         raise InvalidInput("test", cell("test"), f"one of {', '.join(_TESTS)}")

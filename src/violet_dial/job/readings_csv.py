@@ -11,17 +11,7 @@ from dataclasses import dataclass
 from violet_dial.core.calibration.readings import DEFAULT_U_READING, DEFAULT_U_REFERENCE, Direction, Reading
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.quantities import parse_number
-from violet_dial.job.csv_text import (
-    MOST_REJECTED_SHOWN,
-    Names,
-    RejectedRow,
-    cell_of,
-    defused,
-    match_columns,
-    separator_of,
-    split_rows,
-    text_lines,
-)
+from violet_dial.job.csv_text import Cells, Names, RejectedRow, defused, table_of
 
 REQUIRED = ("reference_ev100", "indicated_ev100")
 OPTIONAL = ("direction", "attitude", "u_reference", "u_reading")
@@ -60,26 +50,15 @@ def read_readings(data: bytes, defaults: Defaults | None = None) -> ReadResult:
     InvalidInput
         Not text, too large, no header row, or a required column missing.
     """
-    lines = text_lines(data, "Readings file", REQUIRED)
-    separator = separator_of(lines[0])
-    columns, ignored = match_columns("Readings file", lines[0], Names(REQUIRED, OPTIONAL, OTHER_NAMES))
-    rows = split_rows(lines, separator)
-    decimal_comma = separator != "," and any("," in cell for _, row in rows for cell in row)
-    readings: list[Reading] = []
-    rejected: list[RejectedRow] = []
-    for line, row in rows:
-        try:
-            readings.append(_reading(row, columns, defaults or Defaults(), decimal_comma))
-        except InvalidInput as error:
-            rejected.append(RejectedRow(line, str(error)))
-    kept = tuple(rejected[:MOST_REJECTED_SHOWN])
-    return ReadResult(tuple(readings), kept, len(rejected), ignored, separator, decimal_comma)
+    table = table_of(data, "Readings file", Names(REQUIRED, OPTIONAL, OTHER_NAMES))
+    decimal_comma = table.separator != "," and any("," in cell for _, row in table.rows for cell in row)
+    offered = table.offer(lambda cell: _reading(cell, defaults or Defaults(), decimal_comma))
+    return ReadResult(
+        offered.found, offered.rejected, offered.rejected_count, table.ignored, table.separator, decimal_comma
+    )
 
 
-def _reading(row: list[str], columns: dict[str, int], defaults: Defaults, decimal_comma: bool) -> Reading:
-    def cell(name: str) -> str:
-        return cell_of(row, columns, name)
-
+def _reading(cell: Cells, defaults: Defaults, decimal_comma: bool) -> Reading:
     def number(name: str, default: float | None = None) -> float:
         text = cell(name)
         if not text and default is not None:

@@ -2,23 +2,13 @@
 
 import csv
 import io
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.opening.steps import FINISHES, HANDS, HEADS, KIND_WORDS, SEALANTS, Step
 from violet_dial.core.quantities import parse_number
-from violet_dial.job.csv_text import (
-    MOST_REJECTED_SHOWN,
-    Names,
-    RejectedRow,
-    cell_of,
-    defused,
-    match_columns,
-    separator_of,
-    split_rows,
-    text_lines,
-)
+from violet_dial.job.csv_text import Cells, Names, RejectedRow, defused, table_of
 
 REQUIRED = ("kind", "home")
 _TEXTS = (
@@ -60,22 +50,13 @@ def read_strip(data: bytes) -> StripResult:
     InvalidInput
         Not text, too large, no header row, or a required column missing.
     """
-    lines = text_lines(data, "Strip-down file", REQUIRED)
-    columns, ignored = match_columns("Strip-down file", lines[0], Names(REQUIRED, OPTIONAL))
-    steps: list[Step] = []
-    rejected: list[RejectedRow] = []
-    for line, row in split_rows(lines, separator_of(lines[0])):
-        try:
-            steps.append(_step(row, columns, f"s{len(steps) + 1}"))
-        except InvalidInput as error:
-            rejected.append(RejectedRow(line, str(error)))
-    return StripResult(tuple(steps), tuple(rejected[:MOST_REJECTED_SHOWN]), len(rejected), ignored)
+    table = table_of(data, "Strip-down file", Names(REQUIRED, OPTIONAL))
+    offered = table.offer(_step)
+    steps = tuple(replace(step, step_id=f"s{place}") for place, step in enumerate(offered.found, 1))
+    return StripResult(steps, offered.rejected, offered.rejected_count, table.ignored)
 
 
-def _step(row: list[str], columns: dict[str, int], step_id: str) -> Step:
-    def cell(name: str) -> str:
-        return cell_of(row, columns, name)
-
+def _step(cell: Cells) -> Step:
     kind = KIND_WORDS.get(cell("kind").lower())
     if kind is None:
         raise InvalidInput("kind", cell("kind"), "a kind of part, for instance screw, knob or cover")
@@ -95,7 +76,7 @@ def _step(row: list[str], columns: dict[str, int], step_id: str) -> Step:
     if count != int(count):
         raise InvalidInput("count", cell("count"), "a whole number")
     minutes = parse_number(cell("minutes") or "0", "minutes")
-    return Step(step_id=step_id, kind=kind, home=cell("home"), count=int(count), minutes=minutes, **fields)
+    return Step(step_id="s", kind=kind, home=cell("home"), count=int(count), minutes=minutes, **fields)
 
 
 def write_strip(steps: tuple[Step, ...]) -> str:

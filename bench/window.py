@@ -1,0 +1,30 @@
+"""The real window, opened on a job at one station."""
+
+from PySide6.QtWidgets import QApplication
+
+from violet_dial.gui.job_page import JobPage
+from violet_dial.gui.main_window import MainWindow
+from violet_dial.gui.theme.look import Look
+from violet_dial.services.workshop import Workshop
+
+
+def application() -> QApplication:
+    """The one application of this process."""
+    found = QApplication.instance()
+    return found if isinstance(found, QApplication) else QApplication([])
+
+
+def open_at(workshop: Workshop, job_id: str, station: str) -> tuple[MainWindow, JobPage]:
+    """The main window at its usual size with a job open at a station, drawn."""
+    app = application()
+    look = Look()
+    look.apply()
+    window = MainWindow(look, workshop)
+    window.resize(1280, 800)
+    window.show()
+    window.open_job(job_id)
+    page = window.job_page
+    assert page is not None
+    page.go(station)
+    app.processEvents()
+    return window, page
