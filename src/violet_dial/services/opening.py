@@ -37,17 +37,8 @@ def step_at(job: Job, step_id: str) -> int:
 
 
 def take_step(job: Job, text: str, at: str) -> Done:
-    """One typed line of the strip-down: it is off now. A planned step of the same name becomes this one."""
+    """One typed line of the strip-down: it is off now."""
     step = replace(understand_step(text, next_step_id(job)), off_at=at)
-    return _added(job, step)
-
-
-def add_step(job: Job, step: Step, at: str) -> Done:
-    """One step of the short form."""
-    return _added(job, replace(step, step_id=next_step_id(job), off_at=at, planned=False))
-
-
-def _added(job: Job, step: Step) -> Done:
     if len(job.opening.steps) >= MOST_STEPS:
         raise InvalidInput("Strip-down", len(job.opening.steps) + 1, f"at most {MOST_STEPS} steps")
     caution = " (thread hand not known)" if step.hand == "unknown" else ""

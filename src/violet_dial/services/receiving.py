@@ -115,16 +115,6 @@ def place_finding(job: Job, seen: Seen, at: str) -> Done:
     return Done(_with(job, receiving), "Receive", reason[:300])
 
 
-def change_finding(job: Job, finding: Finding, at: str) -> Done:
-    """A finding with another kind, extent, note or photo."""
-    found = tuple(finding if one.finding_id == finding.finding_id else one for one in job.receiving.findings)
-    return Done(
-        _with(job, replace(job.receiving, findings=found)),
-        "Receive",
-        f"Finding at the {place_of(job, finding)} changed",
-    )
-
-
 def strike_finding(job: Job, finding_id: str, at: str) -> Done:
     """A finding taken off the drawing; the log and undo still have it."""
     struck = [one for one in job.receiving.findings if one.finding_id == finding_id]

@@ -33,7 +33,6 @@ class School:
     why: str
 
 
-DEFAULT_SEALANT: Sealant = "soft"
 SCHOOLS: tuple[School, ...] = (
     School("soft", "Soft contact cement", "Keeps even a loosened screw from falling, and comes out with a fingernail."),
     School("hard", "Hard thread lacquer", "Does not give under vibration; needs heat or solvent at the next repair."),

@@ -27,7 +27,6 @@ HANDS: tuple[Hand, ...] = get_args(Hand)
 Sealant = Literal["", "soft", "hard", "none"]
 SEALANTS: tuple[Sealant, ...] = get_args(Sealant)
 EndKind = Literal["refitted", "replaced", "left out"]
-END_KINDS: tuple[EndKind, ...] = get_args(EndKind)
 
 FASTENERS: frozenset[StepKind] = frozenset(
     {"screw", "nut", "washer", "shim", "snap ring", "e-ring", "ball", "covering"}

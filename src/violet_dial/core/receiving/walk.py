@@ -13,7 +13,6 @@ from violet_dial.core.receiving.places import DeviceKind
 Supply = Literal["battery", "no battery", "bench supply"]
 SUPPLIES: tuple[Supply, ...] = get_args(Supply)
 Result = Literal["works", "wrong", "dead", "not tried"]
-RESULTS: tuple[Result, ...] = get_args(Result)
 Tried = dict[tuple[str, str, Supply], Result]
 
 
