@@ -1,6 +1,6 @@
 """Open, off: one typed line per step, the list in the order of removal, and the tray."""
 
-from PySide6.QtCore import Signal, Slot
+from PySide6.QtCore import QSignalBlocker, Signal, Slot
 from PySide6.QtWidgets import QHBoxLayout, QWidget
 
 from violet_dial.core.opening.care import bath_advice
@@ -63,7 +63,8 @@ class OffPage(QWidget):
         rows = tuple(off_row(place, step) for place, step in enumerate(steps))
         self.model.show(rows, tuple(STATE_MARKS[tally(step).state] for step in steps))
         off = [place for place, step in enumerate(steps) if not step.planned]
-        self.table.choose(off[-1] if came and off else min(row, len(rows) - 1) if row >= 0 else len(rows) - 1)
+        with QSignalBlocker(self.table):  # the detail is shown once, below
+            self.table.choose(off[-1] if came and off else min(row, len(rows) - 1) if row >= 0 else len(rows) - 1)
         self._show_detail()
 
     def _step_id(self, row: int) -> str:
