@@ -19,13 +19,13 @@ class RowsModel(QAbstractTableModel):
         super().__init__()
         self._look, self._heads = look, heads
         self.rows: tuple[Row, ...] = ()
-        self._marks: tuple[MarkState, ...] = ()
+        self.marks: tuple[MarkState, ...] = ()
         self._icons: dict[tuple[MarkState, int, str], QIcon] = {}
 
     def show(self, rows: tuple[Row, ...], marks: tuple[MarkState, ...] = ()) -> None:
         """Show rows, each with its mark in the second column where marks are given; high and low stand out."""
         before = self.rows
-        self._marks = marks
+        self.marks = marks
         if len(rows) == len(before) + 1 and rows[: len(before)] == before:
             self.beginInsertRows(QModelIndex(), len(before), len(before))
             self.rows = rows
@@ -50,9 +50,9 @@ class RowsModel(QAbstractTableModel):
     def data(self, index: Index, role: int = Qt.ItemDataRole.DisplayRole) -> object:
         if role == Qt.ItemDataRole.DisplayRole:
             return self.rows[index.row()][index.column()]
-        if index.row() >= len(self._marks):
+        if index.row() >= len(self.marks):
             return None
-        mark = self._marks[index.row()]
+        mark = self.marks[index.row()]
         if role == Qt.ItemDataRole.ForegroundRole and mark in ("high", "low"):
             return self._look.colour("out")
         if role == Qt.ItemDataRole.DecorationRole and index.column() == 1:

@@ -22,6 +22,8 @@ class StationLine(QWidget):
         look.changed.connect(self.updateGeometry)
 
     def show_states(self, states: dict[StationName, StationState], shown: StationName) -> None:
+        if (states, shown) == (self._states, self._shown) and self.accessibleName():
+            return
         self._states, self._shown = states, shown
         said = ", ".join(f"{name} {state}" for name, state in states.items())
         self.setAccessibleName(f"Stations: {said}. Showing {shown}.")

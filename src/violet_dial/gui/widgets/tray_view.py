@@ -2,8 +2,8 @@
 
 from dataclasses import dataclass
 
-from PySide6.QtCore import QPointF, QRect, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent
+from PySide6.QtCore import QPointF, QRect, QRectF, QSize, Qt, Signal, Slot
+from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap, QResizeEvent
 from PySide6.QtWidgets import QScrollArea, QWidget
 
 from violet_dial.core.opening.steps import Step
@@ -14,6 +14,7 @@ from violet_dial.gui.widgets.marks import draw_mark
 from violet_dial.report.dial import MarkState
 
 CELL_WIDTH, LINE_HEIGHT, HEAD_HEIGHT = 236, 46, 22
+PICTURES_KEPT = 400  # drawn steps kept as pictures, so that scrolling does not draw them again
 STATE_MARKS: dict[TallyState, MarkState] = {
     "planned": "empty", "open": "empty", "short": "low", "over": "high", "whole": "inside",
 }  # fmt: skip
@@ -48,7 +49,7 @@ class TrayView(QScrollArea):
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.setAccessibleName("Tray")
-        look.changed.connect(self._board.lay_out)
+        look.changed.connect(self._board.restyle)
 
     def show_steps(self, steps: tuple[Step, ...], chosen: int) -> None:
         """Show the tray; the compartment of the chosen step is brought into view."""
@@ -71,9 +72,20 @@ class _Board(QWidget):
         self._steps: tuple[Step, ...] = ()
         self._chosen = -1
         self._boxes: list[tuple[QRect, Compartment]] = []
+        self._pictures: dict[tuple[Step, int], QPixmap] = {}
 
     def show_steps(self, steps: tuple[Step, ...], chosen: int) -> None:
+        same = steps is self._steps
         self._steps, self._chosen = steps, chosen
+        if same:
+            self.update()
+        else:
+            self.lay_out()
+
+    @Slot()
+    def restyle(self) -> None:
+        """Draw everything again in the new look."""
+        self._pictures.clear()
         self.lay_out()
 
     def lay_out(self) -> None:
@@ -124,7 +136,25 @@ class _Board(QWidget):
             top = box.y() + look.px(HEAD_HEIGHT) + row * look.px(LINE_HEIGHT)
             if top > seen.bottom() or top + look.px(LINE_HEIGHT) < seen.top():
                 continue
-            self._paint_step(painter, QRectF(box.x(), top, box.width(), look.px(LINE_HEIGHT)), self._steps[place])
+            painter.drawPixmap(box.x(), top, self._picture(self._steps[place], box.width()))
+
+    def _picture(self, step: Step, width: int) -> QPixmap:
+        """A step's row as a picture, drawn once."""
+        found = self._pictures.get((step, width))
+        if found is not None:
+            return found
+        if len(self._pictures) >= PICTURES_KEPT:
+            self._pictures.clear()
+        ratio, height = self.devicePixelRatioF(), self._look.px(LINE_HEIGHT)
+        picture = QPixmap(int(width * ratio), int(height * ratio))
+        picture.setDevicePixelRatio(ratio)
+        picture.fill(Qt.GlobalColor.transparent)
+        painter = QPainter(picture)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        self._paint_step(painter, QRectF(0, 0, width, height), step)
+        painter.end()
+        self._pictures[step, width] = picture
+        return picture
 
     def _paint_step(self, painter: QPainter, box: QRectF, step: Step) -> None:
         look = self._look
@@ -160,4 +190,3 @@ class _Board(QWidget):
         painter.drawText(
             name, flags, painter.fontMetrics().elidedText(step.name, Qt.TextElideMode.ElideRight, int(name.width()))
         )
-        painter.setOpacity(1.0)

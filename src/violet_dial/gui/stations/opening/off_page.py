@@ -1,5 +1,7 @@
 """Open, off: one typed line per step, the list in the order of removal, and the tray."""
 
+from itertools import takewhile
+
 from PySide6.QtCore import QSignalBlocker, Signal, Slot
 from PySide6.QtWidgets import QHBoxLayout, QWidget
 
@@ -56,12 +58,14 @@ class OffPage(QWidget):
 
     def show_job(self, job: Job) -> None:
         """Show the list and the tray; a step that came is chosen."""
-        came = self._job is not None and len(job.opening.steps) > len(self._job.opening.steps)
+        steps, before = job.opening.steps, self._job.opening.steps if self._job else ()
+        came = self._job is not None and len(steps) > len(before)
         row = self.table.row
         self._job = job
-        steps = job.opening.steps
-        rows = tuple(off_row(place, step) for place, step in enumerate(steps))
-        self.model.show(rows, tuple(STATE_MARKS[tally(step).state] for step in steps))
+        same = sum(1 for _ in takewhile(lambda pair: pair[0] is pair[1], zip(steps, before, strict=False)))
+        rows = self.model.rows[:same] + tuple(off_row(place, steps[place]) for place in range(same, len(steps)))
+        marks = self.model.marks[:same] + tuple(STATE_MARKS[tally(step).state] for step in steps[same:])
+        self.model.show(rows, marks)
         off = [place for place, step in enumerate(steps) if not step.planned]
         with QSignalBlocker(self.table):  # the detail is shown once, below
             self.table.choose(off[-1] if came and off else min(row, len(rows) - 1) if row >= 0 else len(rows) - 1)
