@@ -15,7 +15,7 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 
-from violet_dial.core.circuit.newton import Nearby, Problem, scaled, solve_problem, solve_small
+from violet_dial.core.circuit.newton import Problem, scaled, solve_problem, solve_small
 from violet_dial.core.circuit.system import System
 from violet_dial.core.errors import NoConvergence, SingularCircuit
 from violet_dial.core.task import SilentTask, Task
@@ -52,15 +52,12 @@ def no_change(count: int = 1) -> Variants:
 
 @dataclass(frozen=True)
 class Solution:
-    """Solved variants: ``x`` shape (count, n); ``solved`` shape (count,), False where nothing was found.
-
-    ``slopes`` are those of the elements there (count, m, q), scaled; kept for linearising.
-    """
+    """Solved variants: ``x`` shape (count, n); ``w`` shape (count, q) the watched voltages there; ``solved`` shape
+    (count,), False where nothing was found."""
 
     x: Array
     w: Array
     solved: Flags
-    slopes: Array
 
 
 class Base:
@@ -72,11 +69,12 @@ class Base:
         size = system.size
         self.padded = np.zeros((size + 1, size + 1))  # one row and column of zeros for ground, reached by index -1
         self.padded[:size, :size] = self.inverse
-        self.watch_inverse = np.zeros((len(system.watch), size + 1))
-        self.watch_inverse[:, :size] = system.watch @ self.inverse
+        self.columns = np.ascontiguousarray(self.padded.T)
+        self.watch_columns = np.zeros((size + 1, len(system.watch)))
+        self.watch_columns[:size] = (system.watch @ self.inverse).T
         self.inverse_inject = np.zeros((size + 1, system.inject.shape[1]))
         self.inverse_inject[:size] = self.inverse @ system.inject
-        self.reach = self.watch_inverse[:, :size] @ system.inject
+        self.reach = self.watch_columns[:size].T @ system.inject
 
 
 def _inverted(system: System) -> Array:
@@ -126,14 +124,13 @@ class _Prepared:
     watch_u: Array  # (count, q, k)
     inject_u: Array  # gain already applied, (count, k, m)
     w0: Array
-    reach: Array  # (count, q, m)
     source: Array  # (count, n)
 
 
 def _prepare(base: Base, variants: Variants) -> _Prepared:
     system, size = base.system, base.system.size
     plus, minus, siemens = variants.plus, variants.minus, variants.siemens
-    columns = base.padded[:, plus].transpose(1, 0, 2) - base.padded[:, minus].transpose(1, 0, 2)
+    columns = (base.columns[plus] - base.columns[minus]).transpose(0, 2, 1)
     rows = np.arange(variants.count)[:, None]
     inner = columns[rows, plus] - columns[rows, minus]  # (count, k, k): u^T A^-1 u
     small = np.eye(plus.shape[1]) + siemens[:, :, None] * inner
@@ -141,11 +138,10 @@ def _prepare(base: Base, variants: Variants) -> _Prepared:
     source = np.broadcast_to(system.source, (variants.count, size)) if variants.source is None else variants.source
     straight = np.concatenate([source @ base.inverse.T, np.zeros((variants.count, 1))], axis=1)
     picked = straight[rows, plus] - straight[rows, minus]
-    watch_u = base.watch_inverse[:, plus].transpose(1, 0, 2) - base.watch_inverse[:, minus].transpose(1, 0, 2)
+    watch_u = (base.watch_columns[plus] - base.watch_columns[minus]).transpose(0, 2, 1)
     w0 = straight[:, :size] @ system.watch.T - np.einsum("cqk,ckl,cl->cq", watch_u, gain, picked)
     inject_u = gain @ (base.inverse_inject[plus] - base.inverse_inject[minus])
-    reach = base.reach - watch_u @ inject_u
-    return _Prepared(columns, gain, watch_u, inject_u, w0, reach, source)
+    return _Prepared(columns, gain, watch_u, inject_u, w0, source)
 
 
 def solve_variants(base: Base, variants: Variants, start: Array | None = None, task: Task | None = None) -> Solution:
@@ -162,18 +158,22 @@ def solve_variants(base: Base, variants: Variants, start: Array | None = None, t
     system = base.system
     ready = _prepare(base, variants)
     count, q = variants.count, len(system.watch)
-    scale = np.ones(system.inject.shape[1]) if variants.scale is None else variants.scale
-    scale = np.broadcast_to(scale, (count, system.inject.shape[1]))
+    scale = _scale(system, variants)
     w = np.zeros((count, q)) if start is None else np.array(np.broadcast_to(start, (count, q)))
     solved: Flags = np.ones(count, dtype=bool)
     if q:
-        problem = Problem(ready.w0, ready.reach, scale)
-        one = start is not None and start.ndim == 1
-        nearby = Nearby(np.asarray(start), base.reach, ready.watch_u, ready.inject_u) if one else None
+        problem = Problem(ready.w0, scale, base.reach, ready.watch_u, ready.inject_u)
+        nearby = start if start is not None and start.ndim == 1 else None
         w, solved = solve_problem(system, problem, w, nearby, task)
-    value, slopes = scaled(system, w, scale)
-    x = _back(base, variants, ready, value)
-    return Solution(x, w, solved, slopes)
+    value = system.currents(w) if (scale == 1.0).all() else scaled(system, w, scale)[0]
+    return Solution(_back(base, variants, ready, value), w, solved)
+
+
+def _scale(system: System, variants: Variants) -> Array:
+    """The factor on each element output, (count, m)."""
+    outputs = system.inject.shape[1]
+    scale = np.ones(outputs) if variants.scale is None else variants.scale
+    return np.broadcast_to(scale, (variants.count, outputs))
 
 
 def _back(base: Base, variants: Variants, ready: _Prepared, value: Array) -> Array:
@@ -197,7 +197,7 @@ def linearised(base: Base, variants: Variants, solution: Solution) -> Array:
         return inverse
     out = inverse @ system.inject  # (count, n, m)
     seen = system.watch @ inverse  # (count, q, n)
-    bent = solution.slopes
+    _, bent = scaled(system, solution.w, _scale(system, variants))
     small = np.eye(len(system.watch)) - (system.watch @ out) @ bent
     try:
         middle = np.linalg.solve(small, seen)

@@ -9,6 +9,7 @@ with SPICE, 1988 [memory]); checked against ngspice. Temperature 27 C, as SPICE 
 import math
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 import numpy.typing as npt
@@ -49,6 +50,11 @@ class Junction:
         grown, slope = exponential(v / self.emission_v)
         return self.saturation_a * grown + SHUNT_S * v, self.saturation_a / self.emission_v * slope + SHUNT_S
 
+    def flow(self, v: Array) -> Array:
+        """The current alone, A."""
+        found: Array = self.saturation_a * exponential(v / self.emission_v)[0] + SHUNT_S * v
+        return found
+
 
 def diode_junction(model: Model, area: float) -> Junction:
     """The junction of a diode model."""
@@ -71,15 +77,21 @@ class Bipolar:
     knee_f_a: Figure
     knee_r_a: Figure
 
+    @cached_property
+    def has_knee(self) -> bool:
+        """Whether crowding at high current is modelled at all."""
+        return bool(np.isfinite(self.knee_f_a).any() or np.isfinite(self.knee_r_a).any())
+
     def flows(self, vbe: Array, vbc: Array) -> tuple[Array, Array]:
         """Collector and base current into the device alone, as `currents` gives them, A."""
         be, bc = self.sign * vbe, self.sign * vbc
-        forward, reverse = self.forward.current(be), self.reverse.current(bc)
-        charge, _, _ = self._charge(be, bc, forward, reverse)
-        leak_e = self.leak_e.current(be)[0] if self.leak_e else 0.0
-        leak_c = self.leak_c.current(bc)[0] if self.leak_c else 0.0
-        collector = (forward[0] - reverse[0]) / charge - reverse[0] / self.beta_r - leak_c
-        base = forward[0] / self.beta_f + reverse[0] / self.beta_r + leak_e + leak_c
+        i_f, i_r = self.forward.flow(be), self.reverse.flow(bc)
+        inverse, root = self._charge(be, bc, i_f, i_r)
+        leak_e = self.leak_e.flow(be) if self.leak_e else 0.0
+        leak_c = self.leak_c.flow(bc) if self.leak_c else 0.0
+        back = i_r / self.beta_r
+        collector = (i_f - i_r) / (inverse * (1.0 + root) / 2.0) - back - leak_c
+        base = i_f / self.beta_f + back + leak_e + leak_c
         return self.sign * collector, self.sign * base
 
     def currents(self, vbe: Array, vbc: Array) -> tuple[Array, Array, Array]:
@@ -96,7 +108,10 @@ class Bipolar:
         be, bc = self.sign * vbe, self.sign * vbc
         i_f, g_f = self.forward.current(be)
         i_r, g_r = self.reverse.current(bc)
-        charge, d_be, d_bc = self._charge(be, bc, (i_f, g_f), (i_r, g_r))
+        inverse, root = self._charge(be, bc, i_f, i_r)
+        charge = inverse * (1.0 + root) / 2.0
+        d_be = charge * inverse / self.early_r_v + inverse * g_f / (self.knee_f_a * root)
+        d_bc = charge * inverse / self.early_f_v + inverse * g_r / (self.knee_r_a * root)
         transport = (i_f - i_r) / charge
         t_be = (g_f - transport * d_be) / charge
         t_bc = (-g_r - transport * d_bc) / charge
@@ -111,17 +126,13 @@ class Bipolar:
         slopes[..., 1, 1] = g_r / self.beta_r + gl_c
         return self.sign * collector, self.sign * base, slopes
 
-    def _charge(
-        self, be: Array, bc: Array, forward: tuple[Array, Array], reverse: tuple[Array, Array]
-    ) -> tuple[Array, Array, Array]:
-        """Normalised base charge and its slopes."""
+    def _charge(self, be: Array, bc: Array, i_f: Array, i_r: Array) -> tuple[Array, Figure]:
+        """The two factors of the normalised base charge: base width (Early) and crowding (knee)."""
         inverse = 1.0 / np.maximum(1.0 - bc / self.early_f_v - be / self.early_r_v, 1e-3)
-        high = forward[0] / self.knee_f_a + reverse[0] / self.knee_r_a
-        root = np.sqrt(np.maximum(1.0 + 4.0 * high, 1e-9))
-        charge = inverse * (1.0 + root) / 2.0
-        d_be = charge * inverse / self.early_r_v + inverse * forward[1] / (self.knee_f_a * root)
-        d_bc = charge * inverse / self.early_f_v + inverse * reverse[1] / (self.knee_r_a * root)
-        return charge, d_be, d_bc
+        if not self.has_knee:
+            return inverse, 1.0
+        high = i_f / self.knee_f_a + i_r / self.knee_r_a
+        return inverse, np.sqrt(np.maximum(1.0 + 4.0 * high, 1e-9))
 
 
 def bipolar_of(model: Model, area: float) -> Bipolar:

@@ -31,45 +31,44 @@ CALM_AFTER = 6  # steps after which one that made things worse shortens the next
 SHORTEST = 1 / 128
 CLOSE_V = 0.03
 FEW, MOST_SECANTS, SECANT_V = 8, 12, 1e-6
+A_BLOCK = 1000  # variants worked on at a time
 LEAST_A_THREAD = 600  # variants worth a thread of their own
 RAMP = (0.1, 0.3, 0.6, 1.0)
 DRAG, MOST_CREEPS = 10.0, 90
 
 
 class Problem(NamedTuple):
-    """``w0`` (count, q), ``reach`` (count, q, m), ``scale`` (count, m)."""
+    """Variants of one linear part: ``w0`` (count, q), ``scale`` (count, m), the base's own reach ``shared`` (q, m) and
+    how each variant's differs: ``watch_u`` (count, q, k), ``inject_u`` (count, k, m)."""
 
     w0: Array
-    reach: Array
     scale: Array
-
-    def share(self, places: Places | slice) -> "Problem":
-        """Some of the variants."""
-        return Problem(self.w0[places], self.reach[places], self.scale[places])
-
-
-class Nearby(NamedTuple):
-    """One solved point and how each variant differs there: ``reach`` (q, m) of the base, ``watch_u`` (count, q, k) and
-    ``inject_u`` (count, k, m) of the changes."""
-
-    start: Array
-    reach: Array
+    shared: Array
     watch_u: Array
     inject_u: Array
 
+    def share(self, places: Places | slice) -> "Problem":
+        """Some of the variants."""
+        return Problem(self.w0[places], self.scale[places], self.shared, self.watch_u[places], self.inject_u[places])
 
-def solve_problem(system: System, problem: Problem, w: Array, nearby: Nearby | None, task: Task) -> tuple[Array, Flags]:
+    def reach(self) -> Array:
+        """How element currents reach the watched voltages of each variant, (count, q, m)."""
+        found: Array = self.shared - self.watch_u @ self.inject_u
+        return found
+
+
+def solve_problem(system: System, problem: Problem, w: Array, nearby: Array | None, task: Task) -> tuple[Array, Flags]:
     """Watched voltages of all variants, and which of them were found.
 
     Parameters
     ----------
     w : (count, q); where to begin
-    nearby : when all begin from one solved point: it is then tried first without a matrix for each
+    nearby : (q,) when all begin from one solved point: it is then tried first without a matrix for each
     """
     count = len(w)
     solved: Flags = np.zeros(count, dtype=bool)
     if nearby is not None and count > FEW:
-        w, solved = _in_threads(count, lambda one: _from_one_start(system, problem.share(one), _part(nearby, one)))
+        w, solved = _in_blocks(count, lambda one: _from_one_start(system, problem.share(one), nearby))
     left = np.flatnonzero(~solved)
     if len(left):
         some, start = problem.share(left), w[left]
@@ -78,10 +77,6 @@ def solve_problem(system: System, problem: Problem, w: Array, nearby: Nearby | N
     if len(left):
         w[left], solved[left] = _by_stepping(system, problem.share(left), task)
     return w, solved
-
-
-def _part(nearby: Nearby, share: slice) -> Nearby:
-    return nearby._replace(watch_u=nearby.watch_u[share], inject_u=nearby.inject_u[share])
 
 
 def scaled(system: System, w: Array, scale: Array) -> tuple[Array, Array]:
@@ -105,26 +100,35 @@ class SecantInverse:
 
     def __init__(self, inner: Array, left: Array, right: Array, watch_u: Array) -> None:
         self.inner, self.left, self.right = inner, left, right
-        self.small = np.eye(left.shape[2]) + right @ watch_u
+        eye = np.eye(left.shape[2])
+        self.small_inverse = solve_small(eye + right @ watch_u, np.broadcast_to(eye, (len(left), *eye.shape)))
         self.secants: list[tuple[Array, Array]] = []
 
     def apply(self, v: Array) -> Array:
         """The change of state that would have made this difference ``(variants, quantities)``."""
         found: Array = v @ self.inner.T
-        found = found - (self.left @ solve_small(self.small, self.right @ v[:, :, None]))[:, :, 0]
+        found = found - _times(self.left, _times(self.small_inverse, _times(self.right, v)))
         for tilt, along in self.secants:
             found = found + tilt * np.einsum("cq,cq->c", along, found)[:, None]
         return found
 
-    def learn(self, step: Array, change: Array) -> None:
-        """Take in that ``step`` made ``change``; a step of nothing teaches nothing."""
-        moved = self.apply(change)
+    def step_after(self, step: Array, wrong: Array) -> Array:
+        """Learn what ``step`` did, ``wrong`` being what is missing now, and say the next step.
+
+        What was missing before has the image ``-step``, so the image of the change needs no product of its own; a step
+        of nothing teaches nothing.
+        """
+        image = self.apply(wrong)
+        moved = image + step
         share = np.einsum("cq,cq->c", step, moved)
         with np.errstate(all="ignore"):
-            self.secants.append((np.where(np.abs(share) > 0, (step - moved).T / share, 0.0).T, step))
+            tilt = np.where(np.abs(share) > 0, (step - moved).T / share, 0.0).T
+        self.secants.append((tilt, step))
+        found: Array = -image - tilt * np.einsum("cq,cq->c", step, image)[:, None]
+        return found
 
 
-def _from_one_start(system: System, problem: Problem, nearby: Nearby) -> tuple[Array, Flags]:
+def _from_one_start(system: System, problem: Problem, start: Array) -> tuple[Array, Flags]:
     """Variants near one solved point, without a matrix for each: Broyden's method in product form.
 
     The inverse of each variant's slopes at the start is the base's own with a change of small rank (inversion lemma);
@@ -134,7 +138,7 @@ def _from_one_start(system: System, problem: Problem, nearby: Nearby) -> tuple[A
     ------
     Broyden, Math. Comp. 19 (1965) 577; product form: Kelley, Iterative Methods (1995), chapter 7 [memory].
     """
-    start, reach, watch_u, inject_u = nearby
+    reach = problem.shared
     solved: Flags = np.zeros(len(problem.w0), dtype=bool)
     w = np.array(np.broadcast_to(start, problem.w0.shape))
     near = np.flatnonzero((problem.scale == 1.0).all(axis=1))
@@ -142,35 +146,51 @@ def _from_one_start(system: System, problem: Problem, nearby: Nearby) -> tuple[A
         return w, solved
     _, slope = system.bend(start)
     inner = np.linalg.inv(np.eye(len(start)) - reach @ slope)
-    w0, watch_u, inject_u = problem.w0[near], watch_u[near], inject_u[near]
+    w0, _, _, watch_u, inject_u = problem.share(near)
     inverse = SecantInverse(inner, inner @ watch_u, (inject_u @ slope) @ inner, watch_u)
 
     def residual(at: Array) -> Array:
         given = system.currents(at)
-        missing: Array = at - w0 - given @ reach.T + (watch_u @ (inject_u @ given[:, :, None]))[:, :, 0]
+        missing: Array = at - w0 - given @ reach.T + _times(watch_u, _times(inject_u, given))
         return missing
 
     at = w[near]
     wrong = residual(at)
+    size, step = np.abs(wrong).max(axis=1), -inverse.apply(wrong)
     done, lost = np.zeros(len(near), dtype=bool), np.zeros(len(near), dtype=bool)
     for _ in range(MOST_SECANTS):
-        step = np.where((done | lost)[:, None], 0.0, -inverse.apply(wrong))
         at = at + step
-        before, wrong = wrong, residual(at)
+        wrong = residual(at)
+        before, size = size, np.abs(wrong).max(axis=1)
         done |= ~lost & (np.abs(step) <= 1e-6 * np.abs(at) + SECANT_V).all(axis=1)
-        lost |= ~done & ~(np.abs(wrong).max(axis=1) < 4.0 * np.abs(before).max(axis=1) + 1e-6)
+        lost |= ~done & ~(size < 4.0 * before + 1e-6)
         if (done | lost).all():
             break
-        inverse.learn(step, wrong - before)
+        step = np.where((done | lost)[:, None], 0.0, inverse.step_after(step, wrong))
     w[near[done]] = at[done]
     solved[near[done]] = True
     return w, solved
+
+
+def _times(matrix: Array, vector: Array) -> Array:
+    """Matrix times vector for each variant; a single column or row is a plain product."""
+    single = matrix.shape[2] == 1
+    found: Array = matrix[:, :, 0] * vector if single else np.einsum("cij,cj->ci", matrix, vector)
+    return found
 
 
 def solve_small(matrix: Array, right: Array) -> Array:
     """Batched solve that does not call a solver for one by one."""
     found: Array = right / matrix if matrix.shape[-1] == 1 else np.linalg.solve(matrix, right)
     return found
+
+
+def _in_blocks(count: int, work: Callable[[slice], tuple[Array, Flags]]) -> tuple[Array, Flags]:
+    """Work on a block of variants after the other, each small enough to stay in the cache."""
+    blocks = -(-count // A_BLOCK)
+    cuts = [count * place // blocks for place in range(blocks + 1)]
+    found = [work(slice(first, last)) for first, last in itertools.pairwise(cuts)]
+    return np.concatenate([one[0] for one in found]), np.concatenate([one[1] for one in found])
 
 
 def _in_threads(count: int, work: Callable[[slice], tuple[Array, Flags]]) -> tuple[Array, Flags]:
@@ -186,7 +206,7 @@ def _in_threads(count: int, work: Callable[[slice], tuple[Array, Flags]]) -> tup
 
 def _newton(system: System, problem: Problem, w: Array, task: Task) -> tuple[Array, Flags]:
     """Newton on the watched voltages for all variants; those that are done drop out."""
-    w0, reach, scale = problem
+    w0, reach, scale = problem.w0, problem.reach(), problem.scale
     w = w.copy()
     solved: Flags = np.zeros(len(w), dtype=bool)
     active: Places = np.arange(len(w))
@@ -261,13 +281,13 @@ def _junction_mask(system: System) -> Array:
 
 def _by_stepping(system: System, problem: Problem, task: Task) -> tuple[Array, Flags]:
     """Variants that would not come at once: slowly in pseudo time, then with sources raised bit by bit."""
-    w0, reach, scale = problem
     w, solved = _in_pseudo_time(system, problem, task)
     left = np.flatnonzero(~solved)
     if len(left):
-        ramped = np.zeros_like(w0[left])
+        part = problem.share(left)
+        ramped = np.zeros_like(part.w0)
         for share in RAMP:
-            part = Problem(w0[left] * share, reach[left], scale[left])
+            part = part._replace(w0=problem.w0[left] * share)
             ramped, solved[left] = _newton(system, part, ramped, task)
         w[left] = ramped
     return w, solved
@@ -280,7 +300,7 @@ def _in_pseudo_time(system: System, problem: Problem, task: Task) -> tuple[Array
     ------
     Pseudo-transient continuation: Kelley and Keyes, SIAM J. Numer. Anal. 35 (1998) 508 [memory].
     """
-    w0, reach, scale = problem
+    w0, reach, scale = problem.w0, problem.reach(), problem.scale
     w = np.zeros_like(w0)
     solved: Flags = np.zeros(len(w), dtype=bool)
     drag, last = np.full(len(w), DRAG), np.full(len(w), np.inf)

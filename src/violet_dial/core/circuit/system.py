@@ -77,7 +77,7 @@ class Bends:
         """Fill currents at w alone."""
         if len(self.diode_watch):
             v = w[..., self.diode_watch]
-            value[..., self.diode_out] = self.diode.current(v)[0] - PRE_S * v
+            value[..., self.diode_out] = self.diode.flow(v) - PRE_S * v
         if self.bipolar is not None:
             be, bc = w[..., self.be], w[..., self.bc]
             collector, base = self.bipolar.flows(be, bc)
