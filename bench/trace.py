@@ -2,13 +2,15 @@
 
 Devices are drawn over the circuits that ship: values off by their tolerances, a fault drawn by its chance beforehand
 (those that no allowed test can see are drawn again), readings with meter noise. The ranker sees the circuit as drawn,
-not the device. The application ranks by information per minute; choice by information alone stands beside it.
+not the device. Half-splitting counts tests, so the choice of fewest tests is what it is compared with; the choice of least
+minutes, which the application begins with, stands beside it.
 """
 
 import statistics
 from concurrent.futures import ProcessPoolExecutor
 from dataclasses import dataclass, replace
 from pathlib import Path
+from typing import Literal
 
 import numpy as np
 
@@ -17,7 +19,7 @@ from bench.measure import row
 from violet_dial.core.circuit.netlist import Circuit
 from violet_dial.core.circuit.spice import read_spice
 from violet_dial.core.circuit.trade import Setting, kind_of, tolerance_of, usual_setting
-from violet_dial.core.diagnosis.evidence import Evidence
+from violet_dial.core.diagnosis.evidence import Evidence, Prefer
 from violet_dial.core.diagnosis.hypotheses import Belief, Hypothesis, singles_of
 from violet_dial.core.diagnosis.likelihood import prediction_of, widened
 from violet_dial.core.diagnosis.next_test import Reach, candidates, is_safe, rank_tests, useful_settings
@@ -25,7 +27,8 @@ from violet_dial.core.diagnosis.posterior import Case, Diagnostician
 from violet_dial.core.diagnosis.predict import Predictor
 
 CIRCUITS = Path(violet_dial.__file__).parent / "assets" / "circuits"
-CASES, MOST_TESTS, SURE = 500, 25, 0.97
+CASES, MOST_TESTS = 500, 25
+SURE = 0.9  # a group of suspects this likely is worked on: putting it right is the next test
 SEED = 11
 
 
@@ -35,7 +38,7 @@ class Plan:
 
     faults: int = 1
     wrong: float = 0.0
-    choose: str = "ranked"
+    choose: Prefer | Literal["half-splitting", "random"] = "fewest tests"
 
 
 @dataclass(frozen=True)
@@ -122,15 +125,14 @@ def trial(task: tuple[str, int, Plan]) -> Outcome:
     stands = now
     for made in range(MOST_TESTS + 1):
         found = keeper.diagnose(Case(circuit, (evidence,)))
-        ranking = rank_tests(found, stands, Reach(taken=evidence))
+        prefer: Prefer = "least minutes" if plan.choose == "least minutes" else "fewest tests"
+        ranking = rank_tests(found, stands, Reach(taken=evidence, prefer=prefer))
         top = found.suspects[0].name
         group = next((set(one) for one in ranking.groups if top in one), {top})
         held = sum(one.probability for one in found.suspects if one.name in group)
         if held >= SURE or not ranking.tests or made == MOST_TESTS or ranking.tests[0].bits < 0.01:
             return Outcome(made, top == hidden.name, hidden.name in group)
         ask = ranking.tests[0].ask
-        if plan.choose == "fewest":
-            ask = max(ranking.tests, key=lambda one: one.bits).ask
         if plan.choose == "random":
             left = [one for one in asks if one not in [replace(e, value=0.0) for e in evidence]]
             ask = left[int(rng.integers(len(left)))]
@@ -182,12 +184,12 @@ def run(plan: Plan, cases: int, pool: ProcessPoolExecutor) -> list[Outcome]:
 def report(cases: int = CASES) -> None:
     """All plans, the same devices for each."""
     plans = (
-        ("ranked per minute, as shown", Plan(), cases),
-        ("ranked by information alone", Plan(choose="fewest"), cases),
+        ("fewest tests", Plan(), cases),
+        ("least minutes", Plan(choose="least minutes"), cases),
         ("half-splitting", Plan(choose="half-splitting"), cases),
         ("random choice, same posterior", Plan(choose="random"), cases // 5),
-        ("ranked, one reading in ten wrong", Plan(wrong=0.1), cases // 5),
-        ("ranked, two faults", Plan(faults=2), cases // 5),
+        ("fewest tests, one reading in ten wrong", Plan(wrong=0.1), cases // 5),
+        ("fewest tests, two faults", Plan(faults=2), cases // 5),
     )
     medians = {}
     with ProcessPoolExecutor() as pool:

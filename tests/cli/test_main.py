@@ -4,12 +4,15 @@ import contextlib
 import io
 import json
 import os
+import signal
+import socket
 import subprocess
 import sys
 import tempfile
 import unittest
 from pathlib import Path
 
+import violet_dial
 from violet_dial.cli.main import main
 from violet_dial.services.acts import TypedReading, take_reading
 from violet_dial.services.workshop import Workshop
@@ -93,6 +96,28 @@ class Command(unittest.TestCase):
             self.assertEqual(self.run_main("sheet", str(bundle), "-o", str(self.folder / name))[0], 0)
             self.assertTrue((self.folder / name).read_bytes().startswith(start))
         self.assertEqual(self.run_main("sheet", str(bundle), "-o", str(self.folder / "o.docx"))[0], 2)
+
+    def test_the_simulated_bench_serves_until_interrupted(self) -> None:
+        circuit = Path(violet_dial.__file__).parent / "assets" / "circuits" / "cds-series.cir"
+        command = [sys.executable, "-m", "violet_dial.cli.main", "bench", "--circuit", str(circuit)]
+        command += ["--fault", "Rwred:open", "--port", "0"]
+        with subprocess.Popen(command, stdout=subprocess.PIPE, text=True) as process:
+            assert process.stdout is not None
+            address = process.stdout.readline().split()[0]
+            _, host, port, _ = address.split("::")
+            self.assertEqual(host, "127.0.0.1")
+            with socket.create_connection((host, int(port)), timeout=5) as link:
+                link.sendall(b"*IDN?\n")
+                self.assertIn(b"Simulated bench", link.recv(200))
+            process.send_signal(signal.SIGINT)
+            self.assertEqual(process.wait(10), 0)
+
+    def test_a_simulated_bench_that_cannot_be(self) -> None:
+        circuit = Path(violet_dial.__file__).parent / "assets" / "circuits" / "cds-series.cir"
+        for fault, word in (("Rwred:melted", "one of: open"), ("R99:open", "can fail: ")):
+            status, _, said = self.run_main("bench", "--circuit", str(circuit), "--fault", fault)
+            self.assertEqual(status, 2)
+            self.assertIn(word, said)
 
     def test_without_a_display_it_says_so(self) -> None:
         clean = {

@@ -38,6 +38,11 @@ def _parser() -> argparse.ArgumentParser:
     trace.add_argument("file", type=Path)
     trace.add_argument("--readings", type=Path, required=True, metavar="FILE.csv")
     trace.add_argument("--json", action="store_true", help="one JSON object")
+    bench = commands.add_parser("bench", help="simulated instruments at a circuit with a hidden fault, on loopback")
+    bench.add_argument("--circuit", type=Path, required=True, metavar="FILE.cir")
+    bench.add_argument("--fault", metavar="PART:MODE", help="for instance 'Rwred:high resistance:22k'")
+    bench.add_argument("--port", type=int, default=0, help="port on 127.0.0.1 (default: any free one)")
+    bench.add_argument("--seed", type=int, default=1, help="of the noise (default 1)")
     return parser
 
 
@@ -174,8 +179,28 @@ def _trace(options: argparse.Namespace) -> int:
     return 0
 
 
+def _bench(options: argparse.Namespace) -> int:
+    from violet_dial.instruments.simulated.bench import SimulatedBench
+    from violet_dial.instruments.simulated.device import DeviceUnderTest, hidden_fault
+    from violet_dial.instruments.simulated.server import BenchServer
+    from violet_dial.services.tracing import circuit_from
+
+    circuit = circuit_from(_text(options.circuit))
+    fault = hidden_fault(circuit, options.fault) if options.fault else None
+    server = BenchServer(SimulatedBench(DeviceUnderTest(circuit, fault), options.seed), options.port)
+    print(f"{server.address} is ready; Ctrl+C ends it", flush=True)
+    try:
+        server.serve()
+    except KeyboardInterrupt:
+        return 0
+    finally:
+        server.close()
+    return 0
+
+
 _COMMANDS: dict[str | None, Callable[[argparse.Namespace], int]] = {
-    "check": _check, "light": _light, "sheet": _sheet, "op": _operate, "trace": _trace, None: _window,
+    "check": _check, "light": _light, "sheet": _sheet, "op": _operate, "trace": _trace, "bench": _bench,
+    None: _window,
 }  # fmt: skip
 
 

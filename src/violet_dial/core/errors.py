@@ -5,6 +5,7 @@ VioletDialError
   NotEnoughData                    have, need
   ImpossibleOrder                  parts
   CannotSolve                      SingularCircuit, NoConvergence; nodes, parts
+  InstrumentError                  LinkLost, AnswerTimeout, BadAnswer; address, command
   StoreError                       StoreDamaged, StoreFull, StoreReadOnly, SchemaTooNew, RecordMissing
 TaskCancelled                      outside the tree: not a failure
 """
@@ -76,6 +77,27 @@ class SingularCircuit(CannotSolve):
 
 class NoConvergence(CannotSolve):
     """The equations are sound but no solution was found."""
+
+
+class InstrumentError(VioletDialError):
+    """An instrument did not do what was asked of it; ``address`` where it is, ``command`` what was sent."""
+
+    def __init__(self, message: str, address: str, command: str = "") -> None:
+        self.address = address
+        self.command = command
+        super().__init__(message)
+
+
+class LinkLost(InstrumentError):
+    """The instrument cannot be reached, or the link broke."""
+
+
+class AnswerTimeout(InstrumentError):
+    """No answer came in time."""
+
+
+class BadAnswer(InstrumentError):
+    """An answer came that is not what was asked for."""
 
 
 class StoreError(VioletDialError):

@@ -12,7 +12,7 @@ from violet_dial.core.calibration.adjuster import Adjuster
 from violet_dial.core.calibration.assess import Plan
 from violet_dial.core.calibration.readings import DEFAULT_U_READING, Reading, Tolerance
 from violet_dial.core.circuit.trade import Setting
-from violet_dial.core.diagnosis.evidence import Evidence
+from violet_dial.core.diagnosis.evidence import Evidence, Prefer
 from violet_dial.core.diagnosis.faults import Fault
 from violet_dial.core.light.chain import Chain
 from violet_dial.core.opening.steps import Sealant, Step
@@ -178,6 +178,7 @@ class Tracing:
     repairs: Annotated[tuple[TakenRepair, ...], MaxLen(60)] = ()
     pinned: Annotated[tuple[Spot, ...], MaxLen(500)] = ()
     weights: Annotated[tuple[tuple[Line, float], ...], MaxLen(60)] = ()
+    prefer: Prefer = "least minutes"
 
     @property
     def now(self) -> tuple[TakenEvidence, ...]:

@@ -7,7 +7,7 @@ from pathlib import Path
 from violet_dial.core.circuit.netlist import Circuit
 from violet_dial.core.circuit.spice import read_spice
 from violet_dial.core.circuit.trade import check_notes, kind_of, set_circuit, usual_setting
-from violet_dial.core.diagnosis.evidence import Evidence, evidence_words, understand_evidence
+from violet_dial.core.diagnosis.evidence import Evidence, Prefer, evidence_words, understand_evidence
 from violet_dial.core.diagnosis.explain import Reasons, evidence_said, reasons_for
 from violet_dial.core.diagnosis.faults import Fault
 from violet_dial.core.diagnosis.hypotheses import Belief
@@ -169,6 +169,12 @@ def set_weight(job: Job, kind: str, weight: float, at: str) -> Done:
     )
 
 
+def turn_preference(job: Job, at: str) -> Done:
+    """Rank tests by what they tell in a minute, or by what they tell alone."""
+    prefer: Prefer = "fewest tests" if job.tracing.prefer == "least minutes" else "least minutes"
+    return Done(_with(job, replace(job.tracing, prefer=prefer)), "Trace", f"Next test chosen for {prefer}")
+
+
 def case_of(job: Job) -> Case:
     """All that is known, as the diagnosis takes it."""
     circuit = circuit_of(job)
@@ -216,7 +222,7 @@ def reach_of(job: Job) -> Reach:
                 minutes[behind] = ways_in(job, note["behind"])[0].minutes
             except InvalidInput:
                 continue  # nothing is known of the way there: the note's own minutes stand
-    return Reach(opened, minutes, tuple(taken.evidence for taken in job.tracing.now))
+    return Reach(opened, minutes, tuple(taken.evidence for taken in job.tracing.now), job.tracing.prefer)
 
 
 @dataclass(frozen=True)

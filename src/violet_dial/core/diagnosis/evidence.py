@@ -12,6 +12,7 @@ from violet_dial.core.quantities import format_engineering, parse_number
 
 TestKind = Literal["volt", "ohm", "amp", "continuity", "capacitance", "seen"]
 Look = Literal["off", "dim", "on"]
+Prefer = Literal["least minutes", "fewest tests"]  # what the choice of the next test is to save
 LOOKS: dict[str, float] = {"off": 0.0, "dark": 0.0, "dead": 0.0, "out": 0.0, "dim": 0.5, "weak": 0.5, "on": 1.0, "lit": 1.0,
                            "bright": 1.0, "pulls": 1.0, "runs": 1.0, "moves": 1.0}  # fmt: skip
 SEEN_KINDS = ("lamp", "led", "movement", "solenoid", "motor", "coil")

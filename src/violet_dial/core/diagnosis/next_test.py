@@ -1,4 +1,4 @@
-"""Which test is worth most per minute: expected drop in doubt about the fault, over what it costs.
+"""Which test is worth most: expected drop in doubt about the fault, per minute it costs or for itself.
 
 Source
 ------
@@ -16,7 +16,7 @@ import numpy.typing as npt
 
 from violet_dial.core.circuit.netlist import GROUND, Circuit, Part
 from violet_dial.core.circuit.trade import Setting, access_to, figure, kind_of, switches_of
-from violet_dial.core.diagnosis.evidence import SEEN_KINDS, Evidence
+from violet_dial.core.diagnosis.evidence import SEEN_KINDS, Evidence, Prefer
 from violet_dial.core.diagnosis.likelihood import own_sigma, prediction_of
 from violet_dial.core.diagnosis.posterior import Diagnosis
 from violet_dial.core.diagnosis.predict import FULL_SCALE_A, JointPredictor, Prediction, Predictor
@@ -37,11 +37,15 @@ SHOWN = 12
 
 @dataclass(frozen=True)
 class Reach:
-    """What is open already, and minutes to what is not: by the name a part's note says it is behind."""
+    """What is open already, and minutes to what is not: by the name a part's note says it is behind.
+
+    ``taken`` was measured since the last repair and is not asked for again; ``prefer`` says what is to be saved.
+    """
 
     opened: frozenset[str] = frozenset()
     minutes: Mapping[str, float] = field(default_factory=dict)
-    taken: tuple[Evidence, ...] = ()  # what was measured since the last repair is not asked for again
+    taken: tuple[Evidence, ...] = ()
+    prefer: Prefer = "least minutes"
 
 
 @dataclass(frozen=True)
@@ -106,7 +110,7 @@ def rank_tests(diagnosis: Diagnosis, now: Setting, reach: Reach, task: Task | No
             np.maximum(apart, distance, out=apart)
             minutes, opens = cost_of(predictor.circuit, ask, now, reach)
             found.append((Test(ask, kernel.bits(distance), minutes, opens, ""), mean, sigma))
-    found.sort(key=lambda one: -one[0].worth)
+    found.sort(key=lambda one: -(one[0].bits if reach.prefer == "fewest tests" else one[0].worth))
     healthy = next((n for n, name in enumerate(names) if name == "no fault"), None)
     tests = tuple(_opened(one, weight, names, healthy) for one in found[:SHOWN] if one[0].bits > 1e-3)
     return Ranking(tests, _groups(names, weight, apart))

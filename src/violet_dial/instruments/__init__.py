@@ -1,0 +1,1 @@
+"""Instruments on the bench: links, what they speak, and simulated stand-ins."""

@@ -1,0 +1,122 @@
+"""The device under test: a circuit with a hidden fault, solved by the circuit core."""
+
+from dataclasses import dataclass, replace
+
+from violet_dial.core.circuit.netlist import GROUND, Circuit, node_key
+from violet_dial.core.circuit.trade import Setting, kind_of, set_circuit, switches_of, usual_setting
+from violet_dial.core.diagnosis.evidence import OVERLOAD_OHM, Evidence
+from violet_dial.core.diagnosis.faults import Fault, faults_of
+from violet_dial.core.diagnosis.hypotheses import Hypothesis
+from violet_dial.core.diagnosis.likelihood import prediction_of
+from violet_dial.core.diagnosis.predict import Predictor
+from violet_dial.core.errors import InvalidInput
+from violet_dial.core.quantities import parse_number
+from violet_dial.core.steady.samples import Function
+
+CONTINUITY_MODES = ("ohm", "continuity")
+
+
+def hidden_fault(circuit: Circuit, text: str) -> Fault:
+    """A fault said as ``PART:MODE`` or ``PART:MODE:FIGURE`` (``Wred:high resistance:22k``).
+
+    Raises
+    ------
+    InvalidInput
+        A part the circuit has not, or a mode that part cannot fail in; the modes it can are named.
+    """
+    part, _, rest = text.partition(":")
+    mode, _, figure = rest.partition(":")
+    known = [fault for fault in faults_of(circuit) if fault.part.lower() == part.strip().lower()]
+    if not known:
+        names = ", ".join(dict.fromkeys(fault.part for fault in faults_of(circuit)))
+        raise InvalidInput("Fault", text, f"PART:MODE with a part that can fail: {names}")
+    fitting = [fault for fault in known if fault.mode == mode.strip().lower()]
+    if not fitting:
+        modes = ", ".join(dict.fromkeys(fault.mode for fault in known))
+        raise InvalidInput("Fault", text, f"{known[0].part} with one of: {modes}")
+    if not figure:
+        return fitting[len(fitting) // 2]
+    return replace(fitting[0], figure=parse_number(figure, "Fault figure"))
+
+
+@dataclass(frozen=True)
+class Shown:
+    """What a meter would end on: the value, and whether light-slow parts have a say in it."""
+
+    value: float
+    slow: bool
+
+
+class DeviceUnderTest:
+    """Answers what a meter at two points ends on, in the setting the device stands in."""
+
+    def __init__(self, circuit: Circuit, fault: Fault | None = None) -> None:
+        self.circuit = circuit
+        self.fault = fault
+        self.setting: Setting = usual_setting(circuit)
+        hidden = Hypothesis((fault,) if fault else (), 0.0)
+        self._predictor = Predictor(circuit, (hidden,))
+        self._slow = any(kind_of(circuit, part) == "cds" for part in circuit.parts)
+
+    def points(self, text: str) -> tuple[str, str]:
+        """Two nodes from ``clip+,gnd``.
+
+        Raises
+        ------
+        InvalidInput
+            Not two points of the circuit.
+        """
+        nodes = {*self.circuit.nodes, GROUND}
+        found = [GROUND if one.strip().lower() == "gnd" else node_key(one.strip()) for one in text.split(",")]
+        if len(found) != 2 or not set(found) <= nodes:
+            raise InvalidInput("Points", text, f"two of gnd, {', '.join(self.circuit.nodes)}")
+        return found[0], found[1]
+
+    def turn(self, text: str) -> None:
+        """A switch turned: ``S1,on``.
+
+        Raises
+        ------
+        InvalidInput
+            A switch or position the circuit has not.
+        """
+        name, _, position = text.partition(",")
+        setting = self.setting.with_switch(name.strip().lower(), position.strip().lower())
+        set_circuit(self.circuit, setting)
+        self.setting = setting
+
+    def stand(self, setting: Setting) -> None:
+        """The device put into a setting: what the hands that are not there would do."""
+        set_circuit(self.circuit, setting)
+        self.setting = setting
+
+    @property
+    def switches(self) -> tuple[str, ...]:
+        return tuple(switches_of(self.circuit))
+
+    def shows(self, function: Function, plus: str, minus: str) -> Shown:
+        """What the meter ends on. Ohms with a supply in are no good: they are pushed off by the voltage there."""
+        if function == "volt":
+            return Shown(self._value(Evidence("volt", 0.0, plus, minus, setting=self.setting)), self._slow)
+        if function in CONTINUITY_MODES:
+            volts = 0.0
+            if self.setting.supply != "off":
+                volts = self._value(Evidence("volt", 0.0, plus, minus, setting=self.setting))
+            off = replace(self.setting, supply="off")
+            ohms = 10.0 ** self._value(Evidence("ohm", 0.0, plus, minus, setting=off)) + abs(volts) / 1e-4
+            return Shown(float("inf") if ohms >= 0.98 * OVERLOAD_OHM else ohms, self._slow)
+        if function == "diode":
+            off = replace(self.setting, supply="off")
+            volts = 1e-3 * 10.0 ** self._value(Evidence("ohm", 0.0, plus, minus, setting=off))
+            return Shown(volts if volts < 2.0 else float("inf"), False)
+        return Shown(0.0, False)
+
+    def needle(self) -> float:
+        """Where the first movement's pointer would stand, as a share of full scale; 0 without one."""
+        for part in self.circuit.parts:
+            if kind_of(self.circuit, part) == "movement":
+                return self._value(Evidence("seen", 0.0, part=part.name, setting=self.setting))
+        return 0.0
+
+    def _value(self, ask: Evidence) -> float:
+        return float(prediction_of(self._predictor, ask).mean[0])
