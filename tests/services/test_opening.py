@@ -1,5 +1,6 @@
 """Acts at Receive and Open through a workshop file, and what one job teaches the next."""
 
+import json
 import tempfile
 import unittest
 from dataclasses import replace
@@ -8,7 +9,7 @@ from pathlib import Path
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.opening.tally import tally
 from violet_dial.job.bundle import Bundle, read_bundle, write_bundle
-from violet_dial.job.document import Device, Job, ShorterWay, TakenTrial
+from violet_dial.job.document import FORMAT_VERSION, Device, Job, ShorterWay, TakenTrial
 from violet_dial.job.schema import job_from_json, job_to_json, upgraded
 from violet_dial.report.checklist import build_checklist, checklist_markdown, checklist_pdf
 from violet_dial.services import opening, receiving
@@ -99,13 +100,14 @@ class Steps(unittest.TestCase):
         self.assertEqual(job_from_json(job_to_json(job)), job)
         self.assertEqual(read_bundle(write_bundle(Bundle(job, {}))).job, job)
 
-    def test_a_document_of_the_first_format_is_brought_up(self) -> None:
+    def test_documents_of_older_formats_are_brought_up(self) -> None:
         plain = Job("j2", 2)
-        old = job_to_json(plain).replace(b'"format_version":2', b'"format_version":1')
-        raw = __import__("json").loads(old)
-        del raw["receiving"], raw["opening"]
-        self.assertEqual(upgraded(raw)["format_version"], 2)
-        self.assertEqual(job_from_json(__import__("json").dumps(raw).encode()), plain)
+        for version, missing in ((1, ("receiving", "opening", "tracing")), (2, ())):
+            raw = json.loads(job_to_json(plain)) | {"format_version": version}
+            for name in missing:
+                del raw[name]
+            self.assertEqual(upgraded(raw)["format_version"], FORMAT_VERSION)
+            self.assertEqual(job_from_json(json.dumps(raw).encode()), plain)
 
 
 class Receive(unittest.TestCase):

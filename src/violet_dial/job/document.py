@@ -20,8 +20,9 @@ from violet_dial.core.receiving.findings import Extent, FindingKind
 from violet_dial.core.receiving.gate import Gate
 from violet_dial.core.receiving.places import DeviceKind, View
 from violet_dial.core.receiving.walk import Result, Supply
+from violet_dial.core.steady.samples import Capture
 
-FORMAT_VERSION = 2
+FORMAT_VERSION = 3
 MOST_READINGS = 2000  # per run; far beyond a day's work, and still drawn and judged in bounded time
 MOST_RUNS = 100
 MOST_PHOTOS = 500
@@ -142,11 +143,12 @@ class Opening:
 
 @dataclass(frozen=True)
 class TakenEvidence:
-    """Evidence with what was typed and when."""
+    """Evidence with what was typed and when, or with what an instrument gave."""
 
     evidence: Evidence
     typed: Line = ""
     at: Line = ""
+    capture: Capture | None = None
 
 
 @dataclass(frozen=True)
@@ -188,12 +190,13 @@ class Tracing:
 
 @dataclass(frozen=True)
 class TakenReading:
-    """A reading with what was typed and the sum of the reference chain at that time."""
+    """A reading with what was typed and the sum of the reference chain at that time; ``capture`` is of the light."""
 
     reading: Reading
     taken_at: Line = ""
     typed_reference: Line = ""
     reference_sum: Annotated[tuple[Line, ...], MaxLen(40)] = ()
+    capture: Capture | None = None
 
 
 @dataclass(frozen=True)
@@ -269,7 +272,7 @@ class Job:
     light: LightCheck = field(default_factory=LightCheck)
     closing: Closing = field(default_factory=Closing)
     waits_for: Line = ""
-    format_version: Literal[2] = 2
+    format_version: Literal[3] = 3
 
     @property
     def label(self) -> str:

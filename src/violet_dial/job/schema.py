@@ -15,6 +15,7 @@ from violet_dial.core.errors import InvalidInput
 from violet_dial.core.light import chain
 from violet_dial.core.opening.steps import End, Step
 from violet_dial.core.receiving.gate import Gate
+from violet_dial.core.steady.samples import Capture
 from violet_dial.job import document
 
 MOST_JSON_BYTES = 20_000_000
@@ -36,6 +37,7 @@ _RECORDS: tuple[type, ...] = (
     Setting,
     Evidence,
     Fault,
+    Capture,
     document.TakenEvidence,
     document.TakenRepair,
     document.Spot,
@@ -101,9 +103,11 @@ def job_from_json(data: bytes) -> document.Job:
 def upgraded(raw: dict[str, Any]) -> dict[str, Any]:
     """The raw document of an older format as one of this format.
 
-    Format 1 had no findings, walk, gate, strip-down and tracing: they begin empty.
+    Format 1 had no findings, walk, gate, strip-down and tracing; format 2 no captures of instruments and no choice of what
+    the next test is to save: they begin empty.
     """
-    return {**raw, "format_version": 2} if raw.get("format_version") == 1 else raw
+    older = range(1, document.FORMAT_VERSION)
+    return {**raw, "format_version": document.FORMAT_VERSION} if raw.get("format_version") in older else raw
 
 
 def _first_fault(error: ValidationError) -> InvalidInput:

@@ -6,8 +6,9 @@ from typing import Literal
 
 from violet_dial.core.calibration.readings import Direction, Reading
 from violet_dial.core.errors import InvalidInput, NotEnoughData
-from violet_dial.core.light.chain import ReferenceLight, reference_light
+from violet_dial.core.light.chain import Chain, LuxMeter, ReferenceLight, reference_light
 from violet_dial.core.quantities import format_signed, parse_number
+from violet_dial.core.steady.samples import Capture
 from violet_dial.job.document import MOST_READINGS, Closing, Device, Intake, Job, LightSetup, Photo, Run, TakenReading
 
 Station = Literal["Receive", "Open", "Trace", "Light", "Return", "Job"]
@@ -42,18 +43,25 @@ class UnderstoodReading:
     direction: Direction
 
 
-def understand_reading(job: Job, typed: TypedReading) -> UnderstoodReading:
-    """What a typed reading means with this job's reference chain.
+def understand_reading(job: Job, typed: TypedReading, capture: Capture | None = None) -> UnderstoodReading:
+    """What a typed reading means with this job's reference chain; a captured light brings its own uncertainty.
 
     Raises
     ------
     InvalidInput
         Reference or reading is not a number the chain can use.
     """
-    light = reference_light(job.light.setup.chain, typed.reference)
+    light = reference_light(chain_with(job.light.setup.chain, capture), typed.reference)
     indicated = parse_number(typed.indicated.strip().lower().removeprefix("ev").strip(), "Reading")
     direction = typed.direction if typed.direction is not None else implied_direction(job, light.ev100)
     return UnderstoodReading(light, indicated, direction)
+
+
+def chain_with(chain: Chain, capture: Capture | None) -> Chain:
+    """The chain with a lux meter's uncertainty as the instrument states it and the reading was noisy."""
+    if capture is None or not isinstance(chain.source, LuxMeter) or capture.value <= 0 or capture.u <= 0:
+        return chain
+    return replace(chain, source=replace(chain.source, u_relative=capture.u / capture.value))
 
 
 def implied_direction(job: Job, ev100: float) -> Direction:
@@ -67,9 +75,9 @@ def implied_direction(job: Job, ev100: float) -> Direction:
     return "rising" if change > 0 else "falling"
 
 
-def take_reading(job: Job, typed: TypedReading, at: str) -> Done:
-    """One reading taken into the current run."""
-    understood = understand_reading(job, typed)
+def take_reading(job: Job, typed: TypedReading, at: str, capture: Capture | None = None) -> Done:
+    """One reading taken into the current run; ``capture`` when the light came from an instrument."""
+    understood = understand_reading(job, typed, capture)
     light = understood.light
     reading = Reading(
         reference_ev100=light.ev100,
@@ -79,7 +87,11 @@ def take_reading(job: Job, typed: TypedReading, at: str) -> Done:
         u_reference=light.u_stops,
         u_reading=job.light.setup.u_reading,
     )
-    taken = TakenReading(reading, at, typed.reference.strip(), tuple(line[:300] for line in light.opened()))
+    opened = light.opened()
+    if capture is not None:
+        window = f"{len(capture.window)} samples" if capture.window else "one sample"
+        opened = (f"{capture.instrument}: {capture.value:.5g} lx, u {capture.u:.2g} lx, from {window}", *opened)
+    taken = TakenReading(reading, at, typed.reference.strip(), tuple(line[:300] for line in opened), capture)
     how = f", {reading.direction}" if reading.direction else ""
     held = f", {reading.attitude}" if reading.attitude else ""
     reason = f"Ev {reading.reference_ev100:.1f} read {reading.indicated_ev100:.1f}{how}{held}"

@@ -1,5 +1,6 @@
 """Acts at Trace: circuit, evidence, repairs; and the case they make."""
 
+import math
 from dataclasses import dataclass, replace
 from functools import lru_cache
 from pathlib import Path
@@ -7,7 +8,7 @@ from pathlib import Path
 from violet_dial.core.circuit.netlist import Circuit
 from violet_dial.core.circuit.spice import read_spice
 from violet_dial.core.circuit.trade import check_notes, kind_of, set_circuit, usual_setting
-from violet_dial.core.diagnosis.evidence import Evidence, Prefer, evidence_words, understand_evidence
+from violet_dial.core.diagnosis.evidence import OVERLOAD_OHM, Evidence, Prefer, evidence_words, understand_evidence
 from violet_dial.core.diagnosis.explain import Reasons, evidence_said, reasons_for
 from violet_dial.core.diagnosis.faults import Fault
 from violet_dial.core.diagnosis.hypotheses import Belief
@@ -17,6 +18,7 @@ from violet_dial.core.errors import InvalidInput
 from violet_dial.core.opening.steps import names_of
 from violet_dial.core.opening.tally import tally
 from violet_dial.core.receiving.findings import MEANINGS
+from violet_dial.core.steady.samples import Capture
 from violet_dial.core.task import Task
 from violet_dial.job.document import MOST_EVIDENCE, Job, Spot, TakenEvidence, TakenRepair, Tracing
 from violet_dial.services.acts import Done
@@ -116,9 +118,18 @@ def type_evidence(job: Job, text: str, at: str) -> Done:
     return _taken(job, TakenEvidence(typed.evidence, text.strip()[:300], at))
 
 
-def take_evidence(job: Job, evidence: Evidence, at: str) -> Done:
+def captured_evidence(ask: Evidence, capture: Capture) -> Evidence:
+    """The answer to a test from an instrument: beyond the range on ohms is an open circuit."""
+    beyond = ask.test == "ohm" and capture.value >= OVERLOAD_OHM
+    value = OVERLOAD_OHM if beyond else capture.value
+    return replace(ask, value=value if ask.test == "volt" else abs(value), u=0.0 if beyond else capture.u)
+
+
+def take_evidence(job: Job, evidence: Evidence, at: str, capture: Capture | None = None) -> Done:
     """Evidence of the test that Next asked for; the device stands as the test wanted."""
-    taken = _taken(job, TakenEvidence(evidence, "", at))
+    if capture is not None and capture.value == math.inf:
+        capture = replace(capture, value=OVERLOAD_OHM)
+    taken = _taken(job, TakenEvidence(evidence, "", at, capture))
     stands = evidence.setting if evidence.test not in ("ohm", "continuity") else replace(evidence.setting, supply="off")
     return Done(_with(taken.job, replace(taken.job.tracing, setting=stands)), "Trace", taken.reason)
 

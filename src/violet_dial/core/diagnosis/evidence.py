@@ -26,7 +26,8 @@ class Evidence:
 
     ``value`` in volt, ohm, ampere or farad; for continuity 1 or 0; for seen 0 (off) to 1 (on, or full scale).
     ``plus`` and ``minus`` are nodes, ``part`` the part for amp, capacitance and seen. ``sister`` marks the value of a
-    working sister unit at the same points: it corrects what a healthy one should show.
+    working sister unit at the same points: it corrects what a healthy one should show. ``u`` is the standard uncertainty
+    of the meter at this reading, in the unit of the value; 0 stands for a usual meter.
     """
 
     test: TestKind
@@ -37,12 +38,15 @@ class Evidence:
     setting: Setting = field(default_factory=Setting)
     sister: bool = False
     note: str = ""
+    u: float = 0.0
 
     def __post_init__(self) -> None:
         if not math.isfinite(self.value) or (self.value < 0 and self.test not in ("volt", "amp")):
             raise InvalidInput(
                 "Reading", self.value, "a finite figure" + ("" if self.test == "volt" else ", 0 or more")
             )
+        if not (math.isfinite(self.u) and self.u >= 0):
+            raise InvalidInput("Uncertainty", self.u, "a finite figure, 0 or more, in the unit of the reading")
 
     @property
     def where(self) -> str:

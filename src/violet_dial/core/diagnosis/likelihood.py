@@ -15,7 +15,7 @@ import numpy.typing as npt
 from scipy.special import expit
 
 from violet_dial.core.diagnosis.evidence import CONTINUITY_OHM, Evidence
-from violet_dial.core.diagnosis.predict import LEAST_A, JointPredictor, Prediction, Predictor
+from violet_dial.core.diagnosis.predict import LEAST_A, LOG10_E, UNSOLVED, JointPredictor, Prediction, Predictor
 
 Array = npt.NDArray[Any]
 WRONG_CHANCE = 0.02  # that a reading itself is wrong; common practice, no source
@@ -78,9 +78,13 @@ def scale_value(evidence: Evidence) -> float:
 
 def own_sigma(evidence: Evidence, prediction: Prediction) -> Array:
     """Standard deviation of the reading alone, with the sketch's own doubt in it, (h,)."""
+    meter = prediction.sigma
+    if evidence.u > 0 and evidence.test in ("volt", "ohm", "amp"):  # this meter's own, where a usual one was taken
+        share = evidence.u if evidence.test == "volt" else LOG10_E * evidence.u / max(abs(evidence.value), 1e-12)
+        meter = np.where(meter < UNSOLVED, min(share, 1.0), meter)
     if evidence.test == "volt":
-        return np.hypot(prediction.sigma, np.hypot(SKETCH_SHARE * prediction.mean, SKETCH_V))
-    return np.hypot(prediction.sigma, SKETCH_SHARE)
+        return np.hypot(meter, np.hypot(SKETCH_SHARE * prediction.mean, SKETCH_V))
+    return np.hypot(meter, SKETCH_SHARE)
 
 
 def widened(evidence: Evidence, prediction: Prediction) -> Array:

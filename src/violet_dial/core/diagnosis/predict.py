@@ -27,6 +27,7 @@ Array = npt.NDArray[Any]
 LEAK_S = 1e-9  # insulation from every point to ground: a loose end floats, but not to anywhere
 FLOATING = 20.0  # a point this many times weaker than the meter hangs in the air: the meter pulls it to its other probe
 LOG10_E = 0.4343
+UNSOLVED = 1e3  # standard deviation that stands for: no solution was found, any reading will do
 LEAST_A = 1e-9  # below it a current is none
 CELL_OHM = 2.0  # a small cell's own resistance; common practice, no source
 LEAD_OHM = 0.1  # the meter's own leads
@@ -255,7 +256,7 @@ def _origins(hypotheses: tuple[Hypothesis, ...], parents: tuple[Hypothesis, ...]
 
 def _widened(block: Block, sigma: Array) -> Array:
     """Where no solution was found nothing is predicted: any reading will do."""
-    found: Array = np.where(block.solved, sigma, 1e3)
+    found: Array = np.where(block.solved, sigma, UNSOLVED)
     return found
 
 

@@ -127,7 +127,7 @@ class Detector:
         if last is None or sample.function != last.function:
             self._settings = self._usual[sample.function]
             self._window.clear()
-            self._armed, self._level, self._away_since = False, math.nan, math.nan
+            self._level = self._away_since = math.nan  # the touch stays the touch it was
         elif sample.full_scale != last.full_scale or sample.at_s - last.at_s > GAP_S:
             self._window.clear()
         self._last = sample

@@ -48,3 +48,21 @@ class Accuracy:
         JCGM 100:2008, 4.3.7: half-width divided by the square root of 3.
         """
         return (self.share * abs(value) + self.floor) / math.sqrt(3.0)
+
+
+@dataclass(frozen=True)
+class Capture:
+    """A reading as an instrument gave it, to be looked at again.
+
+    ``value`` in the unit of ``function``, with ``u`` its standard uncertainty (noise, drift and stated accuracy
+    together); ``full_scale`` of the range, 0 when not known; ``at`` ISO 8601 text with offset; ``window`` the raw
+    samples behind it as (seconds before the take, value), oldest first.
+    """
+
+    instrument: str
+    function: Function
+    value: float
+    u: float
+    full_scale: float = 0.0
+    at: str = ""
+    window: tuple[tuple[float, float], ...] = ()
