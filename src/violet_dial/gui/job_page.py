@@ -39,6 +39,8 @@ class JobPage(QWidget):
     setup_asked = Signal()
     photos_asked = Signal()
     print_asked = Signal()
+    turned = Signal()  # what is asked for may have changed: another job, station, act or test
+    light_wanted = Signal()
 
     def __init__(self, look: Look, workshop: Workshop) -> None:
         super().__init__()
@@ -114,10 +116,12 @@ class JobPage(QWidget):
         self.opening.said.connect(self.said)
         self.trace.circuit_asked.connect(self.setup_asked)
         self.trace.next_found.connect(self._show_next_test)
+        self.trace.worked_out.connect(self.turned)
         for station in (self.receive, self.opening, self.trace, self.light, self.back, self.bar_control):
             station.act_asked.connect(self.perform)
         self.bar_control.now_changed.connect(self.light.show_now)
         self.bar_control.said.connect(self.said)
+        self.bar_control.aimed.connect(self.turned)
 
     # what the page shows
 
@@ -151,6 +155,7 @@ class JobPage(QWidget):
         self.light.show_job(job)  # the sum (F3) opens from every station
         if self.station != "Light":
             self.pages[self.station].show_job(job)
+        self.turned.emit()
 
     @Slot(str)
     def go(self, name: StationName) -> None:
@@ -158,6 +163,7 @@ class JobPage(QWidget):
         self.keep_typed()
         self.station = name
         self.stack.setCurrentWidget(self.pages[name])
+        self.bar.show_typed(name == "Light")
         if self.view:
             self.line.show_states(station_states(self.view.job), name)
             if name == "Open":
@@ -169,6 +175,7 @@ class JobPage(QWidget):
             self.bar.focus_reading()
         else:
             page.focus_first()
+        self.turned.emit()
 
     @Slot(object)
     def _show_next_test(self, act: NextAct) -> None:
@@ -187,6 +194,12 @@ class JobPage(QWidget):
             self.trace.map.setFocus()
         else:
             self.light.dial.setFocus()
+
+    def to_fields(self, focus: Callable[[], None]) -> None:
+        """To the typed fields of the bar, which belong to Light."""
+        if self.station != "Light":
+            self.go("Light")
+        focus()
 
     def turn(self, step: int) -> None:
         """To the next page of the station, where it has several."""
@@ -247,6 +260,7 @@ class JobPage(QWidget):
         self.go(act.station)
         if act.kind == "read":
             self.bar_control.follow(act)
+            self.light_wanted.emit()
             self.bar.focus_reading()
         elif act.kind == "test":
             self.trace.focus_first()

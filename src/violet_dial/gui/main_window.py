@@ -30,6 +30,7 @@ from violet_dial.services.workshop import Workshop
 if TYPE_CHECKING:
     from violet_dial.gui.job_acts import JobActs
     from violet_dial.gui.job_page import JobPage
+    from violet_dial.gui.live_control import LiveControl
 
 SMALLEST = (1100, 700)
 USUAL = (1280, 800)
@@ -47,6 +48,7 @@ class MainWindow(QMainWindow):
         self.workshop = workshop
         self.job_page: JobPage | None = None
         self._acts: JobActs | None = None
+        self._live: LiveControl | None = None
         self.jobs = JobsPage(look)
         self.message = _Message()
         self.stack = QStackedWidget()
@@ -85,14 +87,19 @@ class MainWindow(QMainWindow):
             ("Ctrl+F", self._to_search),
             ("Esc", self.go_back),
             ("Ctrl+I", lambda: self._acts.import_table() if self._acts and self.on_job else self.import_bundle()),
-            ("F8", job(lambda page: page.bar_control.take())),
+            ("F8", job(lambda page: page.bar.ask_take())),
+            ("F10", job(lambda page: self.live.toggle_hands_free())),
+            ("F11", job(lambda page: self.live.take_back())),
+            ("F12", self.show_instruments),
+            ("Ctrl+T", job(lambda page: self.live.touch())),
+            ("Ctrl+M", self._toggle_sounds),
             ("F9", job(lambda page: page.do_next())),
             ("F5", job(lambda page: page.to_picture())),
             ("Ctrl+Tab", job(lambda page: page.turn(1))),
             ("Ctrl+Shift+Tab", job(lambda page: page.turn(-1))),
             ("Ctrl+L", job(lambda page: page.opening.way.adopt())),
-            ("F6", job(lambda page: page.bar.focus_reference())),
-            ("F7", job(lambda page: page.bar.focus_reading())),
+            ("F6", job(lambda page: page.to_fields(page.bar.focus_reference))),
+            ("F7", job(lambda page: page.to_fields(page.bar.focus_reading))),
             ("Ctrl+Z", job(lambda page: page.undo())),
             ("Ctrl+Shift+Z", job(lambda page: page.redo())),
             ("F3", self._act("open_sum")),
@@ -121,6 +128,27 @@ class MainWindow(QMainWindow):
         """Whether a job, not the list, is shown."""
         return self.job_page is not None and self.stack.currentWidget() is self.job_page
 
+    # instruments
+
+    @property
+    def live(self) -> LiveControl:
+        """The live instruments, made on first use."""
+        if self._live is None:
+            from violet_dial.gui.live_control import LiveControl
+
+            self._live = LiveControl(self, self._look.settings)
+            self._live.said.connect(self.say)
+        return self._live
+
+    def _toggle_sounds(self) -> None:
+        self.live.toggle_sounds()
+
+    def show_instruments(self) -> None:
+        """The instruments there are, and adding one."""
+        from violet_dial.gui.instruments_window import InstrumentsWindow
+
+        InstrumentsWindow(self, self._look, self.live).exec()
+
     # jobs screen
 
     def show_jobs(self) -> None:
@@ -145,6 +173,7 @@ class MainWindow(QMainWindow):
         self.workshop.close()
         self.workshop = workshop
         if self.job_page is not None:
+            self.live.attach(None)
             self.stack.removeWidget(self.job_page)
             self.job_page.deleteLater()
         self.job_page = self._acts = None
@@ -162,6 +191,8 @@ class MainWindow(QMainWindow):
             page = JobPage(self._look, self.workshop)
             self._acts = JobActs(self, page, self.workshop, self._look)
             page.said.connect(self.say)
+            page.light_wanted.connect(self.live.set_light)
+            self.live.attach(page)
             self.stack.addWidget(page)
             self.job_page = page
         return self.job_page
@@ -248,6 +279,8 @@ class MainWindow(QMainWindow):
 
     def closeEvent(self, event: QCloseEvent) -> None:
         self.leave_job()
+        if self._live is not None:
+            self._live.close()
         self.workshop.close()
         super().closeEvent(event)
 

@@ -12,7 +12,7 @@ if TYPE_CHECKING:
     from violet_dial.gui.main_window import MainWindow
     from violet_dial.services.workshop import Workshop
 
-APPLICATION = "violet-dial"
+APPLICATION, DEMO_FILE = "violet-dial", "demo.violet"
 NO_DISPLAY = (
     "no display here (neither X11 nor Wayland). Pictures of every view can be made without one: ./demo --shots DIR"
 )
@@ -72,7 +72,20 @@ def start(options: StartOptions) -> int:
     window.demo_asked.connect(lambda: _to_demo(window))
     window.show()
     QTimer.singleShot(0, window.warm_up)
+    QTimer.singleShot(0, lambda: _to_instruments(window))
     return app.exec()
+
+
+def _to_instruments(window: "MainWindow") -> None:
+    """The demo connects to its simulated bench, a workshop of one's own to the instruments kept there."""
+    if window.workshop.path.name == DEMO_FILE:
+        from violet_dial.demo.hidden import HIDDEN
+
+        window.live.start_practice(HIDDEN)
+    else:
+        window.live.stop_practice()
+        if not window.live.bench.instruments:
+            window.live.connect_kept()
 
 
 def _open(options: StartOptions) -> "Workshop":
@@ -87,7 +100,7 @@ def _open_demo() -> "Workshop":
     """The demo workshop, built when it is not there yet."""
     from violet_dial.services.workshop import Workshop
 
-    path = data_folder() / "demo.violet"
+    path = data_folder() / DEMO_FILE
     if not path.exists():
         from violet_dial.demo.workshop import build_demo
 
@@ -101,7 +114,8 @@ def _to_demo(window: "MainWindow") -> None:
 
     own = data_folder() / "workshop.violet"
     try:
-        in_demo = window.workshop.path.name == "demo.violet"
+        in_demo = window.workshop.path.name == DEMO_FILE
         window.change_workshop(Workshop.open(own) if in_demo else _open_demo())
+        _to_instruments(window)
     except StoreError as error:
         window.say(str(error))

@@ -4,14 +4,18 @@ Commands are those of SCPI-99 (volume 2) [memory]; 9.9E37 stands for beyond the 
 question is asked whose answer cannot be mistaken for a figure: late or stray lines are then noticed at once.
 """
 
+from __future__ import annotations
+
 import math
 import re
-from typing import Protocol
+from typing import TYPE_CHECKING, Protocol
 
 from violet_dial.core.errors import BadAnswer, InvalidInput
 from violet_dial.core.steady.samples import FUNCTION_WORDS, Function
-from violet_dial.instruments.channel import Channel
 from violet_dial.instruments.kept import Kept, compiled_pattern
+
+if TYPE_CHECKING:
+    from violet_dial.instruments.channel import Channel
 
 BEYOND, NO_FIGURE = 9.0e37, 9.905e37  # SCPI: 9.9E37 is beyond the range, 9.91E37 is no figure at all
 _CONFIGURE: dict[Function, str] = {

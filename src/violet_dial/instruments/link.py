@@ -4,17 +4,21 @@ A failure closes the channel, says what happened, waits a little longer each tim
 anew. Nothing that was read before the failure is mixed with what comes after it.
 """
 
+from __future__ import annotations
+
 import threading
 import time
 from collections import deque
 from dataclasses import dataclass
-from typing import Literal
+from typing import TYPE_CHECKING, Literal
 
 from violet_dial.core.errors import AnswerTimeout, BadAnswer, InstrumentError
 from violet_dial.core.steady.samples import Function, Sample
-from violet_dial.instruments.channel import Channel
 from violet_dial.instruments.dialects import Dialect, dialect_of
 from violet_dial.instruments.kept import Kept
+
+if TYPE_CHECKING:
+    from violet_dial.instruments.channel import Channel
 
 LinkState = Literal["connecting", "live", "lost", "closed"]
 PAUSES_S = (0.5, 1.0, 1.5, 2.0)
@@ -88,6 +92,8 @@ class Link:
             self._status = LinkStatus(state, words, identity, failures)
 
     def _run(self) -> None:
+        from violet_dial.instruments.channel import Channel  # loads PyVISA, in this thread: the window does not wait
+
         failures = tries = 0
         while not self._stop.is_set():
             channel = None

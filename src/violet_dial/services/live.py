@@ -210,7 +210,7 @@ class LiveBench:
             return
         why = self.why_not(shown)
         if why:
-            if why != self._refused:
+            if why != self._refused and not self.slot.aim_lx:  # a light on its way to its level is waited for
                 self._refused = why
                 self._events.append(Event("refused", why))
             self._set_again(shown)

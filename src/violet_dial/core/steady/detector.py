@@ -60,7 +60,7 @@ USUAL: dict[Function, Steadiness] = {
     "continuity": Steadiness(0.01, 0.5),
     "amp": Steadiness(0.003, 1e-7, near_zero=1e-6),
     "capacitance": Steadiness(0.01, 1e-11, near_zero=5e-11),
-    "lux": Steadiness(0.003, 0.02),
+    "lux": Steadiness(0.005, 0.02, drift_per_s=1.5),
 }  # fmt: skip
 
 

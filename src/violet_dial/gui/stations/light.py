@@ -5,7 +5,7 @@ from dataclasses import replace
 
 from PySide6.QtCore import Qt, Signal, Slot
 from PySide6.QtGui import QKeyEvent, QResizeEvent
-from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QComboBox, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from violet_dial.gui.theme.look import Look
 from violet_dial.gui.widgets.cards import card, labelled, scrolled
@@ -18,6 +18,8 @@ from violet_dial.services.acts import Done, strike_reading
 from violet_dial.services.explain import flag_line
 from violet_dial.services.judge import Judgement, judge_run
 from violet_dial.services.progress import unread_lights
+
+ROOMY_PERCENT = 125  # larger text leaves the head no room for how the meter is checked; F4 shows it
 
 
 class LightStation(QWidget):
@@ -37,6 +39,8 @@ class LightStation(QWidget):
         self.setup.setProperty("role", "link")
         self.setup.clicked.connect(self.setup_asked)
         self.runs = combo("Run shown", ())
+        self.runs.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+        self.runs.setMinimumContentsLength(14)
         self.runs.activated.connect(self._choose_run)
         self.dial = DialView(look)
         self.strip = ReadingStrip(look)
@@ -74,9 +78,16 @@ class LightStation(QWidget):
     def _fit(self) -> None:
         """Large text leaves the dial its room: the small lines go first (F3 has them), then the page scrolls."""
         roomy = self.height() > self._look.px(500)
+        self._show_setup()
         self.flags.setVisible(roomy)
         self.sum.setVisible(roomy)
-        self.dial.setMinimumHeight(self._look.px(150 if roomy else 132))
+        self.dial.setMinimumHeight(self._look.px(150 if roomy else 124))
+
+    def _show_setup(self) -> None:
+        if self._job is not None:
+            setup = self._job.light.setup
+            said = f"ISO {setup.film_speed:g} · {setup.light_source} · {setup.chain.source.kind}   "
+            self.setup.setText(f"{said if self._look.percent <= ROOMY_PERCENT else ''}Set-up  F4")
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
@@ -119,8 +130,7 @@ class LightStation(QWidget):
         judgement = self.judgement
         if self._job is None or judgement is None:
             return
-        setup = self._job.light.setup
-        self.setup.setText(f"ISO {setup.film_speed:g} · {setup.light_source} · {setup.chain.source.kind}   Set-up  F4")
+        self._show_setup()
         taken = bool(judgement.assessment.readings)
         self.headline.setText(judgement.verdict.headline if taken else "No readings yet")
         why = "Set the light that Next asks for, type what the needle shows, press Enter."

@@ -30,7 +30,7 @@ class Look(QObject):
 
     def __init__(self, settings: QSettings | None = None) -> None:
         super().__init__()
-        self._settings = settings
+        self.settings = settings
         self.theme: Theme = "day"
         self.percent = 100
         if settings is not None:
@@ -92,7 +92,7 @@ class Look(QObject):
 
     def set_look(self, theme: Theme, percent: int) -> None:
         self.theme, self.percent = theme, percent
-        if self._settings is not None:
-            self._settings.setValue("theme", theme)
-            self._settings.setValue("text_percent", str(percent))
+        if self.settings is not None:
+            self.settings.setValue("theme", theme)
+            self.settings.setValue("text_percent", str(percent))
         self.apply()

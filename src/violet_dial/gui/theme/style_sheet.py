@@ -29,7 +29,7 @@ QLineEdit[wrong="true"] { border: 2px solid $out; }
 QFrame[role="bar"] QLineEdit { background: $bar_field; color: $figures; border: 2px solid $bar_field; font-size: ${px34}px;
   font-weight: bold; padding: 0px ${px8}px; }
 QFrame[role="bar"] QLineEdit:focus { border: 2px solid $bar_accent; }
-QFrame[role="bar"] QLineEdit[wrong="true"] { border: 2px solid #FF8A5C; }
+QFrame[role="bar"] QLineEdit[wrong="true"] { border: 2px solid $bar_warn; }
 QFrame[role="bar"] QComboBox { background: $bar_field; color: $figures; border: 1px solid $bar_field; }
 QFrame[role="bar"] QComboBox:focus { border: 2px solid $bar_accent; }
 QComboBox::drop-down { border: 0; width: ${px18}px; }

@@ -1,0 +1,228 @@
+"""The instruments there are, live, and adding one: pick or type the address, see figures, name it, done."""
+
+from PySide6.QtCore import Qt, QTimer, Slot
+from PySide6.QtWidgets import QComboBox, QDialog, QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+
+from violet_dial.core.errors import InvalidInput
+from violet_dial.core.quantities import parse_number
+from violet_dial.gui.live_control import LiveControl, live_state
+from violet_dial.gui.runner import Runner
+from violet_dial.gui.theme.look import Look
+from violet_dial.gui.widgets.cards import labelled
+from violet_dial.gui.widgets.form import add_row, combo, line_edit
+from violet_dial.gui.widgets.rows_table import RowsModel, RowsTable
+from violet_dial.instruments.kept import SPEAKS, USUAL_PATTERN, Kept, understood_accuracy, understood_address
+from violet_dial.services.live import LiveBench, Shown
+
+HEADS = ("name", "speaks", "shows", "state", "address")
+REFRESH_MS = 300
+TRIAL = "on trial"
+LINES = "lines of text"
+
+
+class InstrumentsWindow(QDialog):
+    """Enter in the address tries it; Enter in the name keeps it; Del on a row lets an instrument go."""
+
+    def __init__(self, parent: QWidget, look: Look, live: LiveControl) -> None:
+        super().__init__(parent)
+        self.setWindowTitle("Instruments")
+        self._look, self._live = look, live
+        self._trial = LiveBench()
+        self.model = RowsModel(look, HEADS)
+        self.table = RowsTable(look, "Instruments; Del lets one go", 4)
+        self.table.setModel(self.model)
+        self.table.set_widths(270, 130, 120, 150, 100)
+        self.address = QComboBox(editable=True)
+        self.address.setAccessibleName("Address")
+        self.typed_address = line_edit("Address")
+        self.address.setLineEdit(self.typed_address)
+        self.typed_address.setPlaceholderText("192.168.1.20:5025   or   /dev/ttyUSB0")
+        self.speaks = combo("Speaks", SPEAKS)
+        self.pattern = line_edit("Pattern of a line", USUAL_PATTERN)
+        self.baud = line_edit("Baud", "9600")
+        self.accuracy = line_edit("Stated accuracy")
+        self.accuracy.setPlaceholderText("as its sheet says: volt 0.5 % + 2m; ohm 1 % + 0.3")
+        self.lamp = combo("Its lamp", ("cannot be set from here", "can be set (SOUR:ILL)"))
+        self.name = line_edit("Name")
+        self.name.setPlaceholderText("a name to know it by")
+        self.shows = labelled("", "head")
+        self.said = labelled("", "understood", True)
+        self.try_it = QPushButton("Try the address")
+        self.keep = QPushButton("Keep it")
+        self.keep.setProperty("role", "main")
+        self.practice = QPushButton()
+        self._rows: dict[QWidget, QWidget] = {}
+        self._build()
+        self._finder = Runner(self)
+        self._finder.succeeded.connect(self._found)
+        self._timer = QTimer(self, interval=REFRESH_MS)
+        self._timer.timeout.connect(self.refresh)
+        self._timer.start()
+        self._fit()
+        self.refresh()
+        self._find()
+
+    def _build(self) -> None:
+        form = QGridLayout()
+        form.setColumnStretch(1, 1)
+        for text, field in (
+            ("Address", self.address), ("Speaks", self.speaks), ("Pattern", self.pattern), ("Baud", self.baud),
+            ("Its lamp", self.lamp), ("Stated accuracy", self.accuracy), ("Name", self.name),
+        ):  # fmt: skip
+            self._rows[field] = add_row(form, text, field)
+        acts = QHBoxLayout()
+        acts.addWidget(self.practice)
+        acts.addStretch(1)
+        acts.addWidget(self.shows)
+        acts.addWidget(self.try_it)
+        acts.addWidget(self.keep)
+        leave = QPushButton("Done  Esc")
+        leave.clicked.connect(self.reject)
+        acts.addWidget(leave)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(20, 16, 20, 14)
+        layout.addWidget(labelled("On this bench", "head"))
+        layout.addWidget(self.table, 1)
+        layout.addWidget(labelled("Add one", "head"))
+        caution = (
+            "Mains-fed gear: only with isolation meant for it. Nothing is sent anywhere before you try an address."
+        )
+        layout.addWidget(labelled(caution, "small", True))
+        layout.addLayout(form)
+        layout.addWidget(self.said)
+        layout.addLayout(acts)
+        for button in (self.practice, self.try_it, self.keep, leave):
+            button.setAutoDefault(False)
+        self.typed_address.returnPressed.connect(self.try_address)
+        self.name.returnPressed.connect(self.keep_it)
+        self.try_it.clicked.connect(self.try_address)
+        self.keep.clicked.connect(self.keep_it)
+        self.practice.clicked.connect(self._turn_practice)
+        self.table.struck_row.connect(self._remove)
+        self.speaks.currentIndexChanged.connect(self._fit)
+        self.resize(min(self._look.px(980), 1240), min(self._look.px(600), 760))
+        self.address.setFocus(Qt.FocusReason.OtherFocusReason)
+
+    @Slot()
+    def _fit(self) -> None:
+        """Only what belongs to the way it speaks."""
+        speaks = self.speaks.currentText()
+        for field, wanted in (
+            (self.pattern, speaks == LINES), (self.baud, speaks == LINES), (self.lamp, speaks == "SCPI light meter"),
+        ):  # fmt: skip
+            field.setVisible(wanted)
+            self._rows[field].setVisible(wanted)
+
+    def _find(self) -> None:
+        """Look for serial ports and USB instruments, beside: some buses are slow to answer."""
+
+        def work(task: object) -> tuple[str, ...]:
+            from violet_dial.instruments.channel import found_addresses
+
+            return found_addresses()
+
+        self._finder.start(work)
+
+    @Slot(object)
+    def _found(self, addresses: object) -> None:
+        typed = self.address.currentText()
+        if isinstance(addresses, tuple):
+            self.address.addItems(list(addresses))
+        self.address.setEditText(typed)
+
+    # what is shown
+
+    @Slot()
+    def refresh(self) -> None:
+        """Live figures of what is here and what is on trial."""
+        rows = []
+        for kept in self._live.bench.instruments:
+            shown = self._live.bench.shown(kept.name)
+            rows.append((kept.name, kept.speaks, shown.figure, self._words(shown), kept.address))
+        self.model.show(tuple(rows))
+        self.practice.setText("Let the simulated bench go" if self._live.practice else "Start a simulated bench")
+        self._trial.poll()
+        if self._trial.instruments:
+            shown = self._trial.shown(TRIAL)
+            self.shows.setText(shown.figure)
+            self._say(
+                shown.status.words if shown.status.state == "lost" else f"{shown.status.words}: {self._words(shown)}",
+                False,
+            )
+
+    @staticmethod
+    def _words(shown: Shown) -> str:
+        return live_state(shown, None, False).state
+
+    def _say(self, text: str, wrong: bool) -> None:
+        self.said.setText(text)
+        role = "fault" if wrong else "understood"
+        if self.said.property("role") != role:
+            self.said.setProperty("role", role)
+            self.said.style().unpolish(self.said)
+            self.said.style().polish(self.said)
+
+    # acts
+
+    def _described(self, name: str) -> Kept:
+        return Kept(
+            name,
+            understood_address(self.address.currentText()),
+            self.speaks.currentText(),  # type: ignore[arg-type]
+            self.pattern.text() or USUAL_PATTERN,
+            baud=round(parse_number(self.baud.text(), "Baud")),
+            settable=self.speaks.currentText() == "SCPI light meter" and self.lamp.currentIndex() == 1,
+            stated=understood_accuracy(self.accuracy.text()),
+        )
+
+    @Slot()
+    def try_address(self) -> None:
+        """Connect on trial and show what comes."""
+        try:
+            kept = self._described(TRIAL)
+        except InvalidInput as error:
+            self._say(str(error), True)
+            return
+        self._end_trial()
+        self._trial.connect(kept)
+        self._say("Looking for it…", False)
+        self.name.setFocus()
+
+    @Slot()
+    def keep_it(self) -> None:
+        """The instrument as described is kept under its name."""
+        try:
+            kept = self._described(self.name.text().strip())
+            self._end_trial()  # one thread owns an instrument
+            self._live.add(kept)
+        except InvalidInput as error:
+            self._say(str(error), True)
+            return
+        self.name.clear()
+        self.shows.setText("")
+        self._say(f"{kept.name} is kept.", False)
+        self.refresh()
+        self.table.setFocus()
+
+    @Slot(int)
+    def _remove(self, row: int) -> None:
+        self._live.remove(self.model.rows[row][0])
+        self.refresh()
+
+    @Slot()
+    def _turn_practice(self) -> None:
+        if self._live.practice is None:
+            self._live.start_practice()
+        else:
+            self._live.stop_practice()
+        self.refresh()
+
+    def _end_trial(self) -> None:
+        self._trial.close()
+        self._trial = LiveBench()
+
+    def done(self, result: int) -> None:
+        self._timer.stop()
+        self._finder.close()
+        self._trial.close()
+        super().done(result)
