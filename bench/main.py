@@ -2,7 +2,7 @@
 
 import sys
 
-from bench import acts, circuit, fits, opening, start_up, trace
+from bench import acts, circuit, fits, live, opening, start_up, steady, trace
 
 
 def main() -> None:
@@ -14,6 +14,10 @@ def main() -> None:
     opening.report()
     print("Circuits")
     circuit.report()
+    print("Steady readings")
+    steady.report()
+    print("Live readings (a soak of some minutes)")
+    live.report()
     print("Hidden faults (this takes long; `bench/run NUMBER` hides fewer)")
     trace.report(int(sys.argv[1]) if len(sys.argv) > 1 else trace.CASES)
     print("Fits")

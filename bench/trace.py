@@ -43,7 +43,8 @@ class Plan:
 
 @dataclass(frozen=True)
 class Outcome:
-    """One trial: tests made, whether the true fault came first, whether it is in the first's group."""
+    """One trial: tests made, whether the true fault came first, whether it is in the first's group. Of two faults,
+    either counts: the other is looked for once the first is put right."""
 
     tests: int
     first: bool
@@ -131,7 +132,8 @@ def trial(task: tuple[str, int, Plan]) -> Outcome:
         group = next((set(one) for one in ranking.groups if top in one), {top})
         held = sum(one.probability for one in found.suspects if one.name in group)
         if held >= SURE or not ranking.tests or made == MOST_TESTS or ranking.tests[0].bits < 0.01:
-            return Outcome(made, top == hidden.name, hidden.name in group)
+            true = {hidden.name, *(fault.name for fault in hidden.faults)}
+            return Outcome(made, top in true, bool(true & group))
         ask = ranking.tests[0].ask
         if plan.choose == "random":
             left = [one for one in asks if one not in [replace(e, value=0.0) for e in evidence]]

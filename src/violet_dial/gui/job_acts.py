@@ -17,7 +17,7 @@ from violet_dial.job.document import Job
 from violet_dial.job.readings_csv import Defaults, read_readings, write_readings
 from violet_dial.job.strip_csv import read_strip, write_strip
 from violet_dial.services.acts import add_readings, wait_for
-from violet_dial.services.explain import explain
+from violet_dial.services.explain import explain, explain_evidence
 from violet_dial.services.opening import add_steps, back_of
 from violet_dial.services.tracing import choose_circuit
 from violet_dial.services.workshop import Workshop
@@ -45,8 +45,13 @@ class JobActs:
         self._page.said.emit(sentence)
 
     def open_sum(self) -> None:
-        """The judgement opened to its arithmetic."""
+        """The judgement opened to its arithmetic; at Trace the evidence, with what instruments gave."""
         job, judgement = self._job, self._page.light.judgement
+        if job is not None and self._page.station == "Trace":
+            act = self._page.next
+            first = (("Next", (act.reason, act.arithmetic)),) if act is not None and act.arithmetic else ()
+            TextWindow(self._window, self._look, "Evidence and next test", (*first, *explain_evidence(job))).exec()
+            return
         if job is None or judgement is None:
             return
         sections = explain(job, self._page.light.shown_run, judgement, self._page.light.dial.cursor_index)

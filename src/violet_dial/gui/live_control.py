@@ -140,6 +140,7 @@ class LiveControl(QObject):
     def aim(self) -> None:
         """Where the next reading goes, from what the page asks for."""
         place = self._place()
+        self.bench.looked_at = "lux" if self._page is not None and self._page.station == "Light" else "volt"
         if place != self.bench.slot:
             self.bench.aim(place)
             if self.bench.hands_free:
@@ -270,7 +271,7 @@ class LiveControl(QObject):
         slot, page = self.bench.slot, self._page
         if slot is None or page is None:
             if page is not None and page.station == "Light":
-                return "reference chain without a lux meter: F4 sets one"
+                return "no lux meter in the chain: F4"
             return "Next wants a look: type it" if self._ask is not None else "no reading is asked for here"
         if front.sample is not None and front.sample.function != slot.function:
             return f"{FUNCTION_WORDS[slot.function]} asked for → {slot.words}"

@@ -91,6 +91,7 @@ class MainWindow(QMainWindow):
             ("F10", job(lambda page: self.live.toggle_hands_free())),
             ("F11", job(lambda page: self.live.take_back())),
             ("F12", self.show_instruments),
+            ("Ctrl+R", job(lambda page: page.trace.turn_preference() if page.station == "Trace" else None)),
             ("Ctrl+T", job(lambda page: self.live.touch())),
             ("Ctrl+M", self._toggle_sounds),
             ("F9", job(lambda page: page.do_next())),

@@ -8,7 +8,9 @@ from pathlib import Path
 from PySide6.QtCore import QDeadlineTimer, QEventLoop, QSize
 from PySide6.QtWidgets import QApplication, QDialog
 
+from violet_dial.demo.hidden import HIDDEN
 from violet_dial.demo.workshop import build_demo
+from violet_dial.gui.instruments_window import InstrumentsWindow
 from violet_dial.gui.main_window import MainWindow
 from violet_dial.gui.stations.light_setup import LightSetupDialog
 from violet_dial.gui.theme.colours import Theme
@@ -45,7 +47,6 @@ SHOTS = (
     Shot("trace", "Gannet reflex", "Trace"),
     Shot("trace-night", "Petrel instant", "Trace", "night"),
     Shot("light-even", "Kittiwake hand meter", "Light"),
-    Shot("light-even-night", "Kittiwake hand meter", "Light", "night"),
     Shot("light-falloff", "Fulmar exposure meter", "Light"),
     Shot("light-150-percent", "Fulmar exposure meter", "Light", "day", 150),
     Shot("light-sticky", "Razorbill meter", "Light"),
@@ -76,6 +77,8 @@ def take_shots(folder: Path) -> int:
         window = MainWindow(look, Workshop.open(path))
         window.resize(SIZE)
         window.show()
+        window.live.sounds.silent = True
+        window.live.start_practice(HIDDEN)
         for shot in SHOTS:
             _show(window, look, shot)
             window.grab().save(str(folder / f"{shot.name}.png"))
@@ -102,6 +105,11 @@ def _show(window: MainWindow, look: Look, shot: Shot) -> None:
         station.pages.turn_to(shot.page)
     settle(lambda: shot.station != "Return" or not page.back.sheet.pixmap().isNull())
     settle(lambda: shot.station != "Trace" or page.trace.settled)
+    practice = window.live.practice
+    if practice is not None and shot.station == "Trace" and not practice.touching:
+        window.live.touch()  # simulated hands at the two spots of the next test
+    wanted = {"steady"} if practice is not None and practice.touching else {"steady", "open"}
+    settle(lambda: practice is None or page.bar.live.state.kind in wanted)
 
 
 def _windows(window: MainWindow, look: Look, folder: Path) -> None:
@@ -114,6 +122,7 @@ def _windows(window: MainWindow, look: Look, folder: Path) -> None:
         ("set-up", LightSetupDialog(window, look, page.view.job.light.setup)),
         ("sum", TextWindow(window, look, "How this was worked out", sections)),
         ("keys", TextWindow(window, look, "Keys", KEYS)),
+        ("instruments", InstrumentsWindow(window, look, window.live)),
     )
     for name, dialog in over:
         dialog.show()

@@ -4,7 +4,9 @@ from violet_dial.core.calibration.assess import Assessment
 from violet_dial.core.calibration.flags import Flag
 from violet_dial.core.calibration.models import PARAMETER_NAMES, ModelFit
 from violet_dial.core.calibration.verdict import SHAPE_WORDS, describe_model
+from violet_dial.core.diagnosis.evidence import evidence_words
 from violet_dial.core.quantities import format_signed
+from violet_dial.core.steady.samples import FUNCTION_WORDS, UNITS, Capture
 from violet_dial.job.document import Job, Run
 from violet_dial.services.judge import Judgement
 
@@ -17,7 +19,8 @@ def explain(job: Job, run: Run, judgement: Judgement, reading: int = -1) -> tupl
     sections: list[Section] = []
     if 0 <= reading < len(a.readings):
         taken = run.readings[reading]
-        sections.append(("This reading", (*taken.reference_sum, a.readings[reading].arithmetic)))
+        behind = capture_lines(taken.capture) if taken.capture else ()
+        sections.append(("This reading", (*taken.reference_sum, a.readings[reading].arithmetic, *behind)))
     sections.append(("Verdict", (judgement.verdict.headline, judgement.verdict.reason)))
     sections.append(("Shapes compared (AICc = χ² + 2k + 2k(k+1)/(n−k−1); lower is better)", _models(a)))
     sections.append(("Flags", tuple(_flag(flag) for flag in _flags(a))))
@@ -26,6 +29,29 @@ def explain(job: Job, run: Run, judgement: Judgement, reading: int = -1) -> tupl
     asked = judgement.next_reading
     sections.append(("Next reading", tuple(line for line in (asked.reason, asked.arithmetic) if line)))
     return tuple(sections)
+
+
+def explain_evidence(job: Job) -> tuple[Section, ...]:
+    """Every piece of evidence since the last repair, newest first, with what an instrument gave for it."""
+    sections = []
+    for place, taken in reversed(tuple(enumerate(job.tracing.now, start=1))):
+        behind = (
+            capture_lines(taken.capture) if taken.capture else (f"typed: {taken.typed}" if taken.typed else "typed",)
+        )
+        sections.append((f"{place}: {evidence_words(taken.evidence)}", (f"taken {taken.at}", *behind)))
+    return tuple(sections) or (("Evidence", ("None was taken yet.",)),)
+
+
+def capture_lines(capture: Capture) -> tuple[str, ...]:
+    """A captured reading to be looked at again: instrument, range, value, and the raw samples behind it."""
+    unit = UNITS[capture.function]
+    scale = f", range {capture.full_scale:g} {unit}" if capture.full_scale else ""
+    samples = "; ".join(f"{at:+.2f} s {value:.6g}" for at, value in capture.window)
+    return (
+        f"{capture.instrument}, {FUNCTION_WORDS[capture.function]}{scale}, {capture.at}",
+        f"{capture.value:.6g} {unit}, u = {capture.u:.2g} {unit} (noise, drift and stated accuracy)",
+        f"raw window, {unit}: {samples or 'one sample'}",
+    )
 
 
 def _models(a: Assessment) -> tuple[str, ...]:

@@ -89,6 +89,7 @@ class LiveBench:
         self._refused = ""  # what was refused for the touch at hand, so that it is said once
         self.hands_free = False
         self.slot: Slot | None = None
+        self.looked_at: Function = "volt"  # what the station in view is about, where nothing is asked for
 
     # instruments
 
@@ -129,7 +130,8 @@ class LiveBench:
     def front(self) -> Shown | None:
         """The instrument for the bar: one that fits the slot, else the first."""
         everyone = tuple(self._shown.values())
-        fitting = [one for one in everyone if self.slot is not None and self._can(one.name, self.slot.function)]
+        function = self.slot.function if self.slot is not None else self.looked_at
+        fitting = [one for one in everyone if self._can(one.name, function)]
         return (fitting or list(everyone) or [None])[0]  # type: ignore[list-item]
 
     def _can(self, name: str, function: Function) -> bool:
@@ -242,7 +244,7 @@ class LiveBench:
         if slot.aim_lx > 0 and not any_light and math.isfinite(sample.value):
             off = math.log2(max(sample.value, 1e-6) / slot.aim_lx)
             if abs(off) > AIM_STOPS:
-                return f"The light is {abs(off):.1f} stop {'above' if off > 0 else 'below'} what was asked for."
+                return f"Light {abs(off):.1f} stop too {'high' if off > 0 else 'low'}"
         return ""
 
     def take(self) -> Capture:

@@ -44,6 +44,11 @@ class Sequences(Feeding):
         self.air()
         self.assertTrue(self.feed([1.52] * 8)[-1].fresh)
 
+    def test_probes_that_lay_there_from_the_start_are_taken_once(self) -> None:
+        self.assertTrue(self.feed([1.52] * 8)[-1].fresh)
+        self.detector.taken()
+        self.assertFalse(any(one.fresh for one in self.feed([1.52] * 40)))
+
     def test_a_bounce_after_the_take_is_no_new_touch(self) -> None:
         self.air()
         self.feed([1.52] * 8)

@@ -113,7 +113,7 @@ class Detector:
 
     def taken(self) -> None:
         """The steady reading was used: none more before the leads were lifted or the figure leapt."""
-        self._armed, self._air_seen = False, False
+        self._armed, self._air_seen, self._started = False, False, True
         self._away_since = math.nan
         self._level = self._last.value if self._last is not None else math.nan
 

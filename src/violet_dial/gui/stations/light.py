@@ -5,7 +5,7 @@ from dataclasses import replace
 
 from PySide6.QtCore import Qt, Signal, Slot
 from PySide6.QtGui import QKeyEvent, QResizeEvent
-from PySide6.QtWidgets import QComboBox, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from violet_dial.gui.theme.look import Look
 from violet_dial.gui.widgets.cards import card, labelled, scrolled
@@ -39,8 +39,8 @@ class LightStation(QWidget):
         self.setup.setProperty("role", "link")
         self.setup.clicked.connect(self.setup_asked)
         self.runs = combo("Run shown", ())
-        self.runs.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
-        self.runs.setMinimumContentsLength(14)
+        self.runs.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Fixed)
+        self.runs.setMinimumWidth(150)
         self.runs.activated.connect(self._choose_run)
         self.dial = DialView(look)
         self.strip = ReadingStrip(look)

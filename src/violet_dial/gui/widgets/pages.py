@@ -17,6 +17,9 @@ KEYS: tuple[Section, ...] = (
             "Enter\tthe main act of the field or button you are on",
             "F8\tTake the reading (foot switches send this key)",
             "F9\tdo what Next says",
+            "F10  F11\thands-free on or off; the last take of an instrument taken back",
+            "F12  Ctrl+M\tinstruments; sounds on or off",
+            "Ctrl+T\ton a simulated bench: put the probes to the spots of the next test, lift them",
             "F3\topen the sum behind the verdict and the reading",
             "Ctrl+Z  Ctrl+Shift+Z\tundo, redo",
             "Alt+1  to  Alt+5\tReceive, Open, Trace, Light, Return",
@@ -60,6 +63,8 @@ KEYS: tuple[Section, ...] = (
         (
             "F4\tchoose or edit the circuit (Ctrl+I opens a .cir file, Ctrl+E writes one)",
             "F9\tto the figure of the next test; Enter takes it",
+            "Ctrl+R\ttests chosen for least minutes, or for fewest tests",
+            "F3\tthe evidence opened: what instruments gave, with the raw samples",
             "Up  Down  R\ton the suspects: choose one, it was put right",
             "Arrows  Shift+Arrows\ton the map (F5): from spot to spot, move and pin a spot",
             "Del\ton the evidence: strike out",

@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass, replace
 
-from violet_dial.core.circuit.netlist import GROUND, Circuit, node_key
+from violet_dial.core.circuit.netlist import GROUND, Circuit, Part, node_key
 from violet_dial.core.circuit.trade import Setting, kind_of, set_circuit, switches_of, usual_setting
 from violet_dial.core.diagnosis.evidence import OVERLOAD_OHM, Evidence
 from violet_dial.core.diagnosis.faults import Fault, faults_of
@@ -14,6 +14,7 @@ from violet_dial.core.quantities import parse_number
 from violet_dial.core.steady.samples import Function
 
 CONTINUITY_MODES = ("ohm", "continuity")
+METER, BURDEN_OHM = "Rammeter", 1.0  # an ordinary meter on its milliampere range; common practice, no source
 
 
 def hidden_fault(circuit: Circuit, text: str) -> Fault:
@@ -56,6 +57,7 @@ class DeviceUnderTest:
         self.setting: Setting = usual_setting(circuit)
         hidden = Hypothesis((fault,) if fault else (), 0.0)
         self._predictor = Predictor(circuit, (hidden,))
+        self._metered: dict[tuple[str, str], Predictor] = {}
         self._slow = any(kind_of(circuit, part) == "cds" for part in circuit.parts)
 
     def points(self, text: str) -> tuple[str, str]:
@@ -109,7 +111,19 @@ class DeviceUnderTest:
             off = replace(self.setting, supply="off")
             volts = 1e-3 * 10.0 ** self._value(Evidence("ohm", 0.0, plus, minus, setting=off))
             return Shown(volts if volts < 2.0 else float("inf"), False)
-        return Shown(0.0, False)
+        return Shown(self._through_meter(plus, minus) if function == "amp" else 0.0, self._slow)
+
+    def _through_meter(self, plus: str, minus: str) -> float:
+        """Current through an ammeter put between two points: a part of the circuit while it is there."""
+        if plus == minus:
+            return 0.0
+        key = (plus, minus)
+        if key not in self._metered:
+            meter = Part(METER, "R", key, BURDEN_OHM)
+            circuit = self.circuit.with_parts((*self.circuit.parts, meter))
+            self._metered[key] = Predictor(circuit, self._predictor.hypotheses)
+        across = Evidence("volt", 0.0, plus, minus, setting=self.setting)
+        return float(prediction_of(self._metered[key], across).mean[0]) / BURDEN_OHM
 
     def needle(self) -> float:
         """Where the first movement's pointer would stand, as a share of full scale; 0 without one."""

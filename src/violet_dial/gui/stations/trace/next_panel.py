@@ -3,11 +3,11 @@
 from collections.abc import Callable
 from dataclasses import replace
 
-from PySide6.QtCore import Signal, Slot
-from PySide6.QtWidgets import QVBoxLayout, QWidget
+from PySide6.QtCore import Qt, Signal, Slot
+from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from violet_dial.core.circuit.netlist import Circuit
-from violet_dial.core.diagnosis.evidence import LOOKS, OVERLOAD_OHM, Evidence
+from violet_dial.core.diagnosis.evidence import LOOKS, OVERLOAD_OHM, Evidence, Prefer
 from violet_dial.core.diagnosis.explain import short_words, spoken
 from violet_dial.core.diagnosis.next_test import Test
 from violet_dial.core.errors import InvalidInput
@@ -47,12 +47,13 @@ def test_cost(test: Test) -> str:
     return " · ".join(part for part in (f"{test.minutes:.1f} min", opened, stands) if part)
 
 
-def next_act_of(circuit: Circuit, result: TraceResult) -> NextAct | None:
+def next_act_of(circuit: Circuit, result: TraceResult, prefer: Prefer) -> NextAct | None:
     """The best test as the Next card shows it."""
     if not result.ranking.tests:
         return None
     test = result.ranking.tests[0]
-    reason = f"It parts the suspects best for its time: {test.bits:.2f} bit. A healthy one shows {test.healthy}."
+    best = "most" if prefer == "fewest tests" else "best for its time"
+    reason = f"It parts the suspects {best}: {test.bits:.2f} bit. A healthy one shows {test.healthy}."
     arithmetic = f"{test.bits:.2f} bit / {test.minutes:.2f} min = {test.worth:.2f} bit a minute"
     return NextAct(
         "Trace", test_title(circuit, test), reason, test_cost(test), "Take reading", "test", arithmetic=arithmetic
@@ -60,9 +61,10 @@ def next_act_of(circuit: Circuit, result: TraceResult) -> NextAct | None:
 
 
 class NextPanel(QWidget):
-    """Enter in the figure takes the reading; PageDown shows the next best test instead."""
+    """Enter in the figure takes the reading; the choice of what tests are to save is turned by its key."""
 
     taken = Signal(object)
+    preference_turned = Signal()
 
     def __init__(self, look: Look) -> None:
         super().__init__()
@@ -70,7 +72,15 @@ class NextPanel(QWidget):
         self._tests: tuple[Test, ...] = ()
         self._place = 0
         frame, inside = card()
-        inside.addWidget(labelled("Next test", "small"))
+        self.prefer = QPushButton()
+        self.prefer.setProperty("role", "link")
+        self.prefer.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.prefer.clicked.connect(self.preference_turned)
+        head = QHBoxLayout()
+        head.addWidget(labelled("Next test", "small"))
+        head.addStretch(1)
+        head.addWidget(self.prefer)
+        inside.addLayout(head)
         self.title = labelled("", "head", True)
         self.cost = labelled("", "small", True)
         self.typed = TypedLine("What the test shows", lambda text: (), self._understood)
@@ -89,6 +99,12 @@ class NextPanel(QWidget):
     def test(self) -> Test | None:
         """The test that is shown."""
         return self._tests[self._place] if self._tests else None
+
+    def show_preference(self, prefer: Prefer) -> None:
+        """What tests are chosen to save now."""
+        self.prefer.setText(f"for {prefer}")
+        self.prefer.setToolTip("Ctrl+R turns to the other choice")
+        self.prefer.setAccessibleName(f"Tests chosen for {prefer}; turn to the other")
 
     def show_nothing(self, why: str) -> None:
         self._tests = ()

@@ -32,6 +32,7 @@ from violet_dial.services.tracing import (
     pin_spot,
     record_fix,
     strike_evidence,
+    turn_preference,
     type_evidence,
     work_out,
 )
@@ -100,6 +101,7 @@ class TraceStation(QWidget):
         self.circuit.clicked.connect(self.circuit_asked)
         self.typed.taken.connect(self._take)
         self.next.taken.connect(self._take_next)
+        self.next.preference_turned.connect(self.turn_preference)
         self.table.struck_row.connect(self._strike)
         self.bars.chosen.connect(self._show_why)
         self.bars.put_right.connect(self._put_right)
@@ -121,6 +123,7 @@ class TraceStation(QWidget):
             for place, taken in enumerate(tracing.now)
         )
         self.model.show(rows, self._row_marks(len(rows)))
+        self.next.show_preference(tracing.prefer)
         if not chosen:
             self.result = None
             self.next.show_nothing("Choose a circuit first (F4).")
@@ -181,7 +184,7 @@ class TraceStation(QWidget):
         self.next.show_tests(circuit, result.ranking.tests, result.ranking.groups)
         self._draw()
         self._show_why(0)
-        act = next_act_of(circuit, result)
+        act = next_act_of(circuit, result, self._job.tracing.prefer)
         if act is not None:
             self.next_found.emit(act)
         self.worked_out.emit()
@@ -280,6 +283,11 @@ class TraceStation(QWidget):
     @Slot(object)
     def _take_next(self, act: object) -> None:
         self.act_asked.emit(act)
+
+    @Slot()
+    def turn_preference(self) -> None:
+        """Tests for least minutes, or fewest tests."""
+        self.act_asked.emit(turn_preference)
 
     @Slot(int)
     def _strike(self, row: int) -> None:
