@@ -27,8 +27,8 @@ _FUNCTIONS: dict[str, Function] = {
 }  # fmt: skip
 _STANDS = {"volt": "VOLT", "ohm": "RES", "amp": "CURR", "continuity": "CONT", "capacitance": "CAP", "diode": "DIOD"}
 NOISE: dict[Function, Noise] = {
-    "volt": Noise(1.5e-4, 6e-5, hum_share=2e-4), "ohm": Noise(3e-4, 0.02), "continuity": Noise(3e-4, 0.02), "amp": Noise(3e-4, 2e-8),
-    "lux": Noise(1.2e-3, 0.01),
+    "volt": Noise(1.5e-4, 6e-5, hum_share=2e-4), "ohm": Noise(3e-4, 0.02), "continuity": Noise(3e-4, 0.02),
+    "amp": Noise(3e-4, 2e-8), "lux": Noise(1.2e-3, 0.01),
 }  # fmt: skip
 
 
