@@ -1,9 +1,11 @@
 """Links to the simulated bench through PyVISA, an independent plain socket beside it, and every way a link breaks."""
 
+import os
 import socket
 import socketserver
 import statistics
 import threading
+import tty
 import unittest
 from typing import ClassVar
 
@@ -227,6 +229,25 @@ class OtherDialects(unittest.TestCase):
                 self.assertAlmostEqual(
                     value, expected[0], delta=abs(expected[0]) * 1e-9 if value != float("inf") else 0
                 )
+
+    def test_a_serial_port(self) -> None:
+        """A pair of terminals of the system stands for the cable: pyserial opens one end as it opens any port."""
+        ours, theirs = os.openpty()
+        tty.setraw(ours)
+        self.addCleanup(os.close, ours)
+        self.addCleanup(os.close, theirs)
+        over = threading.Event()
+
+        def send() -> None:
+            while not over.wait(0.03):
+                os.write(ours, b"DC 1.352 V\r\n")
+
+        sender = threading.Thread(target=send, daemon=True)
+        sender.start()
+        self.addCleanup(sender.join)
+        self.addCleanup(over.set)
+        kept = Kept("serial", f"ASRL{os.ttyname(theirs)}::INSTR", "lines of text")
+        self.assertEqual(self.first(kept), (1.352, "volt"))
 
     def test_a_line_that_does_not_fit_is_said(self) -> None:
         link = Link(Kept("stream", self.serve({}, ("head", "no figure here")), "lines of text"), 0.02)

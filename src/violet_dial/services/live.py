@@ -25,15 +25,11 @@ MOST_WINDOW = 60  # raw samples kept with a reading
 
 @dataclass(frozen=True)
 class Slot:
-    """Where the next reading goes: said in words, the function it needs, and the light it should be at (lx, 0 any).
-
-    ``unsafe`` says why nothing may be switched or taken by itself, empty when all is well.
-    """
+    """Where the next reading goes: said in words, the function it needs, and the light it should be at (lx, 0 any)."""
 
     words: str
     function: Function
     aim_lx: float = 0.0
-    unsafe: str = ""
 
 
 @dataclass(frozen=True)
@@ -172,8 +168,6 @@ class LiveBench:
 
     def unsafe_to_set(self, shown: Shown, slot: Slot) -> str:
         """Why the meter is not switched to what the slot needs by itself; empty when it may be."""
-        if slot.unsafe:
-            return slot.unsafe
         sample = shown.sample
         if slot.function == "amp" and (sample is None or sample.function != "amp"):
             return "Current needs the lead in the meter's A socket: move it and turn the meter by hand."
@@ -236,8 +230,6 @@ class LiveBench:
             return "Nothing is asked for here: there is no place for the reading."
         if shown.status.state != "live" or sample is None or verdict is None:
             return f"{shown.name} shows nothing now: {shown.status.words}"
-        if slot.unsafe:
-            return slot.unsafe
         if sample.function != slot.function:
             words = f"{FUNCTION_WORDS[slot.function]} asked for, {shown.name} is on {FUNCTION_WORDS[sample.function]}."
             return f"{words[:1].upper()}{words[1:]} {self.unsafe_to_set(shown, slot)}".strip()
