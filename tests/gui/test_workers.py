@@ -85,19 +85,32 @@ class Demo(unittest.TestCase):
 
 
 class Starting(unittest.TestCase):
-    SCRIPT = (
-        "import sys\n"
-        "from PySide6.QtCore import QTimer\n"
-        "from violet_dial.gui import start\n"
-        "from violet_dial.gui.main_window import MainWindow\n"
-        "shown = MainWindow.showEvent\n"
-        "def show(self, event):\n"
-        "    heavy = [name for name in ('numpy', 'scipy', 'pydantic', 'reportlab') if name in sys.modules]\n"
-        "    print('shown', heavy, self.windowTitle(), flush=True)\n"
-        "    QTimer.singleShot(50, self.close)\n"
-        "MainWindow.showEvent = show\n"
-        "sys.exit(start.start(start.StartOptions(demo=len(sys.argv) > 1)))\n"
-    )
+    SCRIPT = """
+import sys, threading
+from PySide6.QtCore import QTimer
+from violet_dial.gui import start
+from violet_dial.gui.main_window import MainWindow
+made = MainWindow.__init__
+def make(self, *arguments):
+    made(self, *arguments)
+    self.drawn.connect(lambda: drawn(self))
+def drawn(self):
+    heavy = [name for name in ("numpy", "scipy", "pydantic", "reportlab", "pyvisa") if name in sys.modules]
+    print("drawn", heavy, self.windowTitle(), flush=True)
+    self.timer = QTimer(interval=50)
+    self.timer.timeout.connect(lambda: wait(self))
+    self.timer.start()
+def wait(self):
+    live = self._live
+    in_demo = self.workshop.path.name == start.DEMO_FILE
+    if live is None or in_demo and (live.bench.front is None or live.bench.front.sample is None):
+        return
+    names = [one.name for one in live.bench.instruments]
+    print("instruments", names, threading.current_thread() is threading.main_thread(), flush=True)
+    self.close()
+MainWindow.__init__ = make
+sys.exit(start.start(start.StartOptions(demo=len(sys.argv) > 1)))
+"""
 
     def start(self, home: str, *arguments: str) -> str:
         environment = {**os.environ, "QT_QPA_PLATFORM": "offscreen", "XDG_DATA_HOME": home, "XDG_CONFIG_HOME": home}
@@ -107,16 +120,21 @@ class Starting(unittest.TestCase):
             text=True,
             env=environment,
             check=False,
+            timeout=60,
         )
         self.assertEqual(done.returncode, 0, done.stderr)
         return done.stdout
 
     def test_nothing_heavy_is_loaded_before_the_window_is_up(self) -> None:
         with tempfile.TemporaryDirectory() as home:
-            self.assertIn("shown [] Violet Dial · workshop", self.start(home))
+            said = self.start(home)
+            self.assertIn("drawn [] Violet Dial · workshop", said)
+            self.assertIn("instruments [] True", said)
             self.assertTrue((Path(home) / "violet-dial" / "workshop.violet").exists())
 
-    def test_demo_is_built_once(self) -> None:
+    def test_demo_is_built_once_and_connects_to_its_own_bench(self) -> None:
         with tempfile.TemporaryDirectory() as home:
             self.assertIn("Violet Dial · demo", self.start(home, "demo"))
-            self.assertIn("shown [] Violet Dial · demo", self.start(home, "demo"))
+            said = self.start(home, "demo")
+            self.assertIn("drawn [] Violet Dial · demo", said)
+            self.assertRegex(said, r"instruments \['.+', '.+'.*\] True")

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import importlib
 import threading
 from collections.abc import Callable
@@ -9,8 +10,8 @@ from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import Qt, Signal, Slot
-from PySide6.QtGui import QCloseEvent, QKeySequence, QShortcut
+from PySide6.QtCore import Qt, QTimer, Signal, Slot
+from PySide6.QtGui import QCloseEvent, QKeySequence, QPaintEvent, QShortcut
 from PySide6.QtWidgets import (
     QFrame,
     QHBoxLayout,
@@ -34,6 +35,7 @@ if TYPE_CHECKING:
 
 SMALLEST = (1100, 700)
 USUAL = (1280, 800)
+HEAVY = ("violet_dial.services.judge", "violet_dial.services.live", "violet_dial.services.practice")
 STATION_KEYS = ("Alt+1", "Alt+2", "Alt+3", "Alt+4", "Alt+5")
 
 
@@ -41,9 +43,12 @@ class MainWindow(QMainWindow):
     """Owns the workshop and the pages. The job page is made when the first job is opened."""
 
     demo_asked = Signal()
+    drawn = Signal()  # painted for the first time
+    warm = Signal()  # the heavy modules are imported
 
     def __init__(self, look: Look, workshop: Workshop) -> None:
         super().__init__()
+        self._drawn = False
         self._look = look
         self.workshop = workshop
         self.job_page: JobPage | None = None
@@ -275,8 +280,21 @@ class MainWindow(QMainWindow):
         TextWindow(self, self._look, "Keys", KEYS).exec()
 
     def warm_up(self) -> None:
-        """Import the heavy modules in the background, so that the first job opens at once."""
-        threading.Thread(target=lambda: importlib.import_module("violet_dial.services.judge"), daemon=True).start()
+        """Import the heavy modules in the background, so that the first job opens at once; then say ``warm``."""
+
+        def work() -> None:
+            for module in HEAVY:
+                importlib.import_module(module)
+            with contextlib.suppress(RuntimeError):  # the window may be gone by now
+                self.warm.emit()
+
+        threading.Thread(target=work, daemon=True).start()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        super().paintEvent(event)
+        if not self._drawn:
+            self._drawn = True
+            QTimer.singleShot(0, self.drawn.emit)
 
     def closeEvent(self, event: QCloseEvent) -> None:
         self.leave_job()

@@ -47,7 +47,7 @@ def start(options: StartOptions) -> int:
         os.environ["QT_QPA_PLATFORM"] = "offscreen"
     elif not has_display():
         raise VioletDialError(NO_DISPLAY)
-    from PySide6.QtCore import QSettings, QTimer
+    from PySide6.QtCore import QSettings, Qt
     from PySide6.QtGui import QIcon
     from PySide6.QtWidgets import QApplication
 
@@ -70,13 +70,13 @@ def start(options: StartOptions) -> int:
     look.apply()
     window = MainWindow(look, _open(options))
     window.demo_asked.connect(lambda: _to_demo(window))
+    window.drawn.connect(window.warm_up)
+    window.warm.connect(lambda: to_instruments(window), Qt.ConnectionType.QueuedConnection)
     window.show()
-    QTimer.singleShot(0, window.warm_up)
-    QTimer.singleShot(0, lambda: _to_instruments(window))
     return app.exec()
 
 
-def _to_instruments(window: "MainWindow") -> None:
+def to_instruments(window: "MainWindow") -> None:
     """The demo connects to its simulated bench, a workshop of one's own to the instruments kept there."""
     if window.workshop.path.name == DEMO_FILE:
         from violet_dial.demo.hidden import HIDDEN
@@ -116,6 +116,6 @@ def _to_demo(window: "MainWindow") -> None:
     try:
         in_demo = window.workshop.path.name == DEMO_FILE
         window.change_workshop(Workshop.open(own) if in_demo else _open_demo())
-        _to_instruments(window)
+        to_instruments(window)
     except StoreError as error:
         window.say(str(error))
