@@ -50,13 +50,25 @@ class Reading(unittest.TestCase):
         self.assertAlmostEqual(evaluate("2*(3+1k)/2^2", {}), 501.5)
         self.assertEqual(evaluate("a > 2 ? 7 : 1", {"a": 3.0}), 7.0)
 
+    def test_choices_within_choices_and_brackets(self) -> None:
+        choice = "1 + (a > 2 && !(b > 2) ? (b < 1 ? 10 : 20) : a == 0 || b == 0 ? 30 : max(a, b > 3 ? 40 : 50))"
+        for a, b, expected in ((3, 0, 11), (3, 1, 21), (0, 5, 31), (1, 4, 41), (3, 3, 51), (1, 2, 51)):
+            with self.subTest(a=a, b=b):
+                self.assertEqual(evaluate(choice, {"a": float(a), "b": float(b)}), expected)
+
+    def test_commands_of_analysis_change_nothing(self) -> None:
+        plain = read_spice("t\nV1 a 0 3\nR1 a 0 1k\n.end\n")
+        commands = ".options reltol=1e-5 noacct\n.tran 1m 1\n.print dc v(a)\n.control\nop\nshow all\n.endc\n"
+        self.assertEqual(read_spice(f"t\nV1 a 0 3\nR1 a 0 1k\n{commands}.end\n").parts, plain.parts)
+
     def test_refusals_name_the_line(self) -> None:
         cases = (
             ("t\nR1 a 0\n", "Line 2", "value"),
             ("t\nR1 a 0 1k\nR1 b 0 1k\n", "Line 3", "each name once"),
             ("t\nM1 d g s b nmos\n", "Line 2", "begins with one of"),
             ("t\nD1 a 0 nothere\n", "Line 2", "model"),
-            ("t\n.ac dec 10 1 1k\nR1 a 0 1\n", "Line 2", "leave other commands out"),
+            ("t\n.temp 50\nR1 a 0 1\n", "Line 2", "leave this one out"),
+            ("t\n.options reltol=1e-6 temp=50\nR1 a 0 1\n", "Line 2", "leave temp=50 out"),
             ("t\n.model d D(BV=5)\n", "Line 2", "one of is"),
             ("t\nX1 a b nosuch\n", "Line 2", "subckt"),
             ("t\nF1 a 0 V9 2\nR1 a 0 1\n", "Line 2", "V source"),

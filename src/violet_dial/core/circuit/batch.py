@@ -15,6 +15,7 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 
+from violet_dial.core.circuit.held import held
 from violet_dial.core.circuit.newton import Problem, scaled, solve_problem, solve_small
 from violet_dial.core.circuit.system import System
 from violet_dial.core.errors import NoConvergence, SingularCircuit
@@ -74,7 +75,11 @@ class Base:
         self.watch_columns[:size] = (system.watch @ self.inverse).T
         self.inverse_inject = np.zeros((size + 1, system.inject.shape[1]))
         self.inverse_inject[:size] = self.inverse @ system.inject
+        still, swallowed = held(system)
+        self.watch_columns[: system.node_count, still] = 0.0
+        self.inverse_inject[: system.node_count, swallowed] = 0.0
         self.reach = self.watch_columns[:size].T @ system.inject
+        self.reach[:, swallowed] = 0.0
 
 
 def _inverted(system: System) -> Array:
@@ -178,9 +183,9 @@ def _scale(system: System, variants: Variants) -> Array:
 
 def _back(base: Base, variants: Variants, ready: _Prepared, value: Array) -> Array:
     """All unknowns from the element currents."""
-    system, size = base.system, base.system.size
-    right = ready.source + value @ system.inject.T
-    plain = np.concatenate([right @ base.inverse.T, np.zeros((variants.count, 1))], axis=1)
+    size = base.system.size
+    plain = np.zeros((variants.count, size + 1))
+    plain[:, :size] = ready.source @ base.inverse.T + value @ base.inverse_inject[:size].T
     rows = np.arange(variants.count)[:, None]
     picked = plain[rows, variants.plus] - plain[rows, variants.minus]
     full: Array = plain - np.einsum("cnk,ckl,cl->cn", ready.reach_u, ready.gain, picked)

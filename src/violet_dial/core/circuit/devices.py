@@ -21,7 +21,7 @@ Array = npt.NDArray[np.float64]
 Figure = float | Array
 TEMPERATURE_K = 300.15
 THERMAL_V = constants.k * TEMPERATURE_K / constants.e
-MOST_EXPONENT = 80.0  # beyond it the exponential goes on as a straight line; limiting keeps real solutions below
+MOST_EXPONENT = 600.0  # beyond it the exponential goes on as a straight line; limiting keeps real solutions below
 SHUNT_S = 1e-12  # across every junction, as SPICE has it
 
 

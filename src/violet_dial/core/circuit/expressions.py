@@ -23,14 +23,19 @@ _SUFFIXES = {
 _NUMBER = re.compile(r"^([+-]?(?:\d+\.?\d*|\.\d+)(?:e[+-]?\d+)?)(meg|mil|[tgkmuµnpf])?[a-zµΩ]*$", re.IGNORECASE)
 _EMBEDDED = re.compile(r"(?<![\w.])((?:\d+\.?\d*|\.\d+)(?:e[+-]?\d+)?)(meg|mil|[tgkmuµnpf])(?![\w(])", re.IGNORECASE)
 _PROBE = re.compile(r"\b([vi])\s*\(\s*([\w.+#-]+)\s*(?:,\s*([\w.+#-]+)\s*)?\)", re.IGNORECASE)
-_TERNARY = re.compile(r"^(.*?)\?(.*):(.*)$", re.DOTALL)
 MOST_LENGTH = 2_000
 
 
 _FUNCTIONS: dict[str, Callable[..., Any]] = {
     "exp": lambda x: np.exp(np.minimum(x, 200.0)), "ln": np.log, "log": np.log, "log10": np.log10, "sqrt": np.sqrt,
     "abs": np.abs, "min": np.minimum, "max": np.maximum, "tanh": np.tanh, "sin": np.sin, "cos": np.cos,
-    "u": lambda x: np.where(np.asarray(x) > 0, 1.0, 0.0),
+    "u": lambda x: np.where(np.asarray(x) > 0, 1.0, 0.0), "tan": np.tan, "asin": np.arcsin, "acos": np.arccos,
+    "atan": np.arctan, "sinh": np.sinh, "cosh": np.cosh, "sgn": np.sign, "floor": np.floor, "ceil": np.ceil,
+    "pow": lambda x, y: np.power(np.abs(x), y), "pwr": lambda x, y: np.sign(x) * np.power(np.abs(x), y),
+    "uramp": lambda x: np.maximum(x, 0.0),
+}  # fmt: skip
+_CHOICES: dict[str, Callable[..., Any]] = {  # what choices become; no name a netlist may call
+    "where": np.where, "both": np.logical_and, "either": np.logical_or, "neither": np.logical_not,
 }  # fmt: skip
 
 
@@ -114,16 +119,45 @@ def _parse(prepared: str, text: str, parameters: Mapping[str, float]) -> CodeTyp
     if len(text) > MOST_LENGTH:
         raise InvalidInput("Expression", text, f"at most {MOST_LENGTH} characters")
     plain = _EMBEDDED.sub(lambda found: repr(spice_number(found.group(0), "Expression")), prepared).replace("^", "**")
-    choice = _TERNARY.match(plain)
-    if choice:
-        plain = f"({choice.group(2)}) if ({choice.group(1)}) else ({choice.group(3)})"
     try:
-        tree = ast.parse(plain.strip().lower(), mode="eval").body
+        tree = ast.parse(_in_python(plain).strip().lower(), mode="eval").body
     except (SyntaxError, ValueError, RecursionError, MemoryError) as error:
         raise InvalidInput("Expression", text, "arithmetic with + - * / ^, V(), I() and functions") from error
     _check(tree, text, parameters)
     fixed = ast.Expression(_Fixed(parameters).visit(tree))
     return compile(ast.fix_missing_locations(fixed), "expression", "eval")
+
+
+def _in_python(text: str) -> str:
+    """Choices ``a ? b : c`` and the signs for and, or, not, written as Python writes them; also within brackets."""
+    for sign, word in (("&&", " and "), ("||", " or ")):
+        text = text.replace(sign, word)
+    text = re.sub(r"!(?!=)", " not ", text)
+    segments: list[list[str]] = [[""]]  # one list of pieces between commas for each open bracket
+    for letter in text:
+        if letter == "(":
+            segments.append([""])
+        elif letter == ")" and len(segments) > 1:
+            inner = ",".join(_choice(piece) for piece in segments.pop())
+            segments[-1][-1] += f"({inner})"
+        elif letter == "," and len(segments) > 1:
+            segments[-1].append("")
+        else:
+            segments[-1][-1] += letter
+    return "(".join(_choice(",".join(pieces)) for pieces in segments)
+
+
+def _choice(text: str) -> str:
+    """One choice, the brackets in it done already: the colon that closes it is the first not owed to an inner one."""
+    before, asked, rest = text.partition("?")
+    if not asked:
+        return text
+    owed = 0
+    for place, letter in enumerate(rest):
+        owed += {"?": 1, ":": -1}.get(letter, 0)
+        if owed < 0:
+            return f"(({_choice(rest[:place])}) if ({before}) else ({_choice(rest[place + 1 :])}))"
+    return text
 
 
 def _check(tree: ast.expr, text: str, parameters: Mapping[str, float]) -> None:
@@ -154,16 +188,29 @@ class _Fixed(ast.NodeTransformer):
         parts = [self.visit(one) for one in (node.test, node.body, node.orelse)]
         return ast.Call(ast.Name("where", ast.Load()), parts, [])
 
+    def visit_BoolOp(self, node: ast.BoolOp) -> ast.expr:
+        join = "both" if isinstance(node.op, ast.And) else "either"
+        found: ast.expr = self.visit(node.values[0])
+        for one in map(self.visit, node.values[1:]):
+            found = ast.Call(ast.Name(join, ast.Load()), [found, one], [])
+        return found
+
+    def visit_UnaryOp(self, node: ast.UnaryOp) -> ast.expr:
+        inner = self.visit(node.operand)
+        if isinstance(node.op, ast.Not):
+            return ast.Call(ast.Name("neither", ast.Load()), [inner], [])
+        return ast.UnaryOp(node.op, inner)
+
 
 _ALLOWED = (
-    ast.BinOp, ast.UnaryOp, ast.Constant, ast.Name, ast.Call, ast.IfExp, ast.Compare, ast.operator, ast.unaryop, ast.cmpop,
-    ast.Load,
+    ast.BinOp, ast.BoolOp, ast.UnaryOp, ast.Constant, ast.Name, ast.Call, ast.IfExp, ast.Compare, ast.operator,
+    ast.boolop, ast.unaryop, ast.cmpop, ast.Load,
 )  # fmt: skip
 
 
 def _run(code: CodeType, names: Mapping[str, Any], text: str) -> Any:
     """Work out checked code: nothing but arithmetic, probes and the functions known can be in it."""
     try:
-        return eval(code, {"__builtins__": {}, **_FUNCTIONS, "where": np.where}, dict(names))
+        return eval(code, {"__builtins__": {}, **_FUNCTIONS, **_CHOICES}, dict(names))
     except (TypeError, ZeroDivisionError, OverflowError) as error:
         raise InvalidInput("Expression", text, "the right number of arguments and no division by zero") from error

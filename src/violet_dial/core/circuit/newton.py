@@ -258,10 +258,14 @@ def _bent(eye: Array, h: Array, slope: Array, pattern: tuple[tuple[int, int], ..
 
 
 def _solved(matrix: Array, right: Array) -> Array:
+    """Steps of all variants; where one has no say in some direction, the shortest step, and none where it has no figure."""
     try:
         found: Array = np.linalg.solve(matrix, right[..., None])[..., 0]
     except np.linalg.LinAlgError:
-        found = np.linalg.solve(matrix + 1e-12 * np.eye(matrix.shape[-1]), right[..., None])[..., 0]
+        clear = np.isfinite(matrix).all(axis=(1, 2)) & np.isfinite(right).all(axis=1)
+        found = np.full_like(right, np.nan)
+        for place in np.flatnonzero(clear):
+            found[place] = np.linalg.lstsq(matrix[place], right[place])[0]
     return found
 
 

@@ -3,11 +3,15 @@
 from dataclasses import dataclass
 
 import numpy as np
+import numpy.typing as npt
 
 from violet_dial.core.circuit.batch import Base, no_change, solve_variants
 from violet_dial.core.circuit.netlist import Circuit, Part
 from violet_dial.core.circuit.system import PRE_S, System, build_system
+from violet_dial.core.circuit.whole import settle
 from violet_dial.core.errors import NoConvergence
+
+Array = npt.NDArray[np.float64]
 
 
 @dataclass(frozen=True)
@@ -29,16 +33,27 @@ def operating_point(circuit: Circuit) -> OperatingPoint:
         No solution found; the parts that swing are named.
     """
     system = build_system(circuit)
-    base = Base(system)
-    solution = solve_variants(base, no_change())
-    if not solution.solved[0]:
+    x = stand(system)
+    voltages = {node: float(x[system.index[node]]) for node in circuit.nodes}
+    bent, _ = system.bend(system.watch @ x)
+    currents = {part.name: _current(system, part, x, bent) for part in circuit.parts}
+    return OperatingPoint(voltages, currents)
+
+
+def stand(system: System) -> Array:
+    """All unknowns at the operating point, shape (n,).
+
+    Raises
+    ------
+    SingularCircuit, NoConvergence
+        As `operating_point`.
+    """
+    quick = solve_variants(Base(system), no_change())
+    x = settle(system, (quick.x[0], quick.w[0]) if quick.solved[0] else None)
+    if x is None:
         parts = tuple(element.part.name for element in system.elements)
         raise NoConvergence(f"No operating point was found; look at {', '.join(parts[:8])}.", (), parts)
-    x = solution.x[0]
-    voltages = {node: float(x[system.index[node]]) for node in circuit.nodes}
-    bent, _ = system.bend(solution.w)
-    currents = {part.name: _current(system, part, x, bent[0]) for part in circuit.parts}
-    return OperatingPoint(voltages, currents)
+    return x
 
 
 def _current(system: System, part: Part, x: np.ndarray, bent: np.ndarray) -> float:

@@ -1,12 +1,12 @@
 """SPICE text in and out. ngspice reads the same text unchanged: what the trade adds stands in comment lines ``*:``."""
 
 import re
-import shlex
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 
 from violet_dial.core.circuit.expressions import evaluate, parse_expression, spice_number
 from violet_dial.core.circuit.netlist import Circuit, Model, Part, Waveform, node_key
+from violet_dial.core.circuit.spice_lines import check_quiet, fault, joined, pairs, read_note
 from violet_dial.core.errors import InvalidInput
 
 MOST_LINES = 20_000
@@ -17,24 +17,8 @@ DIODE_FIGURES = ("is", "n", "rs")
 BIPOLAR_FIGURES = ("is", "bf", "br", "nf", "nr", "vaf", "var", "ise", "ne", "isc", "nc", "ikf", "ikr")
 # Of no account for voltages that stand still; read and left out.
 QUIET_FIGURES = (
-    "cjo",
-    "cj0",
-    "vj",
-    "m",
-    "tt",
-    "fc",
-    "cje",
-    "cjc",
-    "vje",
-    "vjc",
-    "mje",
-    "mjc",
-    "tf",
-    "tr",
-    "eg",
-    "xti",
-    "xtb",
-)
+    "cjo", "cj0", "vj", "m", "tt", "fc", "cje", "cjc", "vje", "vjc", "mje", "mjc", "tf", "tr", "eg", "xti", "xtb",
+)  # fmt: skip
 _WAVE = re.compile(r"\b(pulse|sin|pwl)\s*\(?([^()]*)\)?", re.IGNORECASE)
 
 
@@ -93,33 +77,27 @@ def read_spice(text: str) -> Circuit:
     return Circuit(lines[0].strip().lstrip("* ") if lines else "", tuple(parts), models, notes, text)
 
 
-def _fault(number: int, text: str, expected: str) -> InvalidInput:
-    return InvalidInput(f"Line {number}", text.strip(), expected)
-
-
 def _gather(lines: list[str]) -> tuple[_Block, dict[str, _Block], dict[str, dict[str, str]]]:
     """Join continued lines and sort them into the main circuit and subcircuits; read the notes."""
     main = _Block()
     blocks: dict[str, _Block] = {}
     notes: dict[str, dict[str, str]] = {}
     open_blocks = [main]
-    for number, line in _joined(lines):
+    for number, line in joined(lines):
         low = line.lower()
         if line.startswith("*:"):
-            _read_note(number, line[2:], notes)
+            read_note(number, line[2:], notes)
         elif low.startswith(".subckt"):
             open_blocks.append(_new_block(number, line, blocks))
         elif low.startswith(".ends"):
             if len(open_blocks) == 1:
-                raise _fault(number, line, "a .subckt before it")
+                raise fault(number, line, "a .subckt before it")
             open_blocks.pop()
         elif low.startswith(".param"):
-            for name, value in _pairs(number, line[6:]).items():
+            for name, value in pairs(number, line[6:]).items():
                 open_blocks[-1].parameters.append((number, name, value))
-        elif low in (".op", ".end") or low.startswith((".title", ".tran")):
-            continue
         elif low.startswith(".") and not low.startswith(".model"):
-            raise _fault(number, line, "one of .model .param .subckt .ends .op .end; leave other commands out")
+            check_quiet(number, low)
         else:
             open_blocks[-1].lines.append((number, line))
     if len(open_blocks) > 1:
@@ -127,58 +105,13 @@ def _gather(lines: list[str]) -> tuple[_Block, dict[str, _Block], dict[str, dict
     return main, blocks, notes
 
 
-def _joined(lines: list[str]) -> list[tuple[int, str]]:
-    """Lines with continuations joined; title, comments and empty lines left out, notes kept."""
-    found: list[tuple[int, str]] = []
-    for number, raw in enumerate(lines[1:], start=2):
-        line = raw.strip()
-        if line.startswith("*:"):
-            found.append((number, line))
-            continue
-        line = line.split(";")[0].split(" $")[0].strip()
-        if not line or line.startswith("*"):
-            continue
-        if line.startswith("+"):
-            plain = [place for place in range(len(found)) if not found[place][1].startswith("*:")]
-            if not plain:
-                raise _fault(number, raw, "a line before it to go on from")
-            found[plain[-1]] = (found[plain[-1]][0], f"{found[plain[-1]][1]} {line[1:].strip()}")
-        else:
-            found.append((number, line))
-    return found
-
-
-def _read_note(number: int, text: str, notes: dict[str, dict[str, str]]) -> None:
-    """``*: NAME key=value key="two words"``."""
-    try:
-        words = shlex.split(text)
-    except ValueError as error:
-        raise _fault(number, text, "a note with its quotes closed") from error
-    if not words:
-        return
-    for word in words[1:]:
-        key, sign, value = word.partition("=")
-        if not sign:
-            raise _fault(number, text, 'key=value after the name, for instance kind=wire place="battery box"')
-        notes.setdefault(words[0].lower(), {})[key.lower()] = value
-
-
-def _pairs(number: int, text: str) -> dict[str, str]:
-    """name=value pairs; values may stand in braces."""
-    tidy = re.sub(r"\s*=\s*", "=", text.strip())
-    found = re.findall(r"([\w.]+)=(\{[^}]*\}|\S+)", tidy)
-    if " ".join(f"{name}={value}" for name, value in found) != " ".join(tidy.split()):
-        raise _fault(number, text, "name=value pairs")
-    return {name.lower(): value for name, value in found}
-
-
 def _new_block(number: int, line: str, blocks: dict[str, _Block]) -> _Block:
     words = re.sub(r"\s*=\s*", "=", line).split()
     pins = [word for word in words[2:] if "=" not in word and word.lower() != "params:"]
     if len(words) < 3:
-        raise _fault(number, line, ".subckt NAME and its pins")
+        raise fault(number, line, ".subckt NAME and its pins")
     block = _Block(words[1].lower(), tuple(node_key(pin) for pin in pins))
-    block.defaults = _pairs(number, " ".join(word for word in words[2:] if "=" in word))
+    block.defaults = pairs(number, " ".join(word for word in words[2:] if "=" in word))
     blocks[block.name] = block
     return block
 
@@ -192,7 +125,7 @@ def _parameters(block: _Block, outer: Mapping[str, float], given: Mapping[str, f
         try:
             found[name] = evaluate(text.strip("{}'"), found)
         except InvalidInput as error:
-            raise _fault(number, f"{name}={text}", error.expected) from error
+            raise fault(number, f"{name}={text}", error.expected) from error
     return found
 
 
@@ -202,7 +135,7 @@ def _value(text: str, scope: _Scope, number: int) -> float:
             return evaluate(text.strip("{}"), scope.parameters)
         return spice_number(text, "value")
     except InvalidInput as error:
-        raise _fault(number, text, error.expected) from error
+        raise fault(number, text, error.expected) from error
 
 
 def _read_models(block: _Block, parameters: dict[str, float]) -> dict[str, Model]:
@@ -213,15 +146,15 @@ def _read_models(block: _Block, parameters: dict[str, float]) -> dict[str, Model
             continue
         words = line.replace("(", " ").replace(")", " ").split(None, 3)
         if len(words) < 3 or words[2].upper() not in ("D", "NPN", "PNP"):
-            raise _fault(number, line, ".model NAME D, NPN or PNP with figures")
+            raise fault(number, line, ".model NAME D, NPN or PNP with figures")
         kind = words[2].upper()
         known = DIODE_FIGURES if kind == "D" else BIPOLAR_FIGURES
         figures = {}
-        for name, text in _pairs(number, words[3] if len(words) > 3 else "").items():
+        for name, text in pairs(number, words[3] if len(words) > 3 else "").items():
             if name in known:
                 figures[name] = _value(text, scope, number)
             elif name not in QUIET_FIGURES:
-                raise _fault(number, f"{name}={text}", f"one of {', '.join(known)}")
+                raise fault(number, f"{name}={text}", f"one of {', '.join(known)}")
         found[words[1].lower()] = Model(words[1], kind, figures)
     return found
 
@@ -233,7 +166,7 @@ def _open(block: _Block, scope: _Scope, into: tuple[dict[str, _Block], list[Part
             continue
         letter = line[0].upper()
         if letter not in LETTERS:
-            raise _fault(number, line, f"a part whose name begins with one of {' '.join(LETTERS)}")
+            raise fault(number, line, f"a part whose name begins with one of {' '.join(LETTERS)}")
         if letter == "X":
             _open_instance(number, line, scope, into)
         else:
@@ -249,18 +182,18 @@ def _open_instance(
     words = re.sub(r"\s*=\s*", "=", line).split()
     plain = [word for word in words if "=" not in word and word.lower() != "params:"]
     if len(plain) < 3:
-        raise _fault(number, line, "X name, its nodes, the name of a .subckt")
+        raise fault(number, line, "X name, its nodes, the name of a .subckt")
     block = blocks.get(plain[-1].lower())
     if block is None:
-        raise _fault(number, line, f"the name of a .subckt at the end; there are {', '.join(blocks) or 'none'}")
+        raise fault(number, line, f"the name of a .subckt at the end; there are {', '.join(blocks) or 'none'}")
     nodes = [scope.node(word) for word in plain[1:-1]]
     if len(nodes) != len(block.pins):
-        raise _fault(number, line, f"{len(block.pins)} nodes for {block.name}")
+        raise fault(number, line, f"{len(block.pins)} nodes for {block.name}")
     if scope.depth >= DEEPEST:
-        raise _fault(number, line, f"subcircuits at most {DEEPEST} deep, none inside itself")
+        raise fault(number, line, f"subcircuits at most {DEEPEST} deep, none inside itself")
     given = {
         name: _value(text, scope, number)
-        for name, text in _pairs(number, " ".join(w for w in words if "=" in w)).items()
+        for name, text in pairs(number, " ".join(w for w in words if "=" in w)).items()
     }
     prefix = f"{scope.prefix}{plain[0]}."
     parameters = _parameters(block, scope.parameters, given)
@@ -277,7 +210,7 @@ def _open_instance(
 def _words(number: int, line: str, least: int, expected: str) -> list[str]:
     words = re.findall(r"\{[^}]*\}|\S+", re.sub(r"\s*=\s*", "=", line))
     if len(words) < least:
-        raise _fault(number, line, expected)
+        raise fault(number, line, expected)
     return words
 
 
@@ -286,10 +219,10 @@ def _two_ended(number: int, line: str, scope: _Scope) -> Part:
     text = re.sub(r"^[rcl]=", "", words[3], flags=re.IGNORECASE)
     extra = [word for word in words[4:] if not word.lower().startswith("ic=")]
     if extra:
-        raise _fault(number, line, f"nothing after the value; {extra[0]} is not understood")
+        raise fault(number, line, f"nothing after the value; {extra[0]} is not understood")
     value = _value(text, scope, number)
     if value <= 0:
-        raise _fault(number, text, "a value above 0")
+        raise fault(number, text, "a value above 0")
     return Part(
         scope.part(words[0]), words[0][0].upper(), (scope.node(words[1]), scope.node(words[2])), value, line=number
     )
@@ -307,7 +240,7 @@ def _source(number: int, line: str, scope: _Scope) -> Part:
     plain = re.sub(r"\bac\s+\S+(\s+\S+)?", "", rest, flags=re.IGNORECASE).split()
     plain = [word for word in plain if word.lower() != "dc"]
     if len(plain) > 1:
-        raise _fault(number, line, "one value, DC value, PULSE(), SIN() or PWL()")
+        raise fault(number, line, "one value, DC value, PULSE(), SIN() or PWL()")
     value = _value(plain[0], scope, number) if plain else (_start_of(waveform) if waveform else 0.0)
     nodes = (scope.node(words[1]), scope.node(words[2]))
     return Part(scope.part(words[0]), words[0][0].upper(), nodes, value, waveform=waveform, line=number)
@@ -326,7 +259,7 @@ def _device(number: int, line: str, scope: _Scope) -> Part:
     model = scope.models.get(words[count + 1].lower())
     kinds = ("D",) if letter == "D" else ("NPN", "PNP")
     if model is None or model.kind not in kinds:
-        raise _fault(number, line, f"{count} nodes and the name of a .model of kind {' or '.join(kinds)}")
+        raise fault(number, line, f"{count} nodes and the name of a .model of kind {' or '.join(kinds)}")
     area = _value(words[count + 2], scope, number) if len(words) > count + 2 else 1.0
     nodes = tuple(scope.node(word) for word in words[1 : count + 1])
     return Part(scope.part(words[0]), letter, nodes, model=model.name.lower(), area=area, line=number)
@@ -338,7 +271,7 @@ def _controlled(number: int, line: str, scope: _Scope) -> Part:
     expected = "two nodes, two controlling nodes, gain" if count == 6 else "two nodes, the controlling V source, gain"
     words = _words(number, line, count, expected)
     if len(words) > count:
-        raise _fault(number, line, expected)
+        raise fault(number, line, expected)
     control = tuple(scope.node(word) for word in words[3:5]) if count == 6 else (scope.part(words[3]).lower(),)
     nodes = (scope.node(words[1]), scope.node(words[2]))
     return Part(scope.part(words[0]), letter, nodes, _value(words[-1], scope, number), control=control, line=number)
@@ -347,7 +280,7 @@ def _controlled(number: int, line: str, scope: _Scope) -> Part:
 def _behavioural(number: int, line: str, scope: _Scope) -> Part:
     found = re.match(r"^(\S+)\s+(\S+)\s+(\S+)\s+([vi])\s*=\s*(.+)$", line, re.IGNORECASE)
     if found is None:
-        raise _fault(number, line, "B name, two nodes, then V={...} or I={...}")
+        raise fault(number, line, "B name, two nodes, then V={...} or I={...}")
     name, plus, minus, output, text = found.groups()
     sources = _names_of_sources(text)
     try:
@@ -357,7 +290,7 @@ def _behavioural(number: int, line: str, scope: _Scope) -> Part:
             lambda one: scope.part(one).lower() if one.lower() in sources else scope.node(one),
         )
     except InvalidInput as error:
-        raise _fault(number, text, error.expected) from error
+        raise fault(number, text, error.expected) from error
     nodes = (scope.node(plus), scope.node(minus))
     return Part(scope.part(name), "B", nodes, expression=expression, output=output.upper(), line=number)
 
@@ -376,7 +309,7 @@ def _check_names(parts: list[Part]) -> None:
     seen: dict[str, Part] = {}
     for part in parts:
         if part.name.lower() in seen:
-            raise _fault(part.line, part.name, f"each name once; line {seen[part.name.lower()].line} has it already")
+            raise fault(part.line, part.name, f"each name once; line {seen[part.name.lower()].line} has it already")
         seen[part.name.lower()] = part
     sources = {name for name, part in seen.items() if part.letter == "V"}
     for part in parts:
@@ -384,4 +317,4 @@ def _check_names(parts: list[Part]) -> None:
         if part.expression:
             wanted |= {first for kind, first, _ in part.expression.probes if kind == "i"}
         for name in sorted(wanted - sources):
-            raise _fault(part.line, part.name, f"a V source to measure the current of; {name} is none")
+            raise fault(part.line, part.name, f"a V source to measure the current of; {name} is none")

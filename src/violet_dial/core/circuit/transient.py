@@ -15,6 +15,7 @@ import numpy.typing as npt
 
 from violet_dial.core.circuit.batch import Base, Variants, no_change, solve_variants
 from violet_dial.core.circuit.netlist import Circuit, Part, Waveform
+from violet_dial.core.circuit.operating import stand
 from violet_dial.core.circuit.system import System, build_system
 from violet_dial.core.errors import InvalidInput, NoConvergence
 from violet_dial.core.task import SilentTask, Task
@@ -121,11 +122,11 @@ def run_transient(circuit: Circuit, stop_s: float, step_s: float, task: Task | N
             "Time", f"{stop_s:g} s in steps of {step_s:g} s", f"a step below the end, at most {MOST_STEPS} steps"
         )
     system = build_system(circuit)
-    first = solve_variants(Base(system), no_change(), task=task)
+    first = stand(system)
     euler, trapezoid = _Companions(system, step_s, False), _Companions(system, step_s, True)
     count = round(stop_s / step_s) + 1
     x = np.zeros((count, system.size))
-    x[0], w = first.x[0], first.w[0]
+    x[0], w = first, system.watch @ first
     currents = [0.0] * len(euler.stores)
     changing = [part for part in circuit.parts if part.waveform is not None]
     for place in range(1, count):

@@ -1,0 +1,102 @@
+"""Lines of SPICE text: continued lines joined, commands of analysis passed over, notes and name=value pairs read."""
+
+import re
+import shlex
+
+from violet_dial.core.errors import InvalidInput
+
+# What to work out and how to print it: of no account for the circuit.
+QUIET_COMMANDS = (
+    ".op", ".end", ".title", ".tran", ".dc", ".ac", ".tf", ".noise", ".four", ".sens", ".print", ".plot", ".probe", ".save",
+    ".meas", ".measure", ".width", ".nodeset",
+)  # fmt: skip
+QUIET_OPTIONS = (
+    "reltol",
+    "abstol",
+    "vntol",
+    "chgtol",
+    "itl1",
+    "itl2",
+    "itl4",
+    "method",
+    "maxord",
+    "numdgt",
+    "noacct",
+    "nopage",
+    "noprint",
+)
+
+
+def fault(number: int, text: str, expected: str) -> InvalidInput:
+    """What came on a line and what was expected there."""
+    return InvalidInput(f"Line {number}", text.strip(), expected)
+
+
+def check_quiet(number: int, line: str) -> None:
+    """A command that changes nothing in the circuit is passed over; any other is refused, not ignored."""
+    command, *words = line.split()
+    if command in (".options", ".option", ".opt"):
+        loud = [word for word in words if word.split("=")[0] not in QUIET_OPTIONS]
+        if loud:
+            raise fault(number, line, f"options of accuracy and printing only; leave {loud[0]} out")
+    elif command not in QUIET_COMMANDS:
+        raise fault(number, line, "one of .model .param .subckt .ends or a command of analysis; leave this one out")
+
+
+def joined(lines: list[str]) -> list[tuple[int, str]]:
+    """Lines with continuations joined; title, comments and empty lines left out, notes kept."""
+    found: list[tuple[int, str]] = []
+    for number, raw in _without_control(lines):
+        line = raw.strip()
+        if line.startswith("*:"):
+            found.append((number, line))
+            continue
+        line = line.split(";")[0].split(" $")[0].strip()
+        if not line or line.startswith("*"):
+            continue
+        if line.startswith("+"):
+            plain = [place for place in range(len(found)) if not found[place][1].startswith("*:")]
+            if not plain:
+                raise fault(number, raw, "a line before it to go on from")
+            found[plain[-1]] = (found[plain[-1]][0], f"{found[plain[-1]][1]} {line[1:].strip()}")
+        else:
+            found.append((number, line))
+    return found
+
+
+def _without_control(lines: list[str]) -> list[tuple[int, str]]:
+    """Numbered lines after the title, without the blocks of commands between .control and .endc."""
+    found, inside = [], False
+    for number, raw in enumerate(lines[1:], start=2):
+        word = raw.strip().lower()
+        if word == ".control":
+            inside = True
+        if not inside:
+            found.append((number, raw))
+        if word == ".endc":
+            inside = False
+    return found
+
+
+def read_note(number: int, text: str, notes: dict[str, dict[str, str]]) -> None:
+    """``*: NAME key=value key="two words"``."""
+    try:
+        words = shlex.split(text)
+    except ValueError as error:
+        raise fault(number, text, "a note with its quotes closed") from error
+    if not words:
+        return
+    for word in words[1:]:
+        key, sign, value = word.partition("=")
+        if not sign:
+            raise fault(number, text, 'key=value after the name, for instance kind=wire place="battery box"')
+        notes.setdefault(words[0].lower(), {})[key.lower()] = value
+
+
+def pairs(number: int, text: str) -> dict[str, str]:
+    """name=value pairs; values may stand in braces."""
+    tidy = re.sub(r"\s*=\s*", "=", text.strip())
+    found = re.findall(r"([\w.]+)=(\{[^}]*\}|\S+)", tidy)
+    if " ".join(f"{name}={value}" for name, value in found) != " ".join(tidy.split()):
+        raise fault(number, text, "name=value pairs")
+    return {name.lower(): value for name, value in found}
