@@ -64,6 +64,15 @@ class AgainstNgspice(unittest.TestCase):
             with self.subTest(path.stem):
                 self.check(path.read_text(encoding="utf-8"))
 
+    def test_a_starved_regulator_stands_still_somewhere(self) -> None:
+        """A corroded connector before a regulator: steep loop, found in pseudo time."""
+        text = (CIRCUITS / "regulator-clock.cir").read_text(encoding="utf-8")
+        for ohm in ("3k", "10k", "47k", "220k", "1meg", "4.7meg"):
+            with self.subTest(ohm):
+                starved = text.replace("Rconn vin vraw 0.05", f"Rconn vin vraw {ohm}")
+                self.assertNotEqual(starved, text)
+                self.check(starved)
+
     def test_transients_within_one_percent(self) -> None:
         for name, (body, stop_s, step_s) in TRANSIENT.items():
             with self.subTest(name):

@@ -5,10 +5,11 @@ left for its neighbours, the whole matrix still tells their voltages.
 
 Source
 ------
-Newton with junction limiting, gmin and source stepping as in SPICE: Nagel, SPICE2 (1975) [memory].
+Newton with junction limiting, gmin and source stepping as in SPICE: Nagel, SPICE2 (1975) [memory]. Pseudo-transient
+continuation: Kelley and Keyes, SIAM J. Numer. Anal. 35 (1998) 508 [memory].
 """
 
-from typing import Any
+from typing import Any, NamedTuple
 
 import numpy as np
 import numpy.typing as npt
@@ -20,7 +21,19 @@ Array = npt.NDArray[Any]
 MOST_STEPS = 100
 RELATIVE, STILL_V = 1e-6, 1e-7
 GMIN_S = tuple(10.0**power for power in range(-2, -13, -1))  # from every node to ground, taken away bit by bit
+FIRST_HOLD_S, LEAST_HOLD_S, MOST_EASED = 1e-2, 1e-13, 400
+SLOWER, FASTER = 4.0, 3.0
+FEW = 12  # steps of Newton before a step in time counts as failed
 RAMP = (0.02, 0.05, 0.1, 0.2, 0.35, 0.5, 0.7, 0.85, 1.0)
+
+
+class _Stage(NamedTuple):
+    """The equations to be solved for now: their matrix, the share of the sources, what is fed in beside them, patience."""
+
+    matrix: Array
+    share: float = 1.0
+    beside: Array | float = 0.0
+    most_steps: int = MOST_STEPS
 
 
 def settle(system: System, near: tuple[Array, Array] | None) -> Array | None:
@@ -31,42 +44,65 @@ def settle(system: System, near: tuple[Array, Array] | None) -> Array | None:
     near : unknowns (n,) and watched voltages (q,) found by the short iteration; None when it found nothing
     """
     nothing = np.zeros(system.size), np.zeros(len(system.watch))
-    found = _newton(system, *near, system.matrix, 1.0) if near else None
+    found = _newton(system, *near, _Stage(system.matrix)) if near else None
     if found is None:
-        found = _newton(system, *nothing, system.matrix, 1.0)
+        found = _newton(system, *nothing, _Stage(system.matrix))
     if found is None:
         leaky = (system.matrix + np.diag(_at_nodes(system, leak)) for leak in GMIN_S)
-        found = _stepped(system, [(matrix, 1.0) for matrix in (*leaky, system.matrix)])
+        found = _stepped(system, [_Stage(matrix) for matrix in (*leaky, system.matrix)])
     if found is None:
-        found = _stepped(system, [(system.matrix, share) for share in RAMP])
-    return found
+        found = _stepped(system, [_Stage(system.matrix, share) for share in RAMP])
+    return found if found is not None else eased(system)
 
 
 def _at_nodes(system: System, figure: float) -> Array:
     return np.where(np.arange(system.size) < system.node_count, figure, 0.0)
 
 
-def _stepped(system: System, stages: list[tuple[Array, float]]) -> Array | None:
+def _stepped(system: System, stages: list[_Stage]) -> Array | None:
     """Stages after each other, each begun where the one before ended."""
     x: Array | None = np.zeros(system.size)
-    for matrix, share in stages:
+    for stage in stages:
         if x is not None:
-            x = _newton(system, x, system.watch @ x, matrix, share)
+            x = _newton(system, x, system.watch @ x, stage)
     return x
 
 
-def _newton(system: System, x: Array, w: Array, matrix: Array, share: float) -> Array | None:
-    """Newton from ``x`` with devices looked at near ``w``, sources at ``share`` of their figure."""
+def eased(system: System, near: Array | None = None) -> Array | None:
+    """As if every node had a capacitor: steps in time that grow while they succeed, until nothing moves any more.
+
+    Returns all unknowns, shape (n,), or None. A point ``near`` is tried first.
+    """
+    if near is not None:
+        found = _newton(system, near, system.watch @ near, _Stage(system.matrix, most_steps=FEW))
+        if found is not None:
+            return found
+    x, hold = np.zeros(system.size), FIRST_HOLD_S
+    for _ in range(MOST_EASED):
+        at_nodes = _at_nodes(system, hold)
+        new = _newton(system, x, system.watch @ x, _Stage(system.matrix + np.diag(at_nodes), 1.0, at_nodes * x, FEW))
+        if new is None:
+            hold *= SLOWER
+            continue
+        x, hold = new, hold / FASTER
+        if hold < LEAST_HOLD_S:
+            return _newton(system, x, system.watch @ x, _Stage(system.matrix))
+    return None
+
+
+def _newton(system: System, x: Array, w: Array, stage: _Stage) -> Array | None:
+    """Newton from ``x`` with devices looked at near ``w``."""
     nodes, blocks = slice(0, system.node_count), _block_outputs(system)
-    for turn in range(MOST_STEPS):
+    for turn in range(stage.most_steps):
         value, slope = system.bend(w)
         constant = value - slope @ w
-        constant[blocks] *= share
-        slope[blocks] *= share
+        constant[blocks] *= stage.share
+        slope[blocks] *= stage.share
         with np.errstate(all="ignore"):
             try:
                 new = np.linalg.solve(
-                    matrix - system.inject @ slope @ system.watch, system.source * share + system.inject @ constant
+                    stage.matrix - system.inject @ slope @ system.watch,
+                    system.source * stage.share + stage.beside + system.inject @ constant,
                 )
             except np.linalg.LinAlgError:
                 return None

@@ -14,7 +14,8 @@ import numpy as np
 import numpy.typing as npt
 
 from violet_dial.core.circuit.batch import Base, Variants, linearised, no_change, solve_variants
-from violet_dial.core.circuit.netlist import Circuit
+from violet_dial.core.circuit.devices import Junction
+from violet_dial.core.circuit.netlist import Circuit, Part
 from violet_dial.core.circuit.system import System, build_system
 from violet_dial.core.circuit.trade import Setting, figure, kind_of, set_circuit, tolerance_of
 from violet_dial.core.diagnosis.faults import Change, changes_of, rebuilt
@@ -31,17 +32,26 @@ UNSOLVED = 1e3  # standard deviation that stands for: no solution was found, any
 LEAST_A = 1e-9  # below it a current is none
 CELL_OHM = 2.0  # a small cell's own resistance; common practice, no source
 LEAD_OHM = 0.1  # the meter's own leads
+RANGES_A = np.array([200e-6, 2e-3, 20e-3, 200e-3, 10.0])  # of an ordinary pocket meter; common practice, no source
 ON_A = {"lamp": 10e-3, "led": 1e-3, "solenoid": 5e-3, "motor": 20e-3, "coil": 5e-3}  # where it is said to be on; usual
 FULL_SCALE_A = 200e-6  # of a movement when nothing is noted; common practice, no source
 
 
 @dataclass(frozen=True)
 class Meter:
-    """The meter in the hand: input resistance on volts, accuracy as a share, and least steps."""
+    """The meter in the hand: input resistance on volts, accuracy as a share, least steps, and what its ammeter takes for
+    itself at full scale."""
 
     input_ohm: float = 10e6
     accuracy: float = 0.01
     floor_v: float = 0.003
+    burden_v: float = 0.2  # the shunt's drop of a meter that shows 200 mV full scale; common practice, no source
+
+    def burden_ohm(self, size_a: Array) -> Array:
+        """The ammeter's own resistance on the range that fits each current, ohm."""
+        place = np.minimum(np.searchsorted(RANGES_A, size_a), len(RANGES_A) - 1)
+        found: Array = self.burden_v / RANGES_A[place]
+        return found
 
 
 @dataclass(frozen=True)
@@ -76,6 +86,7 @@ class Block:
     blur: Array  # (h, p): how much each toleranced part moves x, as a source along `spread`
     shares: Array  # (p,): relative tolerance times siemens, for resistances
     current: dict[str, Array]  # element currents by part (lower case), (h,)
+    branch_s: dict[str, Array]  # how a source's or coil's current answers a voltage put in series, siemens, (h,)
     solved: Array
 
     def row(self, node: str) -> int:
@@ -165,11 +176,34 @@ class Predictor:
         return Prediction(np.log10(np.minimum(value, 5e7)), _widened(block, own), moved)
 
     def amps(self, name: str, setting: Setting) -> Prediction:
-        """Size of the current through a part, as it stands (no meter resistance), as log10 of ampere."""
+        """Size of the current through a part with the ammeter in series, as log10 of ampere.
+
+        The ammeter's own resistance takes its share of the loop, by the small-signal resistance there; as meters differ
+        and junctions bend, half of what it takes is left open.
+        """
         block = self.block(setting)
         size = np.maximum(np.abs(self._through(block, name)), LEAST_A)
-        own = 0.05 + LOG10_E * 1e-7 / size
-        return Prediction(np.log10(size), _widened(block, own), np.zeros_like(block.blur))
+        taken = np.log10(1.0 + self.meter.burden_ohm(size) * self._loop_s(block, name))
+        own = 0.05 + LOG10_E * 1e-7 / size + 0.5 * taken
+        mean = np.maximum(np.log10(size) - taken, np.log10(LEAST_A))
+        return Prediction(mean, _widened(block, own), np.zeros_like(block.blur))
+
+    def _loop_s(self, block: Block, name: str) -> Array:
+        """How the current through a part answers a voltage put in series with it, siemens, (h,)."""
+        key = name.lower()
+        if key in block.branch_s:
+            return block.branch_s[key]
+        part = block.circuit.part(name)
+        if part.letter == "R":
+            own = self._siemens(block, part)
+        elif part.letter == "D":
+            junction = next(one.figures for one in block.system.elements if one.part.name == part.name)
+            assert isinstance(junction, Junction)
+            own = np.abs(block.current[key]) / junction.emission_v
+        else:  # collectors and current sources do not mind what is in series
+            return np.zeros(len(self.hypotheses))
+        found: Array = np.maximum(own * (1.0 - own * block.source_ohm(*part.nodes[:2])), 0.0)
+        return found
 
     def look(self, name: str, setting: Setting) -> Prediction:
         """What is seen of a part: 0 off to 1 on, or the share of full scale of a needle."""
@@ -202,14 +236,18 @@ class Predictor:
         part = block.circuit.part(name)
         if part.letter != "R":
             raise InvalidInput("Part", name, "a part whose current can be told: a resistance, source or junction")
+        through: Array = block.between(*part.nodes[:2]) * self._siemens(block, part)
+        return through
+
+    def _siemens(self, block: Block, part: Part) -> Array:
+        """Conductance of a resistance under each hypothesis, (h,)."""
         siemens = np.full(len(self.hypotheses), 1.0 / part.value)
         for place, hypothesis in enumerate(self.hypotheses):
             for fault in hypothesis.faults:
                 if fault.part == part.name:
                     changes = changes_of(block.circuit, fault, block.setting)
                     siemens[place] += sum(one.siemens for one in changes if set(one.nodes) == set(part.nodes[:2]))
-        through: Array = block.between(*part.nodes[:2]) * siemens
-        return through
+        return siemens
 
 
 @dataclass(frozen=True)
@@ -289,9 +327,9 @@ def _solve_block(circuit: Circuit, hypotheses: tuple[Hypothesis, ...], setting: 
     resist = np.zeros((len(x), rows + 1, rows + 1))
     resist[:, :rows, :rows] = inverse[:, :rows, :rows]
     shares = np.array([one.siemens * one.share for one in toleranced])
-    return Block(
-        setting, stands, system, x, resist, spread, blur, shares, element_currents(system, solution, variants), solved
-    )
+    current = element_currents(system, solution, variants)
+    branches = {name[1:]: np.abs(inverse[:, row, row]) for name, row in system.index.items() if row >= rows}
+    return Block(setting, stands, system, x, resist, spread, blur, shares, current, branches, solved)
 
 
 def _give_cells_resistance(stands: Circuit, system: System) -> None:
