@@ -171,13 +171,13 @@ def parse_with_unit(text: str, units: dict[str, str], field: str) -> Quantity:
 
 
 def format_engineering(value: float, digits: int = 4) -> str:
-    """A number with an engineering prefix, ready for a unit: ``38000`` becomes ``38 k``."""
+    """A number with an engineering prefix and a true minus, ready for a unit: ``38000`` becomes ``38 k``."""
     if value == 0:
         return "0 "
     for factor, prefix in ((1e9, "G"), (1e6, "M"), (1e3, "k"), (1, ""), (1e-3, "m"), (1e-6, "µ"), (1e-9, "n")):
         if abs(value) >= factor * (1 - 1e-9):
-            return f"{value / factor:.{digits}g} {prefix}"
-    return f"{value / 1e-12:.{digits}g} p"
+            return f"{value / factor:.{digits}g} {prefix}".replace("-", "−")
+    return f"{value / 1e-12:.{digits}g} p".replace("-", "−")
 
 
 def format_grouped(value: float, decimals: int = 0) -> str:

@@ -16,7 +16,7 @@ from violet_dial.gui.stations.receive.station import ReceiveStation
 from violet_dial.gui.stations.return_sheet import ReturnStation
 from violet_dial.gui.stations.trace.station import TraceStation
 from violet_dial.gui.theme.look import Look
-from violet_dial.gui.widgets.cards import ElidedLabel, LogCard, NextCard, labelled
+from violet_dial.gui.widgets.cards import ElidedLabel, LogCard, NextCard, labelled, scrolled
 from violet_dial.gui.widgets.reading_bar import ReadingBar
 from violet_dial.gui.widgets.station_line import StationLine
 from violet_dial.job.document import Job, Photo
@@ -87,7 +87,10 @@ class JobPage(QWidget):
         side.setContentsMargins(0, 0, 0, 0)
         side.setSpacing(12)
         side.addWidget(self.next_card)
-        side.addWidget(self.log, 1)
+        self.below_next = QStackedWidget()
+        self.below_next.addWidget(self.log)
+        self.below_next.addWidget(scrolled(self.trace.next))
+        side.addWidget(self.below_next, 1)
         middle = QHBoxLayout()
         middle.setSpacing(14)
         middle.addWidget(self.stack, 2)
@@ -163,6 +166,7 @@ class JobPage(QWidget):
         self.keep_typed()
         self.station = name
         self.stack.setCurrentWidget(self.pages[name])
+        self.below_next.setCurrentIndex(int(name == "Trace"))
         self.bar.show_typed(name == "Light")
         if self.view:
             self.line.show_states(station_states(self.view.job), name)

@@ -54,7 +54,9 @@ class CardPainter(QStyledItemDelegate):
 
     def measure(self) -> None:
         """Work the size out once; with thousands of cards it is asked for often."""
-        width = self._view.viewport().width() - 2
+        bar = self._view.verticalScrollBar()
+        # The list keeps room for the bar even while it is hidden.
+        width = self._view.viewport().width() - 2 - (0 if bar.isVisible() else bar.sizeHint().width())
         columns = max(1, width // self._look.px(CARD_WIDTH))
         self._size = QSize(width // columns, self._look.px(CARD_HEIGHT))
 

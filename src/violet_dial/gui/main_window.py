@@ -10,7 +10,7 @@ from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import Qt, QTimer, Signal, Slot
+from PySide6.QtCore import Qt, Signal, Slot
 from PySide6.QtGui import QCloseEvent, QKeySequence, QPaintEvent, QShortcut
 from PySide6.QtWidgets import (
     QFrame,
@@ -294,7 +294,7 @@ class MainWindow(QMainWindow):
         super().paintEvent(event)
         if not self._drawn:
             self._drawn = True
-            QTimer.singleShot(0, self.drawn.emit)
+            self.drawn.emit()
 
     def closeEvent(self, event: QCloseEvent) -> None:
         self.leave_job()

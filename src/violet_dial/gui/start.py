@@ -70,7 +70,7 @@ def start(options: StartOptions) -> int:
     look.apply()
     window = MainWindow(look, _open(options))
     window.demo_asked.connect(lambda: _to_demo(window))
-    window.drawn.connect(window.warm_up)
+    window.drawn.connect(window.warm_up, Qt.ConnectionType.QueuedConnection)
     window.warm.connect(lambda: to_instruments(window), Qt.ConnectionType.QueuedConnection)
     window.show()
     return app.exec()

@@ -66,7 +66,7 @@ def figure_text(value: float, function: Function) -> str:
         return f"{value:,.0f} lx".replace(",", "\u00a0") if value >= 1000 else f"{value:.4g} lx"
     if function in ("volt", "diode") and abs(value) < 10:
         return f"{value:.3f} V".replace("-", "−")
-    return f"{format_engineering(value, 4)}{UNITS[function]}".replace("-", "−")
+    return f"{format_engineering(value, 4)}{UNITS[function]}"
 
 
 def _now() -> str:

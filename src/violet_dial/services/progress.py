@@ -91,8 +91,13 @@ def open_step(job: Job) -> str:
 
 
 def finding(job: Job) -> str:
-    """The verdict in a few words for the card; empty before there are readings."""
-    return judge(job).verdict.headline if job.light.current.readings else ""
+    """The verdict in a few words for the card, or how far tracing is; empty before anything was read."""
+    if job.light.current.readings:
+        return judge(job).verdict.headline
+    count = len(job.tracing.now)
+    if job.tracing.repairs and not count:
+        return f"{job.tracing.repairs[-1].words} put right; not tested since"
+    return f"{count} piece{'s' if count > 1 else ''} of evidence taken" if count else ""
 
 
 def next_act(job: Job) -> NextAct:

@@ -28,6 +28,7 @@ from violet_dial.core.calibration.readings import (
     state_of,
     tabulate,
 )
+from violet_dial.core.quantities import format_signed
 
 
 @dataclass(frozen=True)
@@ -55,7 +56,7 @@ class JudgedReading:
         """The sum behind the figures."""
         r = self.reading
         return (
-            f"{r.indicated_ev100:.2f} − {r.reference_ev100:.2f} = {self.error_stops:+.2f} stop; "
+            f"{r.indicated_ev100:.2f} − {r.reference_ev100:.2f} = {format_signed(self.error_stops)} stop; "
             f"U = 2 × √({r.u_reference:.3f}² + {r.u_reading:.3f}²) = {self.expanded_uncertainty_stops:.2f}; "
             f"tolerance ±{self.tolerance_stops:.2f}"
         )

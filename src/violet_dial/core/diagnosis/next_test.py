@@ -302,7 +302,7 @@ def _outcome(ask: Evidence, cluster: list[int], mean: Array, weight: Array, name
 def shown_value(ask: Evidence, value: float) -> str:
     """A predicted value in the words of the bench."""
     if ask.test == "volt":
-        return f"{value if abs(value) >= 0.005 else 0.0:.2f} V"
+        return f"{value if abs(value) >= 0.005 else 0.0:.2f} V".replace("-", "−")
     if ask.test == "ohm":
         return "open" if value > 7.3 else f"{format_engineering(10**value, 3)}Ω"
     if ask.test == "amp":

@@ -2,7 +2,7 @@
 
 from PySide6.QtCore import QAbstractTableModel, QModelIndex, QPersistentModelIndex, QPointF, Qt, Signal, Slot
 from PySide6.QtGui import QIcon, QKeyEvent, QPainter, QPixmap, QResizeEvent
-from PySide6.QtWidgets import QAbstractItemView, QHeaderView, QTableView
+from PySide6.QtWidgets import QAbstractItemView, QHeaderView, QStyledItemDelegate, QStyleOptionViewItem, QTableView
 
 from violet_dial.gui.theme.look import Look
 from violet_dial.gui.widgets.marks import draw_mark
@@ -78,6 +78,22 @@ class RowsModel(QAbstractTableModel):
         return None
 
 
+class _Spilling(QStyledItemDelegate):
+    """Lets one column's text run on into the next where that has none."""
+
+    def __init__(self, table: QTableView, column: int) -> None:
+        super().__init__(table)
+        self._table, self._column = table, column
+
+    def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: Index) -> None:
+        free = index.sibling(index.row(), self._column + 1)
+        if index.column() in (self._column, self._column + 1) and not free.data():
+            if index.column() != self._column:
+                return
+            option.rect = option.rect.united(self._table.visualRect(free))
+        super().paint(painter, option, index)
+
+
 class RowsTable(QTableView):
     """One row chosen at a time; Enter, Del and single letters go out as signals with the row."""
 
@@ -120,6 +136,10 @@ class RowsTable(QTableView):
             mode = QHeaderView.ResizeMode.Stretch if column == self._stretch else QHeaderView.ResizeMode.Fixed
             header.setSectionResizeMode(column, mode)
         self.restyle()
+
+    def spill(self, column: int) -> None:
+        """Let a column's text run on into the next where that has none."""
+        self.setItemDelegate(_Spilling(self, column))
 
     def drop_when_narrow(self, column: int, below: int) -> None:
         """Leave a column out while the table is narrower than ``below`` at 100 % text."""

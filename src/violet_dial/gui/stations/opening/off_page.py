@@ -36,6 +36,7 @@ class OffPage(QWidget):
         self.table = RowsTable(look, "Strip-down, in the order of removal", 1)
         self.table.setModel(self.model)
         self.table.set_widths(30, 200, 150, 66, 48)
+        self.table.spill(1)
         self.table.drop_when_narrow(2, 400)
         self.tray = TrayView(look)
         self.detail = labelled("", "small", True)

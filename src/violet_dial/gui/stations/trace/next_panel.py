@@ -1,15 +1,15 @@
-"""The next test: which points, what to expect, what each outcome would leave; the figure is typed here."""
+"""What the next test shows: the figure is typed here, beside what each outcome would leave. It stands below the Next card."""
 
 from collections.abc import Callable
 from dataclasses import replace
 
 from PySide6.QtCore import Qt, Signal, Slot
-from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from violet_dial.core.circuit.netlist import Circuit
 from violet_dial.core.diagnosis.evidence import LOOKS, OVERLOAD_OHM, Evidence, Prefer
 from violet_dial.core.diagnosis.explain import short_words, spoken
-from violet_dial.core.diagnosis.next_test import Test
+from violet_dial.core.diagnosis.next_test import Outcome, Test
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.quantities import format_engineering, parse_number
 from violet_dial.gui.theme.look import Look
@@ -20,6 +20,7 @@ from violet_dial.services.acts import Done
 from violet_dial.services.progress import NextAct
 from violet_dial.services.tracing import TraceResult, take_evidence
 
+MOST_OUTCOMES = 6
 _UNITS = {"volt": ("V", "volt"), "ohm": ("Ω", "ohm", "R")}
 
 
@@ -77,17 +78,16 @@ class NextPanel(QWidget):
         self.prefer.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.prefer.clicked.connect(self.preference_turned)
         head = QHBoxLayout()
-        head.addWidget(labelled("Next test", "small"))
+        head.addWidget(labelled("What it shows", "head"))
         head.addStretch(1)
         head.addWidget(self.prefer)
         inside.addLayout(head)
-        self.title = labelled("", "head", True)
-        self.cost = labelled("", "small", True)
+        self.nothing = labelled("", "quiet", True)
         self.typed = TypedLine("What the test shows", lambda text: (), self._understood)
         self.figure = self.typed.edit
-        self.outcomes = labelled("", "small", True)
+        self.outcomes = _OutcomeTable()
         self.groups = labelled("", "small", True)
-        for item in (self.title, self.cost, self.typed, self.outcomes, self.groups):
+        for item in (self.nothing, self.typed, self.outcomes, self.groups):
             inside.addWidget(item)
         inside.addStretch(1)
         layout = QVBoxLayout(self)
@@ -108,10 +108,10 @@ class NextPanel(QWidget):
 
     def show_nothing(self, why: str) -> None:
         self._tests = ()
-        self.title.setText("No test to suggest")
-        self.cost.setText(why)
+        self.nothing.setText(f"No test to suggest. {why}")
+        self.nothing.setVisible(True)
         self.typed.setVisible(False)
-        self.outcomes.setText("")
+        self.outcomes.show_rows(())
         self.groups.setText("")
 
     def show_tests(self, circuit: Circuit, tests: tuple[Test, ...], groups: tuple[tuple[str, ...], ...]) -> None:
@@ -121,17 +121,12 @@ class NextPanel(QWidget):
         else:
             self._circuit, self._tests, self._place = circuit, tests, 0
             test = tests[0]
-            self.title.setText(test_title(circuit, test))
-            self.cost.setText(f"{test_cost(test)} · {test.bits:.2f} bit")
+            self.nothing.setVisible(False)
             self.typed.setVisible(True)
             self.typed.clear()
             hint = {"volt": "1.52 V", "ohm": "38k, OL", "seen": "on, dim, off, 40 %"}.get(test.ask.test, "")
             self.figure.setPlaceholderText(f"shows: {hint}")
-            lines = []
-            for one in test.outcomes[:3]:
-                left = ", ".join(f"{spoken(circuit, name)} {share:.0%}" for name, share in one.leaves[:1])
-                lines.append(f"{one.words}  ({one.probability:.0%})  → {left}")
-            self.outcomes.setText("\n".join(lines))
+            self.outcomes.show_rows(tuple(_outcome_row(circuit, one) for one in test.outcomes[:MOST_OUTCOMES]))
         alike = [" or ".join(spoken(circuit, name) for name in group[:4]) for group in groups[:1]]
         self.groups.setText(f"No allowed test parts: {'; '.join(alike)}" if alike else "")
         self.groups.setVisible(bool(alike))
@@ -154,6 +149,40 @@ class NextPanel(QWidget):
         evidence = self._read(text)
         self.typed.clear()
         self.taken.emit(_taking(evidence))
+
+
+class _OutcomeTable(QWidget):
+    """One row for each outcome: what the meter would show, how likely that is, and what would be left."""
+
+    HEADS = ("if it shows", "", "then likeliest")
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._grid = QGridLayout(self)
+        self._grid.setContentsMargins(0, 0, 0, 0)
+        self._grid.setHorizontalSpacing(12)
+        self._grid.setVerticalSpacing(6)
+        self._grid.setColumnStretch(2, 1)
+        self._rows = [[labelled("", "small", column == 2) for column in range(3)] for _ in range(MOST_OUTCOMES + 1)]
+        for place, row in enumerate(self._rows):
+            for column, label in enumerate(row):
+                align = Qt.AlignmentFlag.AlignRight if column == 1 else Qt.AlignmentFlag.AlignLeft
+                label.setAlignment(align | Qt.AlignmentFlag.AlignTop)
+                self._grid.addWidget(label, place, column)
+
+    def show_rows(self, rows: tuple[tuple[str, str, str], ...]) -> None:
+        """Show the outcomes, likeliest first; nothing when there are none."""
+        texts = (self.HEADS, *rows) if rows else ()
+        for place, row in enumerate(self._rows):
+            for column, label in enumerate(row):
+                label.setText(texts[place][column] if place < len(texts) else "")
+                label.setVisible(place < len(texts))
+        self.setAccessibleName("; ".join(f"{shown}, {share}: {left}" for shown, share, left in rows))
+
+
+def _outcome_row(circuit: Circuit, one: Outcome) -> tuple[str, str, str]:
+    left = ", ".join(f"{spoken(circuit, name)} {share:.0%}" for name, share in one.leaves[:1])
+    return one.words, f"{one.probability:.0%}", left
 
 
 def _taking(evidence: Evidence) -> Callable[[Job, str], Done]:

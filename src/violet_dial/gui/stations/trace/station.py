@@ -73,7 +73,7 @@ class TraceStation(QWidget):
         self.table.drop_when_narrow(2, 310)
         self.circuit = QPushButton("Choose a circuit  F4")
         self.circuit.setProperty("role", "link")
-        self.next = NextPanel(look)
+        self.next = NextPanel(look)  # the page puts it below the Next card
         self._build()
 
     def _build(self) -> None:
@@ -92,7 +92,7 @@ class TraceStation(QWidget):
             ranked.addWidget(item)
         ranked.addStretch(1)
         below = QHBoxLayout()
-        for widget, share in ((evidence, 5), (scrolled(self.next), 5), (scrolled(suspects), 6)):
+        for widget, share in ((evidence, 5), (scrolled(suspects), 6)):
             below.addWidget(widget, share)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
