@@ -70,6 +70,32 @@ class Receive(Bench):
         self.press(KEY.Key_Z, CTRL)
         self.assertEqual(self.receiving.findings, (found,))
 
+    def test_enter_in_the_list_says_a_finding_better(self) -> None:
+        self.press(KEY.Key_Tab, CTRL)
+        self.press(KEY.Key_Return)
+        self.type_in("sticky: lever")
+        self.press(KEY.Key_Return)
+        before = self.receiving.findings[0]
+        page = self.page.receive.look_over
+        page.outline.setFocus()
+        self.press(KEY.Key_Down)  # the cursor elsewhere does not move it
+        page.list.setFocus()
+        page.list.setCurrentRow(0)
+        self.press(KEY.Key_Return)
+        self.assertEqual(page.typed.edit.text(), "sticky a spot: lever")
+        self.assertIn("stays at the", page.typed.said.text())
+        self.type_in(" and ring")
+        self.press(KEY.Key_Return)
+        (after,) = self.receiving.findings
+        self.assertEqual(after.note, "lever and ring")
+        self.assertEqual((after.x, after.y, after.finding_id), (before.x, before.y, before.finding_id))
+        self.assertIs(self.focused, page.list)
+        self.press(KEY.Key_Return)
+        page.typed.edit.clear()  # thought better of: the line is free for a new one
+        self.type_in("dent")
+        self.press(KEY.Key_Return)
+        self.assertEqual(len(self.receiving.findings), 2)
+
     def test_what_is_no_finding_is_said_and_kept_in_its_field(self) -> None:
         self.press(KEY.Key_Tab, CTRL)
         self.press(KEY.Key_Return)
@@ -186,6 +212,20 @@ class Off(Bench):
         self.page.opening.off.table.choose(0)
         self.press(KEY.Key_P)
         self.assertFalse(self.opening.steps[0].planned)
+
+    def test_typing_what_is_planned_takes_it_as_planned(self) -> None:
+        self.go_open(LINES)
+        self.press(KEY.Key_Escape)
+        self.new_job("Shearwater compact", "again")
+        self.press(KEY.Key_2, ALT)
+        self.press(KEY.Key_L, CTRL)
+        self.page.opening.pages.turn_to(0)
+        self.page.opening.off.typed.edit.setFocus()
+        self.type_in("shim lens mount")
+        self.assertIn("as planned · 12 shims of lens mount", self.page.opening.off.typed.said.text())
+        self.press(KEY.Key_Return)
+        self.assertEqual([step.planned for step in self.opening.steps], [False, True, True, True, True])
+        self.assertEqual(self.opening.steps[0].tray, "B1")
 
     def test_the_next_of_the_model_begins_from_this_one(self) -> None:
         self.go_open(LINES)

@@ -124,6 +124,25 @@ class Receive(unittest.TestCase):
         with self.assertRaisesRegex(InvalidInput, "green crust"):
             understand_finding(job, "blue fluff")
 
+    def test_a_finding_is_said_better_and_stays_where_it_was(self) -> None:
+        job = Job("j1", 1, device=Device("Petrel", kind="instant camera"))
+        job = receiving.place_finding(job, Seen("sticky", "top", 0.3, 0.4, note="lever"), "now").job
+        typed = understand_finding(job, receiving.finding_words(job.receiving.findings[0]))
+        self.assertEqual((typed.kind, typed.extent, typed.note), ("sticky", "a spot", "lever"))
+        done = receiving.change_finding(job, "f1", understand_finding(job, "missing screw: chrome"), "now")
+        found = done.job.receiving.findings[0]
+        self.assertEqual(
+            (found.kind, found.view, found.x, found.y, found.note), ("missing screw", "top", 0.3, 0.4, "chrome")
+        )
+        self.assertEqual([one.screw_id for one in done.job.receiving.missing], ["f1"])
+        self.assertIn("now: missing screw", done.reason)
+        again = receiving.change_finding(done.job, "f1", understand_finding(job, "missing screw: black"), "now").job
+        self.assertEqual(len(again.receiving.missing), 1)  # the hunt goes on
+        back = receiving.change_finding(again, "f1", understand_finding(job, "dent a patch"), "now").job
+        self.assertEqual(back.receiving.missing, ())
+        with self.assertRaisesRegex(InvalidInput, "a finding of this job"):
+            receiving.change_finding(job, "f9", typed, "now")
+
     def test_gate_and_walk_are_kept_with_their_words(self) -> None:
         job = Job("j1", 1, device=Device("Petrel", kind="instant camera"))
         gate = replace(job.receiving.gate, battery="out", has_flash=True, measured_v=1.5)
@@ -161,6 +180,23 @@ class Lessons(unittest.TestCase):
         taken = opening.take_planned(job, job.opening.steps[1].step_id, "now").job
         self.assertEqual([step.planned for step in taken.opening.steps], [False, *[True] * (len(offer.steps) - 1)])
         self.assertEqual(taken.opening.steps[0].confirmed, 3)
+
+    def test_a_typed_line_that_the_plan_has_is_the_planned_step(self) -> None:
+        plan = strip(Job("j1", 1), ("screw x3 top cover M1.4x3 chrome lh -> A1", "top cover -> A2; hides meter lead"))
+        job = opening.add_steps(Job("j2", 2), plan.opening.steps, "job 1", "now").job
+        step, met = opening.typed_step(job, "screw Top Cover -> B4")
+        self.assertIsNotNone(met)
+        self.assertEqual((step.count, step.size, step.hand, step.tray), (3, "M1.4x3", "left", "B4"))
+        done = opening.take_step(job, "screw x4 top cover", "2026-11-03T10:00:00")
+        self.assertEqual(done.reason, "Off: 4 screws of top cover -> A1, as planned")
+        first, second = done.job.opening.steps
+        self.assertEqual((first.count, first.planned, first.off_at), (4, False, "2026-11-03T10:00:00"))
+        self.assertTrue(second.planned)
+        more = opening.take_step(done.job, "spring counter", "now").job
+        self.assertEqual([one.planned for one in more.opening.steps], [False, False, True])  # before what is planned
+        self.assertEqual(opening.typed_step(more, "screw x4 top cover")[1], None)  # off already: another of its kind
+        last = opening.take_step(more, "top cover", "now").job.opening.steps[-1]
+        self.assertEqual((last.hides, last.planned), (("meter lead",), False))
 
     def test_family_counts_as_the_same(self) -> None:
         self._job(Device("Razorbill", family="Auk movement 2"), LINES[:2])

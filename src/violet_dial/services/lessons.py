@@ -49,20 +49,16 @@ def siblings_of(workshop: Workshop, job: Job) -> tuple[Job, ...]:
 def offer_for(workshop: Workshop, job: Job) -> Offer:
     """What the bench has learned about this model before."""
     siblings = siblings_of(workshop, job)
-    met = Counter(_key(step) for one in siblings for step in one.opening.steps if not step.planned)
+    met = Counter(step.thing for one in siblings for step in one.opening.steps if not step.planned)
     with_list = [one for one in siblings if one.opening.steps]
     steps: tuple[Step, ...] = ()
     source = ""
     if with_list:
         source = f"job {with_list[0].label}"
-        steps = tuple(replace(_bare(step), confirmed=met[_key(step)]) for step in with_list[0].opening.steps)
+        steps = tuple(replace(_bare(step), confirmed=met[step.thing]) for step in with_list[0].opening.steps)
     ways = tuple(dict.fromkeys(way for one in siblings for way in one.opening.shorter_ways))
     lessons = tuple(dict.fromkeys(one.closing.lesson.strip() for one in siblings if one.closing.lesson.strip()))
     return Offer(source, len(siblings), steps, ways, lessons)
-
-
-def _key(step: Step) -> tuple[str, str]:
-    return step.kind, step.home.lower()
 
 
 def _bare(step: Step) -> Step:

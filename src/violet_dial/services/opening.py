@@ -1,6 +1,6 @@
 """Acts at Open: steps taken, changed and refitted; the way back and the way in of a job."""
 
-from dataclasses import dataclass, replace
+from dataclasses import MISSING, dataclass, fields, replace
 from datetime import datetime
 
 from violet_dial.core.errors import InvalidInput
@@ -36,14 +36,37 @@ def step_at(job: Job, step_id: str) -> int:
     raise InvalidInput("Step", step_id, "a step of this job's list")
 
 
+def typed_step(job: Job, text: str) -> tuple[Step, Step | None]:
+    """The step a typed line means, and the planned one it is, if the plan has that thing.
+
+    What was typed counts; what was not is as planned.
+    """
+    step = understand_step(text, next_step_id(job))
+    met = next((one for one in job.opening.steps if one.planned and one.thing == step.thing), None)
+    if met is None:
+        return step, None
+    silent = {
+        one.name: getattr(met, one.name)
+        for one in fields(Step)
+        if one.default is not MISSING and getattr(step, one.name) == one.default
+    }
+    hand = met.hand if step.hand in ("", "unknown") else step.hand
+    fixed = {"step_id": met.step_id, "planned": False, "confirmed": met.confirmed + 1, "hand": hand}
+    return replace(step, **{**silent, **fixed}), met
+
+
 def take_step(job: Job, text: str, at: str) -> Done:
-    """One typed line of the strip-down: it is off now."""
-    step = replace(understand_step(text, next_step_id(job)), off_at=at)
-    if len(job.opening.steps) >= MOST_STEPS:
-        raise InvalidInput("Strip-down", len(job.opening.steps) + 1, f"at most {MOST_STEPS} steps")
+    """One typed line of the strip-down: it is off now, before those that are only planned."""
+    step, met = typed_step(job, text)
+    off = [one for one in job.opening.steps if not one.planned]
+    plan = [one for one in job.opening.steps if one.planned and one is not met]
+    if len(off) + len(plan) >= MOST_STEPS:
+        raise InvalidInput("Strip-down", len(off) + len(plan) + 1, f"at most {MOST_STEPS} steps")
     caution = " (thread hand not known)" if step.hand == "unknown" else ""
     where = f" -> {step.tray}" if step.tray else ""
-    return Done(_with_steps(job, (*job.opening.steps, step)), "Open", f"Off: {step.name}{where}{caution}"[:300])
+    planned = ", as planned" if met is not None else ""
+    steps = (*off, replace(step, off_at=at), *plan)
+    return Done(_with_steps(job, steps), "Open", f"Off: {step.name}{where}{planned}{caution}"[:300])
 
 
 def change_step(job: Job, step: Step, at: str) -> Done:

@@ -115,6 +115,29 @@ def place_finding(job: Job, seen: Seen, at: str) -> Done:
     return Done(_with(job, receiving), "Receive", reason[:300])
 
 
+def change_finding(job: Job, finding_id: str, typed: TypedFinding, at: str) -> Done:
+    """A finding said in other words; it stays where it was put. A missing screw keeps its hunt."""
+    have = job.receiving.findings
+    place = next((place for place, one in enumerate(have) if one.finding_id == finding_id), None)
+    if place is None:
+        raise InvalidInput("Finding", finding_id, "a finding of this job")
+    note = typed.note.strip()[:300]
+    changed = replace(
+        have[place], kind=typed.kind, extent=typed.extent, note=note, photo=typed.photo or have[place].photo
+    )
+    missing = tuple(one for one in job.receiving.missing if one.screw_id != finding_id or typed.kind == "missing screw")
+    if typed.kind == "missing screw" and not any(one.screw_id == finding_id for one in missing):
+        missing = (*missing, MissingScrew(finding_id, changed.view, place_of(job, changed), note))
+    receiving = replace(job.receiving, findings=(*have[:place], changed, *have[place + 1 :]), missing=missing)
+    reason = f"Finding at the {place_of(job, changed)} now: {typed.kind}, {typed.extent}" + f": {note}" * bool(note)
+    return Done(_with(job, receiving), "Receive", reason[:300])
+
+
+def finding_words(finding: Finding) -> str:
+    """A finding as it would be typed."""
+    return f"{finding.kind} {finding.extent}" + f": {finding.note}" * bool(finding.note)
+
+
 def strike_finding(job: Job, finding_id: str, at: str) -> Done:
     """A finding taken off the drawing; the log and undo still have it."""
     struck = [one for one in job.receiving.findings if one.finding_id == finding_id]

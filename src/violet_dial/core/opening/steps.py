@@ -109,6 +109,11 @@ class Step:
                 raise InvalidInput(name.replace("_", " "), getattr(self, name), f"at most {LONGEST_TEXT} characters")
 
     @property
+    def thing(self) -> tuple[StepKind, str]:
+        """What the step takes off, the same from one device to the next."""
+        return self.kind, self.home.strip().lower()
+
+    @property
     def name(self) -> str:
         """How the step's thing is spoken of: ``top cover``, ``3 screws of top cover``."""
         if self.kind in FASTENERS:

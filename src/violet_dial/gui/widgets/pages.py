@@ -44,7 +44,7 @@ KEYS: tuple[Section, ...] = (
         (
             "Ctrl+O\tattach photos (or drop them on the page)",
             "Arrows  PageUp  PageDown\ton the drawing (F5): from place to place, to the next view",
-            "Enter  Del\twrite what is there, strike it out",
+            "Enter  Del\twrite what is there, strike it out; Enter in the list of findings says one better",
             "W  X  D  N  S\tin the walk: works, wrong, dead, not tried; next supply",
         ),
     ),

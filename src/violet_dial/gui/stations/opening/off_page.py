@@ -7,7 +7,7 @@ from PySide6.QtWidgets import QHBoxLayout, QWidget
 
 from violet_dial.core.opening.care import bath_advice
 from violet_dial.core.opening.tally import tally
-from violet_dial.core.opening.typed import complete_line, typed_form, understand_step
+from violet_dial.core.opening.typed import complete_line, typed_form
 from violet_dial.gui.stations.opening.rows import off_row
 from violet_dial.gui.theme.look import Look
 from violet_dial.gui.widgets.cards import card, labelled
@@ -16,7 +16,7 @@ from violet_dial.gui.widgets.tray_view import STATE_MARKS, TrayView
 from violet_dial.gui.widgets.typed_line import TypedLine
 from violet_dial.job.document import Job
 from violet_dial.report.checklist import mind, said
-from violet_dial.services.opening import strike_step, take_planned, take_step, vocabulary_of
+from violet_dial.services.opening import strike_step, take_planned, take_step, typed_step, vocabulary_of
 
 HEADS = ("", "off", "size, head, finish", "hand", "tray")
 
@@ -60,14 +60,14 @@ class OffPage(QWidget):
     def show_job(self, job: Job) -> None:
         """Show the list and the tray; a step that came is chosen."""
         steps, before = job.opening.steps, self._job.opening.steps if self._job else ()
-        came = self._job is not None and len(steps) > len(before)
+        off = [place for place, step in enumerate(steps) if not step.planned]
+        came = self._job is not None and len(off) > sum(not step.planned for step in before)
         row = self.table.row
         self._job = job
         same = sum(1 for _ in takewhile(lambda pair: pair[0] is pair[1], zip(steps, before, strict=False)))
         rows = self.model.rows[:same] + tuple(off_row(place, steps[place]) for place in range(same, len(steps)))
         marks = self.model.marks[:same] + tuple(STATE_MARKS[tally(step).state] for step in steps[same:])
         self.model.show(rows, marks)
-        off = [place for place, step in enumerate(steps) if not step.planned]
         with QSignalBlocker(self.table):  # the detail is shown once, below
             self.table.choose(off[-1] if came and off else min(row, len(rows) - 1) if row >= 0 else len(rows) - 1)
         self._show_detail()
@@ -97,8 +97,11 @@ class OffPage(QWidget):
         return complete_line(text, vocabulary_of(self._job)) if self._job else ()
 
     def _understood(self, text: str) -> str:
-        step = understand_step(text, "new")
-        facts = [said(step), f"into {step.tray}" if step.tray else "no compartment named", mind(step)]
+        if self._job is None:
+            return ""
+        step, met = typed_step(self._job, text)
+        facts = ["as planned" * (met is not None), said(step)]
+        facts += [f"into {step.tray}" if step.tray else "no compartment named", mind(step)]
         caution = [step.caution, bath_advice(step.kind, step.no_bath)] if step.caution else []
         return " · ".join(part for part in (*facts, *caution) if part)
 

@@ -16,6 +16,8 @@ from violet_dial.gui.widgets.typed_line import TypedLine
 from violet_dial.job.document import Finding, Job, MissingScrew
 from violet_dial.services.receiving import (
     Seen,
+    change_finding,
+    finding_words,
     meaning_of,
     note_screw,
     place_finding,
@@ -34,6 +36,7 @@ class LookPage(QWidget):
         super().__init__()
         self._look = look
         self._job: Job | None = None
+        self._changing = ""  # the finding whose words are in the line, to be kept in its place
         self.outline = OutlineView(look)
         self.typed = TypedLine("What is there", self._offers, self._understood)
         self.typed.edit.setPlaceholderText("green crust a patch: under the left screw")
@@ -77,6 +80,8 @@ class LookPage(QWidget):
         self.outline.moved.connect(self._follow)
         self.typed.taken.connect(self._place)
         self.list.currentRowChanged.connect(self._show_row)
+        self.list.itemActivated.connect(self._change)
+        self.typed.edit.textChanged.connect(self._emptied)
         self.hunt.itemActivated.connect(self._looked)
         self.found.clicked.connect(self._found)
         self.siblings.editingFinished.connect(self._note_siblings)
@@ -175,7 +180,9 @@ class LookPage(QWidget):
         one = understand_finding(self._job, text)
         photo = " · with photo" if one.photo else ""
         note = f": {one.note}" if one.note else ""
-        return f"{one.kind}, {one.extent}, at the {self.outline.spot.name}{note}{photo}"
+        changing = self._finding(self._changing)
+        where = f"stays at the {place_of(self._job, changing)}" if changing else f"at the {self.outline.spot.name}"
+        return f"{one.kind}, {one.extent}, {where}{note}{photo}"
 
     @Slot(str)
     def _place(self, text: str) -> None:
@@ -185,10 +192,34 @@ class LookPage(QWidget):
             one = understand_finding(self._job, text)
         except InvalidInput:
             return
+        changing = self._changing
         seen = Seen(one.kind, self.outline.view, *self.outline.at, one.extent, one.note, one.photo)
         self.typed.clear()
-        self.act_asked.emit(lambda job, at: place_finding(job, seen, at))
-        self.outline.setFocus()
+        if changing:
+            self.act_asked.emit(lambda job, at: change_finding(job, changing, one, at))
+            self.list.setFocus()
+        else:
+            self.act_asked.emit(lambda job, at: place_finding(job, seen, at))
+            self.outline.setFocus()
+
+    def _finding(self, finding_id: str) -> Finding | None:
+        findings = self._job.receiving.findings if self._job else ()
+        return next((one for one in findings if one.finding_id == finding_id), None)
+
+    @Slot()
+    def _change(self) -> None:
+        """Enter on a finding puts its words into the line, to be said better."""
+        one = self.chosen
+        if one is not None:
+            self._changing = one.finding_id
+            self.typed.edit.setText(finding_words(one))
+            self.typed.edit.setFocus()
+
+    @Slot(str)
+    def _emptied(self, text: str) -> None:
+        """An emptied line is free for a new finding again."""
+        if not text:
+            self._changing = ""
 
     @Slot(str)
     def _strike(self, finding_id: str) -> None:
