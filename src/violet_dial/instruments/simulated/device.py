@@ -14,7 +14,9 @@ from violet_dial.core.quantities import parse_number
 from violet_dial.core.steady.samples import Function
 
 CONTINUITY_MODES = ("ohm", "continuity")
-METER, BURDEN_OHM = "Rammeter", 1.0  # an ordinary meter on its milliampere range; common practice, no source
+METER, BURDEN_OHM = "Rmeter#", 1.0  # an ordinary meter on its milliampere range; common practice, no source
+# An ordinary meter's diode test, and what it wants beside a capacitor; common practice, no source.
+DIODE_TEST_A, DIODE_LIMIT_V, DIODE_SHOWN_V, LEAST_BESIDE_OHM = 1e-3, 3.0, 2.0, 5e3
 
 
 def hidden_fault(circuit: Circuit, text: str) -> Fault:
@@ -57,7 +59,7 @@ class DeviceUnderTest:
         self.setting: Setting = usual_setting(circuit)
         hidden = Hypothesis((fault,) if fault else (), 0.0)
         self._predictor = Predictor(circuit, (hidden,))
-        self._metered: dict[tuple[str, str], Predictor] = {}
+        self._metered: dict[tuple[str, str, str], Predictor] = {}
         self._slow = any(kind_of(circuit, part) == "cds" for part in circuit.parts)
 
     def points(self, text: str) -> tuple[str, str]:
@@ -108,22 +110,46 @@ class DeviceUnderTest:
             ohms = 10.0 ** self._value(Evidence("ohm", 0.0, plus, minus, setting=off)) + abs(volts) / 1e-4
             return Shown(float("inf") if ohms >= 0.98 * OVERLOAD_OHM else ohms, self._slow)
         if function == "diode":
-            off = replace(self.setting, supply="off")
-            volts = 1e-3 * 10.0 ** self._value(Evidence("ohm", 0.0, plus, minus, setting=off))
-            return Shown(volts if volts < 2.0 else float("inf"), False)
+            return Shown(self._diode_v(plus, minus), False)
+        if function == "capacitance":
+            return Shown(self._capacitance_f(plus, minus), False)
         return Shown(self._through_meter(plus, minus) if function == "amp" else 0.0, self._slow)
 
     def _through_meter(self, plus: str, minus: str) -> float:
-        """Current through an ammeter put between two points: a part of the circuit while it is there."""
+        """Current through an ammeter put between two points."""
         if plus == minus:
             return 0.0
-        key = (plus, minus)
+        meter = Part(METER, "R", (plus, minus), BURDEN_OHM)
+        return self._across((meter,), plus, minus, self.setting) / BURDEN_OHM
+
+    def _diode_v(self, plus: str, minus: str) -> float:
+        """What the test current leaves between two points, supply out; overload above what the meter can show."""
+        if plus == minus:
+            return 0.0
+        drive = Part("Imeter", "I", (minus, plus), DIODE_TEST_A)
+        limit = Part(METER, "R", (plus, minus), DIODE_LIMIT_V / DIODE_TEST_A)
+        volts = self._across((drive, limit), plus, minus, replace(self.setting, supply="off"))
+        return volts if volts < DIODE_SHOWN_V else float("inf")
+
+    def _capacitance_f(self, plus: str, minus: str) -> float:
+        """The capacitors between two points; overload where something beside them lets the charge off."""
+        between = [part for part in self.circuit.parts if part.letter == "C" and set(part.nodes) == {plus, minus}]
+        if not between:
+            return 0.0
+        beside = Evidence("ohm", 0.0, plus, minus, setting=replace(self.setting, supply="off"))
+        if 10.0 ** self._value(beside) < LEAST_BESIDE_OHM:
+            return float("inf")
+        asks = [Evidence("capacitance", 0.0, part=part.name, setting=self.setting) for part in between]
+        return float(sum(10.0 ** self._value(ask) for ask in asks))
+
+    def _across(self, meter: tuple[Part, ...], plus: str, minus: str, setting: Setting) -> float:
+        """Volts between two points with a meter's insides there: parts of the circuit while it touches."""
+        key = (meter[0].letter, plus, minus)
         if key not in self._metered:
-            meter = Part(METER, "R", key, BURDEN_OHM)
-            circuit = self.circuit.with_parts((*self.circuit.parts, meter))
+            circuit = self.circuit.with_parts((*self.circuit.parts, *meter))
             self._metered[key] = Predictor(circuit, self._predictor.hypotheses)
-        across = Evidence("volt", 0.0, plus, minus, setting=self.setting)
-        return float(prediction_of(self._metered[key], across).mean[0]) / BURDEN_OHM
+        across = Evidence("volt", 0.0, plus, minus, setting=setting)
+        return float(prediction_of(self._metered[key], across).mean[0])
 
     def needle(self) -> float:
         """Where the first movement's pointer would stand, as a share of full scale; 0 without one."""
