@@ -167,7 +167,7 @@ def _runs(circuit: Circuit) -> tuple[Run, ...]:
         end: str | None
         if part.letter == "Q":
             collector, base, emitter = part.nodes
-            joined = [(base, other) for other in (collector, emitter) if GROUND not in (base, other)]
+            joined = [(base, other) for other in (collector, emitter) if other != base and GROUND not in (base, other)]
             start, end = joined[0] if joined else (live[0], None)
         elif _watched(circuit, part):
             start, end = _watched(circuit, part), live[0]

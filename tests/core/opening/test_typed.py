@@ -35,6 +35,8 @@ class Typed(unittest.TestCase):
         self.assertEqual(understand_step("3 screws top cover", "s1").count, 3)
         self.assertEqual(understand_step("top cover -> b1", "s1"), Step("s1", "cover", "top cover", tray="B1"))
         self.assertEqual(understand_step("circlip advance lever", "s1").kind, "snap ring")
+        for said in ("JIS cross", "jis", "cross JIS"):
+            self.assertEqual(understand_step(f"screw top cover M1.7x4 {said} chrome", "s1").head, "JIS cross", said)
         self.assertEqual(understand_step("base plate", "s1").name, "base plate")
         wire = understand_step("wire meter cell; wire red clip+ to switch 1", "s1")
         self.assertEqual((wire.wire_colour, wire.wire_from, wire.wire_to), ("red", "clip+", "switch 1"))

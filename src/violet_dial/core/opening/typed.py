@@ -88,7 +88,8 @@ def _read_words(words: list[str], fields: dict[str, Any]) -> str:
         elif _SIZE.match(word):
             fields["size"] = word.replace(",", ".").replace("×", "x")
         elif low in HEAD_WORDS:
-            fields["head"] = HEAD_WORDS[low]
+            jis = low == "cross" and fields.get("head") == "JIS cross"  # "JIS cross" is one head said in two words
+            fields["head"] = "JIS cross" if jis else HEAD_WORDS[low]
         elif low in FINISHES and low:
             fields["finish"] = low
         elif low in HAND_WORDS:

@@ -40,6 +40,7 @@ def draw_part(painter: QPainter, look: Look, at: QPointF, step: Step, px_per_mm:
 
 def _screw(painter: QPainter, at: QPointF, size: tuple[float, float], step: Step) -> float:
     diameter, length = size
+    metal = painter.brush()
     head = diameter * 1.75
     centre = QPointF(at.x() + head / 2, at.y())
     painter.drawEllipse(centre, head / 2, head / 2)
@@ -51,7 +52,10 @@ def _screw(painter: QPainter, at: QPointF, size: tuple[float, float], step: Step
     if step.head in ("cross", "JIS cross"):
         painter.drawLine(QPointF(centre.x(), centre.y() - arm), QPointF(centre.x(), centre.y() + arm))
     if step.head == "JIS cross":
-        painter.drawPoint(QPointF(centre.x() + arm * 0.8, centre.y() - arm * 0.8))
+        dot = max(head * 0.06, 1.2)
+        painter.setBrush(painter.pen().color())
+        painter.drawEllipse(QPointF(centre.x() + arm * 0.72, centre.y() - arm * 0.72), dot, dot)
+        painter.setBrush(metal)
     if step.head == "hex":
         painter.drawEllipse(centre, arm * 0.7, arm * 0.7)
     if step.head == "two-pin":
