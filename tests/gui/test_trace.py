@@ -71,6 +71,32 @@ class Trace(WindowTest):
         self.press(KEY.Key_Z, CTRL)
         self.assertEqual(self.tracing.repairs, ())
 
+    def test_evidence_out_as_csv_and_in_again(self) -> None:
+        self.choose()
+        for line in ("clip+ to gnd 1.36 V", "needle dead", "sister m+ to gnd 0.3 V"):
+            self.type_line(line)
+        before = [taken.evidence for taken in self.tracing.now]
+        target = self.folder / "evidence.csv"
+        with mock.patch.object(QFileDialog, "getSaveFileName", return_value=(str(target), "")):
+            self.press(KEY.Key_E, CTRL)
+        self.assertIn("Written", self.said)
+        for _ in before:
+            self.press(KEY.Key_Z, CTRL)
+        self.assertEqual(self.tracing.now, ())
+        with mock.patch.object(QFileDialog, "getOpenFileName", return_value=(str(target), "")):
+            self.in_dialog(lambda: self.press(KEY.Key_I, CTRL), lambda dialog: 1)
+        self.settle()
+        self.assertEqual([taken.evidence for taken in self.tracing.now], before)
+        target.write_text("test,plus,value\nvolt,nowhere,1\n", encoding="utf-8")
+        offered: list[str] = []
+        with mock.patch.object(QFileDialog, "getOpenFileName", return_value=(str(target), "")):
+            self.in_dialog(lambda: self.press(KEY.Key_I, CTRL), lambda dialog: offered.append(dialog.take.text()) or 0)  # type: ignore[attr-defined]
+        self.assertIn("Take 0 pieces", offered[0])
+        target.write_bytes(b"\0\0")
+        with mock.patch.object(QFileDialog, "getOpenFileName", return_value=(str(target), "")):
+            self.press(KEY.Key_I, CTRL)
+        self.assertIn("expected a CSV text file", self.said)
+
     def test_what_is_not_understood_stays_in_its_field(self) -> None:
         self.choose()
         self.page.trace.typed.edit.setFocus()

@@ -5,6 +5,8 @@ import io
 import json
 import tempfile
 import unittest
+import zipfile
+from dataclasses import replace
 from pathlib import Path
 
 from hypothesis import given, settings
@@ -12,12 +14,14 @@ from hypothesis import strategies as st
 
 from violet_dial.cli.main import main
 from violet_dial.core.circuit.netlist import Circuit
-from violet_dial.core.diagnosis.evidence import Evidence
+from violet_dial.core.circuit.trade import Setting, usual_setting
+from violet_dial.core.diagnosis.evidence import OVERLOAD_OHM, Evidence
 from violet_dial.core.diagnosis.posterior import Diagnostician
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.task import SilentTask
+from violet_dial.job.bundle import Bundle, read_bundle, write_bundle
 from violet_dial.job.document import Device, Intake, Job, Spot
-from violet_dial.job.evidence_csv import read_evidence, setting_from
+from violet_dial.job.evidence_csv import read_evidence, setting_from, write_evidence
 from violet_dial.job.schema import job_from_json, job_to_json
 from violet_dial.report.circuit_map import map_circuit
 from violet_dial.services import opening, receiving, tracing
@@ -107,6 +111,27 @@ class Acts(unittest.TestCase):
         self.assertIn((7.5, 3.0), [(one.column, one.row) for one in pinned.places])
 
 
+FIGURES = st.floats(1e-9, 1e6)
+SETTINGS = st.builds(
+    Setting,
+    st.sampled_from(((), (("s1", "on"),), (("s1", "off"),))).map(lambda pairs: pairs or (("s1", "on"),)),
+    st.sampled_from(("battery", "bench", "off")),
+    st.floats(0, 1e5),
+    st.sampled_from(((), ("Rtrim",), ("Rtrim", "Rser"))),
+    st.sampled_from(((), ("bent",), ("bent", "cold"))),
+)
+EVIDENCE = st.one_of(
+    st.builds(Evidence, st.just("volt"), st.floats(-1e3, 1e3), st.sampled_from(("clip+", "sw")), st.sampled_from(("0", "m+")),
+              setting=SETTINGS, sister=st.booleans(), u=st.one_of(st.just(0.0), FIGURES)),
+    st.builds(Evidence, st.just("ohm"), st.one_of(FIGURES, st.just(OVERLOAD_OHM)), st.just("lead"), st.just("sw"),
+              setting=SETTINGS.map(lambda one: replace(one, supply="off"))),
+    st.builds(Evidence, st.just("amp"), st.floats(-1.0, 1.0), part=st.just("Rser"), setting=SETTINGS),
+    st.builds(Evidence, st.just("seen"), st.floats(0.0, 1.0), part=st.just("Rmeter"), setting=SETTINGS),
+    st.builds(Evidence, st.just("continuity"), st.sampled_from((0.0, 1.0)), st.just("lead"), st.just("0"),
+              setting=SETTINGS.map(lambda one: replace(one, supply="off"))),
+)  # fmt: skip
+
+
 class EvidenceCsv(unittest.TestCase):
     CIRCUIT = tracing.circuit_from(SERIES.text)
 
@@ -122,6 +147,28 @@ class EvidenceCsv(unittest.TestCase):
         self.assertEqual(read.evidence[2].setting.light_lx, 10.0)
         self.assertEqual([row.line for row in read.rejected], [8, 9, 10])
         self.assertEqual(setting_from("supply=bench;disconnected=Rcds;bent=yes", self.CIRCUIT).disconnected, ("Rcds",))
+
+    @settings(max_examples=150, deadline=None)
+    @given(st.lists(EVIDENCE, max_size=6))
+    def test_what_is_written_is_read_back(self, evidence: list[Evidence]) -> None:
+        read = read_evidence(write_evidence(evidence).encode(), self.CIRCUIT)
+        self.assertEqual(read.rejected, ())
+        self.assertEqual(read.evidence, tuple(evidence))
+
+    def test_evidence_from_a_file_is_taken_whole_or_not_at_all(self) -> None:
+        job = tracing.choose_circuit(Job("j1", 1), "meter", SERIES.text, "now").job
+        now = usual_setting(self.CIRCUIT)
+        good = (Evidence("volt", 1.3, "clip+", "0", setting=now), Evidence("seen", 0.0, part="Rmeter", setting=now))
+        done = tracing.add_evidence(job, good, "readings.csv", "now")
+        self.assertEqual(done.reason, "2 pieces of evidence from readings.csv")
+        self.assertEqual([taken.typed for taken in done.job.tracing.now], ["from readings.csv"] * 2)
+        with self.assertRaisesRegex(InvalidInput, "no point elsewhere"):
+            tracing.add_evidence(job, (*good, Evidence("volt", 1.0, "elsewhere", "0")), "readings.csv", "now")
+        bundle = read_bundle(write_bundle(Bundle(done.job, {})))
+        self.assertEqual(bundle.job.tracing, done.job.tracing)
+        with zipfile.ZipFile(io.BytesIO(write_bundle(Bundle(done.job, {})))) as archive:
+            self.assertEqual(archive.read("circuit.cir").decode(), SERIES.text)
+            self.assertEqual(read_evidence(archive.read("evidence-1.csv"), self.CIRCUIT).evidence, good)
 
     @settings(max_examples=150, deadline=None)
     @given(st.binary(max_size=300))

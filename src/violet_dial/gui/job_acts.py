@@ -11,18 +11,20 @@ from violet_dial.gui.job_page import JobPage
 from violet_dial.gui.stations.light_setup import LightSetupDialog
 from violet_dial.gui.stations.trace.circuit_window import CircuitWindow
 from violet_dial.gui.theme.look import Look
-from violet_dial.gui.widgets.import_rows import ImportDialog, readings_listing, steps_listing
+from violet_dial.gui.widgets.import_rows import ImportDialog, evidence_listing, readings_listing, steps_listing
 from violet_dial.gui.widgets.pages import TextWindow
 from violet_dial.job.document import Job
+from violet_dial.job.evidence_csv import read_evidence, write_evidence
 from violet_dial.job.readings_csv import Defaults, read_readings, write_readings
 from violet_dial.job.strip_csv import read_strip, write_strip
 from violet_dial.services.acts import add_readings, wait_for
 from violet_dial.services.explain import explain, explain_evidence
 from violet_dial.services.opening import add_steps, back_of
-from violet_dial.services.tracing import choose_circuit
+from violet_dial.services.tracing import add_evidence, choose_circuit, circuit_of
 from violet_dial.services.workshop import Workshop
 
 CIRCUIT_KINDS = "SPICE text (*.cir *.sp *.net *.txt)"
+TRACE_KINDS = f"{CIRCUIT_KINDS};;Evidence (*.csv)"
 CSV_KINDS = "Readings (*.csv *.txt *.tsv)"
 
 
@@ -92,9 +94,9 @@ class JobActs:
     def import_table(self) -> None:
         """A CSV of what the station in view holds, shown before anything is taken."""
         if self._page.station == "Trace":
-            path = ask_open(self._window, "A circuit as SPICE text", CIRCUIT_KINDS)
+            path = ask_open(self._window, "A circuit as SPICE text, or evidence from a CSV", TRACE_KINDS)
             if path is not None:
-                self.open_circuit_from(path)
+                (self.import_evidence_from if path.suffix.lower() == ".csv" else self.open_circuit_from)(path)
             return
         opening = self._page.station == "Open"
         path = ask_open(self._window, "A strip-down from a CSV" if opening else "Readings from a CSV", CSV_KINDS)
@@ -109,6 +111,20 @@ class JobActs:
             self._say(f"{path.name}: {error}")
             return
         self._page.perform(lambda one, at: choose_circuit(one, path.stem, text, at))
+
+    def import_evidence_from(self, path: Path) -> None:
+        """Offer the evidence in ``path``."""
+        job = self._job
+        if job is None:
+            return
+        try:
+            read = read_evidence(read_file(path), circuit_of(job))
+        except VioletDialError as error:
+            self._say(f"{path.name}: {error}")
+            return
+        dialog = ImportDialog(self._window, self._look, evidence_listing(path.name, read))
+        if dialog.exec() == QDialog.DialogCode.Accepted:
+            self._page.perform(lambda one, at: add_evidence(one, read.evidence, path.name, at))
 
     def import_steps_from(self, path: Path) -> None:
         """Offer the strip-down in ``path`` as a plan."""
@@ -141,9 +157,11 @@ class JobActs:
         if job is None:
             return
         if self._page.station == "Trace":
-            path = ask_save(self._window, "Write the circuit", f"job-{job.label}.cir", CIRCUIT_KINDS)
+            title = "Write the circuit, or the evidence as CSV"
+            path = ask_save(self._window, title, f"job-{job.label}.cir", TRACE_KINDS)
             if path is not None:
-                self._write(path, job.tracing.circuit_text.encode())
+                evidence = write_evidence(taken.evidence for taken in job.tracing.now)
+                self._write(path, (evidence if path.suffix.lower() == ".csv" else job.tracing.circuit_text).encode())
             return
         if self._page.station == "Open":
             kinds = "Strip-down (*.csv);;Checklist (*.md)"

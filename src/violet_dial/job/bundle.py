@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 from violet_dial.core.errors import InvalidInput
 from violet_dial.job.document import Job
+from violet_dial.job.evidence_csv import write_evidence
 from violet_dial.job.readings_csv import write_readings
 from violet_dial.job.schema import MOST_JSON_BYTES, job_from_json, job_to_json
 from violet_dial.job.strip_csv import write_strip
@@ -35,6 +36,11 @@ def write_bundle(bundle: Bundle) -> bytes:
             _put(archive, f"readings-{index}.csv", write_readings(run.bare).encode())
         if bundle.job.opening.steps:
             _put(archive, "strip-down.csv", write_strip(bundle.job.opening.steps).encode())
+        if bundle.job.tracing.circuit_text:
+            _put(archive, "circuit.cir", bundle.job.tracing.circuit_text.encode())
+        for index, epoch in enumerate(bundle.job.tracing.epochs, start=1):
+            if epoch:
+                _put(archive, f"evidence-{index}.csv", write_evidence(taken.evidence for taken in epoch).encode())
         for photo in {photo.sha256: photo for photo in bundle.job.photos}.values():
             if photo.sha256 in bundle.photos:
                 _put(archive, f"photos/{photo.sha256}", bundle.photos[photo.sha256])
@@ -100,7 +106,7 @@ def _read(archive: zipfile.ZipFile) -> Bundle:
 def _check_name(name: str) -> None:
     stem = name.removeprefix("photos/")
     if name.startswith("/") or "\\" in name or ".." in name or "/" in stem.rstrip("/"):
-        raise InvalidInput("Bundle", name, "members named job.json, readings-N.csv or photos/…")
+        raise InvalidInput("Bundle", name, "members named job.json, NAME.csv, circuit.cir or photos/…")
 
 
 def _member(archive: zipfile.ZipFile, name: str, most: int) -> bytes:

@@ -1,5 +1,8 @@
-"""Evidence in as CSV: test, plus, minus, value, unit, setting."""
+"""Evidence in and out as CSV: test, plus, minus, value, unit, setting; uncertainty and sister unit where there are any."""
 
+import csv
+import io
+from collections.abc import Iterable
 from dataclasses import dataclass, replace
 
 from violet_dial.core.circuit.netlist import Circuit, node_key
@@ -7,10 +10,11 @@ from violet_dial.core.circuit.trade import Setting, switches_of, usual_setting
 from violet_dial.core.diagnosis.evidence import LOOKS, OVERLOAD_OHM, Evidence
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.quantities import parse_number
-from violet_dial.job.csv_text import Cells, Names, RejectedRow, table_of
+from violet_dial.job.csv_text import Cells, Names, RejectedRow, defused, table_of
 
 REQUIRED = ("test", "plus", "value")
-OPTIONAL = ("minus", "unit", "setting")
+OPTIONAL = ("minus", "unit", "setting", "uncertainty", "sister")
+_WRITTEN_UNITS = {"volt": "V", "ohm": "ohm", "amp": "A", "capacitance": "F"}
 _TESTS = ("volt", "ohm", "amp", "continuity", "seen", "capacitance")
 _UNITS = {
     "volt": {"v": 1.0, "": 1.0}, "ohm": {"ohm": 1.0, "ω": 1.0, "": 1.0}, "amp": {"a": 1.0, "": 1.0},
@@ -47,16 +51,41 @@ def _evidence(cell: Cells, circuit: Circuit) -> Evidence:
         raise InvalidInput("test", cell("test"), f"one of {', '.join(_TESTS)}")
     setting = setting_from(cell("setting"), circuit)
     value = _value(test, cell("value"), cell("unit"))
+    u = abs(_value(test, cell("uncertainty"), cell("unit"))) if cell("uncertainty") else 0.0
+    sister = cell("sister").lower() in ("yes", "y", "1", "true")
     if test in ("seen", "amp", "capacitance"):
         part = circuit.part(cell("plus")).name
-        return Evidence(test, value, part=part, setting=setting)  # type: ignore[arg-type]
+        return Evidence(test, value, part=part, setting=setting, sister=sister, u=u)  # type: ignore[arg-type]
     plus, minus = node_key(cell("plus")), node_key(cell("minus") or "0")
     for node in (plus, minus):
         if node not in {*circuit.nodes, "0"}:
             raise InvalidInput("point", node, f"one of gnd, {', '.join(circuit.nodes[:30])}")
     if test in ("ohm", "continuity"):
         setting = replace(setting, supply="off")
-    return Evidence(test, value, plus, minus, setting=setting)  # type: ignore[arg-type]
+    return Evidence(test, value, plus, minus, setting=setting, sister=sister, u=u)  # type: ignore[arg-type]
+
+
+def write_evidence(evidence: Iterable[Evidence]) -> str:
+    """Evidence as CSV text with the columns `read_evidence` knows, figures in plain units."""
+    out = io.StringIO()
+    writer = csv.writer(out, lineterminator="\n")
+    writer.writerow(("test", "plus", "minus", "value", "unit", "setting", "uncertainty", "sister"))
+    for one in evidence:
+        minus = "" if one.part else "gnd" if one.minus == "0" else one.minus
+        value = "OL" if one.test == "ohm" and one.value >= OVERLOAD_OHM else repr(one.value)
+        texts = (one.test, defused(one.part or one.plus), defused(minus), value, _WRITTEN_UNITS.get(one.test, ""))
+        more = (repr(one.u) if one.u else "", "yes" if one.sister else "")
+        writer.writerow((*texts, defused(setting_text(one.setting)), *more))
+    return out.getvalue()
+
+
+def setting_text(setting: Setting) -> str:
+    """How the device stood, as `setting_from` reads it."""
+    pairs = [f"{name}={position}" for name, position in setting.switches]
+    pairs += [f"supply={setting.supply}", f"light={setting.light_lx!r}"]
+    if setting.disconnected:
+        pairs.append(f"disconnected={'|'.join(setting.disconnected)}")
+    return ";".join((*pairs, *(f"{name}=yes" for name in setting.state)))
 
 
 def _value(test: str, text: str, unit: str) -> float:

@@ -145,6 +145,14 @@ def _taken(job: Job, taken: TakenEvidence) -> Done:
     return Done(_with(job, tracing), "Trace", evidence_said(circuit, taken.evidence)[:300])
 
 
+def add_evidence(job: Job, evidence: tuple[Evidence, ...], source: str, at: str) -> Done:
+    """Evidence from a file, taken whole or not at all."""
+    done = Done(job, "Trace", "")
+    for one in evidence:
+        done = _taken(done.job, TakenEvidence(one, f"from {source}"[:300], at))
+    return Done(done.job, "Trace", f"{len(evidence)} pieces of evidence from {source}"[:300])
+
+
 def strike_evidence(job: Job, index: int, at: str) -> Done:
     """One piece of evidence left out; the log and undo still have it."""
     now = job.tracing.now

@@ -4,10 +4,12 @@ from dataclasses import dataclass
 
 from PySide6.QtWidgets import QDialog, QHBoxLayout, QPushButton, QTextBrowser, QVBoxLayout, QWidget
 
+from violet_dial.core.diagnosis.evidence import evidence_words
 from violet_dial.gui.theme.look import Look
 from violet_dial.gui.widgets.cards import labelled
 from violet_dial.gui.widgets.pages import Section, sections_html
 from violet_dial.job.csv_text import RejectedRow
+from violet_dial.job.evidence_csv import EvidenceResult
 from violet_dial.job.readings_csv import ReadResult
 from violet_dial.job.strip_csv import StripResult
 from violet_dial.report.checklist import said
@@ -55,6 +57,16 @@ def steps_listing(name: str, read: StripResult) -> Listing:
     sections = (_rejected(read.rejected), ("Offered as a plan", offered), *_unused(read.ignored_columns))
     return Listing(
         f"Strip-down from {name}", f"{len(read.steps)} steps offered, {rejected}", sections, len(read.steps), "steps"
+    )
+
+
+def evidence_listing(name: str, read: EvidenceResult) -> Listing:
+    """A file of evidence, said."""
+    rejected = f"{read.rejected_count} rejected" if read.rejected_count else "none rejected"
+    offered = tuple(evidence_words(one) for one in read.evidence[:MOST_SHOWN])
+    summary = f"{len(read.evidence)} pieces of evidence offered, {rejected}"
+    return Listing(
+        f"Evidence from {name}", summary, (_rejected(read.rejected), ("Offered", offered)), len(offered), "pieces"
     )
 
 

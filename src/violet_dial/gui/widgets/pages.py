@@ -61,7 +61,7 @@ KEYS: tuple[Section, ...] = (
     (
         "Trace",
         (
-            "F4\tchoose or edit the circuit (Ctrl+I opens a .cir file, Ctrl+E writes one)",
+            "F4\tchoose or edit the circuit (Ctrl+I opens a .cir file or evidence as CSV, Ctrl+E writes one)",
             "F9\tto the figure of the next test; Enter takes it",
             "Ctrl+R\ttests chosen for least minutes, or for fewest tests",
             "F3\tthe evidence opened: what instruments gave, with the raw samples",
