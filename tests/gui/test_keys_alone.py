@@ -71,6 +71,34 @@ class Keys(WindowTest):
         self.assertEqual(len(self.page.light.dial._readings), 2)
         self.assertFalse(self.page.log.list.item(0).font().strikeOut())
 
+    def test_the_log_brings_back_what_was_undone_and_left_aside(self) -> None:
+        self.new_job()
+        self.take("8", "8.6")
+        self.press(KEY.Key_Z, CTRL)
+        self.take("9", "9.1")
+
+        def readings() -> list[float]:
+            assert self.page.view is not None
+            return [one.reading.indicated_ev100 for one in self.page.view.job.light.current.readings]
+
+        self.assertEqual(readings(), [9.1])
+        shown = [self.page.log.list.item(row) for row in range(self.page.log.list.count())]
+        self.assertEqual([item.font().strikeOut() for item in shown[:2]], [False, True])
+        self.press(KEY.Key_G, CTRL)
+        self.assertIs(self.focused, self.page.log.list)
+        self.press(KEY.Key_Down)
+        self.press(KEY.Key_Return)
+        self.assertEqual(readings(), [8.6])
+        self.assertIn("stands as after: Ev 8.0 read 8.6", self.said)
+        shown = [self.page.log.list.item(row) for row in range(self.page.log.list.count())]
+        self.assertEqual([item.font().strikeOut() for item in shown[:2]], [True, False])
+        self.press(KEY.Key_Z, CTRL)
+        self.assertEqual(readings(), [])
+        self.press(KEY.Key_3, ALT)  # at Trace the log comes when it is asked for
+        self.assertFalse(self.page.log.isVisible())
+        self.press(KEY.Key_G, CTRL)
+        self.assertTrue(self.page.log.isVisible())
+
     def test_take_key_works_from_any_station(self) -> None:
         self.new_job()
         self.press(KEY.Key_F6)

@@ -61,7 +61,18 @@ class Versions(InFolder):
         self.assertTrue(file.current("j1").can_redo)
         self.assertEqual([row.undone for row in file.log("j1")], [True, False])
         file.keep(version("other"))
-        self.assertEqual([row.reason for row in file.log("j1")], ["other", "one"])
+        self.assertEqual(
+            [(row.reason, row.undone) for row in file.log("j1")], [("other", False), ("two", True), ("one", False)]
+        )
+        self.assertIsNone(file.forward("j1"))
+        left_aside = file.log("j1")[1].version_id
+        file.step("j1", left_aside, version("two").card, "two", on_line=False)
+        self.assertEqual(
+            [(row.reason, row.undone) for row in file.log("j1")], [("other", True), ("two", False), ("one", False)]
+        )
+        file.step("j1", back, version("one").card, "one")
+        self.assertEqual(file.forward("j1"), left_aside)
+        self.assertEqual([row.reason for row in file.log("j1", 2)], ["other", "two"])
 
     def test_reopened_as_it_was(self) -> None:
         file = WorkshopFile(self.path)

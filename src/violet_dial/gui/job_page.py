@@ -111,6 +111,7 @@ class JobPage(QWidget):
         self.line.chosen.connect(self.go)
         self.next_card.wanted.connect(self.do_next)
         self.next_card.arithmetic_asked.connect(self.arithmetic_asked)
+        self.log.wanted.connect(self.stand_at)
         self.receive.photos_asked.connect(self.photos_asked)
         self.receive.photos_dropped.connect(self.attach_photos)
         self.light.setup_asked.connect(self.setup_asked)
@@ -226,6 +227,18 @@ class JobPage(QWidget):
         self.keep_typed()
         self._changed(self._workshop.undo)
 
+    @Slot(int, str)
+    def stand_at(self, version_id: int, reason: str) -> None:
+        """The job as it stood after an act of its log, also one that was undone and left aside."""
+        self.keep_typed()
+        if self._changed(lambda job_id: self._workshop.stand_at(job_id, version_id)):
+            self.said.emit(f"The job stands as after: {reason}. What came later is still in the log.")
+
+    def to_log(self) -> None:
+        """The keys to the job log; at Trace it comes in place of what the test shows."""
+        self.below_next.setCurrentIndex(0)
+        self.log.focus_list()
+
     def redo(self) -> None:
         self._changed(self._workshop.redo)
 
@@ -267,6 +280,7 @@ class JobPage(QWidget):
             self.light_wanted.emit()
             self.bar.focus_reading()
         elif act.kind == "test":
+            self.below_next.setCurrentIndex(1)
             self.trace.focus_first()
         elif act.kind == "refit":
             self.opening.pages.turn_to(1)

@@ -106,6 +106,7 @@ class MainWindow(QMainWindow):
             ("Ctrl+L", job(lambda page: page.opening.way.adopt())),
             ("F6", job(lambda page: page.to_fields(page.bar.focus_reference))),
             ("F7", job(lambda page: page.to_fields(page.bar.focus_reading))),
+            ("Ctrl+G", job(lambda page: page.to_log())),
             ("Ctrl+Z", job(lambda page: page.undo())),
             ("Ctrl+Shift+Z", job(lambda page: page.redo())),
             ("F3", self._act("open_sum")),

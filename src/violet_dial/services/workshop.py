@@ -116,16 +116,23 @@ class Workshop:
 
     def redo(self, job_id: str) -> JobView:
         """The act that was undone last, done again."""
-        undone = [row for row in self._file.log(job_id) if row.undone]
-        if not undone:
+        version_id = self._file.forward(job_id)
+        if version_id is None:
             raise InvalidInput("Redo", "the newest act", "an act that was undone")
-        return self._step(job_id, undone[-1].version_id)
+        return self._step(job_id, version_id)
 
-    def _step(self, job_id: str, version_id: int) -> JobView:
+    def stand_at(self, job_id: str, version_id: int) -> JobView:
+        """The job as it stood after any act in its log, also one that was undone and left aside; nothing is lost."""
+        line = {row.version_id: row.undone for row in self._file.log(job_id)}
+        if version_id not in line:
+            raise InvalidInput("Log", version_id, "an act of this job")
+        return self._step(job_id, version_id, on_line=not line[version_id])
+
+    def _step(self, job_id: str, version_id: int, on_line: bool = True) -> JobView:
         from violet_dial.job.schema import job_from_json, written_text
 
         job = job_from_json(self._file.document(version_id))
-        self._file.step(job_id, version_id, self._card(job), written_text(job))
+        self._file.step(job_id, version_id, self._card(job), written_text(job), on_line)
         return self.view(job_id)
 
     def _card(self, job: Job) -> Card:

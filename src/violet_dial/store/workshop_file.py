@@ -111,11 +111,13 @@ class WorkshopFile:
             self._link.db.execute("UPDATE job SET top_id = ? WHERE row = ?", (version_id, row))
         return version_id
 
-    def step(self, job_id: str, to_version: int, card: Card, words: str) -> None:
-        """Move the bench to another version of the same line (undo, redo), durable on return."""
+    def step(self, job_id: str, to_version: int, card: Card, words: str, on_line: bool = True) -> None:
+        """Move the bench to another version, durable on return: along its line (undo, redo), or to the top of another."""
         with self._link.transaction():
             row, _ = _row_and_current(self._link.db, job_id)
             _point(self._link.db, row, to_version, NewVersion(card, "", "", b"", words))
+            if not on_line:
+                self._link.db.execute("UPDATE job SET top_id = ? WHERE row = ?", (to_version, row))
 
     def current(self, job_id: str) -> KeptVersion:
         """The version on the bench."""
@@ -144,18 +146,32 @@ class WorkshopFile:
             raise StoreDamaged(self._link.damaged(f"a version cannot be unpacked: {error}")) from error
 
     def log(self, job_id: str, most: int = MOST_LOG_ROWS) -> tuple[LogRow, ...]:
-        """The acts on the line the bench stands on, newest first, undone ones included and marked."""
+        """The acts of a job, newest first; those that are not behind where the bench stands are marked undone."""
         with self._link.translated():
             rows = self._link.db.execute(
-                "WITH RECURSIVE line(id, n) AS (SELECT top_id, 0 FROM job WHERE job_id = ? UNION ALL "
-                "SELECT v.parent_id, n + 1 FROM version v JOIN line ON v.version_id = line.id "
-                "WHERE v.parent_id IS NOT NULL AND n < ?) "
-                "SELECT v.version_id, v.kept_at, v.station, v.reason, "
-                "v.version_id > (SELECT current_id FROM job WHERE job_id = ?) FROM line "
-                "JOIN version v ON v.version_id = line.id ORDER BY v.version_id DESC",
-                (job_id, most - 1, job_id),
+                "WITH RECURSIVE recent AS (SELECT version_id, kept_at, station, reason FROM version WHERE job_id = ? "
+                "ORDER BY version_id DESC LIMIT ?), "
+                "behind(id) AS (SELECT current_id FROM job WHERE job_id = ? UNION ALL "
+                "SELECT v.parent_id FROM version v JOIN behind ON v.version_id = behind.id "
+                "WHERE v.parent_id >= (SELECT min(version_id) FROM recent)) "
+                "SELECT version_id, kept_at, station, reason, version_id NOT IN (SELECT id FROM behind) "
+                "FROM recent ORDER BY version_id DESC",
+                (job_id, most, job_id),
             ).fetchall()
         return tuple(LogRow(row[0], row[1], row[2], row[3], bool(row[4])) for row in rows)
+
+    def forward(self, job_id: str) -> int | None:
+        """The version that redo goes to: the next on the way from where the bench stands to the top; None at the top."""
+        with self._link.translated():
+            found = self._link.db.execute(
+                "WITH RECURSIVE line(id) AS (SELECT top_id FROM job WHERE job_id = ? UNION ALL "
+                "SELECT v.parent_id FROM version v JOIN line ON v.version_id = line.id WHERE v.parent_id IS NOT NULL "
+                "AND v.parent_id >= (SELECT current_id FROM job WHERE job_id = ?)) "
+                "SELECT v.version_id FROM version v JOIN line ON v.version_id = line.id "
+                "WHERE v.parent_id = (SELECT current_id FROM job WHERE job_id = ?)",
+                (job_id, job_id, job_id),
+            ).fetchone()
+        return int(found[0]) if found else None
 
     def cards(self, search: str = "") -> tuple[Card, ...]:
         """Every job whose text has all the words searched for (each may be the start of a word), newest first."""

@@ -1,6 +1,6 @@
 """The two cards on the right: the one next act, and the job log."""
 
-from PySide6.QtCore import QSize, Qt, Signal
+from PySide6.QtCore import QSize, Qt, Signal, Slot
 from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import (
     QFrame,
@@ -109,7 +109,9 @@ class NextCard(QFrame):
 
 
 class LogCard(QFrame):
-    """The acts of the job, newest first; undone ones faint and crossed."""
+    """The acts of the job, newest first; undone ones faint and crossed. Enter on one asks for the job as it stood then."""
+
+    wanted = Signal(int, str)  # which version, and the act's words
 
     def __init__(self, look: Look) -> None:
         super().__init__()
@@ -122,13 +124,23 @@ class LogCard(QFrame):
         self.list.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
         self.list.setLayoutMode(QListWidget.LayoutMode.Batched)  # a long log is laid out after the act is drawn
         self.list.setBatchSize(20)
-        self.list.setSelectionMode(QListWidget.SelectionMode.NoSelection)
+        self.list.itemActivated.connect(self._activated)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(18, 14, 10, 12)
         layout.addWidget(labelled("Job log", "head"))
         layout.addWidget(self.list, 1)
         self._rows: tuple[LogRow, ...] = ()
         look.changed.connect(lambda: self.show_log(self._rows, force=True))
+
+    @Slot(QListWidgetItem)
+    def _activated(self, item: QListWidgetItem) -> None:
+        row = self._rows[self.list.row(item)]
+        self.wanted.emit(row.version_id, row.reason)
+
+    def focus_list(self) -> None:
+        """The keys to the log, at its newest act."""
+        self.list.setCurrentRow(0)
+        self.list.setFocus()
 
     def show_log(self, rows: tuple[LogRow, ...], force: bool = False) -> None:
         """Show the log; when only new acts came on top, only these are added."""

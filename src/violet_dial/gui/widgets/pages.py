@@ -22,6 +22,7 @@ KEYS: tuple[Section, ...] = (
             "Ctrl+T\ton a simulated bench: put the probes to the spots of the next test, lift them",
             "F3\topen the sum behind the verdict and the reading",
             "Ctrl+Z  Ctrl+Shift+Z\tundo, redo",
+            "Ctrl+G\tto the job log; Enter there: the job as it stood after that act",
             "Alt+1  to  Alt+5\tReceive, Open, Trace, Light, Return",
             "Ctrl+Tab\tthe next page of the station",
             "Esc\tback to the jobs (or close what is open)",
