@@ -103,9 +103,10 @@ class Command(unittest.TestCase):
         command += ["--fault", "Rwred:open", "--port", "0"]
         with subprocess.Popen(command, stdout=subprocess.PIPE, text=True) as process:
             assert process.stdout is not None
-            address = process.stdout.readline().split()[0]
-            _, host, port, _ = address.split("::")
+            said = process.stdout.readline()
+            host, port = said.split()[0].split(":")
             self.assertEqual(host, "127.0.0.1")
+            self.assertIn(f"TCPIP::127.0.0.1::{port}::SOCKET", said)
             with socket.create_connection((host, int(port)), timeout=5) as link:
                 link.sendall(b"*IDN?\n")
                 self.assertIn(b"Simulated bench", link.recv(200))

@@ -188,7 +188,7 @@ def _bench(options: argparse.Namespace) -> int:
     circuit = circuit_from(_text(options.circuit))
     fault = hidden_fault(circuit, options.fault) if options.fault else None
     server = BenchServer(SimulatedBench(DeviceUnderTest(circuit, fault), options.seed), options.port)
-    print(f"{server.address} is ready; Ctrl+C ends it", flush=True)
+    print(f"127.0.0.1:{server.port} ready, as VISA {server.address}; Ctrl+C ends it", flush=True)
     try:
         server.serve()
     except KeyboardInterrupt:

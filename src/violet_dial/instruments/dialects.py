@@ -26,6 +26,7 @@ _CONFIGURED: dict[str, Function] = {
     "DIOD": "diode",
 }  # fmt: skip
 _STANDS = re.compile(r'^"?(?P<function>[A-Z:]+)(?:\s+(?P<range>[-+0-9.eE]+)(?:,[-+0-9.eE]+)*)?"?$')
+_FIGURE = re.compile(r"[+-]?(\d+\.?\d*|\.\d+)([eE][+-]?\d+)?", re.ASCII)
 _PREFIXES = {"": 1.0, "p": 1e-12, "n": 1e-9, "u": 1e-6, "µ": 1e-6, "m": 1e-3, "k": 1e3, "K": 1e3, "M": 1e6, "G": 1e9}
 _UNIT_WORDS: dict[str, Function] = {
     "V": "volt", "VDC": "volt", "v": "volt", "A": "amp", "ADC": "amp", "Ohm": "ohm", "ohm": "ohm", "OHM": "ohm", "Ω": "ohm",
@@ -57,13 +58,10 @@ def number_of(answer: str, channel: Channel, command: str) -> float:
     BadAnswer
         Not a figure.
     """
-    try:
-        value = float(answer)
-    except ValueError as error:
-        raise BadAnswer(
-            f"{command} was answered with {answer[:30]!r}, not a figure.", channel.address, command
-        ) from error
-    if math.isnan(value) or abs(value) >= NO_FIGURE:
+    if not _FIGURE.fullmatch(answer.strip()):
+        raise BadAnswer(f"{command} was answered with {answer[:30]!r}, not a figure.", channel.address, command)
+    value = float(answer)
+    if abs(value) >= NO_FIGURE:
         raise BadAnswer(f"{command} was answered with {answer[:30]!r}: no figure.", channel.address, command)
     return math.copysign(math.inf, value) if abs(value) >= BEYOND else value
 
