@@ -34,9 +34,9 @@ def application() -> QApplication:
     return app
 
 
-def wait_until(condition: Callable[[], bool]) -> bool:
+def wait_until(condition: Callable[[], bool], most_ms: int = WAIT_MS) -> bool:
     """Process events until the condition holds; False when the deadline came first."""
-    deadline = QDeadlineTimer(WAIT_MS)
+    deadline = QDeadlineTimer(most_ms)
     while not condition():
         if deadline.hasExpired():
             return False

@@ -165,9 +165,12 @@ class LiveControl(QObject):
         tracing = self._page.view.job.tracing
         setting = tracing.setting if tracing.circuit_text else Setting()
         try:
-            self.practice.touch(self._ask, setting)
+            words = self.practice.touch(self._ask, setting)
         except InvalidInput as error:
             self.said.emit(str(error))
+        else:
+            if self._ask is not None and self._ask.test == "seen":
+                self.said.emit(words)
 
     # taking
 
@@ -272,7 +275,8 @@ class LiveControl(QObject):
         if slot is None or page is None:
             if page is not None and page.station == "Light":
                 return "no lux meter in the chain: F4"
-            return "Next wants a look: type it" if self._ask is not None else "no reading is asked for here"
+            looks = "look with Ctrl+T, type it" if self.practice is not None else "Next wants a look: type it"
+            return looks if self._ask is not None else "no reading is asked for here"
         if front.sample is not None and front.sample.function != slot.function:
             return f"{FUNCTION_WORDS[slot.function]} asked for → {slot.words}"
         if not slot.aim_lx:
@@ -296,7 +300,7 @@ def live_state(front: Shown, slot: Place | None, hands_on: bool) -> LiveState:
     kind: LiveKind = verdict.kind
     words: str = {"open": "leads in the air", "overload": "beyond the range"}.get(verdict.kind, verdict.kind)
     if kind == "steady" and hands_on and slot is not None and slot.function != "lux" and not verdict.fresh:
-        kind, words = "held", "taken: lift off"
+        kind, words = "held", "zero, or in the air: F8 takes it" if verdict.doubtful else "taken: lift off"
     elif kind == "settling" and verdict.remaining_s >= 1:
         words = f"settling, {min(verdict.remaining_s, 99):.0f} s"
     return LiveState(kind, name, front.figure, words)

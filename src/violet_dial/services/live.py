@@ -198,6 +198,8 @@ class LiveBench:
         """Take the reading by itself, or say once why not."""
         shown, front = self._shown[name], self.front
         verdict = shown.verdict
+        if front is not None and front.name == name and verdict is not None and verdict.kind in ("open", "steady"):
+            self._set_again(shown)  # what was unsafe while the last spot was touched may be safe now
         if not self.hands_free or self.slot is None or front is None or front.name != name or verdict is None:
             return
         if verdict.kind != "steady" or not verdict.fresh:
@@ -209,7 +211,6 @@ class LiveBench:
             if why != self._refused and not self.slot.aim_lx:  # a light on its way to its level is waited for
                 self._refused = why
                 self._events.append(Event("refused", why))
-            self._set_again(shown)
             return
         self._detectors[name].taken()
         self._refused = ""

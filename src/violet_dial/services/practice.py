@@ -3,8 +3,9 @@
 from dataclasses import replace
 
 from violet_dial.core.circuit.netlist import Circuit
-from violet_dial.core.circuit.trade import Setting
+from violet_dial.core.circuit.trade import Setting, kind_of
 from violet_dial.core.diagnosis.evidence import Evidence
+from violet_dial.core.diagnosis.explain import short_words
 from violet_dial.core.diagnosis.faults import Fault
 from violet_dial.core.errors import InvalidInput
 from violet_dial.instruments.kept import Kept
@@ -15,6 +16,7 @@ from violet_dial.job.document import Job
 from violet_dial.services.tracing import circuit_from, circuit_of, templates
 
 USUAL_STEM = "cds-series"
+ON_FROM, DIM_FROM = 0.75, 0.2  # shares of what lights a lamp or pulls a magnet
 
 
 class PracticeBench:
@@ -68,8 +70,11 @@ class PracticeBench:
         return None if any(one.fault.part == fault.part for one in job.tracing.repairs) else fault
 
     def touch(self, ask: Evidence | None, setting: Setting) -> str:
-        """Put the probes to where a test wants them, the device standing as it wants; lift them when they touch.
-        What was done, in words."""
+        """Put the probes to where a test wants them, the device standing as it wants; lift them when they touch. Where it
+        wants a look, look. What was done or seen, in words."""
+        if ask is not None and ask.test == "seen":
+            self.bench.device.stand(ask.setting)
+            return self._seen(ask.part)
         if self.touching:
             self.bench.put(None)
             return "probes lifted"
@@ -82,6 +87,15 @@ class PracticeBench:
         self.bench.device.stand(stands)
         self.bench.put((plus, minus))
         return f"probes at {plus} and {'gnd' if minus == '0' else minus}"
+
+    def _seen(self, part: str) -> str:
+        device = self.bench.device
+        value = device.look(part)
+        if kind_of(device.circuit, device.circuit.part(part)) == "movement":
+            said = f"stands at {value:.0%}"
+        else:
+            said = "is on" if value > ON_FROM else "is dim" if value > DIM_FROM else "is off"
+        return f"On the simulated device the {short_words(device.circuit, part)} {said}."
 
     def close(self) -> None:
         self._server.close()

@@ -73,9 +73,24 @@ class Sequences(Feeding):
         self.assertLess(abs(taken.value - 10_000), 100)
 
     def test_zero_volts_needs_leads_seen_in_the_air_before(self) -> None:
-        self.assertFalse(any(one.fresh for one in self.feed([0.0] * 20)), "quiet leads in the air look the same")
+        quiet = self.feed([0.0] * 20)
+        self.assertFalse(any(one.fresh for one in quiet), "quiet leads in the air look the same")
+        self.assertTrue(quiet[-1].doubtful)  # only the person can say
         self.air()
-        self.assertTrue(self.feed([0.0001] * 10)[-1].fresh)
+        touched = self.feed([0.0001] * 10)[-1]
+        self.assertTrue(touched.fresh)
+        self.assertFalse(touched.doubtful)
+        self.detector.taken()
+        self.assertFalse(self.feed([0.0001] * 10)[-1].doubtful)  # it is the touch that was taken
+
+    def test_leads_in_the_air_have_calm_spells_and_the_meter_changes_its_range(self) -> None:
+        rng = np.random.default_rng(6)
+        self.feed(list(rng.normal(0.0, 3e-3, 8)))
+        calm = self.feed([0.004, 0.002, 0.0, -0.002, -0.004, -0.004, -0.006, -0.003])
+        self.assertTrue(all(one.kind == "open" for one in calm))
+        other_range = self.feed(list(rng.normal(0.0, 3e-3, 4)), "volt", 0.2)
+        self.assertTrue(all(one.kind == "open" for one in other_range))
+        self.assertTrue(self.feed([0.0] * 8, "volt", 0.2)[-1].fresh)  # a point at zero, after all that
 
     def test_beyond_the_range_is_open_leads_on_ohms_and_overload_on_volts(self) -> None:
         self.assertEqual(self.feed([math.inf], "ohm")[-1].kind, "open")

@@ -70,7 +70,8 @@ class Verdict:
 
     ``value`` the mean of the stretch looked at (nan where there is no figure), ``u`` its standard uncertainty from
     noise and drift alone, ``still_s`` how long it has stood still, ``remaining_s`` the wait expected (nan when it
-    cannot be said), ``fresh`` whether it may be taken by itself, ``window`` the samples behind it.
+    cannot be said), ``fresh`` whether it may be taken by itself, ``window`` the samples behind it, ``doubtful`` whether
+    it may be a point at zero as well as quiet leads in the air: then only the person can say.
     """
 
     kind: Kind
@@ -80,6 +81,7 @@ class Verdict:
     remaining_s: float = math.nan
     fresh: bool = False
     window: tuple[Sample, ...] = ()
+    doubtful: bool = False
 
 
 @dataclass(frozen=True)
@@ -161,9 +163,11 @@ class Detector:
             line = _fitted(times[first:], values[first:])
             shortest = shortest or line
             if self._in_air(line):
-                return self._air(sample, line)
+                return self._air(sample, line.mean)
             if self._stands(line, values[first:]):
                 return self._steady(sample, line, count)
+        if self._still_in_air(shortest.mean if shortest else float(values.mean())):
+            return self._air(sample, shortest.mean if shortest else float(values.mean()))
         self._steady_since = math.nan
         self._air_since = math.nan
         if shortest is None:
@@ -175,12 +179,17 @@ class Detector:
         set_to = self._settings
         return set_to.restless > 0 and abs(line.mean) < set_to.near_zero and line.noise > set_to.restless
 
-    def _air(self, sample: Sample, line: _Line) -> Verdict:
+    def _still_in_air(self, mean: float) -> bool:
+        """Leads that were in the air are still there while the figure neither leaves zero nor stands: air has calm spells,
+        and a meter may change its range in it."""
+        return not math.isnan(self._air_since) and abs(mean) < self._settings.near_zero
+
+    def _air(self, sample: Sample, mean: float) -> Verdict:
         self._steady_since = math.nan
         self._note_air(sample.at_s)
         if sample.at_s - self._air_since >= LIFTED_S:
             self._air_seen = True
-        return Verdict("open", line.mean)
+        return Verdict("open", mean)
 
     def _stands(self, line: _Line, values: Array) -> bool:
         limit = self._settings.limit(line.mean)
@@ -193,13 +202,10 @@ class Detector:
         self._air_since = math.nan
         u = math.hypot(line.u_mean, line.slope * line.span_s / math.sqrt(12.0))
         window = tuple(self._window)[-count:]
-        return Verdict("steady", line.mean, u, sample.at_s - self._steady_since, 0.0, self._is_fresh(line.mean), window)
-
-    def _is_fresh(self, mean: float) -> bool:
-        """Whether this touch may be taken: near zero only when the leads were seen in the air before."""
-        if abs(mean) < self._settings.near_zero:
-            return self._air_seen
-        return self._armed or not self._started
+        new = self._armed or not self._started
+        zero = abs(line.mean) < self._settings.near_zero  # it counts only when the leads were seen in the air before
+        fresh, doubtful = (self._air_seen, new and not self._air_seen) if zero else (new, False)
+        return Verdict("steady", line.mean, u, sample.at_s - self._steady_since, 0.0, fresh, window, doubtful)
 
     def _moving(self, line: _Line, times: Array, values: Array) -> Verdict:
         """Settling where the drift dies away and rises above the noise, hunting where not."""

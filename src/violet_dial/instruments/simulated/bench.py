@@ -121,7 +121,7 @@ class SimulatedBench:
         return None
 
     def _stands(self) -> str:
-        full_scale = full_scale_of(self._true(self._function))
+        full_scale = full_scale_of(self._true(self._function), self._function)
         return f'"{_STANDS[self._function]} {full_scale:+.6E},{full_scale / COUNTS:+.6E}"'
 
     # hands
@@ -192,11 +192,11 @@ class SimulatedBench:
     def _reading(self, function: Function) -> float:
         now = self._clock() - self._began
         if self._points is None:
-            return shown(self._air.value(function, now))
+            return shown(self._air.value(function, now), function)
         value = NOISE.get(function, Noise()).on(self._true(function), now, self._rng)
         if function in ("ohm", "continuity") and math.isfinite(value):
             value = abs(value + LEAD_WANDER_OHM * math.sin(now / 7.0))
-        return shown(value)
+        return shown(value, function)
 
     def _lux(self) -> float:
         now = self._clock()

@@ -151,11 +151,21 @@ class DeviceUnderTest:
         across = Evidence("volt", 0.0, plus, minus, setting=setting)
         return float(prediction_of(self._metered[key], across).mean[0])
 
+    def look(self, part: str) -> float:
+        """What is seen of a part: 0 off to 1 on, or a needle's share of full scale.
+
+        Raises
+        ------
+        InvalidInput
+            A part the circuit has not.
+        """
+        return self._value(Evidence("seen", 0.0, part=self.circuit.part(part).name, setting=self.setting))
+
     def needle(self) -> float:
         """Where the first movement's pointer would stand, as a share of full scale; 0 without one."""
         for part in self.circuit.parts:
             if kind_of(self.circuit, part) == "movement":
-                return self._value(Evidence("seen", 0.0, part=part.name, setting=self.setting))
+                return self.look(part.name)
         return 0.0
 
     def _value(self, ask: Evidence) -> float:

@@ -17,6 +17,9 @@ TouchKind = Literal["clean", "noisy", "hum", "drift", "bouncing", "overload", "o
 KINDS: tuple[TouchKind, ...] = ("clean", "noisy", "hum", "drift", "bouncing", "overload", "open", "near zero")
 AIR_V, AIR_DRIFT_V = 4e-3, 8e-3  # noise of leads in the air on volts, and how far they wander in a second
 COUNTS = 20_000  # of the simulated meter's display
+LEAST_SCALES: dict[Function, float] = {  # its lowest ranges, in the unit of the function
+    "volt": 0.2, "ohm": 200.0, "amp": 200e-6, "continuity": 200.0, "capacitance": 2e-9, "diode": 2.0, "lux": 20.0,
+}  # fmt: skip
 SETTLED_SHARE, SETTLED_FLOOR = 2e-3, 1e-3
 
 
@@ -55,16 +58,17 @@ class Air:
         return float(self._rng.normal(0.0, {"amp": 1e-8, "capacitance": 1e-12}.get(function, 0.0)))
 
 
-def full_scale_of(value: float) -> float:
-    """The range a meter that seeks its own would choose: decades of 2."""
-    if not math.isfinite(value) or value == 0:
-        return 0.2
-    return 2.0 * 10.0 ** math.ceil(math.log10(abs(value) / 2.0))
+def full_scale_of(value: float, function: Function = "volt") -> float:
+    """The range a meter that seeks its own would choose: decades of 2, from the lowest it has."""
+    least = LEAST_SCALES[function]
+    if not math.isfinite(value) or abs(value) <= least:
+        return least
+    return float(2.0 * 10.0 ** math.ceil(math.log10(abs(value) / 2.0)))
 
 
-def shown(value: float) -> float:
+def shown(value: float, function: Function = "volt") -> float:
     """Rounded to what the display has figures for."""
-    step = full_scale_of(value) / COUNTS
+    step = full_scale_of(value, function) / COUNTS
     return round(value / step) * step if math.isfinite(value) else value
 
 
@@ -112,7 +116,7 @@ def some_touch(kind: TouchKind, rng: np.random.Generator, rate_hz: float) -> Tou
     for at in times:
         on = kind != "open" and touched <= at < lifted and not any(a <= at < b for a, b in gaps)
         true = final * (1.0 + (start - 1.0) * math.exp(-(at - touched) / tau)) if math.isfinite(final) else final
-        values.append(shown(noise.on(true, at, rng)) if on else shown(air.value(function, at)))
+        values.append(shown(noise.on(true, at, rng) if on else air.value(function, at), function))
     away = math.log(abs(start - 1.0) / max(SETTLED_SHARE, SETTLED_FLOOR / max(abs(final), 1e-9)))
     settled = touched + max(tau * away, 0.0) if math.isfinite(final) else touched
     settled = max([settled, *(end for _, end in gaps)])
