@@ -10,6 +10,10 @@ from violet_dial.core.steady.samples import FUNCTION_WORDS, UNITS, Capture
 from violet_dial.job.document import Job, Run
 from violet_dial.services.judge import Judgement
 
+PARAMETER_WORDS = {
+    "offset_stops": "offset, stop", "slope_stops_per_ev": "slope, stop per Ev", "dark_ev100": "dark end, Ev",
+    "bright_ev100": "bright end, Ev",
+}  # fmt: skip
 Section = tuple[str, tuple[str, ...]]
 
 
@@ -68,7 +72,7 @@ def _model(fit: ModelFit) -> str:
     if fit.aicc is None:
         return f"{name}: too few readings, needs {fit.need}"
     values = zip(PARAMETER_NAMES[fit.kind], fit.parameters, fit.uncertainties, strict=True)
-    said = ", ".join(f"{parameter.replace('_', ' ')} {value:.2f} (u {u:.2f})" for parameter, value, u in values)
+    said = ", ".join(f"{PARAMETER_WORDS[one]} {value:.2f} (u {u:.2f})".replace("-", "−") for one, value, u in values)
     return f"{name}: χ² {fit.chi2:.1f}, AICc {fit.aicc:.1f}, weight {fit.weight:.2f}{'; ' + said if said else ''}"
 
 

@@ -237,7 +237,7 @@ class LiveBench:
         if slot.aim_lx > 0 and not any_light and math.isfinite(sample.value):
             off = math.log2(max(sample.value, 1e-6) / slot.aim_lx)
             if abs(off) > AIM_STOPS:
-                return f"Light {abs(off):.1f} stop too {'high' if off > 0 else 'low'}"
+                return f"{abs(off):.1f} stop too {'high' if off > 0 else 'low'}"
         return ""
 
     def take(self) -> Capture:

@@ -15,7 +15,6 @@ from violet_dial.core.diagnosis.evidence import Evidence, understand_evidence
 from violet_dial.core.diagnosis.explain import Reasons, evidence_said, reasons_for, short_words, spoken, suspect_words
 from violet_dial.core.diagnosis.hypotheses import Belief
 from violet_dial.core.diagnosis.posterior import Case, Diagnostician, Suspect
-from violet_dial.core.quantities import parse_number
 
 CIRCUITS = Path(violet_dial.__file__).parent / "assets" / "circuits"
 SERIES = read_spice((CIRCUITS / "cds-series.cir").read_text(encoding="utf-8"))
@@ -53,9 +52,9 @@ class Figures(unittest.TestCase):
     def test_the_range_that_is_needed_brackets_the_reading(self) -> None:
         _, reasons = told(self.LINES, "Rwred high resistance")
         sentence = next(one for one in reasons.pro if "needs" in one)
-        found = re.search(r"needs ([\d.]+ ?k?) to ([\d.]+ ?k?)Ω in series: red wire could be that", sentence)
+        found = re.search(r"needs ([\d.]+) to ([\d.]+) kΩ in series: red wire could be that", sentence)
         assert found is not None, sentence
-        low, high = (parse_number(one.strip(), "ohm") for one in found.groups())
+        low, high = (1e3 * float(one) for one in found.groups())
         self.assertGreater(self.volts_with(low), 0.08)
         self.assertLess(self.volts_with(high), 0.08)
         # Two standard deviations of a sketch's reading (10 mV and 2 %) and of the parts' tolerances: not much wider.

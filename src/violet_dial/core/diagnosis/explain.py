@@ -10,7 +10,7 @@ from violet_dial.core.diagnosis.evidence import Evidence, evidence_words
 from violet_dial.core.diagnosis.faults import Fault
 from violet_dial.core.diagnosis.hypotheses import Hypothesis
 from violet_dial.core.diagnosis.likelihood import prediction_of, scale_value, widened
-from violet_dial.core.diagnosis.next_test import shown_value
+from violet_dial.core.diagnosis.next_test import is_needle, shown_value
 from violet_dial.core.diagnosis.posterior import Case, Diagnosis, Suspect
 from violet_dial.core.diagnosis.predict import Predictor
 from violet_dial.core.quantities import format_engineering
@@ -71,7 +71,10 @@ def reasons_for(case: Case, diagnosis: Diagnosis, suspect: Suspect) -> Reasons:
         value = scale_value(evidence)
         away = abs(value - prediction.mean[suspect.place]) / sigma[suspect.place]
         healthy_away = abs(value - prediction.mean[healthy]) / sigma[healthy]
-        here, there = (shown_value(evidence, float(prediction.mean[place])) for place in (suspect.place, healthy))
+        needle = is_needle(case.circuit, evidence)
+        here, there = (
+            shown_value(evidence, float(prediction.mean[place]), needle) for place in (suspect.place, healthy)
+        )
         words = evidence_said(case.circuit, evidence)
         if away < FITS and healthy_away > CONTRADICTS:
             needed = _needed(case, suspect, evidence)
@@ -106,9 +109,14 @@ def _needed(case: Case, suspect: Suspect, evidence: Evidence) -> str:
     low, high = SEARCH_OHM[fits].min(), SEARCH_OHM[fits].max()
     where = short_words(case.circuit, ranged[0].part)
     way = "from it to chassis" if ranged[0].mode == "leaks to chassis" else "in series"
-    if high >= SEARCH_OHM[-1]:
-        return f"{evidence_words(evidence)} needs {format_engineering(float(low), 3)}Ω or more {way}: {where} could be that"
-    return (
-        f"{evidence_words(evidence)} needs {format_engineering(float(low), 3)} to {format_engineering(float(high), 3)}Ω "
-        f"{way}: {where} could be that"
-    ).replace("  ", " ")
+    ohms = (
+        f"{format_engineering(float(low), 3)}Ω or more" if high >= SEARCH_OHM[-1] else _from_to(float(low), float(high))
+    )
+    return f"{evidence_words(evidence)} needs {ohms} {way}: {where} could be that"
+
+
+def _from_to(low: float, high: float) -> str:
+    """A range of resistances, the unit said once where it is the same: ``22 to 30 kΩ``."""
+    first, last = format_engineering(low, 3), format_engineering(high, 3)
+    number, unit = first.split(" ")
+    return f"{number} to {last}Ω" if last.endswith(f" {unit}") else f"{first}Ω to {last}Ω"

@@ -112,7 +112,9 @@ def rank_tests(diagnosis: Diagnosis, now: Setting, reach: Reach, task: Task | No
             found.append((Test(ask, kernel.bits(distance), minutes, opens, ""), mean, sigma))
     found.sort(key=lambda one: -(one[0].bits if reach.prefer == "fewest tests" else one[0].worth))
     healthy = next((n for n, name in enumerate(names) if name == "no fault"), None)
-    tests = tuple(_opened(one, weight, names, healthy) for one in found[:SHOWN] if one[0].bits > 1e-3)
+    tests = tuple(
+        _opened(predictor.circuit, one, weight, names, healthy) for one in found[:SHOWN] if one[0].bits > 1e-3
+    )
     return Ranking(tests, _groups(names, weight, apart))
 
 
@@ -264,11 +266,14 @@ def cost_of(circuit: Circuit, ask: Evidence, now: Setting, reach: Reach) -> tupl
     return minutes + sum(opens.values()), tuple(opens)
 
 
-def _opened(one: tuple[Test, Array, Array], weight: Array, names: list[str], healthy: int | None) -> Test:
+def _opened(
+    circuit: Circuit, one: tuple[Test, Array, Array], weight: Array, names: list[str], healthy: int | None
+) -> Test:
     """A test with what each outcome would leave."""
     test, mean, sigma = one
-    shown = shown_value(test.ask, float(mean[healthy])) if healthy is not None else ""
-    outcomes = [_outcome(test.ask, cluster, mean, weight, names) for cluster in _clusters(mean, sigma)]
+    needle = is_needle(circuit, test.ask)
+    shown = shown_value(test.ask, float(mean[healthy]), needle) if healthy is not None else ""
+    outcomes = [_outcome(test.ask, cluster, mean, weight, names, needle) for cluster in _clusters(mean, sigma)]
     outcomes = [outcome for outcome in outcomes if outcome.probability > 0.005]
     return replace(test, healthy=shown, outcomes=tuple(sorted(outcomes, key=lambda outcome: -outcome.probability)[:6]))
 
@@ -288,19 +293,24 @@ def _clusters(mean: Array, sigma: Array) -> list[list[int]]:
     return clusters
 
 
-def _outcome(ask: Evidence, cluster: list[int], mean: Array, weight: Array, names: list[str]) -> Outcome:
+def _outcome(ask: Evidence, cluster: list[int], mean: Array, weight: Array, names: list[str], needle: bool) -> Outcome:
     share = float(weight[cluster].sum())
     by_name: dict[str, float] = {}
     for place in cluster:
         by_name[names[place]] = by_name.get(names[place], 0.0) + float(weight[place]) / max(share, 1e-12)
-    low, high = shown_value(ask, float(mean[cluster].min())), shown_value(ask, float(mean[cluster].max()))
+    low, high = (shown_value(ask, float(end), needle) for end in (mean[cluster].min(), mean[cluster].max()))
     words = low if low == high else f"{low} to {high}"
     leaves = tuple(sorted(by_name.items(), key=lambda pair: -pair[1])[:4])
     return Outcome(words, share, leaves)
 
 
-def shown_value(ask: Evidence, value: float) -> str:
-    """A predicted value in the words of the bench."""
+def is_needle(circuit: Circuit, ask: Evidence) -> bool:
+    """Whether what is looked at is a movement's pointer."""
+    return ask.test == "seen" and kind_of(circuit, circuit.part(ask.part)) == "movement"
+
+
+def shown_value(ask: Evidence, value: float, needle: bool = False) -> str:
+    """A predicted value in the words of the bench; a ``needle`` stands somewhere, a lamp is on or off."""
     if ask.test == "volt":
         return f"{value if abs(value) >= 0.005 else 0.0:.2f} V".replace("-", "−")
     if ask.test == "ohm":
@@ -308,7 +318,7 @@ def shown_value(ask: Evidence, value: float) -> str:
     if ask.test == "amp":
         return f"{format_engineering(10**value, 3)}A"
     if ask.test == "seen":
-        return "off" if value < 0.15 else "on" if value > 0.85 else f"{value:.0%}"
+        return f"{value:.0%}" if needle else "off" if value < 0.15 else "on" if value > 0.85 else f"{value:.0%}"
     raise InvalidInput("Test", ask.test, "volt, ohm, amp or seen")
 
 

@@ -32,6 +32,7 @@ QFrame[role="bar"] QLineEdit:focus { border: 2px solid $bar_accent; }
 QFrame[role="bar"] QLineEdit[wrong="true"] { border: 2px solid $bar_warn; }
 QFrame[role="bar"] QComboBox { background: $bar_field; color: $figures; border: 1px solid $bar_field; }
 QFrame[role="bar"] QComboBox:focus { border: 2px solid $bar_accent; }
+QComboBox QLineEdit, QComboBox QLineEdit:focus { border: 0; padding: 0; background: transparent; }
 QComboBox::drop-down { border: 0; width: ${px18}px; }
 QComboBox::down-arrow { image: url("$arrow"); width: ${px10}px; height: ${px10}px; }
 QComboBox QAbstractItemView { background: $card; color: $ink; border: 1px solid $line; selection-background-color: $soft;
