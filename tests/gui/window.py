@@ -1,6 +1,7 @@
 """A real window on a workshop of its own, and keys pressed on it."""
 
 import tempfile
+import time
 import unittest
 from collections.abc import Callable
 from pathlib import Path
@@ -17,6 +18,7 @@ from violet_dial.gui.theme.look import Look
 from violet_dial.services.workshop import Workshop
 
 WAIT_MS = 10_000
+PAUSE_S = 0.002
 KEY = Qt.Key
 CTRL, SHIFT, ALT = (
     Qt.KeyboardModifier.ControlModifier,
@@ -41,6 +43,7 @@ def wait_until(condition: Callable[[], bool], most_ms: int = WAIT_MS) -> bool:
         if deadline.hasExpired():
             return False
         application().processEvents(QEventLoop.ProcessEventsFlag.AllEvents, 20)
+        time.sleep(PAUSE_S)  # an event loop sleeps; one that spins would take the workers' turns
     return True
 
 
@@ -63,9 +66,11 @@ class WindowTest(unittest.TestCase):
         application().processEvents()
 
     def _end(self) -> None:
-        """Close the window and delete it now: windows left over would be restyled by every later test."""
+        """Close every window and delete it now: windows left over would be restyled by every later test."""
         self.window.close()
-        shiboken6.delete(self.window)
+        for left in application().topLevelWidgets():
+            if shiboken6.isValid(left):
+                shiboken6.delete(left)
 
     @property
     def page(self) -> JobPage:

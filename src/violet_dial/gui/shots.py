@@ -5,7 +5,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
 
-from PySide6.QtCore import QDeadlineTimer, QEventLoop, QSize
+from PySide6.QtCore import QDeadlineTimer, QEventLoop, QSize, QThread
 from PySide6.QtWidgets import QApplication, QDialog
 
 from violet_dial.demo.hidden import HIDDEN
@@ -62,6 +62,7 @@ def settle(until: Callable[[], bool] = lambda: True) -> None:
         app.processEvents(QEventLoop.ProcessEventsFlag.AllEvents, 50)
         if until() or deadline.hasExpired():
             break
+        QThread.msleep(2)  # a loop that spins would take the workers' turns
     for _ in range(3):
         if app is not None:
             app.processEvents()

@@ -28,6 +28,7 @@ Array = npt.NDArray[Any]
 MINUTES = {"volt": 0.6, "ohm": 0.7, "seen": 0.4}  # without strip-down; common practice, no source
 MINUTES_PER_CHANGE = 0.2  # turning a switch, setting a light
 MINUTES_CELLS = 0.3  # cells out or in
+MINUTES_COLD = 6.0  # cooled in a bag or warmed through; common practice, no source
 OHMMETER_A = 1e-3  # what an ohmmeter may send on its lowest range; common practice, no source
 LIKELY, LIKELY_PAIR = 2e-4, 3e-3  # hypotheses below this do not sway the choice; pairs cost more to predict
 MOST_LIKELY = 160
@@ -188,7 +189,7 @@ def useful_settings(circuit: Circuit, now: Setting) -> tuple[Setting, ...]:
     if kinds & {"cds", "photocell"}:
         found += [replace(base, light_lx=light) for light in (10.0, 1000.0, 10_000.0)]
     if kinds & {"joint", "flex"}:
-        found.append(replace(base, state=tuple(sorted({*base.state, "bent"}))))
+        found += [replace(base, state=tuple(sorted({*base.state} ^ {word}))) for word in ("bent", "cold")]
     if "battery" in kinds and "clip" in kinds:
         found.append(replace(base, supply="bench"))
     return tuple(dict.fromkeys(found))
@@ -250,9 +251,9 @@ def cost_of(circuit: Circuit, ask: Evidence, now: Setting, reach: Reach) -> tupl
     minutes = MINUTES.get(ask.test, 0.5)
     stands, wanted = dict(now.switches), dict(ask.setting.switches)
     minutes += MINUTES_PER_CHANGE * sum(stands.get(name) != position for name, position in wanted.items())
-    minutes += MINUTES_PER_CHANGE * (ask.setting.light_lx != now.light_lx) + MINUTES_PER_CHANGE * (
-        ask.setting.state != now.state
-    )
+    changed = {*ask.setting.state} ^ {*now.state}
+    minutes += MINUTES_PER_CHANGE * (ask.setting.light_lx != now.light_lx) + MINUTES_COLD * ("cold" in changed)
+    minutes += MINUTES_PER_CHANGE * len(changed - {"cold"})
     minutes += MINUTES_CELLS * (ask.setting.supply != now.supply)
     opens: dict[str, float] = {}
     places = [ask.plus, ask.minus] if not ask.part else []
