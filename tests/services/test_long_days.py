@@ -42,6 +42,7 @@ class Days(RuleBasedStateMachine):
         self.lines: dict[str, list[Job]] = {}  # the versions on the way back from now, and forward
         self.at: dict[str, int] = {}
         self.kept: dict[str, int] = {}  # how many acts were ever kept
+        self.ids: dict[str, list[int]] = {}  # their identities
         self.versions: dict[tuple[str, int], Job] = {}  # every version ever kept
 
     def teardown(self) -> None:
@@ -54,6 +55,7 @@ class Days(RuleBasedStateMachine):
         job_id = view.job.job_id
         self.lines[job_id], self.at[job_id], self.kept[job_id] = [view.job], 0, len(view.log)
         self.versions[job_id, view.log[0].version_id] = view.job
+        self.ids[job_id] = [view.log[0].version_id]
         return job_id
 
     def do(self, job_id: str, act: Callable[[Job, str], acts.Done]) -> None:
@@ -68,6 +70,7 @@ class Days(RuleBasedStateMachine):
         if view.job == before.job:  # nothing to keep
             return
         self.lines[job_id] = [*self.lines[job_id][: self.at[job_id] + 1], view.job]
+        self.ids[job_id] = [*self.ids[job_id][: self.at[job_id] + 1], view.log[0].version_id]
         self.at[job_id] += 1
         self.kept[job_id] += 1
         self.versions[job_id, view.log[0].version_id] = view.job
@@ -150,11 +153,11 @@ class Days(RuleBasedStateMachine):
         view = self.bench.stand_at(job_id, row.version_id)
         behind = [one for one in view.log if not one.undone]
         assert behind[0].version_id == row.version_id
-        if row.undone:  # another line: what is behind it is its own past, nothing is ahead
-            self.lines[job_id] = [self.versions[job_id, one.version_id] for one in reversed(behind)]
-            self.at[job_id] = len(behind) - 1
-        else:
-            self.at[job_id] = len(behind) - 1
+        line = [self.versions[job_id, one.version_id] for one in reversed(behind)]
+        if self.ids[job_id][: len(behind)] != [one.version_id for one in reversed(behind)]:
+            self.lines[job_id] = line  # another line: what is behind it is its own past, nothing is ahead
+            self.ids[job_id] = [one.version_id for one in reversed(behind)]
+        self.at[job_id] = len(behind) - 1
         assert view.job == self.versions[job_id, row.version_id]
 
     @rule()
@@ -201,7 +204,7 @@ class Days(RuleBasedStateMachine):
 
 
 TestDays = Days.TestCase
-TestDays.settings = settings(max_examples=25, stateful_step_count=25, deadline=None)
+TestDays.settings = settings(max_examples=60, stateful_step_count=30, deadline=None)
 
 if __name__ == "__main__":
     unittest.main()

@@ -123,10 +123,9 @@ class Workshop:
 
     def stand_at(self, job_id: str, version_id: int) -> JobView:
         """The job as it stood after any act in its log, also one that was undone and left aside; nothing is lost."""
-        line = {row.version_id: row.undone for row in self._file.log(job_id)}
-        if version_id not in line:
+        if all(row.version_id != version_id for row in self._file.log(job_id)):
             raise InvalidInput("Log", version_id, "an act of this job")
-        return self._step(job_id, version_id, on_line=not line[version_id])
+        return self._step(job_id, version_id, self._file.on_line(job_id, version_id))
 
     def _step(self, job_id: str, version_id: int, on_line: bool = True) -> JobView:
         from violet_dial.job.schema import job_from_json, written_text

@@ -61,6 +61,12 @@ class NewVersion:
     words: str
 
 
+_LINE = (
+    "WITH RECURSIVE line(id) AS (SELECT top_id FROM job WHERE job_id = ? UNION ALL "
+    "SELECT v.parent_id FROM version v JOIN line ON v.version_id = line.id WHERE v.parent_id IS NOT NULL)"
+)
+
+
 class WorkshopFile:
     """Jobs, versions and photos in one file. Use it in the thread that opened it.
 
@@ -164,14 +170,17 @@ class WorkshopFile:
         """The version that redo goes to: the next on the way from where the bench stands to the top; None at the top."""
         with self._link.translated():
             found = self._link.db.execute(
-                "WITH RECURSIVE line(id) AS (SELECT top_id FROM job WHERE job_id = ? UNION ALL "
-                "SELECT v.parent_id FROM version v JOIN line ON v.version_id = line.id WHERE v.parent_id IS NOT NULL "
-                "AND v.parent_id >= (SELECT current_id FROM job WHERE job_id = ?)) "
-                "SELECT v.version_id FROM version v JOIN line ON v.version_id = line.id "
+                f"{_LINE} SELECT v.version_id FROM version v JOIN line ON v.version_id = line.id "
                 "WHERE v.parent_id = (SELECT current_id FROM job WHERE job_id = ?)",
-                (job_id, job_id, job_id),
+                (job_id, job_id),
             ).fetchone()
         return int(found[0]) if found else None
+
+    def on_line(self, job_id: str, version_id: int) -> bool:
+        """Whether a version lies on the way from the first to the top: undo and redo reach it."""
+        with self._link.translated():
+            found = self._link.db.execute(f"{_LINE} SELECT 1 FROM line WHERE id = ?", (job_id, version_id)).fetchone()
+        return found is not None
 
     def cards(self, search: str = "") -> tuple[Card, ...]:
         """Every job whose text has all the words searched for (each may be the start of a word), newest first."""
