@@ -23,9 +23,6 @@ class FaultFound(WindowTest):
     def live(self) -> LiveControl:
         return self.window.live
 
-    def until(self, condition: object, why: object = "") -> None:
-        self.assertTrue(wait_until(condition), why)  # type: ignore[arg-type]
-
     def count(self) -> int:
         assert self.page.view is not None
         return len(self.page.view.job.tracing.now)

@@ -32,9 +32,6 @@ class Live(WindowTest):
     def live(self) -> LiveControl:
         return self.window.live
 
-    def until(self, condition: object, why: object = "") -> None:
-        self.assertTrue(wait_until(condition), why)  # type: ignore[arg-type]
-
     def shown(self) -> LiveState:
         return self.page.bar.live.state
 

@@ -88,6 +88,10 @@ class WindowTest(unittest.TestCase):
         """The sentence above the page; empty when there is none."""
         return self.window.message.text.text() if self.window.message.isVisible() else ""
 
+    def until(self, condition: Callable[[], bool], why: object = "") -> None:
+        """Wait for a condition, which must come true."""
+        self.assertTrue(wait_until(condition), why)
+
     def press(self, key: Qt.Key, modifier: Qt.KeyboardModifier = Qt.KeyboardModifier.NoModifier) -> None:
         QTest.keyClick(self.focused, key, modifier)
         application().processEvents()

@@ -1,17 +1,19 @@
 """Acts on the open job that ask something first: windows, files, set-up."""
 
+from collections.abc import Callable
 from datetime import date
 from pathlib import Path
+from typing import TypeVar
 
 from PySide6.QtWidgets import QDialog, QInputDialog, QLineEdit, QWidget
 
 from violet_dial.core.errors import VioletDialError
 from violet_dial.gui.files import ask_open, ask_open_many, ask_save, read_file, write_file
-from violet_dial.gui.job_page import JobPage
+from violet_dial.gui.job_page import Act, JobPage
 from violet_dial.gui.stations.light_setup import LightSetupDialog
 from violet_dial.gui.stations.trace.circuit_window import CircuitWindow
 from violet_dial.gui.theme.look import Look
-from violet_dial.gui.widgets.import_rows import ImportDialog, evidence_listing, readings_listing, steps_listing
+from violet_dial.gui.widgets.import_rows import ImportDialog, Listing, evidence_listing, readings_listing, steps_listing
 from violet_dial.gui.widgets.pages import TextWindow
 from violet_dial.job.document import Job
 from violet_dial.job.evidence_csv import read_evidence, write_evidence
@@ -24,6 +26,7 @@ from violet_dial.services.tracing import add_evidence, choose_circuit, circuit_o
 from violet_dial.services.workshop import Workshop
 
 CIRCUIT_KINDS = "SPICE text (*.cir *.sp *.net *.txt)"
+T = TypeVar("T")
 TRACE_KINDS = f"{CIRCUIT_KINDS};;Evidence (*.csv)"
 CSV_KINDS = "Readings (*.csv *.txt *.tsv)"
 
@@ -115,41 +118,44 @@ class JobActs:
     def import_evidence_from(self, path: Path) -> None:
         """Offer the evidence in ``path``."""
         job = self._job
-        if job is None:
-            return
-        try:
-            read = read_evidence(read_file(path), circuit_of(job))
-        except VioletDialError as error:
-            self._say(f"{path.name}: {error}")
-            return
-        dialog = ImportDialog(self._window, self._look, evidence_listing(path.name, read))
-        if dialog.exec() == QDialog.DialogCode.Accepted:
-            self._page.perform(lambda one, at: add_evidence(one, read.evidence, path.name, at))
+        if job is not None:
+            self._offer(
+                path,
+                lambda data: read_evidence(data, circuit_of(job)),
+                evidence_listing,
+                lambda read: lambda one, at: add_evidence(one, read.evidence, path.name, at),
+            )
 
     def import_steps_from(self, path: Path) -> None:
         """Offer the strip-down in ``path`` as a plan."""
-        try:
-            read = read_strip(read_file(path))
-        except VioletDialError as error:
-            self._say(f"{path.name}: {error}")
-            return
-        dialog = ImportDialog(self._window, self._look, steps_listing(path.name, read))
-        if dialog.exec() == QDialog.DialogCode.Accepted:
-            self._page.perform(lambda one, at: add_steps(one, read.steps, path.name, at))
+        self._offer(
+            path, read_strip, steps_listing, lambda read: lambda one, at: add_steps(one, read.steps, path.name, at)
+        )
 
     def import_readings_from(self, path: Path) -> None:
         """Offer the readings in ``path``."""
         job = self._job
-        if job is None:
-            return
+        if job is not None:
+            defaults = Defaults(u_reading=job.light.setup.u_reading)
+            self._offer(
+                path,
+                lambda data: read_readings(data, defaults),
+                readings_listing,
+                lambda read: lambda one, at: add_readings(one, read.readings, path.name, at),
+            )
+
+    def _offer(
+        self, path: Path, read: Callable[[bytes], T], listing: Callable[[str, T], Listing], act: Callable[[T], Act]
+    ) -> None:
+        """Read a file, show what it holds, and take it when that was agreed to."""
         try:
-            read = read_readings(read_file(path), Defaults(u_reading=job.light.setup.u_reading))
+            held = read(read_file(path))
         except VioletDialError as error:
             self._say(f"{path.name}: {error}")
             return
-        dialog = ImportDialog(self._window, self._look, readings_listing(path.name, read))
+        dialog = ImportDialog(self._window, self._look, listing(path.name, held))
         if dialog.exec() == QDialog.DialogCode.Accepted:
-            self._page.perform(lambda one, at: add_readings(one, read.readings, path.name, at))
+            self._page.perform(act(held))
 
     def export_table(self) -> None:
         """What the station in view holds, as CSV; the strip-down also as Markdown."""
