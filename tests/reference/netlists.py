@@ -2,6 +2,7 @@
 
 MODELS = """.model dd D(IS=1e-14 N=1.1)
 .model ds D(IS=5e-9 N=1.6 RS=2)
+.model dz D(IS=1e-14 N=1.2 BV=5.6 IBV=5m)
 .model sel D(IS=4e-7 N=2.2)
 .model qn NPN(IS=1e-15 BF=150 VAF=80)
 .model qp PNP(IS=2e-15 BF=80 VAF=60 NF=1.02)
@@ -9,6 +10,11 @@ MODELS = """.model dd D(IS=1e-14 N=1.1)
 """
 
 OPERATING = {
+    "zener regulator": "V1 a 0 9\nR1 a b 470\nD1 0 b dz\nR2 b 0 2.2k\n",
+    "zener starved": "V1 a 0 6\nR1 a b 470\nD1 0 b dz\nR2 b 0 2.2k\n",
+    "zener forward": "V1 a 0 -3\nR1 a b 470\nD1 0 b dz\n",
+    "zeners against each other": "V1 a 0 15\nR1 a b 1k\nD1 c b dz\nD2 c 0 dz\nR2 b 0 10k\n",
+    "zener and follower": "V1 a 0 9\nR1 a b 1k\nD1 0 b dz\nQ1 a b e qn\nR2 e 0 220\n",
     "divider": "V1 a 0 9\nR1 a b 2.2k\nR2 b 0 4k7\n".replace("4k7", "4.7k"),
     "bridge": "V1 a 0 1.5\nR1 a b 8k\nR2 b 0 8.2k\nR3 a c 8.2k\nR4 c 0 8.3k\nR5 b c 1.8k\n",
     "current source": "I1 0 a 1m\nR1 a 0 1k\nR2 a b 2k\nR3 b 0 3k\n",

@@ -29,12 +29,12 @@ def random_netlist(seed: int) -> str:
         current = draw.choice(CURRENTS).format(x=draw.choice(nodes[1:]), y=draw.choice(nodes[1:]))
         kinds = {
             "R": f"R{place} {a} {b} {ohm(10, 1e6)}",
-            "D": f"D{place} {a} {b} {draw.choice(('dd', 'ds', 'sel'))}",
+            "D": f"D{place} {a} {b} {draw.choice(('dd', 'ds', 'sel', 'dz'))}",
             "Q": f"Q{place} {a} {b} {c} {draw.choice(('qn', 'qp', 'qg'))}",
             "X": f"X{place} {a} {b} {c} cell{draw.choice(('', ' rr=33k'))}",
             "I": f"I{place} {a} {b} {10 ** draw.uniform(-7, -3.3):.3g}",
             "V": f"V{place}x v{place} 0 {draw.uniform(-5, 5):.3g}\nRv{place} v{place} {a} 10k",
-            "E": f"E{place} e{place} 0 {a} {b} {draw.uniform(-2, 0.9):.3g}\nRe{place} e{place} {c} {ohm(1e3, 1e5)}",
+            "E": f"E{place} e{place} 0 {a} {b} {draw.uniform(-0.9, 0.9):.3g}\nRe{place} e{place} {c} {ohm(1e3, 1e5)}",
             "G": f"G{place} {a} {b} {a} {b} {10 ** draw.uniform(-6, -4):.3g}",
             "H": f"V{place}s {a} s{place} 0\nRs{place} s{place} {b} 47k\nH{place} h{place} 0 V{place}s -100\n"
             f"Rh{place} h{place} {d} 22k",

@@ -89,7 +89,10 @@ class Variations(unittest.TestCase):
         assume(first != second and not {first, second} & {"cell"})
         ohm = 10.0 ** (1 + pick % 5)
         other = circuit.with_parts((*circuit.parts, Part("Rmore", "R", (first, second), ohm)))
-        expected = found(other).voltages
+        point = found(other)
+        # Through amperes a microvolt at a junction is many at its neighbours: there the batch tells no voltages.
+        assume(max(abs(amperes) for amperes in point.currents.values()) < 0.5)
+        expected = point.voltages
         found(circuit)
         system = build_system(circuit)
         variants = Variants(np.array([[system.row(first)]]), np.array([[system.row(second)]]), np.array([[1.0 / ohm]]))

@@ -22,6 +22,7 @@ Figure = float | Array
 TEMPERATURE_K = 300.15
 THERMAL_V = constants.k * TEMPERATURE_K / constants.e
 MOST_EXPONENT = 600.0  # beyond it the exponential goes on as a straight line; limiting keeps real solutions below
+NEVER_V = 1e6  # a breakdown voltage that is never met: such a diode has none
 SHUNT_S = 1e-12  # across every junction, as SPICE has it
 
 
@@ -34,10 +35,17 @@ def exponential(x: Array) -> tuple[Array, Array]:
 
 @dataclass(frozen=True)
 class Junction:
-    """A diode: saturation current (A) and emission voltage n kT/q (V). Figures may be arrays: many diodes at once."""
+    """A diode: saturation current (A), emission voltage n kT/q (V), and where it breaks down (V, positive; `NEVER_V` where
+    it does not). Figures may be arrays: many diodes at once."""
 
     saturation_a: Figure
     emission_v: Figure
+    breakdown_v: Figure = NEVER_V
+
+    @cached_property
+    def breaks(self) -> bool:
+        """Whether any of them breaks down at all."""
+        return bool((np.asarray(self.breakdown_v) < NEVER_V).any())
 
     @property
     def critical_v(self) -> Array:
@@ -48,17 +56,28 @@ class Junction:
     def current(self, v: Array) -> tuple[Array, Array]:
         """Current and conductance at junction voltages ``v``, same shape."""
         grown, slope = exponential(v / self.emission_v)
+        if self.breaks:
+            back, steep = exponential(-(v + self.breakdown_v) / self.emission_v)
+            grown, slope = grown - (back + 1.0), slope + steep
         return self.saturation_a * grown + SHUNT_S * v, self.saturation_a / self.emission_v * slope + SHUNT_S
 
     def flow(self, v: Array) -> Array:
         """The current alone, A."""
-        found: Array = self.saturation_a * exponential(v / self.emission_v)[0] + SHUNT_S * v
+        grown = exponential(v / self.emission_v)[0]
+        if self.breaks:
+            grown = grown - exponential(-(v + self.breakdown_v) / self.emission_v)[0] - 1.0
+        found: Array = self.saturation_a * grown + SHUNT_S * v
         return found
 
 
 def diode_junction(model: Model, area: float) -> Junction:
     """The junction of a diode model."""
-    return Junction(model.figures.get("is", 1e-14) * area, model.figures.get("n", 1.0) * THERMAL_V)
+    saturation, emission = model.figures.get("is", 1e-14) * area, model.figures.get("n", 1.0) * THERMAL_V
+    if not model.figures.get("bv"):
+        return Junction(saturation, emission)
+    # BV is where IBV flows; the exponential that gives it begins so much earlier.
+    current = max(model.figures.get("ibv", 1e-3) * area, saturation)
+    return Junction(saturation, emission, abs(model.figures["bv"]) - emission * math.log(current / saturation))
 
 
 @dataclass(frozen=True)
@@ -191,6 +210,15 @@ def limited(new: Array, old: Array, junction: Junction) -> Array:
     ------
     Nagel, SPICE2 (1975), junction voltage limiting [memory].
     """
+    if not junction.breaks:
+        return _limited_forward(new, old, junction)
+    plain, bv = Junction(junction.saturation_a, junction.emission_v), junction.breakdown_v
+    broken = new < np.minimum(0.0, -bv + 10.0 * junction.emission_v)
+    mirrored = -(_limited_forward(-(new + bv), -(old + bv), plain) + bv)
+    return np.where(broken, mirrored, _limited_forward(new, old, plain))
+
+
+def _limited_forward(new: Array, old: Array, junction: Junction) -> Array:
     vt, critical = junction.emission_v, junction.critical_v
     step = new - old
     wild = (new > critical) & (np.abs(step) > 2.0 * vt)

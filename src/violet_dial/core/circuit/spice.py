@@ -13,7 +13,7 @@ MOST_LINES = 20_000
 MOST_PARTS = 5_000
 DEEPEST = 12  # subcircuits within subcircuits
 LETTERS = "RCLVIDQEGFHBX"
-DIODE_FIGURES = ("is", "n", "rs")
+DIODE_FIGURES = ("is", "n", "rs", "bv", "ibv")
 BIPOLAR_FIGURES = ("is", "bf", "br", "nf", "nr", "vaf", "var", "ise", "ne", "isc", "nc", "ikf", "ikr")
 # Of no account for voltages that stand still; read and left out.
 QUIET_FIGURES = (

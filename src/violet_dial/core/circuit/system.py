@@ -42,7 +42,9 @@ class Bends:
         self.diode_out = np.array([one.outputs[0] for one in diodes], dtype=np.intp)
         junctions = [one.figures for one in diodes if isinstance(one.figures, Junction)]
         self.diode = Junction(
-            np.array([one.saturation_a for one in junctions]), np.array([one.emission_v for one in junctions])
+            np.array([one.saturation_a for one in junctions]),
+            np.array([one.emission_v for one in junctions]),
+            np.array([one.breakdown_v for one in junctions]),
         )
         self.be, self.bc = (np.array([one.watches[side] for one in bipolars], dtype=np.intp) for side in (0, 1))
         self.collector, self.base = (
