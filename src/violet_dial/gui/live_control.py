@@ -275,7 +275,7 @@ class LiveControl(QObject):
         if slot is None or page is None:
             if page is not None and page.station == "Light":
                 return "no lux meter in the chain: F4"
-            looks = "look with Ctrl+T, type it" if self.practice is not None else "Next wants a look: type it"
+            looks = "Next wants a look (Ctrl+T): type it" if self.practice is not None else "Next wants a look: type it"
             return looks if self._ask is not None else "no reading is asked for here"
         if front.sample is not None and front.sample.function != slot.function:
             return f"{FUNCTION_WORDS[slot.function]} asked for → {slot.words}"
