@@ -72,7 +72,9 @@ def _model(fit: ModelFit) -> str:
     if fit.aicc is None:
         return f"{name}: too few readings, needs {fit.need}"
     values = zip(PARAMETER_NAMES[fit.kind], fit.parameters, fit.uncertainties, strict=True)
-    said = ", ".join(f"{PARAMETER_WORDS[one]} {value:.2f} (u {u:.2f})".replace("-", "−") for one, value, u in values)
+    said = ", ".join(
+        f"{PARAMETER_WORDS[one]} {round(value, 2) + 0.0:.2f} (u {u:.2f})".replace("-", "−") for one, value, u in values
+    )
     return f"{name}: χ² {fit.chi2:.1f}, AICc {fit.aicc:.1f}, weight {fit.weight:.2f}{'; ' + said if said else ''}"
 
 
