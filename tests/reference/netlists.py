@@ -10,6 +10,8 @@ MODELS = """.model dd D(IS=1e-14 N=1.1)
 """
 
 OPERATING = {
+    "substrate, area and off": "V1 vcc 0 6\nR1 vcc b 100k\nR2 b 0 22k\nQ1 c b e 0 qn 2\nR3 vcc c 4.7k\nR4 e 0 1k\n"
+    "D1 c d dd area=3 off\nR5 d 0 10k\n",
     "zener regulator": "V1 a 0 9\nR1 a b 470\nD1 0 b dz\nR2 b 0 2.2k\n",
     "zener starved": "V1 a 0 6\nR1 a b 470\nD1 0 b dz\nR2 b 0 2.2k\n",
     "zener forward": "V1 a 0 -3\nR1 a b 470\nD1 0 b dz\n",

@@ -70,6 +70,7 @@ class Reading(unittest.TestCase):
             ("t\n.temp 50\nR1 a 0 1\n", "Line 2", "leave this one out"),
             ("t\n.options reltol=1e-6 temp=50\nR1 a 0 1\n", "Line 2", "leave temp=50 out"),
             ("t\n.model d D(BF=5)\n", "Line 2", "one of is"),
+            ("t\n.model d D\nD1 a 0 d 2 OFF 3\n", "Line 3", "nothing after the area"),
             ("t\nX1 a b nosuch\n", "Line 2", "subckt"),
             ("t\nF1 a 0 V9 2\nR1 a 0 1\n", "Line 2", "V source"),
             ("t\nR1 a 0 -5\n", "Line 2", "above 0"),

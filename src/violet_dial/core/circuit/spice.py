@@ -256,10 +256,17 @@ def _start_of(waveform: Waveform) -> float:
 def _device(number: int, line: str, scope: _Scope) -> Part:
     letter, count = line[0].upper(), 2 if line[0].upper() == "D" else 3
     words = _words(number, line, count + 2, f"{letter}name, {count} nodes and a model")
+    words = [
+        re.sub(r"^area=", "", word, flags=re.IGNORECASE) for word in words if word.lower() != "off"
+    ]  # a hint to begin
+    if letter == "Q" and len(words) > 5 and words[5].lower() in scope.models:
+        del words[4]  # the substrate: nothing of it is modelled where no junction to it is
     model = scope.models.get(words[count + 1].lower())
     kinds = ("D",) if letter == "D" else ("NPN", "PNP")
     if model is None or model.kind not in kinds:
         raise fault(number, line, f"{count} nodes and the name of a .model of kind {' or '.join(kinds)}")
+    if len(words) > count + 3:
+        raise fault(number, line, f"nothing after the area; {words[count + 3]} is not understood")
     area = _value(words[count + 2], scope, number) if len(words) > count + 2 else 1.0
     nodes = tuple(scope.node(word) for word in words[1 : count + 1])
     return Part(scope.part(words[0]), letter, nodes, model=model.name.lower(), area=area, line=number)
