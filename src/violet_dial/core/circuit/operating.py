@@ -10,6 +10,7 @@ from violet_dial.core.circuit.netlist import Circuit, Part
 from violet_dial.core.circuit.system import PRE_S, System, build_system
 from violet_dial.core.circuit.whole import settle
 from violet_dial.core.errors import NoConvergence
+from violet_dial.core.task import Task
 
 Array = npt.NDArray[np.float64]
 
@@ -40,15 +41,15 @@ def operating_point(circuit: Circuit) -> OperatingPoint:
     return OperatingPoint(voltages, currents)
 
 
-def stand(system: System) -> Array:
-    """All unknowns at the operating point, shape (n,).
+def stand(system: System, task: Task | None = None) -> Array:
+    """All unknowns at the operating point, shape (n,); ``task`` is checked between iterations.
 
     Raises
     ------
     SingularCircuit, NoConvergence
         As `operating_point`.
     """
-    quick = solve_variants(Base(system), no_change())
+    quick = solve_variants(Base(system), no_change(), task=task)
     x = settle(system, (quick.x[0], quick.w[0]) if quick.solved[0] else None)
     if x is None:
         parts = tuple(element.part.name for element in system.elements)

@@ -122,7 +122,7 @@ def run_transient(circuit: Circuit, stop_s: float, step_s: float, task: Task | N
             "Time", f"{stop_s:g} s in steps of {step_s:g} s", f"a step below the end, at most {MOST_STEPS} steps"
         )
     system = build_system(circuit)
-    first = stand(system)
+    first = stand(system, task)
     euler, trapezoid = _Companions(system, step_s, False), _Companions(system, step_s, True)
     count = round(stop_s / step_s) + 1
     x = np.zeros((count, system.size))

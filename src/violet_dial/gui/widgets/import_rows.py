@@ -28,6 +28,10 @@ class Listing:
     noun: str
 
 
+def _count_said(rejected: int) -> str:
+    return f"{rejected} rejected" if rejected else "none rejected"
+
+
 def _rejected(rows: tuple[RejectedRow, ...]) -> Section:
     return "Rejected rows", tuple(f"line {row.line}\t{row.reason}" for row in rows) or ("none",)
 
@@ -40,7 +44,7 @@ def readings_listing(name: str, read: ReadResult) -> Listing:
     """A file of readings, said."""
     separator = {"\t": "tab", ";": "semicolon", ",": "comma"}[read.separator]
     comma = ", decimal comma" if read.decimal_comma else ""
-    rejected = f"{read.rejected_count} rejected" if read.rejected_count else "none rejected"
+    rejected = _count_said(read.rejected_count)
     summary = f"{len(read.readings)} readings offered, {rejected} ({separator} separated{comma})"
     offered = tuple(
         f"Ev {one.reference_ev100:.2f} read {one.indicated_ev100:.2f} {one.direction} {one.attitude}".rstrip()
@@ -52,7 +56,7 @@ def readings_listing(name: str, read: ReadResult) -> Listing:
 
 def steps_listing(name: str, read: StripResult) -> Listing:
     """A file of a strip-down, said."""
-    rejected = f"{read.rejected_count} rejected" if read.rejected_count else "none rejected"
+    rejected = _count_said(read.rejected_count)
     offered = tuple(said(step) for step in read.steps[:MOST_SHOWN])
     sections = (_rejected(read.rejected), ("Offered as a plan", offered), *_unused(read.ignored_columns))
     return Listing(
@@ -62,12 +66,11 @@ def steps_listing(name: str, read: StripResult) -> Listing:
 
 def evidence_listing(name: str, read: EvidenceResult) -> Listing:
     """A file of evidence, said."""
-    rejected = f"{read.rejected_count} rejected" if read.rejected_count else "none rejected"
+    rejected = _count_said(read.rejected_count)
     offered = tuple(evidence_words(one) for one in read.evidence[:MOST_SHOWN])
     summary = f"{len(read.evidence)} pieces of evidence offered, {rejected}"
-    return Listing(
-        f"Evidence from {name}", summary, (_rejected(read.rejected), ("Offered", offered)), len(offered), "pieces"
-    )
+    sections = (_rejected(read.rejected), ("Offered", offered))
+    return Listing(f"Evidence from {name}", summary, sections, len(read.evidence), "pieces")
 
 
 class ImportDialog(QDialog):

@@ -89,6 +89,8 @@ class LookPage(QWidget):
     def show_job(self, job: Job) -> None:
         """Show the findings; the chosen one stays chosen, a new one is chosen."""
         before = len(self._job.receiving.findings) if self._job else 0
+        if self._job is not None and self._job.job_id != job.job_id:
+            self._changing = ""  # it was a finding of the other job
         self._job = job
         self.outline.show_device(job.device.kind, job.receiving.findings)
         row = self.list.currentRow()
