@@ -25,8 +25,8 @@ from violet_dial.services.opening import add_steps, back_of
 from violet_dial.services.tracing import add_evidence, choose_circuit, circuit_of
 from violet_dial.services.workshop import Workshop
 
-CIRCUIT_KINDS = "SPICE text (*.cir *.sp *.net *.txt)"
 T = TypeVar("T")
+CIRCUIT_KINDS = "SPICE text (*.cir *.sp *.net *.txt)"
 TRACE_KINDS = f"{CIRCUIT_KINDS};;Evidence (*.csv)"
 CSV_KINDS = "Readings (*.csv *.txt *.tsv)"
 

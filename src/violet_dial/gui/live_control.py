@@ -162,14 +162,14 @@ class LiveControl(QObject):
         if self.practice is None or self._page is None or self._page.view is None:
             self.said.emit("There is no simulated bench: F12 starts one. With a real meter, touch the two spots.")
             return
-        tracing = self._page.view.job.tracing
+        ask, tracing = self._ask, self._page.view.job.tracing
         setting = tracing.setting if tracing.circuit_text else Setting()
         try:
-            words = self.practice.touch(self._ask, setting)
+            words = self.practice.touch(ask, setting)
         except InvalidInput as error:
             self.said.emit(str(error))
         else:
-            if self._ask is not None and self._ask.test == "seen":
+            if ask is not None and ask.test == "seen":
                 self.said.emit(words)
 
     # taking
@@ -275,8 +275,9 @@ class LiveControl(QObject):
         if slot is None or page is None:
             if page is not None and page.station == "Light":
                 return "no lux meter in the chain: F4"
-            looks = "Next wants a look (Ctrl+T): type it" if self.practice is not None else "Next wants a look: type it"
-            return looks if self._ask is not None else "no reading is asked for here"
+            if self._ask is None:
+                return "no reading is asked for here"
+            return f"Next wants a look{' (Ctrl+T)' if self.practice is not None else ''}: type it"
         if front.sample is not None and front.sample.function != slot.function:
             return f"{FUNCTION_WORDS[slot.function]} asked for → {slot.words}"
         if not slot.aim_lx:

@@ -71,12 +71,12 @@ def start(options: StartOptions) -> int:
     window = MainWindow(look, _open(options))
     window.demo_asked.connect(lambda: _to_demo(window))
     window.drawn.connect(window.warm_up, Qt.ConnectionType.QueuedConnection)
-    window.warm.connect(lambda: to_instruments(window), Qt.ConnectionType.QueuedConnection)
+    window.warm.connect(lambda: _to_instruments(window), Qt.ConnectionType.QueuedConnection)
     window.show()
     return app.exec()
 
 
-def to_instruments(window: "MainWindow") -> None:
+def _to_instruments(window: "MainWindow") -> None:
     """The demo connects to its simulated bench, a workshop of one's own to the instruments kept there."""
     if window.workshop.path.name == DEMO_FILE:
         from violet_dial.demo.hidden import HIDDEN
@@ -116,6 +116,6 @@ def _to_demo(window: "MainWindow") -> None:
     try:
         in_demo = window.workshop.path.name == DEMO_FILE
         window.change_workshop(Workshop.open(own) if in_demo else _open_demo())
-        to_instruments(window)
+        _to_instruments(window)
     except StoreError as error:
         window.say(str(error))

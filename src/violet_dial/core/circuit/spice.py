@@ -256,9 +256,8 @@ def _start_of(waveform: Waveform) -> float:
 def _device(number: int, line: str, scope: _Scope) -> Part:
     letter, count = line[0].upper(), 2 if line[0].upper() == "D" else 3
     words = _words(number, line, count + 2, f"{letter}name, {count} nodes and a model")
-    words = [
-        re.sub(r"^area=", "", word, flags=re.IGNORECASE) for word in words if word.lower() != "off"
-    ]  # a hint to begin
+    words = [word for word in words if word.lower() != "off"]  # a hint where to begin, of no account here
+    words = [re.sub(r"^area=", "", word, flags=re.IGNORECASE) for word in words]
     if letter == "Q" and len(words) > 5 and words[5].lower() in scope.models:
         del words[4]  # the substrate: nothing of it is modelled where no junction to it is
     model = scope.models.get(words[count + 1].lower())

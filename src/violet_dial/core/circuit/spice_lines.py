@@ -11,20 +11,8 @@ QUIET_COMMANDS = (
     ".meas", ".measure", ".width", ".nodeset",
 )  # fmt: skip
 QUIET_OPTIONS = (
-    "reltol",
-    "abstol",
-    "vntol",
-    "chgtol",
-    "itl1",
-    "itl2",
-    "itl4",
-    "method",
-    "maxord",
-    "numdgt",
-    "noacct",
-    "nopage",
-    "noprint",
-)
+    "reltol", "abstol", "vntol", "chgtol", "itl1", "itl2", "itl4", "method", "maxord", "numdgt", "noacct", "nopage", "noprint",
+)  # fmt: skip
 
 
 def fault(number: int, text: str, expected: str) -> InvalidInput:

@@ -166,13 +166,14 @@ class Detector:
                 return self._air(sample, line.mean)
             if self._stands(line, values[first:]):
                 return self._steady(sample, line, count)
-        if self._still_in_air(shortest.mean if shortest else float(values.mean())):
-            return self._air(sample, shortest.mean if shortest else float(values.mean()))
+        mean = shortest.mean if shortest else float(values.mean())
+        if self._still_in_air(mean):
+            return self._air(sample, mean)
         self._steady_since = math.nan
         self._air_since = math.nan
         if shortest is None:
             wait = STRETCHES_S[0] - (-times[0] if len(times) else 0.0)
-            return Verdict("settling", float(values.mean()), remaining_s=max(wait, 0.0), window=tuple(self._window))
+            return Verdict("settling", mean, remaining_s=max(wait, 0.0), window=tuple(self._window))
         return self._moving(shortest, times, values)
 
     def _in_air(self, line: _Line) -> bool:

@@ -69,9 +69,7 @@ class NextPanel(QWidget):
 
     def __init__(self, look: Look) -> None:
         super().__init__()
-        self._circuit: Circuit | None = None
         self._tests: tuple[Test, ...] = ()
-        self._place = 0
         frame, inside = card()
         self.prefer = QPushButton()
         self.prefer.setProperty("role", "link")
@@ -98,7 +96,7 @@ class NextPanel(QWidget):
     @property
     def test(self) -> Test | None:
         """The test that is shown."""
-        return self._tests[self._place] if self._tests else None
+        return self._tests[0] if self._tests else None
 
     def show_preference(self, prefer: Prefer) -> None:
         """What tests are chosen to save now."""
@@ -119,7 +117,7 @@ class NextPanel(QWidget):
         if not tests:
             self.show_nothing("No allowed test would part the suspects further.")
         else:
-            self._circuit, self._tests, self._place = circuit, tests, 0
+            self._tests = tests
             test = tests[0]
             self.nothing.setVisible(False)
             self.typed.setVisible(True)
