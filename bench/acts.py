@@ -14,10 +14,13 @@ from pathlib import Path
 from PySide6.QtGui import QPixmap
 
 from bench.measure import median_s, row
-from bench.window import application, open_at
+from bench.window import application, open_at, open_workshop
+from tests.workshops import open_workshop
+from violet_dial.job.act import Done
 from violet_dial.job.document import Job
-from violet_dial.services.acts import Done, TypedReading, describe_device, take_reading
 from violet_dial.services.workshop import Workshop
+from violet_dial.stations.light.acts import TypedReading, take_reading
+from violet_dial.stations.receive.acts import describe_device
 from violet_dial.store.workshop_file import Card, NewVersion, WorkshopFile
 
 READINGS, VERSIONS, JOBS = 200, 500, 5000
@@ -27,10 +30,10 @@ from pathlib import Path
 from PySide6.QtWidgets import QApplication
 app = QApplication([])
 from violet_dial.gui.main_window import MainWindow
-from violet_dial.gui.theme.look import Look
+from violet_dial.kit.theme.look import Look
 from violet_dial.services.workshop import Workshop
 look = Look(); look.apply()
-window = MainWindow(look, Workshop.open(Path(sys.argv[2])))
+window = MainWindow(look, open_workshop(Path(sys.argv[2])))
 window.show(); app.processEvents()
 window.stack.setCurrentIndex(0)
 times = []
@@ -59,13 +62,13 @@ def _renamed(job: Job, count: int) -> Done:
 def report_act(folder: Path) -> None:
     """Typed reading, Take, kept on disk, drawn: as a person at the bench waits for it."""
     app = application()
-    workshop = Workshop.open(folder / "act.violet")
+    workshop = open_workshop(folder / "act.violet")
     job_id = _full_job(workshop)
     window, page = open_at(workshop, job_id, "Light")
     times = []
     for count in range(40):
-        page.bar.reference.setText(f"{5 + count % 11}")
-        page.bar.reading.setText(f"{5.6 + count % 11:.2f}")
+        page.bar.lines["reference"].setText(f"{5 + count % 11}")
+        page.bar.lines["reading"].setText(f"{5.6 + count % 11:.2f}")
         app.processEvents()
         began = time.perf_counter()
         page.bar_control.take()
@@ -75,8 +78,8 @@ def report_act(folder: Path) -> None:
             page.undo()
     act = statistics.median(times)
     plain = _plain_write(folder)
-    picture = QPixmap(page.light.dial.size())
-    dial = median_s(lambda: page.light.dial.render(picture), 40)
+    picture = QPixmap(page.at("Light").dial.size())
+    dial = median_s(lambda: page.at("Light").dial.render(picture), 40)
     row(f"one act with {READINGS} readings and {VERSIONS} versions", f"{act * 1e3:.1f} ms", "goal: under 30 ms")
     row("ratio to one plain durable SQLite write", f"{act / plain:.0f}")
     row(f"painting the dial with {READINGS} readings", f"{dial * 1e3:.1f} ms", "goal: under 16 ms")

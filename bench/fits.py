@@ -8,7 +8,7 @@ from violet_dial.core.calibration import models
 from violet_dial.core.calibration.assess import Plan, assess
 from violet_dial.core.calibration.readings import Direction, Reading, tabulate
 from violet_dial.core.calibration.verdict import decide
-from violet_dial.demo.meters import SimulatedMeter
+from violet_dial.stations.light.demo import SimulatedMeter
 
 LIGHTS = np.arange(5.0, 16.0)
 METERS_PER_KIND = 200

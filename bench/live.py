@@ -6,16 +6,16 @@ from pathlib import Path
 from tempfile import TemporaryDirectory
 
 from bench.measure import row
-from bench.window import application, open_at
+from bench.window import application, open_at, open_workshop
+from tests.workshops import open_workshop
 from violet_dial.core.circuit.spice import read_spice
 from violet_dial.instruments.kept import Kept
 from violet_dial.instruments.link import Link
 from violet_dial.instruments.simulated.bench import SimulatedBench
 from violet_dial.instruments.simulated.device import DeviceUnderTest
 from violet_dial.instruments.simulated.server import BenchServer
+from violet_dial.services.circuits import templates
 from violet_dial.services.live import LiveBench, Slot
-from violet_dial.services.tracing import templates
-from violet_dial.services.workshop import Workshop
 
 READINGS, WARM_UP = 200_000, 10_000
 WATCHED_S, RATE_HZ = 12.0, 20.0
@@ -83,15 +83,15 @@ def report_interface() -> None:
     """Processor time of the process with the window open and a meter at twenty readings a second."""
     app = application()
     with TemporaryDirectory() as name:
-        workshop = Workshop.open(Path(name) / "live.violet")
+        workshop = open_workshop(Path(name) / "live.violet")
         window, _ = open_at(workshop, workshop.new_job().job.job_id, "Trace")
         shares = {}
         for label, connected in (("without", False), ("with", True)):
             if connected:
-                window.live.start_practice()
-                for kept in window.live.practice.instruments if window.live.practice else ():
+                window.live.start_simulated()
+                for kept in window.live.simulated.instruments if window.live.simulated else ():
                     window.live.remove(kept.name)
-                server = window.live.practice._server if window.live.practice else None
+                server = window.live.simulated._server if window.live.simulated else None
                 assert server is not None
                 window.live.bench.connect(Kept("meter", server.address), 1.0 / RATE_HZ)
                 window.live._timer.start()

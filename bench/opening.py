@@ -9,14 +9,14 @@ import networkx as nx
 import numpy as np
 
 from bench.measure import median_s, row
-from bench.window import application, open_at
+from bench.window import application, open_at, open_workshop
+from tests.workshops import open_workshop
 from violet_dial.core.opening.relations import refit_before, relate
 from violet_dial.core.opening.steps import Step
 from violet_dial.core.opening.typed import Vocabulary, complete_line
 from violet_dial.core.opening.way_back import order_back
 from violet_dial.core.opening.way_in import Way, cheapest_way_in
-from violet_dial.services.opening import add_steps, take_planned
-from violet_dial.services.workshop import Workshop
+from violet_dial.stations.open.acts import add_steps, take_planned
 
 STEPS = 400
 
@@ -71,7 +71,7 @@ def report_core() -> None:
 
 def report_act(folder: Path) -> None:
     app = application()
-    workshop = Workshop.open(folder / "open.violet")
+    workshop = open_workshop(folder / "open.violet")
     job_id = workshop.new_job().job.job_id
     workshop.perform(job_id, lambda job, at: add_steps(job, some_steps(STEPS), "a list", at))
     for _ in range(STEPS // 2):
@@ -81,10 +81,10 @@ def report_act(folder: Path) -> None:
     window, page = open_at(workshop, job_id, "Open")
     times = []
     for count in range(30):
-        page.opening.off.typed.edit.setText(f"screw x2 extra plate {count} M2x4 cross -> Z1")
+        page.at("Open").off.typed.edit.setText(f"screw x2 extra plate {count} M2x4 cross -> Z1")
         app.processEvents()
         began = time.perf_counter()
-        page.opening.off.typed.edit.returnPressed.emit()
+        page.at("Open").off.typed.edit.returnPressed.emit()
         app.processEvents()
         times.append(time.perf_counter() - began)
     row(

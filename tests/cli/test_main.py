@@ -13,9 +13,9 @@ import unittest
 from pathlib import Path
 
 import violet_dial
+from tests.workshops import open_workshop
 from violet_dial.cli.main import main
-from violet_dial.services.acts import TypedReading, take_reading
-from violet_dial.services.workshop import Workshop
+from violet_dial.stations.light.acts import TypedReading, take_reading
 
 ROWS = "reference_ev100;indicated_ev100;direction\n" + "\n".join(f"{ev};{ev},68;rising" for ev in range(5, 16))
 
@@ -86,7 +86,7 @@ class Command(unittest.TestCase):
         self.assertIn("EV100 12.00", self.run_main("light", "f/8 1/60")[1])
 
     def test_sheet_from_a_bundle(self) -> None:
-        bench = Workshop.open(self.folder / "w.violet")
+        bench = open_workshop(self.folder / "w.violet")
         job_id = bench.new_job().job.job_id
         bench.perform(job_id, lambda job, at: take_reading(job, TypedReading("8", "8.6"), at))
         bundle = self.folder / "b.zip"

@@ -7,13 +7,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from violet_dial.core.errors import InvalidInput
-from violet_dial.core.quantities import (
-    format_engineering,
-    format_grouped,
-    format_signed,
-    parse_number,
-    parse_with_unit,
-)
+from violet_dial.core.quantities import format_engineering, format_grouped, format_signed, parse_number, parse_with_unit
+from violet_dial.core.units import Unit, is_overload, prefixed_unit
 
 UNDERSTOOD = {
     "1/125": 1 / 125,
@@ -81,12 +76,34 @@ class TypedNumbers(unittest.TestCase):
         self.assertAlmostEqual(parse_number(f"{value:.4f}"), value, places=9)
 
     def test_units(self) -> None:
-        units = {"ohm": "Ω", "Ω": "Ω", "V": "V"}
-        self.assertEqual(parse_with_unit("38 kohm", units, "Lead").value, 38_000.0)
+        units: tuple[Unit, ...] = ("Ω", "V")
+        for text, value, unit in (
+            ("38 kohm", 38_000.0, "Ω"), ("0,31V", 0.31, "V"), ("47R", 47.0, "Ω"), ("2R2", 2.2, "Ω"), ("4k7 Ω", 4700.0, "Ω"),
+            ("3.3 mV", 3.3e-3, "V"), ("2 MOHM", 2e6, "Ω"), ("12 volts", 12.0, "V"), ("5 µV", 5e-6, "V"), ("5 μV", 5e-6, "V"),
+            ("10 Ω", 10.0, "Ω"),
+        ):  # fmt: skip
+            found = parse_with_unit(text, units, "Lead")
+            self.assertEqual((round(found.value, 12), found.unit), (value, unit), text)
         self.assertEqual(parse_with_unit("2k2 Ω", units, "Lead").understood, "2.2 kΩ")
-        self.assertEqual(parse_with_unit("0,31V", units, "Cell").unit, "V")
-        with self.assertRaises(InvalidInput):
-            parse_with_unit("38", units, "Lead")
+        self.assertEqual(parse_with_unit("38", units, "Lead", "Ω").unit, "Ω")
+        for wrong in ("38", "38 A", "V", "kΩ", "3 xV"):
+            with self.assertRaises(InvalidInput):
+                parse_with_unit(wrong, units, "Lead")
+
+    def test_a_unit_in_a_column_of_its_own(self) -> None:
+        for text, found in (
+            ("kohm", (1e3, "Ω")),
+            ("mV", (1e-3, "V")),
+            ("µA", (1e-6, "A")),
+            ("μF", (1e-6, "F")),
+            ("VDC", (1.0, "V")),
+        ):
+            self.assertEqual(prefixed_unit(text), found)
+        for wrong in ("", "k", "furlong", "kk", "xV"):
+            with self.assertRaises(InvalidInput):
+                prefixed_unit(wrong)
+        for word in ("OL", "open", "∞", " inf "):
+            self.assertTrue(is_overload(word), word)
 
 
 class ShownNumbers(unittest.TestCase):

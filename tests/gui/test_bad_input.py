@@ -1,16 +1,18 @@
 """What cannot be understood or kept is said in a sentence, and stays in the field."""
 
+from pathlib import Path
 from unittest import mock
 
 from PySide6.QtCore import QMimeData, QPointF, Qt, QUrl
 from PySide6.QtGui import QDropEvent
-from PySide6.QtWidgets import QDialog, QFileDialog, QInputDialog
 
 from tests.gui.window import CTRL, KEY, WindowTest
 from tests.services.test_workshop import png
+from tests.workshops import open_workshop
 from violet_dial.core.errors import StoreFull
-from violet_dial.gui.stations.light_setup import LightSetupDialog
+from violet_dial.kit.import_window import ImportWindow
 from violet_dial.services.workshop import Workshop
+from violet_dial.stations.light.setup_window import LightSetupWindow
 
 
 class ReadingBar(WindowTest):
@@ -20,8 +22,8 @@ class ReadingBar(WindowTest):
         self.type_in("12")
         self.press(KEY.Key_Return)
         self.type_in("12½")
-        self.assertIn("= Ev 12.00", self.page.bar.reference_said.text())
-        self.assertIn("= Ev 12.50  +0.50", self.page.bar.reading_said.text())
+        self.assertIn("= Ev 12.00", self.page.bar._said["reference"].text())
+        self.assertIn("= Ev 12.50  +0.50", self.page.bar._said["reading"].text())
         self.assertTrue(self.page.bar.take.isEnabled())
 
     def test_nonsense_is_refused_and_kept(self) -> None:
@@ -31,7 +33,8 @@ class ReadingBar(WindowTest):
                 self.take(reference, reading)
                 self.assertIn("expected", self.said)
                 self.assertEqual(self.page.view.job.light.current.readings, ())  # type: ignore[union-attr]
-                self.page.bar.reset()
+                for key in ("reference", "reading"):
+                    self.page.bar.put(key, "")
 
     def test_full_disk_keeps_the_typed_reading(self) -> None:
         self.new_job()
@@ -40,106 +43,109 @@ class ReadingBar(WindowTest):
         ):
             self.take("12", "12.6")
         self.assertIn("disk is full", self.said)
-        self.assertEqual(self.page.bar.reading.text(), "12.6")
+        self.assertEqual(self.page.bar.lines["reading"].text(), "12.6")
 
 
 class Files(WindowTest):
-    def choose(self, name: str) -> mock._patch:  # type: ignore[type-arg]
-        return mock.patch.object(QFileDialog, "getOpenFileName", return_value=(str(self.folder / name), ""))
+    def open_by_keys(self, name: str) -> None:
+        self.press(KEY.Key_I, CTRL)
+        self.name_file(self.folder / name)
 
     def test_csv_is_offered_then_taken(self) -> None:
         self.new_job()
         (self.folder / "r.csv").write_text("reference_ev100;indicated_ev100\n12,0;12,6\n9;x\n8;8,6\n")
-        offered: list[str] = []
-
-        def agree(dialog) -> int:  # type: ignore[no-untyped-def]
-            offered.append(dialog.take.text())
-            return QDialog.DialogCode.Accepted
-
-        with self.choose("r.csv"):
-            self.in_dialog(lambda: self.press(KEY.Key_I, CTRL), lambda dialog: QDialog.DialogCode.Rejected)
-            self.assertEqual(self.page.view.job.light.current.readings, ())  # type: ignore[union-attr]
-            self.in_dialog(lambda: self.press(KEY.Key_I, CTRL), agree)
-        self.assertIn("Take 2 readings", offered[0])
+        self.open_by_keys("r.csv")
+        self.assertIn("Take 2 readings", self.dialog.take.text())  # type: ignore[attr-defined]
+        self.press(KEY.Key_Escape)
+        self.assertEqual(self.page.view.job.light.current.readings, ())  # type: ignore[union-attr]
+        self.open_by_keys("r.csv")
+        self.assertIsInstance(self.dialog, ImportWindow)
+        self.press(KEY.Key_Return)
+        self.assertTrue(self.no_dialog)
         self.assertEqual(len(self.page.view.job.light.current.readings), 2)  # type: ignore[union-attr]
 
     def test_bad_files_are_named(self) -> None:
         self.new_job()
         (self.folder / "bad.csv").write_bytes(b"\0\1\2")
-        for name in ("bad.csv", "missing.csv"):
-            with self.choose(name):
-                self.press(KEY.Key_I, CTRL)
-            self.assertIn("expected", self.said)
+        self.open_by_keys("bad.csv")
+        self.assertIn("expected", self.said)
+        self.assertTrue(self.no_dialog)
+        self.window._acts.import_from(self.folder / "missing.csv")  # type: ignore[union-attr]
+        self.assertIn("can be read", self.said)
         self.press(KEY.Key_Escape)
-        with self.choose("bad.csv"):
-            self.press(KEY.Key_I, CTRL)
+        self.open_by_keys("bad.csv")
         self.assertIn("Bundle", self.said)
 
     def test_bundle_there_and_back(self) -> None:
         self.new_job()
         self.take("8", "8.6")
         before = self.page.view.job  # type: ignore[union-attr]
-        with mock.patch.object(QFileDialog, "getSaveFileName", return_value=(str(self.folder / "b.zip"), "")):
-            self.press(KEY.Key_B, CTRL)
+        self.press(KEY.Key_B, CTRL)
+        self.name_file(self.folder / "b.zip")
         self.assertIn("Written", self.said)
-        self.window.change_workshop(Workshop.open(self.folder / "other.violet"))
-        with self.choose("b.zip"):
-            self.press(KEY.Key_I, CTRL)
+        self.window.change_workshop(open_workshop(self.folder / "other.violet"))
+        self.open_by_keys("b.zip")
         self.assertEqual(self.page.view.job, before)  # type: ignore[union-attr]
-        with mock.patch.object(QFileDialog, "getSaveFileName", return_value=("/proc/none/x.csv", "")):
-            self.press(KEY.Key_E, CTRL)
+        self.press(KEY.Key_E, CTRL)
+        self.name_file(Path("/proc/self/x.csv"))
         self.assertIn("can be written", self.said)
 
     def test_photos_by_file_and_by_drop(self) -> None:
         self.new_job()
         for name, content in (("a.png", png("red")), ("b.png", png("blue")), ("c.png", b"no picture")):
             (self.folder / name).write_bytes(content)
-        with mock.patch.object(QFileDialog, "getOpenFileNames", return_value=([str(self.folder / "a.png")], "")):
-            self.press(KEY.Key_O, CTRL)
-        self.assertEqual(self.page.receive.describe.photos.count(), 1)
+        self.press(KEY.Key_O, CTRL)
+        self.name_file(self.folder / "a.png")
+        self.assertEqual(self.page.at("Receive").describe.photos.count(), 1)
         dropped = QMimeData()
         dropped.setUrls([QUrl.fromLocalFile(str(self.folder / name)) for name in ("b.png", "c.png")])
         action, button, no_key = Qt.DropAction.CopyAction, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
-        self.page.receive.dropEvent(QDropEvent(QPointF(5, 5), action, dropped, button, no_key))
-        self.assertEqual(self.page.receive.describe.photos.count(), 2)
+        self.page.at("Receive").dropEvent(QDropEvent(QPointF(5, 5), action, dropped, button, no_key))
+        self.assertEqual(self.page.at("Receive").describe.photos.count(), 2)
         self.assertIn("c.png", self.said)
 
 
 class SetUp(WindowTest):
     def test_fields_show_what_was_understood_and_keep_waits_for_them(self) -> None:
         self.new_job()
-
-        def work(dialog) -> int:  # type: ignore[no-untyped-def]
-            self.assertIsInstance(dialog, LightSetupDialog)
-            dialog.source.kind.setCurrentText("lux meter")
-            notch = dialog.adjuster.fields["notch_stops"]
-            notch.edit.selectAll()
-            notch.edit.insert("1,234")
-            self.assertFalse(dialog.keep.isEnabled())
-            notch.edit.selectAll()
-            notch.edit.insert("1/3")
-            self.assertIn("0.3333", notch.said.text())
-            dialog.links[0].kind.setCurrentText("density")
-            dialog.range.fields["range_to_ev100"].edit.selectAll()
-            dialog.range.fields["range_to_ev100"].edit.insert("17")
-            self.assertTrue(dialog.keep.isEnabled())
-            return QDialog.DialogCode.Accepted
-
-        self.in_dialog(lambda: self.press(KEY.Key_F4), work)
+        self.press(KEY.Key_F4)
+        dialog = self.dialog
+        assert isinstance(dialog, LightSetupWindow)
+        dialog.source.kind.setCurrentText("lux meter")
+        notch = dialog.adjuster.fields["notch_stops"]
+        notch.edit.setFocus()
+        notch.edit.selectAll()
+        self.type_in("1,234")
+        self.assertFalse(dialog.keep.isEnabled())
+        self.press(KEY.Key_Return)
+        self.assertTrue(dialog.isVisible())  # nothing is kept that was not understood
+        notch.edit.selectAll()
+        self.type_in("1/3")
+        self.assertIn("0.3333", notch.said.text())
+        dialog.links[0].kind.setCurrentText("density")
+        to = dialog.range.fields["range_to_ev100"].edit
+        to.setFocus()
+        to.selectAll()
+        self.type_in("17")
+        self.assertTrue(dialog.keep.isEnabled())
+        self.press(KEY.Key_Return)
+        self.assertTrue(self.no_dialog)
         setup = self.page.view.job.light.setup  # type: ignore[union-attr]
         self.assertEqual(
             (setup.chain.source.kind, len(setup.chain.links), setup.range_to_ev100), ("lux meter", 1, 17.0)
         )
         self.assertAlmostEqual(setup.adjuster.notch_stops, 1 / 3)
         self.assertAlmostEqual(setup.tolerance.mid_stops, 1 / 3, places=12)  # untouched fields keep every digit
-        self.assertIn("Lux meter", self.page.bar.source.text())
+        self.assertIn("Lux meter", self.page.bar._heads["reference"].text())
 
 
 class JobsScreen(WindowTest):
     def test_search_groups_and_putting_aside(self) -> None:
         self.new_job("Kittiwake hand meter", "reads high")
-        with mock.patch.object(QInputDialog, "getText", return_value=("a cell from the mainland", True)):
-            self.press(KEY.Key_H, CTRL)
+        self.press(KEY.Key_H, CTRL)
+        self.type_in("a cell from the mainland")
+        self.press(KEY.Key_Return)
+        self.assertTrue(self.no_dialog)
         self.press(KEY.Key_Escape)
         self.new_job("Razorbill meter", "pointer hangs")
         self.press(KEY.Key_Escape)
@@ -165,12 +171,14 @@ class JobsScreen(WindowTest):
         self.new_job()
         from violet_dial.gui.main_window import MainWindow
 
-        second = MainWindow(self.look, Workshop.open(self.folder / "w.violet"))
+        second = MainWindow(self.look, open_workshop(self.folder / "w.violet"))
         self.addCleanup(second.close)
         second.show()
         self.assertIn("Only looking", second.message.text.text())
         second.open_job(self.page.view.job.job_id)  # type: ignore[union-attr]
         assert second.job_page is not None
-        second.job_page.receive.lines["maker"].setText("Stack & Geo")
-        second.job_page.receive.keep()
+        page = second.job_page.at("Receive")
+        second.job_page.go("Receive")
+        page.describe.lines["maker"].setText("Stack & Geo")
+        page.describe.keep_all()
         self.assertIn("Only looking", second.message.text.text())

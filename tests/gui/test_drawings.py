@@ -14,13 +14,14 @@ from tests.gui.window import KEY, application
 from violet_dial.core.opening.steps import End, Step
 from violet_dial.core.opening.typed import understand_step
 from violet_dial.core.receiving.findings import FINDING_KINDS
-from violet_dial.gui.theme.look import Look
-from violet_dial.gui.widgets.fastener import draw_part, size_mm
-from violet_dial.gui.widgets.finding_marks import draw_finding
-from violet_dial.gui.widgets.marks import MARK_COLOURS, MarkStamps, draw_mark
-from violet_dial.gui.widgets.rows_table import RowsModel, RowsTable
-from violet_dial.gui.widgets.suspect_bars import MOST_BARS, ROW, Bar, SuspectBars
-from violet_dial.gui.widgets.tray_view import TrayView, compartments_of
+from violet_dial.kit.finding_marks import draw_finding
+from violet_dial.kit.marks import MARK_COLOURS, MarkStamps, draw_mark
+from violet_dial.kit.rows_table import RowsModel, RowsTable
+from violet_dial.kit.theme.look import Look
+from violet_dial.stations.open.fastener import draw_part, size_mm
+from violet_dial.stations.open.tray_view import TrayView, compartments_of
+from violet_dial.stations.trace.state import Bar
+from violet_dial.stations.trace.suspect_bars import MOST_BARS, ROW, SuspectBars
 
 SIZE = 64
 

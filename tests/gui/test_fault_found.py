@@ -6,7 +6,8 @@ from PySide6.QtTest import QTest
 
 from tests.gui.window import ALT, CTRL, KEY, WindowTest, wait_until
 from violet_dial.gui.live_control import LiveControl
-from violet_dial.services.tracing import choose_circuit, templates, type_evidence
+from violet_dial.services.circuits import templates
+from violet_dial.stations.trace.acts import choose_circuit, type_evidence
 
 # Circuit, what is hidden in it, what the owner says, the part that must be named.
 DEVICES = (
@@ -29,7 +30,7 @@ class FaultFound(WindowTest):
 
     def named(self) -> tuple[str, float]:
         """The parts of the likeliest group: those that no allowed test can tell apart, and how likely they are."""
-        result = self.page.trace.result
+        result = self.page.at("Trace").result
         assert result is not None
         first = result.diagnosis.suspects[0]
         group = next((group for group in result.ranking.groups if first.name in group), (first.name,))
@@ -44,7 +45,7 @@ class FaultFound(WindowTest):
 
     def one_test(self) -> None:
         """What Next asks for, answered: probes put there and left until it is taken, or a look typed."""
-        before, test = self.count(), self.page.trace.next.test
+        before, test = self.count(), self.page.at("Trace").next.test
         assert test is not None
         if test.ask.test != "seen":  # hands take a moment from one spot to the next; meanwhile the meter is set
             self.until(lambda: self.in_the_air(test.ask.test), self.page.bar.live.state)
@@ -60,9 +61,9 @@ class FaultFound(WindowTest):
             if self.count() == before:
                 self.press(KEY.Key_F8)
         self.until(lambda: self.count() == before + 1, test.ask)
-        if self.live.practice is not None and self.live.practice.touching:
+        if self.live.simulated is not None and self.live.simulated.touching:
             self.press(KEY.Key_T, CTRL)
-        self.until(lambda: self.page.trace.settled)
+        self.until(lambda: self.page.at("Trace").settled)
 
     def test_each_device(self) -> None:
         self.live.sounds.silent = True
@@ -73,21 +74,21 @@ class FaultFound(WindowTest):
                 self.page.perform(lambda job, at, text=text: choose_circuit(job, stem, text, at))  # noqa: B023
                 self.page.perform(lambda job, at, owner=owner: type_evidence(job, owner, at))
                 self.press(KEY.Key_3, ALT)
-                self.live.start_practice({stem: hidden})
+                self.live.start_simulated({stem: hidden})
                 if not self.live.bench.hands_free:
                     self.press(KEY.Key_F10)
-                self.until(lambda: self.page.trace.settled)
+                self.until(lambda: self.page.at("Trace").settled)
                 tests = 0
                 while self.named()[1] < SURE or part not in self.named()[0]:
                     self.assertLess(tests, MOST_TESTS, f"{self.named()} after {tests} tests")
                     self.one_test()
                     tests += 1
-                self.page.trace.bars.setFocus()
+                self.page.at("Trace").bars.setFocus()
                 self.press(KEY.Key_R)  # put right: what was measured was with it, the device is whole now
                 assert self.page.view is not None
                 self.assertEqual(self.page.view.job.tracing.repairs[-1].fault.part, part)
                 self.assertEqual(self.count(), 0)
-                self.live.stop_practice()
+                self.live.stop_simulated()
                 self.press(KEY.Key_Escape)
 
 

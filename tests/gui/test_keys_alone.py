@@ -1,12 +1,13 @@
 """The whole job by keys alone: from an empty workshop to a signed sheet."""
 
 import unittest
-from unittest import mock
 
-from PySide6.QtWidgets import QFileDialog
+from PySide6.QtGui import QKeySequence, QShortcut
 
 from tests.gui.window import ALT, CTRL, KEY, SHIFT, WindowTest, wait_until
+from violet_dial.gui.keys import WINDOW_KEYS, key_sheet
 from violet_dial.services.judge import judge
+from violet_dial.stations import STATIONS
 
 
 class WholeJob(WindowTest):
@@ -27,20 +28,20 @@ class WholeJob(WindowTest):
         self.press(KEY.Key_F9)
         self.assertEqual(len(self.page.view.job.light.runs), 2)  # type: ignore[union-attr]
         self._read_until("write", 0.02)
-        self.assertIn("Right from", self.page.light.headline.text())
+        self.assertIn("Right from", self.page.at("Light").headline.text())
         self.press(KEY.Key_F9)
         self.assertEqual(self.page.station, "Return")
         self.type_in("Drum moved two notches back.")
         self.press(KEY.Key_5, ALT)  # leaving and coming back keeps what was typed
         self.assertEqual(self.page.view.job.closing.done, "Drum moved two notches back.")  # type: ignore[union-attr]
-        self.page.back.lines["signed_by"].setFocus()
+        self.page.at("Return").lines["signed_by"].setFocus()
         self.type_in("M. Tystie")
         self.press(KEY.Key_Return)
         self.assertTrue(self.page.view.job.closing.signed_on)  # type: ignore[union-attr]
-        self.assertTrue(wait_until(lambda: not self.page.back.sheet.pixmap().isNull()))
+        self.assertTrue(wait_until(lambda: not self.page.at("Return").sheet.pixmap().isNull()))
         target = self.folder / "sheet.pdf"
-        with mock.patch.object(QFileDialog, "getSaveFileName", return_value=(str(target), "")):
-            self.press(KEY.Key_P, CTRL)
+        self.press(KEY.Key_P, CTRL)
+        self.name_file(target)
         self.assertTrue(target.read_bytes().startswith(b"%PDF"))
         self.press(KEY.Key_Escape)
         self.press(KEY.Key_Escape)
@@ -53,7 +54,7 @@ class WholeJob(WindowTest):
             act = self.page.next
             if act is None or act.kind != "read":
                 break
-            self.assertEqual(self.page.bar.reference.text(), act.reference)
+            self.assertEqual(self.page.bar.value("reference"), act.reference)
             self.type_in(f"{float(act.reference) + error:.2f}")
             self.press(KEY.Key_Return)
         self.assertEqual(self.page.next.kind if self.page.next else "", kind)
@@ -65,10 +66,10 @@ class Keys(WindowTest):
         self.take("8", "8.6")
         self.take("12", "12.6")
         self.press(KEY.Key_Z, CTRL)
-        self.assertEqual(len(self.page.light.dial._readings), 1)
+        self.assertEqual(len(self.page.at("Light").dial._readings), 1)
         self.assertTrue(self.page.log.list.item(0).font().strikeOut())
         self.press(KEY.Key_Z, CTRL | SHIFT)
-        self.assertEqual(len(self.page.light.dial._readings), 2)
+        self.assertEqual(len(self.page.at("Light").dial._readings), 2)
         self.assertFalse(self.page.log.list.item(0).font().strikeOut())
 
     def test_the_log_brings_back_what_was_undone_and_left_aside(self) -> None:
@@ -114,14 +115,14 @@ class Keys(WindowTest):
         self.new_job()
         for ev100 in (12, 8, 10):
             self.take(f"{ev100}", f"{ev100}.5")
-        dial = self.page.light.dial
+        dial = self.page.at("Light").dial
         self.press(KEY.Key_4, ALT)
         self.press(KEY.Key_F5)
         self.press(KEY.Key_Home)
         self.assertIn("Reading 1 of 3. At Ev 8.0", dial.accessibleName())
         self.press(KEY.Key_Right)
         self.assertIn("At Ev 10.0", dial.accessibleName())
-        self.assertIn("10.50 − 10.00 = +0.50", self.page.light.sum.text())
+        self.assertIn("10.50 − 10.00 = +0.50", self.page.at("Light").sum.text())
         self.press(KEY.Key_End)
         self.press(KEY.Key_Right)
         self.assertIn("At Ev 12.0", dial.accessibleName())
@@ -140,18 +141,44 @@ class Keys(WindowTest):
         self.assertEqual(self.look.percent, 90)
 
     def test_key_sheet_and_sum(self) -> None:
-        shown: list[str] = []
-
-        def look_inside(dialog) -> int:  # type: ignore[no-untyped-def]
-            shown.append(dialog.windowTitle() + dialog.text.toPlainText())
-            return 0
-
-        self.in_dialog(lambda: self.press(KEY.Key_F1), look_inside)
+        self.press(KEY.Key_F1)
+        sheet = self.dialog
+        self.assertIn("foot switches", sheet.text.toPlainText())  # type: ignore[attr-defined]
+        self.press(KEY.Key_Return)
+        self.assertTrue(self.no_dialog)
         self.new_job()
         self.take("8", "8.6")
-        self.in_dialog(lambda: self.press(KEY.Key_F3), look_inside)
-        self.assertIn("foot switches", shown[0])
-        self.assertIn("8.60 − 8.00 = +0.60", shown[1])
+        self.press(KEY.Key_F3)
+        self.assertIn("8.60 − 8.00 = +0.60", self.dialog.text.toPlainText())  # type: ignore[attr-defined]
+        self.press(KEY.Key_Escape)
+        self.assertTrue(self.no_dialog)
+        self.assertTrue(self.window.on_job)
+
+    def test_every_key_of_the_table_does_something_and_stands_on_the_sheet(self) -> None:
+        """Shortcuts and sheet come from one table: what is on it acts, and what acts is on it."""
+        self.new_job()
+        said = "\n".join(line for _, lines in key_sheet(STATIONS) for line in lines)
+        owners = {"window": self.window, "page": self.page, "acts": self.window._acts, "live": self.window.live}
+        for key in WINDOW_KEYS:
+            self.assertIn(key.words, said)
+            if key.act:
+                owner, _, method = key.act.partition(".")
+                self.assertTrue(callable(getattr(owners[owner], method)), key.act)
+        for station in STATIONS:
+            for key in station.keys:
+                self.assertIn(key.words, said)
+                if key.act:
+                    self.assertTrue(callable(getattr(self.page.at(station.name), key.act)), key.act)
+        made = [one.key().toString() for one in self.window.findChildren(QShortcut)]
+        wanted = [
+            pressed
+            for key in (*WINDOW_KEYS, *(key for one in STATIONS for key in one.keys))
+            if key.act
+            for pressed in key.keys
+        ]
+        wanted += [f"Alt+{number}" for number in range(1, len(STATIONS) + 1)]
+        self.assertEqual(sorted(made), sorted(QKeySequence(one).toString() for one in wanted))
+        self.assertEqual(len(made), len(set(made)))
 
 
 class SmallestWindow(WindowTest):
@@ -162,8 +189,8 @@ class SmallestWindow(WindowTest):
             self.look.set_look("day", percent)
             self.window.resize(1280, 800)
             for number in range(9):
-                self.page.go_number(min(number // 2, 3))
-                self.page.turn(1)
+                self.page.go_number(min(number // 2, 4))
+                self.page.turn_on()
                 wait_until(lambda: True)
                 self.assertLessEqual(self.window.minimumSizeHint().width(), 1280, (percent, number))
                 self.assertLessEqual(self.window.minimumSizeHint().height(), 800, (percent, number))

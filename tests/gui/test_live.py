@@ -1,23 +1,24 @@
 """The third hand, by keys alone: readings taken from live instruments into Trace and Light, and adding an instrument."""
 
 import unittest
+from dataclasses import replace
 
 from PySide6.QtGui import QImage
-from PySide6.QtWidgets import QDialog
 
 from tests.gui.window import ALT, CTRL, KEY, WindowTest, wait_until
 from violet_dial.core.light.chain import Chain, LuxMeter
 from violet_dial.gui.instruments_window import InstrumentsWindow
 from violet_dial.gui.live_control import LiveControl, live_state
+from violet_dial.gui.live_figure import LiveFigure, LiveState
 from violet_dial.gui.sounds import LOUDNESS, NOTES, RATE_HZ, Sounds, tone
-from violet_dial.gui.widgets.live_figure import LiveFigure, LiveState
 from violet_dial.instruments.kept import Kept
 from violet_dial.instruments.link import LinkStatus
-from violet_dial.job.document import LightSetup
-from violet_dial.services.acts import change_setup
+from violet_dial.job.light import LightSetup
+from violet_dial.services.circuits import templates
 from violet_dial.services.live import Shown
-from violet_dial.services.practice import PracticeBench
-from violet_dial.services.tracing import choose_circuit, templates, type_evidence
+from violet_dial.services.simulated import SimulatedInstruments
+from violet_dial.stations.light.acts import change_setup
+from violet_dial.stations.trace.acts import choose_circuit, type_evidence
 
 HIDDEN = {"meter": "Rwred:high resistance:150k"}
 
@@ -43,31 +44,32 @@ class AtTrace(Live):
         self.page.perform(lambda job, at: choose_circuit(job, "meter", text, at))
         self.page.perform(lambda job, at: type_evidence(job, "needle dead", at))
         self.press(KEY.Key_3, ALT)
-        self.live.start_practice(HIDDEN)
-        self.until(lambda: self.page.trace.settled and self.shown().state == "leads in the air", self.shown())
+        self.live.start_simulated(HIDDEN)
+        self.until(lambda: self.page.at("Trace").settled and self.shown().state == "leads in the air", self.shown())
 
     def count(self) -> int:
         return len(self.page.view.job.tracing.now) if self.page.view else 0
 
     def to_volts(self) -> None:
         """The next test is one a voltmeter answers."""
-        tests = self.page.trace.next._tests
-        self.page.trace.next._tests = tuple(sorted(tests, key=lambda one: (one.ask.test != "volt", -one.worth)))
-        self.assertEqual(self.page.trace.next.test.ask.test, "volt")
+        page = self.page.at("Trace")
+        volts = next(one for one in page.result.ranking.tests if one.ask.test == "volt")
+        page.next._shown = replace(page.next._shown, test=volts)
+        self.assertEqual(self.page.at("Trace").next.test.ask.test, "volt")
         self.live.aim()
 
     def test_touch_steady_taken_suspects_move(self) -> None:
         self.to_volts()
-        before = self.page.trace.result.diagnosis.suspects[0].probability
+        before = self.page.at("Trace").result.diagnosis.suspects[0].probability
         self.press(KEY.Key_F10)
         self.assertIn("hands-free on", self.shown().hands)
         self.press(KEY.Key_T, CTRL)
         self.until(lambda: self.count() == 2, self.shown())
-        self.until(lambda: self.page.trace.settled)
+        self.until(lambda: self.page.at("Trace").settled)
         taken = self.page.view.job.tracing.now[-1]
         self.assertEqual(taken.capture.function, "volt")
         self.assertGreater(taken.evidence.u, 0)
-        self.assertNotEqual(before, self.page.trace.result.diagnosis.suspects[0].probability)
+        self.assertNotEqual(before, self.page.at("Trace").result.diagnosis.suspects[0].probability)
         self.until(lambda: self.shown().state == "taken: lift off", self.shown())
         self.press(KEY.Key_F11)
         self.assertEqual(self.count(), 1)
@@ -87,12 +89,12 @@ class AtTrace(Live):
     def test_preference_is_turned_by_its_key(self) -> None:
         self.press(KEY.Key_R, CTRL)
         self.assertEqual(self.page.view.job.tracing.prefer, "fewest tests")
-        self.until(lambda: self.page.trace.settled)
-        best = max(self.page.trace.next._tests, key=lambda one: one.bits)
-        self.assertEqual(self.page.trace.next.test, best)
+        self.until(lambda: self.page.at("Trace").settled)
+        best = max(self.page.at("Trace").result.ranking.tests, key=lambda one: one.bits)
+        self.assertEqual(self.page.at("Trace").next.test, best)
 
     def test_a_lost_link_is_shown_and_heals_and_the_job_goes_on(self) -> None:
-        self.live.practice.bench.answer("SIM:FAULT AWAY,1")
+        self.live.simulated.bench.answer("SIM:FAULT AWAY,1")
         self.until(lambda: self.shown().kind == "lost", self.shown())
         self.page.perform(lambda job, at: type_evidence(job, "clip+ to gnd 1.35 V", at))
         self.assertEqual(self.count(), 2)
@@ -102,34 +104,35 @@ class AtTrace(Live):
         for number in range(1, 6):
             self.press(KEY(KEY.Key_0 + number), ALT)
             self.assertTrue(self.page.bar.live.isVisible(), number)
-        self.live.stop_practice()
+        self.live.stop_simulated()
         self.assertFalse(self.page.bar._metered)
         self.assertIn("F12", self.shown().state)
 
 
 class AtLight(Live):
     def test_a_run_of_lights_hands_free_with_one_number_typed_each(self) -> None:
+        self.new_job("Fulmar meter", "reads high")
         setup = LightSetup(chain=Chain(LuxMeter()))
         self.page.perform(lambda job, at: change_setup(job, setup, at))
-        self.live.start_practice()
+        self.live.start_simulated()
         self.press(KEY.Key_4, ALT)
         self.press(KEY.Key_F10)
         self.press(KEY.Key_F9)
         for taken in range(1, 3):
-            self.until(lambda: self.page.bar_control.has_light, self.shown())
-            self.assertIs(self.focused, self.page.bar.reading)
+            self.until(lambda: self.page.at("Light").awaits, self.shown())
+            self.assertIs(self.focused, self.page.bar.lines["reading"])
             self.type_in("10")
             self.press(KEY.Key_Return)
             self.assertEqual(len(self.page.view.job.light.current.readings), taken)
         first = self.page.view.job.light.current.readings[0]
         self.assertEqual(first.capture.function, "lux")
         self.assertIn("simulated", first.reference_sum[0])
-        self.until(lambda: self.page.bar_control.has_light)
+        self.until(lambda: self.page.at("Light").awaits)
         self.press(KEY.Key_F11)
-        self.assertFalse(self.page.bar_control.has_light)
+        self.assertEqual(self.page.at("Light").awaits, "")
 
     def test_without_a_lux_meter_in_the_chain_it_says_what_to_do(self) -> None:
-        self.live.start_practice()
+        self.live.start_simulated()
         self.press(KEY.Key_4, ALT)
         self.until(lambda: "F4" in self.shown().goes, self.shown())
         self.press(KEY.Key_F8)
@@ -143,7 +146,7 @@ class Adding(Live):
         return window
 
     def test_type_the_address_see_figures_name_it_done(self) -> None:
-        practice = PracticeBench()
+        practice = SimulatedInstruments()
         self.addCleanup(practice.close)
         address = practice.instruments[0].address.split("::")
         window = self.window_of()
@@ -181,18 +184,17 @@ class Adding(Live):
         self.assertIn("Name", window.said.text())
 
     def test_f12_opens_it_and_the_simulated_bench_starts_there(self) -> None:
-        def inside(dialog: QDialog) -> int:
-            assert isinstance(dialog, InstrumentsWindow)
-            dialog.practice.click()
-            self.assertEqual(len(dialog.model.rows), 2)
-            self.assertFalse(dialog.pattern.isVisibleTo(dialog))
-            dialog.speaks.setCurrentText("lines of text")
-            self.assertTrue(dialog.pattern.isVisibleTo(dialog))
-            dialog.done(0)
-            return 0
-
-        self.in_dialog(lambda: self.press(KEY.Key_F12), inside)
-        self.assertIsNotNone(self.live.practice)
+        self.press(KEY.Key_F12)
+        window = self.dialog
+        assert isinstance(window, InstrumentsWindow)
+        window.simulated.click()
+        self.assertEqual(len(window.model.rows), 2)
+        self.assertFalse(window.pattern.isVisibleTo(window))
+        window.speaks.setCurrentText("lines of text")
+        self.assertTrue(window.pattern.isVisibleTo(window))
+        self.press(KEY.Key_Escape)
+        self.assertTrue(self.no_dialog)
+        self.assertIsNotNone(self.live.simulated)
 
     def test_a_damaged_list_of_instruments_is_said(self) -> None:
         self.look.settings.setValue("instruments", "[{]")

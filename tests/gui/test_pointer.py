@@ -8,7 +8,8 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QWidget
 
 from tests.gui.window import ALT, CTRL, KEY, WindowTest, application, wait_until
-from violet_dial.services.tracing import choose_circuit, templates
+from violet_dial.services.circuits import templates
+from violet_dial.stations.trace.acts import choose_circuit
 
 LEFT = Qt.MouseButton.LeftButton
 
@@ -41,7 +42,7 @@ class Light(Pointer):
             self.take(str(reference), str(reading))
 
     def test_a_mark_on_the_dial_and_a_card_in_the_strip_choose_the_reading(self) -> None:
-        dial, strip = self.page.light.dial, self.page.light.strip
+        dial, strip = self.page.at("Light").dial, self.page.at("Light").strip
         centre, radius = dial._frame()
         for mark in dial._dial.marks[:3]:
             if mark.index < 0:
@@ -55,15 +56,15 @@ class Light(Pointer):
         self.assertEqual(dial.cursor_index, strip._slots[places[0]].index)
 
     def test_an_empty_card_asks_for_its_light(self) -> None:
-        strip = self.page.light.strip
+        strip = self.page.at("Light").strip
         place = next(place for place, slot in enumerate(strip._slots) if slot.index < 0)
         self.click(strip, strip._inset() + (place + 0.5) * strip._width(), strip.height() / 2)
-        self.assertIn(f"{strip._slots[place].ev100:g}", self.page.bar.reference.text())
+        self.assertIn(f"{strip._slots[place].ev100:g}", self.page.bar.lines["reference"].text())
 
     def test_a_long_strip_is_turned_by_the_wheel(self) -> None:
         for step in range(18):
             self.take(f"{5 + step / 2:g}", f"{5.3 + step / 2:g}")
-        strip = self.page.light.strip
+        strip = self.page.at("Light").strip
         for _ in range(40):
             self.wheel(strip, up=True)
         self.assertEqual(strip._first, 0)
@@ -77,7 +78,7 @@ class Light(Pointer):
 class Receive(Pointer):
     def test_a_click_on_the_outline_asks_what_is_there_and_a_click_on_a_mark_shows_it(self) -> None:
         self.press(KEY.Key_Tab, CTRL)
-        page = self.page.receive.look_over
+        page = self.page.at("Receive").look_over
         outline = page.outline
         box = outline._large()
         self.click(outline, box.x() + 0.25 * box.width(), box.y() + 0.6 * box.height())
@@ -105,8 +106,8 @@ class Trace(Pointer):
         self.press(KEY.Key_3, ALT)
         text = next(one.text for one in templates() if one.stem == "cds-series")
         self.page.perform(lambda job, at: choose_circuit(job, "meter", text, at))
-        self.assertTrue(wait_until(lambda: self.page.trace.settled))
-        drawn = self.page.trace.map
+        self.assertTrue(wait_until(lambda: self.page.at("Trace").settled))
+        drawn = self.page.at("Trace").map
         at = drawn._spot("sw")
         assert at is not None
         QTest.mousePress(drawn, LEFT, pos=at.toPoint())
@@ -118,10 +119,10 @@ class Trace(Pointer):
         self.assertGreater(pin.row, 0.2)
         self.click(drawn, at.x(), at.y() - 60)  # where no spot is
         self.assertEqual(len(self.page.view.job.tracing.pinned), 1)
-        suspects = self.page.trace.bars
+        suspects = self.page.at("Trace").bars
         self.click(suspects, 30, 40)
         self.assertEqual(suspects.place, 1)
-        self.assertTrue(self.page.trace.why.text())
+        self.assertTrue(self.page.at("Trace").why.text())
 
 
 class Line(Pointer):

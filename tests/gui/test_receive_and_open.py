@@ -1,15 +1,14 @@
 """Receive and Open by keys alone: findings, the walk, a long strip-down, the way back."""
 
 import unittest
-from unittest import mock
-
-from PySide6.QtWidgets import QFileDialog, QInputDialog, QMessageBox
 
 from tests.gui.window import ALT, CTRL, KEY, WindowTest
 from violet_dial.core.opening.tally import tally
-from violet_dial.gui.stations.opening.step_form import StepForm
-from violet_dial.job.document import Job, Opening, Receiving
-from violet_dial.job.strip_csv import read_strip
+from violet_dial.job.document import Job
+from violet_dial.job.opening import Opening
+from violet_dial.job.receiving import Receiving
+from violet_dial.stations.open.step_form import StepForm
+from violet_dial.stations.open.table import read_strip
 
 LINES = (
     "screw x3 top cover M1.4x3 cross chrome rh -> A1",
@@ -48,7 +47,7 @@ class Bench(WindowTest):
 class Receive(Bench):
     def test_finding_is_placed_where_the_arrows_went(self) -> None:
         self.press(KEY.Key_Tab, CTRL)
-        outline = self.page.receive.look_over.outline
+        outline = self.page.at("Receive").look_over.outline
         self.assertIs(self.focused, outline)
         first = outline.spot.name
         self.press(KEY.Key_Down)
@@ -62,8 +61,8 @@ class Receive(Bench):
         self.assertEqual(
             (found.kind, found.view, found.extent, found.note), ("green crust", "back", "a patch", "under the screw")
         )
-        self.assertIn("suspect", self.page.receive.look_over.meaning.text())
-        self.assertIn("caustic", self.page.receive.look_over.caution.text())
+        self.assertIn("suspect", self.page.at("Receive").look_over.meaning.text())
+        self.assertIn("caustic", self.page.at("Receive").look_over.caution.text())
         self.assertIn("green crust", outline.accessibleName())
         self.press(KEY.Key_Delete)
         self.assertEqual(self.receiving.findings, ())
@@ -76,7 +75,7 @@ class Receive(Bench):
         self.type_in("sticky: lever")
         self.press(KEY.Key_Return)
         before = self.receiving.findings[0]
-        page = self.page.receive.look_over
+        page = self.page.at("Receive").look_over
         page.outline.setFocus()
         self.press(KEY.Key_Down)  # the cursor elsewhere does not move it
         page.list.setFocus()
@@ -101,7 +100,7 @@ class Receive(Bench):
         self.press(KEY.Key_Return)
         self.type_in("blue fluff")
         self.press(KEY.Key_Return)
-        typed = self.page.receive.look_over.typed
+        typed = self.page.at("Receive").look_over.typed
         self.assertEqual(typed.edit.text(), "blue fluff")
         self.assertIn("green crust", typed.said.text())
 
@@ -110,7 +109,7 @@ class Receive(Bench):
         self.press(KEY.Key_Return)
         self.type_in("missing screw: cross, chrome")
         self.press(KEY.Key_Return)
-        page = self.page.receive.look_over
+        page = self.page.at("Receive").look_over
         self.assertTrue(page.hunt_card.isVisible())
         page.hunt.setFocus()
         self.press(KEY.Key_Down)
@@ -122,7 +121,7 @@ class Receive(Bench):
     def test_walk_letters_record_and_clashes_show(self) -> None:
         self.press(KEY.Key_Tab, CTRL)
         self.press(KEY.Key_Tab, CTRL)
-        walk = self.page.receive.walk
+        walk = self.page.at("Receive").walk
         self.assertIs(self.focused, walk.table)
         rows = [row[0] for row in walk.model.rows]
         for act, letter in (("needle under light Ev 6", KEY.Key_W), ("battery test", KEY.Key_D)):
@@ -136,7 +135,7 @@ class Receive(Bench):
     def test_gate_figures_are_typed_and_a_wrong_one_is_marked(self) -> None:
         self.press(KEY.Key_Tab, CTRL)
         self.press(KEY.Key_Tab, CTRL)
-        gate = self.page.receive.walk.gate
+        gate = self.page.at("Receive").walk.gate
         gate.flash.click()
         self.assertTrue(self.receiving.gate.has_flash)
         for key, text in (("capacitance_f", "220 uF"), ("measured_v", "12")):
@@ -158,11 +157,11 @@ class Off(Bench):
         self.go_open(tuple(f"screw x{1 + n % 4} plate {n} M1.4x3 cross -> A{1 + n % 9}" for n in range(60)))
         self.assertEqual(len(self.opening.steps), 60)
         self.assertEqual(self.opening.steps[7].count, 4)
-        self.assertEqual(len(self.page.opening.off.model.rows), 60)
+        self.assertEqual(len(self.page.at("Open").off.model.rows), 60)
 
     def test_completion_and_caution_before_the_act(self) -> None:
         self.go_open(LINES[:1])
-        typed = self.page.opening.off.typed
+        typed = self.page.at("Open").off.typed
         self.type_in("screw x2 top c")
         self.press(KEY.Key_Tab)
         self.assertEqual(typed.edit.text(), "screw x2 top cover")
@@ -174,20 +173,20 @@ class Off(Bench):
     def test_form_changes_a_step_and_says_what_is_wrong(self) -> None:
         self.go_open(LINES[:2])
         self.press(KEY.Key_F5)
-        faults = []
-
-        def fill(form: StepForm) -> int:
-            form.lines["count"].setText("many")
-            form.keep()
-            faults.append(form.fault.text())
-            form.lines["count"].setText("2")
-            form.lines["marks"].setText("dot to index")
-            form.keep()
-            return form.result()
-
-        with mock.patch.object(StepForm, "exec", fill):
-            self.press(KEY.Key_Return)
-        self.assertIn("Count", faults[0])
+        self.press(KEY.Key_Return)
+        form = self.dialog
+        assert isinstance(form, StepForm)
+        for text in ("many", "2"):
+            form.lines["count"].setFocus()
+            form.lines["count"].selectAll()
+            self.type_in(text)
+            if text == "many":
+                self.press(KEY.Key_Return)
+                self.assertIn("Count", form.fault.text())
+        form.lines["marks"].setFocus()
+        self.type_in("dot to index")
+        self.press(KEY.Key_Return)
+        self.assertTrue(self.no_dialog)
         self.assertEqual((self.opening.steps[1].count, self.opening.steps[1].marks), (2, "dot to index"))
         self.press(KEY.Key_Delete)
         self.assertEqual(len(self.opening.steps), 1)
@@ -195,21 +194,24 @@ class Off(Bench):
     def test_out_as_csv_and_in_again_as_a_plan(self) -> None:
         self.go_open(LINES)
         target = self.folder / "steps.csv"
-        with mock.patch.object(QFileDialog, "getSaveFileName", return_value=(str(target), "")):
-            self.press(KEY.Key_E, CTRL)
+        self.press(KEY.Key_E, CTRL)
+        self.name_file(target)
         self.assertEqual(len(read_strip(target.read_bytes()).steps), 5)
         paper = self.folder / "list.pdf"
-        with mock.patch.object(QFileDialog, "getSaveFileName", return_value=(str(paper), "")):
-            self.press(KEY.Key_P, CTRL)
+        self.press(KEY.Key_P, CTRL)
+        self.name_file(paper)
         self.assertTrue(paper.read_bytes().startswith(b"%PDF"))
         self.press(KEY.Key_Escape)
         self.new_job("Another", "jams")
         self.press(KEY.Key_2, ALT)
-        with mock.patch.object(QFileDialog, "getOpenFileName", return_value=(str(target), "")):
-            self.in_dialog(lambda: self.press(KEY.Key_I, CTRL), lambda dialog: 1)
+        self.press(KEY.Key_I, CTRL)
+        self.name_file(target)
+        self.assertIn("Take 5 steps", self.dialog.take.text())  # type: ignore[attr-defined]
+        self.press(KEY.Key_Return)
+        self.assertTrue(self.no_dialog)
         self.assertEqual([step.planned for step in self.opening.steps], [True] * 5)
         self.press(KEY.Key_F5)
-        self.page.opening.off.table.choose(0)
+        self.page.at("Open").off.table.choose(0)
         self.press(KEY.Key_P)
         self.assertFalse(self.opening.steps[0].planned)
 
@@ -219,10 +221,10 @@ class Off(Bench):
         self.new_job("Shearwater compact", "again")
         self.press(KEY.Key_2, ALT)
         self.press(KEY.Key_L, CTRL)
-        self.page.opening.pages.turn_to(0)
-        self.page.opening.off.typed.edit.setFocus()
+        self.page.at("Open").pages.turn_to(0)
+        self.page.at("Open").off.typed.edit.setFocus()
         self.type_in("shim lens mount")
-        self.assertIn("as planned · 12 shims of lens mount", self.page.opening.off.typed.said.text())
+        self.assertIn("as planned · 12 shims of lens mount", self.page.at("Open").off.typed.said.text())
         self.press(KEY.Key_Return)
         self.assertEqual([step.planned for step in self.opening.steps], [False, True, True, True, True])
         self.assertEqual(self.opening.steps[0].tray, "B1")
@@ -232,7 +234,9 @@ class Off(Bench):
         self.press(KEY.Key_Escape)
         self.new_job("Shearwater compact", "again")
         self.press(KEY.Key_2, ALT)
-        self.assertIn("5 steps", self.page.opening.way.learned.text())
+        for _ in range(2):
+            self.press(KEY.Key_Tab, CTRL)
+        self.assertIn("5 steps", self.page.at("Open").way.learned.text())
         self.press(KEY.Key_L, CTRL)
         self.assertEqual(len(self.opening.steps), 5)
 
@@ -242,7 +246,7 @@ class Back(Bench):
         super().setUp()
         self.go_open(LINES)
         self.press(KEY.Key_Tab, CTRL)
-        self.back = self.page.opening.back
+        self.back = self.page.at("Open").back
 
     def state(self, name: str) -> str:
         return tally(next(step for step in self.opening.steps if step.name == name)).words
@@ -264,19 +268,26 @@ class Back(Bench):
         self.assertEqual(self.state("12 shims of lens mount"), "11 of 12, one short")
         self.assertEqual(self.back.model.rows[0][2], "11 of 12, one short")
         self.choose("12 shims of lens mount")
-        with mock.patch.object(QInputDialog, "getText", return_value=("torn, renewed", True)):
-            self.press(KEY.Key_R)
+        self.press(KEY.Key_R)
+        self.press(KEY.Key_Return)  # replaced by nothing: refused, and the question stays
+        self.assertTrue(self.dialog.isVisible())
+        self.type_in("torn, renewed")
+        self.press(KEY.Key_Return)
+        self.assertTrue(self.no_dialog)
         self.assertEqual(self.state("12 shims of lens mount"), "12 of 12")
 
     def test_closing_over_an_open_tally_asks_once_and_logs(self) -> None:
-        yes, no = QMessageBox.StandardButton.Yes, QMessageBox.StandardButton.No
         self.choose("top cover")
-        with mock.patch.object(QMessageBox, "question", return_value=no) as asked:
-            self.press(KEY.Key_Return)
-        self.assertIn("meter lead (0 of 1)", asked.call_args.args[2])
+        self.press(KEY.Key_Return)
+        self.assertIn("meter lead (0 of 1)", self.dialog.accessibleName())
+        self.press(KEY.Key_Return)  # Enter without thought is no
+        self.assertTrue(self.no_dialog)
         self.assertEqual(self.state("top cover"), "0 of 1")
-        with mock.patch.object(QMessageBox, "question", return_value=yes):
-            self.press(KEY.Key_Return)
+        self.assertIn("not closed", self.said)
+        self.press(KEY.Key_Return)
+        self.assertTrue(self.dialog.isVisible())
+        self.press(KEY.Key_Y)
+        self.assertTrue(self.no_dialog)
         self.assertEqual(self.state("top cover"), "1 of 1")
         self.assertIn("closed over meter lead", self.page.view.log[0].reason)  # type: ignore[union-attr]
 

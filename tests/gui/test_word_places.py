@@ -4,7 +4,7 @@ import unittest
 
 from PySide6.QtCore import QPointF, QRectF, QSizeF
 
-from violet_dial.gui.widgets.word_places import WordPlaces
+from violet_dial.kit.word_places import WordPlaces
 
 MARK, WORDS = QSizeF(20, 16), QSizeF(60, 14)
 

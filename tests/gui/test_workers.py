@@ -12,8 +12,9 @@ from PySide6.QtGui import QImage
 
 from tests.gui.window import KEY, WindowTest, application, wait_until
 from violet_dial.core.errors import InvalidInput
-from violet_dial.gui.runner import Runner
-from violet_dial.gui.shots import SHOTS, take_shots
+from violet_dial.gui.shots import JOBS, OVER, take_shots
+from violet_dial.kit.runner import Runner
+from violet_dial.stations import STATIONS
 
 
 class Runners(unittest.TestCase):
@@ -32,7 +33,7 @@ class Runners(unittest.TestCase):
         def fault(task):  # type: ignore[no-untyped-def]
             raise ZeroDivisionError("oh")
 
-        with self.assertLogs("violet_dial.gui.runner"):
+        with self.assertLogs("violet_dial.kit.runner"):
             for work in (lambda task: 42, wrong, fault):
                 count = len(self.heard)
                 self.runner.start(work)
@@ -71,7 +72,7 @@ class SheetWorker(WindowTest):
         self.new_job()
         self.page.go("Return")
         self.press(KEY.Key_Escape)
-        self.assertFalse(self.page.back.runner.busy)
+        self.assertFalse(self.page.at("Return").runner.busy)
 
 
 class Demo(unittest.TestCase):
@@ -79,9 +80,10 @@ class Demo(unittest.TestCase):
         application()
         with tempfile.TemporaryDirectory() as folder:
             self.assertEqual(take_shots(Path(folder)), 0)
-            for shot in SHOTS:
-                picture = QImage(str(Path(folder) / f"{shot.name}.png"))
-                self.assertEqual((picture.width(), picture.height()), (1280, 800), shot.name)
+            shots = [*JOBS, *(shot for station in STATIONS for shot in station.shots)]
+            for name in (*(shot.name for shot in shots), *(name for name, _ in OVER)):
+                picture = QImage(str(Path(folder) / f"{name}.png"))
+                self.assertEqual((picture.width(), picture.height()), (1280, 800), name)
 
 
 class Starting(unittest.TestCase):

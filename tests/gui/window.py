@@ -1,21 +1,20 @@
-"""A real window on a workshop of its own, and keys pressed on it."""
+"""A real window on a workshop of its own, and keys pressed on it. No window, dialog or file chooser is replaced."""
 
 import tempfile
 import time
 import unittest
 from collections.abc import Callable
 from pathlib import Path
-from unittest import mock
 
 import shiboken6
 from PySide6.QtCore import QDeadlineTimer, QEventLoop, QSettings, Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QDialog, QWidget
+from PySide6.QtWidgets import QApplication, QDialog, QFileDialog, QWidget
 
+from tests.workshops import open_workshop
 from violet_dial.gui.job_page import JobPage
 from violet_dial.gui.main_window import MainWindow
-from violet_dial.gui.theme.look import Look
-from violet_dial.services.workshop import Workshop
+from violet_dial.kit.theme.look import Look
 
 WAIT_MS = 10_000
 PAUSE_S = 0.002
@@ -58,7 +57,7 @@ class WindowTest(unittest.TestCase):
         settings = QSettings(str(self.folder / "look.ini"), QSettings.Format.IniFormat)
         self.look = Look(settings)
         self.look.apply()
-        self.window = MainWindow(self.look, Workshop.open(self.folder / "w.violet"))
+        self.window = MainWindow(self.look, open_workshop(self.folder / "w.violet"))
         self.window.resize(1280, 800)
         self.window.show()
         self.window.activateWindow()
@@ -95,6 +94,9 @@ class WindowTest(unittest.TestCase):
     def press(self, key: Qt.Key, modifier: Qt.KeyboardModifier = Qt.KeyboardModifier.NoModifier) -> None:
         QTest.keyClick(self.focused, key, modifier)
         application().processEvents()
+        if application().activeWindow() is None:
+            self.window.activateWindow()  # what a window manager does when a window over the page is gone
+            application().processEvents()
 
     def type_in(self, text: str) -> None:
         QTest.keyClicks(self.focused, text)
@@ -104,7 +106,7 @@ class WindowTest(unittest.TestCase):
         self.press(KEY.Key_N, CTRL)
         self.type_in(fault)
         self.press(KEY.Key_Return)
-        self.page.receive.lines["name"].setFocus()
+        self.page.at("Receive").describe.lines["name"].setFocus()
         self.type_in(name)
         self.press(KEY.Key_Return)
 
@@ -116,7 +118,34 @@ class WindowTest(unittest.TestCase):
         self.type_in(reading)
         self.press(KEY.Key_Return)
 
-    def in_dialog(self, act: Callable[[], None], inside: Callable[[QDialog], int]) -> None:
-        """Run ``act``, which opens a dialog; ``inside`` works in it and gives the dialog's result."""
-        with mock.patch.object(QDialog, "exec", inside):
-            act()
+    # windows over the page
+
+    @property
+    def dialog(self) -> QDialog:
+        """The window that is open over the page."""
+        wait_until(lambda: isinstance(application().activeModalWidget(), QDialog))
+        found = application().activeModalWidget()
+        assert isinstance(found, QDialog), f"no window is open; {self.said}"
+        return found
+
+    @property
+    def no_dialog(self) -> bool:
+        """Whether nothing is open over the page."""
+        closed = wait_until(lambda: application().activeModalWidget() is None, 2000)
+        self.window.activateWindow()  # what a window manager does
+        application().processEvents()
+        return closed
+
+    def name_file(self, path: Path) -> None:
+        """In the file chooser that is open: a path typed, Enter."""
+        chooser = self.dialog
+        self.assertIsInstance(chooser, QFileDialog)
+        self.press(KEY.Key_A, CTRL)
+        self.type_in(str(path))
+        for _ in range(3):  # the first Enter may only close the list of completions
+            if shiboken6.isValid(chooser) and chooser.isVisible():
+                self.press(KEY.Key_Return)
+        application().processEvents()
+        if application().activeModalWidget() is None:
+            self.window.activateWindow()  # what a window manager does
+            application().processEvents()

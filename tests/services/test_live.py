@@ -10,11 +10,12 @@ from violet_dial.core.errors import InvalidInput
 from violet_dial.core.light.chain import Chain, LuxMeter
 from violet_dial.core.steady.samples import Accuracy, Capture
 from violet_dial.instruments.kept import Kept
-from violet_dial.job.document import Job, LightCheck, LightSetup
+from violet_dial.job.document import Job
+from violet_dial.job.light import LightCheck, LightSetup
 from violet_dial.job.schema import job_from_json, job_to_json
-from violet_dial.services.acts import TypedReading, take_reading
 from violet_dial.services.live import Event, LiveBench, Slot, figure_text
-from violet_dial.services.tracing import captured_evidence, choose_circuit, take_evidence
+from violet_dial.stations.light.acts import TypedReading, take_reading
+from violet_dial.stations.trace.acts import captured_evidence, choose_circuit, take_evidence
 
 VOLTS = Slot("clip+ to gnd", "volt")
 

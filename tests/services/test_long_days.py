@@ -9,15 +9,22 @@ from hypothesis import settings
 from hypothesis import strategies as st
 from hypothesis.stateful import Bundle, RuleBasedStateMachine, invariant, rule
 
+from tests.workshops import open_workshop
 from violet_dial.core.errors import InvalidInput, StoreError
 from violet_dial.core.opening.tally import totals
+from violet_dial.job.act import Done
 from violet_dial.job.document import Device, Intake, Job
 from violet_dial.job.schema import job_from_json, job_to_json
-from violet_dial.services import acts, opening, receiving, tracing
-from violet_dial.services.progress import STATIONS, next_act, station_states
-from violet_dial.services.workshop import Workshop
+from violet_dial.services.circuits import templates
+from violet_dial.services.next import next_act, station_states
+from violet_dial.stations import STATIONS
+from violet_dial.stations.light import acts
+from violet_dial.stations.open import acts as opening
+from violet_dial.stations.receive import acts as receiving
+from violet_dial.stations.trace import acts as tracing
 
-CIRCUIT = next(one for one in tracing.templates() if one.stem == "cds-series")
+NAMES = [station.name for station in STATIONS]
+CIRCUIT = next(one for one in templates() if one.stem == "cds-series")
 STEPS = (
     "screw x3 top cover M1.4x3 -> A1",
     "top cover -> A2",
@@ -38,7 +45,7 @@ class Days(RuleBasedStateMachine):
         super().__init__()
         self.folder = tempfile.TemporaryDirectory()
         self.path = Path(self.folder.name) / "w.violet"
-        self.bench = Workshop.open(self.path)
+        self.bench = open_workshop(self.path)
         self.lines: dict[str, list[Job]] = {}  # the versions on the way back from now, and forward
         self.at: dict[str, int] = {}
         self.kept: dict[str, int] = {}  # how many acts were ever kept
@@ -58,7 +65,7 @@ class Days(RuleBasedStateMachine):
         self.ids[job_id] = [view.log[0].version_id]
         return job_id
 
-    def do(self, job_id: str, act: Callable[[Job, str], acts.Done]) -> None:
+    def do(self, job_id: str, act: Callable[[Job, str], Done]) -> None:
         """An act is kept whole, or refused with a sentence and nothing changed."""
         before = self.bench.view(job_id)
         try:
@@ -86,7 +93,7 @@ class Days(RuleBasedStateMachine):
 
     @rule(job_id=jobs, name=st.sampled_from(("Kittiwake", "Petrel", "")), fault=st.text(max_size=20))
     def describe(self, job_id: str, name: str, fault: str) -> None:
-        self.do(job_id, lambda job, at: acts.describe_device(job, Device(name), Intake(fault), at))
+        self.do(job_id, lambda job, at: receiving.describe_device(job, Device(name), Intake(fault), at))
 
     @rule(job_id=jobs, line=st.sampled_from(STEPS))
     def take_off(self, job_id: str, line: str) -> None:
@@ -104,7 +111,7 @@ class Days(RuleBasedStateMachine):
 
     @rule(job_id=jobs, text=st.sampled_from(FINDINGS), x=st.floats(0, 1), y=st.floats(0, 1))
     def find(self, job_id: str, text: str, x: float, y: float) -> None:
-        def act(job: Job, at: str) -> acts.Done:
+        def act(job: Job, at: str) -> Done:
             one = receiving.understand_finding(job, text)
             return receiving.place_finding(job, receiving.Seen(one.kind, "front", x, y, one.extent, one.note), at)
 
@@ -163,11 +170,11 @@ class Days(RuleBasedStateMachine):
     @rule()
     def close_and_open_again(self) -> None:
         self.bench.close()
-        self.bench = Workshop.open(self.path)
+        self.bench = open_workshop(self.path)
 
     @rule()
     def a_second_window_may_only_look(self) -> None:
-        other = Workshop.open(self.path)
+        other = open_workshop(self.path)
         assert other.read_only_reason
         assert {card.job_id for card in other.cards()} == set(self.lines)
         try:
@@ -195,9 +202,9 @@ class Days(RuleBasedStateMachine):
     def something_is_always_next(self) -> None:
         for job_id in self.lines:
             job = self.bench.view(job_id).job
-            act = next_act(job)
-            assert act.title and act.reason and act.station in STATIONS
-            assert set(station_states(job)) == set(STATIONS)
+            act = next_act(job, STATIONS)
+            assert act.title and act.reason and act.waits and act.station in NAMES
+            assert set(station_states(job, STATIONS)) == set(NAMES)
             back = totals(job.opening.steps)
             assert back.all_back == (back.found == back.ended and not back.wrong)
             assert back.found == sum(step.count for step in job.opening.steps if not step.planned)

@@ -10,18 +10,23 @@ from pathlib import Path
 
 from PIL import Image
 
+from tests.workshops import open_workshop
 from violet_dial.core.calibration.adjuster import Adjuster
 from violet_dial.core.errors import InvalidInput, NotEnoughData, StoreError
 from violet_dial.core.light.chain import Chain, LuxMeter
-from violet_dial.job.document import Closing, Device, Intake, Job
-from violet_dial.services import acts
+from violet_dial.job.closing import Closing
+from violet_dial.job.document import Device, Intake, Job
 from violet_dial.services.cautions import cautions_for
-from violet_dial.services.check import CheckRequest, as_json, check_readings
-from violet_dial.services.explain import explain
 from violet_dial.services.judge import judge
+from violet_dial.services.next import next_act, station_states
 from violet_dial.services.photos import check_photo, thumbnail
-from violet_dial.services.progress import next_act, open_step, station_states
-from violet_dial.services.workshop import Workshop
+from violet_dial.services.plain import as_json
+from violet_dial.stations import STATIONS
+from violet_dial.stations.hand_back.acts import close_sheet
+from violet_dial.stations.light import acts
+from violet_dial.stations.light.check import CheckRequest, check_readings
+from violet_dial.stations.light.sum import explain
+from violet_dial.stations.receive.acts import describe_device
 
 Act = Callable[[Job, str], acts.Done]
 
@@ -42,7 +47,7 @@ class AtTheBench(unittest.TestCase):
         folder = tempfile.TemporaryDirectory()
         self.addCleanup(folder.cleanup)
         self.folder = Path(folder.name)
-        self.bench = Workshop.open(self.folder / "w.violet")
+        self.bench = open_workshop(self.folder / "w.violet")
         self.addCleanup(self.bench.close)
         self.job_id = self.bench.new_job().job.job_id
 
@@ -53,7 +58,7 @@ class AtTheBench(unittest.TestCase):
 
     def describe(self) -> Job:
         device, intake = Device("Kittiwake hand meter", cell="selenium"), Intake("reads high")
-        return self.do(lambda job, at: acts.describe_device(job, device, intake, at))
+        return self.do(lambda job, at: describe_device(job, device, intake, at))
 
 
 class Acts(AtTheBench):
@@ -117,10 +122,10 @@ class Acts(AtTheBench):
 
 class Progress(AtTheBench):
     def test_from_the_door_to_the_door(self) -> None:
-        said = [next_act(self.bench.view(self.job_id).job).kind]
+        said = [next_act(self.bench.view(self.job_id).job, STATIONS).kind]
         job = self.describe()
         for _ in range(40):
-            act = next_act(job)
+            act = next_act(job, STATIONS)
             said.append(act.kind)
             if act.kind == "read":
                 error = 0.68 if len(job.light.runs) == 1 else 0.02
@@ -129,16 +134,16 @@ class Progress(AtTheBench):
                 shift = judge(job).assessment.shift.stops
                 job = self.do(lambda one, at, s=shift: acts.record_adjustment(one, s, "", at))
             elif act.kind == "write":
-                job = self.do(lambda one, at: acts.close_sheet(one, Closing(done="drum moved"), at))
+                job = self.do(lambda one, at: close_sheet(one, Closing(done="drum moved"), at))
             elif act.kind == "sign":
                 signed = Closing(done="drum moved", signed_by="M. Tystie", signed_on="today")
-                job = self.do(lambda one, at, closing=signed: acts.close_sheet(one, closing, at))
+                job = self.do(lambda one, at, closing=signed: close_sheet(one, closing, at))
             else:
                 break
         order = list(dict.fromkeys(said))
         self.assertEqual(order, ["describe", "read", "adjust", "write", "sign", "hand over"])
-        self.assertEqual(open_step(job), "collection")
-        states = station_states(job)
+        self.assertEqual(next_act(job, STATIONS).waits, "collection")
+        states = station_states(job, STATIONS)
         self.assertEqual(
             (states.pop("Open"), states.pop("Trace")), ("open", "open")
         )  # nothing taken off, nothing traced
@@ -149,11 +154,11 @@ class Progress(AtTheBench):
         self.describe()
         up = [reading(f"{ev}", f"{ev - 0.4:.1f}", "rising") for ev in range(5, 16)]
         down = [reading(f"{ev}", f"{ev + 0.4:.1f}", "falling") for ev in range(15, 4, -1)]
-        act = next_act(self.do(*up, *down))
+        act = next_act(self.do(*up, *down), STATIONS)
         self.assertEqual(act.kind, "repair")
         self.assertIn("Free the pointer", act.title)
         job = self.do(lambda one, at: acts.record_repair(one, "free the pointer", at))
-        self.assertEqual((job.light.current.readings, next_act(job).kind), ((), "read"))
+        self.assertEqual((job.light.current.readings, next_act(job, STATIONS).kind), ((), "read"))
 
     def test_cautions_follow_device_and_ticks(self) -> None:
         job = replace(self.describe(), intake=Intake(hazards=("alkaline residue",)))
@@ -186,15 +191,15 @@ class InAndOut(AtTheBench):
         self.bench.attach_photo(self.job_id, check_photo(png(), "a/b/crust.png", "crust"))
         job = self.bench.view(self.job_id).job
         data = self.bench.export_bundle(self.job_id)
-        other = Workshop.open(self.folder / "other.violet")
+        other = open_workshop(self.folder / "other.violet")
         self.addCleanup(other.close)
         self.assertEqual(other.import_bundle(data).job, job)
-        self.assertEqual(other.photo(job.photos[0].sha256), png())
+        self.assertEqual(other.blob(job.photos[0].sha256), png())
         with self.assertRaises(StoreError):
             other.import_bundle(data)
 
     def test_a_taken_number_is_replaced(self) -> None:
-        other = Workshop.open(self.folder / "other.violet")
+        other = open_workshop(self.folder / "other.violet")
         self.addCleanup(other.close)
         other.new_job()
         self.assertEqual(other.import_bundle(self.bench.export_bundle(self.job_id)).job.number, 2)

@@ -10,15 +10,17 @@ import unittest
 from pathlib import Path
 
 from tests.processes import plain_environment
-from violet_dial.services.workshop import Workshop
+from tests.workshops import open_workshop
 
 ACTS = 200
 WRITER = """
 import sys
 from pathlib import Path
-from violet_dial.services.acts import TypedReading, take_reading
+from violet_dial.stations.light.acts import TypedReading, take_reading
 from violet_dial.services.workshop import Workshop
-workshop = Workshop.open(Path(sys.argv[1]))
+from violet_dial.stations import STATIONS
+from violet_dial.store.workshop_file import WorkshopFile
+workshop = Workshop(WorkshopFile(Path(sys.argv[1])), lambda: STATIONS)
 cards = workshop.cards()
 view = workshop.view(cards[0].job_id) if cards else workshop.new_job()
 count = len(view.job.light.current.readings)
@@ -52,7 +54,7 @@ class PulledPlug(unittest.TestCase):
             said, _ = writer.communicate()
         lines = [line for line in (first + said).split("\n")[:-1] if line.startswith("kept ")]
         promised = int(lines[-1].split()[1])
-        workshop = Workshop.open(path)
+        workshop = open_workshop(path)
         try:
             job = workshop.view(workshop.cards()[0].job_id).job
         finally:

@@ -1,25 +1,31 @@
 """The workshop file: versions, undo, search, photos, and every fault said plainly with nothing overwritten."""
 
+import contextlib
+import fcntl
+import gzip
 import os
+import random
 import sqlite3
 import subprocess
 import sys
 import tempfile
 import unittest
+import zlib
 from pathlib import Path
-from unittest import mock
 
 from tests.processes import plain_environment
-from violet_dial.core.errors import (
-    RecordMissing,
-    SchemaTooNew,
-    StoreDamaged,
-    StoreError,
-    StoreFull,
-    StoreReadOnly,
-)
-from violet_dial.store import tables
+from violet_dial.core.errors import RecordMissing, SchemaTooNew, StoreDamaged, StoreError, StoreFull, StoreReadOnly
+from violet_dial.store import packed, tables
 from violet_dial.store.workshop_file import Card, NewVersion, WorkshopFile
+
+SCHEMAS = Path(__file__).parent / "schemas"
+
+
+def _rows(path: Path) -> dict[str, dict[object, bytes]]:
+    """Documents by version and photos by hash, as an older file keeps them."""
+    with contextlib.closing(sqlite3.connect(path)) as db:
+        documents = dict(db.execute("SELECT version_id, document FROM version").fetchall())
+        return {"version": documents, "photo": dict(db.execute("SELECT sha256, content FROM photo").fetchall())}
 
 
 def version(text: str, number: int = 1, words: str = "") -> NewVersion:
@@ -27,6 +33,11 @@ def version(text: str, number: int = 1, words: str = "") -> NewVersion:
         f"j{number}", number, f"title {text}", "headline", "signing", "finding", f"2026-11-03T10:00:{number:02d}"
     )
     return NewVersion(card, "Light", text, text.encode(), words or text)
+
+
+def standing(file: WorkshopFile) -> bytes:
+    """The document of the first job as it stands."""
+    return file.document(file.current("j1").version_id)
 
 
 class InFolder(unittest.TestCase):
@@ -47,7 +58,7 @@ class Versions(InFolder):
         file.add_job(version("one"))
         for text in ("two", "three"):
             file.keep(version(text))
-        self.assertEqual(file.current("j1").document, b"three")
+        self.assertEqual(standing(file), b"three")
         self.assertEqual([row.reason for row in file.log("j1")], ["three", "two", "one"])
         self.assertEqual(file.document(file.log("j1")[-1].version_id), b"one")
 
@@ -57,7 +68,7 @@ class Versions(InFolder):
         file.keep(version("two"))
         back = file.current("j1").parent_id or 0
         file.step("j1", back, version("one").card, "one")
-        self.assertEqual(file.current("j1").document, b"one")
+        self.assertEqual(standing(file), b"one")
         self.assertTrue(file.current("j1").can_redo)
         self.assertEqual([row.undone for row in file.log("j1")], [True, False])
         file.keep(version("other"))
@@ -78,14 +89,14 @@ class Versions(InFolder):
         file = WorkshopFile(self.path)
         file.add_job(version("one"))
         file.close()
-        self.assertEqual(self.opened().current("j1").document, b"one")
+        self.assertEqual(standing(self.opened()), b"one")
 
     def test_missing_records(self) -> None:
         file = self.opened()
         for call in (
             lambda: file.current("x"),
             lambda: file.document(9),
-            lambda: file.photo("x"),
+            lambda: file.blob("x"),
             lambda: file.keep(version("a")),
         ):
             with self.assertRaises(RecordMissing):
@@ -108,8 +119,8 @@ class Versions(InFolder):
     def test_photos_once_by_content(self) -> None:
         file = self.opened()
         for _ in range(2):
-            file.keep_photo("abc", "image/png", b"content")
-        self.assertEqual(file.photo("abc"), b"content")
+            file.keep_blob("abc", "image/png", b"content")
+        self.assertEqual(file.blob("abc"), b"content")
 
 
 class Faults(InFolder):
@@ -117,7 +128,7 @@ class Faults(InFolder):
         self.opened().add_job(version("one"))
         second = self.opened()
         self.assertIn("another Violet Dial", second.read_only_reason)
-        self.assertEqual(second.current("j1").document, b"one")
+        self.assertEqual(standing(second), b"one")
         with self.assertRaises(StoreReadOnly):
             second.keep(version("two"))
 
@@ -156,16 +167,52 @@ class Faults(InFolder):
             WorkshopFile(self.path)
         self.assertEqual(self.path.read_bytes(), before)
 
-    def test_upgrade_keeps_a_copy_first(self) -> None:
-        file = WorkshopFile(self.path)
-        file.add_job(version("one"))
-        file.close()
-        step = {1: "ALTER TABLE job ADD COLUMN mount TEXT"}
-        with mock.patch.object(tables, "SCHEMA_VERSION", 2), mock.patch.object(tables, "MIGRATIONS", step):
-            self.assertEqual(self.opened().current("j1").document, b"one")
-        with sqlite3.connect(self.path.with_name("w.violet.before-2")) as copy:
-            self.assertEqual(copy.execute("PRAGMA user_version").fetchone()[0], 1)
-        copy.close()
+    def test_every_older_schema_is_brought_up_to_date_after_a_whole_copy(self) -> None:
+        """Real files of older schemas, frozen; they are never made again."""
+        frozen = sorted(SCHEMAS.glob("*.violet.gz"))
+        self.assertEqual([int(one.name.split(".")[0]) for one in frozen], list(range(1, tables.SCHEMA_VERSION)))
+        for one in frozen:
+            with self.subTest(one.name):
+                old = int(one.name.split(".")[0])
+                self.path = self.path.parent / one.name.removesuffix(".gz")
+                self.path.parent.mkdir(parents=True, exist_ok=True)
+                content = gzip.decompress(one.read_bytes())
+                self.path.write_bytes(content)
+                before = _rows(self.path)
+                file = self.opened()
+                cards = file.cards()
+                self.assertEqual(len(cards), 2)
+                for version_id, packed_document in before["version"].items():
+                    self.assertEqual(file.document(version_id), zlib.decompress(packed_document))
+                for sha256, photo in before["photo"].items():
+                    self.assertEqual(file.blob(str(sha256)), photo)
+                file.keep(NewVersion(cards[0], "Light", "an act after it", file.document(1) + b" ", "words"))
+                copy = self.path.with_name(f"{self.path.name}.before-{tables.SCHEMA_VERSION}")
+                self.assertEqual(_rows(copy), before)
+                with contextlib.closing(sqlite3.connect(copy)) as db:
+                    self.assertEqual(db.execute("PRAGMA user_version").fetchone()[0], old)
+
+    def test_an_upgrade_that_fails_changes_nothing(self) -> None:
+        content = gzip.decompress((SCHEMAS / "1.violet.gz").read_bytes())
+        self.path.parent.mkdir(parents=True)
+        self.path.write_bytes(content)
+        with contextlib.closing(sqlite3.connect(self.path)) as db:
+            db.execute("CREATE TABLE blob (x)")  # in the way of the one to be made
+        before = _rows(self.path)
+        with self.assertRaises(StoreError):
+            WorkshopFile(self.path)
+        self.assertEqual(_rows(self.path), before)
+
+    def test_an_older_file_that_may_not_be_written_can_be_looked_at(self) -> None:
+        self.path.parent.mkdir(parents=True)
+        self.path.write_bytes(gzip.decompress((SCHEMAS / "1.violet.gz").read_bytes()))
+        lock = open(self.path.with_name(f"{self.path.name}.lock"), "w")  # noqa: SIM115
+        self.addCleanup(lock.close)
+        fcntl.flock(lock, fcntl.LOCK_EX)
+        file = self.opened()
+        self.assertIn("another Violet Dial", file.read_only_reason)
+        self.assertEqual(len(file.cards()), 2)
+        self.assertTrue(file.document(1).startswith(b"{"))
 
     def test_full_disk(self) -> None:
         file = self.opened()
@@ -175,7 +222,7 @@ class Faults(InFolder):
         with self.assertRaises(StoreFull) as caught:
             file.keep(NewVersion(version("x").card, "Light", "big", os.urandom(100_000), "x"))
         self.assertIn("not kept", str(caught.exception))
-        self.assertEqual(file.current("j1").document, b"one")
+        self.assertEqual(standing(file), b"one")
 
     def test_read_only_folder(self) -> None:
         file = WorkshopFile(self.path)
@@ -187,7 +234,7 @@ class Faults(InFolder):
             "from violet_dial.store.workshop_file import WorkshopFile\n"
             "os.geteuid() == 0 and os.setuid(65534)\n"
             "file = WorkshopFile(path)\n"
-            "print(file.read_only_reason, '|', file.current('j1').document.decode())\n"
+            "print(file.read_only_reason, '|', file.document(file.current('j1').version_id).decode())\n"
             "try: WorkshopFile(path.with_name('new.violet'))\n"
             "except Exception as error: print(type(error).__name__)\n"
         )
@@ -205,3 +252,54 @@ class Faults(InFolder):
         self.assertIn("may not be written", done.stdout)
         self.assertIn("| one", done.stdout)
         self.assertIn("StoreReadOnly", done.stdout)
+
+
+class Packed(InFolder):
+    """Versions kept as what changed: the very bytes come back, in a fraction of the room."""
+
+    def test_any_two_documents(self) -> None:
+        rng = random.Random(5)
+        for _ in range(400):
+            base = bytes(rng.choices(b"ab{}", k=rng.randrange(0, 60)))
+            at, gone = rng.randrange(len(base) + 1), rng.randrange(4)
+            document = base[:at] + bytes(rng.choices(b"abc", k=rng.randrange(5))) + base[at + gone :]
+            self.assertEqual(packed.unpacked(packed.change(document, base), base), document)
+            self.assertEqual(packed.unpacked(packed.packed(document)), document)
+
+    def test_a_long_job_stays_small_and_every_act_is_there(self) -> None:
+        rng, file = random.Random(3), self.opened()
+        readings = [f'{{"ev":{rng.random():.12f},"note":"{rng.random():.9f}"}}' for _ in range(150)]
+        documents = []
+        for act in range(400):
+            readings.append(f'{{"ev":{rng.random():.12f},"act":{act}}}')
+            if act % 7 == 0:
+                del readings[rng.randrange(len(readings))]
+            documents.append(('{"job":[' + ",".join(readings) + "]}").encode())
+        first = NewVersion(version("0").card, "Light", "0", documents[0], "w")
+        file.add_job(first)
+        for act, document in enumerate(documents[1:], 1):
+            file.keep(NewVersion(first.card, "Light", str(act), document, "w"))
+        for row in file.log("j1"):
+            self.assertEqual(file.document(row.version_id), documents[int(row.reason)])
+        kept = file._link.db.execute("SELECT sum(length(document)), sum(base_id IS NULL) FROM version").fetchone()
+        whole = sum(len(packed.packed(document)) for document in documents)
+        self.assertLess(kept[0], 0.25 * whole)
+        self.assertGreater(kept[1], 5)  # whole ones come again and again: damage stays where it is
+
+    def test_damage_costs_what_leans_on_it_and_no_more(self) -> None:
+        file = self.opened()
+        long = random.Random(1).randbytes(3000)
+        file.add_job(NewVersion(version("").card, "Light", "first", long, "w"))
+        file.keep(NewVersion(version("").card, "Light", "a", long + b"a", "w"))
+        file.keep(NewVersion(version("").card, "Light", "b", os.urandom(4000), "w"))  # a whole one
+        file.add_job(version("other", 2))
+        file._link.db.execute("UPDATE version SET document = x'00ff' WHERE version_id = 1")
+        for version_id, readable in ((1, False), (2, False), (3, True), (4, True)):
+            if readable:
+                file.document(version_id)
+            else:
+                with self.assertRaises(StoreDamaged):
+                    file.document(version_id)
+        file.step("j1", 2, version("").card, "w")
+        self.assertGreater(file.keep(NewVersion(version("").card, "Light", "c", b"anew", "w")), 4)
+        self.assertEqual(standing(file), b"anew")

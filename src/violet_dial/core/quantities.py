@@ -8,13 +8,10 @@ import re
 from dataclasses import dataclass
 
 from violet_dial.core.errors import InvalidInput
+from violet_dial.core.units import PREFIXES, SHOWN_PREFIXES, Unit, parted
 
 LONGEST_TEXT = 60  # characters; a longer text is a slip (a paste), never a reading
 
-PREFIXES = {
-    "p": 1e-12, "n": 1e-9, "u": 1e-6, "µ": 1e-6, "μ": 1e-6, "m": 1e-3,
-    "k": 1e3, "K": 1e3, "M": 1e6, "G": 1e9,
-}  # fmt: skip
 VULGAR_FRACTIONS = {"¼": 0.25, "½": 0.5, "¾": 0.75, "⅓": 1 / 3, "⅔": 2 / 3, "⅛": 0.125}
 SPACES = " \u00a0\u202f\u2009"  # plain, no-break, narrow no-break, thin
 
@@ -148,36 +145,36 @@ def _without_commas(text: str, field: str) -> str:
     return text.replace(",", ".")
 
 
-def parse_with_unit(text: str, units: dict[str, str], field: str) -> Quantity:
+def parse_with_unit(text: str, units: tuple[Unit, ...], field: str, bare: Unit | None = None) -> Quantity:
     """A number followed by one of the allowed units, engineering prefix allowed.
 
     Parameters
     ----------
-    text : str; for instance ``38 kohm``, ``0,31 V``
-    units : dict; every accepted spelling to the unit it means; "" as a key allows a bare number
+    text : str; for instance ``38 kohm``, ``0,31 V``, ``47R``
+    units : tuple of Unit; those that may be said
     field : str; the label named in an error
+    bare : Unit or None; what a figure without a unit means; None: the unit must be said
+
+    Raises
+    ------
+    InvalidInput
+        Not a number, or a number without a unit where one must be said.
     """
-    stripped = text.strip()
-    for spelling in sorted(units, key=len, reverse=True):
-        if spelling and stripped.lower().endswith(spelling.lower()):
-            number = stripped[: len(stripped) - len(spelling)].strip()
-            value = parse_number(number, field)
-            return Quantity(value, units[spelling], f"{format_engineering(value)}{units[spelling]}")
-    if "" in units:
-        value = parse_number(stripped, field)
-        return Quantity(value, units[""], f"{format_engineering(value)}{units['']}".strip())
-    choices = ", ".join(sorted(set(units.values())))
-    raise InvalidInput(field, text, f"a number with its unit ({choices})")
+    number, unit = parted(text, units)
+    said = unit or bare
+    if said is None:
+        raise InvalidInput(field, text, f"a number with its unit ({', '.join(units)})")
+    value = parse_number(number, field)
+    return Quantity(value, said, f"{format_engineering(value)}{said}")
 
 
 def format_engineering(value: float, digits: int = 4) -> str:
     """A number with an engineering prefix and a true minus, ready for a unit: ``38000`` becomes ``38 k``."""
     if value == 0:
         return "0 "
-    for factor, prefix in ((1e9, "G"), (1e6, "M"), (1e3, "k"), (1, ""), (1e-3, "m"), (1e-6, "µ"), (1e-9, "n")):
-        if abs(value) >= factor * (1 - 1e-9):
-            return f"{value / factor:.{digits}g} {prefix}".replace("-", "−")
-    return f"{value / 1e-12:.{digits}g} p".replace("-", "−")
+    fitting = (one for one in SHOWN_PREFIXES if abs(value) >= one[0] * (1 - 1e-9))
+    factor, prefix = next(fitting, SHOWN_PREFIXES[-1])
+    return f"{value / factor:.{digits}g} {prefix}".replace("-", "−")
 
 
 def format_grouped(value: float, decimals: int = 0) -> str:

@@ -1,8 +1,5 @@
-"""What is wrong with the devices of the demo, for its simulated bench: in keeping with what was measured so far."""
+"""What is wrong with the devices of the demo, for its simulated bench, gathered from the stations."""
 
-HIDDEN: dict[str, str] = {  # by the circuit's name
-    "CdS series meter": "Rwred:high resistance:150k",
-    "Silicon cell with slow and over lamps and a magnet-held shutter": "Rwred:open",
-    "Selenium cell and movement": "Rring:open",
-    "CdS bridge with null": "",  # put right already
-}
+from violet_dial.stations import STATIONS
+
+HIDDEN: dict[str, str] = {circuit: fault for station in STATIONS for circuit, fault in station.hidden.items()}

@@ -1,6 +1,5 @@
 """Builds the demo workshop through the services, act by act, as a technician would have."""
 
-from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 from datetime import datetime, timedelta, timezone
 from pathlib import Path
@@ -9,15 +8,23 @@ import numpy as np
 
 from violet_dial.core.calibration.adjuster import Adjuster
 from violet_dial.core.light.chain import Chain, LuxMeter, TrustedMeter
-from violet_dial.demo.meters import SimulatedMeter
 from violet_dial.demo.pictures import crust_picture
-from violet_dial.demo.strip_downs import open_compact, open_kittiwake, open_spare_kittiwake, receive_reflex
-from violet_dial.demo.traces import bridge_repaired, corroded_reflex, dead_clip_meter, sleepy_instant
-from violet_dial.job.document import Closing, Device, Intake, Job, LightSetup
-from violet_dial.services import acts
-from violet_dial.services.judge import judge
+from violet_dial.job.closing import Closing
+from violet_dial.job.document import Device, Intake
+from violet_dial.job.light import LightSetup
+from violet_dial.services.doing import Doing
+from violet_dial.services.next import put_aside
 from violet_dial.services.photos import check_photo
 from violet_dial.services.workshop import Workshop
+from violet_dial.stations import STATIONS
+from violet_dial.stations.hand_back import demo as hand_back
+from violet_dial.stations.light import demo as light
+from violet_dial.stations.light.acts import TypedReading
+from violet_dial.stations.light.demo import SimulatedMeter
+from violet_dial.stations.open import demo as strip
+from violet_dial.stations.receive import demo as receive
+from violet_dial.stations.trace import demo as trace
+from violet_dial.store.workshop_file import WorkshopFile
 
 SEED = 7
 OWNER = "Skerrow Ness bird observatory, loan pool"
@@ -57,9 +64,7 @@ def build_demo(path: Path) -> None:
     for leftover in path.parent.glob(f"{beside.name}*"):
         leftover.unlink()
     clock = BenchClock()
-    from violet_dial.store.workshop_file import WorkshopFile
-
-    workshop = Workshop(WorkshopFile(beside), clock)
+    workshop = Workshop(WorkshopFile(beside), lambda: STATIONS, clock)
     rng = np.random.default_rng(SEED)
     for build in (
         _healthy,
@@ -82,35 +87,12 @@ def build_demo(path: Path) -> None:
         leftover.unlink()
 
 
-def _begin(workshop: Workshop, story: Story, rng: np.random.Generator) -> str:
-    job_id = workshop.new_job().job.job_id
-    intake = replace(story.intake, owner=OWNER, received_on="3 November 2026")
-    workshop.perform(job_id, lambda job, at: acts.describe_device(job, story.device, intake, at))
-    workshop.perform(job_id, lambda job, at: acts.change_setup(job, story.setup, at))
-    _read(workshop, job_id, story, rng)
-    return job_id
-
-
-def _read(workshop: Workshop, job_id: str, story: Story, rng: np.random.Generator) -> None:
-    source = story.setup.chain.source
-    for direction, lights in (("rising", story.rising), ("falling", story.falling)):
-        for ev100 in lights:
-            shown = story.meter.read(ev100, direction, rng)  # type: ignore[arg-type]
-            reference = (
-                f"{ev100 + source.known_error_stops:.2f}"
-                if isinstance(source, TrustedMeter)
-                else f"{2.5 * 2**ev100:.0f}"
-            )
-            typed = acts.TypedReading(reference, f"{shown:.1f}", direction)  # type: ignore[arg-type]
-            workshop.perform(job_id, _reading(typed))
-
-
-def _reading(typed: acts.TypedReading) -> Callable[[Job, str], acts.Done]:
-    return lambda job, at: acts.take_reading(job, typed, at)
-
-
-def _close(workshop: Workshop, job_id: str, closing: Closing) -> None:
-    workshop.perform(job_id, lambda job, at: acts.close_sheet(job, closing, at))
+def _begin(workshop: Workshop, story: Story, rng: np.random.Generator) -> Doing:
+    on = Doing(workshop, workshop.new_job().job.job_id)
+    receive.describe(on, story.device, replace(story.intake, owner=OWNER, received_on="3 November 2026"))
+    light.set_up(on, story.setup)
+    light.read_both_ways(on, story.meter, rng, story.rising, story.falling)
+    return on
 
 
 def _lights(first: int, last: int) -> tuple[float, ...]:
@@ -126,7 +108,7 @@ def _healthy(workshop: Workshop, rng: np.random.Generator) -> None:
         _lights(5, 15),
         (14.0, 10.0, 6.0),
     )
-    job_id = _begin(workshop, story, rng)
+    on = _begin(workshop, story, rng)
     closing = Closing(
         done="Contacts wiped. Checked against the trusted meter from Ev 5 to 15, both ways.",
         battery="One LR44; 1.58 V measured under load",
@@ -134,7 +116,7 @@ def _healthy(workshop: Workshop, rng: np.random.Generator) -> None:
         signed_by="M. Tystie",
         signed_on="4 November 2026",
     )
-    _close(workshop, job_id, closing)
+    hand_back.close(on, closing)
 
 
 def _spare(workshop: Workshop, rng: np.random.Generator) -> None:
@@ -147,8 +129,8 @@ def _spare(workshop: Workshop, rng: np.random.Generator) -> None:
         _lights(5, 15),
         (13.0, 9.0),
     )
-    job_id = _begin(workshop, story, rng)
-    open_spare_kittiwake(workshop, job_id)
+    on = _begin(workshop, story, rng)
+    strip.spare_kittiwake(on)
     closing = Closing(
         done="Cord renewed, 0.4 mm waxed line.",
         battery="none: selenium",
@@ -156,7 +138,7 @@ def _spare(workshop: Workshop, rng: np.random.Generator) -> None:
         signed_by="M. Tystie",
         signed_on="4 November 2026",
     )
-    _close(workshop, job_id, closing)
+    hand_back.close(on, closing)
 
 
 def _slipped_cord(workshop: Workshop, rng: np.random.Generator) -> None:
@@ -177,10 +159,10 @@ def _slipped_cord(workshop: Workshop, rng: np.random.Generator) -> None:
         _lights(5, 15),
         (13.0, 9.0),
     )
-    job_id = _begin(workshop, story, rng)
+    on = _begin(workshop, story, rng)
     photo = check_photo(crust_picture(), "base-plate.png", "green crust under the base plate")
-    workshop.attach_photo(job_id, photo)
-    open_kittiwake(workshop, job_id)
+    workshop.attach_photo(on.job_id, photo)
+    receive.kittiwake(on)
 
 
 def _fall_off(workshop: Workshop, rng: np.random.Generator) -> None:
@@ -225,18 +207,19 @@ def _adjusted(workshop: Workshop, rng: np.random.Generator) -> None:
         _lights(5, 15),
         (12.0, 8.0),
     )
-    job_id = _begin(workshop, story, rng)
-    shift = judge(workshop.view(job_id).job).assessment.shift.stops
-    workshop.perform(job_id, lambda job, at: acts.record_adjustment(job, shift, "trimmer turned forward", at))
-    open_compact(workshop, job_id)
-    after = replace(story, meter=replace(story.meter, offset_stops=-0.93 + shift), falling=(13.0, 7.0))
-    _read(workshop, job_id, after, rng)
+    on = _begin(workshop, story, rng)
+    shift = light.adjusted(on, "trimmer turned forward")
+    receive.compact(on)
+    strip.compact(on)
+    receive.screw_hunted(on)
+    strip.compact_half_back(on)
+    light.read_both_ways(on, replace(story.meter, offset_stops=-0.93 + shift), rng, story.rising, (13.0, 7.0))
     closing = Closing(
         done="Trimmer turned until the reference read true; contacts brightened.",
         left="Top cover dent left: nothing under it touches.",
         battery="1.35 V zinc-air, or 1.55 V silver with the diode now fitted",
     )
-    _close(workshop, job_id, closing)
+    hand_back.close(on, closing)
 
 
 def _waiting_for_cell(workshop: Workshop, rng: np.random.Generator) -> None:
@@ -246,12 +229,12 @@ def _waiting_for_cell(workshop: Workshop, rng: np.random.Generator) -> None:
         LightSetup(chain=TRUSTED),
         SimulatedMeter(),
     )
-    job_id = _begin(workshop, story, rng)
+    on = _begin(workshop, story, rng)
     for ev100 in (6.0, 10.0, 14.0):
         shown = 4.0 + 0.02 * ev100
-        workshop.perform(job_id, _reading(acts.TypedReading(f"{ev100 - 0.1:.1f}", f"{shown:.1f}")))
-    dead_clip_meter(workshop, job_id)
-    workshop.perform(job_id, lambda job, at: acts.wait_for(job, "a cell from the mainland", at))
+        on.do(light.reading(TypedReading(f"{ev100 - 0.1:.1f}", f"{shown:.1f}")))
+    trace.dead_clip_meter(on)
+    on.do(lambda job, at: put_aside(job, "a cell from the mainland", at))
 
 
 def _just_in(workshop: Workshop, rng: np.random.Generator) -> None:
@@ -262,7 +245,7 @@ def _just_in(workshop: Workshop, rng: np.random.Generator) -> None:
         SimulatedMeter(offset_stops=0.3, bright_ev100=15.5),
         (9.0, 13.0),
     )
-    receive_reflex(workshop, _begin(workshop, story, rng))
+    receive.just_in(_begin(workshop, story, rng))
 
 
 def _corroded(workshop: Workshop, rng: np.random.Generator) -> None:
@@ -275,7 +258,10 @@ def _corroded(workshop: Workshop, rng: np.random.Generator) -> None:
         LightSetup(chain=LUX),
         SimulatedMeter(),
     )  # fmt: skip
-    corroded_reflex(workshop, _begin(workshop, story, rng))
+    on = _begin(workshop, story, rng)
+    receive.corroded(on)
+    strip.reflex(on)
+    trace.corroded_reflex(on)
 
 
 def _sleepy(workshop: Workshop, rng: np.random.Generator) -> None:
@@ -287,7 +273,7 @@ def _sleepy(workshop: Workshop, rng: np.random.Generator) -> None:
         LightSetup(chain=LUX),
         SimulatedMeter(),
     )
-    sleepy_instant(workshop, _begin(workshop, story, rng))
+    trace.sleepy_instant(_begin(workshop, story, rng))
 
 
 def _bridge(workshop: Workshop, rng: np.random.Generator) -> None:
@@ -299,6 +285,6 @@ def _bridge(workshop: Workshop, rng: np.random.Generator) -> None:
         _lights(6, 14),
         (12.0, 8.0),
     )
-    job_id = _begin(workshop, replace(story, rising=(), falling=()), rng)
-    bridge_repaired(workshop, job_id)
-    _read(workshop, job_id, story, rng)
+    on = _begin(workshop, replace(story, rising=(), falling=()), rng)
+    trace.bridge_repaired(on)
+    light.read_both_ways(on, story.meter, rng, story.rising, story.falling)

@@ -6,12 +6,12 @@ from PySide6.QtWidgets import QComboBox, QDialog, QGridLayout, QHBoxLayout, QPus
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.quantities import parse_number
 from violet_dial.gui.live_control import LiveControl, live_state
-from violet_dial.gui.runner import Runner
-from violet_dial.gui.theme.look import Look
-from violet_dial.gui.widgets.cards import labelled
-from violet_dial.gui.widgets.form import add_row, combo, line_edit
-from violet_dial.gui.widgets.rows_table import RowsModel, RowsTable
 from violet_dial.instruments.kept import SPEAKS, USUAL_PATTERN, Kept, understood_accuracy, understood_address
+from violet_dial.kit.cards import labelled
+from violet_dial.kit.form import add_row, combo, line_edit
+from violet_dial.kit.rows_table import RowsModel, RowsTable
+from violet_dial.kit.runner import Runner
+from violet_dial.kit.theme.look import Look
 from violet_dial.services.live import LiveBench, Shown
 
 HEADS = ("name", "speaks", "shows", "state", "address")
@@ -50,7 +50,7 @@ class InstrumentsWindow(QDialog):
         self.try_it = QPushButton("Try the address")
         self.keep = QPushButton("Keep it")
         self.keep.setProperty("role", "main")
-        self.practice = QPushButton()
+        self.simulated = QPushButton()
         self._rows: dict[QWidget, QWidget] = {}
         self._build()
         self._finder = Runner(self)
@@ -71,7 +71,7 @@ class InstrumentsWindow(QDialog):
         ):  # fmt: skip
             self._rows[field] = add_row(form, text, field)
         acts = QHBoxLayout()
-        acts.addWidget(self.practice)
+        acts.addWidget(self.simulated)
         acts.addStretch(1)
         acts.addWidget(self.shows)
         acts.addWidget(self.try_it)
@@ -91,13 +91,13 @@ class InstrumentsWindow(QDialog):
         layout.addLayout(form)
         layout.addWidget(self.said)
         layout.addLayout(acts)
-        for button in (self.practice, self.try_it, self.keep, leave):
+        for button in (self.simulated, self.try_it, self.keep, leave):
             button.setAutoDefault(False)
         self.typed_address.returnPressed.connect(self.try_address)
         self.name.returnPressed.connect(self.keep_it)
         self.try_it.clicked.connect(self.try_address)
         self.keep.clicked.connect(self.keep_it)
-        self.practice.clicked.connect(self._turn_practice)
+        self.simulated.clicked.connect(self._turn_simulated)
         self.table.struck_row.connect(self._remove)
         self.speaks.currentIndexChanged.connect(self._fit)
         self.resize(min(self._look.px(980), 1240), min(self._look.px(600), 760))
@@ -140,7 +140,7 @@ class InstrumentsWindow(QDialog):
             shown = self._live.bench.shown(kept.name)
             rows.append((kept.name, kept.speaks, shown.figure, self._words(shown), kept.address))
         self.model.show(tuple(rows))
-        self.practice.setText("Let the simulated bench go" if self._live.practice else "Start a simulated bench")
+        self.simulated.setText("Let the simulated bench go" if self._live.simulated else "Start a simulated bench")
         self._trial.poll()
         if self._trial.instruments:
             shown = self._trial.shown(TRIAL)
@@ -210,11 +210,11 @@ class InstrumentsWindow(QDialog):
         self.refresh()
 
     @Slot()
-    def _turn_practice(self) -> None:
-        if self._live.practice is None:
-            self._live.start_practice()
+    def _turn_simulated(self) -> None:
+        if self._live.simulated is None:
+            self._live.start_simulated()
         else:
-            self._live.stop_practice()
+            self._live.stop_simulated()
         self.refresh()
 
     def _end_trial(self) -> None:

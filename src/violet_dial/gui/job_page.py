@@ -1,82 +1,67 @@
 """One job on the bench: header, line of stations, the station's page, Next, log and reading bar."""
 
+import importlib
 from collections.abc import Callable
-from dataclasses import replace
 from pathlib import Path
 
 from PySide6.QtCore import Signal, Slot
 from PySide6.QtWidgets import QHBoxLayout, QStackedWidget, QVBoxLayout, QWidget
 
 from violet_dial.core.errors import VioletDialError
-from violet_dial.gui.bar_control import BarControl
-from violet_dial.gui.spoken import spoken_time
-from violet_dial.gui.stations.light import LightStation
-from violet_dial.gui.stations.opening.station import OpenStation
-from violet_dial.gui.stations.receive.station import ReceiveStation
-from violet_dial.gui.stations.return_sheet import ReturnStation
-from violet_dial.gui.stations.trace.station import TraceStation
-from violet_dial.gui.theme.look import Look
-from violet_dial.gui.widgets.cards import ElidedLabel, LogCard, NextCard, labelled, scrolled
-from violet_dial.gui.widgets.reading_bar import ReadingBar
-from violet_dial.gui.widgets.station_line import StationLine
-from violet_dial.job.document import Job, Photo
-from violet_dial.services.acts import Done, record_adjustment, record_repair
-from violet_dial.services.judge import judge
-from violet_dial.services.lessons import offer_for
+from violet_dial.gui.reading_bar import ReadingBar
+from violet_dial.gui.side_cards import LogCard, NextCard
+from violet_dial.gui.station_line import StationLine
+from violet_dial.job.act import Act
+from violet_dial.job.document import Photo
+from violet_dial.job.spoken import spoken_time
+from violet_dial.kit.cards import ElidedLabel, labelled
+from violet_dial.kit.page import House, StationPage
+from violet_dial.kit.theme.look import Look
+from violet_dial.services.next import NextAct, next_act, station_states
 from violet_dial.services.photos import check_photo, thumbnail
-from violet_dial.services.progress import STATIONS, NextAct, StationName, next_act, station_states
+from violet_dial.services.station import Station
 from violet_dial.services.workshop import JobView, Workshop
-
-Act = Callable[[Job, str], Done]
-Station = ReceiveStation | OpenStation | TraceStation | LightStation | ReturnStation
 
 
 class JobPage(QWidget):
-    """Holds the frozen view of one job, sends acts to the workshop and shows what comes back."""
+    """Holds the frozen view of one job, sends acts to the workshop and shows what comes back.
+
+    A station's page is made when it is first shown; every page is told when another job comes to the bench.
+    """
 
     said = Signal(str)
-    arithmetic_asked = Signal()
-    setup_asked = Signal()
-    photos_asked = Signal()
-    print_asked = Signal()
+    titled = Signal(str)  # what the window is called
     turned = Signal()  # what is asked for may have changed: another job, station, act or test
     light_wanted = Signal()
+    live_take_asked = Signal()
+    arithmetic_asked = Signal()
 
-    def __init__(self, look: Look, workshop: Workshop) -> None:
+    def __init__(self, look: Look, workshop: Workshop, house: Callable[["JobPage"], House]) -> None:
         super().__init__()
         self.setObjectName("ground")
         self._look = look
         self._workshop = workshop
+        self.stations = workshop.stations
         self.view: JobView | None = None
         self.next: NextAct | None = None
+        self.fallback = next(station for station in self.stations if station.fallback)
+        self.station = self.stations[0].name
+        self._pages: dict[str, StationPage] = {}
+        self._begun: set[str] = set()  # pages that were told of the job on the bench
+        self._unkept = ""  # why what was typed could not be kept, said once before it is left behind
         self.title = labelled("", "title")
         self.headline = ElidedLabel()
         self.kept = labelled("", "quiet")
-        self.line = StationLine(look)
-        self.receive = ReceiveStation(look, self._thumbnail)
-        self.opening = OpenStation(look)
-        self.trace = TraceStation(look)
-        self.light = LightStation(look)
-        self.back = ReturnStation(look)
-        self.pages: dict[StationName, Station] = {
-            "Receive": self.receive,
-            "Open": self.opening,
-            "Trace": self.trace,
-            "Light": self.light,
-            "Return": self.back,
-        }
+        self.line = StationLine(look, tuple(station.name for station in self.stations))
         self.stack = QStackedWidget()
         self.next_card = NextCard()
         self.log = LogCard(look)
         self.bar = ReadingBar(look)
-        self.bar_control = BarControl(self.bar, self)
-        self.station: StationName = "Receive"
+        self._house = house(self)
         self._build()
         self._connect()
 
     def _build(self) -> None:
-        for page in self.pages.values():
-            self.stack.addWidget(page)
         head = QHBoxLayout()
         head.setSpacing(16)
         head.addWidget(self.title)
@@ -89,7 +74,6 @@ class JobPage(QWidget):
         side.addWidget(self.next_card)
         self.below_next = QStackedWidget()
         self.below_next.addWidget(self.log)
-        self.below_next.addWidget(scrolled(self.trace.next))
         side.addWidget(self.below_next, 1)
         middle = QHBoxLayout()
         middle.setSpacing(14)
@@ -112,135 +96,166 @@ class JobPage(QWidget):
         self.next_card.wanted.connect(self.do_next)
         self.next_card.arithmetic_asked.connect(self.arithmetic_asked)
         self.log.wanted.connect(self.stand_at)
-        self.receive.photos_asked.connect(self.photos_asked)
-        self.receive.photos_dropped.connect(self.attach_photos)
-        self.light.setup_asked.connect(self.setup_asked)
-        self.light.light_chosen.connect(self.bar_control.aim_at)
-        self.back.print_asked.connect(self.print_asked)
-        self.opening.said.connect(self.said)
-        self.trace.circuit_asked.connect(self.setup_asked)
-        self.trace.next_found.connect(self._show_next_test)
-        self.trace.worked_out.connect(self.turned)
-        for station in (self.receive, self.opening, self.trace, self.light, self.back, self.bar_control):
-            station.act_asked.connect(self.perform)
-        self.bar_control.now_changed.connect(self.light.show_now)
-        self.bar_control.said.connect(self.said)
-        self.bar_control.aimed.connect(self.turned)
+        self.bar.typed.connect(self._understand)
+        self.bar.take_asked.connect(self._take_typed)
+        self.bar.any_take_asked.connect(self.take)
 
-    # what the page shows
+    @Slot()
+    def _understand(self) -> None:
+        self.page.understand()
+
+    @Slot()
+    def _take_typed(self) -> None:
+        self.page.take_typed()
+
+    # stations
+
+    def at(self, name: str) -> StationPage:
+        """A station's page, made on first use and told of the job on the bench."""
+        page = self._pages.get(name)
+        if page is None:
+            module, _, made = self._described(name).page.partition(":")
+            page = getattr(importlib.import_module(module), made)(self._house)
+            self._pages[name] = page
+            self.stack.addWidget(page)
+            if page.side is not None:
+                self.below_next.addWidget(page.side)
+            page.changed.connect(self._page_changed)
+        if self.view is not None and name not in self._begun:
+            self._begun.add(name)
+            page.begin(self.view.job)
+        return page
+
+    def _described(self, name: str) -> Station:
+        return next(station for station in self.stations if station.name == name)
+
+    @property
+    def described(self) -> Station:
+        """The station in view, as it is described."""
+        return self._described(self.station)
+
+    @property
+    def page(self) -> StationPage:
+        """The page in view."""
+        return self.at(self.station)
 
     def open(self, view: JobView) -> None:
-        """Show a job from its first page that still wants something."""
-        self.view = None
-        self.bar.reset()
-        self.show_view(view)
-        act = self.next
-        self.go(act.station if act else "Receive")
-        self.bar_control.follow(act)
+        """Show a job at the station that Next is about."""
+        self._begun.clear()
+        self.view = view
+        for page in self._pages.values():
+            page.close_workers()
+        self._unkept = ""
+        self.next = next_act(view.job, self.stations)
+        self._show_head()
+        self.go(self.next.station)
+        if self.next.kind == "read":
+            self.page.follow(self.next)
 
     def show_view(self, view: JobView) -> None:
-        """Show the job as it now stands."""
+        """Draw the job as it now stands: the head, the station in view, and then Next from what it worked out."""
         self.view = view
-        job = view.job
-        self.next = next_act(job)
+        self.page.show_job(view.job)
+        self._show_head()
+        self.turned.emit()
+
+    def _show_head(self) -> None:
+        """Draw all that is said of the job outside the station's page."""
+        if self.view is None:
+            return
+        job = self.view.job
         self.title.setText(job.device.name or "Not described yet")
         parts = (
             f"Job {job.label}",
             job.intake.headline_fault,
             f"came in {job.intake.received_on}" * bool(job.intake.received_on),
+            f"waits for {job.waits_for}" * bool(job.waits_for),
         )
-        aside = f"waits for {job.waits_for}" if job.waits_for else ""
-        self.headline.setText(" · ".join(part for part in (*parts, aside) if part))
-        self.kept.setText(self._workshop.read_only_reason or f"kept {spoken_time(view.kept_at)}")
-        self.line.show_states(station_states(job), self.station)
+        self.headline.setText(" · ".join(part for part in parts if part))
+        self.kept.setText(self._workshop.read_only_reason or f"kept {spoken_time(self.view.kept_at)}")
+        self.line.show_states(station_states(job, self.stations), self.station)
+        self.log.show_log(self.view.log)
+        self.titled.emit(f"Job {job.label} · {job.device.name or 'not described'} · Violet Dial")
+        self._show_next()
+
+    def _show_next(self) -> None:
+        """Next, from the job and what the pages have worked out for it."""
+        if self.view is None:
+            return
+        results = {name: page.result for name, page in self._pages.items() if name in self._begun}
+        self.next = next_act(self.view.job, self.stations, results)
         self.next_card.show_act(self.next)
-        self.log.show_log(view.log)
-        self.bar_control.show_job(job)
-        self.light.show_job(job)  # the sum (F3) opens from every station
-        if self.station != "Light":
-            self.pages[self.station].show_job(job)
+
+    @Slot()
+    def _page_changed(self) -> None:
+        self._show_next()
         self.turned.emit()
 
     @Slot(str)
-    def go(self, name: StationName) -> None:
+    def go(self, name: str) -> None:
         """To a station; only the one in view is drawn after an act, so it is shown the job now."""
-        self.keep_typed()
+        if not self.keep_typed():
+            return
         self.station = name
-        self.stack.setCurrentWidget(self.pages[name])
-        self.below_next.setCurrentIndex(int(name == "Trace"))
-        self.bar.show_typed(name == "Light")
+        page = self.at(name)
+        self.stack.setCurrentWidget(page)
+        self.below_next.setCurrentWidget(page.side or self.log)
         if self.view:
-            self.line.show_states(station_states(self.view.job), name)
-            if name == "Open":
-                offer = offer_for(self._workshop, self.view.job)
-                self.opening.show_offer(offer if not self.view.job.opening.steps else replace(offer, steps=()))
-            self.pages[name].show_job(self.view.job)
-        page = self.pages[name]
-        if isinstance(page, LightStation):
-            self.bar.focus_reading()
-        else:
-            page.focus_first()
+            self.bar.show_bar(None)
+            page.show_job(self.view.job)
+            self._show_head()
+        page.focus_first()
         self.turned.emit()
-
-    @Slot(object)
-    def _show_next_test(self, act: NextAct) -> None:
-        """The test the Trace station found, on the Next card while tracing goes on."""
-        if self.station == "Trace" or (self.next and self.next.kind == "test"):
-            self.next = act
-            self.next_card.show_act(act)
-
-    def to_picture(self) -> None:
-        """The keys to the station's own picture: the dial, the outline or the list of what is off."""
-        if self.station == "Receive":
-            self.receive.pages.turn_to(1)
-        elif self.station == "Open":
-            self.opening.off.table.setFocus()
-        elif self.station == "Trace":
-            self.trace.map.setFocus()
-        else:
-            self.light.dial.setFocus()
-
-    def to_fields(self, focus: Callable[[], None]) -> None:
-        """To the typed fields of the bar, which belong to Light."""
-        if self.station != "Light":
-            self.go("Light")
-        focus()
-
-    def turn(self, step: int) -> None:
-        """To the next page of the station, where it has several."""
-        pages = getattr(self.pages[self.station], "pages", None)
-        if pages is not None:
-            pages.turn(step)
 
     def go_number(self, number: int) -> None:
         """To the station with this place on the line, from 0."""
-        self.go(STATIONS[number])
+        if number < len(self.stations):
+            self.go(self.stations[number].name)
+
+    def to_picture(self) -> None:
+        """The keys to the picture of the station in view."""
+        self.page.to_picture()
+
+    def turn_on(self) -> None:
+        """To the next page of the station in view."""
+        self.page.turn(1)
+
+    def turn_back(self) -> None:
+        """To the page before."""
+        self.page.turn(-1)
+
+    def call(self, station: str, act: str, anywhere: bool) -> None:
+        """A station's key: its page's method, here, or after going there where the key works from anywhere."""
+        if self.station != station:
+            if not anywhere:
+                return
+            self.go(station)
+        if self.station == station:
+            getattr(self.page, act)()
 
     # acts
 
-    @Slot(object)
     def perform(self, act: Act) -> bool:
         """Send one act; on failure say why and change nothing. True when it was kept."""
         return self._changed(lambda job_id: self._workshop.perform(job_id, act))
 
     def undo(self) -> None:
-        self.keep_typed()
-        self._changed(self._workshop.undo)
+        if self.keep_typed():
+            self._changed(self._workshop.undo)
+
+    def redo(self) -> None:
+        self._changed(self._workshop.redo)
 
     @Slot(int, str)
     def stand_at(self, version_id: int, reason: str) -> None:
         """The job as it stood after an act of its log, also one that was undone and left aside."""
-        self.keep_typed()
-        if self._changed(lambda job_id: self._workshop.stand_at(job_id, version_id)):
+        if self.keep_typed() and self._changed(lambda job_id: self._workshop.stand_at(job_id, version_id)):
             self.said.emit(f"The job stands as after: {reason}. What came later is still in the log.")
 
     def to_log(self) -> None:
-        """The keys to the job log; at Trace it comes in place of what the test shows."""
-        self.below_next.setCurrentIndex(0)
+        """The keys to the job log; it comes in place of what a station shows there."""
+        self.below_next.setCurrentWidget(self.log)
         self.log.focus_list()
-
-    def redo(self) -> None:
-        self._changed(self._workshop.redo)
 
     def _changed(self, change: Callable[[str], JobView]) -> bool:
         if self.view is None:
@@ -251,70 +266,88 @@ class JobPage(QWidget):
             self.said.emit(str(error))
             return False
         self.said.emit("")
+        self._unkept = ""
         self.show_view(view)
         return True
 
-    def keep_typed(self) -> None:
-        """Keep what was typed but not yet kept."""
-        if self.view is not None and not self._workshop.read_only_reason:
-            self.receive.keep()
-            self.back.keep()
+    def keep_typed(self) -> bool:
+        """Keep what was typed but not yet kept. False when it was refused: it is said, and stays in its field; asked a
+        second time for the same text, it is left behind."""
+        if self.view is None or self._workshop.read_only_reason:
+            return True
+        for name in tuple(self._begun):
+            page = self._pages[name]
+            if not page.keep():
+                again = f"{name} {self.view.version_id}"
+                if self._unkept == again:
+                    page.begin(self.view.job)
+                    continue
+                self._unkept = again
+                return False
+        return True
 
     @Slot()
     def do_next(self) -> None:
         """Do what Next says, as far as a key can."""
         act = self.next
-        if act is None or self.view is None:
+        if act is None or self.view is None or not self.keep_typed():
             return
-        if act.kind == "adjust":
-            shift = judge(self.view.job).assessment.shift.stops
-            self._begin_run(lambda job, at: record_adjustment(job, shift, act.title, at))
-            return
-        if act.kind == "repair":
-            what = judge(self.view.job).verdict.repair
-            self._begin_run(lambda job, at: record_repair(job, what, at))
+        if act.act is not None and not self.perform(act.act):
             return
         self.go(act.station)
-        if act.kind == "read":
-            self.bar_control.follow(act)
+        self.below_next.setCurrentWidget(self.page.side or self.log)
+        self.page.follow(act if act.act is None or self.next is None else self.next)
+        if act.kind in ("read", "adjust", "repair"):
             self.light_wanted.emit()
-            self.bar.focus_reading()
-        elif act.kind == "test":
-            self.below_next.setCurrentIndex(1)
-            self.trace.focus_first()
-        elif act.kind == "refit":
-            self.opening.pages.turn_to(1)
-        elif act.kind == "hand over":
-            self.print_asked.emit()
+            self.page.focus_first()
 
-    def _begin_run(self, act: Act) -> None:
-        """Perform an act that begins a new run, and get ready for its first reading."""
-        if self.perform(act):
-            self.go("Light")
-            self.bar_control.follow(self.next)
+    @Slot()
+    def take(self) -> None:
+        """Take what belongs to the station in view: what was typed in the bar, else what the instrument shows; with
+        neither, a reading that was typed at another station and left there."""
+        if self.bar.live_ready and not self.page.typed_ready and self.page.slot is not None:
+            self.live_take_asked.emit()
+            return
+        for page in (self.page, *self._pages.values()):
+            if page.typed_ready:
+                page.take_typed()
+                return
+        if self.bar.shows_fields:
+            self.page.take_typed()  # it says what is missing
+        else:
+            self.live_take_asked.emit()
 
-    def _thumbnail(self, photo: Photo) -> bytes:
+    # photos
+
+    def thumbnail(self, photo: Photo) -> bytes:
+        """A small picture of a photo; nothing when it cannot be had, and it is said why."""
         try:
-            return thumbnail(self._workshop.photo(photo.sha256))
+            return thumbnail(self._workshop.blob(photo.sha256))
         except VioletDialError as error:
             self.said.emit(str(error))
             return b""
 
-    @Slot(list)
     def attach_photos(self, paths: list[str]) -> None:
         """Photos from files, each kept or refused with its reason."""
+        from violet_dial.kit.files import read_file
+
         for path in paths:
             try:
-                checked = check_photo(Path(path).read_bytes(), Path(path).name)
-            except OSError as error:
-                self.said.emit(f"{path}: {error.strerror}. The photo was not attached.")
+                checked = check_photo(read_file(Path(path)), Path(path).name)
             except VioletDialError as error:
                 self.said.emit(str(error))
             else:
                 self._changed(lambda job_id, checked=checked: self._workshop.attach_photo(job_id, checked))  # type: ignore[misc]
 
-    def close_workers(self) -> None:
-        """Stop what runs in the background."""
-        self.keep_typed()
-        self.back.runner.close()
-        self.trace.runner.close()
+    @property
+    def settled(self) -> bool:
+        """Whether the page in view has nothing being worked out or drawn."""
+        return self.page.settled
+
+    def leave(self) -> bool:
+        """The job goes out of sight: what was typed is kept, what runs is stopped. False when something was refused."""
+        if not self.keep_typed():
+            return False
+        for page in self._pages.values():
+            page.close_workers()
+        return True

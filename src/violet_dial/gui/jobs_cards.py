@@ -4,14 +4,19 @@ from PySide6.QtCore import QAbstractListModel, QModelIndex, QPersistentModelInde
 from PySide6.QtGui import QFontMetrics, QKeyEvent, QPainter, QResizeEvent
 from PySide6.QtWidgets import QListView, QStyle, QStyledItemDelegate, QStyleOptionViewItem
 
-from violet_dial.gui.spoken import spoken_time
-from violet_dial.gui.theme.colours import Role
-from violet_dial.gui.theme.look import Look
+from violet_dial.job.spoken import spoken_time
+from violet_dial.kit.theme.colours import Role
+from violet_dial.kit.theme.look import Look
 from violet_dial.store.workshop_file import Card
 
 Index = QModelIndex | QPersistentModelIndex
 CARD_ROLE = int(Qt.ItemDataRole.UserRole) + 1
 CARD_WIDTH, CARD_HEIGHT = 320, 150
+
+
+def foot_said(card: Card) -> str:
+    """What stands at the foot of a card: what its job waits for, or that it cannot be read."""
+    return f"▲ {card.waits_for}" if card.waits_for.startswith("cannot") else f"waits for {card.waits_for}"
 
 
 class CardsModel(QAbstractListModel):
@@ -34,7 +39,7 @@ class CardsModel(QAbstractListModel):
         if role == CARD_ROLE:
             return card
         if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.AccessibleTextRole):
-            return f"Job {card.number:04d}, {card.title}: {card.headline}. Waits for {card.waits_for}. {card.finding}"
+            return f"Job {card.number:04d}, {card.title}: {card.headline}. {foot_said(card)}. {card.finding}"
         return None
 
     def index_of(self, job_id: str) -> QModelIndex:
@@ -93,7 +98,7 @@ class CardPainter(QStyledItemDelegate):
         kept = spoken_time(card.kept_at)
         room = QFontMetrics(look.font(12)).horizontalAdvance(kept) + look.px(10)
         self._line(painter, foot, kept, (12, False, "quiet"), Qt.AlignmentFlag.AlignRight)
-        self._line(painter, foot.adjusted(0, 0, -room, 0), f"waits for {card.waits_for}", (13, True, "violet"))
+        self._line(painter, foot.adjusted(0, 0, -room, 0), foot_said(card), (13, True, "violet"))
 
     def _line(
         self,

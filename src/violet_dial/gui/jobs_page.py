@@ -1,5 +1,7 @@
 """The first screen: job cards, grouped by what each job waits for, and a search over everything written."""
 
+from dataclasses import replace
+
 from PySide6.QtCore import QModelIndex, Qt, QTimer, Signal, Slot
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import (
@@ -14,11 +16,15 @@ from PySide6.QtWidgets import (
 )
 
 from violet_dial.gui.jobs_cards import CardPainter, CardsModel, CardView
-from violet_dial.gui.theme.look import Look
+from violet_dial.kit.theme.look import Look
 from violet_dial.store.workshop_file import Card
 
 SEARCH_PAUSE_MS = 120
-WORK_ORDER = ("describing", "reference readings", "repair", "adjusting", "readings after the work", "signing")
+WORK_ORDER = (
+    "describing", "a look at the battery", "a look for film", "looking over", "function walk", "opening", "tracing",
+    "reference readings", "repair", "adjusting", "readings after the work", "closing up", "signing",
+)  # fmt: skip
+UNREADABLE = "cannot be read"
 EVERYTHING = "All jobs"
 
 
@@ -51,6 +57,7 @@ class JobsPage(QWidget):
         self._look = look
         self._cards: tuple[Card, ...] = ()
         self._groups: tuple[str, ...] = ()
+        self._unreadable: dict[str, str] = {}  # why, by job
         self.model = CardsModel()
         self.view = CardView()
         self.painter = CardPainter(look, self.view)
@@ -148,7 +155,8 @@ class JobsPage(QWidget):
     def show_cards(self, cards: tuple[Card, ...]) -> None:
         """Show what the store found for the present search; the group chosen stays chosen while it has cards."""
         kept = self._groups[self.groups.currentRow()] if 0 <= self.groups.currentRow() < len(self._groups) else ""
-        self._cards = cards
+        self._cards = tuple(self._told(card) for card in cards)
+        cards = self._cards
         counts = group_counts(cards)
         self._groups = ("", *(waits for waits, _ in counts))
         self.groups.blockSignals(True)
@@ -171,6 +179,23 @@ class JobsPage(QWidget):
         self.painter.measure()
         self.model.show(shown if wanted else tuple(sorted(shown, key=lambda card: _rank(card.waits_for))))
         self.view.setCurrentIndex(self.model.index_of(""))
+
+    def _told(self, card: Card) -> Card:
+        """A card, saying so where its job cannot be read."""
+        why = self._unreadable.get(card.job_id)
+        return replace(card, waits_for=UNREADABLE, finding=why) if why else card
+
+    def mark_unreadable(self, job_id: str, why: str) -> None:
+        """A job that cannot be read is listed as such; with an empty reason it can be again."""
+        if self._unreadable.get(job_id, "") != why:
+            self._unreadable[job_id] = why
+            self.search_changed.emit(self.search.text())
+            self.select(job_id)
+
+    def begin(self) -> None:
+        """Another workshop: no search, nothing known of its jobs."""
+        self._unreadable.clear()
+        self.search.clear()
 
     def select(self, job_id: str) -> None:
         """Put the cursor on a job's card."""

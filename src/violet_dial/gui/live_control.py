@@ -1,4 +1,7 @@
-"""Joins live instruments to the job page: what the bar shows, where a reading goes, what a take does."""
+"""Joins live instruments to the job page: what the bar shows, where a reading goes, what a take does.
+
+Which station is in view does not matter here: its page says what it asks for and takes what is put in.
+"""
 
 from __future__ import annotations
 
@@ -8,23 +11,20 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import QObject, QSettings, QTimer, Signal, Slot
 
 from violet_dial.core.circuit.trade import Setting
-from violet_dial.core.diagnosis.evidence import Evidence
 from violet_dial.core.errors import InvalidInput
-from violet_dial.core.steady.samples import FUNCTION_WORDS, UNITS, Capture, Function
+from violet_dial.core.steady.samples import FUNCTION_WORDS, UNITS, Capture
+from violet_dial.gui.live_figure import LiveKind, LiveState
 from violet_dial.gui.sounds import Sounds
-from violet_dial.gui.widgets.live_figure import LiveKind, LiveState
 from violet_dial.instruments.kept import Kept
 from violet_dial.services.bench_list import instruments_from_json, instruments_to_json
 from violet_dial.services.live import Event, LiveBench, Shown
 from violet_dial.services.live import Slot as Place
-from violet_dial.services.practice import PracticeBench
-from violet_dial.services.tracing import captured_evidence, take_evidence
+from violet_dial.services.simulated import SimulatedInstruments
 
 if TYPE_CHECKING:
     from violet_dial.gui.job_page import JobPage
 
 POLL_MS = 50
-_METERED: dict[str, Function] = {"volt": "volt", "ohm": "ohm"}
 
 
 class LiveControl(QObject):
@@ -38,9 +38,11 @@ class LiveControl(QObject):
         self._settings = settings
         self.bench = LiveBench()
         self.sounds = Sounds()
-        self.practice: PracticeBench | None = None
+        self.simulated: SimulatedInstruments | None = None
         self._page: JobPage | None = None
-        self._taken_at = ""  # when the last hands-free take was kept, so that F11 takes back that one alone
+        self._taken_version: int | None = (
+            None  # what the last take by an instrument made, so that F11 takes back that alone
+        )
         self._timer = QTimer(self, interval=POLL_MS)
         self._timer.timeout.connect(self.poll)
 
@@ -75,29 +77,29 @@ class LiveControl(QObject):
         self.show()
 
     def _keep(self) -> None:
-        practising = {one.address for one in self.practice.instruments} if self.practice else set()
-        lasting = tuple(one for one in self.bench.instruments if one.address not in practising)
+        simulated = {one.address for one in self.simulated.instruments} if self.simulated else set()
+        lasting = tuple(one for one in self.bench.instruments if one.address not in simulated)
         if self._settings is not None:
             self._settings.setValue("instruments", instruments_to_json(lasting))
 
-    def start_practice(self, hidden: dict[str, str] | None = None) -> None:
+    def start_simulated(self, hidden: dict[str, str] | None = None) -> None:
         """Start the simulated bench and connect to it."""
-        if self.practice is not None:
+        if self.simulated is not None:
             return
-        self.practice = PracticeBench(hidden)
-        for kept in self.practice.instruments:
+        self.simulated = SimulatedInstruments(hidden)
+        for kept in self.simulated.instruments:
             self.add(kept, keep=False)
         self._load()
 
-    def stop_practice(self) -> None:
+    def stop_simulated(self) -> None:
         """Let go of the simulated bench."""
-        if self.practice is None:
+        if self.simulated is None:
             return
-        for kept in self.practice.instruments:
+        for kept in self.simulated.instruments:
             if kept in self.bench.instruments:
                 self.bench.disconnect(kept.name)
-        self.practice.close()
-        self.practice = None
+        self.simulated.close()
+        self.simulated = None
         if not self.bench.instruments:
             self._timer.stop()
         self.show()
@@ -105,42 +107,32 @@ class LiveControl(QObject):
     def close(self) -> None:
         self._timer.stop()
         self.bench.close()
-        if self.practice is not None:
-            self.practice.close()
+        if self.simulated is not None:
+            self.simulated.close()
+
+    def meter_on(self) -> str:
+        """The function of the meter in front; empty without one that shows something."""
+        front = self.bench.front
+        live = front is not None and front.status.state == "live" and front.sample is not None
+        return front.sample.function if live and front is not None and front.sample is not None else ""
 
     # where a reading goes
 
     def attach(self, page: JobPage | None) -> None:
         """The page whose bar shows the instruments."""
         self._page = page
+        self._taken_version = None
         if page is not None:
             page.turned.connect(self.aim)
-            page.bar.live_take_asked.connect(self.take)
+            page.live_take_asked.connect(self.take)
         self.aim()
-
-    @property
-    def _ask(self) -> Evidence | None:
-        """The test Trace asks for now."""
-        page = self._page
-        if page is None or page.station != "Trace" or not page.trace.settled or page.trace.next.test is None:
-            return None
-        return page.trace.next.test.ask
-
-    def _place(self) -> Place | None:
-        page, ask = self._page, self._ask
-        if page is None or page.view is None:
-            return None
-        if ask is not None and ask.test in _METERED:
-            return Place(f"{ask.plus} to {'gnd' if ask.minus == '0' else ask.minus}", _METERED[ask.test])
-        if page.station == "Light" and page.bar_control.aimed_lx > 0:
-            return Place("reference light", "lux", page.bar_control.aimed_lx)
-        return None
 
     @Slot()
     def aim(self) -> None:
-        """Where the next reading goes, from what the page asks for."""
-        place = self._place()
-        self.bench.looked_at = "lux" if self._page is not None and self._page.station == "Light" else "volt"
+        """Where the next reading goes, from what the page in view asks for."""
+        page = self._page
+        place = page.page.slot if page is not None and page.view is not None else None
+        self.bench.looked_at = page.page.looks_at if page is not None else "volt"
         if place != self.bench.slot:
             self.bench.aim(place)
             if self.bench.hands_free:
@@ -149,8 +141,8 @@ class LiveControl(QObject):
         self.show()
 
     def _load(self) -> None:
-        if self.practice is not None and self._page is not None and self._page.view is not None:
-            self.practice.load(self._page.view.job)
+        if self.simulated is not None and self._page is not None and self._page.view is not None:
+            self.simulated.load(self._page.view.job)
 
     def set_light(self) -> None:
         """Ask a settable lamp for the light that Next wants."""
@@ -159,13 +151,13 @@ class LiveControl(QObject):
 
     def touch(self) -> None:
         """Simulated hands put the probes where the test wants them, or lift them."""
-        if self.practice is None or self._page is None or self._page.view is None:
+        if self.simulated is None or self._page is None or self._page.view is None:
             self.said.emit("There is no simulated bench: F12 starts one. With a real meter, touch the two spots.")
             return
-        ask, tracing = self._ask, self._page.view.job.tracing
+        ask, tracing = self._page.page.asks, self._page.view.job.tracing
         setting = tracing.setting if tracing.circuit_text else Setting()
         try:
-            words = self.practice.touch(ask, setting)
+            words = self.simulated.touch(ask, setting)
         except InvalidInput as error:
             self.said.emit(str(error))
         else:
@@ -193,17 +185,15 @@ class LiveControl(QObject):
 
     def _put(self, capture: Capture, words: str) -> None:
         """A reading into its place."""
-        page, ask = self._page, self._ask
-        if page is None:
+        page = self._page
+        if page is None or page.view is None:
             return
-        if ask is not None:
-            evidence = captured_evidence(ask, capture)
-            if not page.perform(lambda job, at: take_evidence(job, evidence, at, capture)):
-                self.sounds.play("refused")
-                return
-            self._taken_at = page.view.log[0].kept_at if page.view and page.view.log else ""
-        elif page.station == "Light":
-            page.bar_control.put_light(capture)
+        before = page.view.version_id
+        if not page.page.put_capture(capture):
+            self.sounds.play("refused")
+            return
+        if page.view.version_id != before:
+            self._taken_version = page.view.version_id
         self.sounds.play("taken")
         page.bar.live.show_taken(words)
 
@@ -220,19 +210,12 @@ class LiveControl(QObject):
         self._put(capture, f"→ {slot.words if slot else ''}")
 
     def take_back(self) -> None:
-        """The last take by an instrument undone."""
+        """The last take by an instrument undone, where nothing else was done since."""
         page = self._page
-        if page is None or page.view is None:
+        if page is None or page.view is None or page.page.drop_capture():
             return
-        if page.station == "Light" and page.bar_control.drop_light():
-            return
-        if (
-            self._taken_at
-            and page.view.log
-            and page.view.log[0].kept_at == self._taken_at
-            and not page.view.log[0].undone
-        ):
-            self._taken_at = ""
+        if self._taken_version is not None and page.view.version_id == self._taken_version:
+            self._taken_version = None
             page.undo()
         else:
             self.said.emit("The last act was not a take by an instrument; Ctrl+Z takes back any act.")
@@ -254,36 +237,37 @@ class LiveControl(QObject):
 
     def show(self) -> None:
         """What the bar shows now."""
-        if self._page is None:
+        page = self._page
+        if page is None or page.view is None:
             return
         front = self.bench.front
         hands = f"hands-free {'on' if self.bench.hands_free else 'off'}  F10"
         aside = ""
-        if self.practice is not None and self._page.station != "Light":
-            aside = f"{'lift' if self.practice.touching else 'touch'}  Ctrl+T"
+        if self.simulated is not None and page.page.looks_at != "lux":
+            aside = f"{'lift' if self.simulated.touching else 'touch'}  Ctrl+T"
         if front is None:
-            self._page.bar.show_live(None)
+            page.bar.show_live(None)
         else:
             state = live_state(front, self.bench.slot, self.bench.hands_free)
-            self._page.bar.show_live(
+            page.bar.show_live(
                 replace(state, goes=self._goes(front), hands=hands, hands_on=self.bench.hands_free, aside=aside)
             )
-        self._page.bar.set_live_ready(front is not None and not self.bench.why_not(front, any_light=True))
+        page.bar.set_live_ready(front is not None and not self.bench.why_not(front, any_light=True))
 
     def _goes(self, front: Shown) -> str:
+        """Where the next reading goes, or why nowhere."""
         slot, page = self.bench.slot, self._page
         if slot is None or page is None:
-            if page is not None and page.station == "Light":
-                return "no lux meter in the chain: F4"
-            if self._ask is None:
-                return "no reading is asked for here"
-            return f"Next wants a look{' (Ctrl+T)' if self.practice is not None else ''}: type it"
+            asks = page.page.asks if page is not None else None
+            if asks is None:
+                return page.page.slot_missing if page is not None else ""
+            return f"Next wants a look{' (Ctrl+T)' if self.simulated is not None else ''}: type it"
         if front.sample is not None and front.sample.function != slot.function:
             return f"{FUNCTION_WORDS[slot.function]} asked for → {slot.words}"
         if not slot.aim_lx:
             return f"→ {slot.words}"
-        if page.bar_control.has_light:
-            return "light taken: type what the needle shows"
+        if page.page.awaits:
+            return page.page.awaits
         return self.bench.why_not(front) or f"→ {slot.words}, {slot.aim_lx:,.0f} lx".replace(",", "\u00a0")
 
 

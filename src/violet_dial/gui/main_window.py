@@ -8,7 +8,7 @@ import threading
 from collections.abc import Callable
 from functools import partial
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 from PySide6.QtCore import Qt, Signal, Slot
 from PySide6.QtGui import QCloseEvent, QKeySequence, QPaintEvent, QShortcut
@@ -25,18 +25,25 @@ from PySide6.QtWidgets import (
 
 from violet_dial.core.errors import VioletDialError
 from violet_dial.gui.jobs_page import JobsPage
-from violet_dial.gui.theme.look import Look
+from violet_dial.gui.keys import MOST_STATION_KEYS, WINDOW_KEYS, key_sheet
+from violet_dial.kit.over import open_over
+from violet_dial.kit.theme.look import Look
 from violet_dial.services.workshop import Workshop
 
 if TYPE_CHECKING:
     from violet_dial.gui.job_acts import JobActs
     from violet_dial.gui.job_page import JobPage
     from violet_dial.gui.live_control import LiveControl
+    from violet_dial.kit.page import House
 
 SMALLEST = (1100, 700)
 USUAL = (1280, 800)
-HEAVY = ("violet_dial.services.judge", "violet_dial.services.live", "violet_dial.services.practice")
-STATION_KEYS = ("Alt+1", "Alt+2", "Alt+3", "Alt+4", "Alt+5")
+HEAVY = (
+    "violet_dial.stations",
+    "violet_dial.kit.page",
+    "violet_dial.services.live",
+    "violet_dial.services.simulated",
+)
 
 
 class MainWindow(QMainWindow):
@@ -69,7 +76,8 @@ class MainWindow(QMainWindow):
         self.setMinimumSize(*SMALLEST)
         self.resize(*USUAL)
         self._connect()
-        self._shortcuts()
+        self._window_keys()
+        self._station_keys: list[QShortcut] = []
         self.show_jobs()
 
     def _connect(self) -> None:
@@ -79,61 +87,65 @@ class MainWindow(QMainWindow):
         self.jobs.import_asked.connect(self.import_bundle)
         self.jobs.search_changed.connect(self._search)
 
-    def _shortcuts(self) -> None:
-        job = self._on_job
-        keys: tuple[tuple[str, Callable[[], object]], ...] = (
-            ("F1", self.show_keys),
-            ("F2", self._look.toggle_theme),
-            ("Ctrl++", lambda: self._look.step_text(1)),
-            ("Ctrl+=", lambda: self._look.step_text(1)),
-            ("Ctrl+-", lambda: self._look.step_text(-1)),
-            ("Ctrl+N", self.new_job),
-            ("Ctrl+D", self.demo_asked.emit),
-            ("Ctrl+F", self._to_search),
-            ("Esc", self.go_back),
-            ("Ctrl+I", lambda: self._acts.import_table() if self._acts and self.on_job else self.import_bundle()),
-            ("F8", job(lambda page: page.bar.ask_take())),
-            ("F10", job(lambda page: self.live.toggle_hands_free())),
-            ("F11", job(lambda page: self.live.take_back())),
-            ("F12", self.show_instruments),
-            ("Ctrl+R", job(lambda page: page.trace.turn_preference() if page.station == "Trace" else None)),
-            ("Ctrl+T", job(lambda page: self.live.touch())),
-            ("Ctrl+M", self._toggle_sounds),
-            ("F9", job(lambda page: page.do_next())),
-            ("F5", job(lambda page: page.to_picture())),
-            ("Ctrl+Tab", job(lambda page: page.turn(1))),
-            ("Ctrl+Shift+Tab", job(lambda page: page.turn(-1))),
-            ("Ctrl+L", job(lambda page: page.opening.way.adopt())),
-            ("F6", job(lambda page: page.to_fields(page.bar.focus_reference))),
-            ("F7", job(lambda page: page.to_fields(page.bar.focus_reading))),
-            ("Ctrl+G", job(lambda page: page.to_log())),
-            ("Ctrl+Z", job(lambda page: page.undo())),
-            ("Ctrl+Shift+Z", job(lambda page: page.redo())),
-            ("F3", self._act("open_sum")),
-            ("F4", self._act("change_setup")),
-            ("Ctrl+E", self._act("export_table")),
-            ("Ctrl+O", self._act("attach_photos")),
-            ("Ctrl+P", self._act("print_paper")),
-            ("Ctrl+B", self._act("write_bundle")),
-            ("Ctrl+H", self._act("put_aside")),
-        )
-        for key, act in keys:
-            QShortcut(QKeySequence(key), self).activated.connect(act)
-        for number in range(len(STATION_KEYS)):
-            go = QShortcut(QKeySequence(STATION_KEYS[number]), self)
-            go.activated.connect(job(partial(_go_number, number=number)))
+    # keys
 
-    def _on_job(self, act: Callable[[JobPage], object]) -> Callable[[], object]:
-        """An act that only works while a job is shown."""
-        return lambda: act(self.job_page) if self.job_page is not None and self.on_job else None
+    def _window_keys(self) -> None:
+        for key in WINDOW_KEYS:
+            for pressed in key.keys if key.act else ():
+                QShortcut(QKeySequence(pressed), self).activated.connect(lambda act=key.act: self.do(act))
 
-    def _act(self, name: str) -> Callable[[], object]:
-        return lambda: getattr(self._acts, name)() if self._acts is not None and self.on_job else None
+    def do(self, act: str) -> None:
+        """What a key of the window does: its owner's method, where the owner is there."""
+        owner, _, method = act.partition(".")
+        found = self._owner(owner)
+        if found is not None:
+            getattr(found, method)()
+
+    def _owner(self, name: str) -> Any:
+        if name == "window":
+            return self
+        if not self.on_job:
+            return None
+        return {"page": self.job_page, "acts": self._acts, "live": self.live}[name]
+
+    def _add_station_keys(self, page: JobPage) -> None:
+        """Keys of the stations, and Alt with a number for each of them."""
+        for shortcut in self._station_keys:
+            shortcut.deleteLater()
+        self._station_keys = []
+        for number, station in enumerate(page.stations[:MOST_STATION_KEYS]):
+            self._station_key(f"Alt+{number + 1}", partial(page.go_number, number))
+            for key in station.keys:
+                for pressed in key.keys if key.act else ():
+                    self._station_key(pressed, partial(page.call, station.name, key.act, key.anywhere))
+
+    def _station_key(self, pressed: str, do: Callable[[], None]) -> None:
+        shortcut = QShortcut(QKeySequence(pressed), self)
+        shortcut.activated.connect(lambda: do() if self.on_job else None)
+        self._station_keys.append(shortcut)
 
     @property
     def on_job(self) -> bool:
         """Whether a job, not the list, is shown."""
         return self.job_page is not None and self.stack.currentWidget() is self.job_page
+
+    def toggle_theme(self) -> None:
+        self._look.toggle_theme()
+
+    def text_larger(self) -> None:
+        self._look.step_text(1)
+
+    def text_smaller(self) -> None:
+        self._look.step_text(-1)
+
+    def ask_demo(self) -> None:
+        self.demo_asked.emit()
+
+    def show_keys(self) -> None:
+        """The key sheet."""
+        from violet_dial.kit.text_window import TextWindow
+
+        open_over(TextWindow(self, self._look, "Keys", key_sheet(self.workshop.stations)))
 
     # instruments
 
@@ -147,14 +159,14 @@ class MainWindow(QMainWindow):
             self._live.said.connect(self.say)
         return self._live
 
-    def _toggle_sounds(self) -> None:
+    def toggle_sounds(self) -> None:
         self.live.toggle_sounds()
 
     def show_instruments(self) -> None:
         """The instruments there are, and adding one."""
         from violet_dial.gui.instruments_window import InstrumentsWindow
 
-        InstrumentsWindow(self, self._look, self.live).exec()
+        open_over(InstrumentsWindow(self, self._look, self.live))
 
     # jobs screen
 
@@ -164,19 +176,23 @@ class MainWindow(QMainWindow):
         self._search(self.jobs.search.text())
         self.jobs.view.setFocus()
         self.setWindowTitle(f"Violet Dial · {self.workshop.path.stem}")
+        self._say_looking()
+
+    def _say_looking(self) -> None:
         self.say(f"Only looking: {self.workshop.read_only_reason}." if self.workshop.read_only_reason else "")
 
     @Slot(str)
     def _search(self, text: str) -> None:
         self._try(lambda: self.jobs.show_cards(self.workshop.cards(text)))
 
-    def _to_search(self) -> None:
+    def to_search(self) -> None:
         if not self.on_job:
             self.jobs.search.setFocus()
 
-    def change_workshop(self, workshop: Workshop) -> None:
-        """Another workshop file on the bench."""
-        self.leave_job()
+    def change_workshop(self, workshop: Workshop) -> bool:
+        """Another workshop file on the bench; False when something typed in the job at hand was refused."""
+        if not self.leave_job():
+            return False
         self.workshop.close()
         self.workshop = workshop
         if self.job_page is not None:
@@ -184,8 +200,9 @@ class MainWindow(QMainWindow):
             self.stack.removeWidget(self.job_page)
             self.job_page.deleteLater()
         self.job_page = self._acts = None
-        self.jobs.search.clear()
+        self.jobs.begin()
         self.show_jobs()
+        return True
 
     # one job
 
@@ -194,57 +211,115 @@ class MainWindow(QMainWindow):
         if self.job_page is None:
             from violet_dial.gui.job_acts import JobActs
             from violet_dial.gui.job_page import JobPage
+            from violet_dial.kit.files import Chooser
 
-            page = JobPage(self._look, self.workshop)
-            self._acts = JobActs(self, page, self.workshop, self._look)
+            chooser = Chooser(self._look.settings)
+            page = JobPage(self._look, self.workshop, lambda page: self._house(page, chooser))
+            self._acts = JobActs(self, page, self.workshop, self._look, chooser)
             page.said.connect(self.say)
+            page.titled.connect(self.setWindowTitle)
             page.light_wanted.connect(self.live.set_light)
-            self.live.attach(page)
+            self._add_station_keys(page)
             self.stack.addWidget(page)
             self.job_page = page
+            self.live.attach(page)
         return self.job_page
+
+    def _house(self, page: JobPage, chooser: Any) -> House:
+        """What the stations' pages may ask for."""
+        from violet_dial.kit.page import House
+        from violet_dial.services.lessons import offer_for
+
+        return House(
+            look=self._look,
+            bar=page.bar,
+            perform=page.perform,
+            say=page.said.emit,
+            thumbnail=page.thumbnail,
+            attach_photos=page.attach_photos,
+            choose_many=lambda title, kinds, then: chooser.ask_open_many(self, title, kinds, then),
+            lessons=lambda job: offer_for(self.workshop, job),
+            meter_on=self.live.meter_on,
+            sheet=lambda job: self._need_acts().sheet(job),
+            print_sheet=lambda: self._need_acts().write_sheet(),
+        )
+
+    def _need_acts(self) -> JobActs:
+        if self._acts is None:
+            raise RuntimeError("acts are asked for before there is a job page")
+        return self._acts
 
     @Slot(str)
     def open_job(self, job_id: str) -> None:
-        self._try(lambda: self._show_job(job_id))
+        """Open a job; one that cannot be read offers its older versions."""
+        try:
+            view = self.workshop.view(job_id)
+        except VioletDialError as error:
+            self._offer_older(job_id, str(error))
+            return
+        self._try(lambda: self._show_job(job_id, view))
 
-    def _show_job(self, job_id: str) -> None:
-        view = self.workshop.view(job_id)
+    def _offer_older(self, job_id: str, why: str) -> None:
+        from violet_dial.gui.rescue_window import RescueWindow
+
+        self.jobs.mark_unreadable(job_id, why)
+        try:
+            rows = self.workshop.readable(job_id)
+        except VioletDialError as error:
+            self.say(str(error))
+            return
+        window = RescueWindow(self, self._look, why, rows)
+        window.wanted.connect(lambda version_id: self._try(lambda: self._rescue(job_id, version_id)))
+        open_over(window)
+
+    def _rescue(self, job_id: str, version_id: int) -> None:
+        """The job as it stood after an act from which it can be read."""
+        view = self.workshop.stand_at(job_id, version_id)
+        self.jobs.mark_unreadable(job_id, "")
+        self._show_job(job_id, view)
+
+    def _show_job(self, job_id: str, view: Any = None) -> None:
+        found = view or self.workshop.view(job_id)
         page = self._page()
+        self._say_looking()
         self.stack.setCurrentWidget(page)
-        page.open(view)
-        self.setWindowTitle(f"Job {view.job.label} · {view.job.device.name or 'not described'} · Violet Dial")
-        self.say(f"Only looking: {self.workshop.read_only_reason}." if self.workshop.read_only_reason else "")
+        page.open(found)
 
     @Slot()
     def new_job(self) -> None:
         """Open an empty job and go to Receive."""
-        self.leave_job()
-        self._try(lambda: self._show_job(self.workshop.new_job().job.job_id))
+        if self.leave_job():
+            self._try(lambda: self._show_job(self.workshop.new_job().job.job_id))
+
+    def import_file(self) -> None:
+        """In a job a file of what the station takes, on the jobs screen a bundle."""
+        if self.on_job and self._acts is not None:
+            self._acts.import_table()
+        else:
+            self.import_bundle()
 
     @Slot()
     def import_bundle(self) -> None:
-        from violet_dial.gui.files import ask_open
+        from violet_dial.kit.files import Chooser
 
-        path = ask_open(self, "Import a bundle", "Violet Dial bundle (*.zip)")
-        if path is not None:
-            self.import_from(path)
+        Chooser(self._look.settings).ask_open(self, "Import a bundle", "Violet Dial bundle (*.zip)", self.import_from)
 
     def import_from(self, path: Path) -> None:
         """Import the bundle at ``path`` and open its job."""
 
         def act() -> None:
-            from violet_dial.gui.files import read_file
+            from violet_dial.kit.files import read_file
 
             view = self.workshop.import_bundle(read_file(path))
-            self._show_job(view.job.job_id)
+            self._show_job(view.job.job_id, view)
 
         self._try(act)
 
-    def leave_job(self) -> None:
-        """Keep what was typed before the job goes out of sight."""
-        if self.job_page is not None and self.on_job:
-            self.job_page.close_workers()
+    def leave_job(self) -> bool:
+        """Keep what was typed before the job goes out of sight; False when it was refused, and the job stays."""
+        if self.job_page is None or not self.on_job:
+            return True
+        return self.job_page.leave()
 
     @Slot()
     def go_back(self) -> None:
@@ -253,7 +328,8 @@ class MainWindow(QMainWindow):
             self.say("")
         if self.on_job and self.job_page is not None:
             shown = self.job_page.view
-            self.leave_job()
+            if not self.leave_job():
+                return
             self.show_jobs()
             if shown:
                 self.jobs.select(shown.job.job_id)
@@ -274,12 +350,6 @@ class MainWindow(QMainWindow):
         except VioletDialError as error:
             self.say(str(error))
 
-    def show_keys(self) -> None:
-        """The key sheet."""
-        from violet_dial.gui.widgets.pages import KEYS, TextWindow
-
-        TextWindow(self, self._look, "Keys", KEYS).exec()
-
     def warm_up(self) -> None:
         """Import the heavy modules in the background, so that the first job opens at once; then say ``warm``."""
 
@@ -298,15 +368,13 @@ class MainWindow(QMainWindow):
             self.drawn.emit()
 
     def closeEvent(self, event: QCloseEvent) -> None:
-        self.leave_job()
+        if not self.leave_job():
+            event.ignore()
+            return
         if self._live is not None:
             self._live.close()
         self.workshop.close()
         super().closeEvent(event)
-
-
-def _go_number(page: JobPage, number: int) -> None:
-    page.go_number(number)
 
 
 class _Message(QFrame):

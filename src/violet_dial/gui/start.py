@@ -10,6 +10,7 @@ from violet_dial.core.errors import StoreError, VioletDialError
 
 if TYPE_CHECKING:
     from violet_dial.gui.main_window import MainWindow
+    from violet_dial.services.station import Station
     from violet_dial.services.workshop import Workshop
 
 APPLICATION, DEMO_FILE = "violet-dial", "demo.violet"
@@ -51,8 +52,8 @@ def start(options: StartOptions) -> int:
     from PySide6.QtGui import QIcon
     from PySide6.QtWidgets import QApplication
 
-    from violet_dial.gui.theme.icons import icon_path
-    from violet_dial.gui.theme.look import Look
+    from violet_dial.kit.theme.icons import icon_path
+    from violet_dial.kit.theme.look import Look
 
     app = QApplication.instance() or QApplication(sys.argv[:1])
     assert isinstance(app, QApplication)
@@ -81,41 +82,49 @@ def _to_instruments(window: "MainWindow") -> None:
     if window.workshop.path.name == DEMO_FILE:
         from violet_dial.demo.hidden import HIDDEN
 
-        window.live.start_practice(HIDDEN)
+        window.live.start_simulated(HIDDEN)
     else:
-        window.live.stop_practice()
+        window.live.stop_simulated()
         if not window.live.bench.instruments:
             window.live.connect_kept()
 
 
 def _open(options: StartOptions) -> "Workshop":
-    from violet_dial.services.workshop import Workshop
+    return _open_demo() if options.demo else _open_file(options.workshop or data_folder() / "workshop.violet")
 
-    if options.demo:
-        return _open_demo()
-    return Workshop.open(options.workshop or data_folder() / "workshop.violet")
+
+def _open_file(path: Path) -> "Workshop":
+    """A workshop file; the stations are imported when the first job is opened."""
+    from violet_dial.services.workshop import Workshop
+    from violet_dial.store.workshop_file import WorkshopFile
+
+    def line() -> "tuple[Station, ...]":
+        from violet_dial.stations import STATIONS
+
+        return STATIONS
+
+    return Workshop(WorkshopFile(path), line)
 
 
 def _open_demo() -> "Workshop":
     """The demo workshop, built when it is not there yet."""
-    from violet_dial.services.workshop import Workshop
-
     path = data_folder() / DEMO_FILE
     if not path.exists():
         from violet_dial.demo.workshop import build_demo
 
         build_demo(path)
-    return Workshop.open(path)
+    return _open_file(path)
 
 
 def _to_demo(window: "MainWindow") -> None:
     """The demo in place of the workshop on the bench, or back to one's own."""
-    from violet_dial.services.workshop import Workshop
-
     own = data_folder() / "workshop.violet"
     try:
         in_demo = window.workshop.path.name == DEMO_FILE
-        window.change_workshop(Workshop.open(own) if in_demo else _open_demo())
-        _to_instruments(window)
+        other = _open_file(own) if in_demo else _open_demo()
+        if window.change_workshop(other):
+            _to_instruments(window)
+        else:
+            other.close()
     except StoreError as error:
         window.say(str(error))

@@ -1,4 +1,5 @@
-"""The bundle: a zip of job.json, readings as CSV and photos. It opens anywhere and imports back equal."""
+"""The bundle: a zip of job.json, what the stations hold in open formats, and photos. It opens anywhere and imports back
+equal: job.json alone is read back."""
 
 import hashlib
 import io
@@ -7,16 +8,14 @@ from dataclasses import dataclass
 
 from violet_dial.core.errors import InvalidInput
 from violet_dial.job.document import Job
-from violet_dial.job.evidence_csv import write_evidence
-from violet_dial.job.readings_csv import write_readings
 from violet_dial.job.schema import MOST_JSON_BYTES, job_from_json, job_to_json
-from violet_dial.job.strip_csv import write_strip
 
 MOST_MEMBERS = 700
 MOST_PHOTO_BYTES = 40_000_000
 MOST_TOTAL_BYTES = 400_000_000
 _FIXED_DATE = (1980, 1, 1, 0, 0, 0)  # so that the same job gives the same bytes
 _CHUNK = 1 << 20
+Member = tuple[str, str]  # its name in the bundle, and its text
 
 
 @dataclass(frozen=True)
@@ -27,20 +26,13 @@ class Bundle:
     photos: dict[str, bytes]
 
 
-def write_bundle(bundle: Bundle) -> bytes:
-    """The bundle as the bytes of a zip file."""
+def write_bundle(bundle: Bundle, members: tuple[Member, ...] = ()) -> bytes:
+    """The bundle as the bytes of a zip file, with what the stations hold beside the document."""
     out = io.BytesIO()
     with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
         _put(archive, "job.json", job_to_json(bundle.job))
-        for index, run in enumerate(bundle.job.light.runs, start=1):
-            _put(archive, f"readings-{index}.csv", write_readings(run.bare).encode())
-        if bundle.job.opening.steps:
-            _put(archive, "strip-down.csv", write_strip(bundle.job.opening.steps).encode())
-        if bundle.job.tracing.circuit_text:
-            _put(archive, "circuit.cir", bundle.job.tracing.circuit_text.encode())
-        for index, epoch in enumerate(bundle.job.tracing.epochs, start=1):
-            if epoch:
-                _put(archive, f"evidence-{index}.csv", write_evidence(taken.evidence for taken in epoch).encode())
+        for name, content in members:
+            _put(archive, name, content.encode())
         for photo in {photo.sha256: photo for photo in bundle.job.photos}.values():
             if photo.sha256 in bundle.photos:
                 _put(archive, f"photos/{photo.sha256}", bundle.photos[photo.sha256])

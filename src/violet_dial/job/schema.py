@@ -1,77 +1,23 @@
-"""The job document as JSON: read strictly, written compactly, described by a JSON Schema."""
+"""The job document as JSON: read strictly, checked before it is kept, written compactly, described by a JSON Schema."""
 
 import dataclasses
 import json
 from typing import Any
 
-from pydantic import ConfigDict, TypeAdapter, ValidationError, with_config
+from pydantic import ValidationError
 
-from violet_dial.core.calibration.adjuster import Adjuster
-from violet_dial.core.calibration.readings import Reading, Tolerance
-from violet_dial.core.circuit.trade import Setting
-from violet_dial.core.diagnosis.evidence import Evidence
-from violet_dial.core.diagnosis.faults import Fault
 from violet_dial.core.errors import InvalidInput
-from violet_dial.core.light import chain
-from violet_dial.core.opening.steps import End, Step
-from violet_dial.core.receiving.gate import Gate
-from violet_dial.core.steady.samples import Capture
 from violet_dial.job import document
+from violet_dial.job.records import door, field_types, item_of
+from violet_dial.job.upgrades import upgraded
 
 MOST_JSON_BYTES = 20_000_000
-_STRICT = ConfigDict(extra="forbid", allow_inf_nan=False)
-_RECORDS: tuple[type, ...] = (
-    Adjuster,
-    Reading,
-    Tolerance,
-    chain.Chain,
-    chain.TrustedMeter,
-    chain.LuxMeter,
-    chain.LuminancePanel,
-    chain.LampAtDistance,
-    chain.DensityStep,
-    chain.Correction,
-    Step,
-    End,
-    Gate,
-    Setting,
-    Evidence,
-    Fault,
-    Capture,
-    document.TakenEvidence,
-    document.TakenRepair,
-    document.Spot,
-    document.Tracing,
-    document.Finding,
-    document.TakenTrial,
-    document.MissingScrew,
-    document.Receiving,
-    document.ShorterWay,
-    document.Opening,
-    document.Device,
-    document.Intake,
-    document.Photo,
-    document.TakenReading,
-    document.Run,
-    document.LightSetup,
-    document.LightCheck,
-    document.Closing,
-    document.Job,
-)
-
-
-def _adapter() -> TypeAdapter[document.Job]:
-    for record in _RECORDS:
-        with_config(_STRICT)(record)
-    return TypeAdapter(document.Job)
-
-
-_JOB = _adapter()
+Place = tuple[str | int, ...]
 
 
 def job_to_json(job: document.Job) -> bytes:
     """The document as compact JSON, UTF-8."""
-    return _JOB.dump_json(job)
+    return door(document.Job).dump_json(job)
 
 
 def job_from_json(data: bytes) -> document.Job:
@@ -94,54 +40,98 @@ def job_from_json(data: bytes) -> document.Job:
     if isinstance(version, int) and version > document.FORMAT_VERSION:
         expected = f"format {document.FORMAT_VERSION} or older; open it with a newer Violet Dial"
         raise InvalidInput("Job format", version, expected)
+    old = version != document.FORMAT_VERSION
     try:
-        return _JOB.validate_json(json.dumps(upgraded(raw)) if version != document.FORMAT_VERSION else data)
+        job: document.Job = door(document.Job).validate_json(json.dumps(upgraded(raw)) if old else data)
     except ValidationError as error:
-        raise _first_fault(error) from error
+        raise _first_fault(error, ()) from error
+    return job
 
 
-def upgraded(raw: dict[str, Any]) -> dict[str, Any]:
-    """The raw document of an older format as one of this format.
+def check_kept(before: document.Job | None, after: document.Job, size: int) -> None:
+    """Make sure that the next version can be read again, by the rules that read it; only what is new is gone over.
 
-    Format 1 had no findings, walk, gate, strip-down and tracing; format 2 no captures of instruments and no choice of what
-    the next test is to save: they begin empty.
+    Parameters
+    ----------
+    before : Job or None; a version that was checked already, whose parts need not be checked again
+    after : Job; the version about to be kept
+    size : int; its size in bytes of JSON
+
+    Raises
+    ------
+    InvalidInput
+        A field beyond its limit, named as at the bench; nothing may be kept then.
     """
-    older = range(1, document.FORMAT_VERSION)
-    return {**raw, "format_version": document.FORMAT_VERSION} if raw.get("format_version") in older else raw
+    if size > MOST_JSON_BYTES:
+        raise InvalidInput(
+            "This job", f"{size} bytes", f"at most {MOST_JSON_BYTES} bytes; begin a new job for the rest"
+        )
+    _check(document.Job, before, after, ())
 
 
-def _first_fault(error: ValidationError) -> InvalidInput:
+def _check(hint: Any, before: Any, after: Any, place: Place) -> None:
+    if after is before and before is not None:
+        return
+    item = item_of(hint)
+    if item is not None and isinstance(after, tuple):
+        _check_list(hint, item, (before if isinstance(before, tuple) else (), after), place)
+    elif isinstance(hint, type) and dataclasses.is_dataclass(hint) and isinstance(after, hint):
+        for name, inner in field_types(hint).items():
+            _check(inner, getattr(before, name, None), getattr(after, name), (*place, name))
+    else:
+        try:
+            door(hint).validate_json(door(hint).dump_json(after, warnings=False))
+        except ValidationError as error:
+            raise _first_fault(error, place) from error
+
+
+def _check_list(hint: Any, item: Any, both: tuple[tuple[Any, ...], tuple[Any, ...]], place: Place) -> None:
+    """A list: how long it is, and every thing in it that was not in it before."""
+    before, after = both
+    for limit in getattr(hint, "__metadata__", ()):
+        most = getattr(limit, "max_length", None)
+        if most is not None and len(after) > most:
+            raise InvalidInput(said_place(place), f"{len(after)} of them", f"at most {most}")
+    known = {id(one): one for one in before}
+    for at, one in enumerate(after):
+        if id(one) not in known:
+            was = before[at] if at < len(before) and type(before[at]) is type(one) else None
+            _check(item, was, one, (*place, at))
+
+
+def said_place(place: Place) -> str:
+    """A place in the document as said at the bench: the field's name, and which of several."""
+    names = [part for part in place if isinstance(part, str)]
+    which = [part for part in place if isinstance(part, int)]
+    said = (names[-1] if names else "job").replace("_", " ")
+    owner = f" of number {which[-1] + 1}" if which else ""
+    return f"{said[:1].upper()}{said[1:]}{owner}"
+
+
+def _first_fault(error: ValidationError, kept_at: Place) -> InvalidInput:
+    """The first thing wrong: while reading by its path, while keeping (``kept_at``) as said at the bench."""
     fault = error.errors(include_url=False)[0]
-    where = ".".join(str(part) for part in fault["loc"]) or "job"
-    return InvalidInput(where, fault.get("input"), str(fault["msg"]).lower())
+    limits, given, message = fault.get("ctx", {}), fault.get("input"), str(fault["msg"]).lower()
+    if fault["type"] == "string_too_long" and isinstance(given, str):
+        given, message = f"{len(given)} characters", f"at most {limits['max_length']} characters"
+    elif fault["type"] == "too_long":
+        given, message = f"{limits['actual_length']} of them", f"at most {limits['max_length']}"
+    elif fault["type"] == "less_than_equal":
+        message = f"at most {limits['le']:g}"
+    elif fault["type"] == "greater_than_equal":
+        message = f"{limits['ge']:g} or more"
+    elif fault["type"] == "finite_number":
+        message = "a finite number"
+    if kept_at:
+        return InvalidInput(said_place((*kept_at, *fault["loc"])), given, message)
+    return InvalidInput(".".join(str(part) for part in fault["loc"]) or "job", given, message)
 
 
 def job_schema() -> dict[str, Any]:
     """JSON Schema of the document (draft 2020-12)."""
-    schema = _JOB.json_schema()
+    schema = door(document.Job).json_schema()
     schema["$schema"] = "https://json-schema.org/draft/2020-12/schema"
     return schema
-
-
-def written_text(job: document.Job) -> str:
-    """Every word a person wrote in the job, for searching."""
-    words: list[str] = [job.label, job.waits_for]
-    for part in (job.device, job.intake, job.closing):
-        for item in dataclasses.fields(part):
-            value = getattr(part, item.name)
-            words.extend(value if isinstance(value, tuple) else [str(value)])
-    words.extend(f"{photo.file_name} {photo.caption}" for photo in job.photos)
-    words.extend(run.name for run in job.light.runs)
-    words.extend(f"{one.kind} {one.note}" for one in job.receiving.findings)
-    words.extend(f"{one.act} {one.setting} {one.note}" for one in job.receiving.trials)
-    words.extend(f"{one.place} {one.siblings} {one.found}" for one in job.receiving.missing)
-    words.extend(f"{step.name} {step.size} {step.tray} {step.note} {step.marks}" for step in job.opening.steps)
-    words.append(job.tracing.circuit_name)
-    words.extend(f"{one.typed} {one.evidence.note}" for epoch in job.tracing.epochs for one in epoch)
-    words.extend(one.words for one in job.tracing.repairs)
-    words.extend(f"{way.part} {' '.join(way.through)} {way.note}" for way in job.opening.shorter_ways)
-    words.append(job.light.setup.light_source)
-    return "\n".join(word for word in words if word)
 
 
 if __name__ == "__main__":

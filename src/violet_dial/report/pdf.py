@@ -1,10 +1,11 @@
-"""The sheet as PDF: the same content as the HTML, on numbered A4 pages."""
+"""Paper as PDF: the same blocks as the HTML, on numbered A4 pages."""
 
 import io
 import re
 from collections.abc import Callable
 from functools import lru_cache
 from pathlib import Path
+from typing import Any
 from xml.sax.saxutils import escape
 
 from reportlab.lib.colors import HexColor
@@ -14,15 +15,16 @@ from reportlab.lib.units import mm
 from reportlab.pdfbase import pdfmetrics
 from reportlab.pdfbase.ttfonts import TTFont
 from reportlab.pdfgen.canvas import Canvas
-from reportlab.platypus import Flowable, KeepTogether, Paragraph, SimpleDocTemplate, Spacer, Table
+from reportlab.platypus import Flowable, Paragraph, SimpleDocTemplate, Spacer, Table
 
 from violet_dial.report import palette
+from violet_dial.report.blocks import Block, Grid, Lines, Pairs, Paper, Picture, Signature, Tick, Ticks, Verdict, Words
 from violet_dial.report.dial import OUTER_RADIUS, Dial, Line, Mark
-from violet_dial.report.sheet import RunTable, Sheet
 
 FONTS = Path(__file__).parent.parent / "assets" / "fonts"
 _CONTROL = re.compile(r"[\x00-\x08\x0b-\x1f\x7f-\x9f\ud800-\udfff\ufffe\uffff]")
 _MARK = 2.6
+_BOX = 7 * mm
 _WIDTH = A4[0] - 36 * mm - 12  # the frame of the page keeps 6 points on either side
 
 
@@ -37,13 +39,14 @@ def _styles() -> dict[str, ParagraphStyle]:
         "quiet": ParagraphStyle("quiet", text, textColor=quiet),
         "title": ParagraphStyle("title", text, fontName="B612-Bold", fontSize=18, leading=22),
         "head": ParagraphStyle(
-            "head", text, fontName="B612-Bold", fontSize=10.5, leading=14, spaceBefore=8, spaceAfter=3
+            "head", text, fontName="B612-Bold", fontSize=10.5, leading=14, spaceBefore=8, spaceAfter=3, keepWithNext=1
         ),
+        "strong": ParagraphStyle("strong", text, fontName="B612-Bold", fontSize=10.5, leading=14),
         "verdict": ParagraphStyle("verdict", text, fontName="B612-Bold", fontSize=12, leading=16),
     }
 
 
-def paragraph(text: str, style: str = "text") -> Paragraph:
+def _paragraph(text: str, style: str = "text") -> Paragraph:
     safe = escape(_CONTROL.sub("", text)).replace("\n", "<br/>")
     return Paragraph(safe, _styles()[style])
 
@@ -118,11 +121,11 @@ class _DialFlowable(Flowable):  # type: ignore[misc]
         _Painter(self.canv, centre, self._radius).paint(self._dial)
 
 
-def _pairs(pairs: tuple[tuple[str, str], ...]) -> list[Flowable]:
+def _pairs(block: Pairs) -> list[Flowable]:
     rows: list[Flowable] = []
-    for label, text in pairs:
+    for label, text in block.rows:
         for index, piece in enumerate(_pieces(text)):
-            cells = [[paragraph(label if index == 0 else "", "quiet"), paragraph(piece)]]
+            cells = [[_paragraph(label if index == 0 else "", "quiet"), _paragraph(piece)]]
             table = Table(cells, colWidths=[30 * mm, _WIDTH - 30 * mm])
             table.setStyle([("VALIGN", (0, 0), (-1, -1), "TOP"), ("LEFTPADDING", (0, 0), (0, -1), 0), *_tight()])
             rows.append(table)
@@ -148,61 +151,102 @@ def _tight() -> list[tuple[object, ...]]:
     return [("TOPPADDING", (0, 0), (-1, -1), 1), ("BOTTOMPADDING", (0, 0), (-1, -1), 1)]
 
 
-def _readings(table: RunTable) -> Table:
-    heads = ("Reference EV100", "Read EV100", "Error, stops", "U, stops", "Tolerance ±", "State", "Note")
-    rows: list[list[object]] = [[paragraph(head, "quiet") for head in heads]]
-    for row in table.rows:
-        figures = [row.reference, row.indicated, row.error, row.uncertainty, row.tolerance]
-        rows.append([*figures, row.word, paragraph(row.note)])
-    drawn = Table(
-        rows, colWidths=[_WIDTH * share for share in (0.15, 0.13, 0.13, 0.11, 0.13, 0.13, 0.22)], repeatRows=1
-    )
+def _words(block: Words) -> list[Flowable]:
+    pieces = _pieces(block.text) if block.style in ("text", "quiet") else [block.text]
+    return [_paragraph(piece, block.style) for piece in pieces]
+
+
+def _lines(block: Lines) -> list[Flowable]:
+    return [_paragraph(f"· {piece}" if not place else piece) for item in block.items
+            for place, piece in enumerate(_pieces(item))]  # fmt: skip
+
+
+def _picture(block: Picture) -> list[Flowable]:
+    return [_DialFlowable(block.dial, 52 * mm), Spacer(1, 4)]
+
+
+def _grid(block: Grid) -> list[Flowable]:
+    rows: list[list[object]] = [[_paragraph(head, "quiet") for head in block.heads]]
+    for row in block.rows:
+        words_from = block.words_from
+        rows.append([
+            cell if place < words_from or place == block.state_at else _paragraph(cell) for place, cell in enumerate(row)
+        ])  # fmt: skip
+    drawn = Table(rows, colWidths=[_WIDTH * share for share in block.widths], repeatRows=1)
     style: list[tuple[object, ...]] = [
         ("FONT", (0, 1), (-1, -1), "B612", 8.5),
+        ("TEXTCOLOR", (0, 1), (-1, -1), HexColor(palette.INK)),
         ("LINEBELOW", (0, 0), (-1, -1), 0.4, HexColor(palette.LINE)),
         ("VALIGN", (0, 0), (-1, -1), "MIDDLE"),
         *_tight(),
     ]
-    for index, row in enumerate(table.rows, start=1):
-        style.append(("TEXTCOLOR", (5, index), (5, index), HexColor(palette.STATE_COLOURS[row.state])))
+    for index, state in enumerate(block.states, start=1):
+        at = (block.state_at, index)
+        style.append(("TEXTCOLOR", at, at, HexColor(palette.STATE_COLOURS[state])))
     drawn.setStyle(style)
-    return drawn
+    return [drawn]
 
 
-def _story(sheet: Sheet) -> list[Flowable]:
-    head = f"Light meter check · job {sheet.number} · {sheet.printed_on}"
-    parts: list[Flowable] = [paragraph(head, "quiet"), paragraph(sheet.device, "title")]
-    parts += [paragraph(sheet.headline_fault), Spacer(1, 6), _verdict(sheet), Spacer(1, 6), *_pairs(sheet.facts)]
-    for table in sheet.tables:
-        heading = paragraph(f"{table.title}: {table.verdict.headline}", "head")
-        parts += [KeepTogether([heading, _DialFlowable(table.dial, 52 * mm), Spacer(1, 4)]), _readings(table)]
-    parts.append(paragraph("What the readings say", "head"))
-    parts += [paragraph(line) for line in sheet.findings]
-    if sheet.story:
-        parts += [paragraph("Work", "head"), *_pairs(sheet.story)]
-    parts += [paragraph("How it was measured", "head"), *_pairs(sheet.method)]
-    parts += [paragraph("Cautions", "head"), *_pairs(sheet.cautions), Spacer(1, 36), _signature(sheet)]
-    return parts
-
-
-def _verdict(sheet: Sheet) -> Table:
-    verdict = sheet.verdict
-    words = [paragraph(verdict.headline, "verdict"), paragraph(f"Verdict: {verdict.kind}. {verdict.reason}")]
-    box = Table([[words]], colWidths=[_WIDTH])
+def _verdict(block: Verdict) -> list[Flowable]:
+    box = Table([[[_paragraph(block.headline, "verdict"), _paragraph(block.text)]]], colWidths=[_WIDTH])
     box.setStyle([
         ("BACKGROUND", (0, 0), (-1, -1), HexColor(palette.SOFT_VIOLET)),
         ("LINEBEFORE", (0, 0), (0, -1), 3, HexColor(palette.VIOLET)),
         ("LEFTPADDING", (0, 0), (-1, -1), 10),
     ])  # fmt: skip
-    return box
+    return [Spacer(1, 6), box, Spacer(1, 6)]
 
 
-def _signature(sheet: Sheet) -> Table:
-    cells = [[paragraph(f"Signed {sheet.signed_by}", "quiet"), "", paragraph(f"Date {sheet.signed_on}", "quiet")]]
+def _signature(block: Signature) -> list[Flowable]:
+    cells = [[_paragraph(f"Signed {block.by}", "quiet"), "", _paragraph(f"Date {block.on}", "quiet")]]
     table = Table(cells, colWidths=[_WIDTH * 0.55, _WIDTH * 0.08, _WIDTH * 0.37])
     ink = HexColor(palette.INK)
     table.setStyle([("LINEABOVE", (0, 0), (0, 0), 0.6, ink), ("LINEABOVE", (2, 0), (2, 0), 0.6, ink)])
-    return table
+    return [Spacer(1, 36), table]
+
+
+class _Boxes(Flowable):  # type: ignore[misc]
+    """One big box to tick for each thing, at most twelve; more are said as a number."""
+
+    def __init__(self, count: int) -> None:
+        super().__init__()
+        self._count = min(count, 12)
+        self.width = _BOX * min(self._count, 4)
+        self.height = _BOX * ((self._count + 3) // 4)
+
+    def draw(self) -> None:
+        for index in range(self._count):
+            row, column = divmod(index, 4)
+            self.canv.rect(column * _BOX + 1, self.height - (row + 1) * _BOX + 1, _BOX - 3, _BOX - 3)
+
+
+def _ticks(block: Ticks) -> list[Flowable]:
+    cells = [_tick(row) for row in block.rows]
+    style: list[tuple[object, ...]] = [
+        ("VALIGN", (0, 0), (-1, -1), "MIDDLE"), ("LINEBELOW", (0, 0), (-1, -1), 0.4, HexColor(palette.LINE)),
+        ("TOPPADDING", (0, 0), (-1, -1), 3), ("BOTTOMPADDING", (0, 0), (-1, -1), 3), ("LEFTPADDING", (0, 0), (-1, -1), 2),
+    ]  # fmt: skip
+    for place, row in enumerate(block.rows):
+        if row.stop:
+            style.append(("BACKGROUND", (0, place), (-1, place), HexColor(palette.SOFT_VIOLET)))
+    widths = [4 * _BOX + 6, 15 * mm, 58 * mm, _WIDTH - 4 * _BOX - 6 - 73 * mm]
+    return [Table(cells, colWidths=widths, style=style)] if cells else []
+
+
+def _tick(row: Tick) -> list[object]:
+    what = _paragraph(row.what, "verdict" if row.stop else "strong")
+    return [_Boxes(row.boxes), _paragraph(row.tray, "strong"), what, _paragraph(row.mind)]
+
+
+_PAINTED: dict[str, Callable[[Any], list[Flowable]]] = {
+    "words": _words, "verdict": _verdict, "pairs": _pairs, "lines": _lines, "grid": _grid, "picture": _picture,
+    "ticks": _ticks, "signature": _signature,
+}  # fmt: skip
+
+
+def painted(block: Block) -> list[Flowable]:
+    """A block as things ReportLab puts on pages."""
+    return _PAINTED[block.kind](block)
 
 
 def numbered_canvas(number: str) -> type[Canvas]:
@@ -229,16 +273,18 @@ def numbered_canvas(number: str) -> type[Canvas]:
     return NumberedCanvas
 
 
-def sheet_pdf(sheet: Sheet, check: Callable[[], None] = lambda: None) -> bytes:
-    """The sheet as the bytes of a PDF; ``check`` is called between steps and may raise to stop."""
+def paper_pdf(paper: Paper, check: Callable[[], None] = lambda: None) -> bytes:
+    """The paper as the bytes of a PDF; ``check`` is called between blocks and may raise to stop."""
     _styles()
     out = io.BytesIO()
-    check()
     document = SimpleDocTemplate(
         out, pagesize=A4, leftMargin=18 * mm, rightMargin=18 * mm, topMargin=16 * mm, bottomMargin=18 * mm,
-        title=f"Job {sheet.number}", author=_CONTROL.sub("", sheet.signed_by), invariant=1,
+        title=paper.title, author=_CONTROL.sub("", paper.author), invariant=1,
     )  # fmt: skip
-    story = _story(sheet)
+    story: list[Flowable] = []
+    for block in paper.blocks:
+        check()
+        story += painted(block)
     check()
-    document.build(story, canvasmaker=numbered_canvas(sheet.number))
+    document.build(story, canvasmaker=numbered_canvas(paper.number))
     return out.getvalue()

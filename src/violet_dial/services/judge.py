@@ -8,7 +8,8 @@ from violet_dial.core.calibration.assess import Assessment, Plan, assess
 from violet_dial.core.calibration.next_reading import NextReading, suggest_next
 from violet_dial.core.calibration.readings import DEFAULT_U_REFERENCE, Reading
 from violet_dial.core.calibration.verdict import Verdict, decide
-from violet_dial.job.document import Job, Run
+from violet_dial.job.document import Job
+from violet_dial.job.light import Run
 
 
 @dataclass(frozen=True)

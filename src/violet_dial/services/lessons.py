@@ -3,8 +3,10 @@
 from collections import Counter
 from dataclasses import dataclass, replace
 
+from violet_dial.core.errors import VioletDialError
 from violet_dial.core.opening.steps import Step
-from violet_dial.job.document import Job, ShorterWay
+from violet_dial.job.document import Job
+from violet_dial.job.opening import ShorterWay
 from violet_dial.services.workshop import Workshop
 
 MOST_JOBS_READ = 40
@@ -39,10 +41,14 @@ def siblings_of(workshop: Workshop, job: Job) -> tuple[Job, ...]:
         if not words.strip():
             continue
         for card in workshop.cards(words)[:MOST_JOBS_READ]:
-            if card.job_id != job.job_id and card.job_id not in found:
+            if card.job_id == job.job_id or card.job_id in found:
+                continue
+            try:
                 other = workshop.view(card.job_id).job
-                if _same(job, other):
-                    found[card.job_id] = other
+            except VioletDialError:
+                continue  # one that cannot be read teaches nothing, and hides nothing else
+            if _same(job, other):
+                found[card.job_id] = other
     return tuple(found.values())
 
 

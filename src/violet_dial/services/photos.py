@@ -2,11 +2,12 @@
 
 import hashlib
 import io
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import PurePath
 
 from violet_dial.core.errors import InvalidInput
-from violet_dial.job.document import Photo
+from violet_dial.job.act import Done
+from violet_dial.job.document import Job, Photo
 
 MOST_BYTES = 40_000_000
 MOST_PIXELS = 120_000_000
@@ -45,7 +46,7 @@ def check_photo(content: bytes, file_name: str, caption: str = "") -> CheckedPho
     if not media_type or pixels > MOST_PIXELS:
         raise InvalidInput("Photo", file_name, expected)
     digest = hashlib.sha256(content).hexdigest()
-    record = Photo(digest, PurePath(file_name).name[:300], media_type, caption[:300])
+    record = Photo(digest, PurePath(file_name).name, media_type, caption)
     return CheckedPhoto(record, content)
 
 
@@ -63,3 +64,8 @@ def thumbnail(content: bytes, pixels: int = THUMBNAIL_PIXELS) -> bytes:
     out = io.BytesIO()
     upright.save(out, "PNG")
     return out.getvalue()
+
+
+def add_photo(job: Job, photo: Photo, at: str) -> Done:
+    """A photo whose content is already kept."""
+    return Done(replace(job, photos=(*job.photos, photo)), "Receive", f"Photo {photo.file_name}")

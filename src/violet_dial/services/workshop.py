@@ -13,24 +13,26 @@ from datetime import datetime
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from violet_dial.core.errors import InvalidInput, StoreError
+from violet_dial.core.errors import InvalidInput, StoreError, VioletDialError
 from violet_dial.store.workshop_file import Card, KeptVersion, LogRow, NewVersion, WorkshopFile
 
 if TYPE_CHECKING:
+    from violet_dial.job.act import Act
     from violet_dial.job.document import Job
-    from violet_dial.services.acts import Done
     from violet_dial.services.photos import CheckedPhoto
-
-Act = Callable[["Job", str], "Done"]
+    from violet_dial.services.station import Station
 
 LOG_ROWS_SHOWN = 200
+LONGEST_REASON = 300  # characters of an act's line in the log
+MOST_VERSIONS_TRIED = 200  # while looking for one that can be read
 
 
 @dataclass(frozen=True)
 class JobView:
-    """A frozen view of one job: the document, its log, what may be undone, when it was kept."""
+    """A frozen view of one job: the document, which version it is, its log, what may be undone, when it was kept."""
 
     job: Job
+    version_id: int
     log: tuple[LogRow, ...]
     can_undo: bool
     can_redo: bool
@@ -47,18 +49,17 @@ class Workshop:
     Parameters
     ----------
     file : WorkshopFile; open
+    stations : callable giving the stations of the line; called when the first document is read or kept
     clock : callable giving ISO 8601 text with offset
     """
 
-    def __init__(self, file: WorkshopFile, clock: Callable[[], str] = _now) -> None:
+    def __init__(
+        self, file: WorkshopFile, stations: Callable[[], tuple[Station, ...]], clock: Callable[[], str] = _now
+    ) -> None:
         self._file = file
+        self._stations = stations
         self._clock = clock
         self._held: tuple[int, Job] | None = None  # the version read or kept last, so that it is not parsed again
-
-    @classmethod
-    def open(cls, path: Path) -> Workshop:
-        """The workshop kept at ``path``, made when missing."""
-        return cls(WorkshopFile(path))
 
     def close(self) -> None:
         self._file.close()
@@ -72,40 +73,84 @@ class Workshop:
     def path(self) -> Path:
         return self._file.path
 
+    @property
+    def stations(self) -> tuple[Station, ...]:
+        """The stations of the line, in the order of the work."""
+        return self._stations()
+
     def cards(self, search: str = "") -> tuple[Card, ...]:
         """Cards of all jobs that have every searched word, newest first."""
         return self._file.cards(search)
 
     def view(self, job_id: str) -> JobView:
-        """The job as it stands on the bench."""
+        """The job as it stands on the bench.
+
+        Raises
+        ------
+        InvalidInput, StoreError
+            It cannot be read; `readable` offers older versions.
+        """
         kept = self._file.current(job_id)
         log = self._file.log(job_id, LOG_ROWS_SHOWN)
-        return JobView(self._job_of(kept), log, kept.parent_id is not None, kept.can_redo, kept.kept_at)
+        return JobView(
+            self._job_of(kept), kept.version_id, log, kept.parent_id is not None, kept.can_redo, kept.kept_at
+        )
 
     def _job_of(self, kept: KeptVersion) -> Job:
         from violet_dial.job.schema import job_from_json
 
         if self._held is None or self._held[0] != kept.version_id:
-            self._held = (kept.version_id, job_from_json(kept.document))
+            self._held = (kept.version_id, job_from_json(self._file.document(kept.version_id)))
         return self._held[1]
+
+    def trouble(self, job_id: str) -> str:
+        """Why a job cannot be read, in a sentence; empty when it can."""
+        from violet_dial.job.schema import job_from_json
+
+        try:
+            job_from_json(self._file.document(self._file.current(job_id).version_id))
+        except VioletDialError as error:
+            return str(error)
+        return ""
+
+    def readable(self, job_id: str) -> tuple[LogRow, ...]:
+        """Acts of a job after which it can be read, newest first; for one that cannot be read as it stands."""
+        from violet_dial.job.schema import job_from_json
+
+        found = []
+        for row in self._file.log(job_id)[:MOST_VERSIONS_TRIED]:
+            try:
+                job_from_json(self._file.document(row.version_id))
+            except VioletDialError:
+                continue
+            found.append(row)
+        return tuple(found)
 
     def new_job(self) -> JobView:
         """An empty job with the next number."""
         from violet_dial.job.document import Job
 
         job = Job(job_id=uuid.uuid4().hex, number=self._file.next_number())
-        self._file.add_job(self._version(job, "Job", "Job opened"))
+        self._file.add_job(self._version(None, job, "Job", "Job opened"))
         return self.view(job.job_id)
 
     def perform(self, job_id: str, act: Act) -> JobView:
-        """Perform one act on the job and keep it; durable when this returns."""
+        """Perform one act on the job and keep it; durable when this returns.
+
+        Raises
+        ------
+        InvalidInput
+            The act cannot be done, or what it gives could not be read again; nothing is kept then.
+        """
         before = self._job_of(self._file.current(job_id))
         done = act(before, self._clock())
         if done.job == before:
             return self.view(job_id)
-        version = self._version(done.job, done.station, done.reason)
-        self._held = (self._file.keep(version), done.job)
-        return JobView(done.job, self._file.log(job_id, LOG_ROWS_SHOWN), True, False, version.card.kept_at)
+        version = self._version(before, done.job, done.station, done.reason)
+        version_id = self._file.keep(version)
+        self._held = (version_id, done.job)
+        log = self._file.log(job_id, LOG_ROWS_SHOWN)
+        return JobView(done.job, version_id, log, True, False, version.card.kept_at)
 
     def undo(self, job_id: str) -> JobView:
         """One act back; nothing is lost, `redo` brings it again."""
@@ -128,42 +173,53 @@ class Workshop:
         return self._step(job_id, version_id, self._file.on_line(job_id, version_id))
 
     def _step(self, job_id: str, version_id: int, on_line: bool = True) -> JobView:
-        from violet_dial.job.schema import job_from_json, written_text
+        from violet_dial.job.schema import job_from_json
 
         job = job_from_json(self._file.document(version_id))
-        self._file.step(job_id, version_id, self._card(job), written_text(job), on_line)
+        self._file.step(job_id, version_id, self._card(job), self._words(job), on_line)
         return self.view(job_id)
 
     def _card(self, job: Job) -> Card:
-        from violet_dial.services.progress import finding, open_step
+        from violet_dial.services.next import finding, waits_for
 
-        waits = job.waits_for or open_step(job)
         title = job.device.name or "Not described yet"
-        return Card(job.job_id, job.number, title, job.intake.headline_fault, waits, finding(job), self._clock())
+        waits, found = waits_for(job, self.stations), finding(job, self.stations)
+        return Card(job.job_id, job.number, title, job.intake.headline_fault, waits, found, self._clock())
 
-    def _version(self, job: Job, station: str, reason: str) -> NewVersion:
-        from violet_dial.job.schema import job_to_json, written_text
+    def _words(self, job: Job) -> str:
+        from violet_dial.services.search import written_text
 
-        return NewVersion(self._card(job), station, reason, job_to_json(job), written_text(job))
+        return written_text(job, self.stations)
+
+    def _version(self, before: Job | None, job: Job, station: str, reason: str) -> NewVersion:
+        """The next version, after it was made sure that it can be read again."""
+        from violet_dial.job.schema import check_kept, job_to_json
+
+        data = job_to_json(job)
+        check_kept(before, job, len(data))
+        line = reason if len(reason) <= LONGEST_REASON else f"{reason[: LONGEST_REASON - 1]}…"
+        return NewVersion(self._card(job), station, line, data, self._words(job))
 
     def attach_photo(self, job_id: str, checked: CheckedPhoto) -> JobView:
         """Keep a checked photo's content and put it into the job."""
-        from violet_dial.services.acts import add_photo
+        from violet_dial.services.photos import add_photo
 
         record = checked.record
-        self._file.keep_photo(record.sha256, record.media_type, checked.content)
+        self._file.keep_blob(record.sha256, record.media_type, checked.content)
         return self.perform(job_id, lambda job, at: add_photo(job, record, at))
 
-    def photo(self, sha256: str) -> bytes:
+    def blob(self, sha256: str) -> bytes:
         """Content of a photo."""
-        return self._file.photo(sha256)
+        return self._file.blob(sha256)
 
     def export_bundle(self, job_id: str) -> bytes:
-        """The job with its readings and photos as a zip."""
+        """The job with what its stations hold and its photos as a zip."""
         from violet_dial.job.bundle import Bundle, write_bundle
 
         job = self.view(job_id).job
-        return write_bundle(Bundle(job, {photo.sha256: self._file.photo(photo.sha256) for photo in job.photos}))
+        photos = {photo.sha256: self._file.blob(photo.sha256) for photo in job.photos}
+        members = tuple(member for station in self.stations for member in station.members(job))
+        return write_bundle(Bundle(job, photos), members)
 
     def import_bundle(self, data: bytes) -> JobView:
         """A job from a bundle; under a new number when its own is taken, refused when it is already here."""
@@ -177,6 +233,6 @@ class Workshop:
         if any(card.number == job.number for card in cards):
             job = replace(job, number=self._file.next_number())
         for photo in job.photos:
-            self._file.keep_photo(photo.sha256, photo.media_type, bundle.photos[photo.sha256])
-        self._file.add_job(self._version(job, "Job", "Imported from a bundle"))
+            self._file.keep_blob(photo.sha256, photo.media_type, bundle.photos[photo.sha256])
+        self._file.add_job(self._version(None, job, "Job", "Imported from a bundle"))
         return self.view(job.job_id)

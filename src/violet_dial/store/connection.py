@@ -92,11 +92,13 @@ class Connection:
                 )
             if not empty:
                 self._check_sound()
-            if not self.read_only_reason:
-                self.db.execute("PRAGMA journal_mode = WAL")
-                self.db.execute("PRAGMA synchronous = FULL")
-                self.db.execute("PRAGMA foreign_keys = ON")
-                self._create() if empty else self._upgrade(version)
+            if self.read_only_reason:
+                self._look_as_upgraded(version, empty)
+                return
+            self.db.execute("PRAGMA journal_mode = WAL")
+            self.db.execute("PRAGMA synchronous = FULL")
+            self.db.execute("PRAGMA foreign_keys = ON")
+            self._create() if empty else self._upgrade(version)
 
     def _pragma(self, name: str) -> int:
         return int(self.db.execute(f"PRAGMA {name}").fetchone()[0])
@@ -126,14 +128,34 @@ class Connection:
         """Bring an older file up to date, after a whole copy of it was put beside it."""
         if version == tables.SCHEMA_VERSION:
             return
-        backup = self.path.with_name(f"{self.path.name}.before-{tables.SCHEMA_VERSION}")
-        with contextlib.closing(sqlite3.connect(backup)) as copy:
-            self.db.backup(copy)
+        self._back_up(self.path.with_name(f"{self.path.name}.before-{tables.SCHEMA_VERSION}"))
         with self.transaction():
-            for step in range(version, tables.SCHEMA_VERSION):
-                for statement in tables.MIGRATIONS[step].split(";"):
-                    self.db.execute(statement)
-            self.db.execute(f"PRAGMA user_version = {tables.SCHEMA_VERSION}")
+            self._migrate(version)
+
+    def _migrate(self, version: int) -> None:
+        for step in range(version, tables.SCHEMA_VERSION):
+            for statement in tables.MIGRATIONS[step].split(";"):
+                self.db.execute(statement)
+        self.db.execute(f"PRAGMA user_version = {tables.SCHEMA_VERSION}")
+
+    def _look_as_upgraded(self, version: int, empty: bool) -> None:
+        """An older file that may not be written is brought up to date in memory, to be looked at."""
+        if empty or version == tables.SCHEMA_VERSION:
+            return
+        copy = sqlite3.connect(":memory:", isolation_level=None)
+        self.db.backup(copy)
+        self.db.close()
+        self.db = copy
+        self._migrate(version)
+
+    def _back_up(self, whole: Path) -> None:
+        """A whole copy under its name, or none: one that was cut off is never taken for a copy."""
+        part = whole.with_name(f"{whole.name}.part")
+        part.unlink(missing_ok=True)
+        with contextlib.closing(sqlite3.connect(part)) as copy:
+            self.db.backup(copy)
+            copy.execute("PRAGMA journal_mode = DELETE")
+        part.replace(whole)
 
     @contextlib.contextmanager
     def translated(self) -> Iterator[None]:

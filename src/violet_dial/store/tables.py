@@ -1,6 +1,6 @@
 """Tables of the workshop file and how older files are brought up to date."""
 
-SCHEMA_VERSION = 1
+SCHEMA_VERSION = 2
 APPLICATION_ID = 0x56444C31  # marks an SQLite file as a workshop file
 
 CREATE = """
@@ -11,9 +11,11 @@ CREATE TABLE version (
     kept_at TEXT NOT NULL,
     station TEXT NOT NULL,
     reason TEXT NOT NULL,
-    document BLOB NOT NULL
+    document BLOB NOT NULL,
+    base_id INTEGER REFERENCES version(version_id)
 );
 CREATE INDEX version_of_job ON version(job_id, version_id);
+CREATE INDEX leaning_on ON version(base_id) WHERE base_id IS NOT NULL;
 CREATE TABLE job (
     row INTEGER PRIMARY KEY,
     job_id TEXT NOT NULL UNIQUE,
@@ -26,7 +28,7 @@ CREATE TABLE job (
     finding TEXT NOT NULL,
     kept_at TEXT NOT NULL
 );
-CREATE TABLE photo (
+CREATE TABLE blob (
     sha256 TEXT PRIMARY KEY,
     media_type TEXT NOT NULL,
     content BLOB NOT NULL
@@ -35,4 +37,11 @@ CREATE VIRTUAL TABLE words USING fts5(body, tokenize = 'unicode61 remove_diacrit
 """
 
 # From version n to n + 1: one script each. Version 1 is the first.
-MIGRATIONS: dict[int, str] = {}
+MIGRATIONS: dict[int, str] = {
+    # Photos are not all that is kept by content; a version may be kept as what changed since a whole one (base_id).
+    1: """
+ALTER TABLE photo RENAME TO blob;
+ALTER TABLE version ADD COLUMN base_id INTEGER REFERENCES version(version_id);
+CREATE INDEX leaning_on ON version(base_id) WHERE base_id IS NOT NULL;
+""",
+}

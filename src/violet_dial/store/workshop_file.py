@@ -1,15 +1,17 @@
 """The workshop file: one SQLite database, one durable transaction per act.
 
 Every version of a job is kept. ``current_id`` points to the version on the bench, ``top_id`` to the newest of its
-line; undo and redo only move ``current_id``.
+line; undo and redo only move ``current_id``. A version is kept whole, or as what changed since a whole one.
 """
 
 import sqlite3
+import struct
 import zlib
 from dataclasses import dataclass
 from pathlib import Path
 
 from violet_dial.core.errors import RecordMissing, StoreDamaged, StoreError
+from violet_dial.store import packed
 from violet_dial.store.connection import Connection
 
 MOST_LOG_ROWS = 1_000
@@ -30,12 +32,11 @@ class Card:
 
 @dataclass(frozen=True)
 class KeptVersion:
-    """One version as kept: identity, place in the line, and the document's bytes."""
+    """One version as kept: identity and place in the line; `WorkshopFile.document` has its bytes."""
 
     version_id: int
     parent_id: int | None
     kept_at: str
-    document: bytes
     can_redo: bool
 
 
@@ -83,6 +84,7 @@ class WorkshopFile:
     def __init__(self, path: Path) -> None:
         self._link = Connection(path)
         self.path = path
+        self._whole: tuple[int, bytes] | None = None  # the whole version read or kept last
 
     @property
     def read_only_reason(self) -> str:
@@ -112,10 +114,33 @@ class WorkshopFile:
         """Keep the next version of a job, durable on return; gives its identity."""
         with self._link.transaction():
             row, current = _row_and_current(self._link.db, new.card.job_id)
-            version_id = _insert_version(self._link.db, new, current)
+            data, base_id = self._leaning(new.document, current)
+            version_id = _insert_version(self._link.db, new, current, (data, base_id))
             _point(self._link.db, row, version_id, new)
             self._link.db.execute("UPDATE job SET top_id = ? WHERE row = ?", (version_id, row))
+        if base_id is None:
+            self._whole = (version_id, new.document)
         return version_id
+
+    def _leaning(self, document: bytes, parent: int) -> tuple[bytes, int | None]:
+        """The document packed, and the whole version it leans on; None when it is kept whole itself."""
+        found = self._link.db.execute("SELECT base_id FROM version WHERE version_id = ?", (parent,)).fetchone()
+        base_id = parent if found is None or found[0] is None else int(found[0])
+        leaning = self._link.db.execute("SELECT count(*) FROM version WHERE base_id = ?", (base_id,)).fetchone()[0]
+        try:
+            base = self._whole_version(base_id)
+        except (RecordMissing, StoreDamaged):
+            return packed.packed(document), None  # what cannot be read is not to be leaned on
+        changed = packed.change(document, base)
+        whole = packed.packed(document)
+        if leaning >= packed.MOST_LEANING or len(changed) > packed.WORTH * len(whole):
+            return whole, None
+        return changed, base_id
+
+    def _whole_version(self, version_id: int) -> bytes:
+        if self._whole is None or self._whole[0] != version_id:
+            self._whole = (version_id, self.document(version_id))
+        return self._whole[1]
 
     def step(self, job_id: str, to_version: int, card: Card, words: str, on_line: bool = True) -> None:
         """Move the bench to another version, durable on return: along its line (undo, redo), or to the top of another."""
@@ -129,26 +154,33 @@ class WorkshopFile:
         """The version on the bench."""
         with self._link.translated():
             found = self._link.db.execute(
-                "SELECT v.version_id, v.parent_id, v.kept_at, v.document, j.top_id FROM job j "
+                "SELECT v.version_id, v.parent_id, v.kept_at, j.top_id FROM job j "
                 "JOIN version v ON v.version_id = j.current_id WHERE j.job_id = ?",
                 (job_id,),
             ).fetchone()
         if found is None:
             raise RecordMissing(f"There is no job {job_id} in this workshop.")
-        return KeptVersion(found[0], found[1], found[2], self._inflated(found[3]), found[0] != found[4])
+        return KeptVersion(found[0], found[1], found[2], found[0] != found[3])
 
     def document(self, version_id: int) -> bytes:
-        """The document of any version."""
-        with self._link.translated():
-            found = self._link.db.execute("SELECT document FROM version WHERE version_id = ?", (version_id,)).fetchone()
-        if found is None:
-            raise RecordMissing(f"There is no version {version_id} in this workshop.")
-        return self._inflated(found[0])
+        """The document of any version.
 
-    def _inflated(self, data: bytes) -> bytes:
+        Raises
+        ------
+        RecordMissing, StoreDamaged
+            It is not there, or it cannot be unpacked.
+        """
+        with self._link.translated():
+            found = self._link.db.execute(
+                "SELECT v.document, b.document, v.base_id FROM version v LEFT JOIN version b ON b.version_id = v.base_id "
+                "WHERE v.version_id = ?",
+                (version_id,),
+            ).fetchone()
+        if found is None or (found[1] is None and found[2] is not None):
+            raise RecordMissing(f"There is no version {version_id} in this workshop.")
         try:
-            return zlib.decompress(data)
-        except zlib.error as error:
+            return packed.unpacked(found[0], None if found[1] is None else packed.unpacked(found[1]))
+        except (zlib.error, struct.error) as error:
             raise StoreDamaged(self._link.damaged(f"a version cannot be unpacked: {error}")) from error
 
     def log(self, job_id: str, most: int = MOST_LOG_ROWS) -> tuple[LogRow, ...]:
@@ -194,17 +226,17 @@ class WorkshopFile:
                 rows = self._link.db.execute(f"SELECT {columns} FROM job ORDER BY kept_at DESC").fetchall()
         return tuple(Card(*row) for row in rows)
 
-    def keep_photo(self, sha256: str, media_type: str, content: bytes) -> None:
-        """Keep a photo's content once, durable on return."""
+    def keep_blob(self, sha256: str, media_type: str, content: bytes) -> None:
+        """Keep a photo's, a recording's or a file's content once, durable on return."""
         with self._link.transaction():
-            self._link.db.execute("INSERT OR IGNORE INTO photo VALUES (?, ?, ?)", (sha256, media_type, content))
+            self._link.db.execute("INSERT OR IGNORE INTO blob VALUES (?, ?, ?)", (sha256, media_type, content))
 
-    def photo(self, sha256: str) -> bytes:
-        """A photo's content."""
+    def blob(self, sha256: str) -> bytes:
+        """Content by its hash."""
         with self._link.translated():
-            found = self._link.db.execute("SELECT content FROM photo WHERE sha256 = ?", (sha256,)).fetchone()
+            found = self._link.db.execute("SELECT content FROM blob WHERE sha256 = ?", (sha256,)).fetchone()
         if found is None:
-            raise RecordMissing(f"The photo {sha256[:12]}… is not in this workshop.")
+            raise RecordMissing(f"The content {sha256[:12]}… is not in this workshop.")
         return bytes(found[0])
 
 
@@ -217,7 +249,7 @@ def _add(db: sqlite3.Connection, new: NewVersion) -> None:
     taken = db.execute("SELECT 1 FROM job WHERE job_id = ?", (card.job_id,)).fetchone()
     if taken:
         raise StoreError(f"Job {card.number:04d} is already in this workshop.")
-    version_id = _insert_version(db, new, None)
+    version_id = _insert_version(db, new, None, (packed.packed(new.document), None))
     row = db.execute(
         "INSERT INTO job (job_id, number, current_id, top_id, title, headline, waits_for, finding, kept_at) "
         "VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)",
@@ -226,10 +258,10 @@ def _add(db: sqlite3.Connection, new: NewVersion) -> None:
     db.execute("INSERT INTO words (rowid, body) VALUES (?, ?)", (row, new.words))
 
 
-def _insert_version(db: sqlite3.Connection, new: NewVersion, parent: int | None) -> int:
+def _insert_version(db: sqlite3.Connection, new: NewVersion, parent: int | None, kept: tuple[bytes, int | None]) -> int:
     cursor = db.execute(
-        "INSERT INTO version (job_id, parent_id, kept_at, station, reason, document) VALUES (?, ?, ?, ?, ?, ?)",
-        (new.card.job_id, parent, new.card.kept_at, new.station, new.reason, zlib.compress(new.document, 1)),
+        "INSERT INTO version (job_id, parent_id, kept_at, station, reason, document, base_id) VALUES (?, ?, ?, ?, ?, ?, ?)",
+        (new.card.job_id, parent, new.card.kept_at, new.station, new.reason, *kept),
     )
     return int(cursor.lastrowid or 0)
 

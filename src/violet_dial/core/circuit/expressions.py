@@ -14,14 +14,11 @@ import numpy as np
 import numpy.typing as npt
 
 from violet_dial.core.errors import InvalidInput
+from violet_dial.core.units import SPICE_PREFIXES
 
 Array = npt.NDArray[np.float64]
-_SUFFIXES = {
-    "t": 1e12, "g": 1e9, "meg": 1e6, "k": 1e3, "mil": 25.4e-6, "m": 1e-3, "u": 1e-6, "µ": 1e-6, "n": 1e-9, "p": 1e-12,
-    "f": 1e-15,
-}  # fmt: skip
-_NUMBER = re.compile(r"^([+-]?(?:\d+\.?\d*|\.\d+)(?:e[+-]?\d+)?)(meg|mil|[tgkmuµnpf])?[a-zµΩ]*$", re.IGNORECASE)
-_EMBEDDED = re.compile(r"(?<![\w.])((?:\d+\.?\d*|\.\d+)(?:e[+-]?\d+)?)(meg|mil|[tgkmuµnpf])(?![\w(])", re.IGNORECASE)
+_NUMBER = re.compile(r"^([+-]?(?:\d+\.?\d*|\.\d+)(?:e[+-]?\d+)?)(meg|mil|[tgkmuµμnpf])?[a-zµμΩΩ]*$", re.IGNORECASE)
+_EMBEDDED = re.compile(r"(?<![\w.])((?:\d+\.?\d*|\.\d+)(?:e[+-]?\d+)?)(meg|mil|[tgkmuµμnpf])(?![\w(])", re.IGNORECASE)
 _PROBE = re.compile(r"\b([vi])\s*\(\s*([\w.+#-]+)\s*(?:,\s*([\w.+#-]+)\s*)?\)", re.IGNORECASE)
 MOST_LENGTH = 2_000
 
@@ -50,7 +47,7 @@ def spice_number(text: str, field: str) -> float:
     found = _NUMBER.match(text.strip())
     if found is None:
         raise InvalidInput(field, text, "a number such as 4.7k, 1meg, 10u (m is milli, meg is mega)")
-    return float(found.group(1)) * _SUFFIXES.get((found.group(2) or "").lower(), 1.0)
+    return float(found.group(1)) * SPICE_PREFIXES.get((found.group(2) or "").lower(), 1.0)
 
 
 @dataclass(frozen=True)

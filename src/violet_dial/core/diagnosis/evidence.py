@@ -9,12 +9,16 @@ from violet_dial.core.circuit.netlist import Circuit, node_key
 from violet_dial.core.circuit.trade import Setting, SupplyState, kind_of, switches_of
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.quantities import format_engineering, parse_number
+from violet_dial.core.units import Unit, is_overload, parted
 
 TestKind = Literal["volt", "ohm", "amp", "continuity", "capacitance", "seen"]
 Look = Literal["off", "dim", "on"]
 Prefer = Literal["least minutes", "fewest tests"]  # what the choice of the next test is to save
 LOOKS: dict[str, float] = {"off": 0.0, "dark": 0.0, "dead": 0.0, "out": 0.0, "dim": 0.5, "weak": 0.5, "on": 1.0, "lit": 1.0,
                            "bright": 1.0, "pulls": 1.0, "runs": 1.0, "moves": 1.0}  # fmt: skip
+BEEPS: dict[str, float] = {
+    "beep": 1.0, "beeps": 1.0, "yes": 1.0, "1": 1.0, "1.0": 1.0, "no beep": 0.0, "no": 0.0, "0": 0.0, "0.0": 0.0,
+}  # fmt: skip
 SEEN_KINDS = ("lamp", "led", "movement", "solenoid", "motor", "coil")
 OVERLOAD_OHM = 5e7  # "OL": beyond the meter's range
 CONTINUITY_OHM = 30.0  # a meter beeps below; common practice, no source
@@ -54,10 +58,13 @@ class Evidence:
         return self.part or f"{self.plus} to {self.minus if self.minus != '0' else 'gnd'}"
 
 
-_UNITS: tuple[tuple[str, TestKind, str], ...] = (
-    ("volt", "volt", ""), ("ohm", "ohm", ""), ("Ω", "ohm", ""), ("V", "volt", ""), ("A", "amp", ""), ("F", "capacitance", ""),
-)  # fmt: skip
-_READING = re.compile(r"^(?P<where>.+?)\s+(?P<value>[-+−]?[\d.,½]+\s?[a-zA-ZµΩ]*|OL|ol|inf|beeps?|no beep)$")
+# What a figure is, and the test it answers, by its unit.
+TEST_UNITS: dict[TestKind, Unit] = {"volt": "V", "ohm": "Ω", "amp": "A", "capacitance": "F"}
+_TESTS: dict[Unit, TestKind] = {unit: test for test, unit in TEST_UNITS.items()}
+_READING = re.compile(
+    r"^(?P<where>.+?)\s+(?P<value>[-+−]?[\d.,½]+\s?[a-zA-ZµμΩΩ]*\d*\s?[a-zA-ZµμΩΩ]*|OL|ol|O\.L\.?|open|inf|∞|beeps?|no beep)$"
+)
+_SAYS_OHMS = re.compile(r"[kKMGrR]")  # a figure in thousands is ohms: no such volts or amperes are at this bench
 _POINTS = re.compile(r"^(\S+)\s+(?:to\s+)?(\S+)$", re.IGNORECASE)
 
 
@@ -70,7 +77,7 @@ class Typed:
     words: str
 
 
-def understand_evidence(circuit: Circuit, text: str, now: Setting) -> Typed:
+def understand_evidence(circuit: Circuit, text: str, now: Setting, meter: str = "") -> Typed:
     """Evidence as said: ``clip+ to gnd 1.52 V``, ``red wire 38k``, ``lamp dark``, ``S1 on``, ``cells out``.
 
     Parameters
@@ -78,11 +85,13 @@ def understand_evidence(circuit: Circuit, text: str, now: Setting) -> Typed:
     circuit : Circuit; names of nodes, parts, wire colours and switches are its own
     text : str
     now : Setting; how the device stands
+    meter : str; what the connected meter is on (volt, ohm, amp, capacitance): a figure without a unit is that, and it is
+        said; empty or anything else: such a figure is refused
 
     Raises
     ------
     InvalidInput
-        A name the circuit has not, or a figure without a meaning.
+        A name the circuit has not, a figure without a meaning, or one with two.
     """
     line = " ".join(text.strip().split())
     sister = line.lower().startswith("sister ")
@@ -90,9 +99,11 @@ def understand_evidence(circuit: Circuit, text: str, now: Setting) -> Typed:
     changed = _setting_change(circuit, line, now)
     if changed is not None:
         return Typed(None, changed, f"now: {changed.words or 'as usual'}")
-    evidence = _seen(circuit, line, now) or _measured(circuit, line, now)
+    seen = _seen(circuit, line, now)
+    evidence, by_meter = (seen, False) if seen is not None else _measured(circuit, line, now, meter)
     evidence = replace(evidence, sister=sister)
-    return Typed(evidence, now, evidence_words(evidence))
+    aside = " (as the connected meter is set)" if by_meter else ""
+    return Typed(evidence, now, f"{evidence_words(evidence)}{aside}")
 
 
 _SUPPLY: dict[str, SupplyState] = {
@@ -143,34 +154,80 @@ def _seen(circuit: Circuit, line: str, now: Setting) -> Evidence | None:
     return None
 
 
-def _measured(circuit: Circuit, line: str, now: Setting) -> Evidence:
+def _measured(circuit: Circuit, line: str, now: Setting, meter: str) -> tuple[Evidence, bool]:
     found = _READING.match(line)
     if found is None:
         raise InvalidInput("Evidence", line, "points and a figure (clip+ to gnd 1.52 V), a part and a look (lamp dark), "
                            "or how it stands (S1 on)")  # fmt: skip
     where, said = found.group("where"), found.group("value").strip()
     plus, minus, part = points_named(circuit, where)
-    test, value = _figure(said, part)
+    test, value, by_meter = figure_of(said, meter)
     if test in ("amp", "capacitance"):
         if not part:
             raise InvalidInput("Evidence", line, "the part the current goes through or the capacitor, not two points")
-        return Evidence(test, value, part=part, setting=now)
+        return Evidence(test, value, part=part, setting=now), by_meter
     setting = replace(now, supply="off") if test in ("ohm", "continuity") else now
-    return Evidence(test, value, plus, minus, setting=setting)
+    return Evidence(test, value, plus, minus, setting=setting), by_meter
 
 
-def _figure(said: str, part: str) -> tuple[TestKind, float]:
+def figure_of(said: str, meter: str = "") -> tuple[TestKind, float, bool]:
+    """A figure as said: the test it answers, its value in base units, and whether the connected meter told the unit.
+
+    Raises
+    ------
+    InvalidInput
+        Not a figure, or one that could be volts or ohms; both are named.
+    """
+    low = said.strip().lower()
+    if low in ("beep", "beeps", "no beep"):
+        return "continuity", 0.0 if low == "no beep" else 1.0, False
+    if is_overload(low):
+        return "ohm", OVERLOAD_OHM, False
+    number, unit = parted(said, tuple(TEST_UNITS.values()))
+    value = parse_number(number, "Reading")
+    if unit is not None:
+        return _TESTS[unit], value, False
+    if _SAYS_OHMS.search(number):
+        return "ohm", value, False
+    for test in TEST_UNITS:
+        if test == meter:
+            return test, value, True
+    raise InvalidInput("Reading", said, f"its unit: it could be {said} V or {said} ohm; type one of these")
+
+
+def read_figure(test: TestKind, text: str) -> float:
+    """A figure typed for a known test, in base units: the unit may be left out, and another one is refused.
+
+    Raises
+    ------
+    InvalidInput
+        Not a figure, another unit than the test has, or a look that is not known.
+    """
+    said = text.strip()
     low = said.lower()
-    if low in ("ol", "inf"):
-        return "ohm", OVERLOAD_OHM
-    if low in ("beep", "beeps"):
-        return "continuity", 1.0
-    if low == "no beep":
-        return "continuity", 0.0
-    for unit, test, _ in _UNITS:
-        if said.lower().endswith(unit.lower()) and len(said) > len(unit):
-            return test, parse_number(said[: -len(unit)].strip(), "Reading")
-    return "ohm", parse_number(said, "Reading")  # "red wire 38k": a bare figure on a part is ohms
+    if test == "seen":
+        return _look(said)
+    if test == "continuity":
+        if low in BEEPS:
+            return BEEPS[low]
+        raise InvalidInput("Reading", text, "beeps or no beep")
+    if test == "ohm" and is_overload(low):
+        return OVERLOAD_OHM
+    number, unit = parted(said, tuple(TEST_UNITS.values()))
+    if unit not in (None, TEST_UNITS[test]):
+        raise InvalidInput("Reading", text, f"{TEST_UNITS[test]}: that is what this test asks for")
+    return parse_number(number, "Reading")
+
+
+def _look(said: str) -> float:
+    low = said.lower()
+    if low in LOOKS:
+        return LOOKS[low]
+    value = parse_number(low.removesuffix("%").strip(), "What is seen")
+    value = value / 100 if low.endswith("%") else value
+    if not 0 <= value <= 1:
+        raise InvalidInput("What is seen", said, "on, dim, off, or 0 to 100 %")
+    return value
 
 
 def part_named(circuit: Circuit, text: str) -> str:
@@ -221,7 +278,6 @@ def points_named(circuit: Circuit, text: str) -> tuple[str, str, str]:
 
 def evidence_words(evidence: Evidence) -> str:
     """One piece of evidence, said with how the device stood."""
-    units = {"volt": "V", "ohm": "Ω", "amp": "A", "capacitance": "F"}
     if evidence.test == "seen":
         figure = {0.0: "off", 0.5: "dim", 1.0: "on"}.get(evidence.value, f"at {evidence.value:.0%}")
     elif evidence.test == "continuity":
@@ -229,7 +285,7 @@ def evidence_words(evidence: Evidence) -> str:
     elif evidence.test == "ohm" and evidence.value >= OVERLOAD_OHM:
         figure = "open (OL)"
     else:
-        figure = f"{format_engineering(evidence.value)}{units[evidence.test]}"
+        figure = f"{format_engineering(evidence.value)}{TEST_UNITS[evidence.test]}"
     whose = "sister unit, " if evidence.sister else ""
     held = evidence.setting.words if evidence.test not in ("ohm", "continuity") else ""
     setting = f" ({held})" if held else ""

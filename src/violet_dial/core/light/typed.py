@@ -10,10 +10,6 @@ from violet_dial.core.quantities import format_grouped, parse_number, parse_with
 _EV = re.compile(
     r"(?:ev\s*(100)?\s*[=:]?\s*(?P<after>[+\-−]?[\d.,½⅓⅔¼¾ /]+)|(?P<before>.+?)\s*ev\s*(100)?)\Z", re.IGNORECASE
 )
-_UNITS = {
-    "cd/m2": "cd/m²", "cd/m²": "cd/m²", "cd/m^2": "cd/m²", "nit": "cd/m²", "nits": "cd/m²",
-    "lx": "lx", "lux": "lx",
-}  # fmt: skip
 EV100_LIMITS = (-20.0, 40.0)  # beyond any light a meter meets; a slip of the finger, not a reading
 
 
@@ -90,7 +86,7 @@ def _from_photometry(text: str, constants: exposure.Constants) -> tuple[float, s
     if not re.search(r"[a-zA-Z²]", text):
         parse_number(text, "Light")
         raise InvalidInput("Light", text, f"a unit: {text} EV, {text} lx or {text} cd/m2 are three different lights")
-    quantity = parse_with_unit(text, _UNITS, "Light")
+    quantity = parse_with_unit(text, ("cd/m²", "lx"), "Light")
     if quantity.unit == "lx":
         ev100 = float(exposure.ev100_from_illuminance(quantity.value, constants.c_lx_s))
     else:

@@ -1,0 +1,68 @@
+"""The keys of the window: one table from which shortcuts, the key sheet and the tests are made.
+
+``act`` names who does it and what: ``window``, ``page`` (the job page), ``acts`` (what asks something first), ``live`` (the
+instruments). All but the window's work only while a job is shown. The stations' keys are in their descriptions.
+"""
+
+from typing import TYPE_CHECKING
+
+from violet_dial.services.keys import Key
+
+if TYPE_CHECKING:
+    from violet_dial.services.station import Section, Station
+
+IN_A_JOB: tuple[Key, ...] = (
+    Key(("Enter",), "the main act of the field or button you are on"),
+    Key(("F8",), "Take the reading (foot switches send this key)", "page.take"),
+    Key(("F9",), "do what Next says", "page.do_next"),
+    Key(("F10",), "hands-free on or off", "live.toggle_hands_free"),
+    Key(("F11",), "the last take of an instrument taken back", "live.take_back"),
+    Key(("F12",), "instruments", "window.show_instruments"),
+    Key(("Ctrl+M",), "sounds on or off", "window.toggle_sounds"),
+    Key(("Ctrl+T",), "on a simulated bench: put the probes to the spots of the next test, lift them", "live.touch"),
+    Key(("F3",), "open the sum behind the verdict and the reading", "acts.open_sum"),
+    Key(("F4",), "set the station up", "acts.change_setup"),
+    Key(("F5",), "to the station's own picture", "page.to_picture"),
+    Key(("Ctrl+Z",), "undo", "page.undo"),
+    Key(("Ctrl+Shift+Z",), "redo", "page.redo"),
+    Key(("Ctrl+G",), "to the job log; Enter there: the job as it stood after that act", "page.to_log"),
+    Key(("Ctrl+Tab",), "the next page of the station", "page.turn_on"),
+    Key(("Ctrl+Shift+Tab",), "the page before", "page.turn_back"),
+    Key(("Ctrl+E",), "what the station holds, into a file", "acts.export_table"),
+    Key(("Ctrl+P",), "print the sheet, at Open the checklist", "acts.print_paper"),
+    Key(("Ctrl+B",), "write the job as a bundle", "acts.write_bundle"),
+    Key(("Ctrl+H",), "put the job aside, or take it up again", "acts.put_aside"),
+    Key(("Esc",), "back to the jobs (or close what is open)", "window.go_back"),
+)
+ON_JOBS: tuple[Key, ...] = (
+    Key(("/",), "search; Enter opens the only job found"),
+    Key(("Arrows", "Enter"), "choose and open"),
+    Key(("Ctrl+N",), "a new job", "window.new_job"),
+    Key(("Ctrl+I",), "import a bundle (in a job: a file of what the station takes)", "window.import_file"),
+    Key(("Ctrl+D",), "the demo workshop, and back", "window.ask_demo"),
+    Key(("Ctrl+F",), "to the search", "window.to_search"),
+)
+LOOK: tuple[Key, ...] = (
+    Key(("F2",), "day or night", "window.toggle_theme"),
+    Key(("Ctrl++", "Ctrl+="), "text larger", "window.text_larger"),
+    Key(("Ctrl+-",), "text smaller", "window.text_smaller"),
+    Key(("F1",), "this sheet", "window.show_keys"),
+)
+WINDOW_KEYS = (*IN_A_JOB, *ON_JOBS, *LOOK)
+MOST_STATION_KEYS = 9
+
+
+def _lines(keys: tuple[Key, ...]) -> tuple[str, ...]:
+    return tuple(f"{'  '.join(one.keys)}\t{one.words}" for one in keys)
+
+
+def key_sheet(stations: "tuple[Station, ...]") -> "tuple[Section, ...]":
+    """The key sheet: every key there is, by where it works."""
+    names = [station.name for station in stations[:MOST_STATION_KEYS]]
+    going = f"Alt+1  to  Alt+{len(names)}\t{', '.join(names)}"
+    return (
+        ("Everywhere in a job", (*_lines(IN_A_JOB), going)),
+        *((station.name, _lines(station.keys)) for station in stations if station.keys),
+        ("Jobs", _lines(ON_JOBS)),
+        ("The look", _lines(LOOK)),
+    )

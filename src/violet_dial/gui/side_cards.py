@@ -1,0 +1,110 @@
+"""The two cards on the right: the one next act, and the job log."""
+
+from PySide6.QtCore import Qt, Signal, Slot
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QListWidget, QListWidgetItem, QPushButton, QVBoxLayout
+
+from violet_dial.job.spoken import spoken_time
+from violet_dial.kit.cards import labelled
+from violet_dial.kit.theme.look import Look
+from violet_dial.services.next import NextAct
+from violet_dial.store.workshop_file import LogRow
+
+
+class NextCard(QFrame):
+    """What to do next, why, and what it costs."""
+
+    wanted = Signal()
+    arithmetic_asked = Signal()
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setProperty("role", "card")
+        self.title = labelled("", "head", True)
+        self.reason = labelled("", "quiet", True)
+        self.cost = labelled("", "small")
+        self.button = QPushButton()
+        self.button.setProperty("role", "main")
+        self.button.clicked.connect(self.wanted)
+        self.why = QPushButton("Open the sum  F3")
+        self.why.setProperty("role", "link")
+        self.why.clicked.connect(self.arithmetic_asked)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(18, 14, 18, 12)
+        layout.setSpacing(6)
+        layout.addWidget(labelled("Next", "small"))
+        for item in (self.title, self.reason, self.cost):
+            layout.addWidget(item)
+        row = QHBoxLayout()
+        row.addWidget(self.button)
+        row.addWidget(self.why)
+        row.addStretch(1)
+        layout.addLayout(row)
+
+    def show_act(self, act: NextAct) -> None:
+        self.title.setText(act.title)
+        self.reason.setText(act.reason)
+        self.cost.setText(act.cost)
+        self.button.setText(f"{act.button}  F9")
+
+
+class LogCard(QFrame):
+    """The acts of the job, newest first; undone ones faint and crossed. Enter on one asks for the job as it stood then."""
+
+    wanted = Signal(int, str)  # which version, and the act's words
+
+    def __init__(self, look: Look) -> None:
+        super().__init__()
+        self._look = look
+        self.setProperty("role", "card")
+        self.list = QListWidget()
+        self.list.setWordWrap(True)
+        self.list.setAccessibleName("Job log")
+        self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.list.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
+        self.list.setLayoutMode(QListWidget.LayoutMode.Batched)  # a long log is laid out after the act is drawn
+        self.list.setBatchSize(20)
+        self.list.itemActivated.connect(self._activated)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(18, 14, 10, 12)
+        layout.addWidget(labelled("Job log", "head"))
+        layout.addWidget(self.list, 1)
+        self._rows: tuple[LogRow, ...] = ()
+        look.changed.connect(lambda: self.show_log(self._rows, force=True))
+
+    @Slot(QListWidgetItem)
+    def _activated(self, item: QListWidgetItem) -> None:
+        row = self._rows[self.list.row(item)]
+        self.wanted.emit(row.version_id, row.reason)
+
+    def focus_list(self) -> None:
+        """The keys to the log, at its newest act."""
+        self.list.setCurrentRow(0)
+        self.list.setFocus()
+
+    def show_log(self, rows: tuple[LogRow, ...], force: bool = False) -> None:
+        """Show the log; when only new acts came on top, only these are added."""
+        added = self._added(rows)
+        if not force and added:
+            for row in reversed(rows[:added]):
+                self.list.insertItem(0, self._item(row))
+            while self.list.count() > len(rows):
+                self.list.takeItem(self.list.count() - 1)
+        elif force or rows != self._rows:
+            self.list.clear()
+            for row in rows:
+                self.list.addItem(self._item(row))
+        self._rows = rows
+
+    def _added(self, rows: tuple[LogRow, ...]) -> int:
+        """How many acts came on top while those below stayed as they were; 0 when more than that changed."""
+        added = rows.index(self._rows[0]) if self._rows and self._rows[0] in rows else 0
+        kept = len(rows) - added
+        return added if rows[added:] == self._rows[:kept] else 0
+
+    def _item(self, row: LogRow) -> QListWidgetItem:
+        item = QListWidgetItem(f"{spoken_time(row.kept_at)}   {row.reason}")
+        font = self._look.font(13)
+        font.setStrikeOut(row.undone)
+        item.setFont(font)
+        item.setForeground(self._look.colour("quiet" if row.undone else "ink"))
+        return item

@@ -1,1 +1,0 @@
-"""The Receive station: described, looked over, tried, and made sure of before opening."""

@@ -1,1 +1,0 @@
-"""The Trace station: the circuit, its suspects, the next test."""

@@ -1,1 +1,0 @@
-"""Single-purpose widgets shared by the stations."""

@@ -1,0 +1,18 @@
+"""An act at the bench: it takes the job and the time, and gives the next job with one line for the log."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from violet_dial.job.document import Job
+
+
+@dataclass(frozen=True)
+class Done:
+    """The job after an act, the station where it was done, and the line for the log."""
+
+    job: Job
+    station: str
+    reason: str
+
+
+Act = Callable[[Job, str], Done]

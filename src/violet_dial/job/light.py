@@ -1,0 +1,70 @@
+"""Light's records: how the meter is checked, and readings in runs between adjustments."""
+
+from dataclasses import dataclass, field
+from typing import Annotated
+
+from annotated_types import Ge, Le, MaxLen
+
+from violet_dial.core.calibration.adjuster import Adjuster
+from violet_dial.core.calibration.assess import Plan
+from violet_dial.core.calibration.readings import DEFAULT_U_READING, Reading, Tolerance
+from violet_dial.core.light.chain import Chain
+from violet_dial.core.steady.samples import Capture
+from violet_dial.job.text import Line
+
+
+@dataclass(frozen=True)
+class TakenReading:
+    """A reading with what was typed and the sum of the reference chain at that time; ``capture`` is of the light."""
+
+    reading: Reading
+    taken_at: Line = ""
+    typed_reference: Line = ""
+    reference_sum: Annotated[tuple[Line, ...], MaxLen(40)] = ()
+    capture: Capture | None = None
+
+
+@dataclass(frozen=True)
+class Run:
+    """Readings taken in one state of the meter; ``shift_stops`` is what was done to the scale just before."""
+
+    name: Line = "as found"
+    readings: Annotated[tuple[TakenReading, ...], MaxLen(2000)] = ()  # far beyond a day's work, judged in bounded time
+    shift_stops: Annotated[float, Ge(-20), Le(20)] = 0.0
+
+    @property
+    def bare(self) -> tuple[Reading, ...]:
+        """The readings as the core takes them."""
+        return tuple(taken.reading for taken in self.readings)
+
+
+@dataclass(frozen=True)
+class LightSetup:
+    """How this meter is checked: film speed, reference chain, tolerance, adjuster, range, reading uncertainty."""
+
+    film_speed: Annotated[float, Ge(1), Le(100_000)] = 100.0
+    light_source: Line = "tungsten 2856 K"
+    chain: Chain = field(default_factory=Chain)
+    tolerance: Tolerance = field(default_factory=Tolerance)
+    adjuster: Adjuster = field(default_factory=Adjuster)
+    range_from_ev100: Annotated[float, Ge(-20), Le(40)] = 5.0
+    range_to_ev100: Annotated[float, Ge(-20), Le(40)] = 15.0
+    u_reading: Annotated[float, Ge(0.001), Le(5)] = DEFAULT_U_READING
+
+    @property
+    def plan(self) -> Plan:
+        """What the readings are judged by."""
+        return Plan(self.tolerance, self.adjuster, self.range_from_ev100, self.range_to_ev100)
+
+
+@dataclass(frozen=True)
+class LightCheck:
+    """The Light station's share of the job."""
+
+    setup: LightSetup = field(default_factory=LightSetup)
+    runs: Annotated[tuple[Run, ...], MaxLen(100)] = (Run(),)
+
+    @property
+    def current(self) -> Run:
+        """The run readings are taken into now."""
+        return self.runs[-1] if self.runs else Run()

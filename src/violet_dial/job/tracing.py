@@ -1,0 +1,61 @@
+"""Trace's records: the circuit, how the device stands, evidence between repairs, spots on the map."""
+
+from dataclasses import dataclass, field
+from typing import Annotated
+
+from annotated_types import Ge, Le, MaxLen
+
+from violet_dial.core.circuit.trade import Setting
+from violet_dial.core.diagnosis.evidence import Evidence, Prefer
+from violet_dial.core.diagnosis.faults import Fault
+from violet_dial.core.steady.samples import Capture
+from violet_dial.job.text import Line
+
+CircuitText = Annotated[str, MaxLen(200_000)]
+
+
+@dataclass(frozen=True)
+class TakenEvidence:
+    """Evidence with what was typed and when, or with what an instrument gave."""
+
+    evidence: Evidence
+    typed: Line = ""
+    at: Line = ""
+    capture: Capture | None = None
+
+
+@dataclass(frozen=True)
+class TakenRepair:
+    """A fault put right: the evidence of the epoch before was taken with it."""
+
+    fault: Fault
+    words: Line = ""
+    at: Line = ""
+
+
+@dataclass(frozen=True)
+class Spot:
+    """Where a point of the circuit is pinned on the map: columns and rows of its grid."""
+
+    node: Line
+    column: Annotated[float, Ge(-5), Le(60)]
+    row: Annotated[float, Ge(-5), Le(60)]
+
+
+@dataclass(frozen=True)
+class Tracing:
+    """The Trace station's share of the job: circuit, how the device stands, evidence in epochs between repairs."""
+
+    circuit_name: Line = ""
+    circuit_text: CircuitText = ""
+    setting: Setting = field(default_factory=Setting)
+    epochs: Annotated[tuple[Annotated[tuple[TakenEvidence, ...], MaxLen(500)], ...], MaxLen(60)] = ((),)
+    repairs: Annotated[tuple[TakenRepair, ...], MaxLen(60)] = ()
+    pinned: Annotated[tuple[Spot, ...], MaxLen(500)] = ()
+    weights: Annotated[tuple[tuple[Line, float], ...], MaxLen(60)] = ()
+    prefer: Prefer = "least minutes"
+
+    @property
+    def now(self) -> tuple[TakenEvidence, ...]:
+        """Evidence since the last repair."""
+        return self.epochs[-1] if self.epochs else ()

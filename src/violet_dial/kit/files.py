@@ -1,0 +1,117 @@
+"""Files asked for, read and written, with the operating system's faults said plainly.
+
+The chooser is Qt's own, in the application's look, opened over the page and worked by keys; nothing waits for it.
+"""
+
+import os
+import stat
+from collections.abc import Callable
+from pathlib import Path
+
+from PySide6.QtCore import QSettings
+from PySide6.QtWidgets import QFileDialog, QWidget
+
+from violet_dial.core.errors import InvalidInput
+from violet_dial.kit.over import open_over
+
+MOST_BYTES = 400_000_000
+
+
+def _chooser(parent: QWidget, title: str, kinds: str, folder: str) -> QFileDialog:
+    dialog = QFileDialog(parent, title, folder, kinds)
+    dialog.setOption(QFileDialog.Option.DontUseNativeDialog)
+    room = parent.window().size()
+    dialog.resize(min(900, room.width() - 60), min(560, room.height() - 60))
+    return dialog
+
+
+class Chooser:
+    """Asks for files; begins where the last one was."""
+
+    def __init__(self, settings: QSettings | None = None) -> None:
+        self._settings = settings
+        self._folder = str(settings.value("folder", "")) if settings is not None else ""
+
+    @property
+    def folder(self) -> str:
+        """Where to begin: the last folder while it is there, else home."""
+        return self._folder if self._folder and Path(self._folder).is_dir() else str(Path.home())
+
+    def _remember(self, path: str) -> None:
+        self._folder = str(Path(path).parent)
+        if self._settings is not None:
+            self._settings.setValue("folder", self._folder)
+
+    def _chosen(self, name: str, then: Callable[[Path], None]) -> None:
+        self._remember(name)
+        then(Path(name))
+
+    def _many_chosen(self, names: list[str], then: Callable[[list[str]], None]) -> None:
+        self._remember(names[0])
+        then(list(names))
+
+    def ask_open(self, parent: QWidget, title: str, kinds: str, then: Callable[[Path], None]) -> QFileDialog:
+        """A file to read; ``then`` is called with it, and not at all when the person thought better of it."""
+        dialog = _chooser(parent, title, kinds, self.folder)
+        dialog.setFileMode(QFileDialog.FileMode.ExistingFile)
+        dialog.fileSelected.connect(lambda name: self._chosen(name, then))
+        open_over(dialog)
+        return dialog
+
+    def ask_open_many(self, parent: QWidget, title: str, kinds: str, then: Callable[[list[str]], None]) -> QFileDialog:
+        """Files to read."""
+        dialog = _chooser(parent, title, kinds, self.folder)
+        dialog.setFileMode(QFileDialog.FileMode.ExistingFiles)
+        dialog.filesSelected.connect(lambda names: self._many_chosen(names, then))
+        open_over(dialog)
+        return dialog
+
+    def ask_save(self, parent: QWidget, title: str, name: str, kinds: str, then: Callable[[Path], None]) -> QFileDialog:
+        """A place to write; a file already there is asked about."""
+        dialog = _chooser(parent, title, kinds, self.folder)
+        dialog.setAcceptMode(QFileDialog.AcceptMode.AcceptSave)
+        dialog.setFileMode(QFileDialog.FileMode.AnyFile)
+        dialog.selectFile(name)
+        dialog.fileSelected.connect(lambda chosen: self._chosen(chosen, then))
+        open_over(dialog)
+        return dialog
+
+
+def read_file(path: Path, most: int = MOST_BYTES) -> bytes:
+    """Content of a file.
+
+    Raises
+    ------
+    InvalidInput
+        It cannot be read, is no plain file, or is larger than ``most`` bytes.
+    """
+    try:
+        about = path.stat()
+        if not stat.S_ISREG(about.st_mode):
+            raise InvalidInput("File", str(path), "a plain file")
+        if about.st_size > most:
+            raise InvalidInput("File", f"{path.name}, {about.st_size} bytes", f"at most {most} bytes")
+        with open(path, "rb") as stream:
+            return stream.read(most)
+    except OSError as error:
+        raise InvalidInput("File", str(path), f"a file that can be read ({error.strerror})") from error
+
+
+def write_file(path: Path, content: bytes) -> None:
+    """Write a file whole or not at all: into a neighbour first, then renamed over.
+
+    Raises
+    ------
+    InvalidInput
+        It cannot be written; what stood there before is untouched.
+    """
+    beside = path.with_name(f".{path.name}.part")
+    try:
+        with open(beside, "wb") as out:
+            out.write(content)
+            out.flush()
+            os.fsync(out.fileno())
+        beside.replace(path)
+    except OSError as error:
+        beside.unlink(missing_ok=True)
+        raise InvalidInput("File", str(path), f"a place that can be written ({error.strerror})") from error

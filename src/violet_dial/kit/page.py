@@ -1,0 +1,151 @@
+"""What the house asks of a station's page, and what a page may ask of the house.
+
+A page shows one frozen value made by a plain function of its station's ``state`` module, and drawing it draws all of it.
+"""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any
+
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QWidget
+
+from violet_dial.core.diagnosis.evidence import Evidence
+from violet_dial.core.steady.samples import Capture, Function
+from violet_dial.job.act import Act
+from violet_dial.job.document import Job, Photo
+from violet_dial.kit.bar import Bar
+from violet_dial.kit.theme.look import Look
+from violet_dial.report.blocks import Paper
+from violet_dial.services.lessons import Offer
+from violet_dial.services.live import Slot
+from violet_dial.services.next import NextAct
+from violet_dial.services.station import Section
+
+
+@dataclass(frozen=True)
+class House:
+    """What a page may ask for. ``perform`` is True when the act was kept; else why not was said, and nothing changed."""
+
+    look: Look
+    bar: Bar
+    perform: Callable[[Act], bool]
+    say: Callable[[str], None]
+    thumbnail: Callable[[Photo], bytes]
+    attach_photos: Callable[[list[str]], None]
+    choose_many: Callable[[str, str, Callable[[list[str]], None]], object]
+    lessons: Callable[[Job], Offer]
+    meter_on: Callable[[], str]  # the function of the meter in front; empty without one
+    sheet: Callable[[Job], Paper]
+    print_sheet: Callable[[], None]
+
+
+class StationPage(QWidget):
+    """A page with nothing to it but being shown; stations override what they have more of."""
+
+    sets_up = False  # whether there is a window that sets this station up
+
+    changed = Signal()  # what was worked out, or what is asked for, is another now
+
+    def begin(self, job: Job) -> None:
+        """Another job comes to the bench: nothing typed, chosen or turned to in the last one is left."""
+
+    def show_job(self, job: Job) -> None:
+        """Draw all of what the station has to show of the job."""
+
+    def keep(self) -> bool:
+        """Keep what was typed and not kept yet; False when it was refused."""
+        return True
+
+    def focus_first(self) -> None:
+        """The keys to where the work of this page begins."""
+        self.setFocus()
+
+    def follow(self, act: NextAct) -> None:
+        """Get ready for what Next asks, and give it the keys."""
+        self.focus_first()
+
+    def to_picture(self) -> None:
+        """The keys to the station's own picture."""
+
+    def turn(self, step: int) -> None:
+        """To the next page of the station, where it has several."""
+
+    def turn_to(self, page: int) -> None:
+        """To a page of the station by its place."""
+
+    def set_up(self) -> None:
+        """The window that sets this station up."""
+
+    def opened(self) -> tuple[str, tuple[Section, ...]] | None:
+        """The judgement opened to its arithmetic: a title and sections; None when there is none."""
+        return None
+
+    @property
+    def part(self) -> Any:
+        """The part of the job in view, where only that is written into a file; None for all."""
+        return None
+
+    @property
+    def result(self) -> Any:
+        """What was worked out for the job as it stands; None when nothing was."""
+        return None
+
+    @property
+    def settled(self) -> bool:
+        """Whether nothing is being worked out or drawn."""
+        return True
+
+    @property
+    def side(self) -> QWidget | None:
+        """What stands below the Next card in place of the log; None for the log."""
+        return None
+
+    def close_workers(self) -> None:
+        """Stop what runs in the background."""
+
+    # the reading bar and live instruments
+
+    def understand(self) -> None:
+        """The bar's fields changed: say what was understood."""
+
+    def take_typed(self) -> None:
+        """Take what was typed in the bar."""
+
+    @property
+    def typed_ready(self) -> bool:
+        """Whether what was typed in the bar may be taken."""
+        return False
+
+    @property
+    def slot(self) -> Slot | None:
+        """Where the next reading of an instrument goes; None when none is asked for."""
+        return None
+
+    @property
+    def slot_missing(self) -> str:
+        """Why no reading of an instrument is asked for here."""
+        return "no reading is asked for here"
+
+    @property
+    def asks(self) -> Evidence | None:
+        """The test whose spots are to be touched; None when none is asked for."""
+        return None
+
+    @property
+    def looks_at(self) -> Function:
+        """What instruments of this station show where nothing is asked for."""
+        return "volt"
+
+    def put_capture(self, capture: Capture) -> bool:
+        """A reading of an instrument into its place; False when it was refused."""
+        return False
+
+    def drop_capture(self) -> bool:
+        """Take back a reading of an instrument that is not part of the job yet; False when there is none."""
+        return False
+
+    @property
+    def awaits(self) -> str:
+        """What is waited for before the next reading of an instrument goes anywhere; empty for nothing."""
+        return ""

@@ -1,0 +1,98 @@
+"""How everything looks now: theme, text size, fonts; one object all widgets ask."""
+
+from functools import lru_cache
+from pathlib import Path
+
+from PySide6.QtCore import QObject, QSettings, Signal
+from PySide6.QtGui import QColor, QFont, QFontDatabase, QPalette
+from PySide6.QtWidgets import QApplication
+
+from violet_dial.kit.theme.colours import COLOURS, Role, Theme
+from violet_dial.kit.theme.style_sheet import style_sheet
+
+ASSETS = Path(__file__).parent.parent.parent / "assets"
+TEXT_PERCENTS = (90, 100, 110, 125, 150, 175, 200)
+BASE_PX = 14
+FAMILY = "B612"
+
+
+@lru_cache(maxsize=1)
+def _load_fonts() -> None:
+    """The type that ships with the application, loaded once a process."""
+    for weight in ("Regular", "Bold"):
+        QFontDatabase.addApplicationFont(str(ASSETS / "fonts" / f"B612-{weight}.ttf"))
+
+
+class Look(QObject):
+    """Theme and text size, remembered between starts; emits ``changed`` after the application was restyled."""
+
+    changed = Signal()
+
+    def __init__(self, settings: QSettings | None = None) -> None:
+        super().__init__()
+        self.settings = settings
+        self.theme: Theme = "day"
+        self.percent = 100
+        if settings is not None:
+            self.theme = "night" if settings.value("theme") == "night" else "day"
+            stored = str(settings.value("text_percent", "100"))
+            self.percent = int(stored) if stored.isdigit() and int(stored) in TEXT_PERCENTS else 100
+        _load_fonts()
+
+    def colour(self, role: Role) -> QColor:
+        return QColor(COLOURS[self.theme][role])
+
+    def px(self, size: float) -> int:
+        """A length in pixels, scaled with the text."""
+        return max(1, round(size * self.percent / 100))
+
+    def font(self, size: float = BASE_PX, bold: bool = False) -> QFont:
+        font = QFont(FAMILY)
+        font.setPixelSize(self.px(size))
+        font.setBold(bold)
+        return font
+
+    def apply(self) -> None:
+        """Restyle the whole application."""
+        app = QApplication.instance()
+        if not isinstance(app, QApplication):
+            return
+        app.setFont(self.font())
+        app.setPalette(self._palette())
+        app.setStyleSheet(style_sheet(COLOURS[self.theme], self.px))
+        self.changed.emit()
+
+    def _palette(self) -> QPalette:
+        palette = QPalette()
+        pairs: tuple[tuple[QPalette.ColorRole, Role], ...] = (
+            (QPalette.ColorRole.Window, "ground"),
+            (QPalette.ColorRole.Base, "card"),
+            (QPalette.ColorRole.AlternateBase, "ground"),
+            (QPalette.ColorRole.Button, "card"),
+            (QPalette.ColorRole.Text, "ink"),
+            (QPalette.ColorRole.WindowText, "ink"),
+            (QPalette.ColorRole.ButtonText, "ink"),
+            (QPalette.ColorRole.PlaceholderText, "quiet"),
+            (QPalette.ColorRole.Highlight, "violet"),
+            (QPalette.ColorRole.HighlightedText, "on_violet"),
+            (QPalette.ColorRole.ToolTipBase, "card"),
+            (QPalette.ColorRole.ToolTipText, "ink"),
+        )
+        for target, role in pairs:
+            palette.setColor(target, self.colour(role))
+        return palette
+
+    def toggle_theme(self) -> None:
+        self.set_look("day" if self.theme == "night" else "night", self.percent)
+
+    def step_text(self, step: int) -> None:
+        """Text larger (+1) or smaller (-1), within `TEXT_PERCENTS`."""
+        at = TEXT_PERCENTS.index(self.percent) + step
+        self.set_look(self.theme, TEXT_PERCENTS[min(max(at, 0), len(TEXT_PERCENTS) - 1)])
+
+    def set_look(self, theme: Theme, percent: int) -> None:
+        self.theme, self.percent = theme, percent
+        if self.settings is not None:
+            self.settings.setValue("theme", theme)
+            self.settings.setValue("text_percent", str(percent))
+        self.apply()

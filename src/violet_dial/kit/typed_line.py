@@ -1,0 +1,133 @@
+"""One typed line with completion: what was understood is shown under it before Enter takes it.
+
+The completions stand in a line of their own, not in a window over the page: nothing covers the bench, nothing takes
+the keys away.
+"""
+
+from collections.abc import Callable
+from html import escape
+
+from PySide6.QtCore import QEvent, QObject, Qt, Slot
+from PySide6.QtGui import QKeyEvent
+from PySide6.QtWidgets import QLabel, QVBoxLayout, QWidget
+
+from violet_dial.core.errors import VioletDialError
+from violet_dial.kit.cards import labelled
+from violet_dial.kit.form import line_edit
+
+MOST_SHOWN = 6
+MOST_TYPED = 2_000  # characters understood while they are typed; a line of the job holds far fewer
+
+
+class TypedLine(QWidget):
+    """Tab takes the marked completion, Down marks the next, Enter takes the line when it was understood.
+
+    Parameters
+    ----------
+    name : str; for a screen reader
+    offers : whole lines the text may become, best first
+    understand : what the line means, in words; raises `VioletDialError` when it cannot be understood
+    take : takes an understood line and says whether it was kept; one that was refused stays in the field
+    """
+
+    def __init__(
+        self,
+        name: str,
+        offers: Callable[[str], tuple[str, ...]],
+        understand: Callable[[str], str],
+        take: Callable[[str], bool],
+    ) -> None:
+        super().__init__()
+        self._take_line = take
+        self._offers_for, self._understand = offers, understand
+        self._offers: tuple[str, ...] = ()
+        self._marked = 0
+        self.edit = line_edit(name)
+        self.edit.setMaxLength(MOST_TYPED)
+        self.said = labelled("", "understood", True)
+        self.offered = QLabel(textFormat=Qt.TextFormat.RichText)
+        self.offered.setProperty("role", "understood")
+        self.offered.hide()
+        self.right = False
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(2)
+        for item in (self.edit, self.offered, self.said):
+            layout.addWidget(item)
+        self.edit.textEdited.connect(self._typed)
+        self.edit.textChanged.connect(self._read)
+        self.edit.returnPressed.connect(self._take)
+        self.edit.installEventFilter(self)
+        self._read()
+
+    @Slot(str)
+    def _typed(self, text: str) -> None:
+        at_end = self.edit.cursorPosition() == len(text)
+        self._offers = self._offers_for(text)[:MOST_SHOWN] if at_end and text.strip() else ()
+        self._marked = 0
+        self._show_offers()
+
+    def _show_offers(self) -> None:
+        parts = []
+        for place, offer in enumerate(self._offers):
+            text = escape(self._tail(offer))
+            parts.append(f"<b>⇥ {text}</b>" if place == self._marked else text)
+        self.offered.setText(" &nbsp;·&nbsp; ".join(parts))
+        self.offered.setAccessibleName(f"Tab: {self._offers[self._marked]}" if self._offers else "")
+        self.offered.setVisible(bool(parts))
+
+    def _tail(self, offer: str) -> str:
+        """What an offer ends in, from the beginning of the word being typed."""
+        same = 0
+        text = self.edit.text()
+        while same < min(len(text), len(offer)) and text[same].lower() == offer[same].lower():
+            same += 1
+        start = max(offer.rfind(" ", 0, same), offer.rfind(";", 0, same)) + 1
+        return offer[start:].strip() or offer
+
+    @Slot()
+    def _read(self) -> None:
+        text = self.edit.text().strip()
+        self.right, role, said = False, "understood", ""
+        if text:
+            try:
+                said = self._understand(text)
+                self.right = True
+            except VioletDialError as error:
+                expected = getattr(error, "expected", "")
+                role, said = "fault", f"expected {expected}" if expected else str(error)
+        self.said.setText(said or " ")
+        if self.said.property("role") != role:
+            self.said.setProperty("role", role)
+            self.said.style().unpolish(self.said)
+            self.said.style().polish(self.said)
+
+    @Slot()
+    def _take(self) -> None:
+        if self.right:
+            self._drop_offers()
+            if self._take_line(self.edit.text().strip()):
+                self.clear()
+
+    def _drop_offers(self) -> None:
+        self._offers = ()
+        self._show_offers()
+
+    def clear(self) -> None:
+        self.edit.setText("")
+        self._drop_offers()
+
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        if event.type() == QEvent.Type.KeyPress and isinstance(event, QKeyEvent) and self._offers:
+            key = event.key()
+            if key == Qt.Key.Key_Tab and not event.modifiers():
+                taken = self._offers[self._marked]
+                self.edit.setText(taken)
+                self._typed(taken)
+                return True
+            if key in (Qt.Key.Key_Down, Qt.Key.Key_Up):
+                step = 1 if key == Qt.Key.Key_Down else -1
+                self._marked = (self._marked + step) % len(self._offers)
+                self._show_offers()
+                return True
+        return super().eventFilter(watched, event)

@@ -1,0 +1,22 @@
+"""The safety gate of a job, for the stations that open it or mean to."""
+
+from violet_dial.core.receiving.gate import GatePoint, gate_points
+from violet_dial.job.document import Job
+
+
+def gate_of(job: Job) -> tuple[GatePoint, ...]:
+    """The points of the safety gate that apply."""
+    return gate_points(job.receiving.gate, job.device.kind)
+
+
+def gate_open(job: Job) -> tuple[str, ...]:
+    """Names of the points still to be done."""
+    return tuple(point.name for point in gate_of(job) if point.open)
+
+
+def gate_first(job: Job) -> str:
+    """What of the gate is still to be done before the first thing comes off, for the cost of an act; empty when nothing is."""
+    waiting = gate_open(job)
+    if not waiting or any(not step.planned for step in job.opening.steps):
+        return ""
+    return f" · first look: {', '.join(waiting).lower()}"

@@ -1,0 +1,101 @@
+"""The simulated bench from inside the application: instruments to connect to, and hands that touch for one."""
+
+from dataclasses import replace
+
+from violet_dial.core.circuit.netlist import Circuit
+from violet_dial.core.circuit.trade import Setting, kind_of
+from violet_dial.core.diagnosis.evidence import Evidence
+from violet_dial.core.diagnosis.explain import short_words
+from violet_dial.core.diagnosis.faults import Fault
+from violet_dial.core.errors import InvalidInput
+from violet_dial.instruments.kept import Kept
+from violet_dial.instruments.simulated.bench import SimulatedBench
+from violet_dial.instruments.simulated.device import DeviceUnderTest, hidden_fault
+from violet_dial.instruments.simulated.server import BenchServer
+from violet_dial.job.document import Job
+from violet_dial.services.circuits import circuit_from, circuit_of, templates
+
+USUAL_STEM = "cds-series"
+ON_FROM, DIM_FROM = 0.75, 0.2  # shares of what lights a lamp or pulls a magnet
+
+
+class SimulatedInstruments:
+    """Serves on loopback from the moment it is made; ``hidden`` names a fault by the circuit's name, as
+    ``PART:MODE:FIGURE``. A fault put right in the job is put right in the device."""
+
+    def __init__(self, hidden: dict[str, str] | None = None) -> None:
+        self._hidden = hidden or {}
+        self._loaded: tuple[str, str] | None = None
+        usual = next(one for one in templates() if one.stem == USUAL_STEM)
+        self._usual = circuit_from(usual.text)
+        self.bench = SimulatedBench(DeviceUnderTest(self._usual))
+        self._server = BenchServer(self.bench)
+        self._server.start()
+
+    @property
+    def instruments(self) -> tuple[Kept, ...]:
+        """What there is to connect to."""
+        address = self._server.address
+        return (
+            Kept("Bench multimeter (simulated)", address),
+            Kept("Light meter and lamp (simulated)", address, "SCPI light meter", settable=True),
+        )
+
+    @property
+    def touching(self) -> bool:
+        return self.bench.answer("SIM:TOUCH?") != "AIR"
+
+    def load(self, job: Job) -> None:
+        """The job's device under the probes; one without a circuit is stood in for by a healthy CdS meter."""
+        try:
+            circuit = circuit_of(job)
+        except InvalidInput:
+            circuit = self._usual
+        fault = self._fault(circuit, job)
+        key = (circuit.text, fault.words if fault else "")
+        if key == self._loaded:
+            return
+        self._loaded = key
+        self.bench.put(None)
+        self.bench.device = DeviceUnderTest(circuit, fault)
+
+    def _fault(self, circuit: Circuit, job: Job) -> Fault | None:
+        text = self._hidden.get(job.tracing.circuit_name, "")
+        if not text:
+            return None
+        try:
+            fault = hidden_fault(circuit, text)
+        except InvalidInput:
+            return None  # the circuit was edited and the part is gone
+        return None if any(one.fault.part == fault.part for one in job.tracing.repairs) else fault
+
+    def touch(self, ask: Evidence | None, setting: Setting) -> str:
+        """Put the probes to where a test wants them, the device standing as it wants; lift them when they touch. Where it
+        wants a look, look. What was done or seen, in words."""
+        if ask is not None and ask.test == "seen":
+            self.bench.device.stand(ask.setting)
+            return self._seen(ask.part)
+        if self.touching:
+            self.bench.put(None)
+            return "probes lifted"
+        plus, minus = (
+            (ask.plus, ask.minus) if ask is not None and ask.plus else (self.bench.device.circuit.nodes[0], "0")
+        )
+        stands = ask.setting if ask is not None else setting
+        if ask is not None and ask.test in ("ohm", "continuity"):
+            stands = replace(stands, supply="off")
+        self.bench.device.stand(stands)
+        self.bench.put((plus, minus))
+        return f"probes at {plus} and {'gnd' if minus == '0' else minus}"
+
+    def _seen(self, part: str) -> str:
+        device = self.bench.device
+        value = device.look(part)
+        if kind_of(device.circuit, device.circuit.part(part)) == "movement":
+            said = f"stands at {value:.0%}"
+        else:
+            said = "is on" if value > ON_FROM else "is dim" if value > DIM_FROM else "is off"
+        return f"On the simulated device the {short_words(device.circuit, part)} {said}."
+
+    def close(self) -> None:
+        self._server.close()

@@ -1,0 +1,144 @@
+"""What a station is to the rest of the house: one frozen description, looped over by all that must know every station.
+
+The line of stations, Next, the jobs screen, search, bundle, sheet, command line, keys and pictures are made from these.
+A station is a folder below ``stations`` and a line in its tuple; services never import one.
+"""
+
+import argparse
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from typing import TYPE_CHECKING, Any, Literal
+
+from violet_dial.job.act import Act
+from violet_dial.job.bundle import Member
+from violet_dial.job.csv_text import RejectedRow
+from violet_dial.job.document import Job
+from violet_dial.report.blocks import Block
+from violet_dial.services.keys import Key
+
+if TYPE_CHECKING:
+    from violet_dial.services.next import NextAct
+
+StationState = Literal["open", "begun", "done"]
+Section = tuple[str, tuple[str, ...]]  # a title and its lines; a tab in a line parts a key from its meaning
+
+
+@dataclass(frozen=True)
+class Command:
+    """One command without the window: how its arguments are added, and what it does; gives the exit status."""
+
+    name: str
+    help: str
+    arguments: Callable[[argparse.ArgumentParser], None]
+    run: Callable[[argparse.Namespace], int]
+
+
+@dataclass(frozen=True)
+class Shot:
+    """One picture of the demo: its name, the job's title (empty: the jobs screen), page, theme and text size."""
+
+    name: str
+    title: str = ""
+    page: int = 0
+    theme: Literal["day", "night"] = "day"
+    percent: int = 100
+
+
+@dataclass(frozen=True)
+class Listing:
+    """What a file holds, said before anything is taken: title, one-line summary, sections, how many of what."""
+
+    title: str
+    summary: str
+    sections: tuple[Section, ...]
+    offered: int
+    noun: str
+
+
+@dataclass(frozen=True)
+class FileIn:
+    """What a station takes from a file: kinds as a chooser names them; reading gives a listing and the act of taking.
+
+    ``listing`` None means: take it at once (nothing to choose from, and undo takes it back).
+    """
+
+    title: str
+    kinds: str
+    read: Callable[[Job, str, bytes], tuple[Listing | None, Act]]
+
+
+@dataclass(frozen=True)
+class FileOut:
+    """What a station writes into a file; ``write`` gives the bytes for the name that was chosen, and for the part of the
+    job that the page shows (as the page names it)."""
+
+    title: str
+    kinds: str
+    name: Callable[[Job], str]
+    write: Callable[[Job, str, Any], bytes]
+
+
+MOST_LISTED = 300  # things of a file said one by one; all are counted
+
+
+def rejected_said(count: int) -> str:
+    """How many rows of a file were not offered."""
+    return f"{count} rejected" if count else "none rejected"
+
+
+def unused_section(columns: tuple[str, ...]) -> tuple[Section, ...]:
+    """Columns of a file that were passed over; nothing when there are none."""
+    return (("Columns not used", columns),) if columns else ()
+
+
+def rejected_section(rows: tuple[RejectedRow, ...]) -> Section:
+    """Rows of a file that were not offered, each with its reason."""
+    return "Rejected rows", tuple(f"line {row.line}\t{row.reason}" for row in rows) or ("none",)
+
+
+def no_finding(job: Job) -> str:
+    """For stations that say nothing on a job's card."""
+    return ""
+
+
+def no_paper(job: Job) -> tuple[Block, ...]:
+    """For stations with nothing on the sheet."""
+    return ()
+
+
+@dataclass(frozen=True)
+class Station:
+    """One station of the line.
+
+    Parameters
+    ----------
+    name, page : how it is called; the class that shows it, as ``module:Class``, imported when it is first shown
+    state : for the line
+    next : what it wants done, given its page's result (None: none yet)
+    words : what a person wrote, for search
+    finding : in a few words for the card
+    members : files of the bundle
+    paper : blocks of the sheet
+    opened : the judgement down to its arithmetic
+    file_in, file_out, print_out : files taken and written (Ctrl+I, Ctrl+E, Ctrl+P; without the last: the sheet)
+    fallback : keys that a station has nothing for (sum, set-up, files) go to this one
+    hidden : faults of the demo's devices, by the circuit's name
+    """
+
+    name: str
+    page: str
+    state: Callable[[Job], StationState]
+    next: Callable[[Job, Any], "NextAct | None"]
+    words: Callable[[Job], tuple[str, ...]]
+    finding: Callable[[Job], str] = no_finding
+    members: Callable[[Job], tuple[Member, ...]] = lambda job: ()
+    paper: Callable[[Job], tuple[Block, ...]] = no_paper
+    opened: Callable[[Job], tuple[str, tuple[Section, ...]] | None] = lambda job: None
+    file_in: FileIn | None = None
+    file_out: FileOut | None = None
+    print_out: FileOut | None = None
+    commands: tuple[Command, ...] = ()
+    keys: tuple[Key, ...] = ()
+    shots: tuple[Shot, ...] = ()
+    fallback: bool = False
+    hidden: dict[str, str] = field(default_factory=dict)

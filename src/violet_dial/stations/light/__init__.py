@@ -1,0 +1,35 @@
+"""Light: the meter checked against reference light."""
+
+from violet_dial.services.keys import Key
+from violet_dial.services.station import Shot, Station
+from violet_dial.stations.light import check, state, table
+from violet_dial.stations.light.paper import paper
+
+STATION = Station(
+    name="Light",
+    page="violet_dial.stations.light.page:LightPage",
+    state=state.state,
+    next=state.next_of,
+    words=state.words,
+    finding=state.finding,
+    members=state.members,
+    paper=paper,
+    file_in=table.FILE_IN,
+    file_out=table.FILE_OUT,
+    commands=check.COMMANDS,
+    fallback=True,
+    opened=state.opened,
+    keys=(
+        Key(("F6",), "to the reference light", "to_reference", anywhere=True),
+        Key(("F7",), "to the needle reading", "to_reading", anywhere=True),
+        Key(("Left", "Right", "Home", "End"), "from reading to reading on the dial (F5 goes there)"),
+        Key(("Del",), "strike out the reading under the cursor on the dial"),
+        Key(("F4",), "set-up: reference chain, tolerance, adjuster, range"),
+        Key(("Ctrl+I", "Ctrl+E"), "readings in from CSV, out to CSV"),
+    ),
+    shots=(
+        Shot("light-even", "Kittiwake hand meter"),
+        Shot("light-falloff", "Fulmar exposure meter"),
+        Shot("light-150-percent", "Fulmar exposure meter", percent=150),
+    ),
+)

@@ -1,0 +1,139 @@
+"""Acts at Light: readings taken and struck out, the scale moved, something put right, the set-up changed."""
+
+from dataclasses import dataclass, replace
+
+from violet_dial.core.calibration.readings import Direction, Reading
+from violet_dial.core.errors import InvalidInput, NotEnoughData
+from violet_dial.core.light.chain import Chain, LuxMeter, ReferenceLight, reference_light
+from violet_dial.core.quantities import format_signed, parse_number
+from violet_dial.core.steady.samples import Capture
+from violet_dial.job.act import Done
+from violet_dial.job.changes import changes_said
+from violet_dial.job.document import Job
+from violet_dial.job.light import LightSetup, Run, TakenReading
+
+SAME_LIGHT_EV = 0.05  # a smaller change of the reference light is neither rising nor falling
+
+
+@dataclass(frozen=True)
+class TypedReading:
+    """What is typed at the Light station for one reading; ``direction`` None means: work it out."""
+
+    reference: str
+    indicated: str
+    direction: Direction | None = None
+    attitude: str = ""
+
+
+@dataclass(frozen=True)
+class UnderstoodReading:
+    """A typed reading as it will be taken."""
+
+    light: ReferenceLight
+    indicated_ev100: float
+    direction: Direction
+
+
+def understand_reading(job: Job, typed: TypedReading, capture: Capture | None = None) -> UnderstoodReading:
+    """What a typed reading means with this job's reference chain; a captured light brings its own uncertainty.
+
+    Raises
+    ------
+    InvalidInput
+        Reference or reading is not a number the chain can use.
+    """
+    light = reference_light(chain_with(job.light.setup.chain, capture), typed.reference)
+    indicated = parse_number(typed.indicated.strip().lower().removeprefix("ev").strip(), "Reading")
+    direction = typed.direction if typed.direction is not None else implied_direction(job, light.ev100)
+    return UnderstoodReading(light, indicated, direction)
+
+
+def chain_with(chain: Chain, capture: Capture | None) -> Chain:
+    """The chain with a lux meter's uncertainty as the instrument states it and the reading was noisy."""
+    if capture is None or not isinstance(chain.source, LuxMeter) or capture.value <= 0 or capture.u <= 0:
+        return chain
+    return replace(chain, source=replace(chain.source, u_relative=capture.u / capture.value))
+
+
+def implied_direction(job: Job, ev100: float) -> Direction:
+    """Rising or falling, from the light before; the same light again keeps its direction."""
+    readings = job.light.current.readings
+    if not readings:
+        return ""
+    change = ev100 - readings[-1].reading.reference_ev100
+    if abs(change) <= SAME_LIGHT_EV:
+        return readings[-1].reading.direction
+    return "rising" if change > 0 else "falling"
+
+
+def take_reading(job: Job, typed: TypedReading, at: str, capture: Capture | None = None) -> Done:
+    """One reading taken into the current run; ``capture`` when the light came from an instrument."""
+    understood = understand_reading(job, typed, capture)
+    light = understood.light
+    reading = Reading(
+        reference_ev100=light.ev100,
+        indicated_ev100=understood.indicated_ev100,
+        direction=understood.direction,
+        attitude=typed.attitude.strip(),
+        u_reference=light.u_stops,
+        u_reading=job.light.setup.u_reading,
+    )
+    opened = light.opened()
+    if capture is not None:
+        window = f"{len(capture.window)} samples" if capture.window else "one sample"
+        opened = (f"{capture.instrument}: {capture.value:.5g} lx, u {capture.u:.2g} lx, from {window}", *opened)
+    taken = TakenReading(reading, at, typed.reference.strip(), tuple(line for line in opened), capture)
+    how = f", {reading.direction}" if reading.direction else ""
+    held = f", {reading.attitude}" if reading.attitude else ""
+    reason = f"Ev {reading.reference_ev100:.1f} read {reading.indicated_ev100:.1f}{how}{held}"
+    return Done(_with_readings(job, (*job.light.current.readings, taken)), "Light", reason)
+
+
+def _with_readings(job: Job, readings: tuple[TakenReading, ...]) -> Job:
+    run = replace(job.light.current, readings=readings)
+    return replace(job, light=replace(job.light, runs=(*job.light.runs[:-1], run)))
+
+
+def add_readings(job: Job, readings: tuple[Reading, ...], source: str, at: str) -> Done:
+    """Readings from a file, after they were shown and accepted."""
+    taken = tuple(TakenReading(one, at) for one in readings)
+    job = _with_readings(job, (*job.light.current.readings, *taken))
+    return Done(job, "Light", f"{len(readings)} readings taken from {source}")
+
+
+def strike_reading(job: Job, index: int, at: str) -> Done:
+    """One reading of the current run left out; the log and undo still have it."""
+    readings = job.light.current.readings
+    if not 0 <= index < len(readings):
+        raise InvalidInput("Reading", index + 1, f"1 to {len(readings)}")
+    struck = readings[index].reading
+    left = readings[:index] + readings[index + 1 :]
+    reason = f"Reading at Ev {struck.reference_ev100:.1f} ({struck.indicated_ev100:.1f}) struck out"
+    return Done(_with_readings(job, left), "Light", reason)
+
+
+def record_adjustment(job: Job, shift_stops: float, how: str, at: str) -> Done:
+    """The scale was moved: the run so far stands as found, a new run begins."""
+    if not job.light.current.readings:
+        raise NotEnoughData("An adjustment", 0, 1)
+    run = Run(name=f"after shifting {format_signed(shift_stops)} stop", shift_stops=shift_stops)
+    light = replace(job.light, runs=(*job.light.runs, run))
+    reason = f"Scale shifted {format_signed(shift_stops)} stop" + (f": {how}" if how else "")
+    return Done(replace(job, light=light), "Light", reason)
+
+
+def record_repair(job: Job, what: str, at: str) -> Done:
+    """Something was put right: the run so far stands as it was, a new run begins."""
+    if not job.light.current.readings:
+        raise NotEnoughData("A repair to check", 0, 1)
+    light = replace(job.light, runs=(*job.light.runs, Run(name=f"after: {what}")))
+    return Done(replace(job, light=light), "Light", f"Put right: {what}")
+
+
+def change_setup(job: Job, setup: LightSetup, at: str) -> Done:
+    """How the meter is checked: film speed, chain, tolerance, adjuster, range. Readings taken keep their values."""
+    if setup.range_to_ev100 - setup.range_from_ev100 < 1:
+        expected = "a range of at least one stop, lower end first"
+        raise InvalidInput("Range", f"{setup.range_from_ev100:g} to {setup.range_to_ev100:g}", expected)
+    said = changes_said(job.light.setup, setup)
+    return Done(replace(job, light=replace(job.light, setup=setup)), "Light", f"Set-up: {said}")

@@ -1,0 +1,165 @@
+"""A meter's readings checked in one go: from CSV bytes to one judgement as plain data; the commands ``check`` and ``light``."""
+
+from argparse import ArgumentParser, Namespace
+from dataclasses import dataclass, field
+from pathlib import Path
+
+from violet_dial.core.calibration.assess import Assessment, Plan, assess
+from violet_dial.core.calibration.flags import Flag
+from violet_dial.core.calibration.models import PARAMETER_NAMES, ModelFit
+from violet_dial.core.calibration.readings import Tolerance
+from violet_dial.core.calibration.verdict import Verdict, decide
+from violet_dial.core.errors import InvalidInput
+from violet_dial.core.light.exposure import Constants
+from violet_dial.core.light.typed import convert_light
+from violet_dial.core.quantities import format_grouped, parse_number
+from violet_dial.services.plain import as_json, read_path
+from violet_dial.services.station import Command
+from violet_dial.stations.light.table import Defaults, ReadResult, read_readings
+
+PLACES = 6  # decimal places in the JSON; far below any uncertainty
+
+
+@dataclass(frozen=True)
+class CheckRequest:
+    """What to check and by what."""
+
+    data: bytes
+    plan: Plan = field(default_factory=Plan)
+    defaults: Defaults = field(default_factory=Defaults)
+
+
+def check_readings(request: CheckRequest) -> dict[str, object]:
+    """One JSON-ready object: readings, model, flags, adjustment, verdict, reason, rejected rows.
+
+    Raises
+    ------
+    InvalidInput
+        The file cannot be read, or no row of it could be used.
+    """
+    read = read_readings(request.data, request.defaults)
+    if not read.readings:
+        reason = read.rejected[0].reason if read.rejected else "no rows"
+        raise InvalidInput("Readings file", f"no usable row ({reason})", "at least one row with two numbers")
+    assessment = assess(read.readings, request.plan)
+    return _as_data(assessment, decide(assessment), read)
+
+
+def _as_data(a: Assessment, verdict: Verdict, read: ReadResult) -> dict[str, object]:
+    flags = a.flags
+    return {
+        "readings": [
+            {
+                "reference_ev100": one.reading.reference_ev100,
+                "indicated_ev100": one.reading.indicated_ev100,
+                "direction": one.reading.direction,
+                "attitude": one.reading.attitude,
+                "error_stops": _number(one.error_stops),
+                "expanded_uncertainty_stops": _number(one.expanded_uncertainty_stops),
+                "tolerance_stops": _number(one.tolerance_stops),
+                "state": one.state,
+            }
+            for one in a.readings
+        ],
+        "model": _model(a.model, a.fits, a.described),
+        "flags": {flag.name: _flag(flag) for flag in (flags.sticky, flags.imbalance, flags.erratic, flags.dead)},
+        "adjustment": {
+            "stops": _number(a.shift.stops),
+            "usable_from_ev100": _number(a.shift.usable_from_ev100),
+            "usable_to_ev100": _number(a.shift.usable_to_ev100),
+            "worst_error_stops": _number(a.shift.worst_error_stops),
+            "half_step_stops": _number(a.half_step.stops),
+            "third_step_stops": _number(a.third_step.stops),
+            "as_found_from_ev100": _number(a.as_found.usable_from_ev100),
+            "as_found_to_ev100": _number(a.as_found.usable_to_ev100),
+        },
+        "verdict": verdict.kind,
+        "reason": f"{verdict.headline}. {verdict.reason}",
+        "rejected": [{"line": row.line, "reason": row.reason} for row in read.rejected],
+    }
+
+
+def _number(value: float | None) -> float | None:
+    return None if value is None else round(float(value), PLACES) + 0.0
+
+
+def _model(model: ModelFit | None, fits: tuple[ModelFit, ...], described: bool) -> dict[str, object]:
+    weights = {fit.kind: _number(fit.weight) for fit in fits}
+    needs = {fit.kind: fit.need for fit in fits if not fit.fitted}
+    if model is None:
+        return {"kind": None, "parameters": {}, "weights": weights, "readings_needed": needs, "described": False}
+    values = zip(PARAMETER_NAMES[model.kind], model.parameters, model.uncertainties, strict=True)
+    parameters: dict[str, float | None] = {}
+    for name, value, uncertainty in values:
+        parameters[name] = _number(value)
+        parameters[f"u_{name}"] = _number(uncertainty)
+    if model.kind == "slope":
+        parameters["centre_ev100"] = _number(model.centre_ev100)
+    return {
+        "kind": model.kind,
+        "parameters": parameters,
+        "weights": weights,
+        "readings_needed": needs,
+        "described": described,
+        "chi_squared": _number(model.chi2),
+    }
+
+
+def _flag(flag: Flag) -> dict[str, object]:
+    return {
+        "raised": flag.raised,
+        "figure": _number(flag.figure),
+        "expanded_uncertainty": _number(flag.expanded_uncertainty),
+        "unit": flag.unit,
+        "explanation": flag.arithmetic or f"not told: needs {flag.missing}",
+    }
+
+
+def _check_arguments(parser: ArgumentParser) -> None:
+    parser.add_argument("file", type=Path)
+    parser.add_argument("--json", action="store_true", help="one JSON object")
+    parser.add_argument("--tolerance", default="1/3", metavar="STOPS", help="mid-range tolerance (default 1/3)")
+    parser.add_argument(
+        "--tolerance-ends", metavar="STOPS", help="tolerance at the ends (default 1/2, or --tolerance if larger)"
+    )
+    parser.add_argument("--u-reference", default="0.05", metavar="STOPS", help="standard uncertainty of the reference")
+    parser.add_argument("--u-reading", default="0.06", metavar="STOPS", help="standard uncertainty of one reading")
+
+
+def _check(options: Namespace) -> int:
+    middle = parse_number(options.tolerance, "--tolerance")
+    given = options.tolerance_ends
+    ends = max(1 / 2, middle) if given is None else parse_number(given, "--tolerance-ends")
+    u_reference = parse_number(options.u_reference, "--u-reference")
+    defaults = Defaults(u_reference, parse_number(options.u_reading, "--u-reading"))
+    plan = Plan(tolerance=Tolerance(middle, ends))
+    result = check_readings(CheckRequest(read_path(options.file), plan, defaults))
+    print(as_json(result) if options.json else f"{result['verdict']}: {result['reason']}")
+    return 0
+
+
+def _light_arguments(parser: ArgumentParser) -> None:
+    parser.add_argument("value", help="for instance 'EV 12', '512 cd/m2', '10240 lx', 'f/8 1/125'")
+    parser.add_argument("--iso", default="100", help="arithmetic film speed (default 100)")
+    parser.add_argument("-k", default="12.5", help="meter constant K, cd s/m² (default 12.5)")
+    parser.add_argument("-c", default="250", help="meter constant C, lx s (default 250)")
+    parser.add_argument("--json", action="store_true", help="one JSON object")
+
+
+def _light(options: Namespace) -> int:
+    constants = Constants(parse_number(options.k, "K"), parse_number(options.c, "C"))
+    light = convert_light(options.value, parse_number(options.iso, "Film speed"), constants)
+    if options.json:
+        print(as_json(light.as_json()))
+        return 0
+    print(f"{light.understood}: EV100 {light.ev100:.2f}, EV {light.ev:.2f} at ISO {light.film_speed:g}")
+    print(f"{format_grouped(light.luminance_cd_m2, 3)} cd/m² (K {light.k_cd_s_m2:g})")
+    print(f"{format_grouped(light.illuminance_lx, 2)} lx (C {light.c_lx_s:g})")
+    print(", ".join(f"{row['aperture']} {row['time_mark']}" for row in light.settings))
+    return 0
+
+
+COMMANDS = (
+    Command("check", "judge a meter from a CSV of readings", _check_arguments, _check),
+    Command("light", "convert one light quantity to all others", _light_arguments, _light),
+)

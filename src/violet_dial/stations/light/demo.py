@@ -1,0 +1,78 @@
+"""Invented meters with known faults, read with honest noise, and how they are read in the demo jobs."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from violet_dial.core.calibration.models import high_compression, low_falloff, low_lift
+from violet_dial.core.calibration.readings import Direction
+from violet_dial.core.light.chain import TrustedMeter
+from violet_dial.job.act import Act
+from violet_dial.job.light import LightSetup
+from violet_dial.services.doing import Doing
+from violet_dial.services.judge import judge
+from violet_dial.stations.light.acts import TypedReading, change_setup, record_adjustment, take_reading
+
+
+@dataclass(frozen=True)
+class SimulatedMeter:
+    """A meter with known truth, in stops: even offset, shapes (None: absent), stick and scatter.
+
+    A sticky pointer reads low by half of ``stick_stops`` with rising light and high by half with falling.
+    """
+
+    offset_stops: float = 0.0
+    slope_stops_per_ev: float = 0.0
+    dark_falloff_ev100: float | None = None
+    dark_lift_ev100: float | None = None
+    bright_ev100: float | None = None
+    stick_stops: float = 0.0
+    scatter_stops: float = 0.05
+
+    def true_error(self, ev100: float) -> float:
+        """Error in stops at a light, without scatter."""
+        x = np.array([ev100])
+        error = self.offset_stops + self.slope_stops_per_ev * (ev100 - 10.0)
+        if self.dark_falloff_ev100 is not None:
+            error += float(low_falloff(x, self.dark_falloff_ev100)[0])
+        if self.dark_lift_ev100 is not None:
+            error += float(low_lift(x, self.dark_lift_ev100)[0])
+        if self.bright_ev100 is not None:
+            error += float(high_compression(x, self.bright_ev100)[0])
+        return error
+
+    def read(self, ev100: float, direction: Direction, rng: np.random.Generator) -> float:
+        """What the pointer shows at a light, in EV100."""
+        stick = {"rising": -0.5, "falling": 0.5, "": 0.0}[direction] * self.stick_stops
+        return ev100 + self.true_error(ev100) + stick + float(rng.normal(0.0, self.scatter_stops))
+
+
+def set_up(on: Doing, setup: LightSetup) -> None:
+    """How the meter is checked."""
+    on.do(lambda job, at: change_setup(job, setup, at))
+
+
+def read_both_ways(
+    on: Doing, meter: SimulatedMeter, rng: np.random.Generator, rising: tuple[float, ...], falling: tuple[float, ...]
+) -> None:
+    """Readings at lights in EV100, with rising and then with falling light."""
+    source = on.job.light.setup.chain.source
+    ways: tuple[tuple[Direction, tuple[float, ...]], ...] = (("rising", rising), ("falling", falling))
+    for direction, lights in ways:
+        for ev100 in lights:
+            shown = meter.read(ev100, direction, rng)
+            trusted = isinstance(source, TrustedMeter)
+            reference = f"{ev100 + source.known_error_stops:.2f}" if trusted else f"{2.5 * 2**ev100:.0f}"  # type: ignore[union-attr]
+            on.do(reading(TypedReading(reference, f"{shown:.1f}", direction)))
+
+
+def reading(typed: TypedReading) -> Act:
+    """The act of taking a typed reading."""
+    return lambda job, at: take_reading(job, typed, at)
+
+
+def adjusted(on: Doing, how: str) -> float:
+    """The scale moved as advised; by how many stops."""
+    shift = judge(on.job).assessment.shift.stops
+    on.do(lambda job, at: record_adjustment(job, shift, how, at))
+    return shift

@@ -1,0 +1,264 @@
+"""The dial on the screen: a widget of its own, walked by keys, each reading said in a sentence."""
+
+import math
+
+from PySide6.QtCore import QEvent, QLineF, QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import (
+    QAccessible,
+    QAccessibleEvent,
+    QFocusEvent,
+    QHelpEvent,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPainterPath,
+    QPaintEvent,
+    QPen,
+    QPixmap,
+)
+from PySide6.QtWidgets import QSizePolicy, QToolTip, QWidget
+
+from violet_dial.core.calibration.assess import JudgedReading
+from violet_dial.core.quantities import format_signed
+from violet_dial.kit.marks import MarkStamps
+from violet_dial.kit.theme.colours import Role as ColourRole
+from violet_dial.kit.theme.look import Look
+from violet_dial.report.dial import LABEL_RADIUS, OUTER_RADIUS, Dial, Line, Points, Role, reading_sentence
+
+LINE_COLOURS: dict[Role, ColourRole] = {
+    "tolerance": "band", "zero": "violet", "limit": "line", "found": "ink", "after": "within",
+    "tick": "quiet", "bar": "quiet", "needle": "violet",
+}  # fmt: skip
+LINE_WIDTHS: dict[Role, float] = {
+    "tolerance": 0, "zero": 1.6, "limit": 1, "found": 1.8, "after": 1.8, "tick": 1.4, "bar": 1.1, "needle": 3,
+}  # fmt: skip
+STILL: frozenset[Role] = frozenset({"zero", "limit", "tick"})
+BELOW = 0.12  # part of the radius kept free under the centre
+NEAR_PX = 14
+
+
+class DialView(QWidget):
+    """Draws a `Dial` and moves a cursor along its readings.
+
+    Left and Right move in the order of the light, Home and End to the ends. ``selected`` carries the index of the
+    reading in the assessment, -1 for none.
+    """
+
+    selected = Signal(int)
+
+    def __init__(self, look: Look) -> None:
+        super().__init__()
+        self._look = look
+        self._dial = Dial((), (), (), (), None)
+        self._readings: tuple[JudgedReading, ...] = ()
+        self._order: list[int] = []
+        self._cursor = -1
+        self._moving: tuple[Line, ...] = ()
+        self._plate = QPixmap()
+        self._plate_key: object = None
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
+        self.setMinimumHeight(150)
+        self.setMouseTracking(True)
+        self.setAccessibleName("Dial, no readings yet")
+        look.changed.connect(self.update)
+
+    @property
+    def cursor_index(self) -> int:
+        """Index of the reading under the cursor; -1 when there is none."""
+        return self._cursor
+
+    def begin(self) -> None:
+        """Another job: the cursor goes to its newest reading when it is shown."""
+        self._readings, self._cursor = (), -1
+
+    def show_dial(self, dial: Dial, readings: tuple[JudgedReading, ...]) -> None:
+        """Show new geometry; the cursor goes to the newest reading when one came."""
+        came = len(readings) > len(self._readings)
+        self._dial, self._readings = dial, readings
+        self._moving = tuple(line for line in dial.lines if line.role not in STILL)
+        self._order = sorted(range(len(readings)), key=lambda index: (readings[index].reading.reference_ev100, index))
+        if came or self._cursor >= len(readings):
+            self._cursor = len(readings) - 1
+        self._say()
+        self.update()
+
+    def select(self, index: int) -> None:
+        """Put the cursor on a reading."""
+        if index != self._cursor and -1 <= index < len(self._readings):
+            self._cursor = index
+            self._say()
+            self.selected.emit(index)
+            self.update()
+
+    def _say(self) -> None:
+        """Tell a screen reader what the cursor is on."""
+        if 0 <= self._cursor < len(self._readings):
+            place = f"Reading {self._order.index(self._cursor) + 1} of {len(self._readings)}. "
+            self.setAccessibleName(place + reading_sentence(self._readings[self._cursor]))
+        else:
+            self.setAccessibleName("Dial, no readings yet")
+        QAccessible.updateAccessibility(QAccessibleEvent(self, QAccessible.Event.NameChanged))
+
+    def sizeHint(self) -> QSize:
+        return QSize(self._look.px(500), self._look.px(132))  # small: it takes whatever room is left
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if not self._order:
+            super().keyPressEvent(event)
+            return
+        place = self._order.index(self._cursor) if self._cursor in self._order else -1
+        moves = {
+            Qt.Key.Key_Right: place + 1,
+            Qt.Key.Key_Left: max(place - 1, 0),
+            Qt.Key.Key_Home: 0,
+            Qt.Key.Key_End: len(self._order) - 1,
+        }
+        target = moves.get(Qt.Key(event.key()))
+        if target is None:
+            super().keyPressEvent(event)
+            return
+        self.select(self._order[min(target, len(self._order) - 1)])
+
+    def focusInEvent(self, event: QFocusEvent) -> None:
+        self.update()
+        super().focusInEvent(event)
+
+    def _near(self, position: QPointF) -> int:
+        """Index of the reading whose mark is under the pointer; -1 for none."""
+        centre, radius = self._frame()
+        best, found = float(NEAR_PX**2), -1
+        for mark in self._dial.marks:
+            x, y = centre.x() + mark.x * radius - position.x(), centre.y() - mark.y * radius - position.y()
+            if mark.index >= 0 and x * x + y * y < best:
+                best, found = x * x + y * y, mark.index
+        return found
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        if (found := self._near(event.position())) >= 0:
+            self.select(found)
+
+    def event(self, event: QEvent) -> bool:
+        if event.type() == QEvent.Type.ToolTip and isinstance(event, QHelpEvent):
+            found = self._near(QPointF(event.pos()))
+            if found >= 0:
+                one = self._readings[found]
+                QToolTip.showText(event.globalPos(), f"{reading_sentence(one)}\n{one.arithmetic}", self)
+            else:
+                QToolTip.hideText()
+            return True
+        return super().event(event)
+
+    def _frame(self) -> tuple[QPointF, float]:
+        """Centre of the dial and its radius in pixels."""
+        by_width = (self.width() - 2 * self._look.px(14)) / (2 * OUTER_RADIUS)
+        by_height = (self.height() - 8) / (OUTER_RADIUS + BELOW)
+        radius = max(min(by_width, by_height), 20.0)
+        used = radius * (OUTER_RADIUS + BELOW)
+        return QPointF(self.width() / 2, (self.height() - used) / 2 + radius * OUTER_RADIUS), radius
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        centre, radius = self._frame()
+        painter.drawPixmap(0, 0, self._ground_plate(centre, radius))
+        needle = (self._dial.needle,) if self._dial.needle else ()
+        self._paint_lines(painter, (centre, radius), self._moving + needle)
+        stamps = MarkStamps(self._look, self._look.px(6.5), self.devicePixelRatioF())
+        for mark in self._dial.marks:
+            stamps.draw(painter, QPointF(centre.x() + mark.x * radius, centre.y() - mark.y * radius), mark.state)
+        self._paint_cursor(painter, centre, radius)
+        self._paint_readout(painter, centre, radius)
+
+    def _ground_plate(self, centre: QPointF, radius: float) -> QPixmap:
+        """What stays the same from reading to reading (ring, limits, scale), painted once."""
+        ratio = self.devicePixelRatioF()
+        still = tuple(line for line in self._dial.lines if line.role in STILL)
+        key = (self.size().toTuple(), ratio, self._look.percent, self._look.theme, still, self._dial.areas)
+        if key != self._plate_key:
+            self._plate_key = key
+            self._plate = QPixmap(self.size() * ratio)
+            self._plate.setDevicePixelRatio(ratio)
+            self._plate.fill(Qt.GlobalColor.transparent)
+            painter = QPainter(self._plate)
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            for area in self._dial.areas:
+                painter.fillPath(_path(area.points, centre, radius), self._look.colour(LINE_COLOURS[area.role]))
+            self._paint_lines(painter, (centre, radius), still)
+            self._paint_labels(painter, centre, radius)
+            painter.end()
+        return self._plate
+
+    def _paint_lines(self, painter: QPainter, frame: tuple[QPointF, float], lines: tuple[Line, ...]) -> None:
+        """Curves one by one, straight lines of one kind together."""
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        straight: dict[Role, list[QLineF]] = {}
+        x0, y0, radius = frame[0].x(), frame[0].y(), frame[1]
+        for line in lines:
+            if len(line.points) == 2 and not line.dashed:
+                (xa, ya), (xb, yb) = line.points
+                at = QLineF(x0 + xa * radius, y0 - ya * radius, x0 + xb * radius, y0 - yb * radius)
+                straight.setdefault(line.role, []).append(at)
+                continue
+            painter.setPen(self._pen(line.role, line.dashed))
+            painter.drawPath(_path(line.points, *frame))
+        for role, together in straight.items():
+            painter.setPen(self._pen(role, False))
+            painter.drawLines(together)
+
+    def _pen(self, role: Role, dashed: bool) -> QPen:
+        style = Qt.PenStyle.DashLine if dashed else Qt.PenStyle.SolidLine
+        return QPen(self._look.colour(LINE_COLOURS[role]), LINE_WIDTHS[role], style)
+
+    def _paint_labels(self, painter: QPainter, centre: QPointF, radius: float) -> None:
+        painter.setFont(self._look.font(12))
+        painter.setPen(self._look.colour("quiet"))
+        half = self._look.px(24)
+        numbers = [label for label in self._dial.labels if label.text.isdigit()]
+        room = math.pi * LABEL_RADIUS * radius / max(len(numbers), 1)
+        crowded = room < 1.35 * painter.fontMetrics().horizontalAdvance("10")
+        for label in self._dial.labels:
+            if crowded and label.text.isdigit() and int(label.text) % 2:
+                continue
+            x, y = centre.x() + label.x * radius, centre.y() - label.y * radius
+            box = QRectF(x - half, y - half / 2, 2 * half, half)
+            painter.drawText(box, Qt.AlignmentFlag.AlignCenter, label.text)
+
+    def _paint_cursor(self, painter: QPainter, centre: QPointF, radius: float) -> None:
+        marks = [mark for mark in self._dial.marks if mark.index == self._cursor >= 0]
+        for mark in marks:
+            at = QPointF(centre.x() + mark.x * radius, centre.y() - mark.y * radius)
+            ring = self._look.px(11)
+            painter.setPen(QPen(self._look.colour("violet"), 3 if self.hasFocus() else 1.6))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawEllipse(at, ring, ring)
+
+    def _paint_readout(self, painter: QPainter, centre: QPointF, radius: float) -> None:
+        """The reading under the cursor in large figures, in the free middle of the dial."""
+        if not 0 <= self._cursor < len(self._readings):
+            return
+        one = self._readings[self._cursor]
+        large = min(radius * 0.20, self._look.px(46))
+        font = self._look.font(14, True)
+        font.setPixelSize(max(int(large), 12))
+        painter.setFont(font)
+        painter.setPen(self._look.colour("ink"))
+        box = QRectF(centre.x() - radius * 0.5, centre.y() - large * 1.75, radius, large * 1.25)
+        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, format_signed(one.error_stops))
+        painter.setFont(self._look.font(12))
+        painter.setPen(self._look.colour("quiet"))
+        text = f"± {one.expanded_uncertainty_stops:.2f} stop at Ev {one.reading.reference_ev100:.1f}"
+        if painter.fontMetrics().horizontalAdvance(text) > radius * 0.8:
+            text = f"at Ev {one.reading.reference_ev100:.1f}"
+        tall = painter.fontMetrics().height()
+        top = min(box.bottom(), centre.y() + radius * BELOW * 0.9 - tall)
+        under = QRectF(centre.x() - radius * 0.5, top, radius, tall)
+        painter.drawText(under, Qt.AlignmentFlag.AlignHCenter | Qt.AlignmentFlag.AlignTop, text)
+
+
+def _path(points: Points, centre: QPointF, radius: float) -> QPainterPath:
+    """Points of the dial as a path on the screen."""
+    drawn = QPainterPath(QPointF(centre.x() + points[0][0] * radius, centre.y() - points[0][1] * radius))
+    for x, y in points[1:]:
+        drawn.lineTo(centre.x() + x * radius, centre.y() - y * radius)
+    return drawn

@@ -1,0 +1,319 @@
+"""Light: the dial, the strip of readings, the verdict, the sum behind the reading under the cursor, and its bar."""
+
+from dataclasses import replace
+
+from PySide6.QtCore import Qt, Slot
+from PySide6.QtGui import QKeyEvent, QResizeEvent
+from PySide6.QtWidgets import QHBoxLayout, QPushButton, QSizePolicy, QVBoxLayout
+
+from violet_dial.core.errors import InvalidInput
+from violet_dial.core.quantities import format_grouped, parse_number
+from violet_dial.core.steady.samples import Capture, Function
+from violet_dial.job.document import Job
+from violet_dial.job.light import Run
+from violet_dial.kit.cards import card, labelled, scrolled
+from violet_dial.kit.form import combo
+from violet_dial.kit.over import open_over
+from violet_dial.kit.page import House, StationPage
+from violet_dial.report.dial import needle_at
+from violet_dial.services import live
+from violet_dial.services.judge import judge_run
+from violet_dial.services.next import NextAct
+from violet_dial.services.station import Section
+from violet_dial.stations.light.acts import strike_reading, take_reading, understand_reading
+from violet_dial.stations.light.bar_state import ATTITUDE, DIRECTION, READING, REFERENCE, typed_reading, understand_bar
+from violet_dial.stations.light.dial_view import DialView
+from violet_dial.stations.light.reading_strip import ReadingStrip
+from violet_dial.stations.light.setup_window import LightSetupWindow
+from violet_dial.stations.light.state import SUM_TITLE, LightShown, next_of, reference_text, shown
+from violet_dial.stations.light.sum import explain
+
+ROOMY_PERCENT = 125  # larger text leaves the head no room for how the meter is checked; F4 shows it
+
+
+class LightPage(StationPage):
+    """Shows one run of the job; only the current run takes readings. The bar has the light and the needle read by eye."""
+
+    sets_up = True
+
+    def __init__(self, house: House) -> None:
+        super().__init__()
+        self._house, self._look = house, house.look
+        self._job: Job | None = None
+        self._run = -1
+        self._now: float | None = None
+        self._ready = False
+        self._aimed = ""  # the light that was put in for Next
+        self._captured: tuple[str, Capture] | None = None  # a light put in by an instrument, with the text it was
+        self.shown: LightShown | None = None
+        self.headline = labelled("", "verdict", True)
+        self.reason = labelled("", "quiet", True)
+        self.flags = labelled("", "small", True)
+        self.setup = QPushButton()
+        self.setup.setProperty("role", "link")
+        self.runs = combo("Run shown", ())
+        self.runs.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Fixed)
+        self.runs.setMinimumWidth(150)
+        self.dial = DialView(self._look)
+        self.strip = ReadingStrip(self._look)
+        self.sum = labelled("", "small", True)
+        self._build()
+
+    def _build(self) -> None:
+        frame, inside = card()
+        inside.setSpacing(3)
+        top = QHBoxLayout()
+        top.addWidget(labelled("Against reference light", "small"))
+        top.addWidget(self.runs)
+        top.addStretch(1)
+        top.addWidget(self.setup)
+        inside.addLayout(top)
+        for item in (self.headline, self.reason, self.flags):
+            inside.addWidget(item)
+        inside.addWidget(self.dial, 1)
+        inside.addWidget(self.strip)
+        inside.addWidget(self.sum)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.addWidget(scrolled(frame))
+        self._look.changed.connect(self._fit)
+        self.setup.clicked.connect(self.set_up)
+        self.runs.activated.connect(self._choose_run)
+        self.dial.selected.connect(self._to_reading)
+        self.strip.chosen.connect(self.dial.select)
+        self.strip.light_chosen.connect(self.aim_at)
+
+    # what is shown
+
+    def begin(self, job: Job) -> None:
+        self._run, self._now, self._aimed, self._captured = -1, None, "", None
+        self.dial.begin()
+        self.strip.begin()
+        for key, text in ((REFERENCE, ""), (READING, ""), (DIRECTION, "by itself"), (ATTITUDE, "not noted")):
+            self._house.bar.put(key, text)
+
+    def show_job(self, job: Job) -> None:
+        """Show the job; a new run comes to the front by itself."""
+        before, self._job = self._job, job
+        if before is None or before.job_id != job.job_id or len(before.light.runs) != len(job.light.runs):
+            self._run = -1
+        self._draw()
+        self.understand()
+
+    def _draw(self) -> None:
+        """Draw all that the page shows."""
+        if self._job is None:
+            return
+        one = self.shown = shown(self._job, self._run, self._now)
+        self.headline.setText(one.headline)
+        self.reason.setText(one.reason)
+        self.flags.setText(one.flags)
+        if [self.runs.itemText(at) for at in range(self.runs.count())] != list(one.runs):
+            self.runs.clear()
+            self.runs.addItems(one.runs)
+        self.runs.setCurrentIndex(one.run)
+        self.runs.setVisible(len(one.runs) > 1)
+        self.dial.show_dial(one.dial, one.readings)
+        self.strip.show_slots(one.slots, self.dial.cursor_index)
+        self.sum.setText(one.sum_of(self.dial.cursor_index))
+        self._fit()
+
+    @Slot()
+    def _fit(self) -> None:
+        """Large text leaves the dial its room: the small lines go first (F3 has them), then the page scrolls."""
+        roomy = self.height() > self._look.px(500)
+        said = f"{self.shown.setup}   " if self.shown and self._look.percent <= ROOMY_PERCENT else ""
+        self.setup.setText(f"{said}Set-up  F4")
+        self.flags.setVisible(roomy)
+        self.sum.setVisible(roomy)
+        self.dial.setMinimumHeight(self._look.px(150 if roomy else 124))
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self._fit()
+
+    def _show_now(self, ev100: float | None) -> None:
+        """Where the meter shows now, as typed: the needle of the dial alone is drawn again."""
+        if self._job is None or self.shown is None or ev100 == self._now:
+            return
+        self._now = ev100
+        if self.shown.run != len(self.shown.runs) - 1:
+            return
+        needle = needle_at(judge_run(self._job, self.shown_run).assessment, ev100)
+        self.shown = replace(self.shown, dial=replace(self.shown.dial, needle=needle))
+        self.dial.show_dial(self.shown.dial, self.shown.readings)
+
+    @property
+    def shown_run(self) -> Run:
+        """The run on the page."""
+        runs = self._job.light.runs if self._job else (Run(),)
+        return runs[self.shown.run if self.shown and self.shown.run < len(runs) else -1]
+
+    @property
+    def part(self) -> Run:
+        return self.shown_run
+
+    @Slot(int)
+    def _to_reading(self, index: int) -> None:
+        self.strip.set_cursor(index)
+        self.sum.setText(self.shown.sum_of(index) if self.shown else "")
+
+    @Slot(int)
+    def _choose_run(self, index: int) -> None:
+        self._run = index
+        self._draw()
+
+    def opened(self) -> tuple[str, tuple[Section, ...]] | None:
+        if self._job is None:
+            return None
+        run = self.shown_run
+        return SUM_TITLE, explain(self._job, run, judge_run(self._job, run), self.dial.cursor_index)
+
+    # keys and acts
+
+    def focus_first(self) -> None:
+        self._house.bar.focus_field(READING)
+
+    def to_reference(self) -> None:
+        """The keys to the reference light."""
+        self._house.bar.focus_field(REFERENCE)
+
+    def to_reading(self) -> None:
+        """The keys to the needle read by eye."""
+        self._house.bar.focus_field(READING)
+
+    def to_picture(self) -> None:
+        self.dial.setFocus()
+
+    @Slot()
+    def set_up(self) -> None:
+        if self._job is not None:
+            window = LightSetupWindow(self, self._look, self._job.light.setup)
+            window.accepted.connect(lambda: self._house.perform(window.act()))
+            open_over(window)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        index = self.dial.cursor_index
+        last = self.shown is not None and self.shown.run == len(self.shown.runs) - 1
+        if event.key() == Qt.Key.Key_Delete and last and index >= 0:
+            self._house.perform(lambda job, at: strike_reading(job, index, at))
+            return
+        super().keyPressEvent(event)
+
+    # the bar
+
+    def _values(self) -> dict[str, str]:
+        return {key: self._house.bar.value(key) for key in (REFERENCE, READING, DIRECTION, ATTITUDE)}
+
+    @property
+    def typed_ready(self) -> bool:
+        return self._ready
+
+    def understand(self) -> None:
+        if self._job is None:
+            return
+        understood = understand_bar(self._job, self._values(), self._capture)
+        self._ready = understood.state.ready
+        self._house.bar.show_bar(understood.state)
+        self._show_now(understood.indicated_ev100)
+
+    def follow(self, act: NextAct) -> None:
+        """Put in the light Next asks for, unless the person typed another."""
+        bar = self._house.bar
+        if act.kind == "read" and bar.value(REFERENCE) in ("", self._aimed):
+            self._aimed = act.reference
+            bar.put(REFERENCE, act.reference)
+            bar.put(DIRECTION, act.direction or "by itself")
+            self.understand()
+            self.changed.emit()
+
+    @Slot(float)
+    def aim_at(self, ev100: float) -> None:
+        """Put in a chosen light, ready for its reading."""
+        if self._job is None:
+            return
+        try:
+            self._aimed = reference_text(self._job, ev100)
+        except InvalidInput as error:
+            self._house.say(str(error))
+            return
+        self._house.bar.put(REFERENCE, self._aimed)
+        self._house.bar.put(DIRECTION, "by itself")
+        self.understand()
+        self.changed.emit()
+        self.focus_first()
+
+    def take_typed(self) -> None:
+        """Take the reading; what cannot be understood is said and kept in its field."""
+        if self._job is None:
+            return
+        typed, capture = typed_reading(self._values()), self._capture
+        try:
+            understand_reading(self._job, typed, capture)
+        except InvalidInput as error:
+            self._house.say(str(error))
+            self._house.bar.focus_field(REFERENCE if error.field == "Reference" else READING)
+            return
+        if self._house.perform(lambda job, at: take_reading(job, typed, at, capture)):
+            self._captured = None
+            self._aimed = typed.reference
+            self._house.bar.put(READING, "")
+            self._house.bar.put(DIRECTION, "by itself")
+            act = next_of(self._job, None)
+            if act is not None:
+                self.follow(act)
+            self.understand()
+            self.focus_first()
+
+    # live instruments
+
+    @property
+    def looks_at(self) -> Function:
+        return "lux"
+
+    @property
+    def aimed_lx(self) -> float:
+        """The light asked for next, when it is set by a lux meter; 0 when it is not."""
+        if self._job is None or self._job.light.setup.chain.source.kind != "lux meter" or not self._aimed:
+            return 0.0
+        try:
+            return parse_number(self._aimed, "Reference")
+        except InvalidInput:
+            return 0.0
+
+    @property
+    def slot(self) -> live.Slot | None:
+        return live.Slot("reference light", "lux", self.aimed_lx) if self.aimed_lx > 0 else None
+
+    @property
+    def slot_missing(self) -> str:
+        return "no lux meter in the chain: F4"
+
+    @property
+    def awaits(self) -> str:
+        return "light taken: type what the needle shows" if self._capture is not None else ""
+
+    @property
+    def _capture(self) -> Capture | None:
+        """The instrument's light, as long as the field still says it."""
+        if self._captured is None or self._captured[0] != self._house.bar.value(REFERENCE):
+            return None
+        return self._captured[1]
+
+    def put_capture(self, capture: Capture) -> bool:
+        """Put in the light an instrument measured; the needle is typed next."""
+        text = format_grouped(capture.value, 0 if capture.value >= 1000 else 2).replace("\u00a0", " ")
+        self._captured = (text, capture)
+        self._house.bar.put(REFERENCE, text)
+        self.understand()
+        self.focus_first()
+        return True
+
+    def drop_capture(self) -> bool:
+        """Take back a light an instrument put in, before the needle was read."""
+        if self._capture is None:
+            return False
+        self._captured = None
+        self._house.bar.put(REFERENCE, self._aimed)
+        self.understand()
+        return True

@@ -1,0 +1,103 @@
+"""A judgement opened to its arithmetic, section by section, with the values put in."""
+
+from violet_dial.core.calibration.assess import Assessment
+from violet_dial.core.calibration.flags import Flag
+from violet_dial.core.calibration.models import PARAMETER_NAMES, ModelFit
+from violet_dial.core.calibration.verdict import SHAPE_WORDS, describe_model
+from violet_dial.core.quantities import format_signed
+from violet_dial.job.document import Job
+from violet_dial.job.light import Run
+from violet_dial.services.captures import capture_lines
+from violet_dial.services.judge import Judgement
+from violet_dial.services.station import Section
+
+PARAMETER_WORDS = {
+    "offset_stops": "offset, stop", "slope_stops_per_ev": "slope, stop per Ev", "dark_ev100": "dark end, Ev",
+    "bright_ev100": "bright end, Ev",
+}  # fmt: skip
+
+
+def explain(job: Job, run: Run, judgement: Judgement, reading: int = -1) -> tuple[Section, ...]:
+    """Every step from the readings to the verdict; ``reading`` is the one under the cursor, -1 for none."""
+    a = judgement.assessment
+    sections: list[Section] = []
+    if 0 <= reading < len(a.readings):
+        taken = run.readings[reading]
+        behind = capture_lines(taken.capture) if taken.capture else ()
+        sections.append(("This reading", (*taken.reference_sum, a.readings[reading].arithmetic, *behind)))
+    sections.append(("Verdict", (judgement.verdict.headline, judgement.verdict.reason)))
+    sections.append(("Shapes compared (AICc = χ² + 2k + 2k(k+1)/(n−k−1); lower is better)", _models(a)))
+    sections.append(("Flags", tuple(_flag(flag) for flag in _flags(a))))
+    sections.append(("Best single shift", _shift(a)))
+    sections.append(("Each light, from all readings together", _levels(a)))
+    asked = judgement.next_reading
+    sections.append(("Next reading", tuple(line for line in (asked.reason, asked.arithmetic) if line)))
+    return tuple(sections)
+
+
+def _models(a: Assessment) -> tuple[str, ...]:
+    lines = [_model(fit) for fit in a.fits]
+    if a.model is not None:
+        lines.append(f"Chosen: {describe_model(a.model)}.")
+        if not a.described:
+            lines.append("It does not describe the readings (chance below 0.001); plain means of each light are used.")
+    return tuple(lines)
+
+
+def _model(fit: ModelFit) -> str:
+    name = SHAPE_WORDS[fit.kind]
+    if fit.aicc is None:
+        return f"{name}: too few readings, needs {fit.need}"
+    values = zip(PARAMETER_NAMES[fit.kind], fit.parameters, fit.uncertainties, strict=True)
+    said = ", ".join(
+        f"{PARAMETER_WORDS[one]} {round(value, 2) + 0.0:.2f} (u {u:.2f})".replace("-", "−") for one, value, u in values
+    )
+    return f"{name}: χ² {fit.chi2:.1f}, AICc {fit.aicc:.1f}, weight {fit.weight:.2f}{'; ' + said if said else ''}"
+
+
+def _flags(a: Assessment) -> tuple[Flag, ...]:
+    return (a.flags.sticky, a.flags.imbalance, a.flags.erratic, a.flags.dead)
+
+
+def _flag(flag: Flag) -> str:
+    if flag.raised is None:
+        return f"{flag.name}: not told, needs {flag.missing}"
+    return f"{flag.name}: {'yes' if flag.raised else 'no'}. {flag.arithmetic}"
+
+
+def flag_line(a: Assessment) -> str:
+    """The four flags in one short line."""
+    names = {"sticky": "sticking", "imbalance": "balance", "erratic": "scatter", "dead": "follows the light"}
+    good = {"sticky": "none", "imbalance": "good", "erratic": "as stated", "dead": "yes"}
+    bad = {"sticky": "sticks", "imbalance": "off", "erratic": "too large", "dead": "no"}
+    words = []
+    for flag in _flags(a):
+        state = "not tested" if flag.raised is None else bad[flag.name] if flag.raised else good[flag.name]
+        words.append(f"{names[flag.name]}: {state}")
+    return "  ·  ".join(words)
+
+
+def _shift(a: Assessment) -> tuple[str, ...]:
+    lines = []
+    for name, shift in (
+        ("as found", a.as_found), ("advised", a.shift), ("free", a.free_shift),
+        ("in half stops", a.half_step), ("in third stops", a.third_step),
+    ):  # fmt: skip
+        if shift.usable_from_ev100 is None or shift.usable_to_ev100 is None:
+            lines.append(f"{name} ({format_signed(shift.stops)} stop): no light within tolerance")
+            continue
+        span = f"Ev {shift.usable_from_ev100:.1f} to {shift.usable_to_ev100:.1f}"
+        lines.append(f"{name} ({format_signed(shift.stops)} stop): {span}, worst {shift.worst_error_stops:.2f} stop")
+    for way in a.instructions:
+        left = f", leaves {format_signed(way.left_stops)} stop" if abs(way.left_stops) > 0.005 else ""
+        lines.append(f"in {way.unit}: {way.text}{left}")
+    lines.append(a.travel.text)
+    return tuple(lines)
+
+
+def _levels(a: Assessment) -> tuple[str, ...]:
+    return tuple(
+        f"Ev {level.ev100:.1f}: {format_signed(level.error_stops)} ± {level.expanded_uncertainty_stops:.2f}, tolerance "
+        f"±{level.tolerance_stops:.2f}: {level.state}; after the shift {format_signed(level.after_stops)}: {level.after_state}"
+        for level in a.levels
+    )

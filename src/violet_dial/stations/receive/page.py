@@ -1,0 +1,79 @@
+"""Receive: describe it, look it over, try it."""
+
+from PySide6.QtGui import QDragEnterEvent, QDropEvent
+from PySide6.QtWidgets import QPushButton, QVBoxLayout
+
+from violet_dial.job.document import Job
+from violet_dial.kit.page import House, StationPage
+from violet_dial.kit.sub_pages import SubPages
+from violet_dial.services.next import NextAct
+from violet_dial.stations.receive.describe import DescribePage
+from violet_dial.stations.receive.look_over import LookPage
+from violet_dial.stations.receive.state import LOOK_OVER, page_names
+from violet_dial.stations.receive.walk import WalkPage
+
+PICTURES = "Pictures (*.jpg *.jpeg *.png *.webp)"
+
+
+class ReceivePage(StationPage):
+    """Three pages: Describe, Look over, Try and make sure. Ctrl+Tab goes on."""
+
+    def __init__(self, house: House) -> None:
+        super().__init__()
+        self._house = house
+        attach = QPushButton("Attach photos  Ctrl+O")
+        attach.clicked.connect(self.attach_photos)
+        self.describe = DescribePage(house, attach)
+        self.look_over = LookPage(house)
+        self.walk = WalkPage(house)
+        self._each = (self.describe, self.look_over, self.walk)
+        self.pages = SubPages(tuple(zip(("Describe", "Look over", "Try, make sure"), self._each, strict=True)))
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.addWidget(self.pages)
+        self.setAcceptDrops(True)
+        self.pages.turned.connect(lambda _: self.focus_first())
+
+    def begin(self, job: Job) -> None:
+        self.pages.begin()
+        self.describe.begin()
+        self.look_over.begin(job)
+        self.walk.begin()
+
+    def show_job(self, job: Job) -> None:
+        for page in self._each:
+            page.show_job(job)
+        for place, name in enumerate(page_names(job)):
+            self.pages.rename(place, name)
+
+    def keep(self) -> bool:
+        return self.describe.keep()
+
+    def focus_first(self) -> None:
+        """To where the work on the page in view begins."""
+        self._each[self.pages.place].focus_first()
+
+    def follow(self, act: NextAct) -> None:
+        self.pages.turn_to(act.page)
+        if act.kind in ("battery", "film"):
+            self.walk.gate.focus_on(act.kind)
+
+    def to_picture(self) -> None:
+        self.pages.turn_to(LOOK_OVER)
+
+    def turn(self, step: int) -> None:
+        self.pages.turn(step)
+
+    def turn_to(self, page: int) -> None:
+        self.pages.turn_to(page)
+
+    def attach_photos(self) -> None:
+        """Photos chosen from files."""
+        self._house.choose_many("Attach photos", PICTURES, self._house.attach_photos)
+
+    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
+        if event.mimeData().hasUrls():
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent) -> None:
+        self._house.attach_photos([url.toLocalFile() for url in event.mimeData().urls() if url.isLocalFile()])

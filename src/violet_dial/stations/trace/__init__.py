@@ -1,0 +1,32 @@
+"""Trace: the fault found, by readings and looks, each chosen for what it tells."""
+
+from violet_dial.services.keys import Key
+from violet_dial.services.station import Shot, Station
+from violet_dial.stations.trace import check, state, table
+from violet_dial.stations.trace.demo import HIDDEN
+from violet_dial.stations.trace.paper import paper
+
+STATION = Station(
+    name="Trace",
+    page="violet_dial.stations.trace.page:TracePage",
+    state=state.state,
+    next=state.next_of,
+    words=state.words,
+    finding=state.finding,
+    members=state.members,
+    paper=paper,
+    file_in=table.FILE_IN,
+    file_out=table.FILE_OUT,
+    commands=check.COMMANDS,
+    hidden=HIDDEN,
+    keys=(
+        Key(("F4",), "choose or edit the circuit (Ctrl+I opens a .cir file or evidence as CSV, Ctrl+E writes one)"),
+        Key(("F9",), "to the figure of the next test; Enter takes it"),
+        Key(("Ctrl+R",), "tests chosen for least minutes, or for fewest tests", "turn_preference"),
+        Key(("F3",), "the evidence opened: what instruments gave, with the raw samples"),
+        Key(("Up", "Down", "R"), "on the suspects: choose one, it was put right"),
+        Key(("Arrows", "Shift+Arrows"), "on the map (F5): from spot to spot, move and pin a spot"),
+        Key(("Del",), "on the evidence: strike out"),
+    ),
+    shots=(Shot("trace", "Gannet reflex"), Shot("trace-night", "Petrel instant", theme="night")),
+)

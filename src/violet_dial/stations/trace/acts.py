@@ -1,0 +1,130 @@
+"""Acts at Trace: circuit, evidence, repairs; and the case they make."""
+
+import math
+from dataclasses import replace
+
+from violet_dial.core.circuit.netlist import Circuit
+from violet_dial.core.circuit.trade import set_circuit, usual_setting
+from violet_dial.core.diagnosis.evidence import OVERLOAD_OHM, Evidence, Prefer, evidence_words, understand_evidence
+from violet_dial.core.diagnosis.explain import evidence_said
+from violet_dial.core.diagnosis.faults import Fault
+from violet_dial.core.errors import InvalidInput
+from violet_dial.core.steady.samples import Capture
+from violet_dial.job.act import Done
+from violet_dial.job.document import Job
+from violet_dial.job.tracing import Spot, TakenEvidence, TakenRepair, Tracing
+from violet_dial.services.circuits import circuit_from, circuit_of
+
+
+def _with(job: Job, tracing: Tracing) -> Job:
+    return replace(job, tracing=tracing)
+
+
+def choose_circuit(job: Job, name: str, text: str, at: str) -> Done:
+    """Begin from a circuit, or edit the one there is; evidence stays."""
+    circuit = circuit_from(text)
+    for epoch in job.tracing.epochs:
+        for taken in epoch:
+            _check_fits(circuit, taken.evidence)
+    begun = bool(job.tracing.circuit_text)
+    setting = job.tracing.setting if begun else usual_setting(circuit)
+    tracing = replace(job.tracing, circuit_name=name, circuit_text=text, setting=setting)
+    reason = f"Circuit {'edited' if begun and name == job.tracing.circuit_name else 'chosen'}: {name}, {len(circuit.parts)} parts"
+    return Done(_with(job, tracing), "Trace", reason)
+
+
+def _check_fits(circuit: Circuit, evidence: Evidence) -> None:
+    nodes = {*circuit.nodes, "0"}
+    for node in (evidence.plus, evidence.minus):
+        if node and node not in nodes:
+            raise InvalidInput(
+                "Circuit", f"no point {node}", f"the points of the evidence taken: {evidence_words(evidence)}"
+            )
+    if evidence.part:
+        circuit.part(evidence.part)
+
+
+def type_evidence(job: Job, text: str, at: str, meter: str = "") -> Done:
+    """Evidence or a change of how the device stands, as typed; ``meter`` is what the connected one is on."""
+    typed = understand_evidence(circuit_of(job), text, job.tracing.setting, meter)
+    if typed.evidence is None:
+        return Done(
+            _with(job, replace(job.tracing, setting=typed.setting)),
+            "Trace",
+            f"Stands now: {typed.setting.words or 'as usual'}",
+        )
+    return _taken(job, TakenEvidence(typed.evidence, text.strip(), at))
+
+
+def captured_evidence(ask: Evidence, capture: Capture) -> Evidence:
+    """The answer to a test from an instrument: beyond the range on ohms is an open circuit."""
+    beyond = ask.test == "ohm" and capture.value >= OVERLOAD_OHM
+    value = OVERLOAD_OHM if beyond else capture.value
+    return replace(ask, value=value if ask.test == "volt" else abs(value), u=0.0 if beyond else capture.u)
+
+
+def take_evidence(job: Job, evidence: Evidence, at: str, capture: Capture | None = None) -> Done:
+    """Evidence of the test that Next asked for; the device stands as the test wanted."""
+    if capture is not None and capture.value == math.inf:
+        capture = replace(capture, value=OVERLOAD_OHM)
+    taken = _taken(job, TakenEvidence(evidence, "", at, capture))
+    stands = evidence.setting if evidence.test not in ("ohm", "continuity") else replace(evidence.setting, supply="off")
+    return Done(_with(taken.job, replace(taken.job.tracing, setting=stands)), "Trace", taken.reason)
+
+
+def _taken(job: Job, taken: TakenEvidence) -> Done:
+    circuit = circuit_of(job)
+    _check_fits(circuit, taken.evidence)
+    set_circuit(circuit, taken.evidence.setting)
+    now = (*job.tracing.now, taken)
+    tracing = replace(job.tracing, epochs=(*job.tracing.epochs[:-1], now))
+    return Done(_with(job, tracing), "Trace", evidence_said(circuit, taken.evidence))
+
+
+def add_evidence(job: Job, evidence: tuple[Evidence, ...], source: str, at: str) -> Done:
+    """Evidence from a file, taken whole or not at all."""
+    done = Done(job, "Trace", "")
+    for one in evidence:
+        done = _taken(done.job, TakenEvidence(one, f"from {source}", at))
+    return Done(done.job, "Trace", f"{len(evidence)} pieces of evidence from {source}")
+
+
+def strike_evidence(job: Job, index: int, at: str) -> Done:
+    """One piece of evidence left out; the log and undo still have it."""
+    now = job.tracing.now
+    if not 0 <= index < len(now):
+        raise InvalidInput("Evidence", index + 1, f"1 to {len(now)}")
+    tracing = replace(job.tracing, epochs=(*job.tracing.epochs[:-1], now[:index] + now[index + 1 :]))
+    return Done(_with(job, tracing), "Trace", f"Struck out: {evidence_words(now[index].evidence)}")
+
+
+def record_fix(job: Job, fault: Fault, words: str, at: str) -> Done:
+    """A fault put right: what was measured so far was with it; other suspects live on."""
+    circuit_of(job).part(fault.part)
+    repair = TakenRepair(fault, words, at)
+    tracing = replace(job.tracing, repairs=(*job.tracing.repairs, repair), epochs=(*job.tracing.epochs, ()))
+    return Done(_with(job, tracing), "Trace", f"Put right: {words}")
+
+
+def pin_spot(job: Job, spot: Spot, at: str) -> Done:
+    """A point of the circuit pinned on the map."""
+    rest = tuple(one for one in job.tracing.pinned if one.node != spot.node)
+    return Done(_with(job, replace(job.tracing, pinned=(*rest, spot))), "Trace", f"{spot.node} pinned on the map")
+
+
+def set_weight(job: Job, kind: str, weight: float, at: str) -> Done:
+    """How often parts of a kind are at fault, as this bench sees it."""
+    if not 0 < weight <= 0.5:
+        raise InvalidInput("Weight", weight, "more than 0 and up to 0.5")
+    rest = tuple(pair for pair in job.tracing.weights if pair[0] != kind)
+    return Done(
+        _with(job, replace(job.tracing, weights=(*rest, (kind, weight)))),
+        "Trace",
+        f"Chance of {kind} set to {weight:g}",
+    )
+
+
+def turn_preference(job: Job, at: str) -> Done:
+    """Rank tests by what they tell in a minute, or by what they tell alone."""
+    prefer: Prefer = "fewest tests" if job.tracing.prefer == "least minutes" else "least minutes"
+    return Done(_with(job, replace(job.tracing, prefer=prefer)), "Trace", f"Next test chosen for {prefer}")

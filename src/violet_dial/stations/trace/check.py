@@ -1,0 +1,137 @@
+"""The commands ``op``, ``trace`` and ``bench``: a circuit solved, its faults ranked, its simulated instruments served."""
+
+from argparse import ArgumentParser, Namespace
+from pathlib import Path
+from typing import Any
+
+from violet_dial.core.circuit.operating import operating_point
+from violet_dial.core.circuit.trade import usual_setting
+from violet_dial.core.diagnosis.evidence import evidence_words
+from violet_dial.core.diagnosis.explain import reasons_for
+from violet_dial.core.diagnosis.next_test import Reach, Test, rank_tests
+from violet_dial.core.diagnosis.posterior import Case, Diagnostician
+from violet_dial.services.circuits import circuit_from
+from violet_dial.services.plain import as_json, read_path
+from violet_dial.services.station import Command
+from violet_dial.stations.trace.table import circuit_text, read_evidence
+
+SUSPECTS = 12
+
+
+def operate(text: str) -> dict[str, Any]:
+    """Operating point of a SPICE text: voltages by node, currents by part (positive from its first node into it)."""
+    found = operating_point(circuit_from(text))
+    return {"voltages": found.voltages, "currents": found.currents}
+
+
+def trace(text: str, readings: bytes) -> dict[str, Any]:
+    """Suspects, next test and what nothing explains."""
+    circuit = circuit_from(text)
+    read = read_evidence(readings, circuit)
+    case = Case(circuit, (read.evidence,))
+    diagnosis = Diagnostician().diagnose(case)
+    setting = read.evidence[-1].setting if read.evidence else usual_setting(circuit)
+    ranking = rank_tests(diagnosis, setting, Reach(taken=read.evidence))
+    suspects = []
+    for one in diagnosis.suspects[:SUSPECTS]:
+        reasons = reasons_for(case, diagnosis, one)
+        suspects.append(
+            {
+                "part": " and ".join(fault.part for fault in one.faults),
+                "mode": " and ".join(fault.mode for fault in one.faults),
+                "words": one.words, "probability": one.probability, "for": list(reasons.pro), "against": list(reasons.con),
+            }
+        )  # fmt: skip
+    return {
+        "suspects": suspects,
+        "healthy": diagnosis.healthy,
+        "entropy_bits": diagnosis.entropy_bits,
+        "next": _as_json(ranking.tests[0]) if ranking.tests else None,
+        "other_tests": [_as_json(test) for test in ranking.tests[1:5]],
+        "groups": [list(group) for group in ranking.groups],
+        "unexplained": [evidence_words(one) for one in diagnosis.unexplained],
+        "rejected": [{"line": row.line, "reason": row.reason} for row in read.rejected],
+    }
+
+
+def _as_json(test: Test) -> dict[str, Any]:
+    ask = test.ask
+    return {
+        "test": ask.test, "plus": ask.plus or ask.part, "minus": ask.minus, "setting": ask.setting.words, "bits": test.bits,
+        "minutes": test.minutes, "opens": list(test.opens), "healthy": test.healthy,
+        "outcomes": [
+            {"shows": one.words, "probability": one.probability, "leaves": [list(pair) for pair in one.leaves]}
+            for one in test.outcomes
+        ],
+    }  # fmt: skip
+
+
+def _operate_arguments(parser: ArgumentParser) -> None:
+    parser.add_argument("file", type=Path)
+    parser.add_argument("--json", action="store_true", help="one JSON object")
+
+
+def _text(path: Path) -> str:
+    return circuit_text(read_path(path), path.name)
+
+
+def _operate(options: Namespace) -> int:
+    result = operate(_text(options.file))
+    if options.json:
+        print(as_json(result))
+        return 0
+    for node, volts in result["voltages"].items():
+        print(f"{node:<16} {volts:.6g} V")
+    return 0
+
+
+def _trace_arguments(parser: ArgumentParser) -> None:
+    _operate_arguments(parser)
+    parser.add_argument("--readings", type=Path, required=True, metavar="FILE.csv")
+
+
+def _trace(options: Namespace) -> int:
+    result = trace(_text(options.file), read_path(options.readings))
+    if options.json:
+        print(as_json(result))
+        return 0
+    for one in result["suspects"][:6]:
+        print(f"{one['probability']:6.1%}  {one['words']}")
+    print(f"{result['healthy']:6.1%}  no fault")
+    if result["next"]:
+        test = result["next"]
+        where = " ".join(part for part in (test["plus"], test["minus"], test["setting"]) if part)
+        print(f"next: {test['test']} {where} ({test['bits']:.2f} bit, {test['minutes']:.1f} min)")
+    return 0
+
+
+def _bench_arguments(parser: ArgumentParser) -> None:
+    parser.add_argument("--circuit", type=Path, required=True, metavar="FILE.cir")
+    parser.add_argument("--fault", metavar="PART:MODE", help="for instance 'Rwred:high resistance:22k'")
+    parser.add_argument("--port", type=int, default=0, help="port on 127.0.0.1 (default: any free one)")
+    parser.add_argument("--seed", type=int, default=1, help="of the noise (default 1)")
+
+
+def _bench(options: Namespace) -> int:
+    from violet_dial.instruments.simulated.bench import SimulatedBench
+    from violet_dial.instruments.simulated.device import DeviceUnderTest, hidden_fault
+    from violet_dial.instruments.simulated.server import BenchServer
+
+    circuit = circuit_from(_text(options.circuit))
+    fault = hidden_fault(circuit, options.fault) if options.fault else None
+    server = BenchServer(SimulatedBench(DeviceUnderTest(circuit, fault), options.seed), options.port)
+    print(f"127.0.0.1:{server.port} ready, as VISA {server.address}; Ctrl+C ends it", flush=True)
+    try:
+        server.serve()
+    except KeyboardInterrupt:
+        return 0
+    finally:
+        server.close()
+    return 0
+
+
+COMMANDS = (
+    Command("op", "operating point of a circuit in SPICE text", _operate_arguments, _operate),
+    Command("trace", "suspects and next test from a circuit and a CSV of evidence", _trace_arguments, _trace),
+    Command("bench", "simulated instruments at a circuit with a hidden fault, on loopback", _bench_arguments, _bench),
+)

@@ -1,0 +1,329 @@
+"""Trace: the circuit as wiring, suspects as bars, evidence typed as said, and the next test."""
+
+import threading
+from dataclasses import replace
+
+from PySide6.QtCore import Qt, Slot
+from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+
+from violet_dial.core.diagnosis.evidence import Evidence, understand_evidence
+from violet_dial.core.diagnosis.explain import suspect_words
+from violet_dial.core.diagnosis.posterior import Diagnostician
+from violet_dial.core.errors import VioletDialError
+from violet_dial.core.steady.samples import Capture, Function
+from violet_dial.core.task import Task
+from violet_dial.job.document import Job
+from violet_dial.job.tracing import Spot
+from violet_dial.kit.cards import card, labelled, scrolled
+from violet_dial.kit.over import open_over
+from violet_dial.kit.page import House, StationPage
+from violet_dial.kit.rows_table import RowsModel, RowsTable
+from violet_dial.kit.runner import Runner
+from violet_dial.kit.typed_line import TypedLine
+from violet_dial.services import live
+from violet_dial.services.circuits import circuit_of
+from violet_dial.services.next import NextAct
+from violet_dial.services.station import Section
+from violet_dial.stations.trace.acts import (
+    captured_evidence,
+    pin_spot,
+    record_fix,
+    strike_evidence,
+    take_evidence,
+    turn_preference,
+    type_evidence,
+)
+from violet_dial.stations.trace.circuit_map import part_label
+from violet_dial.stations.trace.circuit_view import CircuitView
+from violet_dial.stations.trace.circuit_window import CircuitWindow
+from violet_dial.stations.trace.next_panel import NextPanel
+from violet_dial.stations.trace.state import TraceShown, Work, next_of, shown
+from violet_dial.stations.trace.sum import opened
+from violet_dial.stations.trace.suspect_bars import SuspectBars
+from violet_dial.stations.trace.work import Question, TraceResult, question_of, work_out
+
+HEADS = ("", "evidence", "with")
+METERED: dict[str, Function] = {"volt": "volt", "ohm": "ohm"}
+MOST_REMEMBERED = 4  # answers kept, so that coming back to a job shows them at once
+FIXED_OFFERS = ("cells out", "cells in", "on bench supply", "bent", "straight", "lift ")
+
+
+class TracePage(StationPage):
+    """Evidence goes in by the line or by Next; the suspects are worked out beside, without holding anything up."""
+
+    sets_up = True
+
+    def __init__(self, house: House) -> None:
+        super().__init__()
+        self._house, look = house, house.look
+        self._job: Job | None = None
+        self._work = Work()
+        self._asked: Question | None = None  # what is being worked out
+        self._remembered: dict[Question, TraceResult] = {}
+        self.shown: TraceShown | None = None
+        self._keeper, self._lock = Diagnostician(), threading.Lock()
+        self.runner = Runner(self)
+        self.runner.succeeded.connect(self._succeeded)
+        self.runner.failed.connect(self._failed)
+        self.typed = TypedLine("Evidence, or how it stands now", self._offers, self._understood, self._take)
+        self.typed.edit.setPlaceholderText("clip+ to gnd 1.52 V")
+        self.map = CircuitView(look)
+        self.bars = SuspectBars(look)
+        self.why = labelled("", "small", True)
+        self.stands = labelled("", "quiet", True)
+        self.summary = labelled("", "small", True)
+        self.model = RowsModel(look, HEADS)
+        self.table = RowsTable(look, "Evidence; Del strikes out", 1)
+        self.table.setModel(self.model)
+        self.table.set_widths(24, 150, 90)
+        self.table.drop_when_narrow(2, 310)
+        self.circuit = QPushButton()
+        self.circuit.setProperty("role", "link")
+        self.next = NextPanel(self._take_answer)
+        self._side = scrolled(self.next)
+        self._build()
+
+    def _build(self) -> None:
+        drawing, inside = card()
+        head = QHBoxLayout()
+        head.addWidget(self.stands, 1)
+        head.addWidget(self.circuit)
+        inside.addLayout(head)
+        self.area = scrolled(self.map)
+        inside.addWidget(self.area, 1)
+        evidence, listed = card()
+        listed.addWidget(self.typed)
+        listed.addWidget(self.table, 1)
+        suspects, ranked = card("Suspects")
+        for item in (self.bars, self.why, self.summary):
+            ranked.addWidget(item)
+        ranked.addStretch(1)
+        below = QHBoxLayout()
+        for widget, share in ((evidence, 5), (scrolled(suspects), 6)):
+            below.addWidget(widget, share)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.addWidget(drawing, 12)
+        layout.addLayout(below, 10)
+        self.circuit.clicked.connect(self.set_up)
+        self.next.preference_turned.connect(self.turn_preference)
+        self.table.struck_row.connect(self._strike)
+        self.bars.chosen.connect(self._show_why)
+        self.bars.put_right.connect(self._put_right)
+        self.map.pinned.connect(self._pin)
+        self.map.resized.connect(self._draw)
+
+    # what is shown
+
+    def begin(self, job: Job) -> None:
+        self._stop()
+        self._work = Work()
+        self._job = None
+        self.typed.clear()
+        self.next.begin()
+        self.map.begin()
+        self.model.show(())
+
+    def show_job(self, job: Job) -> None:
+        """Draw circuit and evidence; what rests on them is worked out when it is not known yet."""
+        self._job = job
+        if job.tracing.circuit_text:
+            self._ask(job)
+        else:
+            self._stop()
+        self._draw()
+
+    def _ask(self, job: Job) -> None:
+        question = question_of(job)
+        known = self._remembered.get(question)
+        if known is not None:
+            self._stop()
+            self._work = Work(known)
+        elif question not in (self._asked, self._work.failed):
+            self._asked = question
+            self.runner.start(lambda task: self._answer(job, task))
+
+    def _answer(self, job: Job, task: Task) -> TraceResult:
+        with self._lock:
+            return work_out(job, self._keeper, task)
+
+    @Slot(object)
+    def _succeeded(self, result: object) -> None:
+        if not isinstance(result, TraceResult) or result.question != self._asked:
+            return
+        self._asked = None
+        self._work = Work(result)
+        self._remembered[result.question] = result
+        while len(self._remembered) > MOST_REMEMBERED:
+            del self._remembered[next(iter(self._remembered))]
+        self._draw()
+        self.changed.emit()
+
+    @Slot(str)
+    def _failed(self, sentence: str) -> None:
+        self._work = Work(failed=self._asked, failure=sentence)
+        self._asked = None
+        self._draw()
+        self.changed.emit()
+
+    @Slot()
+    def _draw(self) -> None:
+        """Draw all that the page shows."""
+        if self._job is None:
+            return
+        before, one = self.shown, shown(self._job, self._work, self.map.columns_that_fit)
+        self.shown = one
+        self.circuit.setText(one.circuit)
+        self.stands.setText(one.stands)
+        self.model.show(one.rows, one.marks)
+        self.summary.setText(one.summary)
+        self.next.draw(one)
+        if before is None or one.bars != before.bars:
+            self.bars.show_bars(one.bars)
+        self._show_why(self.bars.place)
+        self.map.show_map(one.map, one.over)
+        probe = self.map.probe_point()
+        if probe is not None:
+            self.area.ensureVisible(int(probe.x()), int(probe.y()), 60, 90)
+
+    @Slot(int)
+    def _show_why(self, place: int) -> None:
+        whys = self.shown.whys if self.shown else ()
+        self.why.setText(whys[place] if 0 <= place < len(whys) and self.shown and self.shown.bars else "")
+
+    @property
+    def result(self) -> TraceResult | None:
+        """What was worked out, as long as it is the answer to the job as it stands."""
+        found = self._work.result
+        return found if found and self._job and found.question == question_of(self._job) else None
+
+    @property
+    def settled(self) -> bool:
+        return self.shown is not None and self.shown.settled and self._asked is None
+
+    @property
+    def side(self) -> QWidget:
+        return self._side
+
+    def opened(self) -> tuple[str, tuple[Section, ...]] | None:
+        if self._job is None:
+            return None
+        return "Evidence and next test", opened(self._job, next_of(self._job, self.result))
+
+    def _stop(self) -> None:
+        """Nothing is being worked out any more; it is asked for anew when it is wanted."""
+        self._asked = None
+        self.runner.cancel()
+
+    def close_workers(self) -> None:
+        self._asked = None
+        self.runner.close()
+
+    # typed lines
+
+    def _offers(self, text: str) -> tuple[str, ...]:
+        if self._job is None or not self._job.tracing.circuit_text:
+            return ()
+        try:
+            circuit = circuit_of(self._job)
+        except VioletDialError:
+            return ()
+        last = text.rsplit(" ", maxsplit=1)[-1].lower()
+        labels = (part_label(circuit, part) for part in circuit.parts)
+        names = [*circuit.nodes, "gnd", *labels, *(part.name for part in circuit.parts)]
+        low = text.lower()
+        whole = [
+            name for name in (*names, *FIXED_OFFERS) if low and name.lower().startswith(low) and name.lower() != low
+        ]
+        stem = text[: len(text) - len(last)]
+        tails = [stem + name for name in names if last and name.lower().startswith(last) and name.lower() != last]
+        return tuple(dict.fromkeys([*whole, *tails]))[:8]
+
+    def _understood(self, text: str) -> str:
+        if self._job is None:
+            return ""
+        return understand_evidence(circuit_of(self._job), text, self._job.tracing.setting, self._house.meter_on()).words
+
+    def _take(self, text: str) -> bool:
+        meter = self._house.meter_on()
+        return self._house.perform(lambda job, at: type_evidence(job, text, at, meter))
+
+    def _take_answer(self, evidence: Evidence) -> bool:
+        return self._house.perform(lambda job, at: take_evidence(job, evidence, at))
+
+    # acts
+
+    @Slot()
+    def turn_preference(self) -> None:
+        """Tests for least minutes, or fewest tests."""
+        self._house.perform(turn_preference)
+
+    @Slot(int)
+    def _strike(self, row: int) -> None:
+        self._house.perform(lambda job, at: strike_evidence(job, row, at))
+
+    @Slot(int)
+    def _put_right(self, place: int) -> None:
+        result = self.result
+        if result is None or place >= len(result.diagnosis.suspects):
+            return
+        suspect = result.diagnosis.suspects[place]
+        fault = suspect.faults[0]
+        words = suspect_words(result.case.circuit, replace(suspect, faults=(fault,)))
+        self._house.perform(lambda job, at: record_fix(job, fault, words, at))
+
+    @Slot(str, float, float)
+    def _pin(self, node: str, column: float, row: float) -> None:
+        spot = Spot(node, column, row)
+        self._house.perform(lambda job, at: pin_spot(job, spot, at))
+
+    @Slot()
+    def set_up(self) -> None:
+        if self._job is not None:
+            window = CircuitWindow(self, self._house.look, self._job)
+            window.keep_act = self._house.perform
+            open_over(window)
+
+    # keys
+
+    def focus_first(self) -> None:
+        """To the next test's figure, or to the line when there is none."""
+        if self._job is not None and not self._job.tracing.circuit_text:
+            self.circuit.setFocus(Qt.FocusReason.OtherFocusReason)
+            return
+        target = self.next.figure if self.next.test is not None else self.typed.edit
+        target.setFocus(Qt.FocusReason.OtherFocusReason)
+
+    def follow(self, act: NextAct) -> None:
+        if act.kind == "choose circuit":
+            self.set_up()
+        elif act.kind == "suspects":
+            self.bars.setFocus()
+        elif act.kind == "again":
+            self.typed.edit.setFocus()
+        else:
+            self.focus_first()
+
+    def to_picture(self) -> None:
+        self.map.setFocus()
+
+    # live instruments
+
+    @property
+    def asks(self) -> Evidence | None:
+        test = self.next.test
+        return test.ask if test is not None and self.settled else None
+
+    @property
+    def slot(self) -> live.Slot | None:
+        ask = self.asks
+        if ask is None or ask.test not in METERED:
+            return None
+        return live.Slot(f"{ask.plus} to {'gnd' if ask.minus == '0' else ask.minus}", METERED[ask.test])
+
+    def put_capture(self, capture: Capture) -> bool:
+        ask = self.asks
+        if ask is None:
+            return False
+        evidence = captured_evidence(ask, capture)
+        return self._house.perform(lambda job, at: take_evidence(job, evidence, at, capture))

@@ -1,0 +1,192 @@
+"""Evidence in and out as CSV: test, plus, minus, value, unit, setting; uncertainty and sister unit where there are any."""
+
+import csv
+import io
+from collections.abc import Iterable
+from dataclasses import dataclass, replace
+from typing import get_args
+
+from violet_dial.core.circuit.netlist import Circuit, node_key
+from violet_dial.core.circuit.trade import Setting, switches_of, usual_setting
+from violet_dial.core.diagnosis.evidence import (
+    OVERLOAD_OHM,
+    TEST_UNITS,
+    Evidence,
+    TestKind,
+    evidence_words,
+    read_figure,
+)
+from violet_dial.core.errors import InvalidInput
+from violet_dial.core.quantities import parse_number
+from violet_dial.core.units import PREFIXES, WRITTEN, is_overload, prefixed_unit
+from violet_dial.job.act import Act
+from violet_dial.job.csv_text import Cells, Names, RejectedRow, defused, table_of
+from violet_dial.job.document import Job
+from violet_dial.services.circuits import circuit_of
+from violet_dial.services.station import MOST_LISTED, FileIn, FileOut, Listing, rejected_said, rejected_section
+from violet_dial.stations.trace.acts import add_evidence, choose_circuit
+
+REQUIRED = ("test", "plus", "value")
+OPTIONAL = ("minus", "unit", "setting", "uncertainty", "sister")
+_TESTS: tuple[TestKind, ...] = get_args(TestKind)
+
+
+@dataclass(frozen=True)
+class EvidenceResult:
+    """What a CSV holds: evidence offered, rows rejected with reasons (all counted)."""
+
+    evidence: tuple[Evidence, ...]
+    rejected: tuple[RejectedRow, ...]
+    rejected_count: int
+
+
+def read_evidence(data: bytes, circuit: Circuit) -> EvidenceResult:
+    """Evidence from the bytes of a CSV file; names are the circuit's own.
+
+    Raises
+    ------
+    InvalidInput
+        Not text, too large, no header row, or a required column missing.
+    """
+    table = table_of(data, "Evidence file", Names(REQUIRED, OPTIONAL))
+    offered = table.offer(lambda cell: _evidence(cell, circuit))
+    return EvidenceResult(offered.found, offered.rejected, offered.rejected_count)
+
+
+def _evidence(cell: Cells, circuit: Circuit) -> Evidence:
+    said = cell("test").lower()
+    if said not in _TESTS:
+        raise InvalidInput("test", cell("test"), f"one of {', '.join(_TESTS)}")
+    test: TestKind = said
+    setting = setting_from(cell("setting"), circuit)
+    value = _value(test, cell("value"), cell("unit"))
+    u = abs(_value(test, cell("uncertainty"), cell("unit"))) if cell("uncertainty") else 0.0
+    sister = cell("sister").lower() in ("yes", "y", "1", "true")
+    if test in ("seen", "amp", "capacitance"):
+        part = circuit.part(cell("plus")).name
+        return Evidence(test, value, part=part, setting=setting, sister=sister, u=u)
+    plus, minus = node_key(cell("plus")), node_key(cell("minus") or "0")
+    for node in (plus, minus):
+        if node not in {*circuit.nodes, "0"}:
+            raise InvalidInput("point", node, f"one of gnd, {', '.join(circuit.nodes[:30])}")
+    if test in ("ohm", "continuity"):
+        setting = replace(setting, supply="off")
+    return Evidence(test, value, plus, minus, setting=setting, sister=sister, u=u)
+
+
+def write_evidence(evidence: Iterable[Evidence]) -> str:
+    """Evidence as CSV text with the columns `read_evidence` knows, figures in plain units."""
+    out = io.StringIO()
+    writer = csv.writer(out, lineterminator="\n")
+    writer.writerow(("test", "plus", "minus", "value", "unit", "setting", "uncertainty", "sister"))
+    for one in evidence:
+        minus = "" if one.part else "gnd" if one.minus == "0" else one.minus
+        value = "OL" if one.test == "ohm" and one.value >= OVERLOAD_OHM else repr(one.value)
+        texts = (one.test, defused(one.part or one.plus), defused(minus), value, _unit_of(one.test))
+        more = (repr(one.u) if one.u else "", "yes" if one.sister else "")
+        writer.writerow((*texts, defused(setting_text(one.setting)), *more))
+    return out.getvalue()
+
+
+def _unit_of(test: TestKind) -> str:
+    unit = TEST_UNITS.get(test)
+    return WRITTEN.get(unit, unit) if unit else ""
+
+
+def setting_text(setting: Setting) -> str:
+    """How the device stood, as `setting_from` reads it."""
+    pairs = [f"{name}={position}" for name, position in setting.switches]
+    pairs += [f"supply={setting.supply}", f"light={setting.light_lx!r}"]
+    if setting.disconnected:
+        pairs.append(f"disconnected={'|'.join(setting.disconnected)}")
+    return ";".join((*pairs, *(f"{name}=yes" for name in setting.state)))
+
+
+def _value(test: TestKind, text: str, unit: str) -> float:
+    """A value with its unit in its own column, beside the figure, or left out: then it is the test's own."""
+    said = unit.strip()
+    if not said:
+        return read_figure(test, text)
+    if test not in TEST_UNITS:
+        raise InvalidInput("unit", unit, f"nothing: {test} has no unit")
+    if test == "ohm" and is_overload(text):
+        return OVERLOAD_OHM
+    factor, meant = (PREFIXES[said], TEST_UNITS[test]) if said in PREFIXES else prefixed_unit(said)
+    if meant != TEST_UNITS[test]:
+        raise InvalidInput("unit", unit, f"{TEST_UNITS[test]}, with p, n, µ, m, k, M or G before it")
+    return parse_number(text, "value") * factor
+
+
+def setting_from(text: str, circuit: Circuit) -> Setting:
+    """How the device stood: ``S1=on;supply=off;light=1000;disconnected=R1|R2;bent=yes``.
+
+    Raises
+    ------
+    InvalidInput
+        A name that is no switch, or a value it cannot have.
+    """
+    setting = usual_setting(circuit)
+    switches = switches_of(circuit)
+    for pair in (one for one in text.split(";") if one.strip()):
+        name, sign, value = (part.strip().lower() for part in pair.partition("="))
+        if name == "supply" and value in ("battery", "bench", "off"):
+            setting = replace(setting, supply=value)  # type: ignore[arg-type]
+        elif name == "light":
+            setting = replace(setting, light_lx=parse_number(value.removesuffix("lx").strip(), "light"))
+        elif name == "disconnected":
+            setting = replace(setting, disconnected=tuple(circuit.part(one).name for one in value.split("|")))
+        elif name in ("bent", "cold", "pressed"):
+            setting = replace(setting, state=tuple(sorted({*setting.state, name})))
+        elif sign and name in switches and value in switches[name].positions:
+            setting = setting.with_switch(name, value)
+        else:
+            known = "; ".join(f"{one.name}={'|'.join(one.positions)}" for one in switches.values())
+            raise InvalidInput(
+                "setting", pair, f"{known or 'no switch here'}; supply=battery|bench|off; light=LX; disconnected=PART"
+            )
+    return setting
+
+
+CIRCUIT_KINDS = "SPICE text (*.cir *.sp *.net *.txt)"
+KINDS = f"{CIRCUIT_KINDS};;Evidence (*.csv)"
+
+
+def listing(name: str, read: EvidenceResult) -> Listing:
+    """A file of evidence, said."""
+    offered = tuple(evidence_words(one) for one in read.evidence[:MOST_LISTED])
+    summary = f"{len(read.evidence)} pieces of evidence offered, {rejected_said(read.rejected_count)}"
+    sections = (rejected_section(read.rejected), ("Offered", offered))
+    return Listing(f"Evidence from {name}", summary, sections, len(read.evidence), "pieces")
+
+
+def _offered(job: Job, name: str, data: bytes) -> tuple[Listing | None, Act]:
+    """Evidence from a CSV is shown first; a circuit is taken at once (undo takes it back)."""
+    stem, _, ending = name.rpartition(".")
+    if ending.lower() == "csv":
+        read = read_evidence(data, circuit_of(job))
+        return listing(name, read), lambda one, at: add_evidence(one, read.evidence, name, at)
+    text = circuit_text(data, name)
+    return None, lambda one, at: choose_circuit(one, stem or name, text, at)
+
+
+def circuit_text(data: bytes, name: str) -> str:
+    """SPICE text from a file.
+
+    Raises
+    ------
+    InvalidInput
+        Binary data.
+    """
+    if b"\0" in data:
+        raise InvalidInput("Circuit", name, "SPICE text, not binary data")
+    return data.decode("utf-8", "replace")
+
+
+def _written(job: Job, name: str, part: object) -> bytes:
+    if name.lower().endswith(".csv"):
+        return write_evidence(taken.evidence for taken in job.tracing.now).encode()
+    return job.tracing.circuit_text.encode()
+
+
+FILE_IN = FileIn("A circuit as SPICE text, or evidence from a CSV", KINDS, _offered)
+FILE_OUT = FileOut("Write the circuit, or the evidence as CSV", KINDS, lambda job: f"job-{job.label}.cir", _written)

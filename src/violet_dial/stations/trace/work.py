@@ -1,0 +1,141 @@
+"""The diagnosis of a job: the case it makes, what findings and the strip-down add to it, and its working out."""
+
+from dataclasses import dataclass, replace
+
+from violet_dial.core.circuit.netlist import Circuit
+from violet_dial.core.circuit.trade import kind_of
+from violet_dial.core.diagnosis.evidence import evidence_words
+from violet_dial.core.diagnosis.explain import Reasons, reasons_for
+from violet_dial.core.diagnosis.hypotheses import Belief
+from violet_dial.core.diagnosis.next_test import Ranking, Reach, rank_tests
+from violet_dial.core.diagnosis.posterior import Case, Diagnosis, Diagnostician, Repair
+from violet_dial.core.errors import InvalidInput
+from violet_dial.core.opening.steps import names_of
+from violet_dial.core.opening.tally import tally
+from violet_dial.core.receiving.findings import MEANINGS
+from violet_dial.core.receiving.places import DeviceKind
+from violet_dial.core.task import Task
+from violet_dial.job.document import Job
+from violet_dial.job.opening import Opening
+from violet_dial.job.receiving import Finding
+from violet_dial.job.tracing import Tracing
+from violet_dial.services.circuits import circuit_of
+from violet_dial.services.findings import place_of
+from violet_dial.services.way_in import ways_in
+
+MOST_EXPLAINED = 8
+
+
+def case_of(job: Job) -> Case:
+    """All that is known, as the diagnosis takes it."""
+    circuit = circuit_of(job)
+    epochs = tuple(tuple(taken.evidence for taken in epoch) for epoch in job.tracing.epochs) or ((),)
+    repairs = tuple(Repair(taken.fault) for taken in job.tracing.repairs)
+    return Case(circuit, epochs, repairs, Belief(raised_by_findings(job, circuit), job.tracing.weights))
+
+
+def raised_by_findings(job: Job, circuit: Circuit) -> tuple[tuple[str, float], ...]:
+    """Factors on chances beforehand from what was found at Receive: parts at that place, and leads that go on from it.
+
+    Corrosion creeps along wires: a lead that shares a point with a raised part gets the square root of its factor.
+    """
+    raised: dict[str, float] = {}
+    for finding in job.receiving.findings:
+        meaning, place = MEANINGS[finding.kind], place_of(job, finding).lower()
+        for part in circuit.parts:
+            at_place = circuit.note(part.name).get("place", "").lower() == place
+            if at_place and (
+                kind_of(circuit, part) in meaning.suspects
+                or ("wire" in meaning.suspects and kind_of(circuit, part) == "track")
+            ):
+                raised[part.name.lower()] = max(raised.get(part.name.lower(), 1.0), meaning.weight)
+    crept = dict(raised)
+    for part in circuit.parts:
+        touched = [
+            raised[other.name.lower()] ** 0.5
+            for other in circuit.parts
+            if other.name.lower() in raised and set(other.nodes) & set(part.nodes) - {"0"}
+        ]
+        if touched and kind_of(circuit, part) in ("wire", "track", "joint", "connector"):
+            crept[part.name.lower()] = max(crept.get(part.name.lower(), 1.0), *touched)
+    return tuple(sorted(crept.items()))
+
+
+def reach_of(job: Job) -> Reach:
+    """What is open at Open, and minutes to what is not."""
+    off = [step for step in job.opening.steps if not step.planned and tally(step).state == "open"]
+    opened = frozenset(name for step in off for name in names_of(step))
+    minutes: dict[str, float] = {}
+    for note in circuit_of(job).notes.values():
+        behind = note.get("behind", "").lower()
+        if behind and behind not in minutes:
+            try:
+                minutes[behind] = ways_in(job, note["behind"])[0].minutes
+            except InvalidInput:
+                continue  # nothing is known of the way there: the note's own minutes stand
+    return Reach(opened, minutes, tuple(taken.evidence for taken in job.tracing.now), job.tracing.prefer)
+
+
+@dataclass(frozen=True)
+class Question:
+    """What a diagnosis is worked out from: it is an answer to this, and to nothing else."""
+
+    job_id: str
+    kind: DeviceKind
+    tracing: Tracing  # without the spots pinned on the map, which change nothing
+    findings: tuple[Finding, ...]
+    opening: Opening
+
+
+def question_of(job: Job) -> Question:
+    """What the diagnosis of a job is worked out from."""
+    return Question(job.job_id, job.device.kind, replace(job.tracing, pinned=()), job.receiving.findings, job.opening)
+
+
+@dataclass(frozen=True)
+class TraceResult:
+    """The answer to a question: the posterior, the tests, and reasons for each leading suspect."""
+
+    question: Question
+    case: Case
+    diagnosis: Diagnosis
+    ranking: Ranking
+    reasons: tuple[Reasons, ...]
+
+
+def work_out(job: Job, keeper: Diagnostician, task: Task) -> TraceResult:
+    """The diagnosis of a job: posterior, next tests, reasons.
+
+    Raises
+    ------
+    InvalidInput, CannotSolve
+        The circuit or its evidence cannot be used; the sentence says why.
+    """
+    case = case_of(job)
+    task.report(0.1, "suspects")
+    diagnosis = keeper.diagnose(case, task)
+    task.report(0.3, "next test")
+    ranking = rank_tests(diagnosis, job.tracing.setting, reach_of(job), task)
+    reasons = []
+    for one in diagnosis.suspects[:MOST_EXPLAINED]:
+        task.check()
+        reasons.append(reasons_for(case, diagnosis, one))
+    return TraceResult(question_of(job), case, diagnosis, ranking, tuple(reasons))
+
+
+def before_and_after(job: Job) -> tuple[tuple[str, str, str], ...]:
+    """The same question before the last repair and after it: (where, before, after)."""
+    if len(job.tracing.epochs) < 2:
+        return ()
+    found = []
+    earlier = [taken.evidence for epoch in job.tracing.epochs[:-1] for taken in epoch]
+    for taken in job.tracing.now:
+        now = taken.evidence
+        same = [
+            one
+            for one in earlier
+            if (one.test, one.plus, one.minus, one.part) == (now.test, now.plus, now.minus, now.part)
+        ]
+        if same:
+            found.append((now.where, evidence_words(same[-1]), evidence_words(now)))
+    return tuple(found)
