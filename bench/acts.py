@@ -15,7 +15,6 @@ from PySide6.QtGui import QPixmap
 
 from bench.measure import median_s, row
 from bench.window import application, open_at, open_workshop
-from tests.workshops import open_workshop
 from violet_dial.job.act import Done
 from violet_dial.job.document import Job
 from violet_dial.services.workshop import Workshop
@@ -31,7 +30,7 @@ from PySide6.QtWidgets import QApplication
 app = QApplication([])
 from violet_dial.gui.main_window import MainWindow
 from violet_dial.kit.theme.look import Look
-from violet_dial.services.workshop import Workshop
+from bench.window import open_workshop
 look = Look(); look.apply()
 window = MainWindow(look, open_workshop(Path(sys.argv[2])))
 window.show(); app.processEvents()
@@ -71,7 +70,7 @@ def report_act(folder: Path) -> None:
         page.bar.lines["reading"].setText(f"{5.6 + count % 11:.2f}")
         app.processEvents()
         began = time.perf_counter()
-        page.bar_control.take()
+        page.page.take_typed()
         app.processEvents()
         times.append(time.perf_counter() - began)
         if count % 4 == 3:

@@ -7,7 +7,6 @@ from tempfile import TemporaryDirectory
 
 from bench.measure import row
 from bench.window import application, open_at, open_workshop
-from tests.workshops import open_workshop
 from violet_dial.core.circuit.spice import read_spice
 from violet_dial.instruments.kept import Kept
 from violet_dial.instruments.link import Link

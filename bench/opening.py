@@ -10,7 +10,6 @@ import numpy as np
 
 from bench.measure import median_s, row
 from bench.window import application, open_at, open_workshop
-from tests.workshops import open_workshop
 from violet_dial.core.opening.relations import refit_before, relate
 from violet_dial.core.opening.steps import Step
 from violet_dial.core.opening.typed import Vocabulary, complete_line

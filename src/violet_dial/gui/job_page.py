@@ -5,7 +5,7 @@ from collections.abc import Callable
 from pathlib import Path
 
 from PySide6.QtCore import Signal, Slot
-from PySide6.QtWidgets import QHBoxLayout, QStackedWidget, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QAbstractScrollArea, QHBoxLayout, QStackedWidget, QVBoxLayout, QWidget
 
 from violet_dial.core.errors import VioletDialError
 from violet_dial.gui.reading_bar import ReadingBar
@@ -21,6 +21,13 @@ from violet_dial.services.next import NextAct, next_act, station_states
 from violet_dial.services.photos import check_photo, thumbnail
 from violet_dial.services.station import Station
 from violet_dial.services.workshop import JobView, Workshop
+
+
+def _scrolled_back(page: QWidget) -> None:
+    """Everything that scrolls on a page, back to its beginning."""
+    for area in page.findChildren(QAbstractScrollArea):
+        area.verticalScrollBar().setValue(area.verticalScrollBar().minimum())
+        area.horizontalScrollBar().setValue(area.horizontalScrollBar().minimum())
 
 
 class JobPage(QWidget):
@@ -123,6 +130,7 @@ class JobPage(QWidget):
             page.changed.connect(self._page_changed)
         if self.view is not None and name not in self._begun:
             self._begun.add(name)
+            _scrolled_back(page)
             page.begin(self.view.job)
         return page
 
@@ -341,8 +349,8 @@ class JobPage(QWidget):
 
     @property
     def settled(self) -> bool:
-        """Whether the page in view has nothing being worked out or drawn."""
-        return self.page.settled
+        """Whether nothing is being worked out or drawn on any page of this job."""
+        return all(self._pages[name].settled for name in self._begun)
 
     def leave(self) -> bool:
         """The job goes out of sight: what was typed is kept, what runs is stopped. False when something was refused."""

@@ -1,7 +1,7 @@
 """The reading bar: the live instrument, the fields that the station in view hands it, and Take."""
 
 from PySide6.QtCore import Qt, Signal, Slot
-from PySide6.QtGui import QResizeEvent
+from PySide6.QtGui import QFontMetrics, QResizeEvent
 from PySide6.QtWidgets import (
     QComboBox,
     QFrame,
@@ -22,6 +22,7 @@ from violet_dial.kit.theme.look import Look
 
 NO_METER = "No meter connected.   F12 connects one"
 TALLEST_FIELD_PX = 74  # at 200 % text the station above needs the room
+MARGIN = 6
 ROOM_FOR_ALL = 1150  # at 100 %; in less, beside a live figure, the choices step back
 
 
@@ -53,7 +54,7 @@ class ReadingBar(QFrame):
         self._fields, self._how = QWidget(self), QWidget(self)
         self._metered, self._live_ready = False, False
         self._row = layout = QHBoxLayout(self)
-        layout.setContentsMargins(20, 6, 24, 6)
+        layout.setContentsMargins(20, MARGIN, 24, MARGIN)
         layout.setSpacing(20)
         layout.addWidget(self.live, 4)
         layout.addWidget(self._fields, 6)
@@ -230,4 +231,7 @@ class ReadingBar(QFrame):
             field.setFixedHeight(min(self._look.px(52), TALLEST_FIELD_PX))
             field.setMinimumWidth(self._look.px(100))
         self.take.setMinimumHeight(self._look.px(56))
+        words = QFontMetrics(self._look.font()).height()
+        fields = 2 * words + min(self._look.px(52), TALLEST_FIELD_PX)
+        self.setFixedHeight(max(fields, self.live.sizeHint().height()) + 2 * MARGIN)  # the same at every station
         self._arrange()

@@ -1,13 +1,25 @@
 """The two cards on the right: the one next act, and the job log."""
 
-from PySide6.QtCore import Qt, Signal, Slot
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QListWidget, QListWidgetItem, QPushButton, QVBoxLayout
+from PySide6.QtCore import QModelIndex, QPersistentModelIndex, QSize, Qt, Signal, Slot
+from PySide6.QtWidgets import (
+    QFrame,
+    QHBoxLayout,
+    QListWidget,
+    QListWidgetItem,
+    QPushButton,
+    QStyledItemDelegate,
+    QStyleOptionViewItem,
+    QVBoxLayout,
+)
 
 from violet_dial.job.spoken import spoken_time
 from violet_dial.kit.cards import labelled
 from violet_dial.kit.theme.look import Look
 from violet_dial.services.next import NextAct
 from violet_dial.store.workshop_file import LogRow
+
+Index = QModelIndex | QPersistentModelIndex
+MOST_SIZES = 2_000
 
 
 class NextCard(QFrame):
@@ -47,6 +59,25 @@ class NextCard(QFrame):
         self.button.setText(f"{act.button}  F9")
 
 
+class _LogRows(QStyledItemDelegate):
+    """Remembers how tall each row is at a width: a long log is laid out anew after every act."""
+
+    def __init__(self, view: QListWidget) -> None:
+        super().__init__(view)
+        self._view = view
+        self._sizes: dict[tuple[str, int, int], QSize] = {}
+
+    def sizeHint(self, option: QStyleOptionViewItem, index: Index) -> QSize:
+        text, width = index.data(), self._view.viewport().width()
+        key = (text, width, self._view.font().pixelSize())
+        found = self._sizes.get(key)
+        if found is None:
+            if len(self._sizes) > MOST_SIZES:
+                self._sizes.clear()
+            found = self._sizes[key] = super().sizeHint(option, index)
+        return found
+
+
 class LogCard(QFrame):
     """The acts of the job, newest first; undone ones faint and crossed. Enter on one asks for the job as it stood then."""
 
@@ -61,8 +92,7 @@ class LogCard(QFrame):
         self.list.setAccessibleName("Job log")
         self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.list.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
-        self.list.setLayoutMode(QListWidget.LayoutMode.Batched)  # a long log is laid out after the act is drawn
-        self.list.setBatchSize(20)
+        self.list.setItemDelegate(_LogRows(self.list))
         self.list.itemActivated.connect(self._activated)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(18, 14, 10, 12)
@@ -93,6 +123,7 @@ class LogCard(QFrame):
             self.list.clear()
             for row in rows:
                 self.list.addItem(self._item(row))
+            self.list.scrollToTop()
         self._rows = rows
 
     def _added(self, rows: tuple[LogRow, ...]) -> int:

@@ -74,6 +74,10 @@ def start(options: StartOptions) -> int:
     window.drawn.connect(window.warm_up, Qt.ConnectionType.QueuedConnection)
     window.warm.connect(lambda: _to_instruments(window), Qt.ConnectionType.QueuedConnection)
     window.show()
+    if os.environ.get("VIOLET_DIAL_SAY_STATE"):
+        from violet_dial.gui.state_line import StateLine
+
+        StateLine(window)
     return app.exec()
 
 

@@ -1,6 +1,7 @@
 """Tables as text, in and out: separators recognised, columns matched by name, spreadsheet formulas defused."""
 
 import csv
+import io
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from typing import Generic, TypeVar
@@ -66,26 +67,31 @@ class Table:
 
 
 def table_of(data: bytes, what: str, known: Names) -> Table:
-    """The table in the bytes of a CSV file.
+    """The table in the bytes of a CSV file; cells in quotes may hold separators, quotes and line ends.
 
     Raises
     ------
     InvalidInput
         Not text, too large, no header row, or a required column missing.
     """
-    lines = text_lines(data, what, known.required)
-    separator = separator_of(lines[0])
-    columns, ignored = match_columns(what, lines[0], known)
-    return Table(separator, columns, ignored, split_rows(lines, separator))
+    text = decoded(data, what)
+    separator = separator_of(text)
+    rows = _rows(text, separator, what)
+    if not rows:
+        raise InvalidInput(what, "nothing", f"a first line with {' and '.join(known.required)}")
+    columns, ignored = match_columns(what, rows[0][1], known)
+    if len(rows) > MOST_ROWS + 1:
+        raise InvalidInput(what, f"{len(rows) - 1} rows", f"at most {MOST_ROWS} rows")
+    return Table(separator, columns, ignored, rows[1:])
 
 
-def text_lines(data: bytes, what: str, required: tuple[str, ...]) -> list[str]:
-    """Lines of a text table, header first.
+def decoded(data: bytes, what: str) -> str:
+    """The text of a file, line ends alike.
 
     Raises
     ------
     InvalidInput
-        Not text, nothing, or too much of it.
+        Not text, or too much of it.
     """
     if len(data) > MOST_BYTES:
         raise InvalidInput(what, f"{len(data)} bytes", f"at most {MOST_BYTES} bytes")
@@ -95,52 +101,51 @@ def text_lines(data: bytes, what: str, required: tuple[str, ...]) -> list[str]:
         text = data.decode("utf-8-sig")
     except UnicodeDecodeError:
         text = data.decode("cp1252", "replace")
-    lines = text.replace("\r\n", "\n").replace("\r", "\n").split("\n")
-    while lines and not lines[0].strip():
-        lines.pop(0)
-    if not lines:
-        raise InvalidInput(what, "nothing", f"a first line with {' and '.join(required)}")
-    if len(lines) > MOST_ROWS + 1 and any(line.strip() for line in lines[MOST_ROWS + 1 :]):
-        raise InvalidInput(what, f"{len(lines)} lines", f"at most {MOST_ROWS} rows")
-    return lines
+    return text.replace("\r\n", "\n").replace("\r", "\n")
 
 
-def separator_of(header: str) -> str:
-    """The separator of a table, from its header."""
-    return max(SEPARATORS, key=header.count)
+def separator_of(text: str) -> str:
+    """The separator of a table: the commonest in its first line, outside quotes."""
+    header = text.lstrip("\n \t").split("\n", 1)[0] if text.strip() else ""
+    outside = "".join(header.split('"')[::2])
+    return max(SEPARATORS, key=outside.count)
 
 
-def match_columns(what: str, header: str, known: Names) -> tuple[dict[str, int], tuple[str, ...]]:
+def _rows(text: str, separator: str, what: str) -> list[tuple[int, list[str]]]:
+    """Rows with the number of the line each begins in; empty ones are left out, one beyond the limit is enough."""
+    reader = csv.reader(io.StringIO(text), delimiter=separator)
+    rows: list[tuple[int, list[str]]] = []
+    begins = 1
+    while len(rows) <= MOST_ROWS + 1:
+        try:
+            row = next(reader, None)
+        except csv.Error:  # a cell beyond what the reader takes: the row is rejected, the next one read
+            row = list(_TOO_LONG)
+        if row is None:
+            break
+        if any(cell.strip() for cell in row):
+            rows.append((begins, list(_TOO_LONG) if sum(map(len, row)) > MOST_CELL * 10 else row))
+        begins = reader.line_num + 1
+    return rows
+
+
+def match_columns(what: str, header: list[str], known: Names) -> tuple[dict[str, int], tuple[str, ...]]:
     """Place of each known column, and the names of columns that are not used."""
-    parts = header[: MOST_CELL * 20].split(separator_of(header))
-    names = [name.strip().strip('"').strip().lower() for name in parts]
+    said = ", ".join(header)
     columns: dict[str, int] = {}
     ignored: list[str] = []
-    for index, name in enumerate(names):
+    for index, name in enumerate(" ".join(cell.split()).lower() for cell in header):
         column = known.others.get(name.replace("_", " "), name)
         if column in (*known.required, *known.optional):
             if column in columns:
-                raise InvalidInput(what, header, f"one column named {column}; there are two")
+                raise InvalidInput(what, said, f"one column named {column}; there are two")
             columns[column] = index
         elif name:
             ignored.append(name[:60])
     for required in known.required:
         if required not in columns:
-            raise InvalidInput(what, header, f"a column named {required} in the first line")
+            raise InvalidInput(what, said, f"a column named {required} in the first line")
     return columns, tuple(ignored[:50])
-
-
-def split_rows(lines: list[str], separator: str) -> list[tuple[int, list[str]]]:
-    """Rows under the header with their line numbers; empty lines are left out."""
-    rows: list[tuple[int, list[str]]] = []
-    for number, line in enumerate(lines[1:], start=2):
-        if not line.strip():
-            continue
-        if len(line) > MOST_CELL * 10:
-            rows.append((number, list(_TOO_LONG)))
-            continue
-        rows.append((number, next(csv.reader([line], delimiter=separator))))
-    return rows
 
 
 def cell_of(row: list[str], columns: dict[str, int], name: str) -> str:
@@ -157,9 +162,14 @@ def cell_of(row: list[str], columns: dict[str, int], name: str) -> str:
     text = row[index].strip() if index is not None and index < len(row) else ""
     if len(text) > MOST_CELL:
         raise InvalidInput(name, text, f"at most {MOST_CELL} characters")
-    return text.removeprefix("'") if text[1:2] and text[1] in "".join(RISKY_STARTS) else text
+    return text[1:] if text.startswith("'") and _risky(text[1:]) else text
 
 
 def defused(text: str) -> str:
     """A text cell that a spreadsheet will not run as a formula: risky starts get an apostrophe."""
-    return f"'{text}" if text.startswith(RISKY_STARTS) else text
+    return f"'{text}" if _risky(text) else text
+
+
+def _risky(text: str) -> bool:
+    """Whether a spreadsheet may take a text for a formula, also one whose beginning was written with apostrophes."""
+    return text.lstrip("'").startswith(RISKY_STARTS)

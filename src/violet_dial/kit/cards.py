@@ -1,6 +1,6 @@
 """Cards and labels: what the look of every page is made of."""
 
-from PySide6.QtCore import QSize, Qt
+from PySide6.QtCore import QEvent, QObject, QSize, Qt
 from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import (
     QFrame,
@@ -23,13 +23,27 @@ def card(title: str = "") -> tuple[QFrame, QVBoxLayout]:
     return frame, layout
 
 
+class Scrolled(QScrollArea):
+    """Scrolls when there is too little room; what it holds shrinks again when there is less of it."""
+
+    def __init__(self, widget: QWidget) -> None:
+        super().__init__()
+        self.setWidgetResizable(True)
+        self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.setWidget(widget)
+
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        done = super().eventFilter(watched, event)
+        widget = self.widget()
+        if event.type() == QEvent.Type.LayoutRequest and watched is widget and widget.hasHeightForWidth():
+            wanted = max(widget.heightForWidth(widget.width()), widget.minimumSizeHint().height())
+            widget.resize(widget.width(), max(wanted, self.viewport().height()))
+        return done
+
+
 def scrolled(widget: QWidget) -> QScrollArea:
     """A page that scrolls when large text leaves it too little room."""
-    area = QScrollArea()
-    area.setWidgetResizable(True)
-    area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-    area.setWidget(widget)
-    return area
+    return Scrolled(widget)
 
 
 def labelled(text: str, role: str, wrap: bool = False) -> QLabel:

@@ -42,14 +42,18 @@ class SubPages(QWidget):
     @Slot(int)
     def turn_to(self, place: int) -> None:
         """Show a page and tell it."""
-        self._group.button(place).setChecked(True)
-        self.stack.setCurrentIndex(place)
+        self._show(place)
         self.turned.emit(place)
 
     def begin(self) -> None:
         """Another job: its first page."""
-        self._group.button(0).setChecked(True)
-        self.stack.setCurrentIndex(0)
+        self._show(0)
+
+    def _show(self, place: int) -> None:
+        self._group.button(place).setChecked(True)
+        self.stack.setCurrentIndex(place)
+        for button in self._group.buttons():
+            button.updateGeometry()  # the chosen one is set in bold
 
     def turn(self, step: int) -> None:
         """On or back by ``step`` pages, round and round."""

@@ -47,7 +47,8 @@ QPushButton[role="take"] { background: $bar_accent; color: #241B30; border: 2px 
   font-weight: bold; padding: ${px8}px ${px14}px; }
 QPushButton[role="take"]:focus { border: 2px solid $figures; }
 QPushButton[role="take"]:disabled { background: $bar_field; color: $bar_quiet; border-color: $bar_field; }
-QPushButton[role="tab"] { background: transparent; border: 0; border-radius: 0; color: $quiet; padding: ${px4}px ${px8}px; }
+QPushButton[role="tab"] { background: transparent; border: 0; border-bottom: 3px solid transparent;
+  border-radius: 0; color: $quiet; padding: ${px4}px ${px8}px; }
 QPushButton[role="tab"]:checked { color: $violet; font-weight: bold; border-bottom: 3px solid $violet; }
 QPushButton[role="tab"]:focus { border-bottom: 3px solid $ink; }
 QPushButton[role="link"] { background: transparent; border: 0; color: $violet; padding: ${px4}px; }

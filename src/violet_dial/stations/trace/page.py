@@ -61,6 +61,7 @@ class TracePage(StationPage):
         self._asked: Question | None = None  # what is being worked out
         self._remembered: dict[Question, TraceResult] = {}
         self.shown: TraceShown | None = None
+        self._figure_wanted = False  # the keys are to go to the next test's figure once it is found
         self._keeper, self._lock = Diagnostician(), threading.Lock()
         self.runner = Runner(self)
         self.runner.succeeded.connect(self._succeeded)
@@ -117,8 +118,7 @@ class TracePage(StationPage):
 
     def begin(self, job: Job) -> None:
         self._stop()
-        self._work = Work()
-        self._job = None
+        self._work, self._job, self.shown, self._figure_wanted = Work(), None, None, False
         self.typed.clear()
         self.next.begin()
         self.map.begin()
@@ -157,6 +157,9 @@ class TracePage(StationPage):
         while len(self._remembered) > MOST_REMEMBERED:
             del self._remembered[next(iter(self._remembered))]
         self._draw()
+        if self._figure_wanted and self.typed.edit.hasFocus() and not self.typed.edit.text():
+            self.focus_first()
+        self._figure_wanted = False
         self.changed.emit()
 
     @Slot(str)
@@ -199,7 +202,7 @@ class TracePage(StationPage):
 
     @property
     def settled(self) -> bool:
-        return self.shown is not None and self.shown.settled and self._asked is None
+        return self._asked is None and (self.shown is None or self.shown.settled)
 
     @property
     def side(self) -> QWidget:
@@ -245,6 +248,7 @@ class TracePage(StationPage):
         return understand_evidence(circuit_of(self._job), text, self._job.tracing.setting, self._house.meter_on()).words
 
     def _take(self, text: str) -> bool:
+        self._figure_wanted = False  # a line at a time: the keys stay here
         meter = self._house.meter_on()
         return self._house.perform(lambda job, at: type_evidence(job, text, at, meter))
 
@@ -291,7 +295,8 @@ class TracePage(StationPage):
         if self._job is not None and not self._job.tracing.circuit_text:
             self.circuit.setFocus(Qt.FocusReason.OtherFocusReason)
             return
-        target = self.next.figure if self.next.test is not None else self.typed.edit
+        self._figure_wanted = self.next.test is None
+        target = self.typed.edit if self._figure_wanted else self.next.figure
         target.setFocus(Qt.FocusReason.OtherFocusReason)
 
     def follow(self, act: NextAct) -> None:

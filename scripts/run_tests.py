@@ -1,0 +1,71 @@
+"""Runs the test modules, each in a process of its own, as many at a time as there are processors; slowest first.
+
+run_tests.py            every module, with coverage
+run_tests.py fast       those that take a moment, without coverage: under a minute
+run_tests.py NAME ...   modules whose name has NAME in it, what they print shown
+"""
+
+import json
+import os
+import subprocess
+import sys
+import time
+from concurrent.futures import ThreadPoolExecutor
+from pathlib import Path
+
+ROOT = Path(__file__).resolve().parent.parent
+SECONDS = ROOT / ".test-seconds.json"  # how long each took last time; only the order depends on it
+MOST_S = 600
+# What the fast run leaves out: real windows, links, other programs, and long simulations.
+SLOW = (
+    "tests.walk", "tests.gui", "tests.stations.trace.test_page", "tests.instruments", "tests.cli", "tests.store.test_crash",
+    "tests.services.test_long_days", "tests.services.test_live", "tests.core.circuit.test_any_netlist",
+    "tests.core.circuit.test_against_ngspice", "tests.core.diagnosis", "tests.core.steady", "tests.core.test_doctests",
+)  # fmt: skip
+
+
+def modules() -> list[str]:
+    """Every test module, dotted."""
+    found = sorted((ROOT / "tests").rglob("test_*.py"))
+    return [".".join(path.relative_to(ROOT).with_suffix("").parts) for path in found]
+
+
+def run(module: str, command: list[str]) -> tuple[str, int, float, str]:
+    """Run one module; its name, exit status, seconds, and what it printed."""
+    began = time.monotonic()
+    environment = {"QT_QPA_PLATFORM": "offscreen", "QT_LOGGING_RULES": "qt.qpa.*=false", **os.environ}
+    try:
+        done = subprocess.run(
+            [*command, module], cwd=ROOT, env=environment, capture_output=True, text=True, timeout=MOST_S, check=False
+        )
+        status, said = done.returncode, done.stdout + done.stderr
+    except subprocess.TimeoutExpired as error:
+        status, said = 124, f"{module} did not end within {MOST_S} s\n{error.stderr or ''}"
+    return module, status, time.monotonic() - began, said
+
+
+def main(arguments: list[str]) -> int:
+    """Run what was asked for; 1 when anything failed."""
+    fast = arguments == ["fast"]
+    names = [] if fast else arguments
+    chosen = [one for one in modules() if not (fast and one.startswith(SLOW))]
+    chosen = [one for one in chosen if not names or any(name in one for name in names)]
+    before = json.loads(SECONDS.read_text()) if SECONDS.exists() else {}
+    chosen.sort(key=lambda one: -before.get(one, 60.0))
+    command = [sys.executable, "-m", *(() if fast or names else ("coverage", "run", "-m")), "unittest"]
+    began, failed, took = time.monotonic(), [], dict(before)
+    with ThreadPoolExecutor(os.cpu_count() or 1) as pool:
+        for module, status, seconds, said in pool.map(lambda one: run(one, command), chosen):
+            took[module] = round(seconds, 1)
+            if status or names:
+                print(said, file=sys.stderr)
+            if status:
+                failed.append(module)
+            print(f"{'FAILED' if status else 'ok':<7}{seconds:6.1f} s  {module}", flush=True)
+    SECONDS.write_text(json.dumps(took, indent=1, sort_keys=True))
+    print(f"{len(chosen)} modules in {time.monotonic() - began:.0f} s, {len(failed)} failed {' '.join(failed)}".strip())
+    return 1 if failed else 0
+
+
+if __name__ == "__main__":
+    sys.exit(main(sys.argv[1:]))

@@ -1,0 +1,126 @@
+"""The screen shows this job and nothing else: every demo job at every station and page, in a shuffled order, looks as it
+does in a fresh window. Pixel for pixel."""
+
+import random
+import tempfile
+import unittest
+from itertools import product
+from pathlib import Path
+
+import shiboken6
+from PySide6.QtGui import QImage
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication
+
+from tests.gui.window import application, wait_until
+from tests.workshops import open_workshop
+from violet_dial.demo.workshop import build_demo
+from violet_dial.gui.job_page import JobPage
+from violet_dial.gui.main_window import MainWindow
+from violet_dial.kit.theme.look import Look
+from violet_dial.services.workshop import Workshop
+from violet_dial.stations import STATIONS
+
+PAGES = {"Receive": 3, "Open": 4}  # the others have one
+SEED = 11
+LAID_OUT_MS = 60  # a long log is laid out in batches, after all else is drawn
+View = tuple[str, str, int]
+
+
+class ThisJobAlone(unittest.TestCase):
+    @classmethod
+    def setUpClass(cls) -> None:
+        cls.app: QApplication = application()
+        cls.app.setCursorFlashTime(0)  # a blinking cursor is no difference
+        cls.folder = tempfile.TemporaryDirectory()
+        cls.addClassCleanup(cls.folder.cleanup)
+        path = Path(cls.folder.name) / "demo.violet"
+        build_demo(path)
+        cls.workshop: Workshop = open_workshop(path)
+        cls.addClassCleanup(cls.workshop.close)
+        cls.look = Look()
+        cls.look.apply()
+
+    def window(self) -> MainWindow:
+        window = MainWindow(self.look, self.workshop)
+        window.live.sounds.silent = True
+        window.resize(1280, 800)
+        window.show()
+        window.activateWindow()
+        self.app.processEvents()
+        return window
+
+    def end(self, window: MainWindow) -> None:
+        """The window goes, the workshop stays open."""
+        window.leave_job()
+        window.live.close()
+        window.hide()
+        shiboken6.delete(window)
+
+    def views(self) -> list[View]:
+        cards = self.workshop.cards()
+        places = [(station.name, page) for station in STATIONS for page in range(PAGES.get(station.name, 1))]
+        return [(card.job_id, station, page) for card, (station, page) in product(cards, places)]
+
+    def picture(self, window: MainWindow, view: View) -> QImage:
+        job_id, station, number = view
+        window.activateWindow()
+        window.open_job(job_id)
+        page = window.job_page
+        assert isinstance(page, JobPage)
+        page.go(station)
+        page.page.turn_to(number)
+        self.assertTrue(wait_until(lambda: page.settled), view)
+        QTest.qWait(LAID_OUT_MS)
+        return window.grab().toImage()
+
+    def test_every_view_in_any_order_is_as_in_a_fresh_window(self) -> None:
+        draw = random.Random(SEED)
+        views = self.views()
+        draw.shuffle(views)
+        long_lived = self.window()
+        for place, view in enumerate(views):
+            if place % 9 == 4:  # Esc in the middle of work: opened, and left before anything was worked out
+                long_lived.open_job(draw.choice(views)[0])
+                long_lived.go_back()
+            if place % 7 == 3 and long_lived.job_page is not None and long_lived.on_job:
+                long_lived.job_page.go("Trace")
+            seen = self.picture(long_lived, view)
+            fresh = self.window()
+            expected = self.picture(fresh, view)
+            self.end(fresh)
+            if seen != expected:
+                seen.save("/tmp/seen.png")
+                expected.save("/tmp/expected.png")
+            self.assertTrue(seen == expected, f"view {place}: {self.title(view[0])} at {view[1]}, page {view[2]}")
+        self.end(long_lived)
+
+    def title(self, job_id: str) -> str:
+        return next(card.title for card in self.workshop.cards() if card.job_id == job_id)
+
+    def test_coming_back_after_esc_goes_on_working(self) -> None:
+        """Esc while it is worked out or drawn, and coming back: it is worked out and drawn, and Next says the test."""
+        window = self.window()
+        card = next(one for one in self.workshop.cards() if one.title == "Gannet reflex")
+        for station in ("Trace", "Return"):
+            window.open_job(card.job_id)
+            page = window.job_page
+            assert page is not None
+            page.go(station)
+            window.go_back()
+            self.assertFalse(window.on_job)
+            window.open_job(card.job_id)
+            page.go(station)
+            self.assertTrue(wait_until(lambda page=page: page.settled), station)
+            if station == "Trace":
+                self.assertNotIn("Working", page.at("Trace").summary.text())
+                self.assertEqual(page.next.title if page.next else "", "Volts lead to gnd")
+                page.go("Receive")  # Next stays what the station found, wherever one looks
+                self.assertEqual(page.next.title if page.next else "", "Volts lead to gnd")
+            else:
+                self.assertFalse(page.at("Return").sheet.pixmap().isNull())
+        self.end(window)
+
+
+if __name__ == "__main__":
+    unittest.main()

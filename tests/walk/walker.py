@@ -1,0 +1,211 @@
+"""The application as its user has it: a process of its own, on an X server with a window manager, real keys and pointer.
+
+What is on the screen is read from the read-only line that the application prints. A walk that fails leaves its picture.
+"""
+
+import json
+import os
+import shutil
+import subprocess
+import sys
+import tempfile
+import threading
+import time
+import unittest
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+from PIL import Image
+
+NEEDED = ("Xvfb", "openbox", "xdotool", "xwd")
+WAIT_S = 25.0
+PICTURES = Path(os.environ.get("VIOLET_DIAL_WALK_PICTURES", tempfile.gettempdir()))
+State = dict[str, Any]
+
+
+class Screen:
+    """An X server with a window manager."""
+
+    def __init__(self, width: int, height: int) -> None:
+        missing = [name for name in NEEDED if shutil.which(name) is None]
+        if missing:
+            raise RuntimeError(f"walks need {', '.join(missing)}: ./test says how to install them")
+        read, write = os.pipe()
+        command = ["Xvfb", "-displayfd", str(write), "-screen", "0", f"{width}x{height}x24", "-nolisten", "tcp"]
+        self._server = subprocess.Popen(command, pass_fds=(write,), stderr=subprocess.DEVNULL)
+        os.close(write)
+        with os.fdopen(read) as numbers:
+            self.display = f":{numbers.readline().strip()}"
+        self.environment = {**os.environ, "DISPLAY": self.display}
+        self._manager = subprocess.Popen(["openbox"], env=self.environment, stderr=subprocess.DEVNULL)
+
+    def picture(self, path: Path) -> None:
+        """What is on the screen, as PNG."""
+        raw = subprocess.run(["xwd", "-root", "-silent"], env=self.environment, capture_output=True, check=True).stdout
+        head = [int.from_bytes(raw[at : at + 4], "big") for at in range(0, 100, 4)]
+        size, width, height, line, colours = head[0], head[4], head[5], head[12], head[19]
+        pixels = raw[size + 12 * colours :]
+        Image.frombuffer("RGB", (width, height), pixels, "raw", "BGRX", line, 1).save(path)
+
+    def close(self) -> None:
+        for process in (self._manager, self._server):
+            process.terminate()
+            process.wait(10)
+
+
+class Walk(unittest.TestCase):
+    """Starts the application anew for each test; ``ARGUMENTS`` say how."""
+
+    ARGUMENTS: tuple[str, ...] = ()
+    SIZE = (1280, 800)
+
+    def setUp(self) -> None:
+        self.screen = Screen(*self.SIZE)
+        self.addCleanup(self.screen.close)
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.home = Path(folder.name)
+        self.state: State = {}
+        self._new = threading.Condition()
+        self.start()
+        self.addCleanup(self.stop)
+
+    def start(self) -> None:
+        """The application, its window full over the screen."""
+        home = str(self.home)
+        environment = {
+            **self.screen.environment, "HOME": home, "XDG_DATA_HOME": f"{home}/data", "XDG_CONFIG_HOME": f"{home}/config",
+            "XDG_STATE_HOME": f"{home}/state", "XDG_RUNTIME_DIR": home, "QT_QPA_PLATFORM": "xcb", "VIOLET_DIAL_SAY_STATE": "1",
+            "LC_ALL": "C.UTF-8",
+        }  # fmt: skip
+        environment.pop("WAYLAND_DISPLAY", None)
+        command = [sys.executable, "-m", "violet_dial.cli.main", *self.ARGUMENTS]
+        self.said = open(self.home / "said.txt", "w+")  # noqa: SIM115
+        self.addCleanup(self.said.close)
+        self.process = subprocess.Popen(
+            command, env=environment, stdout=subprocess.PIPE, stderr=self.said, text=True, cwd=home
+        )
+        threading.Thread(target=self._read, args=(self.process,), daemon=True).start()
+        self.wait(lambda state: state.get("active"), "the window is up and has the keys")
+        self.pointer("windowsize", *self.window(), str(self.SIZE[0]), str(self.SIZE[1] - 1))
+
+    def window(self) -> list[str]:
+        """The application's window as the X server knows it."""
+        found = subprocess.run(
+            ["xdotool", "search", "--onlyvisible", "--pid", str(self.process.pid)],
+            env=self.screen.environment, capture_output=True, text=True, check=False,
+        )  # fmt: skip
+        return found.stdout.split()[:1]
+
+    def stop(self) -> None:
+        if self.process.poll() is None:
+            self.process.terminate()
+            self.process.wait(15)
+        if self.process.stdout is not None:
+            self.process.stdout.close()
+
+    def _read(self, process: "subprocess.Popen[str]") -> None:
+        assert process.stdout is not None
+        for line in process.stdout:
+            with self._new:
+                self.state = json.loads(line)
+                self._new.notify_all()
+
+    def run(self, result: unittest.TestResult | None = None) -> unittest.TestResult | None:
+        before = len(result.failures) + len(result.errors) if result is not None else 0
+        self._result, self._before = result, before
+        return super().run(result)
+
+    # hands
+
+    def pointer(self, *arguments: str) -> None:
+        subprocess.run(["xdotool", *arguments], env=self.screen.environment, check=True, capture_output=True)
+
+    def keys(self, *keys: str) -> None:
+        """Keys pressed, as xdotool names them: ``F9``, ``ctrl+n``, ``Return``."""
+        for key in keys:
+            self.pointer("key", "--clearmodifiers", key)
+            time.sleep(0.06)
+
+    def type(self, text: str) -> None:
+        """A text typed, key by key."""
+        self.pointer("type", "--delay", "6", text)
+        time.sleep(0.05)
+
+    # eyes
+
+    def wait(self, condition: Callable[[State], Any], why: str) -> State:
+        """Until what is on the screen is so; a picture is left where it never is."""
+        deadline = time.monotonic() + WAIT_S
+        with self._new:
+            while not self._holds(condition):
+                if time.monotonic() > deadline or self.process.poll() is not None:
+                    self.leave_picture(why)
+                self._new.wait(0.1)
+            return self.state
+
+    def _holds(self, condition: Callable[[State], Any]) -> bool:
+        return bool(self.state) and bool(condition(self.state))
+
+    def leave_picture(self, why: str) -> None:
+        path = PICTURES / f"walk-{self.id().rsplit('.', 2)[-2]}-{self.id().rsplit('.', 1)[-1]}.png"
+        try:
+            self.screen.picture(path)
+        except (OSError, subprocess.CalledProcessError):
+            path = Path("none could be taken")
+        self.said.flush()
+        self.said.seek(0)
+        shown = json.dumps({key: value for key, value in self.state.items() if key != "words"}, ensure_ascii=False)
+        self.fail(
+            f"never: {why}\npicture: {path}\nstate: {shown}\nwords: {self.state.get('words')}\nsaid: {self.said.read()[-1500:]}"
+        )
+
+    def sees(self, text: str) -> None:
+        """Words come onto the screen."""
+        self.wait(lambda state: any(text in word for word in state["words"]), f"“{text}” is to be seen")
+
+    def at(self, station: str) -> None:
+        self.wait(lambda state: state["station"] == station and state["settled"], f"at {station}, settled")
+
+    def next_is(self, kind: str) -> State:
+        return self.wait(
+            lambda state: state.get("next") and state["next"][0] == kind and state["settled"], f"Next is {kind}"
+        )
+
+    def over(self, title: str) -> None:
+        """A window over the page is there; with an empty title none is."""
+        self.wait(
+            lambda state: state["over"].startswith(title) if title else not state["over"],
+            f"window “{title}” over the page",
+        )
+
+    def focus_on(self, name: str) -> None:
+        self.wait(lambda state: name in state["focus"][1], f"the keys go to {name}")
+
+    def name_file(self, path: Path) -> None:
+        """The file chooser that is open: a path typed, Enter, and it is gone."""
+        self.wait(lambda state: state["focus"][0] == "QLineEdit" and state["over"], "a file is asked for")
+        title = self.state["over"]
+        self.keys("ctrl+a")
+        self.type(str(path))
+        for _ in range(3):
+            self.keys("Return")
+            time.sleep(0.15)
+            if self.state["over"] != title:
+                break
+        self.wait(lambda state: state["over"] != title, "the file chooser is gone")
+
+    def card(self, name: str) -> None:
+        """By keys: a job found by its name and opened."""
+        self.wait(lambda state: state["station"] == "", "the jobs are shown")
+        self.keys("slash")
+        self.focus_on("Search jobs")
+        self.keys("ctrl+a")
+        self.type(name)
+        time.sleep(0.4)
+        self.keys("Return")
+        time.sleep(0.2)
+        if not self.state["station"]:
+            self.keys("Return")  # several have it: the first card
+        self.wait(lambda state: name in state["title"], f"{name} is open")
