@@ -9,7 +9,7 @@ set_up() {
         programs
     fi
     stamp=".venv/.stamp-${extra:-app}"
-    if [ -f "$stamp" ] && [ "$stamp" -nt pyproject.toml ]; then
+    if [ -f "$stamp" ] && [ "$stamp" -nt pyproject.toml ] && [ "$stamp" -nt constraints.txt ]; then
         return
     fi
     if [ ! -x .venv/bin/python ]; then
@@ -19,7 +19,7 @@ set_up() {
         }
     fi
     echo "Setting up in .venv (once; needs the package index)…" >&2
-    .venv/bin/python -m pip install --quiet --disable-pip-version-check -e ".${extra:+[$extra]}" || {
+    .venv/bin/python -m pip install --quiet --disable-pip-version-check -c constraints.txt -e ".${extra:+[$extra]}" || {
         say "pip could not install what pyproject.toml names; is the package index reachable?"
         exit 1
     }
@@ -72,10 +72,18 @@ LIST
     install_packages
 }
 
-# What the checks compare with.
+# What the checks compare with, and the screen, window manager, keys and pictures of the walks.
 programs() {
     missing=""
-    command -v ngspice >/dev/null 2>&1 || missing=" ngspice"
+    while read -r program package; do
+        command -v "$program" >/dev/null 2>&1 || missing="$missing $package"
+    done <<'LIST'
+ngspice ngspice
+Xvfb xvfb
+openbox openbox
+xdotool xdotool
+xwd x11-apps
+LIST
     [ -z "$missing" ] && return 0
     install_packages
 }

@@ -46,7 +46,7 @@ class Screen:
         head = [int.from_bytes(raw[at : at + 4], "big") for at in range(0, 100, 4)]
         size, width, height, line, colours = head[0], head[4], head[5], head[12], head[19]
         pixels = raw[size + 12 * colours :]
-        Image.frombuffer("RGB", (width, height), pixels, "raw", "BGRX", line, 1).save(path)
+        Image.frombytes("RGB", (width, height), pixels[: line * height], "raw", "BGRX", line, 1).save(path)
 
     def close(self) -> None:
         for process in (self._manager, self._server):
