@@ -13,10 +13,11 @@ from violet_dial.instruments.dialects import (
     ScpiLightMeter,
     ScpiMultimeter,
     ScpiSupply,
-    dialect_of,
     number_of,
+    speaker_of,
 )
-from violet_dial.instruments.kept import USUAL_PATTERN, Kept, compiled_pattern, understood_address
+from violet_dial.instruments.kept import Kept, understood_address
+from violet_dial.instruments.pattern import USUAL_PATTERN, compiled_pattern
 
 ANSWERS = st.one_of(
     st.text(max_size=40),
@@ -139,7 +140,7 @@ class Typed(unittest.TestCase):
             ("lines of text", LinesOfText),
         ):  # fmt: skip
             kept = Kept("one", "TCPIP::127.0.0.1::5025::SOCKET", speaks)  # type: ignore[arg-type]
-            self.assertIsInstance(dialect_of(kept), kind)
+            self.assertIsInstance(speaker_of(kept), kind)
 
     @settings(max_examples=200, deadline=None)
     @given(st.text(max_size=60))

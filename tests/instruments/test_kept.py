@@ -4,7 +4,8 @@ import unittest
 
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.steady.samples import Accuracy
-from violet_dial.instruments.kept import Kept, accuracy_words, compiled_pattern, understood_accuracy, understood_address
+from violet_dial.instruments.kept import Kept, accuracy_words, understood_accuracy, understood_address
+from violet_dial.instruments.pattern import compiled_pattern
 
 
 class Typed(unittest.TestCase):

@@ -6,7 +6,9 @@ from PySide6.QtWidgets import QComboBox, QDialog, QGridLayout, QHBoxLayout, QPus
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.quantities import parse_number
 from violet_dial.gui.live_control import LiveControl, live_state
-from violet_dial.instruments.kept import SPEAKS, USUAL_PATTERN, Kept, understood_accuracy, understood_address
+from violet_dial.instruments.dialects import DIALECTS
+from violet_dial.instruments.kept import Kept, understood_accuracy, understood_address
+from violet_dial.instruments.pattern import USUAL_PATTERN
 from violet_dial.kit.cards import labelled
 from violet_dial.kit.form import add_row, combo, line_edit
 from violet_dial.kit.rows_table import RowsModel, RowsTable
@@ -17,7 +19,6 @@ from violet_dial.services.live import LiveBench, Shown
 HEADS = ("name", "speaks", "shows", "state", "address")
 REFRESH_MS = 300
 TRIAL = "on trial"
-LINES = "lines of text"
 
 
 class InstrumentsWindow(QDialog):
@@ -37,7 +38,7 @@ class InstrumentsWindow(QDialog):
         self.typed_address = line_edit("Address")
         self.address.setLineEdit(self.typed_address)
         self.typed_address.setPlaceholderText("192.168.1.20:5025   or   /dev/ttyUSB0")
-        self.speaks = combo("Speaks", SPEAKS)
+        self.speaks = combo("Speaks", tuple(DIALECTS))
         self.pattern = line_edit("Pattern of a line", USUAL_PATTERN)
         self.baud = line_edit("Baud", "9600")
         self.accuracy = line_edit("Stated accuracy")
@@ -106,12 +107,10 @@ class InstrumentsWindow(QDialog):
     @Slot()
     def _fit(self) -> None:
         """Only what belongs to the way it speaks."""
-        speaks = self.speaks.currentText()
-        for field, wanted in (
-            (self.pattern, speaks == LINES), (self.baud, speaks == LINES), (self.lamp, speaks == "SCPI light meter"),
-        ):  # fmt: skip
-            field.setVisible(wanted)
-            self._rows[field].setVisible(wanted)
+        wanted = DIALECTS[self.speaks.currentText()].fields
+        for name, field in (("pattern", self.pattern), ("baud", self.baud), ("lamp", self.lamp)):
+            field.setVisible(name in wanted)
+            self._rows[field].setVisible(name in wanted)
 
     def _find(self) -> None:
         """Look for serial ports and USB instruments, beside: some buses are slow to answer."""
@@ -168,10 +167,10 @@ class InstrumentsWindow(QDialog):
         return Kept(
             name,
             understood_address(self.address.currentText()),
-            self.speaks.currentText(),  # type: ignore[arg-type]
+            self.speaks.currentText(),
             self.pattern.text() or USUAL_PATTERN,
             baud=round(parse_number(self.baud.text(), "Baud")),
-            settable=self.speaks.currentText() == "SCPI light meter" and self.lamp.currentIndex() == 1,
+            settable="lamp" in DIALECTS[self.speaks.currentText()].fields and self.lamp.currentIndex() == 1,
             stated=understood_accuracy(self.accuracy.text()),
         )
 

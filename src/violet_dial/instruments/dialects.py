@@ -1,4 +1,4 @@
-"""What instruments speak: how a figure is asked for, and how its answer is read.
+"""What instruments speak: how a figure is asked for, and how its answer is read. One dialect is one record of ``DIALECTS``.
 
 Commands are those of SCPI-99 (volume 2) [memory]; 9.9E37 stands for beyond the range there. After each figure a second
 question is asked whose answer cannot be mistaken for a figure: late or stray lines are then noticed at once.
@@ -8,14 +8,18 @@ from __future__ import annotations
 
 import math
 import re
-from typing import TYPE_CHECKING, Protocol
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import TYPE_CHECKING, Literal, Protocol
 
 from violet_dial.core.errors import BadAnswer, InvalidInput
 from violet_dial.core.steady.samples import FUNCTION_WORDS, Function
-from violet_dial.instruments.kept import Kept, compiled_pattern
+from violet_dial.core.units import Unit, prefixed_unit
+from violet_dial.instruments.pattern import compiled_pattern
 
 if TYPE_CHECKING:
     from violet_dial.instruments.channel import Channel
+    from violet_dial.instruments.kept import Kept
 
 BEYOND, NO_FIGURE = 9.0e37, 9.905e37  # SCPI: 9.9E37 is beyond the range, 9.91E37 is no figure at all
 _CONFIGURE: dict[Function, str] = {
@@ -27,16 +31,12 @@ _CONFIGURED: dict[str, Function] = {
 }  # fmt: skip
 _STANDS = re.compile(r'^"?(?P<function>[A-Z:]+)(?:\s+(?P<range>[-+0-9.eE]+)(?:,[-+0-9.eE]+)*)?"?$')
 _FIGURE = re.compile(r"[+-]?(\d+\.?\d*|\.\d+)([eE][+-]?\d+)?", re.ASCII)
-_PREFIXES = {"": 1.0, "p": 1e-12, "n": 1e-9, "u": 1e-6, "µ": 1e-6, "m": 1e-3, "k": 1e3, "K": 1e3, "M": 1e6, "G": 1e9}
-_UNIT_WORDS: dict[str, Function] = {
-    "V": "volt", "VDC": "volt", "v": "volt", "A": "amp", "ADC": "amp", "Ohm": "ohm", "ohm": "ohm", "OHM": "ohm", "Ω": "ohm",
-    "F": "capacitance", "lx": "lux", "lux": "lux", "LUX": "lux",
-}  # fmt: skip
+_UNIT_FUNCTIONS: dict[Unit, Function] = {"V": "volt", "A": "amp", "Ω": "ohm", "F": "capacitance", "lx": "lux"}
 Figure = tuple[float, Function, float]  # value, function, full scale (0: not known)
 
 
-class Dialect(Protocol):
-    """How one kind of instrument is spoken to. ``functions`` are those it can be set to."""
+class Speaker(Protocol):
+    """Speaks to one instrument. ``functions`` are those it can be set to."""
 
     functions: tuple[Function, ...]
 
@@ -165,17 +165,43 @@ class LinesOfText:
     def _unit(self, unit: str, channel: Channel) -> tuple[float, Function]:
         if not unit:
             return 1.0, self._function
-        for word, function in _UNIT_WORDS.items():
-            prefix = unit.removesuffix(word)
-            if unit.endswith(word) and prefix in _PREFIXES:
-                return _PREFIXES[prefix], function
-        raise BadAnswer(f"The unit {unit[:20]!r} is not known.", channel.address)
+        try:
+            factor, named = prefixed_unit(unit)
+            return factor, _UNIT_FUNCTIONS[named]
+        except (InvalidInput, KeyError) as error:
+            raise BadAnswer(f"The unit {unit[:20]!r} is not known.", channel.address) from error
 
 
-def dialect_of(kept: Kept) -> Dialect:
-    """The dialect of an instrument."""
-    if kept.speaks == "SCPI light meter":
-        return ScpiLightMeter()
-    if kept.speaks == "SCPI bench supply":
-        return ScpiSupply(kept.function)
-    return LinesOfText(kept.pattern, kept.function) if kept.speaks == "lines of text" else ScpiMultimeter()
+Field = Literal["pattern", "baud", "lamp"]
+
+
+@dataclass(frozen=True)
+class Dialect:
+    """One way to speak with instruments.
+
+    ``probes`` are the functions it can be chosen for: ``None`` where that is seen from what it sends. ``fields`` are what
+    it must be told beside its address. ``speaker`` makes one for an instrument.
+    """
+
+    name: str
+    probes: tuple[Function, ...] | None
+    speaker: Callable[[Kept], Speaker]
+    fields: tuple[Field, ...] = ()
+
+
+DIALECTS: dict[str, Dialect] = {
+    one.name: one
+    for one in (
+        Dialect("SCPI multimeter", ScpiMultimeter.functions, lambda kept: ScpiMultimeter()),
+        Dialect("SCPI light meter", ScpiLightMeter.functions, lambda kept: ScpiLightMeter(), ("lamp",)),
+        Dialect(
+            "SCPI bench supply", (), lambda kept: ScpiSupply(kept.function)
+        ),  # it feeds the device, it does not probe it
+        Dialect("lines of text", None, lambda kept: LinesOfText(kept.pattern, kept.function), ("pattern", "baud")),
+    )
+}
+
+
+def speaker_of(kept: Kept) -> Speaker:
+    """A speaker for an instrument, by its dialect."""
+    return DIALECTS[kept.speaks].speaker(kept)

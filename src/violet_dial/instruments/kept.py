@@ -2,16 +2,13 @@
 
 import re
 from dataclasses import dataclass, field
-from typing import Literal
 
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.quantities import parse_number
 from violet_dial.core.steady.samples import UNITS, Accuracy, Function
+from violet_dial.instruments.dialects import DIALECTS
+from violet_dial.instruments.pattern import USUAL_PATTERN, compiled_pattern
 
-Speaks = Literal["SCPI multimeter", "SCPI light meter", "SCPI bench supply", "lines of text"]
-SPEAKS: tuple[Speaks, ...] = ("SCPI multimeter", "SCPI light meter", "SCPI bench supply", "lines of text")
-USUAL_PATTERN = r"(?P<value>OL|[-+]?\d+(\.\d+)?([eE][-+]?\d+)?)\s*(?P<unit>[a-zA-ZΩµ]+)?"
-MOST_PATTERN = 300
 # Limits of an ordinary instrument where nothing is stated; common practice, no source.
 USUAL_ACCURACY: dict[Function, Accuracy] = {
     "volt": Accuracy(0.005, 0.002), "ohm": Accuracy(0.01, 0.3), "amp": Accuracy(0.015, 1e-7), "diode": Accuracy(0.01, 0.002),
@@ -33,7 +30,7 @@ class Kept:
 
     name: str
     address: str
-    speaks: Speaks = "SCPI multimeter"
+    speaks: str = "SCPI multimeter"
     pattern: str = USUAL_PATTERN
     function: Function = "volt"
     baud: int = 9600
@@ -45,8 +42,8 @@ class Kept:
             raise InvalidInput("Name", self.name, "a name to know the instrument by, for instance bench meter")
         if not _VISA.match(self.address):
             raise InvalidInput("Address", self.address, ADDRESS_EXPECTED)
-        if self.speaks not in SPEAKS:
-            raise InvalidInput("Speaks", self.speaks, f"one of {', '.join(SPEAKS)}")
+        if self.speaks not in DIALECTS:
+            raise InvalidInput("Speaks", self.speaks, f"one of {', '.join(DIALECTS)}")
         if not 300 <= self.baud <= 4_000_000:
             raise InvalidInput("Baud", self.baud, "300 to 4000000")
         compiled_pattern(self.pattern)
@@ -81,26 +78,6 @@ def understood_address(typed: str) -> str:
     if _VISA.match(text):
         return text
     raise InvalidInput("Address", typed, ADDRESS_EXPECTED)
-
-
-def compiled_pattern(pattern: str) -> re.Pattern[str]:
-    """The pattern of a meter that sends lines.
-
-    Raises
-    ------
-    InvalidInput
-        Too long, not a regular expression, or without a group named value.
-    """
-    expected = "a regular expression with a group (?P<value>…), and (?P<unit>…) where the line says the unit"
-    if len(pattern) > MOST_PATTERN:
-        raise InvalidInput("Pattern", f"{len(pattern)} characters", f"at most {MOST_PATTERN}")
-    try:
-        compiled = re.compile(pattern)
-    except re.error as error:
-        raise InvalidInput("Pattern", pattern, f"{expected} ({error})") from error
-    if "value" not in compiled.groupindex:
-        raise InvalidInput("Pattern", pattern, expected)
-    return compiled
 
 
 def understood_accuracy(typed: str) -> tuple[tuple[Function, Accuracy], ...]:

@@ -14,7 +14,7 @@ from typing import TYPE_CHECKING, Literal
 
 from violet_dial.core.errors import AnswerTimeout, BadAnswer, InstrumentError
 from violet_dial.core.steady.samples import Function, Sample
-from violet_dial.instruments.dialects import Dialect, dialect_of
+from violet_dial.instruments.dialects import Speaker, speaker_of
 from violet_dial.instruments.kept import Kept
 
 if TYPE_CHECKING:
@@ -99,11 +99,11 @@ class Link:
             channel = None
             try:
                 channel = Channel(self.kept)
-                dialect = dialect_of(self.kept)
-                identity = dialect.begin(channel)
+                speaker = speaker_of(self.kept)
+                identity = speaker.begin(channel)
                 self._say("live", identity, identity, failures)
                 tries = 0
-                self._read_on(channel, dialect)
+                self._read_on(channel, speaker)
             except InstrumentError as error:
                 failures += 1
                 pause = PAUSES_S[min(tries, len(PAUSES_S) - 1)]
@@ -117,11 +117,11 @@ class Link:
                     channel.close()
         self._say("closed", "let go")
 
-    def _read_on(self, channel: Channel, dialect: Dialect) -> None:
+    def _read_on(self, channel: Channel, speaker: Speaker) -> None:
         next_at = time.monotonic()
         while not self._stop.is_set():
-            self._set(channel, dialect)
-            value, function, full_scale = dialect.read(channel)
+            self._set(channel, speaker)
+            value, function, full_scale = speaker.read(channel)
             self._samples.append(Sample(time.monotonic(), value, function, full_scale))
             next_at += self._period_s
             now = time.monotonic()
@@ -130,12 +130,12 @@ class Link:
             else:
                 next_at = now
 
-    def _set(self, channel: Channel, dialect: Dialect) -> None:
+    def _set(self, channel: Channel, speaker: Speaker) -> None:
         """Do what was asked for since: each wish once."""
         with self._lock:
             wanted, light = self._wanted, self._light_lx
             self._wanted = self._light_lx = None
         if light is not None and self.kept.settable:
             channel.write(f"SOUR:ILL {light:.6g}")
-        if wanted is not None and wanted in dialect.functions:
-            dialect.set_function(channel, wanted)
+        if wanted is not None and wanted in speaker.functions:
+            speaker.set_function(channel, wanted)

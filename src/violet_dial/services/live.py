@@ -13,6 +13,7 @@ from violet_dial.core.errors import InvalidInput
 from violet_dial.core.quantities import format_engineering
 from violet_dial.core.steady.detector import Detector, Verdict
 from violet_dial.core.steady.samples import FUNCTION_WORDS, UNITS, Capture, Function, Sample
+from violet_dial.instruments.dialects import DIALECTS
 from violet_dial.instruments.kept import Kept
 from violet_dial.instruments.link import Link, LinkStatus
 
@@ -133,12 +134,8 @@ class LiveBench:
     def _can(self, name: str, function: Function) -> bool:
         """Whether an instrument has a function, by what it speaks or by what it sends now."""
         kept, sample = self._links[name].kept, self._shown[name].sample
-        if kept.speaks == "SCPI bench supply":
-            return False  # it feeds the device, it does not probe it
-        has_light = kept.speaks == "SCPI light meter"
-        if kept.speaks == "lines of text":
-            return sample is not None and sample.function == function
-        return has_light == (function == "lux")
+        probes = DIALECTS[kept.speaks].probes
+        return function in probes if probes is not None else sample is not None and sample.function == function
 
     # the slot
 

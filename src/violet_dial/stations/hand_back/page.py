@@ -63,6 +63,9 @@ class ReturnPage(StationPage):
         self.sheet.setAccessibleName("The sheet as it will print")
         self.area = QScrollArea(widgetResizable=True)
         self.area.setWidget(self.sheet)
+        self.area.setVerticalScrollBarPolicy(
+            Qt.ScrollBarPolicy.ScrollBarAlwaysOn
+        )  # the same width before and after it is drawn
         self._build()
 
     def _build(self) -> None:
