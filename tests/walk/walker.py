@@ -19,7 +19,7 @@ from typing import Any
 from PIL import Image
 
 NEEDED = ("Xvfb", "openbox", "xdotool", "xwd")
-WAIT_S = 25.0
+WAIT_S, MOST_TABS = 25.0, 60
 PICTURES = Path(os.environ.get("VIOLET_DIAL_WALK_PICTURES", tempfile.gettempdir()))
 State = dict[str, Any]
 
@@ -179,6 +179,16 @@ class Walk(unittest.TestCase):
             lambda state: state["over"].startswith(title) if title else not state["over"],
             f"window “{title}” over the page",
         )
+
+    def tab_to(self, name: str, key: str = "Tab") -> None:
+        """By Tab alone to what a screen reader calls so."""
+        for _ in range(MOST_TABS):
+            if name in self.state["focus"][1]:
+                return
+            before = self.state["focus"]
+            self.keys(key)
+            self.wait(lambda state, before=before: state["focus"] != before, f"{key} goes on from {before[1]}")
+        self.leave_picture(f"{key} comes to {name}")
 
     def focus_on(self, name: str) -> None:
         self.wait(lambda state: name in state["focus"][1], f"the keys go to {name}")

@@ -97,8 +97,16 @@ class LightPage(StationPage):
         before, self._job = self._job, job
         if before is None or before.job_id != job.job_id or len(before.light.runs) != len(job.light.runs):
             self._run = -1
+        elif before.light != job.light:
+            self._follow_on()
         self._draw()
         self.understand()
+
+    def _follow_on(self) -> None:
+        """After an act, or one taken back, the light in the bar is the one that is asked for now."""
+        act = next_of(self._job, None) if self._job is not None else None
+        if act is not None:
+            self.follow(act)
 
     def _draw(self) -> None:
         """Draw all that the page shows."""
@@ -254,16 +262,17 @@ class LightPage(StationPage):
             self._house.say(str(error))
             self._house.bar.focus_field(REFERENCE if error.field == "Reference" else READING)
             return
-        if self._house.perform(lambda job, at: take_reading(job, typed, at, capture)):
-            self._captured = None
-            self._aimed = typed.reference
-            self._house.bar.put(READING, "")
+        aimed, self._aimed = self._aimed, typed.reference  # with the reading taken, Next may put in another light
+        if not self._house.perform(lambda job, at: take_reading(job, typed, at, capture)):
+            self._aimed = aimed
+            return
+        self._captured = None
+        self._house.bar.put(READING, "")
+        act = next_of(self._job, None)
+        if act is None or act.kind != "read":
             self._house.bar.put(DIRECTION, "by itself")
-            act = next_of(self._job, None)
-            if act is not None:
-                self.follow(act)
-            self.understand()
-            self.focus_first()
+        self.understand()
+        self.focus_first()
 
     # live instruments
 
