@@ -5,6 +5,7 @@ What is on the screen is read from the read-only line that the application print
 
 import json
 import os
+import re
 import shutil
 import subprocess
 import sys
@@ -19,7 +20,7 @@ from typing import Any
 from PIL import Image
 
 NEEDED = ("Xvfb", "openbox", "xdotool", "xwd")
-WAIT_S, MOST_TABS = 25.0, 60
+WAIT_S, MOST_TABS, MOST_READINGS = 25.0, 60, 12
 PICTURES = Path(os.environ.get("VIOLET_DIAL_WALK_PICTURES", tempfile.gettempdir()))
 State = dict[str, Any]
 
@@ -45,8 +46,9 @@ class Screen:
         raw = subprocess.run(["xwd", "-root", "-silent"], env=self.environment, capture_output=True, check=True).stdout
         head = [int.from_bytes(raw[at : at + 4], "big") for at in range(0, 100, 4)]
         size, width, height, line, colours = head[0], head[4], head[5], head[12], head[19]
+        order = "BGRX" if head[11] == 32 else "BGR"
         pixels = raw[size + 12 * colours :]
-        Image.frombytes("RGB", (width, height), pixels[: line * height], "raw", "BGRX", line, 1).save(path)
+        Image.frombytes("RGB", (width, height), pixels[: line * height], "raw", order, line, 1).save(path)
 
     def close(self) -> None:
         for process in (self._manager, self._server):
@@ -205,6 +207,45 @@ class Walk(unittest.TestCase):
             if self.state["over"] != title:
                 break
         self.wait(lambda state: state["over"] != title, "the file chooser is gone")
+
+    # the work, doing what Next says
+
+    def read_on(self, error_stops: float) -> None:
+        """Each reading Next asks for, as a meter would show it that is ``error_stops`` off everywhere."""
+        for _ in range(MOST_READINGS):
+            if self.state["next"][0] != "read":
+                return
+            self.take_next(error_stops)
+        self.leave_picture("Next has readings enough")
+
+    def take_next(self, error_stops: float) -> None:
+        """One reading, at the light that Next has put into the bar."""
+        light = re.search(r"Ev (\d+)", self.state["next"][1])
+        assert light is not None and self.state["bar"]["reference"], self.state
+        before = self.state["acts"]
+        self.type(f"{int(light.group(1)) + error_stops:g}")
+        self.keys("Return")
+        self.wait(lambda state: state["acts"] > before and state["settled"], "the reading is taken")
+
+    def sign_and_print(self, done: str) -> None:
+        """The words on the sheet, the name, and the sheet as PDF; back to the jobs."""
+        self.next_is("write")
+        self.keys("F9")
+        self.at("Return")
+        self.focus_on("Done")
+        self.type(done)
+        self.tab_to("Signed by")
+        self.type("A. Tystie")
+        self.keys("Return")
+        self.next_is("hand over")
+        self.keys("ctrl+p")
+        self.name_file(self.home / "sheet.pdf")
+        self.wait(
+            lambda state: "Written" in state["message"] and "sheet.pdf" in state["message"], "the sheet is written"
+        )
+        self.assertTrue((self.home / "sheet.pdf").read_bytes().startswith(b"%PDF"))
+        self.keys("Escape", "Escape")
+        self.wait(lambda state: state["station"] == "", "the jobs are shown")
 
     def card(self, name: str) -> None:
         """By keys: a job found by its name and opened."""

@@ -5,6 +5,7 @@ Printed on standard output only where ``VIOLET_DIAL_SAY_STATE`` is set. It reads
 
 import json
 import sys
+from dataclasses import asdict
 from typing import Any
 
 from PySide6.QtCore import QObject, QTimer
@@ -25,6 +26,7 @@ from PySide6.QtWidgets import (
 from violet_dial.gui.main_window import MainWindow
 
 EVERY_MS = 40
+LABEL = QAccessible.RelationFlag.Label
 LONGEST = 4_000  # characters of any one text
 
 
@@ -74,6 +76,7 @@ def _job(window: MainWindow) -> dict[str, Any]:
         "station": page.station,
         "settled": page.settled,
         "next": [act.kind, act.title, act.reason] if act is not None else [],
+        "asks": asdict(page.page.asks) if page.page.asks is not None else {},
         "version": page.view.version_id,
         "acts": len(page.view.log),
         "bar": {key: line.text() for key, line in page.bar.lines.items() if line.isVisible()},
@@ -84,6 +87,9 @@ def _job(window: MainWindow) -> dict[str, Any]:
 def named(widget: QWidget) -> str:
     """What a screen reader calls a widget."""
     reader = QAccessible.queryAccessibleInterface(widget)
+    if reader is not None and isinstance(widget, QComboBox):  # its name is what is chosen; the label is a relation
+        labels = [other.text(QAccessible.Text.Name) for other, kind in reader.relations() if kind == LABEL]
+        return " ".join(labels)
     said = reader.text(QAccessible.Text.Name) if reader is not None else ""
     return said or widget.accessibleName() or (widget.text() if isinstance(widget, QAbstractButton) else "")
 

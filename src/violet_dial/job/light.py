@@ -12,6 +12,8 @@ from violet_dial.core.light.chain import Chain
 from violet_dial.core.steady.samples import Capture
 from violet_dial.job.text import Line
 
+AS_FOUND = "as found"
+
 
 @dataclass(frozen=True)
 class TakenReading:
@@ -28,7 +30,7 @@ class TakenReading:
 class Run:
     """Readings taken in one state of the meter; ``shift_stops`` is what was done to the scale just before."""
 
-    name: Line = "as found"
+    name: Line = AS_FOUND
     readings: Annotated[tuple[TakenReading, ...], MaxLen(2000)] = ()  # far beyond a day's work, judged in bounded time
     shift_stops: Annotated[float, Ge(-20), Le(20)] = 0.0
 

@@ -30,8 +30,14 @@ class KeptFields(QObject):
         edit = line_edit(name)
         edit.textEdited.connect(lambda _: self._touched(key))
         edit.editingFinished.connect(self.keep)
+        edit.returnPressed.connect(lambda: self._on_from(edit))
         self.lines[key] = edit
         return edit
+
+    def _on_from(self, edit: QLineEdit) -> None:
+        """Enter goes on to the next field, unless what was typed was refused."""
+        if self.keep():
+            edit.focusNextChild()
 
     def text(self, key: str, name: str) -> QPlainTextEdit:
         """A longer text."""

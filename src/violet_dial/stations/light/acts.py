@@ -10,7 +10,7 @@ from violet_dial.core.steady.samples import Capture
 from violet_dial.job.act import Done
 from violet_dial.job.changes import changes_said
 from violet_dial.job.document import Job
-from violet_dial.job.light import LightSetup, Run, TakenReading
+from violet_dial.job.light import AS_FOUND, LightSetup, Run, TakenReading
 
 SAME_LIGHT_EV = 0.05  # a smaller change of the reference light is neither rising nor falling
 
@@ -90,7 +90,10 @@ def take_reading(job: Job, typed: TypedReading, at: str, capture: Capture | None
 
 
 def _with_readings(job: Job, readings: tuple[TakenReading, ...]) -> Job:
-    run = replace(job.light.current, readings=readings)
+    name = job.light.current.name
+    if name == AS_FOUND and not job.light.current.readings and job.tracing.repairs:
+        name = "after the repair"  # a sheet that calls it found would be untrue
+    run = replace(job.light.current, readings=readings, name=name)
     return replace(job, light=replace(job.light, runs=(*job.light.runs[:-1], run)))
 
 

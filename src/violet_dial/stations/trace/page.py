@@ -286,6 +286,7 @@ class TracePage(StationPage):
         if self._job is not None:
             window = CircuitWindow(self, self._house.look, self._job)
             window.keep_act = self._house.perform
+            window.accepted.connect(self.focus_first)
             open_over(window)
 
     # keys
