@@ -1,7 +1,7 @@
 """The instruments there are, live, and adding one: pick or type the address, see figures, name it, done."""
 
 from PySide6.QtCore import Qt, QTimer, Slot
-from PySide6.QtWidgets import QComboBox, QDialog, QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QDialog, QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.quantities import parse_number
@@ -33,8 +33,8 @@ class InstrumentsWindow(QDialog):
         self.table = RowsTable(look, "Instruments; Del lets one go", 4)
         self.table.setModel(self.model)
         self.table.set_widths(270, 130, 120, 150, 100)
-        self.address = QComboBox(editable=True)
-        self.address.setAccessibleName("Address")
+        self.address = combo("Address")
+        self.address.setEditable(True)
         self.typed_address = line_edit("Address")
         self.address.setLineEdit(self.typed_address)
         self.typed_address.setPlaceholderText("192.168.1.20:5025   or   /dev/ttyUSB0")

@@ -7,7 +7,6 @@ from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import (
     QHBoxLayout,
     QLabel,
-    QLineEdit,
     QListWidget,
     QPushButton,
     QStackedLayout,
@@ -16,6 +15,7 @@ from PySide6.QtWidgets import (
 )
 
 from violet_dial.gui.jobs_cards import CardPainter, CardsModel, CardView
+from violet_dial.kit.form import line_edit
 from violet_dial.kit.theme.look import Look
 from violet_dial.store.workshop_file import Card
 
@@ -64,9 +64,8 @@ class JobsPage(QWidget):
         self.groups = QListWidget()
         self.groups.setObjectName("groups")
         self.groups.setAccessibleName("What jobs wait for")
-        self.search = QLineEdit()
+        self.search = line_edit("Search jobs")
         self.search.setPlaceholderText("Search every word in every job   (/)")
-        self.search.setAccessibleName("Search jobs")
         self.title = QLabel("Jobs")
         self.title.setProperty("role", "title")
         self._pause = QTimer(self)

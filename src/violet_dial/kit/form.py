@@ -10,17 +10,30 @@ from violet_dial.core.errors import InvalidInput
 from violet_dial.core.quantities import parse_number
 from violet_dial.kit.cards import labelled
 
+EDITING = (Qt.Key.Key_A, Qt.Key.Key_C, Qt.Key.Key_V, Qt.Key.Key_X, Qt.Key.Key_Y, Qt.Key.Key_Z)
+
+
+def for_the_window(event: QEvent, undo: bool, redo: bool) -> bool:
+    """Whether a key pressed in a field goes to the window's shortcuts: Ctrl and a letter, but for those of editing; and undo
+    and redo where the field itself has nothing to take back (``undo``, ``redo`` say whether it has). On X11 a field would
+    otherwise keep keys of its own (Ctrl+E to the end of the line, Ctrl+D to delete)."""
+    if event.type() != QEvent.Type.ShortcutOverride or not isinstance(event, QKeyEvent):
+        return False
+    if event.matches(QKeySequence.StandardKey.Undo):
+        return not undo
+    if event.matches(QKeySequence.StandardKey.Redo):
+        return not redo
+    letter = Qt.Key.Key_A <= event.key() <= Qt.Key.Key_Z
+    return letter and event.modifiers() == Qt.KeyboardModifier.ControlModifier and event.key() not in EDITING
+
 
 class _Line(QLineEdit):
-    """A line whose undo key goes to the bench when the line itself has nothing to take back."""
+    """A line that keeps only the keys of editing for itself."""
 
     def event(self, event: QEvent) -> bool:
-        if event.type() == QEvent.Type.ShortcutOverride and isinstance(event, QKeyEvent):
-            undo = event.matches(QKeySequence.StandardKey.Undo) and not self.isUndoAvailable()
-            redo = event.matches(QKeySequence.StandardKey.Redo) and not self.isRedoAvailable()
-            if undo or redo:
-                event.ignore()
-                return True
+        if for_the_window(event, self.isUndoAvailable(), self.isRedoAvailable()):
+            event.ignore()
+            return True
         return super().event(event)
 
 
@@ -34,6 +47,13 @@ def line_edit(name: str, text: str = "") -> QLineEdit:
 class _Text(QPlainTextEdit):
     """Several lines that ask for the height of three and take what is left over."""
 
+    def event(self, event: QEvent) -> bool:
+        document = self.document()
+        if for_the_window(event, document.isUndoAvailable(), document.isRedoAvailable()):
+            event.ignore()
+            return True
+        return super().event(event)
+
     def sizeHint(self) -> QSize:
         return QSize(super().sizeHint().width(), 3 * self.fontMetrics().lineSpacing() + 22)
 
@@ -46,10 +66,26 @@ def text_edit(name: str) -> QPlainTextEdit:
     return edit
 
 
-def combo(name: str, choices: tuple[str, ...]) -> QComboBox:
+class _Choice(QComboBox):
+    """A choice of a few, with a label that only a screen reader sees: on Linux a combo box's own name is what is chosen."""
+
+    def __init__(self, name: str) -> None:
+        super().__init__()
+        self.setAccessibleName(name)
+        self._reader_label = QLabel(name)
+        self._reader_label.setBuddy(self)
+        self._reader_label.hide()
+
+    def event(self, event: QEvent) -> bool:
+        if event.type() == QEvent.Type.ParentChange:
+            self._reader_label.setParent(self.parentWidget())
+            self._reader_label.hide()
+        return super().event(event)
+
+
+def combo(name: str, choices: tuple[str, ...] = ()) -> QComboBox:
     """A choice of a few."""
-    box = QComboBox()
-    box.setAccessibleName(name)
+    box = _Choice(name)
     box.addItems(choices)
     return box
 
@@ -115,7 +151,8 @@ def add_row(grid: QGridLayout, name: str, field: QWidget) -> QLabel:
     """A labelled row at the end of a grid; the label's buddy is the field."""
     row = grid.rowCount()
     label = labelled(name, "quiet")
-    label.setBuddy(field)
+    if not isinstance(field, QComboBox):  # it brings a label of its own
+        label.setBuddy(field)
     tall = isinstance(field, QPlainTextEdit)
     grid.addWidget(label, row, 0, Qt.AlignmentFlag.AlignTop if tall else Qt.AlignmentFlag.AlignVCenter)
     grid.addWidget(field, row, 1)

@@ -62,6 +62,7 @@ class ReturnPage(StationPage):
         self.sheet = QLabel(DRAWING, alignment=Qt.AlignmentFlag.AlignHCenter | Qt.AlignmentFlag.AlignTop)
         self.sheet.setAccessibleName("The sheet as it will print")
         self.area = QScrollArea(widgetResizable=True)
+        self.area.setAccessibleName("The sheet as it will print; arrows scroll it")
         self.area.setWidget(self.sheet)
         self.area.setVerticalScrollBarPolicy(
             Qt.ScrollBarPolicy.ScrollBarAlwaysOn

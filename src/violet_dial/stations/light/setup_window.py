@@ -3,13 +3,12 @@
 from collections.abc import Callable
 from dataclasses import replace
 
-from PySide6.QtCore import Signal, Slot
+from PySide6.QtCore import Qt, Signal, Slot
 from PySide6.QtWidgets import (
     QDialog,
     QGridLayout,
     QHBoxLayout,
     QPushButton,
-    QScrollArea,
     QVBoxLayout,
     QWidget,
 )
@@ -31,7 +30,7 @@ from violet_dial.core.light.chain import (
 from violet_dial.job.act import Done
 from violet_dial.job.document import Job
 from violet_dial.job.light import LightSetup
-from violet_dial.kit.cards import card, labelled
+from violet_dial.kit.cards import card, labelled, scrolled
 from violet_dial.kit.form import NumberField, add_row, combo, line_edit
 from violet_dial.kit.theme.look import Look
 from violet_dial.stations.light.acts import change_setup
@@ -181,8 +180,7 @@ class LightSetupWindow(QDialog):
             columns.addWidget(frame, 1)
         holder = QWidget()
         holder.setLayout(columns)
-        scroll = QScrollArea(widgetResizable=True)
-        scroll.setWidget(holder)
+        scroll = scrolled(holder)
         cancel = QPushButton("Leave as it was  Esc")
         cancel.clicked.connect(self.reject)
         self.keep.clicked.connect(self.accept)
@@ -197,6 +195,7 @@ class LightSetupWindow(QDialog):
             choice.changed.connect(self._check)
         for group in (self.range, self.tolerance, self.adjuster):
             group.changed.connect(self._check)
+        self.source.kind.setFocus(Qt.FocusReason.OtherFocusReason)
         self._check()
 
     @Slot()

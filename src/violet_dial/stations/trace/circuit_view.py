@@ -63,6 +63,9 @@ class CircuitView(QWidget):
         return self._spot(self._state.plus) if self._state.plus else None
 
     def _say(self) -> None:
+        if not self._at:
+            self.setAccessibleName("No circuit yet")
+            return
         parts = [run.label for run in self._map.runs if self._at in (run.start, run.end)]
         probes = (
             f" Probes: plus at {self._state.plus}, minus at {self._state.minus or 'ground'}."

@@ -25,6 +25,7 @@ class SuspectBars(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         look.changed.connect(self.updateGeometry)
+        self._say()
 
     def sizeHint(self) -> QSize:
         return QSize(self._look.px(260), self._look.px(ROW) * max(len(self._bars), 1))
@@ -37,7 +38,9 @@ class SuspectBars(QWidget):
         self.update()
 
     def _say(self) -> None:
-        if self._bars:
+        if not self._bars:
+            self.setAccessibleName("No suspects yet")
+        else:
             one = self._bars[self.place]
             self.setAccessibleName(f"Suspect {self.place + 1} of {len(self._bars)}: {one.words}, {one.probability:.0%}")
 
