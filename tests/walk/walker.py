@@ -22,6 +22,7 @@ from PIL import Image
 NEEDED = ("Xvfb", "openbox", "xdotool", "xwd")
 WAIT_S, MOST_TABS, MOST_READINGS = 25.0, 60, 12
 PICTURES = Path(os.environ.get("VIOLET_DIAL_WALK_PICTURES", tempfile.gettempdir()))
+TITLE_BAR = 28  # what the window manager draws round a window
 State = dict[str, Any]
 
 
@@ -90,7 +91,7 @@ class Walk(unittest.TestCase):
         )
         threading.Thread(target=self._read, args=(self.process,), daemon=True).start()
         self.wait(lambda state: state.get("active"), "the window is up and has the keys")
-        self.pointer("windowsize", *self.window(), str(self.SIZE[0]), str(self.SIZE[1] - 1))
+        self.pointer("windowsize", *self.window(), str(self.SIZE[0] - 2), str(self.SIZE[1] - TITLE_BAR))
 
     def window(self) -> list[str]:
         """The application's window as the X server knows it."""

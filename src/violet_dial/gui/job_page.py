@@ -5,22 +5,25 @@ from collections.abc import Callable
 from pathlib import Path
 
 from PySide6.QtCore import Signal, Slot
-from PySide6.QtWidgets import QAbstractScrollArea, QHBoxLayout, QStackedWidget, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QAbstractScrollArea, QHBoxLayout, QSizePolicy, QStackedWidget, QVBoxLayout, QWidget
 
 from violet_dial.core.errors import VioletDialError
+from violet_dial.gui.faults import note
 from violet_dial.gui.reading_bar import ReadingBar
 from violet_dial.gui.side_cards import LogCard, NextCard
 from violet_dial.gui.station_line import StationLine
 from violet_dial.job.act import Act
 from violet_dial.job.document import Photo
 from violet_dial.job.spoken import spoken_time
-from violet_dial.kit.cards import ElidedLabel, labelled
+from violet_dial.kit.cards import ElidedLabel, labelled, scrolled
 from violet_dial.kit.page import House, StationPage
 from violet_dial.kit.theme.look import Look
 from violet_dial.services.next import NextAct, next_act, station_states
 from violet_dial.services.photos import check_photo, thumbnail
 from violet_dial.services.station import Station
 from violet_dial.services.workshop import JobView, Workshop
+
+LARGE_PERCENT, LEAST_BELOW = 140, 150  # above it the text is large, and Next and the log scroll together
 
 
 def _scrolled_back(page: QWidget) -> None:
@@ -82,23 +85,37 @@ class JobPage(QWidget):
         self.below_next = QStackedWidget()
         self.below_next.addWidget(self.log)
         side.addWidget(self.below_next, 1)
-        middle = QHBoxLayout()
-        middle.setSpacing(14)
-        middle.addWidget(self.stack, 2)
-        middle.addWidget(self.side, 1)
+        self.below_next.setSizePolicy(
+            QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Ignored
+        )  # Next has its room first
+        self.below_next.setMinimumWidth(1)
+        self._middle = QHBoxLayout()
+        self._middle.setSpacing(14)
+        self._middle.addWidget(self.stack, 2)
+        self._middle.addWidget(scrolled(self.side), 1)
+        self._share()
         top = QVBoxLayout()
         top.setContentsMargins(24, 12, 24, 12)
         top.setSpacing(8)
         top.addLayout(head)
         top.addWidget(self.line)
-        top.addLayout(middle, 1)
+        top.addLayout(self._middle, 1)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(0)
         layout.addLayout(top, 1)
         layout.addWidget(self.bar)
 
+    @Slot()
+    def _share(self) -> None:
+        """Next and the log get more of the width where the text is large."""
+        large = self._look.percent > LARGE_PERCENT
+        self._middle.setStretch(0, 3 if large else 2)
+        self._middle.setStretch(1, 2 if large else 1)
+        self.below_next.setMinimumHeight(self._look.px(LEAST_BELOW if large else 0))
+
     def _connect(self) -> None:
+        self._look.changed.connect(self._share)
         self.line.chosen.connect(self.go)
         self.next_card.wanted.connect(self.do_next)
         self.next_card.arithmetic_asked.connect(self.arithmetic_asked)
@@ -205,6 +222,7 @@ class JobPage(QWidget):
         if not self.keep_typed():
             return
         self.station = name
+        note(f"to {name}")
         page = self.at(name)
         self.stack.setCurrentWidget(page)
         self.below_next.setCurrentWidget(page.side or self.log)
@@ -245,6 +263,7 @@ class JobPage(QWidget):
 
     def perform(self, act: Act) -> bool:
         """Send one act; on failure say why and change nothing. True when it was kept."""
+        note(f"an act at {self.station}")
         return self._changed(lambda job_id: self._workshop.perform(job_id, act))
 
     def undo(self) -> None:

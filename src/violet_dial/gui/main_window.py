@@ -24,6 +24,7 @@ from PySide6.QtWidgets import (
 )
 
 from violet_dial.core.errors import VioletDialError
+from violet_dial.gui.faults import note
 from violet_dial.gui.jobs_page import JobsPage
 from violet_dial.gui.keys import MOST_STATION_KEYS, WINDOW_KEYS, key_sheet
 from violet_dial.kit.over import open_over
@@ -56,7 +57,7 @@ class MainWindow(QMainWindow):
     def __init__(self, look: Look, workshop: Workshop) -> None:
         super().__init__()
         self._drawn = False
-        self._look = look
+        self.look = look
         self.workshop = workshop
         self.job_page: JobPage | None = None
         self._acts: JobActs | None = None
@@ -96,6 +97,7 @@ class MainWindow(QMainWindow):
 
     def do(self, act: str) -> None:
         """What a key of the window does: its owner's method, where the owner is there."""
+        note(act)
         owner, _, method = act.partition(".")
         found = self._owner(owner)
         if found is not None:
@@ -130,13 +132,13 @@ class MainWindow(QMainWindow):
         return self.job_page is not None and self.stack.currentWidget() is self.job_page
 
     def toggle_theme(self) -> None:
-        self._look.toggle_theme()
+        self.look.toggle_theme()
 
     def text_larger(self) -> None:
-        self._look.step_text(1)
+        self.look.step_text(1)
 
     def text_smaller(self) -> None:
-        self._look.step_text(-1)
+        self.look.step_text(-1)
 
     def ask_demo(self) -> None:
         self.demo_asked.emit()
@@ -145,7 +147,7 @@ class MainWindow(QMainWindow):
         """The key sheet."""
         from violet_dial.kit.text_window import TextWindow
 
-        open_over(TextWindow(self, self._look, "Keys", key_sheet(self.workshop.stations)))
+        open_over(TextWindow(self, self.look, "Keys", key_sheet(self.workshop.stations)))
 
     # instruments
 
@@ -155,7 +157,7 @@ class MainWindow(QMainWindow):
         if self._live is None:
             from violet_dial.gui.live_control import LiveControl
 
-            self._live = LiveControl(self, self._look.settings)
+            self._live = LiveControl(self, self.look.settings)
             self._live.said.connect(self.say)
         return self._live
 
@@ -166,7 +168,7 @@ class MainWindow(QMainWindow):
         """The instruments there are, and adding one."""
         from violet_dial.gui.instruments_window import InstrumentsWindow
 
-        open_over(InstrumentsWindow(self, self._look, self.live))
+        open_over(InstrumentsWindow(self, self.look, self.live))
 
     # jobs screen
 
@@ -213,9 +215,9 @@ class MainWindow(QMainWindow):
             from violet_dial.gui.job_page import JobPage
             from violet_dial.kit.files import Chooser
 
-            chooser = Chooser(self._look.settings)
-            page = JobPage(self._look, self.workshop, lambda page: self._house(page, chooser))
-            self._acts = JobActs(self, page, self.workshop, self._look, chooser)
+            chooser = Chooser(self.look.settings)
+            page = JobPage(self.look, self.workshop, lambda page: self._house(page, chooser))
+            self._acts = JobActs(self, page, self.workshop, self.look, chooser)
             page.said.connect(self.say)
             page.titled.connect(self.setWindowTitle)
             page.light_wanted.connect(self.live.set_light)
@@ -231,7 +233,7 @@ class MainWindow(QMainWindow):
         from violet_dial.services.lessons import offer_for
 
         return House(
-            look=self._look,
+            look=self.look,
             bar=page.bar,
             perform=page.perform,
             say=page.said.emit,
@@ -268,7 +270,7 @@ class MainWindow(QMainWindow):
         except VioletDialError as error:
             self.say(str(error))
             return
-        window = RescueWindow(self, self._look, why, rows)
+        window = RescueWindow(self, self.look, why, rows)
         window.wanted.connect(lambda version_id: self._try(lambda: self._rescue(job_id, version_id)))
         open_over(window)
 
@@ -302,7 +304,7 @@ class MainWindow(QMainWindow):
     def import_bundle(self) -> None:
         from violet_dial.kit.files import Chooser
 
-        Chooser(self._look.settings).ask_open(self, "Import a bundle", "Violet Dial bundle (*.zip)", self.import_from)
+        Chooser(self.look.settings).ask_open(self, "Import a bundle", "Violet Dial bundle (*.zip)", self.import_from)
 
     def import_from(self, path: Path) -> None:
         """Import the bundle at ``path`` and open its job."""

@@ -1,9 +1,10 @@
 """The two cards on the right: the one next act, and the job log."""
 
 from PySide6.QtCore import QModelIndex, QPersistentModelIndex, QSize, Qt, Signal, Slot
+from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import (
+    QBoxLayout,
     QFrame,
-    QHBoxLayout,
     QListWidget,
     QListWidgetItem,
     QPushButton,
@@ -19,7 +20,7 @@ from violet_dial.services.next import NextAct
 from violet_dial.store.workshop_file import LogRow
 
 Index = QModelIndex | QPersistentModelIndex
-MOST_SIZES = 2_000
+MOST_SIZES, MARGIN = 2_000, 18
 
 
 class NextCard(QFrame):
@@ -31,9 +32,10 @@ class NextCard(QFrame):
     def __init__(self) -> None:
         super().__init__()
         self.setProperty("role", "card")
+        self.setMinimumWidth(1)  # its buttons go below each other before it asks for more
         self.title = labelled("", "head", True)
         self.reason = labelled("", "quiet", True)
-        self.cost = labelled("", "small")
+        self.cost = labelled("", "small", True)
         self.button = QPushButton()
         self.button.setProperty("role", "main")
         self.button.clicked.connect(self.wanted)
@@ -41,22 +43,33 @@ class NextCard(QFrame):
         self.why.setProperty("role", "link")
         self.why.clicked.connect(self.arithmetic_asked)
         layout = QVBoxLayout(self)
-        layout.setContentsMargins(18, 14, 18, 12)
+        layout.setContentsMargins(MARGIN, 14, MARGIN, 12)
         layout.setSpacing(6)
         layout.addWidget(labelled("Next", "small"))
         for item in (self.title, self.reason, self.cost):
             layout.addWidget(item)
-        row = QHBoxLayout()
-        row.addWidget(self.button)
-        row.addWidget(self.why)
-        row.addStretch(1)
-        layout.addLayout(row)
+        self._row = QBoxLayout(QBoxLayout.Direction.LeftToRight)
+        self._row.addWidget(self.button)
+        self._row.addWidget(self.why)
+        self._row.addStretch(1)
+        layout.addLayout(self._row)
 
     def show_act(self, act: NextAct) -> None:
         self.title.setText(act.title)
         self.reason.setText(act.reason)
         self.cost.setText(act.cost)
         self.button.setText(f"{act.button}  F9")
+        self._fit()
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self._fit()
+
+    def _fit(self) -> None:
+        """The two buttons side by side where they fit, else one below the other: large text is never cut."""
+        wanted = self.button.sizeHint().width() + self.why.sizeHint().width() + self._row.spacing()
+        beside = wanted <= self.contentsRect().width() - 2 * MARGIN
+        self._row.setDirection(QBoxLayout.Direction.LeftToRight if beside else QBoxLayout.Direction.TopToBottom)
 
 
 class _LogRows(QStyledItemDelegate):

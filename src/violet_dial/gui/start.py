@@ -64,14 +64,19 @@ def start(options: StartOptions) -> int:
         from violet_dial.gui.shots import take_shots
 
         return take_shots(options.shots)
+    from violet_dial.gui.faults import Faults, state_folder
     from violet_dial.gui.main_window import MainWindow
 
     app.setWindowIcon(QIcon(icon_path("violet-dial")))
     look = Look(QSettings(QSettings.Format.IniFormat, QSettings.Scope.UserScope, APPLICATION, APPLICATION))
     look.apply()
+    faults = Faults(state_folder())
+    faults.install()
     window = MainWindow(look, _open(options))
+    faults.happened.connect(window.say)
     window.demo_asked.connect(lambda: _to_demo(window))
     window.drawn.connect(window.warm_up, Qt.ConnectionType.QueuedConnection)
+    window.warm.connect(faults.begin_log, Qt.ConnectionType.QueuedConnection)
     window.warm.connect(lambda: _to_instruments(window), Qt.ConnectionType.QueuedConnection)
     window.show()
     if os.environ.get("VIOLET_DIAL_SAY_STATE"):

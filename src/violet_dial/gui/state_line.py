@@ -60,6 +60,7 @@ def state_of(window: MainWindow) -> dict[str, Any]:
         "focus": _focus(QApplication.focusWidget()),
         "message": window.message.text.text() if window.message.isVisible() else "",
         "size": [window.width(), window.height()],
+        "look": [window.look.theme, window.look.percent],
         "words": _words(front),
         "outside": _outside(front),
         **_job(window),

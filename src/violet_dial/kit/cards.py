@@ -1,8 +1,9 @@
 """Cards and labels: what the look of every page is made of."""
 
-from PySide6.QtCore import QEvent, QObject, QSize, Qt
-from PySide6.QtGui import QPainter, QPaintEvent
+from PySide6.QtCore import QEvent, QObject, QSize, Qt, Slot
+from PySide6.QtGui import QPainter, QPaintEvent, QResizeEvent
 from PySide6.QtWidgets import (
+    QApplication,
     QFrame,
     QLabel,
     QScrollArea,
@@ -24,21 +25,57 @@ def card(title: str = "") -> tuple[QFrame, QVBoxLayout]:
 
 
 class Scrolled(QScrollArea):
-    """Scrolls when there is too little room; what it holds shrinks again when there is less of it."""
+    """Scrolls when there is too little room; what it holds fills the room, and shrinks again when there is less of it.
+
+    Whether there is a bar follows from the sizes alone, not from what was there before.
+    """
 
     def __init__(self, widget: QWidget) -> None:
         super().__init__()
-        self.setWidgetResizable(True)
+        self._fitting, self._held = False, widget
         self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.setWidget(widget)
+        application = QApplication.instance()
+        if isinstance(application, QApplication):
+            application.focusChanged.connect(self._bring)
+
+    @Slot(QWidget, QWidget)
+    def _bring(self, _before: QWidget | None, now: QWidget | None) -> None:
+        """What the keys go to is brought into view."""
+        if now is not None and self.isVisible() and self._held.isAncestorOf(now):
+            self.ensureWidgetVisible(now)
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self._fit()
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
         done = super().eventFilter(watched, event)
-        widget = self.widget()
-        if event.type() == QEvent.Type.LayoutRequest and watched is widget and widget.hasHeightForWidth():
-            wanted = max(widget.heightForWidth(widget.width()), widget.minimumSizeHint().height())
-            widget.resize(widget.width(), max(wanted, self.viewport().height()))
+        if event.type() == QEvent.Type.LayoutRequest and watched is self._held:
+            self._fit()
         return done
+
+    def _fit(self) -> None:
+        if self._fitting:
+            return
+        self._fitting = True
+        widget, room = self._held, self.contentsRect()
+        tall = self._height_at(room.width()) > room.height()
+        policy = Qt.ScrollBarPolicy.ScrollBarAlwaysOn if tall else Qt.ScrollBarPolicy.ScrollBarAlwaysOff
+        self.setVerticalScrollBarPolicy(policy)
+        width = max(self.viewport().width(), widget.minimumSizeHint().width())
+        widget.resize(width, max(self._height_at(width), self.viewport().height()))
+        self._fitting = False
+
+    def _height_at(self, width: int) -> int:
+        """What it takes to show everything at a width."""
+        widget = self._held
+        layout, least = widget.layout(), widget.minimumSizeHint().height()
+        if not widget.hasHeightForWidth():
+            return least
+        of_layout = layout.totalMinimumHeightForWidth(width) if layout is not None else 0
+        return max(widget.heightForWidth(width), of_layout, least)
 
 
 def scrolled(widget: QWidget) -> QScrollArea:

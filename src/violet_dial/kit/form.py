@@ -10,6 +10,7 @@ from violet_dial.core.errors import InvalidInput
 from violet_dial.core.quantities import parse_number
 from violet_dial.kit.cards import labelled
 
+SHOWN_LETTERS = 6  # of a choice, where there is no room for more
 EDITING = (Qt.Key.Key_A, Qt.Key.Key_C, Qt.Key.Key_V, Qt.Key.Key_X, Qt.Key.Key_Y, Qt.Key.Key_Z)
 
 
@@ -72,6 +73,8 @@ class _Choice(QComboBox):
     def __init__(self, name: str) -> None:
         super().__init__()
         self.setAccessibleName(name)
+        self.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+        self.setMinimumContentsLength(SHOWN_LETTERS)
         self._reader_label = QLabel(name)
         self._reader_label.setBuddy(self)
         self._reader_label.hide()
