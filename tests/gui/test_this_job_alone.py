@@ -4,12 +4,11 @@ does in a fresh window. Pixel for pixel."""
 import random
 import tempfile
 import unittest
+from functools import partial
 from itertools import product
 from pathlib import Path
 
 import shiboken6
-from PySide6.QtGui import QImage
-from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
 from tests.gui.window import application, wait_until
@@ -23,7 +22,7 @@ from violet_dial.stations import STATIONS
 
 PAGES = {"Receive": 3, "Open": 4}  # the others have one
 SEED = 11
-LAID_OUT_MS = 60  # a long log is laid out in batches, after all else is drawn
+LAID_OUT_MS = 3_000  # a long log is laid out in batches, after all else is drawn
 View = tuple[str, str, int]
 
 
@@ -62,7 +61,7 @@ class ThisJobAlone(unittest.TestCase):
         places = [(station.name, page) for station in STATIONS for page in range(PAGES.get(station.name, 1))]
         return [(card.job_id, station, page) for card, (station, page) in product(cards, places)]
 
-    def picture(self, window: MainWindow, view: View) -> QImage:
+    def show(self, window: MainWindow, view: View) -> None:
         job_id, station, number = view
         window.activateWindow()
         window.open_job(job_id)
@@ -71,8 +70,6 @@ class ThisJobAlone(unittest.TestCase):
         page.go(station)
         page.page.turn_to(number)
         self.assertTrue(wait_until(lambda: page.settled), view)
-        QTest.qWait(LAID_OUT_MS)
-        return window.grab().toImage()
 
     def test_every_view_in_any_order_is_as_in_a_fresh_window(self) -> None:
         draw = random.Random(SEED)
@@ -85,15 +82,30 @@ class ThisJobAlone(unittest.TestCase):
                 long_lived.go_back()
             if place % 7 == 3 and long_lived.job_page is not None and long_lived.on_job:
                 long_lived.job_page.go("Trace")
-            seen = self.picture(long_lived, view)
+            self.show(long_lived, view)
             fresh = self.window()
-            expected = self.picture(fresh, view)
+            self.show(fresh, view)
+            same = wait_until(partial(self.equal, long_lived, fresh), LAID_OUT_MS)
+            self.assertTrue(
+                same,
+                f"view {place}: {self.title(view[0])} at {view[1]}, page {view[2]}{self.kept(same, long_lived, fresh)}",
+            )
             self.end(fresh)
-            if seen != expected:
-                seen.save("/tmp/seen.png")
-                expected.save("/tmp/expected.png")
-            self.assertTrue(seen == expected, f"view {place}: {self.title(view[0])} at {view[1]}, page {view[2]}")
         self.end(long_lived)
+
+    @staticmethod
+    def equal(one: MainWindow, other: MainWindow) -> bool:
+        return one.grab().toImage() == other.grab().toImage()
+
+    @staticmethod
+    def kept(same: bool, *windows: MainWindow) -> str:
+        """Where the pictures are, when they differ."""
+        if same:
+            return ""
+        folder = Path(tempfile.mkdtemp(prefix="violet-dial-"))
+        for window, name in zip(windows, ("seen", "fresh"), strict=True):
+            window.grab().save(str(folder / f"{name}.png"))
+        return f"; pictures in {folder}"
 
     def title(self, job_id: str) -> str:
         return next(card.title for card in self.workshop.cards() if card.job_id == job_id)

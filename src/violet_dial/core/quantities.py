@@ -169,7 +169,13 @@ def parse_with_unit(text: str, units: tuple[Unit, ...], field: str, bare: Unit |
 
 
 def format_engineering(value: float, digits: int = 4) -> str:
-    """A number with an engineering prefix and a true minus, ready for a unit: ``38000`` becomes ``38 k``."""
+    """A number with an engineering prefix and a true minus, ready for a unit: ``38000`` becomes ``38 k``.
+
+    Parameters
+    ----------
+    value : in the unit shown; finite
+    digits : significant figures
+    """
     if value == 0:
         return "0 "
     fitting = (one for one in SHOWN_PREFIXES if abs(value) >= one[0] * (1 - 1e-9))
@@ -178,12 +184,24 @@ def format_engineering(value: float, digits: int = 4) -> str:
 
 
 def format_grouped(value: float, decimals: int = 0) -> str:
-    """A number with no-break spaces between thousands: ``10 240``."""
+    """A number with no-break spaces between thousands: ``10 240``.
+
+    Parameters
+    ----------
+    value : in the unit shown; finite
+    decimals : figures after the decimal point
+    """
     return f"{value:,.{decimals}f}".replace(",", "\u00a0")
 
 
 def format_signed(value: float, decimals: int = 2) -> str:
-    """A number with its sign always shown and a true minus: ``+0.68``, ``−0.70``, ``0.00``."""
+    """A number with its sign always shown and a true minus: ``+0.68``, ``−0.70``, ``0.00``.
+
+    Parameters
+    ----------
+    value : in the unit shown; finite
+    decimals : figures after the decimal point
+    """
     text = f"{value:+.{decimals}f}"
     if float(text) == 0:
         return text[1:]

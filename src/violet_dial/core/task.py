@@ -19,10 +19,10 @@ class SilentTask:
     """A task nobody watches and nobody cancels."""
 
     def report(self, fraction: float, text: str) -> None:
-        return None
+        """Nobody is told."""
 
     def check(self) -> None:
-        return None
+        """It goes on to the end."""
 
 
 __all__ = ["SilentTask", "Task", "TaskCancelled"]

@@ -56,6 +56,12 @@ class Scrolled(QScrollArea):
             self._fit()
         return done
 
+    def viewportEvent(self, event: QEvent) -> bool:
+        done = super().viewportEvent(event)
+        if event.type() == QEvent.Type.LayoutRequest:  # the widget's own least size is another
+            self._fit()
+        return done
+
     def _fit(self) -> None:
         if self._fitting:
             return

@@ -103,7 +103,13 @@ class Travel:
 
 
 def judge_travel(stops: float, adjuster: Adjuster) -> Travel:
-    """Over-travel check: cord left at the hard stop after the drum is shifted."""
+    """Over-travel check: cord left at the hard stop after the drum is shifted.
+
+    Parameters
+    ----------
+    stops : shift of the scale, stops
+    adjuster : what moves the scale, and how far: stops per notch, degrees, millimetres of cord
+    """
     if adjuster.cord_left_mm == 0 or adjuster.cord_mm_per_stop == 0:
         text = "Over-travel not checked: give drum diameter, degrees per stop and the cord left at the hard stop."
         return Travel(None, None, text)

@@ -46,7 +46,12 @@ class Shift:
 
 
 def apply_shift(curve: Curve, stops: float) -> Shift:
-    """The longest unbroken span within tolerance once ``stops`` is added to every indication."""
+    """The longest unbroken span within tolerance once ``stops`` is added to every indication.
+
+    Parameters
+    ----------
+    curve : errors in stops with their expanded uncertainty and tolerance, shape (n,), over EV100
+    """
     shifted = curve.error_stops + stops
     inside = np.abs(shifted) <= curve.tolerance_stops + 1e-9
     edges = np.flatnonzero(np.diff(np.concatenate([[False], inside, [False]]).astype(int)))
@@ -74,6 +79,10 @@ def best_shift(curve: Curve) -> Shift:
 
     A window from level i to j can be brought inside by any shift between max(-T - e) and min(T - e) over it;
     in there the smallest worst error is at minus the mid-range of e.
+
+    Parameters
+    ----------
+    curve : errors in stops with their expanded uncertainty and tolerance, shape (n,), over EV100
     """
     lower, upper = -curve.tolerance_stops - curve.error_stops, curve.tolerance_stops - curve.error_stops
     best = Shift(0.0, None, None, None)
@@ -97,7 +106,12 @@ def best_shift(curve: Curve) -> Shift:
 
 
 def best_stepped_shift(curve: Curve, step_stops: float) -> Shift:
-    """The best shift an adjuster with clicks of ``step_stops`` can give."""
+    """The best shift an adjuster with clicks of ``step_stops`` can give.
+
+    Parameters
+    ----------
+    curve : errors in stops with their expanded uncertainty and tolerance, shape (n,), over EV100
+    """
     if len(curve.ev100) == 0:
         return Shift(0.0, None, None, None)
     reach = float(np.max(np.abs(curve.error_stops[np.isfinite(curve.error_stops)]), initial=0.0)) + step_stops

@@ -100,7 +100,14 @@ class Assessment:
 
 
 def judge_readings(readings: tuple[Reading, ...], plan: Plan, span: tuple[float, float]) -> tuple[JudgedReading, ...]:
-    """State of each reading on its own."""
+    """State of each reading on its own.
+
+    Parameters
+    ----------
+    readings : reference and indication in EV100, uncertainties in stops
+    plan : tolerance in stops, adjuster, and range in EV100
+    span : from and to, EV100
+    """
     tolerances = plan.tolerance.at(np.array([r.reference_ev100 for r in readings]), span)
     return tuple(_judged(reading, float(t)) for reading, t in zip(readings, tolerances, strict=True))
 

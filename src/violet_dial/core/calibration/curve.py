@@ -22,6 +22,11 @@ def response(assessment: Assessment, points: int = 97) -> Response:
     """The fitted response, or straight lines between level means when no model describes the readings.
 
     Empty arrays when there is nothing to draw (fewer than two levels).
+
+    Parameters
+    ----------
+    assessment : what the readings say of the meter, errors in stops over EV100
+    points : how many points to give
     """
     if len(assessment.levels) < 2:
         return Response(np.zeros(0), np.zeros(0), np.zeros(0))

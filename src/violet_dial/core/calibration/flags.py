@@ -55,6 +55,7 @@ class Flags:
     dead: Flag
 
     def raised(self) -> tuple[Flag, ...]:
+        """The flags that are up, the gravest first."""
         return tuple(flag for flag in (self.dead, self.erratic, self.sticky, self.imbalance) if flag.raised)
 
 
@@ -79,7 +80,13 @@ def _difference(table: Table, error: Array, groups: tuple[Mask, Mask], same: Lab
 
 
 def judge_sticky(table: Table, error: Array) -> Flag:
-    """Sticky pointer: at the same light it reads higher coming down than going up."""
+    """Sticky pointer: at the same light it reads higher coming down than going up.
+
+    Parameters
+    ----------
+    table : the readings as columns: EV100 and stops, each of shape (n,)
+    error : error of each reading, stops, shape (n,)
+    """
     rising, falling = table.direction == "rising", table.direction == "falling"
     mean, u, pairs = _difference(table, error, (rising, falling), table.attitude)
     if pairs == 0:
@@ -92,7 +99,13 @@ def judge_sticky(table: Table, error: Array) -> Flag:
 
 
 def judge_imbalance(table: Table, error: Array) -> Flag:
-    """Imbalance: the reading changes with the attitude of the meter."""
+    """Imbalance: the reading changes with the attitude of the meter.
+
+    Parameters
+    ----------
+    table : the readings as columns: EV100 and stops, each of shape (n,)
+    error : error of each reading, stops, shape (n,)
+    """
     attitudes = sorted({str(name) for name in table.attitude if name})
     pairs = list(itertools.combinations(attitudes, 2))
     factor = max(COVERAGE_FACTOR, float(-ndtri(0.0455 / 2 / max(len(pairs), 1))))
@@ -113,7 +126,12 @@ def judge_imbalance(table: Table, error: Array) -> Flag:
 
 
 def judge_dead(table: Table) -> Flag:
-    """Dead: the indication does not follow the light (slope of indicated against reference EV100)."""
+    """Dead: the indication does not follow the light (slope of indicated against reference EV100).
+
+    Parameters
+    ----------
+    table : the readings as columns: EV100 and stops, each of shape (n,)
+    """
     span = float(np.ptp(table.reference)) if len(table) else 0.0
     if len(table) < 3 or span < LEAST_SPAN_EV:
         return Flag("dead", None, unit="stop per stop", missing=f"three lights over at least {LEAST_SPAN_EV:g} EV")
@@ -131,6 +149,12 @@ def judge_erratic(table: Table, residual: Array, parameters: int) -> Flag:
 
     A smooth misfit (a shape no model has) is not scatter: neighbouring residuals then agree, and the root mean
     square of their differences stays near what was stated.
+
+    Parameters
+    ----------
+    table : the readings as columns: EV100 and stops, each of shape (n,)
+    residual : reading less shape, stops, shape (n,)
+    parameters : free figures of the shape chosen
     """
     dof = len(table) - parameters
     if dof < 3:
@@ -146,7 +170,15 @@ def judge_erratic(table: Table, residual: Array, parameters: int) -> Flag:
 
 
 def without_effects(table: Table, error: Array, sticky: Flag, imbalance: Flag) -> Array:
-    """Errors with a raised direction effect halved out and attitude effects centred, so that the shape is left."""
+    """Errors with a raised direction effect halved out and attitude effects centred, so that the shape is left.
+
+    Parameters
+    ----------
+    table : the readings as columns: EV100 and stops, each of shape (n,)
+    error : error of each reading, stops, shape (n,)
+    sticky : the flag for readings that differ between rising and falling light
+    imbalance : the flag for readings that differ between attitudes
+    """
     cleaned = error.copy()
     if sticky.raised and sticky.figure is not None:
         half = sticky.figure / 2

@@ -73,12 +73,22 @@ def low_falloff(x: Array, dark_ev100: Parameter) -> Array:
 
 
 def low_lift(x: Array, dark_ev100: Parameter) -> Array:
-    """log2(1 + 2^(d - x)): a fixed current is added."""
+    """log2(1 + 2^(d - x)): a fixed current is added.
+
+    Parameters
+    ----------
+    dark_ev100 : where the dim end gives way, EV100; any shape
+    """
     return np.log1p(np.exp2(dark_ev100 - x)) / math.log(2.0)
 
 
 def high_compression(x: Array, bright_ev100: Parameter) -> Array:
-    """-log2(1 + 2^(x - c)): series resistance flattens bright light."""
+    """-log2(1 + 2^(x - c)): series resistance flattens bright light.
+
+    Parameters
+    ----------
+    bright_ev100 : where the bright end gives way, EV100; any shape
+    """
     return -np.log1p(np.exp2(x - bright_ev100)) / math.log(2.0)
 
 
@@ -94,7 +104,12 @@ def _shape(kind: ModelKind, x: Array, parameter: Parameter, centre: float) -> Ar
 
 
 def readings_needed(kind: ModelKind) -> int:
-    """Fewest readings for which AICc of the model is finite (parameters + 2)."""
+    """Fewest readings for which AICc of the model is finite (parameters + 2).
+
+    Parameters
+    ----------
+    kind : shape of the error
+    """
     return len(PARAMETER_NAMES[kind]) + 2
 
 
@@ -102,6 +117,10 @@ def fit_models(table: Table, error: Array) -> tuple[ModelFit, ...]:
     """All models fitted to ``error`` (stops, shape (n,)), with AICc and weights that sum to 1 over those fitted.
 
     A model with too few readings or levels is returned with ``need`` set and no parameters.
+
+    Parameters
+    ----------
+    table : the readings as columns: EV100 and stops, each of shape (n,)
     """
     fits = [_fit_or_need(kind, table, error) for kind in KINDS]
     scores = [fit.aicc for fit in fits if fit.aicc is not None]
@@ -158,7 +177,13 @@ def fit_model(kind: ModelKind, x: Array, error: Array, sigma: Array) -> ModelFit
 
 
 def aicc(chi2: float, count: int, parameters: int) -> float:
-    """AICc of a model with known uncertainties, up to a constant shared by all: chi2 + 2k + 2k(k+1)/(n-k-1)."""
+    """AICc of a model with known uncertainties, up to a constant shared by all: chi2 + 2k + 2k(k+1)/(n-k-1).
+
+    Parameters
+    ----------
+    count : readings
+    parameters : free figures of the shape
+    """
     return chi2 + 2 * parameters + 2 * parameters * (parameters + 1) / (count - parameters - 1)
 
 
@@ -244,6 +269,11 @@ def average(fits: tuple[ModelFit, ...], ev100: Array) -> tuple[Array, Array]:
     Source
     ------
     Burnham and Anderson (2002), equation 4.9: u = sum w sqrt(var + (f - mean)^2) [memory].
+
+    Parameters
+    ----------
+    fits : the shapes fitted to the same readings, errors in stops
+    ev100 : exposure value at ISO 100; any shape
     """
     x = np.asarray(ev100, dtype=float)
     usable = [(fit.weight, *predict(fit, x)) for fit in fits if fit.weight > 1e-6]
@@ -256,6 +286,11 @@ def average(fits: tuple[ModelFit, ...], ev100: Array) -> tuple[Array, Array]:
 
 
 def chosen(fits: tuple[ModelFit, ...]) -> ModelFit | None:
-    """The fitted model with the lowest AICc, or None when none could be fitted."""
+    """The fitted model with the lowest AICc, or None when none could be fitted.
+
+    Parameters
+    ----------
+    fits : the shapes fitted to the same readings, errors in stops
+    """
     fitted = [fit for fit in fits if fit.aicc is not None]
     return min(fitted, key=lambda fit: fit.aicc or 0.0) if fitted else None

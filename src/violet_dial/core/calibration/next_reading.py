@@ -38,7 +38,13 @@ class NextReading:
 
 
 def suggest_next(assessment: Assessment, plan: Plan, u_stops: float) -> NextReading:
-    """The reading that tells most, for a reading with standard uncertainty ``u_stops``."""
+    """The reading that tells most, for a reading with standard uncertainty ``u_stops``.
+
+    Parameters
+    ----------
+    assessment : what the readings say of the meter, errors in stops over EV100
+    plan : tolerance in stops, adjuster, and range in EV100
+    """
     low, high = _wanted_range(assessment, plan)
     return (
         _spread_first(assessment, low, high)

@@ -98,6 +98,12 @@ def state_of(error_stops: float, expanded_stops: float, tolerance_stops: float) 
 
     Example
     -------
+    Parameters
+    ----------
+    error_stops : indicated less reference, stops
+    expanded_stops : expanded uncertainty U = 2u, stops
+    tolerance_stops : allowed either way, stops
+
     >>> state_of(0.1, 0.2, 1 / 3), state_of(0.68, 0.2, 1 / 3), state_of(0.3, 0.2, 1 / 3)
     ('inside', 'outside', 'undecided')
     """
@@ -132,7 +138,12 @@ class Table:
 
 
 def tabulate(readings: tuple[Reading, ...]) -> Table:
-    """Readings as arrays, with near-equal reference lights gathered into levels."""
+    """Readings as arrays, with near-equal reference lights gathered into levels.
+
+    Parameters
+    ----------
+    readings : reference and indication in EV100, uncertainties in stops
+    """
     reference = np.array([r.reference_ev100 for r in readings], dtype=float)
     level = np.zeros(len(readings), dtype=np.intp)
     current, start = -1, -math.inf

@@ -215,7 +215,14 @@ def _back(base: Base, variants: Variants, ready: _Prepared, value: Array) -> Arr
 
 
 def linearised(base: Base, variants: Variants, solution: Solution) -> Array:
-    """Small-signal inverse of each variant at its operating point, shape (count, n, n); volts per ampere."""
+    """Small-signal inverse of each variant at its operating point, shape (count, n, n); volts per ampere.
+
+    Parameters
+    ----------
+    base : the circuit as it is, solved, that the variants differ from
+    variants : what each variant changes of the base
+    solution : voltages in V and currents in A, shape (variants, unknowns)
+    """
     system, size = base.system, base.system.size
     ready = _prepare(base, variants)
     right = base.padded[variants.plus] - base.padded[variants.minus]  # (count, k, n+1)

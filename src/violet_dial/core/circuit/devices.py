@@ -71,7 +71,12 @@ class Junction:
 
 
 def diode_junction(model: Model, area: float) -> Junction:
-    """The junction of a diode model."""
+    """The junction of a diode model.
+
+    Parameters
+    ----------
+    area : factor on the model's currents, without unit; 1 is the model as it stands
+    """
     saturation, emission = model.figures.get("is", 1e-14) * area, model.figures.get("n", 1.0) * THERMAL_V
     if not model.figures.get("bv"):
         return Junction(saturation, emission)
@@ -155,7 +160,12 @@ class Bipolar:
 
 
 def bipolar_of(model: Model, area: float) -> Bipolar:
-    """A transistor from its model line."""
+    """A transistor from its model line.
+
+    Parameters
+    ----------
+    area : factor on the model's currents, without unit; 1 is the model as it stands
+    """
     figures = model.figures
     saturation = figures.get("is", 1e-16) * area
 
@@ -179,7 +189,12 @@ def bipolar_of(model: Model, area: float) -> Bipolar:
 
 
 def together(several: list[Bipolar]) -> Bipolar:
-    """Many transistors as one, with arrays for figures."""
+    """Many transistors as one, with arrays for figures.
+
+    Parameters
+    ----------
+    several : transistors to be solved side by side
+    """
 
     def arrays(pick: Callable[[Bipolar], Figure]) -> Array:
         return np.array([pick(one) for one in several], dtype=float)
@@ -209,6 +224,11 @@ def limited(new: Array, old: Array, junction: Junction) -> Array:
     Source
     ------
     Nagel, SPICE2 (1975), junction voltage limiting [memory].
+
+    Parameters
+    ----------
+    new : junction voltage wanted by the step, V; any shape
+    old : junction voltage before the step, V; the shape of new
     """
     if not junction.breaks:
         return _limited_forward(new, old, junction)

@@ -39,6 +39,11 @@ _CHOICES: dict[str, Callable[..., Any]] = {  # what choices become; no name a ne
 def spice_number(text: str, field: str) -> float:
     """A number as SPICE writes it: ``2.2k``, ``1meg``, ``10u``; letters after the suffix are units.
 
+    Parameters
+    ----------
+    text : as typed
+    field : what the figure is, for the error
+
     Raises
     ------
     InvalidInput
@@ -79,6 +84,10 @@ class Expression:
 def parse_expression(text: str, parameters: Mapping[str, float], rename: Callable[[str], str]) -> Expression:
     """What a behavioural source gives. ``rename`` turns a node or source name into the flat circuit's.
 
+    Parameters
+    ----------
+    text : as typed
+
     Raises
     ------
     InvalidInput
@@ -98,6 +107,11 @@ def parse_expression(text: str, parameters: Mapping[str, float], rename: Callabl
 
 def evaluate(text: str, parameters: Mapping[str, float]) -> float:
     """The value of a parameter expression.
+
+    Parameters
+    ----------
+    text : as typed
+    parameters : values by name, SI units
 
     Raises
     ------

@@ -73,6 +73,7 @@ class Circuit:
         raise InvalidInput("Part", name, f"one of {names}")
 
     def has(self, name: str) -> bool:
+        """Whether a part of this name is in it, case aside."""
         return name.lower() in self._by_name
 
     @cached_property
@@ -105,6 +106,11 @@ def _control_nodes(part: Part) -> tuple[str, ...]:
 
 
 def node_key(text: str) -> str:
-    """A node name as kept: lower case, ground always ``0``."""
+    """A node name as kept: lower case, ground always ``0``.
+
+    Parameters
+    ----------
+    text : as typed
+    """
     low = text.lower()
     return GROUND if low in GROUND_NAMES else low

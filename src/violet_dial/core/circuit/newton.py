@@ -62,8 +62,11 @@ def solve_problem(system: System, problem: Problem, w: Array, nearby: Array | No
 
     Parameters
     ----------
-    w : (count, q); where to begin
+    system : the equations of the circuit: conductances in S, unknowns in V and A
+    problem : the variants: sources in V and A, resistances scaled, shapes (count, ...)
+    w : (count, q), V; where to begin
     nearby : (q,) when all begin from one solved point: it is then tried first without a matrix for each
+    task : asked whether to go on
     """
     count = len(w)
     solved: Flags = np.zeros(count, dtype=bool)
@@ -80,7 +83,14 @@ def solve_problem(system: System, problem: Problem, w: Array, nearby: Array | No
 
 
 def scaled(system: System, w: Array, scale: Array) -> tuple[Array, Array]:
-    """Element currents and slopes, scaled; what the pre-conductances carry is left as it is."""
+    """Element currents and slopes, scaled; what the pre-conductances carry is left as it is.
+
+    Parameters
+    ----------
+    system : the equations of the circuit: conductances in S, unknowns in V and A
+    w : watched voltages, V, shape (count, q)
+    scale : factor on each element's current, shape (count, elements)
+    """
     value, slope = system.bend(w)
     if (scale == 1.0).all():
         return value, slope
@@ -180,7 +190,13 @@ def _times(matrix: Array, vector: Array) -> Array:
 
 
 def solve_small(matrix: Array, right: Array) -> Array:
-    """Batched solve that does not call a solver for one by one."""
+    """Batched solve that does not call a solver for one by one.
+
+    Parameters
+    ----------
+    matrix : square systems, shape (..., n, n)
+    right : right-hand sides, shape (..., n)
+    """
     found: Array = right / matrix if matrix.shape[-1] == 1 else np.linalg.solve(matrix, right)
     return found
 

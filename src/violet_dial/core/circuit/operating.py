@@ -26,6 +26,10 @@ class OperatingPoint:
 def operating_point(circuit: Circuit) -> OperatingPoint:
     """The operating point.
 
+    Parameters
+    ----------
+    circuit : the circuit, values in SI units
+
     Raises
     ------
     SingularCircuit
@@ -43,6 +47,10 @@ def operating_point(circuit: Circuit) -> OperatingPoint:
 
 def stand(system: System, task: Task | None = None) -> Array:
     """All unknowns at the operating point, shape (n,); ``task`` is checked between iterations.
+
+    Parameters
+    ----------
+    system : the equations of the circuit: conductances in S, unknowns in V and A
 
     Raises
     ------

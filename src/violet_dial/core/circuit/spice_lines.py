@@ -16,12 +16,24 @@ QUIET_OPTIONS = (
 
 
 def fault(number: int, text: str, expected: str) -> InvalidInput:
-    """What came on a line and what was expected there."""
+    """What came on a line and what was expected there.
+
+    Parameters
+    ----------
+    number : line number, from 1
+    text : as typed
+    """
     return InvalidInput(f"Line {number}", text.strip(), expected)
 
 
 def check_quiet(number: int, line: str) -> None:
-    """A command that changes nothing in the circuit is passed over; any other is refused, not ignored."""
+    """A command that changes nothing in the circuit is passed over; any other is refused, not ignored.
+
+    Parameters
+    ----------
+    number : line number, from 1
+    line : one line of SPICE text
+    """
     command, *words = line.split()
     if command in (".options", ".option", ".opt"):
         loud = [word for word in words if word.split("=")[0] not in QUIET_OPTIONS]
@@ -67,7 +79,14 @@ def _without_control(lines: list[str]) -> list[tuple[int, str]]:
 
 
 def read_note(number: int, text: str, notes: dict[str, dict[str, str]]) -> None:
-    """``*: NAME key=value key="two words"``."""
+    """``*: NAME key=value key="two words"``.
+
+    Parameters
+    ----------
+    number : line number, from 1
+    text : as typed
+    notes : notes by part, added to
+    """
     try:
         words = shlex.split(text)
     except ValueError as error:
@@ -82,7 +101,13 @@ def read_note(number: int, text: str, notes: dict[str, dict[str, str]]) -> None:
 
 
 def pairs(number: int, text: str) -> dict[str, str]:
-    """name=value pairs; values may stand in braces."""
+    """name=value pairs; values may stand in braces.
+
+    Parameters
+    ----------
+    number : line number, from 1
+    text : as typed
+    """
     tidy = re.sub(r"\s*=\s*", "=", text.strip())
     found = re.findall(r"([\w.]+)=(\{[^}]*\}|\S+)", tidy)
     if " ".join(f"{name}={value}" for name, value in found) != " ".join(tidy.split()):

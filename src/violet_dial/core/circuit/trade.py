@@ -80,7 +80,12 @@ class Switch:
 
 
 def kind_of(circuit: Circuit, part: Part) -> str:
-    """The kind of a part: as noted, or what its letter says."""
+    """The kind of a part: as noted, or what its letter says.
+
+    Parameters
+    ----------
+    circuit : the circuit, values in SI units
+    """
     noted = circuit.note(part.name).get("kind", "")
     return noted if noted in KINDS else _BY_LETTER[part.letter]
 
@@ -102,13 +107,26 @@ def check_notes(circuit: Circuit) -> None:
 
 
 def figure(circuit: Circuit, name: str, key: str, usual: float) -> float:
-    """A figure from a part's note, with suffixes as in SPICE."""
+    """A figure from a part's note, with suffixes as in SPICE.
+
+    Parameters
+    ----------
+    circuit : the circuit, values in SI units
+    name : name of a part, as the circuit writes it
+    key : name of the note
+    usual : what to take when nothing is noted, in the unit of the note
+    """
     text = circuit.note(name).get(key)
     return usual if text is None else spice_number(text, f"{name} {key}")
 
 
 def tolerance_of(circuit: Circuit, part: Part) -> float:
-    """Relative standard deviation of a healthy part: ``tol`` of its note (a limit, taken as two deviations) or usual."""
+    """Relative standard deviation of a healthy part: ``tol`` of its note (a limit, taken as two deviations) or usual.
+
+    Parameters
+    ----------
+    circuit : the circuit, values in SI units
+    """
     text = circuit.note(part.name).get("tol")
     if text is not None:
         value = float(text.rstrip("%")) / 100 if text.endswith("%") else spice_number(text, f"{part.name} tol")
@@ -117,7 +135,12 @@ def tolerance_of(circuit: Circuit, part: Part) -> float:
 
 
 def switches_of(circuit: Circuit) -> dict[str, Switch]:
-    """The switches: parts noted ``switch=S1 closed=a|b``, gathered by switch."""
+    """The switches: parts noted ``switch=S1 closed=a|b``, gathered by switch.
+
+    Parameters
+    ----------
+    circuit : the circuit, values in SI units
+    """
     contacts: dict[str, list[tuple[str, frozenset[str]]]] = {}
     positions: dict[str, dict[str, None]] = {}
     for part in circuit.parts:
@@ -137,7 +160,12 @@ def switches_of(circuit: Circuit) -> dict[str, Switch]:
 
 
 def usual_setting(circuit: Circuit) -> Setting:
-    """How the device stands when nothing is said: each switch as the netlist's values have it."""
+    """How the device stands when nothing is said: each switch as the netlist's values have it.
+
+    Parameters
+    ----------
+    circuit : the circuit, values in SI units
+    """
     stands = []
     for name, switch in switches_of(circuit).items():
         conducting = {contact for contact, _ in switch.contacts if circuit.part(contact).value < 1e6}
@@ -187,12 +215,23 @@ def _set_part(circuit: Circuit, part: Part, setting: Setting, closed: dict[str, 
 
 
 def place_of(circuit: Circuit, name: str) -> str:
-    """Where a part or node sits in the device, as noted."""
+    """Where a part or node sits in the device, as noted.
+
+    Parameters
+    ----------
+    circuit : the circuit, values in SI units
+    name : name of a part, as the circuit writes it
+    """
     return circuit.note(name).get("place", "")
 
 
 def access_to(circuit: Circuit, node: str) -> Access:
-    """The easiest way to touch a node: at any part there, or as noted on the node itself."""
+    """The easiest way to touch a node: at any part there, or as noted on the node itself.
+
+    Parameters
+    ----------
+    circuit : the circuit, values in SI units
+    """
     ways = [circuit.note(node)] if circuit.note(node) else [circuit.note(part.name) for part in circuit.at(node)]
     found = [Access(spice_number(note.get("minutes", "0"), "minutes"), note.get("behind", "")) for note in ways]
     return min(found, key=lambda one: one.minutes, default=Access())

@@ -33,7 +33,13 @@ class Run:
 
 
 def waveform_at(waveform: Waveform, time_s: float) -> float:
-    """The value of a changing source at a time, as SPICE defines PULSE, SIN and PWL."""
+    """The value of a changing source at a time, as SPICE defines PULSE, SIN and PWL.
+
+    Parameters
+    ----------
+    waveform : volts or amperes over seconds
+    time_s : since the start, s
+    """
     figures = list(waveform.figures)
     if waveform.kind == "pwl":
         return float(np.interp(time_s, figures[0::2], figures[1::2]))
@@ -108,6 +114,12 @@ def _pair(system: System, part: Part) -> Array:
 
 def run_transient(circuit: Circuit, stop_s: float, step_s: float, task: Task | None = None) -> Run:
     """Voltages from the operating point at time 0 to ``stop_s``.
+
+    Parameters
+    ----------
+    circuit : the circuit, values in SI units
+    step_s : time step, s
+    task : told how far it is, and asked whether to go on; none when None
 
     Raises
     ------

@@ -198,6 +198,10 @@ def figure_of(said: str, meter: str = "") -> tuple[TestKind, float, bool]:
 def read_figure(test: TestKind, text: str) -> float:
     """A figure typed for a known test, in base units: the unit may be left out, and another one is refused.
 
+    Parameters
+    ----------
+    text : as typed
+
     Raises
     ------
     InvalidInput
@@ -233,6 +237,10 @@ def _look(said: str) -> float:
 def part_named(circuit: Circuit, text: str) -> str:
     """The part meant by a name, a kind alone in the circuit, or a wire colour.
 
+    Parameters
+    ----------
+    text : as typed
+
     Raises
     ------
     InvalidInput
@@ -256,6 +264,10 @@ def part_named(circuit: Circuit, text: str) -> str:
 
 def points_named(circuit: Circuit, text: str) -> tuple[str, str, str]:
     """Two nodes, and the part when the points are its ends.
+
+    Parameters
+    ----------
+    text : as typed
 
     Raises
     ------

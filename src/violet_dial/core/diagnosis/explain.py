@@ -29,7 +29,12 @@ class Reasons:
 
 
 def short_words(circuit: Circuit, name: str) -> str:
-    """A part in as few words as tell it: its noted name, colour and kind, or its designator."""
+    """A part in as few words as tell it: its noted name, colour and kind, or its designator.
+
+    Parameters
+    ----------
+    circuit : the circuit, values in SI units
+    """
     note = circuit.note(name)
     if "name" in note:
         return note["name"]
@@ -39,7 +44,12 @@ def short_words(circuit: Circuit, name: str) -> str:
 
 
 def spoken(circuit: Circuit, name: str) -> str:
-    """The name of a hypothesis as spoken: ``plus clip: high resistance``."""
+    """The name of a hypothesis as spoken: ``plus clip: high resistance``.
+
+    Parameters
+    ----------
+    circuit : the circuit, values in SI units
+    """
     said = []
     for one in name.split(" and "):
         part, _, mode = one.partition(" ")
@@ -48,19 +58,36 @@ def spoken(circuit: Circuit, name: str) -> str:
 
 
 def evidence_said(circuit: Circuit, evidence: Evidence) -> str:
-    """Evidence with its part as spoken of."""
+    """Evidence with its part as spoken of.
+
+    Parameters
+    ----------
+    circuit : the circuit, values in SI units
+    evidence : one reading or observation, its value in the unit of its test
+    """
     words = evidence_words(evidence)
     return words.replace(evidence.part, short_words(circuit, evidence.part), 1) if evidence.part else words
 
 
 def suspect_words(circuit: Circuit, suspect: Suspect) -> str:
-    """A suspect as spoken of: ``plus clip: high resistance, about 46 kΩ``."""
+    """A suspect as spoken of: ``plus clip: high resistance, about 46 kΩ``.
+
+    Parameters
+    ----------
+    circuit : the circuit, values in SI units
+    """
     said = [f"{short_words(circuit, one.part)}: {one.words.removeprefix(one.part).strip()}" for one in suspect.faults]
     return ", with ".join(said)
 
 
 def reasons_for(case: Case, diagnosis: Diagnosis, suspect: Suspect) -> Reasons:
-    """What speaks for and against a suspect, over the evidence since the last repair."""
+    """What speaks for and against a suspect, over the evidence since the last repair.
+
+    Parameters
+    ----------
+    case : circuit, evidence in epochs and belief
+    diagnosis : suspects with their probabilities
+    """
     healthy = next(place for place, one in enumerate(diagnosis.hypotheses) if not one.faults)
     pro, con = [], []
     for evidence in case.now:

@@ -28,7 +28,12 @@ _OHM_MODES = ("high resistance", "leaks to chassis", "leaky", "high internal res
 
 
 def round_rung(value: float) -> float:
-    """A rung as said: two figures are all it stands for."""
+    """A rung as said: two figures are all it stands for.
+
+    Parameters
+    ----------
+    value : resistance, Ω
+    """
     return float(f"{value:.2g}")
 
 
@@ -175,6 +180,8 @@ def prior_weight(circuit: Circuit, fault: Fault, raised: Mapping[str, float], ed
 
     Parameters
     ----------
+    circuit : the circuit, values in SI units
+    fault : the part and how it fails
     raised : factor by part (lower case), from what was found near it
     edited : weight by kind where the technician set another
     """

@@ -33,7 +33,13 @@ class Belief:
 
 
 def singles_of(circuit: Circuit, belief: Belief) -> tuple[Hypothesis, ...]:
-    """No fault, and every single fault."""
+    """No fault, and every single fault.
+
+    Parameters
+    ----------
+    circuit : the circuit, values in SI units
+    belief : how often each fault happens, and what was found near it
+    """
     raised, edited = dict(belief.raised), dict(belief.weights)
     found = [Hypothesis((), math.log(HEALTHY_WEIGHT))]
     for fault in faults_of(circuit):
@@ -72,6 +78,11 @@ def ladders_of(
     """Pairs of the named faults with every ``stride``-th figure of each.
 
     What a fault needs alone to explain a reading is not what it needs beside another.
+
+    Parameters
+    ----------
+    singles : hypotheses of one fault each
+    names : pairs of part and fault mode
     """
     rungs: dict[str, list[Hypothesis]] = {}
     for one in singles:

@@ -25,7 +25,12 @@ SKETCH_SHARE, SKETCH_V = 0.02, 0.01  # a circuit put down from memory is a sketc
 
 
 def prediction_of(predictor: Predictor | JointPredictor, evidence: Evidence) -> Prediction:
-    """What every hypothesis says this piece of evidence should be, on the scale it is judged on (log10 for ohm, ampere)."""
+    """What every hypothesis says this piece of evidence should be, on the scale it is judged on (log10 for ohm, ampere).
+
+    Parameters
+    ----------
+    predictor : solves the circuit under each suspect
+    """
     if isinstance(predictor, JointPredictor):
         several = [prediction_of(part, evidence) for part in predictor.parts]
         return Prediction(
@@ -68,7 +73,12 @@ def _capacitance(predictor: Predictor, evidence: Evidence) -> Prediction:
 
 
 def scale_value(evidence: Evidence) -> float:
-    """The value on the scale it is judged on."""
+    """The value on the scale it is judged on.
+
+    Parameters
+    ----------
+    evidence : one reading or observation, its value in the unit of its test
+    """
     if evidence.test == "ohm":
         return math.log10(min(max(evidence.value, 0.05), 5e7))
     if evidence.test == "amp":
@@ -77,7 +87,13 @@ def scale_value(evidence: Evidence) -> float:
 
 
 def own_sigma(evidence: Evidence, prediction: Prediction) -> Array:
-    """Standard deviation of the reading alone, with the sketch's own doubt in it, (h,)."""
+    """Standard deviation of the reading alone, with the sketch's own doubt in it, (h,).
+
+    Parameters
+    ----------
+    evidence : one reading or observation, its value in the unit of its test
+    prediction : mean and standard deviation for each suspect, shape (suspects,)
+    """
     meter = prediction.sigma
     if evidence.u > 0 and evidence.test in ("volt", "ohm", "amp"):  # this meter's own, where a usual one was taken
         share = evidence.u if evidence.test == "volt" else LOG10_E * evidence.u / max(abs(evidence.value), 1e-12)
@@ -88,7 +104,13 @@ def own_sigma(evidence: Evidence, prediction: Prediction) -> Array:
 
 
 def widened(evidence: Evidence, prediction: Prediction) -> Array:
-    """Standard deviation before anything was read: reading, sketch, tolerances and figures, (h,)."""
+    """Standard deviation before anything was read: reading, sketch, tolerances and figures, (h,).
+
+    Parameters
+    ----------
+    evidence : one reading or observation, its value in the unit of its test
+    prediction : mean and standard deviation for each suspect, shape (suspects,)
+    """
     found: Array = np.sqrt(np.square(own_sigma(evidence, prediction)) + np.square(prediction.load).sum(axis=1))
     return found
 
@@ -124,12 +146,23 @@ class Followed:
 
 
 def begin(log_prior: Array) -> Followed:
-    """Before any evidence."""
+    """Before any evidence.
+
+    Parameters
+    ----------
+    log_prior : log chance beforehand, nat, shape (suspects,)
+    """
     return Followed(log_prior, Spread(np.zeros((len(log_prior), 0)), np.zeros((len(log_prior), 0, 0))))
 
 
 def joined(one: Followed, other: Followed) -> Followed:
-    """Two sets of hypotheses after the same evidence, side by side."""
+    """Two sets of hypotheses after the same evidence, side by side.
+
+    Parameters
+    ----------
+    one : what one line of evidence leaves
+    other : what another leaves
+    """
     width = max(one.spread.mean.shape[1], other.spread.mean.shape[1])
     first, second = (_filled(each.spread, width) for each in (one, other))
     spread = Spread(np.concatenate([first.mean, second.mean]), np.concatenate([first.covariance, second.covariance]))
@@ -158,6 +191,12 @@ def follow(
     Source
     ------
     Kalman, J. Basic Eng. 82 (1960) 35 (Gaussian update) [memory].
+
+    Parameters
+    ----------
+    before : how likely each suspect was before this epoch
+    predictor : solves the circuit under each suspect
+    epochs : evidence between repairs, oldest first
     """
     prediction = prediction_of(predictor, evidence)
     spread = _filled(before.spread, prediction.load.shape[1])

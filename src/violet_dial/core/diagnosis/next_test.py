@@ -84,7 +84,15 @@ class Ranking:
 
 
 def rank_tests(diagnosis: Diagnosis, now: Setting, reach: Reach, task: Task | None = None) -> Ranking:
-    """Every allowed test in every useful setting, ranked."""
+    """Every allowed test in every useful setting, ranked.
+
+    Parameters
+    ----------
+    diagnosis : suspects with their probabilities
+    now : how the device stands
+    reach : how far one goes: what may be opened, disconnected, or taken out
+    task : told how far it is, and asked whether to go on; none when None
+    """
     task = task or SilentTask()
     likely = _likely(diagnosis)
     predictor = diagnosis.predictor.parts[0]
@@ -179,7 +187,13 @@ class _Kernel:
 
 
 def useful_settings(circuit: Circuit, now: Setting) -> tuple[Setting, ...]:
-    """The setting as it is, then each that differs by one thing worth trying."""
+    """The setting as it is, then each that differs by one thing worth trying.
+
+    Parameters
+    ----------
+    circuit : the circuit, values in SI units
+    now : how the device stands
+    """
     found = [now]
     base = replace(now, supply="battery") if now.supply == "off" else now
     found.append(base)
@@ -196,7 +210,13 @@ def useful_settings(circuit: Circuit, now: Setting) -> tuple[Setting, ...]:
 
 
 def candidates(circuit: Circuit, setting: Setting, with_ohms: bool) -> tuple[Evidence, ...]:
-    """Tests in one setting: every point against ground, across every part, what can be seen; ohms with the supply out."""
+    """Tests in one setting: every point against ground, across every part, what can be seen; ohms with the supply out.
+
+    Parameters
+    ----------
+    circuit : the circuit, values in SI units
+    with_ohms : whether ohms with the supply out may be asked for
+    """
     touch = [node for node in circuit.nodes if not circuit.note(node).get("flash") and not node.endswith("#")]
     touch = [node for node in touch if "." not in node or circuit.note(node)]
     lifted = {name.lower() for name in setting.disconnected}
@@ -224,7 +244,13 @@ def _can_be_seen(circuit: Circuit, part: Part) -> bool:
 
 
 def is_safe(predictor: Predictor, ask: Evidence) -> bool:
-    """Whether a test may be suggested: no flash circuit, no ohmmeter that would drive the movement past its scale."""
+    """Whether a test may be suggested: no flash circuit, no ohmmeter that would drive the movement past its scale.
+
+    Parameters
+    ----------
+    predictor : solves the circuit under each suspect
+    ask : the test, with the setting the device is to stand in; its value is not looked at
+    """
     circuit = predictor.circuit
     for node in (ask.plus, ask.minus):
         if node and circuit.note(node).get("flash"):
@@ -247,7 +273,14 @@ def is_safe(predictor: Predictor, ask: Evidence) -> bool:
 
 
 def cost_of(circuit: Circuit, ask: Evidence, now: Setting, reach: Reach) -> tuple[float, tuple[str, ...]]:
-    """Minutes of a test from how the device stands now, and what must be opened for it."""
+    """Minutes of a test from how the device stands now, and what must be opened for it.
+
+    Parameters
+    ----------
+    circuit : the circuit, values in SI units
+    ask : the test, with the setting the device is to stand in; its value is not looked at
+    reach : how far one goes: what may be opened, disconnected, or taken out
+    """
     minutes = MINUTES.get(ask.test, 0.5)
     stands, wanted = dict(now.switches), dict(ask.setting.switches)
     minutes += MINUTES_PER_CHANGE * sum(stands.get(name) != position for name, position in wanted.items())
@@ -306,12 +339,23 @@ def _outcome(ask: Evidence, cluster: list[int], mean: Array, weight: Array, name
 
 
 def is_needle(circuit: Circuit, ask: Evidence) -> bool:
-    """Whether what is looked at is a movement's pointer."""
+    """Whether what is looked at is a movement's pointer.
+
+    Parameters
+    ----------
+    circuit : the circuit, values in SI units
+    ask : the test, with the setting the device is to stand in; its value is not looked at
+    """
     return ask.test == "seen" and kind_of(circuit, circuit.part(ask.part)) == "movement"
 
 
 def shown_value(ask: Evidence, value: float, needle: bool = False) -> str:
-    """A predicted value in the words of the bench; a ``needle`` stands somewhere, a lamp is on or off."""
+    """A predicted value in the words of the bench; a ``needle`` stands somewhere, a lamp is on or off.
+
+    Parameters
+    ----------
+    ask : the test, with the setting the device is to stand in; its value is not looked at
+    """
     if ask.test == "volt":
         return f"{value if abs(value) >= 0.005 else 0.0:.2f} V".replace("-", "−")
     if ask.test == "ohm":

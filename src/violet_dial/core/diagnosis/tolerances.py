@@ -26,7 +26,12 @@ class Toleranced:
 
 
 def toleranced_parts(circuit: Circuit, system: System) -> list[Toleranced]:
-    """Every part of the circuit with a tolerance, in its order; one that is not there as it stands pushes nowhere."""
+    """Every part of the circuit with a tolerance, in its order; one that is not there as it stands pushes nowhere.
+
+    Parameters
+    ----------
+    system : the equations of the circuit: conductances in S, unknowns in V and A
+    """
     outputs = {element.part.name: element.outputs[-1] for element in system.elements}  # a gain, a diode's current
     found = []
     for part in circuit.parts:
@@ -67,7 +72,15 @@ def _source_column(system: System, part: Part) -> Array:
 
 
 def blur_of(one: Toleranced, system: System, x: Array, solution: Solution, variants: Variants) -> Array:
-    """How strongly one deviation of this part pushes, under each hypothesis, (h,)."""
+    """How strongly one deviation of this part pushes, under each hypothesis, (h,).
+
+    Parameters
+    ----------
+    system : the equations of the circuit: conductances in S, unknowns in V and A
+    x : unknowns of the base, V and A, shape (unknowns,)
+    solution : voltages in V and currents in A, shape (variants, unknowns)
+    variants : what each variant changes of the base
+    """
     if one.siemens:
         found: Array = -one.siemens * one.share * (x @ one.along)
         return found
@@ -80,7 +93,14 @@ def blur_of(one: Toleranced, system: System, x: Array, solution: Solution, varia
 
 
 def element_currents(system: System, solution: Solution, variants: Variants) -> dict[str, Array]:
-    """Current of each diode and collector under each hypothesis."""
+    """Current of each diode and collector under each hypothesis.
+
+    Parameters
+    ----------
+    system : the equations of the circuit: conductances in S, unknowns in V and A
+    solution : voltages in V and currents in A, shape (variants, unknowns)
+    variants : what each variant changes of the base
+    """
     if not system.elements:
         return {}
     value, _ = system.bend(solution.w)

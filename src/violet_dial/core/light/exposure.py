@@ -56,6 +56,11 @@ def ev_from_settings(f_number: Number, time_s: Number) -> Number:
 
     Example
     -------
+    Parameters
+    ----------
+    f_number : relative aperture, without unit; any shape that broadcasts
+    time_s : exposure time, s; any shape that broadcasts
+
     >>> float(ev_from_settings(8.0, 1 / 64))
     12.0
     """
@@ -68,12 +73,22 @@ def time_for(ev: Number, f_number: Number) -> Number:
 
 
 def ev100_from_ev(ev: Number, film_speed: Number) -> Number:
-    """EV referred to ISO 100 from the EV at arithmetic film speed ``film_speed``."""
+    """EV referred to ISO 100 from the EV at arithmetic film speed ``film_speed``.
+
+    Parameters
+    ----------
+    ev : exposure value at the film speed; any shape
+    """
     return ev - np.log2(_positive("Film speed", film_speed) / np.float64(100.0))
 
 
 def ev_from_ev100(ev100: Number, film_speed: Number) -> Number:
-    """EV at arithmetic film speed ``film_speed`` from EV100."""
+    """EV at arithmetic film speed ``film_speed`` from EV100.
+
+    Parameters
+    ----------
+    ev100 : exposure value at ISO 100; any shape
+    """
     return ev100 + np.log2(_positive("Film speed", film_speed) / np.float64(100.0))
 
 
@@ -82,6 +97,11 @@ def ev100_from_luminance(luminance_cd_m2: Number, k_cd_s_m2: float = DEFAULT_K) 
 
     Example
     -------
+    Parameters
+    ----------
+    luminance_cd_m2 : cd/m²; any shape that broadcasts
+    k_cd_s_m2 : calibration constant K of reflected-light meters, cd s/m² (ISO 2720: 10.6 to 13.4)
+
     >>> float(ev100_from_luminance(4096.0))
     15.0
     """
@@ -90,7 +110,12 @@ def ev100_from_luminance(luminance_cd_m2: Number, k_cd_s_m2: float = DEFAULT_K) 
 
 
 def luminance_from_ev100(ev100: Number, k_cd_s_m2: float = DEFAULT_K) -> Number:
-    """Luminance in cd/m^2 at which a correct reflected-light meter shows ``ev100``."""
+    """Luminance in cd/m^2 at which a correct reflected-light meter shows ``ev100``.
+
+    Parameters
+    ----------
+    k_cd_s_m2 : calibration constant K of reflected-light meters, cd s/m² (ISO 2720: 10.6 to 13.4)
+    """
     _within("K", k_cd_s_m2, K_RANGE, "cd s/m²")
     return np.exp2(ev100) * (k_cd_s_m2 / 100.0)
 
@@ -100,6 +125,11 @@ def ev100_from_illuminance(illuminance_lx: Number, c_lx_s: float = DEFAULT_C_FLA
 
     Example
     -------
+    Parameters
+    ----------
+    illuminance_lx : lx; any shape
+    c_lx_s : calibration constant C of incident-light meters, lx s (ISO 2720: 240 to 400 with a flat receptor)
+
     >>> round(float(ev100_from_illuminance(10240.0)), 6)
     12.0
     """
@@ -108,24 +138,44 @@ def ev100_from_illuminance(illuminance_lx: Number, c_lx_s: float = DEFAULT_C_FLA
 
 
 def illuminance_from_ev100(ev100: Number, c_lx_s: float = DEFAULT_C_FLAT) -> Number:
-    """Illuminance in lux at which a correct incident-light meter shows ``ev100``."""
+    """Illuminance in lux at which a correct incident-light meter shows ``ev100``.
+
+    Parameters
+    ----------
+    c_lx_s : calibration constant C of incident-light meters, lx s (ISO 2720: 240 to 400 with a flat receptor)
+    """
     _within("C", c_lx_s, (C_FLAT_RANGE[0], C_DOME_RANGE[1]), "lx s")
     return np.exp2(ev100) * (c_lx_s / 100.0)
 
 
 def luminance_of_matt_surface(illuminance_lx: Number, reflectance_ratio: float) -> Number:
-    """Luminance in cd/m^2 of a matt surface: rho E / pi, ``reflectance_ratio`` above 0 and at most 1."""
+    """Luminance in cd/m^2 of a matt surface: rho E / pi, ``reflectance_ratio`` above 0 and at most 1.
+
+    Parameters
+    ----------
+    illuminance_lx : lx; any shape
+    """
     _within("Reflectance", reflectance_ratio, (1e-6, 1.0), "(ratio)")
     return _positive("Illuminance", illuminance_lx) * (reflectance_ratio / math.pi)
 
 
 def reflectance_for_equal_readings(constants: Constants) -> float:
-    """Reflectance at which reflected and incident readings agree: pi K / C (dimensionless)."""
+    """Reflectance at which reflected and incident readings agree: pi K / C (dimensionless).
+
+    Parameters
+    ----------
+    constants : calibration constants K (cd s/m²) and C (lx s)
+    """
     return math.pi * constants.k_cd_s_m2 / constants.c_lx_s
 
 
 def degrees_from_speed(film_speed: Number) -> Number:
-    """Logarithmic film speed in degrees: 1 + 10 log10(S), not rounded."""
+    """Logarithmic film speed in degrees: 1 + 10 log10(S), not rounded.
+
+    Parameters
+    ----------
+    film_speed : ISO, arithmetic; any shape
+    """
     return 1.0 + 10.0 * np.log10(_positive("Film speed", film_speed))
 
 
@@ -136,13 +186,26 @@ def speed_from_degrees(degrees: Number) -> Number:
 
 
 def point_source_illuminance(intensity_cd: Number, distance_m: Number) -> Number:
-    """Illuminance in lux from a point-like lamp: I/d^2."""
+    """Illuminance in lux from a point-like lamp: I/d^2.
+
+    Parameters
+    ----------
+    intensity_cd : cd; any shape that broadcasts
+    distance_m : from source to receiver, m; any shape that broadcasts
+    """
     illuminance_lx: Number = _positive("Intensity", intensity_cd) / np.square(_positive("Distance", distance_m))
     return illuminance_lx
 
 
 def disc_source_illuminance(luminance_cd_m2: Number, radius_m: Number, distance_m: Number) -> Number:
-    """Illuminance in lux on the axis of an evenly bright matt disc: pi L r^2/(r^2 + d^2)."""
+    """Illuminance in lux on the axis of an evenly bright matt disc: pi L r^2/(r^2 + d^2).
+
+    Parameters
+    ----------
+    luminance_cd_m2 : cd/m²; any shape that broadcasts
+    radius_m : of the disc, m; any shape that broadcasts
+    distance_m : from source to receiver, m; any shape that broadcasts
+    """
     r2 = np.square(_positive("Radius", radius_m))
     d2 = np.square(_positive("Distance", distance_m))
     illuminance_lx: Number = math.pi * _positive("Luminance", luminance_cd_m2) * r2 / (r2 + d2)
@@ -150,7 +213,13 @@ def disc_source_illuminance(luminance_cd_m2: Number, radius_m: Number, distance_
 
 
 def stops_of_distance(from_m: Number, to_m: Number) -> Number:
-    """Change of light in stops when a point-like lamp moves from one distance to another: 2 log2(d1/d2)."""
+    """Change of light in stops when a point-like lamp moves from one distance to another: 2 log2(d1/d2).
+
+    Parameters
+    ----------
+    from_m : distance before, m; any shape that broadcasts
+    to_m : distance after, m; any shape that broadcasts
+    """
     return 2.0 * np.log2(_positive("Distance", from_m) / _positive("Distance", to_m))
 
 

@@ -33,6 +33,7 @@ class LightValue:
     settings: tuple[dict[str, float | str], ...]
 
     def as_json(self) -> dict[str, object]:
+        """All its readings with their units in the keys."""
         return asdict(self)
 
 
@@ -95,7 +96,14 @@ def _from_photometry(text: str, constants: exposure.Constants) -> tuple[float, s
 
 
 def convert_light(text: str, film_speed: float, constants: exposure.Constants | None = None) -> LightValue:
-    """Every light quantity that belongs to one typed quantity at one film speed."""
+    """Every light quantity that belongs to one typed quantity at one film speed.
+
+    Parameters
+    ----------
+    text : as typed
+    film_speed : ISO, arithmetic
+    constants : calibration constants K (cd s/m²) and C (lx s); the usual ones when None
+    """
     used = constants or exposure.Constants()
     ev100, understood = parse_light(text, film_speed, used)
     ev = float(exposure.ev_from_ev100(ev100, film_speed))

@@ -23,7 +23,12 @@ class Relations:
 
 
 def relate(steps: tuple[Step, ...]) -> Relations:
-    """Relations of a strip-down list, in its order."""
+    """Relations of a strip-down list, in its order.
+
+    Parameters
+    ----------
+    steps : what came off, in its order
+    """
     places: dict[str, list[int]] = {}
     for place, step in enumerate(steps):
         for name in names_of(step):
@@ -68,7 +73,13 @@ def _assume(steps: tuple[Step, ...], said: list[set[int]]) -> tuple[frozenset[in
 
 
 def refit_before(steps: tuple[Step, ...], relations: Relations) -> tuple[frozenset[int], ...]:
-    """For each step: places that must be back before it goes back (removal turned round, and the exceptions)."""
+    """For each step: places that must be back before it goes back (removal turned round, and the exceptions).
+
+    Parameters
+    ----------
+    steps : what came off, in its order
+    relations : which steps keep which under; made from the steps when None
+    """
     result: list[set[int]] = [set() for _ in steps]
     for place in range(len(steps)):
         for other in relations.said[place]:

@@ -132,14 +132,20 @@ class Step:
 
 
 def plural(kind: str, count: int) -> str:
-    """``screw`` or ``3 screws``."""
+    """``screw`` or ``3 screws``.
+
+    Parameters
+    ----------
+    kind : kind of part, in the singular
+    count : how many
+    """
     if count == 1:
         return kind
     return f"{count} {kind}es" if kind.endswith(("s", "x")) else f"{count} {kind}s"
 
 
 def names_of(step: Step) -> frozenset[str]:
-    """Every name by which other steps may mean this one, lower case."""
+    """Every name by which other steps may mean this ``step``, lower case."""
     own = {step.name.lower()}
     if step.kind not in FASTENERS:
         own |= {step.home.lower(), f"{step.home} {step.kind}".lower()}

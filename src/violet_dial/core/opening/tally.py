@@ -50,7 +50,12 @@ class Totals:
 
 
 def totals(steps: tuple[Step, ...]) -> Totals:
-    """The tallies of a whole strip-down."""
+    """The tallies of a whole strip-down.
+
+    Parameters
+    ----------
+    steps : what came off, in its order
+    """
     each = [tally(step) for step in steps]
     off = [one for one in each if one.state != "planned"]
     wrong = tuple(place for place, one in enumerate(each) if one.state in ("short", "over"))
@@ -58,7 +63,12 @@ def totals(steps: tuple[Step, ...]) -> Totals:
 
 
 def open_beneath(steps: tuple[Step, ...], place: int) -> tuple[int, ...]:
-    """Places of steps that should be back before this one goes on and are not whole yet."""
+    """Places of steps that should be back before this one goes on and are not whole yet.
+
+    Parameters
+    ----------
+    place : the step's place in the order
+    """
     needs = refit_before(steps, relate(steps))
     seen: set[int] = set()
     waiting = list(needs[place])

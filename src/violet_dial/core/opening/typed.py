@@ -197,7 +197,12 @@ _WORDS = tuple(word for word in (*HEAD_WORDS, *FINISHES, *HAND_WORDS) if word)
 
 
 def complete_line(text: str, vocabulary: Vocabulary) -> tuple[str, ...]:
-    """Whole lines that ``text`` may become, best first."""
+    """Whole lines that ``text`` may become, best first.
+
+    Parameters
+    ----------
+    vocabulary : places, kinds and sizes known on this device
+    """
     before, arrow, after = text.rpartition("->")
     if arrow and ";" not in after:
         wanted = after.strip().upper()
@@ -237,7 +242,12 @@ def _compartments(used: tuple[str, ...]) -> tuple[str, ...]:
 
 
 def next_compartment(tray: str) -> str:
-    """The compartment after this one: A1, A2 … A9, B1."""
+    """The compartment after this one: A1, A2 … A9, B1.
+
+    Parameters
+    ----------
+    tray : name of the compartment last used
+    """
     place = re.match(r"^([A-Z]+)(\d+)$", tray)
     if place is None:
         return "A1"

@@ -32,6 +32,10 @@ class BackItem:
 def order_back(steps: tuple[Step, ...], relations: Relations | None = None) -> tuple[int, ...]:
     """Places of the steps in a valid order of refitting: the last one off first wherever nothing else is said.
 
+    Parameters
+    ----------
+    relations : which steps keep which under; made from the steps when None
+
     Raises
     ------
     ImpossibleOrder
@@ -56,7 +60,14 @@ def order_back(steps: tuple[Step, ...], relations: Relations | None = None) -> t
 
 
 def way_back(steps: tuple[Step, ...], device: DeviceKind, sealant: Sealant = "") -> tuple[BackItem, ...]:
-    """The list of refitting, with the stops. Steps not off yet are left out."""
+    """The list of refitting, with the stops. Steps not off yet are left out.
+
+    Parameters
+    ----------
+    steps : what came off, in its order
+    device : kind of device
+    sealant : what holds the screws
+    """
     off = tuple(step for step in steps if not step.planned)
     index = [place for place, step in enumerate(steps) if not step.planned]
     items: list[BackItem] = []

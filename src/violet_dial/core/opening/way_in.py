@@ -37,6 +37,10 @@ class WayIn:
 def cheapest_way_in(ways: tuple[Way, ...], target: str) -> WayIn:
     """The cheapest way to take off ``target``.
 
+    Parameters
+    ----------
+    ways : known ways in, minutes each
+
     Raises
     ------
     InvalidInput
@@ -47,7 +51,13 @@ def cheapest_way_in(ways: tuple[Way, ...], target: str) -> WayIn:
 
 
 def alternatives(ways: tuple[Way, ...], target: str, most: int = 3) -> tuple[WayIn, ...]:
-    """The cheapest way and up to ``most`` - 1 others that differ from it in at least one choice, cheapest first."""
+    """The cheapest way and up to ``most`` - 1 others that differ from it in at least one choice, cheapest first.
+
+    Parameters
+    ----------
+    ways : known ways in, minutes each
+    target : the place to come to
+    """
     best = cheapest_way_in(ways, target)
     choices = {part for part in (way.part for way in ways) if sum(way.part == part for way in ways) > 1}
     found = {best.ways: best}

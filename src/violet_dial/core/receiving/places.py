@@ -113,17 +113,34 @@ SPOTS["other"] = SPOTS["board"]
 
 
 def spots_of(kind: DeviceKind, view: View) -> Spots:
-    """The named places of one view."""
+    """The named places of one view.
+
+    Parameters
+    ----------
+    kind : kind of device
+    """
     return SPOTS[kind][view]
 
 
 def nearest_spot(kind: DeviceKind, view: View, x: float, y: float) -> Spot:
-    """The named place nearest to a point of the view."""
+    """The named place nearest to a point of the view.
+
+    Parameters
+    ----------
+    kind : kind of device
+    x : across the outline, 0 to 1
+    y : down the outline, 0 to 1
+    """
     return min(spots_of(kind, view), key=lambda spot: math.hypot(spot.x - x, spot.y - y))
 
 
 def spot_named(kind: DeviceKind, name: str) -> tuple[View, Spot]:
-    """View and place with this name; the beginning of the name is enough when only one begins so."""
+    """View and place with this name; the beginning of the name is enough when only one begins so.
+
+    Parameters
+    ----------
+    kind : kind of device
+    """
     wanted = name.strip().lower()
     every = [(view, spot) for view in VIEWS for spot in spots_of(kind, view)]
     found = [pair for pair in every if pair[1].name == wanted] or [

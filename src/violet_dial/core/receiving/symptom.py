@@ -32,7 +32,12 @@ _WORDS: dict[str, str] = {  # each a regular expression over the lower-case head
 
 
 def says(headline: str, what: str) -> bool:
-    """Whether a headline says one of the things that are listened for."""
+    """Whether a headline says one of the things that are listened for.
+
+    Parameters
+    ----------
+    what : kind of fault asked for
+    """
     return re.search(_WORDS[what], headline.lower()) is not None
 
 
