@@ -1,6 +1,7 @@
 """The first screen: job cards, grouped by what each job waits for, and a search over everything written."""
 
 from dataclasses import replace
+from pathlib import Path
 
 from PySide6.QtCore import QModelIndex, Qt, QTimer, Signal, Slot
 from PySide6.QtGui import QKeyEvent
@@ -14,9 +15,11 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from violet_dial.gui.jobs_cards import CardPainter, CardsModel, CardView
+from violet_dial.gui.jobs_cards import CARD_ROLE, CardPainter, CardsModel, CardView
 from violet_dial.kit.form import line_edit
+from violet_dial.kit.runner import Runner
 from violet_dial.kit.theme.look import Look
+from violet_dial.services.workshop import unreadable_jobs
 from violet_dial.store.workshop_file import Card
 
 SEARCH_PAUSE_MS = 120
@@ -68,6 +71,8 @@ class JobsPage(QWidget):
         self.search.setPlaceholderText("Search every word in every job   (/)")
         self.title = QLabel("Jobs")
         self.title.setProperty("role", "title")
+        self._reader = Runner(self)
+        self._reader.succeeded.connect(self._looked_through)
         self._pause = QTimer(self)
         self._pause.setSingleShot(True)
         self._pause.setInterval(SEARCH_PAUSE_MS)
@@ -191,8 +196,25 @@ class JobsPage(QWidget):
             self.search_changed.emit(self.search.text())
             self.select(job_id)
 
+    def look_through(self, path: Path) -> None:
+        """Read every job beside the work, so that one that cannot be read is listed as such before it is wanted."""
+        self._reader.start(lambda task: unreadable_jobs(path, task))
+
+    @Slot(object)
+    def _looked_through(self, found: object) -> None:
+        if isinstance(found, dict) and found:
+            card = self.view.currentIndex().data(CARD_ROLE)
+            self._unreadable.update(found)
+            self.search_changed.emit(self.search.text())
+            self.select(card.job_id if card is not None else "")
+
+    def close_workers(self) -> None:
+        """Stop reading."""
+        self._reader.close()
+
     def begin(self) -> None:
         """Another workshop: no search, nothing known of its jobs."""
+        self.close_workers()
         self._unreadable.clear()
         self.search.clear()
 

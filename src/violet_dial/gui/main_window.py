@@ -204,6 +204,7 @@ class MainWindow(QMainWindow):
         self.job_page = self._acts = None
         self.jobs.begin()
         self.show_jobs()
+        self.jobs.look_through(workshop.path)
         return True
 
     # one job
@@ -373,6 +374,7 @@ class MainWindow(QMainWindow):
         if not self.leave_job():
             event.ignore()
             return
+        self.jobs.close_workers()
         if self._live is not None:
             self._live.close()
         self.workshop.close()

@@ -77,6 +77,7 @@ def start(options: StartOptions) -> int:
     window.demo_asked.connect(lambda: _to_demo(window))
     window.drawn.connect(window.warm_up, Qt.ConnectionType.QueuedConnection)
     window.warm.connect(faults.begin_log, Qt.ConnectionType.QueuedConnection)
+    window.warm.connect(lambda: window.jobs.look_through(window.workshop.path), Qt.ConnectionType.QueuedConnection)
     window.warm.connect(lambda: _to_instruments(window), Qt.ConnectionType.QueuedConnection)
     window.show()
     if os.environ.get("VIOLET_DIAL_SAY_STATE"):

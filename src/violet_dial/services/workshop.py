@@ -6,6 +6,7 @@ the window is up before they are loaded.
 
 from __future__ import annotations
 
+import time
 import uuid
 from collections.abc import Callable
 from dataclasses import dataclass, replace
@@ -17,6 +18,7 @@ from violet_dial.core.errors import InvalidInput, StoreError, VioletDialError
 from violet_dial.store.workshop_file import Card, KeptVersion, LogRow, NewVersion, WorkshopFile
 
 if TYPE_CHECKING:
+    from violet_dial.core.task import Task
     from violet_dial.job.act import Act
     from violet_dial.job.document import Job
     from violet_dial.services.photos import CheckedPhoto
@@ -24,6 +26,7 @@ if TYPE_CHECKING:
 
 LOG_ROWS_SHOWN = 200
 LONGEST_REASON = 300  # characters of an act's line in the log
+BREATH_S = 0.002  # between jobs read in the background, so that the window is never kept waiting
 MOST_VERSIONS_TRIED = 200  # while looking for one that can be read
 
 
@@ -41,6 +44,27 @@ class JobView:
 
 def _now() -> str:
     return datetime.now().astimezone().isoformat(timespec="seconds")
+
+
+def unreadable_jobs(path: Path, task: Task) -> dict[str, str]:
+    """Why, for each job of a workshop that cannot be read as it stands; over a link of its own, for a worker.
+
+    Raises
+    ------
+    StoreError, TaskCancelled
+    """
+    found: dict[str, str] = {}
+    shop = Workshop(WorkshopFile(path), lambda: ())
+    try:
+        for card in shop.cards():
+            task.check()
+            why = shop.trouble(card.job_id)
+            if why:
+                found[card.job_id] = why
+            time.sleep(BREATH_S)
+    finally:
+        shop.close()
+    return found
 
 
 class Workshop:
