@@ -2,10 +2,14 @@
 
 import sys
 
-from bench import acts, circuit, fits, live, opening, start_up, steady, trace
+from bench import acts, against, circuit, fits, live, opening, start_up, steady, trace
 
 
 def main() -> None:
+    if sys.argv[1:2] == ["against"]:
+        print(f"Beside {sys.argv[2]}")
+        against.report(sys.argv[2])
+        return
     print("Start")
     start_up.report()
     print("Acts and screens")

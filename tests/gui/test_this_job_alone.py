@@ -9,6 +9,7 @@ from itertools import product
 from pathlib import Path
 
 import shiboken6
+from PySide6.QtGui import QImage
 from PySide6.QtWidgets import QApplication
 
 from tests.gui.window import application, wait_until
@@ -93,18 +94,22 @@ class ThisJobAlone(unittest.TestCase):
             self.end(fresh)
         self.end(long_lived)
 
-    @staticmethod
-    def equal(one: MainWindow, other: MainWindow) -> bool:
-        return one.grab().toImage() == other.grab().toImage()
+    def picture(self, window: MainWindow) -> QImage:
+        """Of a window that has the keys."""
+        window.activateWindow()
+        self.app.processEvents()
+        return window.grab().toImage()
 
-    @staticmethod
-    def kept(same: bool, *windows: MainWindow) -> str:
+    def equal(self, one: MainWindow, other: MainWindow) -> bool:
+        return self.picture(one) == self.picture(other)
+
+    def kept(self, same: bool, *windows: MainWindow) -> str:
         """Where the pictures are, when they differ."""
         if same:
             return ""
         folder = Path(tempfile.mkdtemp(prefix="violet-dial-"))
         for window, name in zip(windows, ("seen", "fresh"), strict=True):
-            window.grab().save(str(folder / f"{name}.png"))
+            self.picture(window).save(str(folder / f"{name}.png"))
         return f"; pictures in {folder}"
 
     def title(self, job_id: str) -> str:

@@ -49,14 +49,15 @@ class Windows(Walk):
                 self.assertEqual(self.state["version"], version)
         for go, keys, name in WRITES:
             with self.subTest(name):
+                before = self.state["version"]
                 self.opens(go, keys)
                 self.keys("Escape")
                 self.over("")
                 self.opens(go, keys)
+                self.assertEqual(self.state["version"], before)
                 self.name_file(self.home / name)
                 self.wait(lambda state, name=name: name in state["message"], "it says what was written")
                 self.assertTrue((self.home / name).exists())
-        self.assertEqual(self.state["version"], version)
 
     def test_enter_does_what_a_window_is_for(self) -> None:
         self.card("Gannet reflex")
