@@ -6,7 +6,7 @@ from unittest import mock
 from PySide6.QtCore import QMimeData, QPointF, Qt, QUrl
 from PySide6.QtGui import QDropEvent
 
-from tests.gui.window import CTRL, KEY, WindowTest
+from tests.gui.window import CTRL, KEY, WindowTest, application
 from tests.services.test_workshop import png
 from tests.workshops import open_workshop
 from violet_dial.core.errors import StoreFull
@@ -75,6 +75,26 @@ class Files(WindowTest):
         self.press(KEY.Key_Escape)
         self.open_by_keys("bad.csv")
         self.assertIn("Bundle", self.said)
+
+    def test_what_is_refused_stays_in_its_field(self) -> None:
+        self.new_job("Puffin reflex")
+        noticed = self.page.at("Receive").describe.texts["noticed"]
+        noticed.setFocus()
+        application().clipboard().setText("x" * 20_001)
+        self.press(KEY.Key_V, CTRL)
+        before = self.page.view
+        self.press(KEY.Key_4, Qt.KeyboardModifier.AltModifier)  # away: it cannot be kept
+        self.assertIn("20", self.said)
+        self.assertIn("expected", self.said)
+        self.assertEqual(self.page.station, "Receive")
+        self.assertEqual((len(noticed.toPlainText()), self.page.view), (20_001, before))
+        noticed.setFocus()
+        self.press(KEY.Key_End, CTRL)
+        self.press(KEY.Key_Backspace)
+        self.press(KEY.Key_4, Qt.KeyboardModifier.AltModifier)
+        self.assertEqual(self.page.station, "Light")
+        self.assertEqual(len(self.page.view.job.intake.noticed), 20_000)  # type: ignore[union-attr]
+        self.assertIn("Puffin reflex", self.window.windowTitle())
 
     def test_bundle_there_and_back(self) -> None:
         self.new_job()
