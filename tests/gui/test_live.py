@@ -85,6 +85,10 @@ class AtTrace(Live):
         self.press(KEY.Key_F8)
         self.assertEqual(self.count(), 2)
         self.assertIn("→", self.page.bar.live.flash)
+        self.page.perform(lambda job, at: type_evidence(job, "clip+ to gnd 1.35 V", at))  # within the same second
+        self.press(KEY.Key_F11)
+        self.assertIn("not a take", self.said)  # the typed act stays: it is not what F11 takes back
+        self.assertEqual(self.count(), 3)
 
     def test_preference_is_turned_by_its_key(self) -> None:
         self.press(KEY.Key_R, CTRL)
