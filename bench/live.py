@@ -44,7 +44,8 @@ def report_soak(count: int = READINGS) -> None:
     """Readings from the server through PyVISA, the link, the detector and the live bench."""
     circuit = read_spice(templates()[0].text)
     bench = CountingBench(DeviceUnderTest(circuit))
-    live, numbers = LiveBench(), []
+    live = LiveBench()
+    numbers: list[int] = []
     live.hands_free = True
     live.aim(Slot("somewhere", "volt"))
     before = began = 0.0

@@ -11,11 +11,12 @@ import numpy as np
 from bench.measure import median_s, row
 from bench.window import application, open_at, open_workshop
 from violet_dial.core.opening.relations import refit_before, relate
-from violet_dial.core.opening.steps import Step
+from violet_dial.core.opening.steps import Step, StepKind
 from violet_dial.core.opening.typed import Vocabulary, complete_line
 from violet_dial.core.opening.way_back import order_back
 from violet_dial.core.opening.way_in import Way, cheapest_way_in
 from violet_dial.stations.open.acts import add_steps, take_planned
+from violet_dial.stations.open.page import OpenPage
 
 STEPS = 400
 
@@ -26,10 +27,11 @@ def some_steps(count: int) -> tuple[Step, ...]:
     steps = []
     for place in range(count):
         under = (f"part {int(rng.integers(0, place))} cover",) if place % 5 == 0 and place > 5 else ()
+        kind: StepKind
         kind, home = ("cover", f"part {place}") if place % 5 == 0 else ("screw", f"part {place - place % 5} cover")
         steps.append(
             Step(f"s{place}", kind, home, 1 + place % 4, "M1.4x3", "cross", tray=f"A{place // 9}", under=under)
-        )  # type: ignore[arg-type]
+        )
     return tuple(steps)
 
 
@@ -78,12 +80,14 @@ def report_act(folder: Path) -> None:
             job_id, lambda job, at: take_planned(job, next(one.step_id for one in job.opening.steps if one.planned), at)
         )
     window, page = open_at(workshop, job_id, "Open")
+    opened = page.at("Open")
+    assert isinstance(opened, OpenPage)
     times = []
     for count in range(30):
-        page.at("Open").off.typed.edit.setText(f"screw x2 extra plate {count} M2x4 cross -> Z1")
+        opened.off.typed.edit.setText(f"screw x2 extra plate {count} M2x4 cross -> Z1")
         app.processEvents()
         began = time.perf_counter()
-        page.at("Open").off.typed.edit.returnPressed.emit()
+        opened.off.typed.edit.returnPressed.emit()
         app.processEvents()
         times.append(time.perf_counter() - began)
     row(

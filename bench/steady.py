@@ -37,7 +37,7 @@ def play(touch: Touch) -> Outcome:
 
 def judged(touch: Touch, takes: list[tuple[float, float]]) -> Outcome:
     """Which takes were false: in the air, too far from the final figure, before it settled, or a second one."""
-    good = []
+    good: list[float] = []
     false = 0
     for at_s, value in takes:
         wrong = max(SHARE_WRONG * abs(touch.final), FLOOR_WRONG)
@@ -63,10 +63,10 @@ def report() -> None:
         false, missed = sum(one.false for one in found), sum(one.missed for one in found)
         row(f"touches, {kind}, {len(found)}", f"{false} false, {missed} missed", said)
     delays = [one.delay_s for one in everything if not math.isnan(one.delay_s)]
-    false = 100 * sum(one.false for one in everything) / len(everything)
-    missed = 100 * sum(one.missed for one in everything) / len(everything)
-    row(f"all {len(everything)} touches, false takes", f"{false:.2f} %", "goal: under 0.5 %")
-    row("missed", f"{missed:.2f} %", "goal: under 2 %")
+    false_share = 100 * sum(one.false for one in everything) / len(everything)
+    missed_share = 100 * sum(one.missed for one in everything) / len(everything)
+    row(f"all {len(everything)} touches, false takes", f"{false_share:.2f} %", "goal: under 0.5 %")
+    row("missed", f"{missed_share:.2f} %", "goal: under 2 %")
     row(
         "delay after true settling, median",
         f"{statistics.median(delays):.2f} s",

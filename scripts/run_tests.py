@@ -40,7 +40,7 @@ def run(module: str, command: list[str]) -> tuple[str, int, float, str]:
         )
         status, said = done.returncode, done.stdout + done.stderr
     except subprocess.TimeoutExpired as error:
-        status, said = 124, f"{module} did not end within {MOST_S} s\n{error.stderr or ''}"
+        status, said = 124, f"{module} did not end within {MOST_S} s\n{(error.stderr or b'').decode(errors='replace')}"
     return module, status, time.monotonic() - began, said
 
 
