@@ -1,6 +1,7 @@
 """What cannot be understood or kept is said in a sentence, and stays in the field."""
 
 from pathlib import Path
+from typing import Any
 from unittest import mock
 
 from PySide6.QtCore import QMimeData, QPointF, Qt, QUrl
@@ -32,7 +33,7 @@ class ReadingBar(WindowTest):
             with self.subTest((reference, reading)):
                 self.take(reference, reading)
                 self.assertIn("expected", self.said)
-                self.assertEqual(self.page.view.job.light.current.readings, ())  # type: ignore[union-attr]
+                self.assertEqual(self.page.view.job.light.current.readings, ())
                 for key in ("reference", "reading"):
                     self.page.bar.put(key, "")
 
@@ -57,12 +58,12 @@ class Files(WindowTest):
         self.open_by_keys("r.csv")
         self.assertIn("Take 2 readings", self.dialog.take.text())  # type: ignore[attr-defined]
         self.press(KEY.Key_Escape)
-        self.assertEqual(self.page.view.job.light.current.readings, ())  # type: ignore[union-attr]
+        self.assertEqual(self.page.view.job.light.current.readings, ())
         self.open_by_keys("r.csv")
         self.assertIsInstance(self.dialog, ImportWindow)
         self.press(KEY.Key_Return)
         self.assertTrue(self.no_dialog)
-        self.assertEqual(len(self.page.view.job.light.current.readings), 2)  # type: ignore[union-attr]
+        self.assertEqual(len(self.page.view.job.light.current.readings), 2)
 
     def test_bad_files_are_named(self) -> None:
         self.new_job()
@@ -70,7 +71,7 @@ class Files(WindowTest):
         self.open_by_keys("bad.csv")
         self.assertIn("expected", self.said)
         self.assertTrue(self.no_dialog)
-        self.window._acts.import_from(self.folder / "missing.csv")  # type: ignore[union-attr]
+        self.window._acts.import_from(self.folder / "missing.csv")
         self.assertIn("can be read", self.said)
         self.press(KEY.Key_Escape)
         self.open_by_keys("bad.csv")
@@ -93,19 +94,19 @@ class Files(WindowTest):
         self.press(KEY.Key_Backspace)
         self.press(KEY.Key_4, Qt.KeyboardModifier.AltModifier)
         self.assertEqual(self.page.station, "Light")
-        self.assertEqual(len(self.page.view.job.intake.noticed), 20_000)  # type: ignore[union-attr]
+        self.assertEqual(len(self.page.view.job.intake.noticed), 20_000)
         self.assertIn("Puffin reflex", self.window.windowTitle())
 
     def test_bundle_there_and_back(self) -> None:
         self.new_job()
         self.take("8", "8.6")
-        before = self.page.view.job  # type: ignore[union-attr]
+        before = self.page.view.job
         self.press(KEY.Key_B, CTRL)
         self.name_file(self.folder / "b.zip")
         self.assertIn("Written", self.said)
         self.window.change_workshop(open_workshop(self.folder / "other.violet"))
         self.open_by_keys("b.zip")
-        self.assertEqual(self.page.view.job, before)  # type: ignore[union-attr]
+        self.assertEqual(self.page.view.job, before)
         self.press(KEY.Key_E, CTRL)
         self.name_file(Path("/sys/x.csv"))
         self.assertIn("can be written", self.said)
@@ -150,7 +151,7 @@ class SetUp(WindowTest):
         self.assertTrue(dialog.keep.isEnabled())
         self.press(KEY.Key_Return)
         self.assertTrue(self.no_dialog)
-        setup = self.page.view.job.light.setup  # type: ignore[union-attr]
+        setup = self.page.view.job.light.setup
         self.assertEqual(
             (setup.chain.source.kind, len(setup.chain.links), setup.range_to_ev100), ("lux meter", 1, 17.0)
         )
@@ -177,7 +178,7 @@ class JobsScreen(WindowTest):
         self.press(KEY.Key_Slash)
         self.type_in("pointer")
         self.press(KEY.Key_Return)
-        self.assertEqual(self.page.view.job.device.name, "Razorbill meter")  # type: ignore[union-attr]
+        self.assertEqual(self.page.view.job.device.name, "Razorbill meter")
 
     def test_nothing_found_is_said(self) -> None:
         self.new_job()
@@ -195,9 +196,9 @@ class JobsScreen(WindowTest):
         self.addCleanup(second.close)
         second.show()
         self.assertIn("Only looking", second.message.text.text())
-        second.open_job(self.page.view.job.job_id)  # type: ignore[union-attr]
+        second.open_job(self.page.view.job.job_id)
         assert second.job_page is not None
-        page = second.job_page.at("Receive")
+        page: Any = second.job_page.at("Receive")
         second.job_page.go("Receive")
         page.describe.lines["maker"].setText("Stack & Geo")
         page.describe.keep_all()

@@ -1,8 +1,9 @@
 """What is drawn: marks, findings and fasteners that differ without colour, the tray, bars and tables."""
 
 import unittest
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from itertools import combinations
+from typing import Any
 
 import numpy as np
 from PySide6.QtCore import QPoint, QPointF, QSettings, Qt
@@ -43,31 +44,31 @@ class Drawn(unittest.TestCase):
         bits = np.frombuffer(bytes(image.constBits()), dtype=np.uint8).reshape(SIZE, image.bytesPerLine())
         return bits[:, :width] / 255.0
 
-    def all_differ(self, pictures: dict[str, np.ndarray], least: float) -> None:
+    def all_differ(self, pictures: Mapping[Any, Any], least: float) -> None:
         for (one, first), (two, second) in combinations(pictures.items(), 2):
             self.assertGreater(float(np.abs(first - second).mean()), least, f"{one} and {two} look alike in grey")
-        for name, one in pictures.items():
-            self.assertGreater(float(one.max() - one.min()), 0.2, f"{name} is hardly seen")
+        for name, seen in pictures.items():
+            self.assertGreater(float(seen.max() - seen.min()), 0.2, f"{name} is hardly seen")
 
 
 class Shapes(Drawn):
     def test_marks_of_readings_differ_without_colour(self) -> None:
         at = QPointF(SIZE / 2, SIZE / 2)
         pictures = {
-            state: self.picture(lambda painter, state=state: draw_mark(painter, self.look, at, state, 20))  # type: ignore[misc]
+            state: self.picture(lambda painter, state=state: draw_mark(painter, self.look, at, state, 20))
             for state in MARK_COLOURS
         }
         self.all_differ(pictures, 0.01)
         stamps = MarkStamps(self.look, 20, 1.0)
         for state, drawn in pictures.items():
-            stamped = self.picture(lambda painter, state=state: stamps.draw(painter, at, state))  # type: ignore[misc]
+            stamped = self.picture(lambda painter, state=state: stamps.draw(painter, at, state))
             self.assertLess(float(np.abs(stamped - drawn).mean()), 0.01, state)
 
     def test_findings_differ_without_colour_by_day_and_by_night(self) -> None:
         at = QPointF(SIZE / 2, SIZE / 2)
         for _ in range(2):
             pictures = {
-                kind: self.picture(lambda painter, kind=kind: draw_finding(painter, self.look, at, kind, 28))  # type: ignore[misc]
+                kind: self.picture(lambda painter, kind=kind: draw_finding(painter, self.look, at, kind, 28))
                 for kind in FINDING_KINDS
             }
             self.all_differ(pictures, 0.008)
@@ -99,7 +100,7 @@ class Shapes(Drawn):
         for length in (3, 6):
             step = understand_step(f"screw top M1.7x{length} slotted chrome rh", "s1")
             at = QPointF(0, SIZE / 2)
-            self.picture(lambda painter, step=step, at=at: widths.append(draw_part(painter, self.look, at, step, 7.0)))  # type: ignore[misc]
+            self.picture(lambda painter, step=step, at=at: widths.append(draw_part(painter, self.look, at, step, 7.0)))
         self.assertAlmostEqual(widths[1] - widths[0], 3 * 7.0, delta=0.01)
         self.assertEqual(size_mm(understand_step("screw top M1.4x2.5", "s1")), (1.4, 2.5))
         self.assertEqual(size_mm(understand_step("screw top", "s1")), (1.7, 3.0))
@@ -128,6 +129,7 @@ class Widgets(Drawn):
         chosen: list[int] = []
         tray.chosen.connect(chosen.append)
         board = tray.widget()
+        assert board is not None
         QTest.mouseClick(board, Qt.MouseButton.LeftButton, pos=board.rect().center())
         self.assertEqual(len(chosen), 1)
         self.assertIn(chosen[0], range(4))

@@ -41,7 +41,7 @@ class FaultFound(WindowTest):
         """Whether the meter is set to what is asked for and sees its leads in the air."""
         front = self.live.bench.front
         seen = front is not None and front.verdict is not None and front.sample is not None
-        return bool(seen and front.verdict.kind == "open" and front.sample.function == function)  # type: ignore[union-attr]
+        return bool(seen and front.verdict.kind == "open" and front.sample.function == function)
 
     def one_test(self) -> None:
         """What Next asks for, answered: probes put there and left until it is taken, or a look typed."""

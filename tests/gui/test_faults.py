@@ -15,7 +15,8 @@ class Fault(WindowTest):
     def setUp(self) -> None:
         super().setUp()
         hooks = sys.excepthook, threading.excepthook
-        self.addCleanup(lambda: (setattr(sys, "excepthook", hooks[0]), setattr(threading, "excepthook", hooks[1])))
+        self.addCleanup(setattr, sys, "excepthook", hooks[0])
+        self.addCleanup(setattr, threading, "excepthook", hooks[1])
         self.faults = Faults(self.folder / "state")
         self.faults.install()
         self.faults.begin_log()
@@ -44,7 +45,7 @@ class Fault(WindowTest):
         self.assertNotIn("secret words", report)
         self.assertIn("no_such_act", (self.folder / "state" / "violet-dial.log").read_text())
         self.take("8", "8.6")  # and the work goes on
-        self.assertEqual(len(self.page.view.job.light.current.readings), 1)  # type: ignore[union-attr]
+        self.assertEqual(len(self.page.view.job.light.current.readings), 1)
 
     def test_a_fault_in_another_thread_is_said_too(self) -> None:
         thread = threading.Thread(target=lambda: 1 // 0)

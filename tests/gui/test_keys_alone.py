@@ -23,21 +23,21 @@ class WholeJob(WindowTest):
         self.press(KEY.Key_F9)
         self.assertEqual(self.page.station, "Light")
         self._read_until("adjust", 0.68)
-        shift = judge(self.page.view.job).assessment.shift.stops  # type: ignore[union-attr]
+        shift = judge(self.page.view.job).assessment.shift.stops
         self.assertAlmostEqual(shift, -0.68, delta=0.02)
         self.press(KEY.Key_F9)
-        self.assertEqual(len(self.page.view.job.light.runs), 2)  # type: ignore[union-attr]
+        self.assertEqual(len(self.page.view.job.light.runs), 2)
         self._read_until("write", 0.02)
         self.assertIn("Right from", self.page.at("Light").headline.text())
         self.press(KEY.Key_F9)
         self.assertEqual(self.page.station, "Return")
         self.type_in("Drum moved two notches back.")
         self.press(KEY.Key_5, ALT)  # leaving and coming back keeps what was typed
-        self.assertEqual(self.page.view.job.closing.done, "Drum moved two notches back.")  # type: ignore[union-attr]
+        self.assertEqual(self.page.view.job.closing.done, "Drum moved two notches back.")
         self.page.at("Return").lines["signed_by"].setFocus()
         self.type_in("M. Tystie")
         self.press(KEY.Key_Return)
-        self.assertTrue(self.page.view.job.closing.signed_on)  # type: ignore[union-attr]
+        self.assertTrue(self.page.view.job.closing.signed_on)
         self.assertTrue(wait_until(lambda: not self.page.at("Return").sheet.pixmap().isNull()))
         target = self.folder / "sheet.pdf"
         self.press(KEY.Key_P, CTRL)
@@ -108,7 +108,7 @@ class Keys(WindowTest):
         self.type_in("8,6")
         self.press(KEY.Key_1, ALT)
         self.press(KEY.Key_F8)
-        readings = self.page.view.job.light.current.readings  # type: ignore[union-attr]
+        readings = self.page.view.job.light.current.readings
         self.assertEqual([round(one.reading.indicated_ev100, 3) for one in readings], [8.6])
 
     def test_dial_is_walked_and_a_reading_struck(self) -> None:
@@ -127,7 +127,7 @@ class Keys(WindowTest):
         self.press(KEY.Key_Right)
         self.assertIn("At Ev 12.0", dial.accessibleName())
         self.press(KEY.Key_Delete)
-        left = [one.reading.reference_ev100 for one in self.page.view.job.light.current.readings]  # type: ignore[union-attr]
+        left = [one.reading.reference_ev100 for one in self.page.view.job.light.current.readings]
         self.assertEqual(left, [8.0, 10.0])
 
     def test_look(self) -> None:

@@ -161,7 +161,7 @@ class Adding(Live):
         window.accuracy.setText("volt 0.5 % + 2m")
         window.name.returnPressed.emit()
         self.assertEqual([one.name for one in self.live.bench.instruments], ["bench meter"])
-        self.until(lambda: window.model.rows and window.model.rows[0][3] == "leads in the air", window.model.rows)
+        self.until(lambda: bool(window.model.rows) and window.model.rows[0][3] == "leads in the air", window.model.rows)
         again = LiveControl(self.window, self.look.settings)  # the next start
         self.addCleanup(again.close)
         again.connect_kept()

@@ -289,7 +289,7 @@ class Back(Bench):
         self.press(KEY.Key_Y)
         self.assertTrue(self.no_dialog)
         self.assertEqual(self.state("top cover"), "1 of 1")
-        self.assertIn("closed over meter lead", self.page.view.log[0].reason)  # type: ignore[union-attr]
+        self.assertIn("closed over meter lead", self.page.view.log[0].reason)
 
     def test_a_wrong_count_is_said(self) -> None:
         self.back.count.setText("2,5")

@@ -7,6 +7,7 @@ import unittest
 from functools import partial
 from itertools import product
 from pathlib import Path
+from typing import Any
 
 import shiboken6
 from PySide6.QtGui import QImage
@@ -28,15 +29,20 @@ View = tuple[str, str, int]
 
 
 class ThisJobAlone(unittest.TestCase):
+    app: QApplication
+    folder: "tempfile.TemporaryDirectory[str]"
+    workshop: Workshop
+    look: Look
+
     @classmethod
     def setUpClass(cls) -> None:
-        cls.app: QApplication = application()
+        cls.app = application()
         cls.app.setCursorFlashTime(0)  # a blinking cursor is no difference
         cls.folder = tempfile.TemporaryDirectory()
         cls.addClassCleanup(cls.folder.cleanup)
         path = Path(cls.folder.name) / "demo.violet"
         build_demo(path)
-        cls.workshop: Workshop = open_workshop(path)
+        cls.workshop = open_workshop(path)
         cls.addClassCleanup(cls.workshop.close)
         cls.look = Look()
         cls.look.apply()
@@ -113,7 +119,7 @@ class ThisJobAlone(unittest.TestCase):
         return f"; pictures in {folder}"
 
     def title(self, job_id: str) -> str:
-        return next(card.title for card in self.workshop.cards() if card.job_id == job_id)
+        return str(next(card.title for card in self.workshop.cards() if card.job_id == job_id))
 
     def test_coming_back_after_esc_goes_on_working(self) -> None:
         """Esc while it is worked out or drawn, and coming back: it is worked out and drawn, and Next says the test."""
@@ -121,8 +127,7 @@ class ThisJobAlone(unittest.TestCase):
         card = next(one for one in self.workshop.cards() if one.title == "Gannet reflex")
         for station in ("Trace", "Return"):
             window.open_job(card.job_id)
-            page = window.job_page
-            assert page is not None
+            page: Any = window.job_page
             page.go(station)
             window.go_back()
             self.assertFalse(window.on_job)

@@ -49,5 +49,5 @@ class BenchTest(unittest.TestCase):
     def next_samples(self, link: Link, count: int) -> list[Sample]:
         """The next samples of a link."""
         found = list(link.drain())[:0]
-        self.assertTrue(wait_for(lambda: (found.extend(link.drain()), len(found) >= count)[1]), link.status)
+        self.assertTrue(wait_for(lambda: len(found.__iadd__(link.drain())) >= count), link.status)
         return found

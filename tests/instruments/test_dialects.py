@@ -13,6 +13,7 @@ from violet_dial.instruments.dialects import (
     ScpiLightMeter,
     ScpiMultimeter,
     ScpiSupply,
+    Speaker,
     number_of,
     speaker_of,
 )
@@ -110,12 +111,12 @@ class Figures(unittest.TestCase):
     @settings(max_examples=400, deadline=None)
     @given(ANSWERS, ANSWERS, st.sampled_from(("multimeter", "light", "supply", "lines")))
     def test_any_answers_give_a_figure_or_a_failure(self, first: str, second: str, who: str) -> None:
-        dialect = {
+        speakers: dict[str, Speaker] = {
             "multimeter": ScpiMultimeter(), "light": ScpiLightMeter(), "supply": ScpiSupply("amp"),
             "lines": LinesOfText(USUAL_PATTERN, "volt"),
-        }[who]  # fmt: skip
+        }  # fmt: skip
         try:
-            value, function, full_scale = dialect.read(scripted(first, second))
+            value, function, full_scale = speakers[who].read(scripted(first, second))
         except BadAnswer as error:
             self.assertTrue(str(error))
             return
@@ -139,7 +140,7 @@ class Typed(unittest.TestCase):
             ("SCPI multimeter", ScpiMultimeter), ("SCPI light meter", ScpiLightMeter), ("SCPI bench supply", ScpiSupply),
             ("lines of text", LinesOfText),
         ):  # fmt: skip
-            kept = Kept("one", "TCPIP::127.0.0.1::5025::SOCKET", speaks)  # type: ignore[arg-type]
+            kept = Kept("one", "TCPIP::127.0.0.1::5025::SOCKET", speaks)
             self.assertIsInstance(speaker_of(kept), kind)
 
     @settings(max_examples=200, deadline=None)

@@ -7,7 +7,7 @@ import statistics
 import threading
 import tty
 import unittest
-from typing import ClassVar
+from typing import Any, ClassVar
 
 import pyvisa
 
@@ -16,6 +16,7 @@ from violet_dial.core.circuit.operating import operating_point
 from violet_dial.core.circuit.trade import usual_setting
 from violet_dial.core.errors import AnswerTimeout, BadAnswer, InvalidInput, LinkLost
 from violet_dial.core.steady.detector import Detector
+from violet_dial.core.steady.samples import Sample
 from violet_dial.instruments.channel import Channel, found_addresses
 from violet_dial.instruments.kept import Kept
 from violet_dial.instruments.link import Link
@@ -27,7 +28,7 @@ class Speaking(BenchTest):
     def setUp(self) -> None:
         super().setUp()
         manager = pyvisa.ResourceManager("@py")
-        self.meter = manager.open_resource(self.server.address, read_termination="\n", write_termination="\n")
+        self.meter: Any = manager.open_resource(self.server.address, read_termination="\n", write_termination="\n")
         self.addCleanup(self.meter.close)
 
     def test_what_it_answers(self) -> None:
@@ -185,21 +186,22 @@ class _Script(socketserver.StreamRequestHandler):
 
 class OtherDialects(unittest.TestCase):
     def serve(self, answers: dict[str, str], stream: tuple[str, ...] = ()) -> str:
-        script = type("Script", (_Script,), {"answers": answers, "stream": stream, "unexpected": []})
+        script: Any = type("Script", (_Script,), {"answers": answers, "stream": stream, "unexpected": []})
         server = socketserver.ThreadingTCPServer(("127.0.0.1", 0), script)
         server.daemon_threads = True
         threading.Thread(target=server.serve_forever, args=(0.02,), daemon=True).start()
         self.addCleanup(server.server_close)
         self.addCleanup(server.shutdown)
-        self.script = script
+        self.script: Any = script
         return f"TCPIP::127.0.0.1::{server.server_address[1]}::SOCKET"
 
     def first(self, kept: Kept) -> tuple[float, str]:
         """The first sample that comes."""
-        link, found = Link(kept, 0.02), []
+        link = Link(kept, 0.02)
+        found: list[Sample] = []
         link.start()
         self.addCleanup(link.close)
-        self.assertTrue(wait_for(lambda: (found.extend(link.drain()), bool(found))[1]), link.status)
+        self.assertTrue(wait_for(lambda: bool(found.__iadd__(link.drain()))), link.status)
         return found[0].value, found[0].function
 
     def test_a_supply_is_only_read(self) -> None:

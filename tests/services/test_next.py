@@ -3,6 +3,7 @@
 import unittest
 from collections.abc import Callable
 from dataclasses import replace
+from typing import Any
 
 from tests.services.test_workshop import Act, AtTheBench, reading
 from violet_dial.core.errors import InvalidInput
@@ -28,7 +29,7 @@ def circuit(stem: str) -> Act:
     return lambda job, at: choose_circuit(job, template.title, template.text, at)
 
 
-def gate(**answers: str) -> Act:
+def gate(**answers: Any) -> Act:
     return lambda job, at: answer_gate(job, replace(job.receiving.gate, **answers), at)
 
 

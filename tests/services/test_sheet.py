@@ -102,7 +102,7 @@ class Sheets(unittest.TestCase):
             lambda one, at: record_fix(one, fault, "red wire renewed", at),
             lambda one, at: type_evidence(one, "sw to gnd 1.35 V", at),
         ):
-            done = act(done, "2026-11-03T10:00").job
+            done = act(done, "2026-11-03T10:00").job  # type: ignore[no-untyped-call]
         sheet = sheet_of(done, STATIONS, DAY)
         html = re.sub(r"\s+", " ", " ".join(Text(paper_html(sheet)).words))
         pdf = " ".join(pdf_text(paper_pdf(sheet)))

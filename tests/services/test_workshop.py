@@ -14,6 +14,7 @@ from tests.workshops import open_workshop
 from violet_dial.core.calibration.adjuster import Adjuster
 from violet_dial.core.errors import InvalidInput, NotEnoughData, StoreError
 from violet_dial.core.light.chain import Chain, LuxMeter
+from violet_dial.job.act import Done
 from violet_dial.job.closing import Closing
 from violet_dial.job.document import Device, Intake, Job
 from violet_dial.services.cautions import cautions_for
@@ -28,7 +29,7 @@ from violet_dial.stations.light.check import CheckRequest, check_readings
 from violet_dial.stations.light.sum import explain
 from violet_dial.stations.receive.acts import describe_device
 
-Act = Callable[[Job, str], acts.Done]
+Act = Callable[[Job, str], Done]
 
 
 def reading(reference: str, indicated: str, direction: str | None = None) -> Act:

@@ -12,6 +12,7 @@ import tempfile
 import unittest
 import zlib
 from pathlib import Path
+from typing import Any
 
 from tests.processes import plain_environment
 from violet_dial.core.errors import RecordMissing, SchemaTooNew, StoreDamaged, StoreError, StoreFull, StoreReadOnly
@@ -21,7 +22,7 @@ from violet_dial.store.workshop_file import Card, NewVersion, WorkshopFile
 SCHEMAS = Path(__file__).parent / "schemas"
 
 
-def _rows(path: Path) -> dict[str, dict[object, bytes]]:
+def _rows(path: Path) -> dict[str, dict[Any, bytes]]:
     """Documents by version and photos by hash, as an older file keeps them."""
     with contextlib.closing(sqlite3.connect(path)) as db:
         documents = dict(db.execute("SELECT version_id, document FROM version").fetchall())

@@ -78,12 +78,12 @@ class KnownTruth(unittest.TestCase):
     def test_clean_meters_are_named(self) -> None:
         for kind in models.KINDS:
             with self.subTest(kind):
-                self.assertEqual(models.chosen(models.fit_models(*_table(kind, 0.0))).kind, kind)  # type: ignore[union-attr]
+                self.assertEqual(models.chosen(models.fit_models(*_table(kind, 0.0))).kind, kind)
 
     def test_noisy_meters_are_mostly_named(self) -> None:
         # at the stated scatter; "true" and "even" lose some to chance by the nature of AICc
         for kind in models.KINDS:
-            named = sum(models.chosen(models.fit_models(*_table(kind, 0.05, seed))).kind == kind for seed in range(40))  # type: ignore[union-attr]
+            named = sum(models.chosen(models.fit_models(*_table(kind, 0.05, seed))).kind == kind for seed in range(40))
             self.assertGreaterEqual(named, 32, kind)
 
     def test_parameters_lie_within_their_uncertainty(self) -> None:

@@ -82,7 +82,8 @@ class NextReadings(unittest.TestCase):
         return suggest_next(assess(readings, plan), plan, 0.078)
 
     def test_spreads_first(self) -> None:
-        asked, readings = [], ()
+        asked: list[float | None] = []
+        readings: tuple[Reading, ...] = ()
         for _ in range(5):
             found = self.ask(readings)
             asked.append(found.ev100)

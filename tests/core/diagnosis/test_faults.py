@@ -126,7 +126,7 @@ class Chances(unittest.TestCase):
         pairs = pairs_of(singles, {place: one.log_prior for place, one in enumerate(singles)})
         single = {one.faults[0]: one.log_prior for one in singles if one.faults}
         self.assertGreater(len(pairs), 50)
-        parts = defaultdict(int)
+        parts: dict[str, int] = defaultdict(int)
         for pair in pairs:
             first, second = pair.faults
             self.assertNotEqual(first.part, second.part)

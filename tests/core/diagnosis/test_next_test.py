@@ -64,7 +64,7 @@ class OnEveryCircuit(unittest.TestCase):
             off = replace(usual_setting(circuit), supply="off")
             for part in circuit.parts:
                 if kind_of(circuit, part) == "movement":
-                    ask = Evidence("ohm", 0.0, *part.nodes[:2], setting=off)
+                    ask = Evidence("ohm", 0.0, part.nodes[0], part.nodes[1], setting=off)
                     self.assertFalse(is_safe(diagnosis.predictor.parts[0], ask), part.name)
                     seen += 1
         self.assertGreaterEqual(seen, 4)

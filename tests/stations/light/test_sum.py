@@ -5,6 +5,7 @@ import re
 import tempfile
 import unittest
 from pathlib import Path
+from typing import Any
 
 from tests.workshops import open_workshop
 from violet_dial.demo.workshop import build_demo
@@ -102,7 +103,9 @@ class Sums(unittest.TestCase):
                 continue
             lines = dict(explain(job, job.light.current, judge(job), 0))[heading]
             met = [re.match(rf"(.+): χ² {N}, AICc {N}, weight {N}", line) for line in lines]
-            rows = [(one.group(1), *(number(part) for part in one.groups()[1:])) for one in met if one is not None]
+            rows: list[Any] = [
+                (one.group(1), *(number(part) for part in one.groups()[1:])) for one in met if one is not None
+            ]
             for shape, chi2, aicc, _ in rows:
                 k = PARAMETERS.get(str(shape), 2)
                 self.assertAlmostEqual(
