@@ -3,14 +3,15 @@ does in a fresh window. Pixel for pixel."""
 
 import random
 import tempfile
+import time
 import unittest
-from functools import partial
 from itertools import product
 from pathlib import Path
 from typing import Any
 
 import shiboken6
 from PySide6.QtGui import QImage
+from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
 from tests.gui.window import application, wait_until
@@ -24,7 +25,7 @@ from violet_dial.stations import STATIONS
 
 PAGES = {"Receive": 3, "Open": 4}  # the others have one
 SEED = 11
-LAID_OUT_MS = 3_000  # a long log is laid out in batches, after all else is drawn
+STILL, STILL_MS, MOST_S = 3, 40, 5.0  # how often the same, and how far apart, a window stands still
 View = tuple[str, str, int]
 
 
@@ -89,34 +90,32 @@ class ThisJobAlone(unittest.TestCase):
                 long_lived.go_back()
             if place % 7 == 3 and long_lived.job_page is not None and long_lived.on_job:
                 long_lived.job_page.go("Trace")
-            self.show(long_lived, view)
+            seen = self.picture(long_lived, view)
             fresh = self.window()
-            self.show(fresh, view)
-            same = wait_until(partial(self.equal, long_lived, fresh), LAID_OUT_MS)
-            self.assertTrue(
-                same,
-                f"view {place}: {self.title(view[0])} at {view[1]}, page {view[2]}{self.kept(same, long_lived, fresh)}",
-            )
+            expected = self.picture(fresh, view)
             self.end(fresh)
+            where = f"view {place}: {self.title(view[0])} at {view[1]}, page {view[2]}"
+            self.assertTrue(seen == expected, seen == expected or f"{where}; {self.kept(seen, expected)}")
         self.end(long_lived)
 
-    def picture(self, window: MainWindow) -> QImage:
-        """Of a window that has the keys."""
-        window.activateWindow()
-        self.app.processEvents()
-        return window.grab().toImage()
+    def picture(self, window: MainWindow, view: View) -> QImage:
+        """A window that shows a view, once it has stood still for a while: a long log is laid out in batches."""
+        self.show(window, view)
+        still, last = 0, QImage()
+        deadline = time.monotonic() + MOST_S
+        while still < STILL and time.monotonic() < deadline:
+            QTest.qWait(STILL_MS)
+            now = window.grab().toImage()
+            still, last = (still + 1 if now == last else 0), now
+        return last
 
-    def equal(self, one: MainWindow, other: MainWindow) -> bool:
-        return self.picture(one) == self.picture(other)
-
-    def kept(self, same: bool, *windows: MainWindow) -> str:
+    @staticmethod
+    def kept(seen: QImage, fresh: QImage) -> str:
         """Where the pictures are, when they differ."""
-        if same:
-            return ""
         folder = Path(tempfile.mkdtemp(prefix="violet-dial-"))
-        for window, name in zip(windows, ("seen", "fresh"), strict=True):
-            self.picture(window).save(str(folder / f"{name}.png"))
-        return f"; pictures in {folder}"
+        seen.save(str(folder / "seen.png"))
+        fresh.save(str(folder / "fresh.png"))
+        return f"pictures in {folder}"
 
     def title(self, job_id: str) -> str:
         return str(next(card.title for card in self.workshop.cards() if card.job_id == job_id))

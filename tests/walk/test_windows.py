@@ -35,7 +35,7 @@ class Windows(Walk):
         self.keys(go)
         self.wait(lambda state: state["settled"], f"{go}, settled")
         self.keys(*keys)
-        self.wait(lambda state: state["over"], f"{go} and {keys} open a window")
+        self.wait(lambda state: state["over"] and self.has_keys(state), f"{go} and {keys} open a window")
 
     def test_esc_leaves_every_window_and_keeps_nothing(self) -> None:
         self.card("Gannet reflex")

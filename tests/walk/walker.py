@@ -179,9 +179,14 @@ class Walk(unittest.TestCase):
     def over(self, title: str) -> None:
         """A window over the page is there; with an empty title none is."""
         self.wait(
-            lambda state: state["over"].startswith(title) if title else not state["over"],
+            lambda state: self.has_keys(state) and (state["over"].startswith(title) if title else not state["over"]),
             f"window “{title}” over the page",
         )
+
+    @staticmethod
+    def has_keys(state: State) -> bool:
+        """Whether the window in front is the one that the X server gives the keys to."""
+        return bool(state["active"] == (state["over"] or state["title"]))
 
     def tab_to(self, name: str, key: str = "Tab") -> None:
         """By Tab alone to what a screen reader calls so."""
@@ -198,7 +203,10 @@ class Walk(unittest.TestCase):
 
     def name_file(self, path: Path) -> None:
         """The file chooser that is open: a path typed, Enter, and it is gone."""
-        self.wait(lambda state: state["focus"][0] == "QLineEdit" and state["over"], "a file is asked for")
+        self.wait(
+            lambda state: state["focus"][0] == "QLineEdit" and state["over"] and self.has_keys(state),
+            "a file is asked for",
+        )
         title = self.state["over"]
         self.keys("ctrl+a")
         self.type(str(path))
@@ -207,7 +215,7 @@ class Walk(unittest.TestCase):
             time.sleep(0.15)
             if self.state["over"] != title:
                 break
-        self.wait(lambda state: state["over"] != title, "the file chooser is gone")
+        self.wait(lambda state: state["over"] != title and self.has_keys(state), "the file chooser is gone")
 
     # the work, doing what Next says
 

@@ -52,11 +52,12 @@ class StateLine(QObject):
 def state_of(window: MainWindow) -> dict[str, Any]:
     """The window that is in front, what has the keys, where the job stands, and every word that is to be seen."""
     over = QApplication.activeModalWidget()
+    active = QApplication.activeWindow()
     front = over if over is not None else window
     return {
         "title": window.windowTitle(),
         "over": over.windowTitle() if isinstance(over, QDialog) else "",
-        "active": QApplication.activeWindow() is not None,
+        "active": active.windowTitle() if active is not None else "",
         "focus": _focus(QApplication.focusWidget()),
         "message": window.message.text.text() if window.message.isVisible() else "",
         "size": [window.width(), window.height()],
