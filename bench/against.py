@@ -33,7 +33,15 @@ for path in sorted(CIRCUITS.glob("*.cir")):
     rank_tests(Diagnostician().diagnose(Case(circuit, ((),))), now, Reach())
     row(f"suspects of {path.stem}", f"{(time.perf_counter() - began) * 1e3:.1f} ms")
 """
-REPORTS = ("from bench import start_up; start_up.report()", "from bench import acts; acts.report()", SUSPECTS)
+ACTS = """
+import tempfile
+from pathlib import Path
+from bench import acts
+with tempfile.TemporaryDirectory() as name:
+    acts.report_act(Path(name))
+    acts.report_jobs(Path(name))
+"""
+REPORTS = ("from bench import start_up; start_up.report()", ACTS, SUSPECTS)
 
 
 def figures(tree: Path, script: str) -> dict[str, float]:
