@@ -6,7 +6,6 @@ from violet_dial.core.errors import InvalidInput
 from violet_dial.core.receiving.findings import EXTENTS, FINDING_KINDS, Extent, FindingKind
 from violet_dial.core.receiving.gate import Gate
 from violet_dial.core.receiving.places import View
-from violet_dial.core.receiving.walk import Clash, Trial, WalkAct, acts_for, find_clashes
 from violet_dial.job.act import Done
 from violet_dial.job.changes import changes_said
 from violet_dial.job.document import Device, Intake, Job
@@ -158,16 +157,6 @@ def note_screw(job: Job, screw: MissingScrew, at: str) -> Done:
     else:
         reason = f"Screw of the {screw.place}: siblings {screw.siblings}"
     return Done(_with(job, replace(job.receiving, missing=missing)), "Receive", reason)
-
-
-def walk_of(job: Job) -> tuple[WalkAct, ...]:
-    """The acts of the walk that fit this device."""
-    return acts_for(job.device.kind, job.device.cell == "selenium")
-
-
-def clashes_of(job: Job) -> tuple[Clash, ...]:
-    """What in the walk does not go together."""
-    return find_clashes(tuple(Trial(one.act, one.setting, one.supply, one.result) for one in job.receiving.trials))
 
 
 def describe_device(job: Job, device: Device, intake: Intake, at: str) -> Done:
