@@ -98,6 +98,40 @@ class Windows(Walk):
         self.keys("Escape")
         self.over("")
 
+    def test_readings_come_in_from_a_csv(self) -> None:
+        (self.home / "readings.csv").write_text('reference_ev100,indicated_ev100\n8,"8.1"\n12,12.1\nsix,7\n')
+        self.card("Gannet reflex")
+        for leave in ("Escape", "Return"):
+            wanted = self.state["acts"] + (leave == "Return")
+            self.opens("alt+4", ("ctrl+i",))
+            self.name_file(self.home / "readings.csv")
+            self.wait(lambda state: state["over"] and self.has_keys(state), "the rows are shown before they are taken")
+            self.sees("six")
+            self.keys(leave)
+            self.over("")
+            self.wait(
+                lambda state, least=before: (state["acts"] > least) == (leave == "Return"), f"{leave}: taken or not"
+            )
+
+    def test_the_pointer_does_what_the_keys_do(self) -> None:
+        self.click("New job")
+        self.focus_on("Headline fault")
+        self.type("reads high")
+        self.keys("Return")
+        self.type("Little Auk meter")
+        self.keys("Return")
+        self.next_is("read")
+        self.click("Set light")
+        self.at("Light")
+        self.click("ISO 100")
+        self.over("Set-up of the light check")
+        self.click("Leave as it was")
+        self.over("")
+        self.click("Open the sum")
+        self.over("How this was worked out")
+        self.click("Close")
+        self.over("")
+
     def test_all_that_the_keys_come_to_has_a_name(self) -> None:
         self.tab_round("the jobs")
         self.card("Fulmar")

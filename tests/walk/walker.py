@@ -136,6 +136,12 @@ class Walk(unittest.TestCase):
         self.pointer("type", "--delay", "6", text)
         time.sleep(0.05)
 
+    def click(self, words: str) -> None:
+        """The pointer to a button that begins so, and its left key."""
+        self.wait(lambda state: any(one.startswith(words) for one in state["buttons"]), f"a button “{words}”")
+        x, y = next(place for one, place in self.state["buttons"].items() if one.startswith(words))
+        self.pointer("mousemove", str(x), str(y), "click", "1")
+
     # eyes
 
     def wait(self, condition: Callable[[State], Any], why: str) -> State:

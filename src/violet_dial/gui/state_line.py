@@ -64,6 +64,7 @@ def state_of(window: MainWindow) -> dict[str, Any]:
         "look": [window.look.theme, window.look.percent],
         "words": _words(front),
         "outside": _outside(front),
+        "buttons": _buttons(front),
         **_job(window),
     }
 
@@ -121,6 +122,16 @@ def _words(front: QWidget) -> list[str]:
         elif isinstance(widget, QAbstractScrollArea) and widget.accessibleName():
             found.append(widget.accessibleName())
     return [word[:LONGEST] for word in found if word.strip()]
+
+
+def _buttons(front: QWidget) -> dict[str, list[int]]:
+    """Where on the screen each button's middle is, by its words."""
+    found = {}
+    for button in front.findChildren(QAbstractButton):
+        if button.isVisible() and button.isEnabled() and button.text():
+            middle = button.mapToGlobal(button.rect().center())
+            found[button.text()] = [middle.x(), middle.y()]
+    return found
 
 
 def _outside(front: QWidget) -> list[str]:
