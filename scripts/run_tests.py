@@ -19,7 +19,8 @@ MOST_S = 600
 # What the fast run leaves out: real windows, links, other programs, and long simulations.
 SLOW = (
     "tests.walk", "tests.gui", "tests.stations.trace.test_page", "tests.core.calibration.test_adjustment",
-    "tests.core.opening.test_way_in", "tests.core.test_doctests", "tests.job.test_document", "tests.instruments", "tests.cli", "tests.store.test_crash",
+    "tests.core.opening.test_way_in", "tests.core.test_doctests", "tests.job.test_document", "tests.instruments", "tests.cli",
+    "tests.store.test_crash",
     "tests.services.test_long_days", "tests.services.test_live", "tests.core.circuit.test_any_netlist",
     "tests.core.circuit.test_against_ngspice", "tests.core.diagnosis", "tests.core.steady",
 )  # fmt: skip
