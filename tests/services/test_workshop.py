@@ -7,6 +7,7 @@ import unittest
 from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
+from unittest import mock
 
 from PIL import Image
 
@@ -211,6 +212,19 @@ class InAndOut(AtTheBench):
         for bad in (b"", b"GIF89a", png()[:200], b"\x89PNG" + b"\0" * 50):
             with self.subTest(bad[:6]), self.assertRaises(InvalidInput):
                 check_photo(bad, "x.png")
+
+    def test_no_picture_starts_another_program(self) -> None:
+        """A PostScript drawing is run by another program where that is there: it is not even opened."""
+        ran = self.folder / "ran"
+        program = self.folder / "gs"
+        program.write_text(f"#!/bin/sh\ntouch {ran}\n")
+        program.chmod(0o755)
+        drawing = b"%!PS-Adobe-3.0 EPSF-3.0\n%%BoundingBox: 0 0 100 100\n%%EndComments\nshowpage\n%%EOF\n"
+        with mock.patch.dict("os.environ", {"PATH": f"{self.folder}:/usr/bin:/bin"}):
+            for work in (lambda: check_photo(drawing, "x.png"), lambda: thumbnail(drawing)):
+                with self.assertRaises(InvalidInput):
+                    work()
+        self.assertFalse(ran.exists())
 
 
 class Check(unittest.TestCase):

@@ -61,6 +61,13 @@ class Reading(unittest.TestCase):
         commands = ".options reltol=1e-5 noacct\n.tran 1m 1\n.print dc v(a)\n.control\nop\nshow all\n.endc\n"
         self.assertEqual(read_spice(f"t\nV1 a 0 3\nR1 a 0 1k\n{commands}.end\n").parts, plain.parts)
 
+    def test_powers_are_of_floats_and_end_at_once(self) -> None:
+        """9^9^9^9 in whole numbers has more digits than any machine holds."""
+        for text in ("9^9^9^9", "(9^9)^(9^9)", "9" * 400):
+            with self.subTest(text[:20]), self.assertRaises(InvalidInput):
+                evaluate(text, {})
+        self.assertEqual(evaluate("2^10", {}), 1024.0)
+
     def test_refusals_name_the_line(self) -> None:
         cases = (
             ("t\nR1 a 0\n", "Line 2", "value"),

@@ -135,7 +135,10 @@ def _parse(prepared: str, text: str, parameters: Mapping[str, float]) -> CodeTyp
     except (SyntaxError, ValueError, RecursionError, MemoryError) as error:
         raise InvalidInput("Expression", text, "arithmetic with + - * / ^, V(), I() and functions") from error
     _check(tree, text, parameters)
-    fixed = ast.Expression(_Fixed(parameters).visit(tree))
+    try:
+        fixed = ast.Expression(_Fixed(parameters).visit(tree))
+    except (OverflowError, RecursionError) as error:
+        raise InvalidInput("Expression", text, "numbers that a meter could show, and fewer brackets") from error
     return compile(ast.fix_missing_locations(fixed), "expression", "eval")
 
 
@@ -194,6 +197,10 @@ class _Fixed(ast.NodeTransformer):
 
     def visit_Name(self, node: ast.Name) -> ast.expr:
         return ast.Constant(self._parameters[node.id]) if node.id in self._parameters else node
+
+    def visit_Constant(self, node: ast.Constant) -> ast.expr:
+        """Numbers are floats: a power of whole numbers could take for ever."""
+        return ast.Constant(float(node.value)) if isinstance(node.value, (int, float)) else node
 
     def visit_IfExp(self, node: ast.IfExp) -> ast.expr:
         parts = [self.visit(one) for one in (node.test, node.body, node.orelse)]
