@@ -9,11 +9,13 @@ set_up() {
         programs
     fi
     stamp=".venv/.stamp-${extra:-app}"
-    if [ -f "$stamp" ] && [ "$stamp" -nt pyproject.toml ] && [ "$stamp" -nt constraints.txt ]; then
+    if [ -x .venv/bin/python ] && [ -f "$stamp" ] && [ "$stamp" -nt pyproject.toml ] && [ "$stamp" -nt constraints.txt ]; then
         return
     fi
-    if [ ! -x .venv/bin/python ]; then
+    if ! .venv/bin/python -m pip --version >/dev/null 2>&1; then # none yet, half made, or moved from elsewhere
+        rm -rf .venv
         "$python" -m venv .venv || {
+            rm -rf .venv
             say "cannot make a virtual environment: install the package python3-venv"
             exit 1
         }
@@ -51,8 +53,9 @@ find_python() {
 libraries() {
     [ "$(uname -s)" = Linux ] || return 0
     missing=""
+    known=$(PATH="$PATH:/usr/sbin:/sbin" ldconfig -p 2>/dev/null) # an ordinary user's PATH has no sbin
     while read -r library package; do
-        ldconfig -p 2>/dev/null | grep -q "$library" || missing="$missing $package"
+        case "$known" in *"$library"*) ;; *) missing="$missing $package" ;; esac
     done <<'LIST'
 libGL.so.1 libgl1
 libEGL.so.1 libegl1
