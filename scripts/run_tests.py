@@ -15,7 +15,7 @@ from pathlib import Path
 
 ROOT = Path(__file__).resolve().parent.parent
 SECONDS = ROOT / ".test-seconds.json"  # how long each took last time; only the order depends on it
-MOST_S = 600
+MOST_S, UNKNOWN_S = 600, 60.0
 # What the fast run leaves out: real windows, links, other programs, and long simulations.
 SLOW = (
     "tests.walk", "tests.gui", "tests.stations.trace.test_page", "tests.core.calibration.test_adjustment",
@@ -53,7 +53,7 @@ def main(arguments: list[str]) -> int:
     chosen = [one for one in modules() if not (fast and one.startswith(SLOW))]
     chosen = [one for one in chosen if not names or any(name in one for name in names)]
     before = json.loads(SECONDS.read_text()) if SECONDS.exists() else {}
-    chosen.sort(key=lambda one: -before.get(one, 60.0))
+    chosen.sort(key=lambda one: -before.get(one, UNKNOWN_S if one.startswith(SLOW) else 1.0))
     command = [sys.executable, "-m", *(() if fast or names else ("coverage", "run", "-m")), "unittest"]
     began, failed, took = time.monotonic(), [], dict(before)
     with ThreadPoolExecutor(os.cpu_count() or 1) as pool:

@@ -25,7 +25,7 @@ from violet_dial.stations import STATIONS
 
 PAGES = {"Receive": 3, "Open": 4}  # the others have one
 SEED = 11
-STILL, STILL_MS, MOST_S = 3, 40, 5.0  # how often the same, and how far apart, a window stands still
+STILL, STILL_MS, MOST_S = 2, 40, 5.0  # how often the same, and how far apart, a window stands still
 View = tuple[str, str, int]
 
 

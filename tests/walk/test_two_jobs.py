@@ -36,12 +36,13 @@ class Small(Walk):
     """Everything that can be reached is inside the window, or in something that scrolls."""
 
     ARGUMENTS = ("--demo",)
+    TEXT: tuple[tuple[str, int], ...] = (("ctrl+minus", 90), ("ctrl+plus", 150), ("ctrl+plus", 200))
 
     def test_text_of_every_size_by_day_and_night(self) -> None:
         self.sees("Jobs")
         self.card("Gannet reflex")
         size, night = self.state["size"], False
-        for key, percent in (("ctrl+minus", 90), ("ctrl+plus", 150), ("ctrl+plus", 200)):
+        for key, percent in self.TEXT:
             while self.state["look"][1] != percent:
                 before = self.state["look"]
                 self.keys(key)
@@ -57,10 +58,12 @@ class Small(Walk):
 
 
 class Middle(Small):
+    TEXT = (("ctrl+minus", 90), ("ctrl+plus", 200))
     SIZE = (1920, 1080)
 
 
 class Large(Small):
+    TEXT = (("ctrl+plus", 200),)
     SIZE = (2560, 1440)
 
 
