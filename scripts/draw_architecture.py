@@ -28,16 +28,17 @@ def drawing() -> str:
     lines += [f"    {name.removeprefix(f'{PACKAGE}.')}" for name in names]
     for importer in names:
         for imported in names:
-            count = len({one for one, _ in _imports(graph, importer, imported)}) if importer != imported else 0
+            count = _importers(graph, importer, imported) if importer != imported else 0
             if count:
                 lines.append(f"    {importer.rpartition('.')[2]} -->|{count}| {imported.rpartition('.')[2]}")
     return "\n".join([*lines, "```"])
 
 
-def _imports(graph: grimp.ImportGraph, importer: str, imported: str) -> list[tuple[str, str]]:
+def _importers(graph: grimp.ImportGraph, importer: str, imported: str) -> int:
+    """How many modules of one room import something of another."""
     inner = {imported, *graph.find_descendants(imported)}
     outer = {importer, *graph.find_descendants(importer)}
-    return [(one, two) for one in outer for two in graph.find_modules_directly_imported_by(one) if two in inner]
+    return sum(bool(graph.find_modules_directly_imported_by(one) & inner) for one in outer)
 
 
 def main(arguments: list[str]) -> int:

@@ -95,7 +95,8 @@ class ThisJobAlone(unittest.TestCase):
             expected = self.picture(fresh, view)
             self.end(fresh)
             where = f"view {place}: {self.title(view[0])} at {view[1]}, page {view[2]}"
-            self.assertTrue(seen == expected, seen == expected or f"{where}; {self.kept(seen, expected)}")
+            same = seen == expected
+            self.assertTrue(same, same or f"{where}; {self.kept(seen, expected)}")
         self.end(long_lived)
 
     def picture(self, window: MainWindow, view: View) -> QImage:

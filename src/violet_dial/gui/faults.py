@@ -26,13 +26,6 @@ def note(act: str) -> None:
     _acts.append(f"{datetime.now():%H:%M:%S} {act}")
 
 
-def state_folder() -> Path:
-    """Where the log and the reports are, under XDG."""
-    from platformdirs import user_state_path
-
-    return user_state_path("violet-dial", appauthor=False)
-
-
 class Faults(QObject):
     """Catches what nothing else caught, in any thread; ``happened`` carries the sentence to the window."""
 

@@ -192,9 +192,13 @@ class JobsPage(QWidget):
     def mark_unreadable(self, job_id: str, why: str) -> None:
         """A job that cannot be read is listed as such; with an empty reason it can be again."""
         if self._unreadable.get(job_id, "") != why:
-            self._unreadable[job_id] = why
-            self.search_changed.emit(self.search.text())
-            self.select(job_id)
+            self._mark({job_id: why}, job_id)
+
+    def _mark(self, whys: dict[str, str], job_id: str) -> None:
+        """List the jobs anew with what is known of them, the cursor on one."""
+        self._unreadable.update(whys)
+        self.search_changed.emit(self.search.text())
+        self.select(job_id)
 
     def look_through(self, path: Path) -> None:
         """Read every job beside the work, so that one that cannot be read is listed as such before it is wanted."""
@@ -204,9 +208,7 @@ class JobsPage(QWidget):
     def _looked_through(self, found: object) -> None:
         if isinstance(found, dict) and found:
             card = self.view.currentIndex().data(CARD_ROLE)
-            self._unreadable.update(found)
-            self.search_changed.emit(self.search.text())
-            self.select(card.job_id if card is not None else "")
+            self._mark(found, card.job_id if card is not None else "")
 
     def close_workers(self) -> None:
         """Stop reading."""

@@ -141,8 +141,6 @@ class ReadingBar(QFrame):
         key = field.key
         box = combo(field.name, field.choices)
         box.setEditable(field.editable)
-        box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
-        box.setMinimumContentsLength(6)
         box.setCurrentText(self._values.setdefault(key, field.choices[0]) or field.choices[0])
         box.currentTextChanged.connect(lambda text: self._changed(key, text))
         self.choices[key] = box

@@ -35,6 +35,13 @@ def data_folder() -> Path:
     return user_data_path(APPLICATION, appauthor=False)
 
 
+def state_folder() -> Path:
+    """The folder of the log and the fault reports under XDG."""
+    from platformdirs import user_state_path
+
+    return user_state_path(APPLICATION, appauthor=False)
+
+
 def has_display() -> bool:
     """Whether a window can be shown or the platform needs none."""
     if os.environ.get("QT_QPA_PLATFORM", "").startswith(("offscreen", "minimal", "vnc")):
@@ -64,7 +71,7 @@ def start(options: StartOptions) -> int:
         from violet_dial.gui.shots import take_shots
 
         return take_shots(options.shots)
-    from violet_dial.gui.faults import Faults, state_folder
+    from violet_dial.gui.faults import Faults
     from violet_dial.gui.main_window import MainWindow
 
     app.setWindowIcon(QIcon(icon_path("violet-dial")))
