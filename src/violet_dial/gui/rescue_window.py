@@ -1,6 +1,6 @@
 """A job that cannot be read: why, and the acts after which it still can be; Enter brings it back as it stood then."""
 
-from PySide6.QtCore import Signal, Slot
+from PySide6.QtCore import Qt, Signal, Slot
 from PySide6.QtWidgets import QDialog, QHBoxLayout, QListWidget, QPushButton, QVBoxLayout, QWidget
 
 from violet_dial.job.spoken import spoken_time
@@ -19,6 +19,8 @@ class RescueWindow(QDialog):
         self.setWindowTitle("This job cannot be read")
         self._rows = rows
         self.list = QListWidget()
+        self.list.setWordWrap(True)  # a long act is read to its end, not scrolled to
+        self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.list.setAccessibleName("Acts after which the job can be read, newest first")
         self.list.addItems([f"{spoken_time(row.kept_at)}   {row.station}: {row.reason}" for row in rows])
         self.list.setCurrentRow(0)
