@@ -23,7 +23,8 @@ from violet_dial.services.workshop import Workshop
 from violet_dial.stations.light.acts import TypedReading, take_reading
 from violet_dial.stations.light.page import LightPage
 from violet_dial.stations.receive.acts import describe_device
-from violet_dial.store.workshop_file import Card, NewVersion, WorkshopFile
+from violet_dial.store.records import Card, NewVersion
+from violet_dial.store.workshop_file import WorkshopFile
 
 READINGS, VERSIONS, JOBS, LONG = 200, 500, 5000, 5000
 JOBS_SCRIPT = """

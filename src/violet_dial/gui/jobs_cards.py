@@ -7,7 +7,7 @@ from PySide6.QtWidgets import QListView, QStyle, QStyledItemDelegate, QStyleOpti
 from violet_dial.job.spoken import spoken_time
 from violet_dial.kit.theme.colours import Role
 from violet_dial.kit.theme.look import Look
-from violet_dial.store.workshop_file import Card
+from violet_dial.store.records import Card
 
 Index = QModelIndex | QPersistentModelIndex
 CARD_ROLE = int(Qt.ItemDataRole.UserRole) + 1

@@ -20,7 +20,7 @@ from violet_dial.kit.form import line_edit
 from violet_dial.kit.runner import Runner
 from violet_dial.kit.theme.look import Look
 from violet_dial.services.workshop import unreadable_jobs
-from violet_dial.store.workshop_file import Card
+from violet_dial.store.records import Card
 
 SEARCH_PAUSE_MS = 120
 WORK_ORDER = (

@@ -6,7 +6,7 @@ from PySide6.QtWidgets import QDialog, QHBoxLayout, QListWidget, QPushButton, QV
 from violet_dial.job.spoken import spoken_time
 from violet_dial.kit.cards import labelled
 from violet_dial.kit.theme.look import Look
-from violet_dial.store.workshop_file import LogRow
+from violet_dial.store.records import LogRow
 
 
 class RescueWindow(QDialog):

@@ -17,7 +17,7 @@ from violet_dial.job.spoken import spoken_time
 from violet_dial.kit.cards import labelled
 from violet_dial.kit.theme.look import Look
 from violet_dial.services.next import NextAct
-from violet_dial.store.workshop_file import LogRow
+from violet_dial.store.records import LogRow
 
 Index = QModelIndex | QPersistentModelIndex
 MOST_SIZES, MARGIN = 2_000, 18

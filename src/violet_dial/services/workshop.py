@@ -15,7 +15,8 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from violet_dial.core.errors import InvalidInput, StoreError, VioletDialError
-from violet_dial.store.workshop_file import Card, KeptVersion, LogRow, NewVersion, WorkshopFile
+from violet_dial.store.records import Card, KeptVersion, LogRow, NewVersion
+from violet_dial.store.workshop_file import WorkshopFile
 
 if TYPE_CHECKING:
     from violet_dial.core.task import Task

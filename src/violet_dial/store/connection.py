@@ -1,18 +1,21 @@
-"""The connection to the workshop file: lock, opening checks, upgrade, transactions, and errors said plainly."""
+"""The connection to the workshop file: opening checks, upgrade, transactions, and errors said plainly."""
 
 import contextlib
-import fcntl
+import logging
 import os
 import sqlite3
 from collections.abc import Iterator
 from pathlib import Path
-from typing import IO
 
 from violet_dial.core.errors import SchemaTooNew, StoreDamaged, StoreError, StoreFull, StoreReadOnly
 from violet_dial.store import tables
+from violet_dial.store.hold import Hold
+from violet_dial.store.placing import PRIVATE_FOLDER, free_name, place, private_file
 
 QUICK_CHECK_BYTES = 32_000_000  # a larger file is checked as it is read; the check would delay the start
-BUSY_MS = 3_000
+BUSY_MS = 250  # another program that reads the file for longer is told of
+LONGEST_NAME = 200  # characters; a log and a part stand beside the file under longer names
+_log = logging.getLogger(__name__)
 
 
 class Connection:
@@ -21,6 +24,7 @@ class Connection:
     Parameters
     ----------
     path : Path; created with its folder when missing
+    looking : bool; only look, beside a connection of the same process that may write
 
     Raises
     ------
@@ -28,50 +32,84 @@ class Connection:
         Nothing is changed in the file when one of these is raised.
     """
 
-    def __init__(self, path: Path) -> None:
+    def __init__(self, path: Path, looking: bool = False) -> None:
         self.path = path
-        self.read_only_reason = ""
-        self._lock = self._take_lock()
+        self._check_name()
+        if not looking:
+            self._make_where_missing()
+        self.hold = None if looking else Hold(path)
+        self.read_only_reason = "opened to be looked at" if self.hold is None else self.hold.why_looking
         try:
+            self._check_length()
             self.db = self._connect()
-            self._prepare()
+            try:
+                self._prepare()
+            except BaseException:
+                self.db.close()
+                raise
         except BaseException:
-            self._drop_lock()
+            if self.hold is not None:
+                self.hold.close()
             raise
+        self.note()
 
     def close(self) -> None:
+        """Let go of the file; what the log holds is in it then."""
         self.db.close()
-        self._drop_lock()
+        if self.hold is not None:
+            self.hold.close()
 
-    def _take_lock(self) -> IO[str] | None:
-        """The lock beside the file tells a second instance that it may only look."""
-        try:
-            self.path.parent.mkdir(parents=True, exist_ok=True)
-            lock = open(self.path.with_name(self.path.name + ".lock"), "w", encoding="utf-8")  # noqa: SIM115
-        except OSError as error:
-            if not self.path.exists():
-                what = f"Cannot keep jobs in {self.path.parent}: {error.strerror}."
-                raise StoreReadOnly(f"{what} Choose a folder you may write to.") from error
-            self.read_only_reason = f"the folder {self.path.parent} may not be written to"
-            return None
-        try:
-            fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
-        except OSError:
-            lock.close()
-            self.read_only_reason = "another Violet Dial has this workshop open"
-            return None
-        if self.path.exists() and not os.access(self.path, os.W_OK):
-            self.read_only_reason = f"the file {self.path.name} may not be written to"
-        return lock
+    def leave(self) -> None:
+        """Let go of a file that is not ours any more: nothing is written into it, no log is taken away."""
+        if self.hold is not None:
+            self.hold.keep_log()
+        self.close()
 
-    def _drop_lock(self) -> None:
-        if self._lock is not None:
-            self._lock.close()
-            self._lock = None
+    def _check_name(self) -> None:
+        if len(self.path.name.encode()) > LONGEST_NAME:
+            raise StoreError(
+                f"The name {self.path.name[:40]}… is too long: at most {LONGEST_NAME} bytes. Nothing was written."
+            )
+        if self.path.is_dir():
+            raise StoreDamaged(f"{self.path} is a folder. Name a workshop file, as in {self.path / 'workshop.violet'}.")
+
+    def _make_where_missing(self) -> None:
+        """A new, whole workshop file where there is none, its folder too; never over something that came meanwhile."""
+        if self.path.exists():
+            return
+        try:
+            self.path.parent.mkdir(parents=True, exist_ok=True, mode=PRIVATE_FOLDER)
+            self._set_old_logs_aside()
+            part = self.path.with_name(f".{self.path.name}.new")
+            private_file(part)
+            with contextlib.closing(sqlite3.connect(part, isolation_level=None)) as db:
+                db.executescript(
+                    f"BEGIN; {tables.CREATE} PRAGMA application_id = {tables.APPLICATION_ID}; "
+                    f"PRAGMA user_version = {tables.SCHEMA_VERSION}; COMMIT;"
+                )
+            place(part, self.path, beside=False)
+        except (OSError, sqlite3.Error) as error:
+            if self.path.exists():
+                return
+            said = getattr(error, "strerror", None) or "it cannot be written"
+            raise StoreReadOnly(
+                f"Cannot keep jobs in {self.path.parent}: {said}. Choose a folder you may write to."
+            ) from error
+
+    def _set_old_logs_aside(self) -> None:
+        """A log without its file belongs to one that was renamed, perhaps open elsewhere: it is not ours to write over."""
+        for ending in ("-wal", "-shm"):
+            old = self.path.with_name(f"{self.path.name}{ending}")
+            if old.exists():
+                old.rename(free_name(old.with_name(f"{old.name}.left")))
+
+    def _check_length(self) -> None:
+        size = self.path.stat().st_size if self.path.exists() else 0
+        if size < tables.SHORTEST_BYTES:
+            said = "is empty (0 bytes)" if size == 0 else f"is too short ({size} bytes) to be a workshop file"
+            raise StoreDamaged(f"{self.path} {said}. It was left as it is: bring back a backup, or name another file.")
 
     def _connect(self) -> sqlite3.Connection:
-        if self.path.exists() and 0 < self.path.stat().st_size < 512:
-            raise StoreDamaged(f"{self.path} is too short to be a workshop file. It was left as it is.")
         with self.translated():
             if not self.read_only_reason:
                 return sqlite3.connect(self.path, isolation_level=None, timeout=BUSY_MS / 1000)
@@ -82,23 +120,25 @@ class Connection:
     def _prepare(self) -> None:
         with self.translated():
             application, version = self._pragma("application_id"), self._pragma("user_version")
-            empty = self.db.execute("SELECT count(*) FROM sqlite_master").fetchone()[0] == 0
-            if not empty and application != tables.APPLICATION_ID:
+            if application != tables.APPLICATION_ID:
                 raise StoreDamaged(f"{self.path} is some other database. It was left as it is; choose another file.")
             if version > tables.SCHEMA_VERSION:
                 raise SchemaTooNew(
                     f"{self.path.name} was made by a newer Violet Dial (schema {version}, this one knows "
                     f"{tables.SCHEMA_VERSION}). Nothing was changed; install the newer version to open it."
                 )
-            if not empty:
-                self._check_sound()
+            if version < 1:
+                raise StoreDamaged(self.damaged(f"it says schema {version}; there are 1 to {tables.SCHEMA_VERSION}"))
+            self._check_sound()
             if self.read_only_reason:
-                self._look_as_upgraded(version, empty)
+                self._look_as_upgraded(version)
                 return
             self.db.execute("PRAGMA journal_mode = WAL")
             self.db.execute("PRAGMA synchronous = FULL")
             self.db.execute("PRAGMA foreign_keys = ON")
-            self._create() if empty else self._upgrade(version)
+            self.db.execute("PRAGMA secure_delete = ON")
+            self.db.execute("PRAGMA wal_autocheckpoint = 0")  # `settle` does it, so that it is known who wrote the file
+            self._upgrade(version)
 
     def _pragma(self, name: str) -> int:
         return int(self.db.execute(f"PRAGMA {name}").fetchone()[0])
@@ -106,29 +146,23 @@ class Connection:
     def _check_sound(self) -> None:
         if self.path.stat().st_size > QUICK_CHECK_BYTES:
             return
-        found = self.db.execute("PRAGMA quick_check(1)").fetchone()[0]
+        found = str(self.db.execute("PRAGMA quick_check(1)").fetchone()[0])
         if found != "ok":
-            raise StoreDamaged(self.damaged(str(found)))
+            _log.info("%s: %s", self.path.name, found)
+            raise StoreDamaged(self.damaged("its pages do not fit together"))
 
     def damaged(self, detail: str) -> str:
+        """The sentence for a file that is hurt."""
         return (
-            f"{self.path} is damaged ({detail.splitlines()[0]}). It was left as it is: copy it aside, "
-            "then bring back your last copy or export."
+            f"{self.path} is damaged: {detail.splitlines()[0]}. It was left as it is: save what can be read into a new "
+            "file, or bring back a backup."
         )
-
-    def _create(self) -> None:
-        with self.transaction():
-            for statement in tables.CREATE.split(";"):
-                if statement.strip():
-                    self.db.execute(statement)
-            self.db.execute(f"PRAGMA application_id = {tables.APPLICATION_ID}")
-            self.db.execute(f"PRAGMA user_version = {tables.SCHEMA_VERSION}")
 
     def _upgrade(self, version: int) -> None:
         """Bring an older file up to date, after a whole copy of it was put beside it."""
         if version == tables.SCHEMA_VERSION:
             return
-        self._back_up(self.path.with_name(f"{self.path.name}.before-{tables.SCHEMA_VERSION}"))
+        self.copy_to(self.path.with_name(f"{self.path.name}.before-{tables.SCHEMA_VERSION}"))
         with self.transaction():
             self._migrate(version)
 
@@ -138,9 +172,9 @@ class Connection:
                 self.db.execute(statement)
         self.db.execute(f"PRAGMA user_version = {tables.SCHEMA_VERSION}")
 
-    def _look_as_upgraded(self, version: int, empty: bool) -> None:
+    def _look_as_upgraded(self, version: int) -> None:
         """An older file that may not be written is brought up to date in memory, to be looked at."""
-        if empty or version == tables.SCHEMA_VERSION:
+        if version == tables.SCHEMA_VERSION:
             return
         copy = sqlite3.connect(":memory:", isolation_level=None)
         self.db.backup(copy)
@@ -148,14 +182,46 @@ class Connection:
         self.db = copy
         self._migrate(version)
 
-    def _back_up(self, whole: Path) -> None:
-        """A whole copy under its name, or none: one that was cut off is never taken for a copy."""
-        part = whole.with_name(f"{whole.name}.part")
-        part.unlink(missing_ok=True)
-        with contextlib.closing(sqlite3.connect(part)) as copy:
-            self.db.backup(copy)
-            copy.execute("PRAGMA journal_mode = DELETE")
-        part.replace(whole)
+    def copy_to(self, whole: Path, over: bool = True) -> Path:
+        """A whole copy under its name, or none: one that was cut off is never taken for a copy.
+
+        Returns the name it got: where ``over`` is not set and the name is taken, one beside it.
+        """
+        part = whole.with_name(f".{whole.name}.part")
+        try:
+            private_file(part)
+            with self.translated(), contextlib.closing(sqlite3.connect(part)) as copy:
+                self.db.backup(copy)
+                copy.execute("PRAGMA journal_mode = DELETE")
+            if not over:
+                return place(part, whole)
+            part.replace(whole)
+        except OSError as error:
+            part.unlink(missing_ok=True)
+            raise StoreFull(f"No copy could be written to {whole}: {error.strerror}.") from error
+        except BaseException:
+            part.unlink(missing_ok=True)
+            raise
+        return whole
+
+    def settle(self) -> None:
+        """All that is in the log, into the file itself: from now on the one file is the whole workshop."""
+        if self.read_only_reason or self.trouble():
+            return
+        with self.translated():
+            self.db.execute("PRAGMA wal_checkpoint(PASSIVE)")
+        self.note()
+
+    def note(self) -> None:
+        """Know the file as it is now for our own work."""
+        if self.hold is not None and not self.hold.why_looking:
+            self.hold.note()
+
+    def trouble(self) -> str:
+        """What became of the file at the path when it is not the one that is open any more; empty when it is."""
+        if self.hold is None or self.read_only_reason:
+            return ""
+        return self.hold.moved() or self.hold.overwritten()
 
     @contextlib.contextmanager
     def translated(self) -> Iterator[None]:
@@ -167,15 +233,16 @@ class Connection:
 
     def _named(self, error: sqlite3.Error) -> StoreError:
         name = getattr(error, "sqlite_errorname", "") or ""
+        _log.info("%s: %s (%s)", self.path.name, error, name)
         if name.startswith(("SQLITE_FULL", "SQLITE_IOERR")):
-            return StoreFull(
-                f"The disk is full or failing ({error}). The last act was not kept; free some space, try again."
-            )
+            return StoreFull("The disk is full or failing. The last act was not kept; free some space, try again.")
         if name.startswith(("SQLITE_READONLY", "SQLITE_CANTOPEN", "SQLITE_PERM")):
-            return StoreReadOnly(f"{self.path} cannot be written ({error}). The last act was not kept.")
-        if name.startswith("SQLITE_BUSY"):
+            return StoreReadOnly(f"{self.path} cannot be written. The last act was not kept.")
+        if name.startswith(("SQLITE_BUSY", "SQLITE_LOCKED", "SQLITE_PROTOCOL")):
             return StoreError(f"{self.path} is in use by another program. The last act was not kept; try again.")
-        return StoreDamaged(self.damaged(str(error)))
+        if name.startswith("SQLITE_NOTADB"):
+            return StoreDamaged(self.damaged("it does not begin as a workshop file does"))
+        return StoreDamaged(self.damaged("what it holds does not fit together"))
 
     @contextlib.contextmanager
     def transaction(self) -> Iterator[None]:

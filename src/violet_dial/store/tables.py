@@ -1,6 +1,7 @@
 """Tables of the workshop file and how older files are brought up to date."""
 
-SCHEMA_VERSION = 2
+SCHEMA_VERSION = 3
+SHORTEST_BYTES = 512  # of an SQLite file
 APPLICATION_ID = 0x56444C31  # marks an SQLite file as a workshop file
 
 CREATE = """
@@ -26,7 +27,9 @@ CREATE TABLE job (
     headline TEXT NOT NULL,
     waits_for TEXT NOT NULL,
     finding TEXT NOT NULL,
-    kept_at TEXT NOT NULL
+    kept_at TEXT NOT NULL,
+    shelf TEXT NOT NULL DEFAULT '',
+    shelved_at TEXT NOT NULL DEFAULT ''
 );
 CREATE TABLE blob (
     sha256 TEXT PRIMARY KEY,
@@ -43,5 +46,10 @@ MIGRATIONS: dict[int, str] = {
 ALTER TABLE photo RENAME TO blob;
 ALTER TABLE version ADD COLUMN base_id INTEGER REFERENCES version(version_id);
 CREATE INDEX leaning_on ON version(base_id) WHERE base_id IS NOT NULL;
+""",
+    # A job stands on the bench (empty), or was collected, put away or deleted.
+    2: """
+ALTER TABLE job ADD COLUMN shelf TEXT NOT NULL DEFAULT '';
+ALTER TABLE job ADD COLUMN shelved_at TEXT NOT NULL DEFAULT '';
 """,
 }

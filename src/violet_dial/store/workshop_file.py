@@ -4,66 +4,26 @@ Every version of a job is kept. ``current_id`` points to the version on the benc
 line; undo and redo only move ``current_id``. A version is kept whole, or as what changed since a whole one.
 """
 
+import contextlib
+import hashlib
 import sqlite3
 import struct
 import zlib
-from dataclasses import dataclass
+from collections.abc import Callable, Iterator
 from pathlib import Path
 
 from violet_dial.core.errors import RecordMissing, StoreDamaged, StoreError
-from violet_dial.store import packed
+from violet_dial.store import packed, rescue
 from violet_dial.store.connection import Connection
+from violet_dial.store.records import Card, KeptVersion, LogRow, NewVersion
+from violet_dial.store.salvage import Described, Salvage, Version
 
 MOST_LOG_ROWS = 1_000
-
-
-@dataclass(frozen=True)
-class Card:
-    """What the jobs screen shows of a job, kept beside it so that no document is opened for the list."""
-
-    job_id: str
-    number: int
-    title: str
-    headline: str
-    waits_for: str
-    finding: str
-    kept_at: str
-
-
-@dataclass(frozen=True)
-class KeptVersion:
-    """One version as kept: identity and place in the line; `WorkshopFile.document` has its bytes."""
-
-    version_id: int
-    parent_id: int | None
-    kept_at: str
-    can_redo: bool
-
-
-@dataclass(frozen=True)
-class LogRow:
-    """One act: when, at which station, what; ``undone`` when the bench stands before it."""
-
-    version_id: int
-    kept_at: str
-    station: str
-    reason: str
-    undone: bool
-
-
-@dataclass(frozen=True)
-class NewVersion:
-    """What is kept by one act: the card as it is afterwards, the act, the document, the words for searching."""
-
-    card: Card
-    station: str
-    reason: str
-    document: bytes
-    words: str
+MOST_SEARCHED, MOST_WORDS = 300, 12  # characters and words of a search
 
 
 _LINE = (
-    "WITH RECURSIVE line(id) AS (SELECT top_id FROM job WHERE job_id = ? UNION ALL "
+    "WITH RECURSIVE line(id) AS (SELECT top_id FROM job WHERE job_id = ? UNION "
     "SELECT v.parent_id FROM version v JOIN line ON v.version_id = line.id WHERE v.parent_id IS NOT NULL)"
 )
 
@@ -81,10 +41,17 @@ class WorkshopFile:
         As `Connection` says; every method may raise it, and then the act was not kept.
     """
 
-    def __init__(self, path: Path) -> None:
-        self._link = Connection(path)
-        self.path = path
+    def __init__(self, path: Path, looking: bool = False) -> None:
+        self._link = Connection(path, looking)
         self._whole: tuple[int, bytes] | None = None  # the whole version read or kept last
+        self._unsettled = False
+        self.notice = ""  # what became of the file, to be said until it is read
+        self.in_hand: Callable[[], NewVersion | None] = lambda: None  # the job at work, should the file be lost
+
+    @property
+    def path(self) -> Path:
+        """Where the workshop is kept; another place once the file was lost and written again."""
+        return self._link.path
 
     @property
     def read_only_reason(self) -> str:
@@ -92,7 +59,49 @@ class WorkshopFile:
         return self._link.read_only_reason
 
     def close(self) -> None:
-        self._link.close()
+        """Let go of the file; it is whole then, and alone."""
+        if self._link.trouble():
+            self._link.leave()
+        else:
+            self._link.close()
+
+    def settle(self) -> None:
+        """Make the one file the whole workshop, when something was kept since it last was."""
+        self.make_sure()
+        if self._unsettled:
+            self._link.settle()
+            self._unsettled = False
+
+    def copy_to(self, whole: Path) -> Path:
+        """A whole copy of the workshop as it now stands, by the database's own call; over what is there."""
+        return self._link.copy_to(whole)
+
+    def make_sure(self) -> None:
+        """Where the file at the path is not the one that is open any more, write what is held into a new one beside and
+        go on there; ``notice`` says so.
+
+        Raises
+        ------
+        StoreError
+            That cannot be done either: nothing is kept until it can.
+        """
+        what = self._link.trouble()
+        if not what:
+            return
+        old = self._link.path
+        self._link = rescue.go_on_elsewhere(self._link, self.in_hand)
+        self._whole = None
+        where = "it was written again" if self.path == old else f"what is held was written into {self.path.name} beside"
+        self.notice = f"The workshop file {old.name} {what} while it was open: {where}, and is kept there from now on."
+
+    @contextlib.contextmanager
+    def _keeping(self) -> Iterator[sqlite3.Connection]:
+        """One durable transaction in a file that is known to be the one at the path, before and after it."""
+        self.make_sure()
+        with self._link.transaction():
+            yield self._link.db
+        self._unsettled = True
+        self.make_sure()
 
     def next_number(self) -> int:
         """The number for the next job tag."""
@@ -101,23 +110,23 @@ class WorkshopFile:
 
     def add_job(self, new: NewVersion) -> None:
         """Keep the first version of a new job, durable on return."""
-        with self._link.transaction():
-            _add(self._link.db, new)
+        with self._keeping() as db:
+            _add(db, new)
 
     def add_jobs(self, many: list[NewVersion]) -> None:
         """Keep the first versions of many new jobs in one durable transaction."""
-        with self._link.transaction():
+        with self._keeping() as db:
             for new in many:
-                _add(self._link.db, new)
+                _add(db, new)
 
     def keep(self, new: NewVersion) -> int:
         """Keep the next version of a job, durable on return; gives its identity."""
-        with self._link.transaction():
-            row, current = _row_and_current(self._link.db, new.card.job_id)
+        with self._keeping() as db:
+            row, current = _row_and_current(db, new.card.job_id)
             data, base_id = self._leaning(new.document, current)
-            version_id = _insert_version(self._link.db, new, current, (data, base_id))
-            _point(self._link.db, row, version_id, new)
-            self._link.db.execute("UPDATE job SET top_id = ? WHERE row = ?", (version_id, row))
+            version_id = _insert_version(db, new, current, (data, base_id))
+            _point(db, row, version_id, new)
+            db.execute("UPDATE job SET top_id = ? WHERE row = ?", (version_id, row))
         if base_id is None:
             self._whole = (version_id, new.document)
         return version_id
@@ -144,14 +153,15 @@ class WorkshopFile:
 
     def step(self, job_id: str, to_version: int, card: Card, words: str, on_line: bool = True) -> None:
         """Move the bench to another version, durable on return: along its line (undo, redo), or to the top of another."""
-        with self._link.transaction():
-            row, _ = _row_and_current(self._link.db, job_id)
-            _point(self._link.db, row, to_version, NewVersion(card, "", "", b"", words))
+        with self._keeping() as db:
+            row, _ = _row_and_current(db, job_id)
+            _point(db, row, to_version, NewVersion(card, "", "", b"", words))
             if not on_line:
-                self._link.db.execute("UPDATE job SET top_id = ? WHERE row = ?", (to_version, row))
+                db.execute("UPDATE job SET top_id = ? WHERE row = ?", (to_version, row))
 
     def current(self, job_id: str) -> KeptVersion:
         """The version on the bench."""
+        self.make_sure()
         with self._link.translated():
             found = self._link.db.execute(
                 "SELECT v.version_id, v.parent_id, v.kept_at, j.top_id FROM job j "
@@ -178,10 +188,12 @@ class WorkshopFile:
             ).fetchone()
         if found is None or (found[1] is None and found[2] is not None):
             raise RecordMissing(f"There is no version {version_id} in this workshop.")
+        if not isinstance(found[0], bytes) or not isinstance(found[1], bytes | None):
+            raise StoreDamaged(self._link.damaged(f"version {version_id} is no packed document"))
         try:
             return packed.unpacked(found[0], None if found[1] is None else packed.unpacked(found[1]))
         except (zlib.error, struct.error) as error:
-            raise StoreDamaged(self._link.damaged(f"a version cannot be unpacked: {error}")) from error
+            raise StoreDamaged(self._link.damaged(f"version {version_id} cannot be unpacked")) from error
 
     def log(self, job_id: str, most: int = MOST_LOG_ROWS) -> tuple[LogRow, ...]:
         """The acts of a job, newest first; those that are not behind where the bench stands are marked undone."""
@@ -189,7 +201,7 @@ class WorkshopFile:
             rows = self._link.db.execute(
                 "WITH RECURSIVE recent AS (SELECT version_id, kept_at, station, reason FROM version WHERE job_id = ? "
                 "ORDER BY version_id DESC LIMIT ?), "
-                "behind(id) AS (SELECT current_id FROM job WHERE job_id = ? UNION ALL "
+                "behind(id) AS (SELECT current_id FROM job WHERE job_id = ? UNION "
                 "SELECT v.parent_id FROM version v JOIN behind ON v.version_id = behind.id "
                 "WHERE v.parent_id >= (SELECT min(version_id) FROM recent)) "
                 "SELECT version_id, kept_at, station, reason, version_id NOT IN (SELECT id FROM behind) "
@@ -216,8 +228,8 @@ class WorkshopFile:
 
     def cards(self, search: str = "") -> tuple[Card, ...]:
         """Every job whose text has all the words searched for (each may be the start of a word), newest first."""
-        columns = "job_id, number, title, headline, waits_for, finding, kept_at"
-        words = ['"' + word.replace('"', '""') + '"*' for word in search.split()]
+        columns = "job_id, number, title, headline, waits_for, finding, kept_at, shelf, shelved_at"
+        words = ['"' + word.replace('"', '""') + '"*' for word in search[:MOST_SEARCHED].split()[:MOST_WORDS]]
         with self._link.translated():
             if words:
                 sql = f"SELECT {columns} FROM job WHERE row IN (SELECT rowid FROM words WHERE words MATCH ?)"
@@ -226,18 +238,63 @@ class WorkshopFile:
                 rows = self._link.db.execute(f"SELECT {columns} FROM job ORDER BY kept_at DESC").fetchall()
         return tuple(Card(*row) for row in rows)
 
+    def take_over(self, found: Salvage, described: Described | None = None) -> None:
+        """Rows saved from another file, into this empty one, durable on return."""
+        newest = max((int(row[2] or 0) for row in found.jobs.values()), default=0)
+        with self._keeping() as db:
+            for one in found.versions.values():
+                db.execute("INSERT INTO version VALUES (?, ?, NULL, ?, ?, ?, ?, ?)", _version_row(one))
+            for one in found.versions.values():
+                db.execute("UPDATE version SET parent_id = ? WHERE version_id = ?", (one.parent_id, one.version_id))
+            for sha256, (media_type, content) in found.blobs.items():
+                db.execute("INSERT INTO blob VALUES (?, ?, ?)", (sha256, media_type, content))
+            for job_id in found.job_ids:
+                current, top = found.standing(job_id)
+                card, words = found.card(job_id, newest + 1), ""
+                newest = max(newest, card.number)
+                if described is not None:
+                    card, words = described(found.document(current), card)
+                _insert_job(db, card, (current, top), words)
+
+    def shelve(self, job_id: str, shelf: str, at: str) -> None:
+        """Put a job on a shelf (`records.SHELVES`), or with an empty one back on the bench; its versions stay."""
+        with self._keeping() as db:
+            row, _ = _row_and_current(db, job_id)
+            db.execute("UPDATE job SET shelf = ?, shelved_at = ? WHERE row = ?", (shelf, at if shelf else "", row))
+
+    def remove(self, job_id: str) -> None:
+        """Take a job with all its versions out of the file; nothing of its words is left in it."""
+        with self._keeping() as db:
+            row, _ = _row_and_current(db, job_id)
+            db.execute("DELETE FROM job WHERE row = ?", (row,))
+            db.execute("DELETE FROM words WHERE rowid = ?", (row,))
+            db.execute("UPDATE version SET parent_id = NULL, base_id = NULL WHERE job_id = ?", (job_id,))
+            db.execute("DELETE FROM version WHERE job_id = ?", (job_id,))
+        self._whole = None
+
     def keep_blob(self, sha256: str, media_type: str, content: bytes) -> None:
         """Keep a photo's, a recording's or a file's content once, durable on return."""
-        with self._link.transaction():
-            self._link.db.execute("INSERT OR IGNORE INTO blob VALUES (?, ?, ?)", (sha256, media_type, content))
+        with self._keeping() as db:
+            db.execute("INSERT OR IGNORE INTO blob VALUES (?, ?, ?)", (sha256, media_type, content))
 
     def blob(self, sha256: str) -> bytes:
-        """Content by its hash."""
+        """Content by its hash.
+
+        Raises
+        ------
+        RecordMissing, StoreDamaged
+            It is not there, or it is not any more what was kept.
+        """
         with self._link.translated():
             found = self._link.db.execute("SELECT content FROM blob WHERE sha256 = ?", (sha256,)).fetchone()
         if found is None:
             raise RecordMissing(f"The content {sha256[:12]}… is not in this workshop.")
-        return bytes(found[0])
+        content = found[0] if isinstance(found[0], bytes) else b""
+        if hashlib.sha256(content).hexdigest() != sha256:
+            raise StoreDamaged(
+                f"The content {sha256[:12]}… is damaged: it is not what was kept. Bring it from a backup, or attach it again."
+            )
+        return content
 
 
 def _shown(card: Card) -> tuple[str, str, str, str, str]:
@@ -250,12 +307,21 @@ def _add(db: sqlite3.Connection, new: NewVersion) -> None:
     if taken:
         raise StoreError(f"Job {card.number:04d} is already in this workshop.")
     version_id = _insert_version(db, new, None, (packed.packed(new.document), None))
+    _insert_job(db, card, (version_id, version_id), new.words)
+
+
+def _insert_job(db: sqlite3.Connection, card: Card, stands: tuple[int, int], words: str) -> None:
+    """A job's row and its words; ``stands`` is the version on the bench and the newest of its line."""
     row = db.execute(
-        "INSERT INTO job (job_id, number, current_id, top_id, title, headline, waits_for, finding, kept_at) "
-        "VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)",
-        (card.job_id, card.number, version_id, version_id, *_shown(card)),
+        "INSERT INTO job (job_id, number, current_id, top_id, title, headline, waits_for, finding, kept_at, shelf, shelved_at) "
+        "VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
+        (card.job_id, card.number, *stands, *_shown(card), card.shelf, card.shelved_at),
     ).lastrowid
-    db.execute("INSERT INTO words (rowid, body) VALUES (?, ?)", (row, new.words))
+    db.execute("INSERT INTO words (rowid, body) VALUES (?, ?)", (row, words))
+
+
+def _version_row(one: Version) -> tuple[object, ...]:
+    return one.version_id, one.job_id, one.kept_at, one.station, one.reason, one.document, one.base_id
 
 
 def _insert_version(db: sqlite3.Connection, new: NewVersion, parent: int | None, kept: tuple[bytes, int | None]) -> int:

@@ -1,0 +1,53 @@
+"""What the workshop file is given and gives: cards, versions, rows of the log."""
+
+from dataclasses import dataclass
+
+COLLECTED, PUT_AWAY, DELETED = "collected", "put away", "deleted"
+SHELVES = (COLLECTED, PUT_AWAY, DELETED)  # where a job goes that is not on the bench any more
+
+
+@dataclass(frozen=True)
+class Card:
+    """What the jobs screen shows of a job, kept beside it so that no document is opened for the list."""
+
+    job_id: str
+    number: int
+    title: str
+    headline: str
+    waits_for: str
+    finding: str
+    kept_at: str
+    shelf: str = ""  # empty on the bench; see `SHELVES`
+    shelved_at: str = ""
+
+
+@dataclass(frozen=True)
+class KeptVersion:
+    """One version as kept: identity and place in the line; `WorkshopFile.document` has its bytes."""
+
+    version_id: int
+    parent_id: int | None
+    kept_at: str
+    can_redo: bool
+
+
+@dataclass(frozen=True)
+class LogRow:
+    """One act: when, at which station, what; ``undone`` when the bench stands before it."""
+
+    version_id: int
+    kept_at: str
+    station: str
+    reason: str
+    undone: bool
+
+
+@dataclass(frozen=True)
+class NewVersion:
+    """What is kept by one act: the card as it is afterwards, the act, the document, the words for searching."""
+
+    card: Card
+    station: str
+    reason: str
+    document: bytes
+    words: str

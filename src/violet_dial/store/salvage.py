@@ -1,0 +1,180 @@
+"""A hurt workshop file brought to a new one: every version, job and photo that can still be read."""
+
+import hashlib
+import struct
+import zlib
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from pathlib import Path
+
+from violet_dial.core.errors import StoreFull
+from violet_dial.store import packed
+from violet_dial.store.pages import Value, pages_of
+from violet_dial.store.placing import place
+from violet_dial.store.records import Card, NewVersion
+
+Described = Callable[[bytes, Card], tuple[Card, str]]  # a document and the card found -> card and words for searching
+JOB_COLUMNS, VERSION_COLUMNS, BLOB_COLUMNS = (10, 12), 8, 3
+SHA256_CHARACTERS = 64
+
+
+@dataclass(frozen=True)
+class Version:
+    """One row of the table of versions, as it was kept."""
+
+    version_id: int
+    job_id: str
+    parent_id: int | None
+    kept_at: str
+    station: str
+    reason: str
+    document: bytes
+    base_id: int | None
+
+
+@dataclass(frozen=True)
+class Salvage:
+    """What could be read: jobs with the rows they need, and what is known to be lost."""
+
+    jobs: dict[str, tuple[Value, ...]]  # the rows of the table of jobs, without their numbers in it
+    versions: dict[int, Version]
+    blobs: dict[str, tuple[str, bytes]]
+    lost_versions: int
+    lost_blobs: int
+
+    @property
+    def job_ids(self) -> tuple[str, ...]:
+        """Every job of which at least one version can be read, oldest first."""
+        return tuple(dict.fromkeys(version.job_id for version in self.versions.values()))
+
+    def document(self, version_id: int) -> bytes:
+        """The document of a version that was found."""
+        version = self.versions[version_id]
+        base = None if version.base_id is None else packed.unpacked(self.versions[version.base_id].document)
+        return packed.unpacked(version.document, base)
+
+    def standing(self, job_id: str) -> tuple[int, int]:
+        """The version on the bench and the newest of its line; where they are lost, the newest that was found."""
+        newest = max(number for number, version in self.versions.items() if version.job_id == job_id)
+        row = self.jobs.get(job_id, (None,) * 5)
+        current, top = (int(one) if isinstance(one, int) and one in self.versions else newest for one in row[3:5])
+        return current, top
+
+    def card(self, job_id: str, number: int) -> Card:
+        """The card as it was kept; where it is lost, a plain one under a number."""
+        row = self.jobs.get(job_id)
+        if row is None or not all(isinstance(one, str) for one in row[5:10]):
+            kept_at = self.versions[self.standing(job_id)[0]].kept_at
+            return Card(job_id, number, "Found again", "", "describing", "", kept_at)
+        shown = [str(one) for one in row[5:10]]
+        shelf = [str(one) for one in row[10:12]] if len(row) == max(JOB_COLUMNS) else []
+        return Card(job_id, int(row[2] or number), *shown, *shelf)
+
+
+def read_out(path: Path) -> Salvage:
+    """All that can be read in the workshop file at ``path``; the file is only looked at.
+
+    Raises
+    ------
+    OSError, ValueError
+        It cannot be read at all, or is too large.
+    """
+    jobs: dict[str, tuple[Value, ...]] = {}
+    versions: dict[int, Version] = {}
+    blobs: dict[str, tuple[str, bytes]] = {}
+    lost_blobs = 0
+    for number, row in pages_of(path).rows():
+        if _is_version(row):
+            versions[number] = Version(number, *row[1:])  # type: ignore[arg-type]
+        elif len(row) in JOB_COLUMNS:
+            _note_job(jobs, row)
+        elif len(row) == BLOB_COLUMNS and isinstance(row[0], str) and isinstance(row[2], bytes):
+            sound = hashlib.sha256(row[2]).hexdigest() == row[0]
+            lost_blobs += not sound and len(row[0]) == SHA256_CHARACTERS
+            if sound:
+                blobs[row[0]] = (str(row[1]), row[2])
+    sound_versions = _sound(versions)
+    return Salvage(jobs, sound_versions, blobs, len(versions) - len(sound_versions), lost_blobs)
+
+
+def _is_version(row: tuple[Value, ...]) -> bool:
+    if len(row) not in (VERSION_COLUMNS, VERSION_COLUMNS - 1):  # the first files knew no whole versions to lean on
+        return False
+    return (
+        row[0] is None
+        and all(isinstance(row[place], str) for place in (1, 3, 4, 5))
+        and isinstance(row[6], bytes)
+        and all(one is None or isinstance(one, int) for one in (row[2], *row[7:]))
+    )
+
+
+def _note_job(jobs: dict[str, tuple[Value, ...]], row: tuple[Value, ...]) -> None:
+    """A row of the table of jobs; of several of one job, the one that stands at the newest version."""
+    if not isinstance(row[1], str) or not all(isinstance(row[place], int) for place in (2, 3, 4)):
+        return
+    before = jobs.get(row[1])
+    if before is None or int(before[3] or 0) <= int(row[3] or 0):
+        jobs[row[1]] = row
+
+
+def _sound(versions: dict[int, Version]) -> dict[int, Version]:
+    """The versions whose documents can be unpacked; parents that are gone are no longer pointed to."""
+    whole: dict[int, bytes] = {}
+    found: dict[int, Version] = {}
+    for number, version in sorted(versions.items(), key=lambda item: (item[1].base_id is not None, item[0])):
+        try:
+            if version.base_id is None:
+                whole[number] = packed.unpacked(version.document)
+            else:
+                packed.unpacked(version.document, whole[version.base_id])
+        except (zlib.error, struct.error, KeyError):
+            continue
+        found[number] = version
+    return {number: _with_parent(found[number], found) for number in sorted(found)}
+
+
+def _with_parent(version: Version, found: dict[int, Version]) -> Version:
+    """The version under its parent; where that is lost, under the newest of its job before it."""
+    if version.parent_id is None or (version.parent_id in found and version.parent_id < version.version_id):
+        return version
+    older = [number for number, one in found.items() if one.job_id == version.job_id and number < version.version_id]
+    return replace(version, parent_id=max(older, default=None))
+
+
+def write_out(
+    found: Salvage, path: Path, in_hand: NewVersion | None = None, described: Described | None = None
+) -> None:
+    """What was found into a new workshop file, and the job at work as it stands in memory.
+
+    Parameters
+    ----------
+    found : Salvage
+    path : Path; nothing may be there
+    in_hand : NewVersion or None; kept as the newest of its job
+    described : callable or None; makes cards and words anew from documents; without it a lost card is a plain one
+
+    Raises
+    ------
+    StoreError
+        It cannot be written; nothing is there then.
+    """
+    from violet_dial.store.workshop_file import WorkshopFile
+
+    part = path.with_name(f".{path.name}.part")
+    part.unlink(missing_ok=True)
+    try:
+        file = WorkshopFile(part)
+        try:
+            file.take_over(found, described)
+            if in_hand is not None:
+                if in_hand.card.job_id in found.job_ids:
+                    file.keep(in_hand)
+                else:
+                    file.add_job(in_hand)
+        finally:
+            file.close()
+        place(part, path, beside=False)
+    except OSError as error:
+        raise StoreFull(f"{path} cannot be written: {error.strerror}.") from error
+    finally:
+        part.unlink(missing_ok=True)
