@@ -1,85 +1,95 @@
-"""The command ``violet-dial``: the window, or one thing without it; the stations bring commands of their own.
-
-Exit status: 0 done, 2 with one line on standard error when the input cannot be used.
-"""
+"""The command ``violet-dial``: the window, or one thing without it; the stations bring commands of their own."""
 
 import argparse
 import sys
 from collections.abc import Sequence
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from violet_dial import __version__
-from violet_dial.core.errors import InvalidInput, VioletDialError
+from violet_dial.cli.boundary import guarded
+from violet_dial.core.errors import InvalidInput
+
+if TYPE_CHECKING:
+    from violet_dial.services.station import Command
+
+STATUS = "Exit status: 0 done, 2 what came cannot be used (one line says what and why), 1 a fault, 130 interrupted."
 
 
-def _parser(stations: bool) -> argparse.ArgumentParser:
-    """The arguments; those of the stations only where a command is named, since they bring much with them."""
-    parser = argparse.ArgumentParser(prog="violet-dial", description=__doc__.splitlines()[0] if __doc__ else None)
+def _commands(named: str) -> "tuple[Command, ...]":
+    """The commands there are; those of the stations only where one may be meant, since they bring much with them."""
+    from violet_dial.cli import sheet, upkeep
+
+    own = (*upkeep.COMMANDS, *sheet.COMMANDS)
+    if any(command.name == named for command in own):
+        return own
+    from violet_dial.stations import STATIONS
+
+    return (*(command for station in STATIONS for command in station.commands), *own)
+
+
+def _parser(given: list[str]) -> argparse.ArgumentParser:
+    parser = argparse.ArgumentParser(prog="violet-dial", description=(__doc__ or "").splitlines()[0], epilog=STATUS)
     parser.add_argument("--version", action="version", version=__version__)
-    parser.add_argument("--workshop", type=Path, metavar="FILE", help="the workshop file to open")
+    parser.add_argument("--workshop", type=Path, metavar="FILE", help="the workshop file (default: one's own)")
     parser.add_argument("--demo", action="store_true", help="open the demo workshop")
     parser.add_argument(
         "--shots", type=Path, metavar="DIR", help="render every main view of the demo workshop and exit"
     )
-    parser.set_defaults(run=_window)
-    if not stations:
+    parser.set_defaults(run=_window, file=None)
+    named = _command_named(given)
+    if not named and not any(one in given for one in ("-h", "--help")):
+        parser.add_argument("file", nargs="?", type=Path, help="a workshop file or a bundle to open")
         return parser
-    from violet_dial.stations import STATIONS
-
-    commands = parser.add_subparsers(metavar="COMMAND")
-    for command in (command for station in STATIONS for command in station.commands):
-        added = commands.add_parser(command.name, help=command.help)
-        command.arguments(added)
-        added.set_defaults(run=command.run)
-    sheet = commands.add_parser("sheet", help="print a bundle's sheet as PDF or HTML")
-    sheet.add_argument("bundle", type=Path)
-    sheet.add_argument("-o", "--output", type=Path, required=True, help="OUT.pdf or OUT.html")
-    sheet.set_defaults(run=_sheet)
+    added = parser.add_subparsers(metavar="COMMAND")
+    for command in _commands(named):
+        one = added.add_parser(command.name, help=command.help, description=command.help, epilog=STATUS)
+        command.arguments(one)
+        one.set_defaults(run=command.run)
     return parser
+
+
+def _command_named(given: list[str]) -> str:
+    """The first word that is neither an option, an option's value nor a file."""
+    words = iter(given)
+    for word in words:
+        if word in ("--workshop", "--shots"):
+            next(words, None)
+        elif not word.startswith("-"):
+            return "" if Path(word).suffix.lower() in (".violet", ".zip") or "/" in word else word
+    return ""
 
 
 def main(arguments: Sequence[str] | None = None) -> int:
     """Run the command; returns the exit status."""
     given = list(sys.argv[1:] if arguments is None else arguments)
-    window_alone = all(one in ("--demo", "--version") for one in given)
-    options = _parser(not window_alone).parse_args(given)
+    return guarded(lambda: _run(given))
+
+
+def _run(given: list[str]) -> int:
     try:
-        status: int = options.run(options)
-    except VioletDialError as error:
-        print(f"violet-dial: {' '.join(str(error).split())}", file=sys.stderr)
-        return 2
+        options = _parser(given).parse_args(given)
+    except SystemExit as ended:  # argparse has said what is wrong, or the help
+        return int(ended.code or 0)
+    status: int = options.run(options)
     return status
 
 
 def _window(options: argparse.Namespace) -> int:
     from violet_dial.gui.start import StartOptions, start
 
-    return start(StartOptions(options.workshop, options.demo, options.shots))
-
-
-def _sheet(options: argparse.Namespace) -> int:
-    from datetime import date
-
-    from violet_dial.job.bundle import read_bundle
-    from violet_dial.job.spoken import spoken_date
-    from violet_dial.report.html import paper_html
-    from violet_dial.report.pdf import paper_pdf
-    from violet_dial.services.plain import read_path
-    from violet_dial.services.sheet import sheet_of
-    from violet_dial.stations import STATIONS
-
-    suffix = options.output.suffix.lower()
-    if suffix not in (".pdf", ".html"):
-        raise InvalidInput("Output", str(options.output), "a name ending in .pdf or .html")
-    job = read_bundle(read_path(options.bundle)).job
-    paper = sheet_of(job, STATIONS, spoken_date(date.today()))
-    content = paper_pdf(paper) if suffix == ".pdf" else paper_html(paper).encode()
-    try:
-        options.output.write_bytes(content)
-    except OSError as error:
-        raise InvalidInput("Output", str(options.output), f"a place that can be written ({error.strerror})") from error
-    return 0
+    if options.demo and options.workshop is not None:
+        raise InvalidInput(
+            "--demo", f"with --workshop {options.workshop}", "one of the two: the demo is a workshop of its own"
+        )
+    workshop, bundle = options.workshop, None
+    if options.file is not None:
+        if options.file.suffix.lower() == ".zip":
+            bundle = options.file
+        else:
+            workshop = options.file
+    return start(StartOptions(workshop, options.demo, options.shots, bundle))
 
 
 if __name__ == "__main__":
-    sys.exit(main())
+    sys.exit(main(sys.argv[1:]))

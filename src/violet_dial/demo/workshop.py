@@ -1,5 +1,6 @@
 """Builds the demo workshop through the services, act by act, as a technician would have."""
 
+from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 from datetime import datetime, timedelta, timezone
 from pathlib import Path
@@ -58,15 +59,20 @@ class Story:
     falling: tuple[float, ...] = ()
 
 
-def build_demo(path: Path) -> None:
-    """The demo workshop in a new file at ``path``; nothing is left behind when it fails."""
+def _nobody_told(share: float) -> None:
+    """Nobody wants to know how far it is."""
+
+
+def build_demo(path: Path, tell: Callable[[float], None] = _nobody_told) -> None:
+    """The demo workshop in a new file at ``path``; nothing is left behind when it fails. ``tell`` is given the share done,
+    0 to 1."""
     beside = path.with_name(f"{path.name}.building")
     for leftover in path.parent.glob(f"{beside.name}*"):
         leftover.unlink()
     clock = BenchClock()
     workshop = Workshop(WorkshopFile(beside), lambda: STATIONS, clock)
     rng = np.random.default_rng(SEED)
-    for build in (
+    stories = (
         _healthy,
         _spare,
         _slipped_cord,
@@ -78,9 +84,11 @@ def build_demo(path: Path) -> None:
         _bridge,
         _sleepy,
         _corroded,
-    ):
+    )
+    for place, build in enumerate(stories):
         build(workshop, rng)
         clock.next_day()
+        tell((place + 1) / len(stories))
     workshop.close()
     beside.replace(path)
     for leftover in path.parent.glob(f"{beside.name}*"):

@@ -46,7 +46,10 @@ class Faults(QObject):
         import logging
         from logging.handlers import RotatingFileHandler
 
-        self._folder.mkdir(parents=True, exist_ok=True)
+        try:
+            self._folder.mkdir(parents=True, exist_ok=True)
+        except OSError:
+            return  # nowhere to write: the work goes on without a log
         handler = RotatingFileHandler(
             self._folder / "violet-dial.log", maxBytes=LOG_BYTES, backupCount=LOG_FILES, encoding="utf-8", delay=True
         )

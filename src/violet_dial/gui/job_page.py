@@ -2,24 +2,23 @@
 
 import importlib
 from collections.abc import Callable
-from pathlib import Path
 
 from PySide6.QtCore import Signal, Slot
 from PySide6.QtWidgets import QAbstractScrollArea, QHBoxLayout, QSizePolicy, QStackedWidget, QVBoxLayout, QWidget
 
-from violet_dial.core.errors import VioletDialError
+from violet_dial.core.errors import StoreError, VioletDialError
 from violet_dial.gui.faults import note
+from violet_dial.gui.job_photos import JobPhotos
 from violet_dial.gui.reading_bar import ReadingBar
 from violet_dial.gui.side_cards import LogCard, NextCard
 from violet_dial.gui.station_line import StationLine
 from violet_dial.job.act import Act
-from violet_dial.job.document import Photo
 from violet_dial.job.spoken import spoken_time
 from violet_dial.kit.cards import ElidedLabel, labelled, scrolled
 from violet_dial.kit.page import House, StationPage
 from violet_dial.kit.theme.look import Look
 from violet_dial.services.next import NextAct, next_act, station_states
-from violet_dial.services.photos import check_photo, thumbnail
+from violet_dial.services.photos import CheckedPhoto
 from violet_dial.services.station import Station
 from violet_dial.services.workshop import JobView, Workshop
 
@@ -59,6 +58,7 @@ class JobPage(QWidget):
         self._pages: dict[str, StationPage] = {}
         self._begun: set[str] = set()  # pages that were told of the job on the bench
         self._unkept = ""  # why what was typed could not be kept, said once before it is left behind
+        self.disk_fails = False  # the last act was right, but could not be kept
         self.title = labelled("", "title")
         self.headline = ElidedLabel()
         self.kept = labelled("", "quiet")
@@ -67,6 +67,7 @@ class JobPage(QWidget):
         self.next_card = NextCard()
         self.log = LogCard(look)
         self.bar = ReadingBar(look)
+        self.photos = JobPhotos(self, workshop.blob)
         self._house = house(self)
         self._build()
         self._connect()
@@ -116,6 +117,9 @@ class JobPage(QWidget):
 
     def _connect(self) -> None:
         self._look.changed.connect(self._share)
+        self.photos.checked.connect(self._keep_photos)
+        self.photos.ready.connect(self._photos_ready)
+        self.photos.said.connect(self.said)
         self.line.chosen.connect(self.go)
         self.next_card.wanted.connect(self.do_next)
         self.next_card.arithmetic_asked.connect(self.arithmetic_asked)
@@ -168,8 +172,7 @@ class JobPage(QWidget):
         """Show a job at the station that Next is about."""
         self._begun.clear()
         self.view = view
-        for page in self._pages.values():
-            page.close_workers()
+        self.close_workers()
         self._unkept = ""
         self.next = next_act(view.job, self.stations)
         self._show_head()
@@ -266,6 +269,11 @@ class JobPage(QWidget):
         note(f"an act at {self.station}")
         return self._changed(lambda job_id: self._workshop.perform(job_id, act))
 
+    def perform_on(self, act: Act, name: str, number: int) -> bool:
+        """The same for what is typed on and on: one act that grows while name and number stay."""
+        note(f"an act at {self.station}, typed on")
+        return self._changed(lambda job_id: self._workshop.perform(job_id, act, f"{name} {number}"))
+
     def undo(self) -> None:
         if self.keep_typed():
             self._changed(self._workshop.undo)
@@ -290,23 +298,24 @@ class JobPage(QWidget):
         try:
             view = change(self.view.job.job_id)
         except VioletDialError as error:
+            self.disk_fails = isinstance(error, StoreError)
             self.said.emit(str(error))
             return False
-        self.said.emit("")
-        self._unkept = ""
+        self.said.emit(self._workshop.notice)
+        self._unkept, self.disk_fails = "", False
         self.show_view(view)
         return True
 
     def keep_typed(self) -> bool:
         """Keep what was typed but not yet kept. False when it was refused: it is said, and stays in its field; asked a
-        second time for the same text, it is left behind."""
+        second time for the same text, it is left behind, but never when only the disk refused it."""
         if self.view is None or self._workshop.read_only_reason:
             return True
         for name in tuple(self._begun):
             page = self._pages[name]
             if not page.keep():
                 again = f"{name} {self.view.version_id}"
-                if self._unkept == again:
+                if self._unkept == again and not self.disk_fails:
                     page.begin(self.view.job)
                     continue
                 self._unkept = again
@@ -346,35 +355,30 @@ class JobPage(QWidget):
 
     # photos
 
-    def thumbnail(self, photo: Photo) -> bytes:
-        """A small picture of a photo; nothing when it cannot be had, and it is said why."""
-        try:
-            return thumbnail(self._workshop.blob(photo.sha256))
-        except VioletDialError as error:
-            self.said.emit(str(error))
-            return b""
+    @Slot(object)
+    def _keep_photos(self, checked: tuple[CheckedPhoto, ...]) -> None:
+        for one in checked:
+            self._changed(lambda job_id, one=one: self._workshop.attach_photo(job_id, one))  # type: ignore[misc]
 
-    def attach_photos(self, paths: list[str]) -> None:
-        """Photos from files, each kept or refused with its reason."""
-        from violet_dial.kit.files import read_file
-
-        for path in paths:
-            try:
-                checked = check_photo(read_file(Path(path)), Path(path).name)
-            except VioletDialError as error:
-                self.said.emit(str(error))
-            else:
-                self._changed(lambda job_id, checked=checked: self._workshop.attach_photo(job_id, checked))  # type: ignore[misc]
+    @Slot()
+    def _photos_ready(self) -> None:
+        if self.view is not None:
+            self.page.show_job(self.view.job)
 
     @property
     def settled(self) -> bool:
         """Whether nothing is being worked out or drawn on any page of this job."""
-        return all(self._pages[name].settled for name in self._begun)
+        return self.photos.settled and all(self._pages[name].settled for name in self._begun)
 
     def leave(self) -> bool:
         """The job goes out of sight: what was typed is kept, what runs is stopped. False when something was refused."""
         if not self.keep_typed():
             return False
+        self.close_workers()
+        return True
+
+    def close_workers(self) -> None:
+        """Stop what is being worked out or drawn."""
+        self.photos.close()
         for page in self._pages.values():
             page.close_workers()
-        return True

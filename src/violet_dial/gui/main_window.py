@@ -26,6 +26,7 @@ from PySide6.QtWidgets import (
 from violet_dial.core.errors import VioletDialError
 from violet_dial.gui.faults import note
 from violet_dial.gui.jobs_page import JobsPage
+from violet_dial.gui.keeping import Keeping
 from violet_dial.gui.keys import MOST_STATION_KEYS, WINDOW_KEYS, key_sheet
 from violet_dial.kit.over import open_over
 from violet_dial.kit.theme.look import Look
@@ -44,6 +45,8 @@ HEAVY = (
     "violet_dial.kit.page",
     "violet_dial.services.live",
     "violet_dial.services.simulated",
+    "scipy.special",
+    "scipy.sparse.csgraph",
 )
 
 
@@ -56,7 +59,7 @@ class MainWindow(QMainWindow):
 
     def __init__(self, look: Look, workshop: Workshop) -> None:
         super().__init__()
-        self._drawn = False
+        self._drawn = self._ending = False
         self.look = look
         self.workshop = workshop
         self.job_page: JobPage | None = None
@@ -76,6 +79,7 @@ class MainWindow(QMainWindow):
         self.setCentralWidget(holder)
         self.setMinimumSize(*SMALLEST)
         self.resize(*USUAL)
+        self.keeping = Keeping(self, lambda: self.workshop)
         self._connect()
         self._window_keys()
         self._station_keys: list[QShortcut] = []
@@ -87,6 +91,8 @@ class MainWindow(QMainWindow):
         self.jobs.demo_asked.connect(self.demo_asked)
         self.jobs.import_asked.connect(self.import_bundle)
         self.jobs.search_changed.connect(self._search)
+        self.keeping.said.connect(self.say)
+        self.keeping.moved.connect(self._show_name)
 
     # keys
 
@@ -177,11 +183,18 @@ class MainWindow(QMainWindow):
         self.stack.setCurrentWidget(self.jobs)
         self._search(self.jobs.search.text())
         self.jobs.view.setFocus()
-        self.setWindowTitle(f"Violet Dial · {self.workshop.path.stem}")
+        self._show_name()
         self._say_looking()
 
+    @Slot()
+    def _show_name(self) -> None:
+        """The workshop's name on the window, while the list is shown."""
+        if not self.on_job:
+            self.setWindowTitle(f"Violet Dial · {self.workshop.path.stem}")
+
     def _say_looking(self) -> None:
-        self.say(f"Only looking: {self.workshop.read_only_reason}." if self.workshop.read_only_reason else "")
+        looking = f"Only looking: {self.workshop.read_only_reason}." if self.workshop.read_only_reason else ""
+        self.say(self.workshop.notice or looking)
 
     @Slot(str)
     def _search(self, text: str) -> None:
@@ -237,9 +250,10 @@ class MainWindow(QMainWindow):
             look=self.look,
             bar=page.bar,
             perform=page.perform,
+            perform_on=page.perform_on,
             say=page.said.emit,
-            thumbnail=page.thumbnail,
-            attach_photos=page.attach_photos,
+            thumbnail=page.photos.small,
+            attach_photos=page.photos.attach,
             choose_many=lambda title, kinds, then: chooser.ask_open_many(self, title, kinds, then),
             lessons=lambda job: offer_for(self.workshop, job),
             meter_on=self.live.meter_on,
@@ -311,7 +325,7 @@ class MainWindow(QMainWindow):
         """Import the bundle at ``path`` and open its job."""
 
         def act() -> None:
-            from violet_dial.kit.files import read_file
+            from violet_dial.services.files import read_file
 
             view = self.workshop.import_bundle(read_file(path))
             self._show_job(view.job.job_id, view)
@@ -319,10 +333,16 @@ class MainWindow(QMainWindow):
         self._try(act)
 
     def leave_job(self) -> bool:
-        """Keep what was typed before the job goes out of sight; False when it was refused, and the job stays."""
+        """Keep what was typed before the job goes out of sight; False when it was refused, and the job stays. A new job
+        that was left as it was leaves nothing."""
         if self.job_page is None or not self.on_job:
             return True
-        return self.job_page.leave()
+        view = self.job_page.view
+        if not self.job_page.leave():
+            return False
+        if view is not None:
+            self._try(lambda: self.workshop.drop_untouched(view.job.job_id))
+        return True
 
     @Slot()
     def go_back(self) -> None:
@@ -370,15 +390,30 @@ class MainWindow(QMainWindow):
             self._drawn = True
             self.drawn.emit()
 
+    @Slot()
+    def end(self) -> None:
+        """Close for good: what can be kept is kept, nothing is asked."""
+        self._ending = True
+        self.close()
+
     def closeEvent(self, event: QCloseEvent) -> None:
-        if not self.leave_job():
+        if not self.leave_job() and not self._ending:
             event.ignore()
+            if self.job_page is not None and self.job_page.disk_fails:
+                self._ask_end()
             return
         self.jobs.close_workers()
+        self.keeping.close()
         if self._live is not None:
             self._live.close()
         self.workshop.close()
         super().closeEvent(event)
+
+    def _ask_end(self) -> None:
+        from violet_dial.kit.ask import ask_yes
+
+        question = "What was typed last could not be kept on the disk. Close all the same, and lose it?"
+        ask_yes(self, "Not kept", question, "Close and lose it", lambda yes: self.end() if yes else None)
 
 
 class _Message(QFrame):

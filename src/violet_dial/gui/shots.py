@@ -8,6 +8,7 @@ from PySide6.QtCore import QDeadlineTimer, QEventLoop, QSize, QThread
 from PySide6.QtGui import QColor, QPainter, QPixmap
 from PySide6.QtWidgets import QApplication, QDialog
 
+from violet_dial.core.errors import InvalidInput
 from violet_dial.demo.hidden import HIDDEN
 from violet_dial.demo.workshop import build_demo
 from violet_dial.gui.main_window import MainWindow
@@ -39,8 +40,14 @@ def settle(until: Callable[[], bool] = lambda: True) -> None:
 
 
 def take_shots(folder: Path) -> int:
-    """Write every picture into ``folder``; returns the exit status."""
-    folder.mkdir(parents=True, exist_ok=True)
+    """Write every picture into ``folder``; returns how many.
+
+    Raises
+    ------
+    InvalidInput
+        One could not be written.
+    """
+    count = 0
     with tempfile.TemporaryDirectory() as made:
         path = Path(made) / "demo.violet"
         build_demo(path)
@@ -55,11 +62,17 @@ def take_shots(folder: Path) -> int:
             *((one.name, shot) for one in STATIONS for shot in one.shots),
         ):
             show(window, look, shot, station)
-            window.grab().save(str(folder / f"{shot.name}.png"))
-        _windows(window, look, folder)
+            _save(window.grab(), folder / f"{shot.name}.png")
+            count += 1
+        count += _windows(window, look, folder)
         window.close()
         window.deleteLater()
-    return 0
+    return count
+
+
+def _save(picture: QPixmap, path: Path) -> None:
+    if not picture.save(str(path)):
+        raise InvalidInput("--shots", str(path), "a picture that can be written there")
 
 
 def show(window: MainWindow, look: Look, shot: Shot, station: str) -> None:
@@ -85,8 +98,8 @@ def show(window: MainWindow, look: Look, shot: Shot, station: str) -> None:
     settle(lambda: simulated is None or page.bar.live.state.kind in wanted)
 
 
-def _windows(window: MainWindow, look: Look, folder: Path) -> None:
-    """The windows over the page, opened as their keys open them."""
+def _windows(window: MainWindow, look: Look, folder: Path) -> int:
+    """The windows over the page, opened as their keys open them; gives how many pictures."""
     light = next(station for station in STATIONS if station.fallback)
     show(window, look, Shot("", WINDOWS_OVER), light.name)
     acts = {
@@ -100,9 +113,10 @@ def _windows(window: MainWindow, look: Look, folder: Path) -> None:
         settle(lambda: window.findChild(QDialog) is not None)
         dialog = next(one for one in window.findChildren(QDialog) if one.isVisible())
         settle()
-        _laid_over(window.grab(), dialog).save(str(folder / f"{name}.png"))
+        _save(_laid_over(window.grab(), dialog), folder / f"{name}.png")
         dialog.reject()
         settle()
+    return len(OVER)
 
 
 def _laid_over(picture: QPixmap, dialog: QDialog) -> QPixmap:

@@ -2,44 +2,37 @@
 
 import os
 import sys
+from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from violet_dial.core.errors import StoreError, VioletDialError
+from violet_dial.core.errors import InvalidInput, StoreError, VioletDialError
+from violet_dial.services.places import APPLICATION, DEMO_FILE, data_folder, own_workshop, state_folder
 
 if TYPE_CHECKING:
+    from PySide6.QtWidgets import QApplication
+
     from violet_dial.gui.main_window import MainWindow
+    from violet_dial.kit.theme.look import Look
     from violet_dial.services.station import Station
     from violet_dial.services.workshop import Workshop
 
-APPLICATION, DEMO_FILE = "violet-dial", "demo.violet"
 NO_DISPLAY = (
     "no display here (neither X11 nor Wayland). Pictures of every view can be made without one: ./demo --shots DIR"
 )
+ENDING = ".violet"
 
 
 @dataclass(frozen=True)
 class StartOptions:
-    """How to start: a workshop file of one's own, the demo workshop, or pictures of the demo into a folder."""
+    """How to start: a workshop file of one's own, the demo workshop, pictures of the demo into a folder, or a bundle that is
+    taken into one's own workshop."""
 
     workshop: Path | None = None
     demo: bool = False
     shots: Path | None = None
-
-
-def data_folder() -> Path:
-    """The folder of the workshop files under XDG."""
-    from platformdirs import user_data_path
-
-    return user_data_path(APPLICATION, appauthor=False)
-
-
-def state_folder() -> Path:
-    """The folder of the log and the fault reports under XDG."""
-    from platformdirs import user_state_path
-
-    return user_state_path(APPLICATION, appauthor=False)
+    bundle: Path | None = None
 
 
 def has_display() -> bool:
@@ -51,41 +44,106 @@ def has_display() -> bool:
 
 def start(options: StartOptions) -> int:
     """Open the window and stay until it is closed; returns the exit status."""
+    _check(options)
     if options.shots is not None:
         os.environ["QT_QPA_PLATFORM"] = "offscreen"
     elif not has_display():
         raise VioletDialError(NO_DISPLAY)
-    from PySide6.QtCore import QSettings, Qt
+    app = _application()
+    if options.shots is not None:
+        from violet_dial.gui.shots import take_shots
+
+        count = take_shots(options.shots)
+        sys.stdout.write(f"{count} pictures written to {options.shots.resolve()}\n")
+        return 0
+    from PySide6.QtCore import QSettings
+
+    from violet_dial.kit.theme.look import Look
+
+    look = Look(QSettings(QSettings.Format.IniFormat, QSettings.Scope.UserScope, APPLICATION, APPLICATION))
+    look.apply()
+    workshop = _opened(options, look)
+    return 2 if workshop is None else _work(app, look, workshop, options)
+
+
+def _check(options: StartOptions) -> None:
+    """What was named is refused before anything is written."""
+    path = options.workshop
+    if path is not None and path.is_dir():
+        raise InvalidInput("--workshop", str(path), "a workshop file, not a folder")
+    if path is not None and path.suffix != ENDING:
+        raise InvalidInput("--workshop", str(path), f"a name ending in {ENDING}")
+    shots = options.shots
+    if shots is not None:
+        try:
+            shots.mkdir(parents=True, exist_ok=True)
+        except OSError as error:
+            raise InvalidInput("--shots", str(shots), f"a folder that can be written ({error.strerror})") from error
+        if not os.access(shots, os.W_OK):
+            raise InvalidInput("--shots", str(shots), "a folder that can be written")
+
+
+def _application() -> "QApplication":
+    """The application; where no window can be had, one sentence and the end."""
+    from PySide6.QtCore import qInstallMessageHandler
     from PySide6.QtGui import QIcon
     from PySide6.QtWidgets import QApplication
 
+    from violet_dial.gui.qt_words import heard
     from violet_dial.kit.theme.icons import icon_path
-    from violet_dial.kit.theme.look import Look
 
+    qInstallMessageHandler(heard)
     app = QApplication.instance() or QApplication(sys.argv[:1])
     assert isinstance(app, QApplication)
     app.setApplicationName(APPLICATION)
     app.setDesktopFileName(APPLICATION)
     app.setStyle("Fusion")
-    if options.shots is not None:
-        from violet_dial.gui.shots import take_shots
+    app.setWindowIcon(QIcon(icon_path("violet-dial")))
+    return app
 
-        return take_shots(options.shots)
+
+def _opened(options: StartOptions, look: "Look") -> "Workshop | None":
+    """The workshop; where it cannot be opened, a window says why and what can be done. None when it was left at that."""
+    wanted: Callable[[], Workshop] = lambda: open_demo() if options.demo else open_file(_path(options))  # noqa: E731
+    try:
+        return wanted()
+    except VioletDialError as error:
+        from violet_dial.gui.trouble_window import TroubleWindow
+
+        sys.stderr.write(f"violet-dial: {' '.join(str(error).split())}\n")
+        path = data_folder() / DEMO_FILE if options.demo else _path(options)
+        window = TroubleWindow(look, path, str(error), open_file)
+        window.exec()
+        return window.workshop
+
+
+def _path(options: StartOptions) -> Path:
+    return options.workshop or own_workshop()
+
+
+def _work(app: "QApplication", look: "Look", workshop: "Workshop", options: StartOptions) -> int:
+    """The window over a workshop that is open, until it is closed."""
+    from PySide6.QtCore import Qt
+
     from violet_dial.gui.faults import Faults
+    from violet_dial.gui.keeping import EndAsked
     from violet_dial.gui.main_window import MainWindow
 
-    app.setWindowIcon(QIcon(icon_path("violet-dial")))
-    look = Look(QSettings(QSettings.Format.IniFormat, QSettings.Scope.UserScope, APPLICATION, APPLICATION))
-    look.apply()
+    later = Qt.ConnectionType.QueuedConnection
     faults = Faults(state_folder())
     faults.install()
-    window = MainWindow(look, _open(options))
+    window = MainWindow(look, workshop)
     faults.happened.connect(window.say)
     window.demo_asked.connect(lambda: _to_demo(window))
-    window.drawn.connect(window.warm_up, Qt.ConnectionType.QueuedConnection)
-    window.warm.connect(faults.begin_log, Qt.ConnectionType.QueuedConnection)
-    window.warm.connect(lambda: window.jobs.look_through(window.workshop.path), Qt.ConnectionType.QueuedConnection)
-    window.warm.connect(lambda: _to_instruments(window), Qt.ConnectionType.QueuedConnection)
+    window.drawn.connect(window.warm_up, later)
+    window.warm.connect(faults.begin_log, later)
+    window.warm.connect(lambda: window.jobs.look_through(window.workshop.path), later)
+    window.warm.connect(lambda: _to_instruments(window), later)
+    window.warm.connect(lambda: _look_after(window), later)
+    if options.bundle is not None:
+        bundle = options.bundle
+        window.warm.connect(lambda: window.import_from(bundle), later)
+    EndAsked(window).asked.connect(window.end)
     window.show()
     if os.environ.get("VIOLET_DIAL_SAY_STATE"):
         from violet_dial.gui.state_line import StateLine
@@ -106,11 +164,12 @@ def _to_instruments(window: "MainWindow") -> None:
             window.live.connect_kept()
 
 
-def _open(options: StartOptions) -> "Workshop":
-    return _open_demo() if options.demo else _open_file(options.workshop or data_folder() / "workshop.violet")
+def _look_after(window: "MainWindow") -> None:
+    """One's own workshop is backed up day by day; the demo can be made again."""
+    window.keeping.begin(backs_up=window.workshop.path.name != DEMO_FILE)
 
 
-def _open_file(path: Path) -> "Workshop":
+def open_file(path: Path) -> "Workshop":
     """A workshop file; the stations are imported when the first job is opened."""
     from violet_dial.services.workshop import Workshop
     from violet_dial.store.workshop_file import WorkshopFile
@@ -123,24 +182,24 @@ def _open_file(path: Path) -> "Workshop":
     return Workshop(WorkshopFile(path), line)
 
 
-def _open_demo() -> "Workshop":
+def open_demo() -> "Workshop":
     """The demo workshop, built when it is not there yet."""
     path = data_folder() / DEMO_FILE
     if not path.exists():
-        from violet_dial.demo.workshop import build_demo
+        from violet_dial.gui.building import build_with_progress
 
-        build_demo(path)
-    return _open_file(path)
+        build_with_progress(path)
+    return open_file(path)
 
 
 def _to_demo(window: "MainWindow") -> None:
     """The demo in place of the workshop on the bench, or back to one's own."""
-    own = data_folder() / "workshop.violet"
     try:
         in_demo = window.workshop.path.name == DEMO_FILE
-        other = _open_file(own) if in_demo else _open_demo()
+        other = open_file(own_workshop()) if in_demo else open_demo()
         if window.change_workshop(other):
             _to_instruments(window)
+            _look_after(window)
         else:
             other.close()
     except StoreError as error:

@@ -1,20 +1,15 @@
-"""Files asked for, read and written, with the operating system's faults said plainly.
+"""Files asked for.
 
 The chooser is Qt's own, in the application's look, opened over the page and worked by keys; nothing waits for it.
 """
 
-import os
-import stat
 from collections.abc import Callable
 from pathlib import Path
 
 from PySide6.QtCore import QSettings
 from PySide6.QtWidgets import QFileDialog, QWidget
 
-from violet_dial.core.errors import InvalidInput
 from violet_dial.kit.over import open_over
-
-MOST_BYTES = 400_000_000
 
 
 def _chooser(parent: QWidget, title: str, kinds: str, folder: str) -> QFileDialog:
@@ -75,43 +70,3 @@ class Chooser:
         dialog.fileSelected.connect(lambda chosen: self._chosen(chosen, then))
         open_over(dialog)
         return dialog
-
-
-def read_file(path: Path, most: int = MOST_BYTES) -> bytes:
-    """Content of a file.
-
-    Raises
-    ------
-    InvalidInput
-        It cannot be read, is no plain file, or is larger than ``most`` bytes.
-    """
-    try:
-        about = path.stat()
-        if not stat.S_ISREG(about.st_mode):
-            raise InvalidInput("File", str(path), "a plain file")
-        if about.st_size > most:
-            raise InvalidInput("File", f"{path.name}, {about.st_size} bytes", f"at most {most} bytes")
-        with open(path, "rb") as stream:
-            return stream.read(most)
-    except OSError as error:
-        raise InvalidInput("File", str(path), f"a file that can be read ({error.strerror})") from error
-
-
-def write_file(path: Path, content: bytes) -> None:
-    """Write a file whole or not at all: into a neighbour first, then renamed over.
-
-    Raises
-    ------
-    InvalidInput
-        It cannot be written; what stood there before is untouched.
-    """
-    beside = path.with_name(f".{path.name}.part")
-    try:
-        with open(beside, "wb") as out:
-            out.write(content)
-            out.flush()
-            os.fsync(out.fileno())
-        beside.replace(path)
-    except OSError as error:
-        beside.unlink(missing_ok=True)
-        raise InvalidInput("File", str(path), f"a place that can be written ({error.strerror})") from error

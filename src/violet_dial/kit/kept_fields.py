@@ -1,4 +1,4 @@
-"""Fields that keep themselves: when one is left, when Enter is pressed, or when typing rests.
+"""Fields that keep themselves: when one is left, when Enter is pressed, and each second while one types.
 
 What was typed and refused stays in its field, whatever else is drawn, until it is typed otherwise and kept.
 """
@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QLineEdit, QPlainTextEdit
 
 from violet_dial.kit.form import fill_text, line_edit, text_edit
 
-KEEP_AFTER_MS = 1_200  # pause in typing after which fields are kept
+KEEP_EVERY_MS = 1_000  # what is typed is never longer unkept
 
 
 class KeptFields(QObject):
@@ -22,8 +22,9 @@ class KeptFields(QObject):
         self.lines: dict[str, QLineEdit] = {}
         self.texts: dict[str, QPlainTextEdit] = {}
         self._typed: set[str] = set()  # keys whose text was typed and is not kept
-        self._rest = QTimer(self, singleShot=True, interval=KEEP_AFTER_MS)
-        self._rest.timeout.connect(self.keep)
+        self._rest = QTimer(self, singleShot=True, interval=KEEP_EVERY_MS)
+        self._rest.timeout.connect(self._keep_on)
+        self.burst = 1  # what is typed in one go is one act, however often it is kept meanwhile
 
     def line(self, key: str, name: str) -> QLineEdit:
         """A line of one's own making."""
@@ -48,12 +49,22 @@ class KeptFields(QObject):
 
     def _touched(self, key: str) -> None:
         self._typed.add(key)
-        self._rest.start()
+        if not self._rest.isActive():
+            self._rest.start()
+
+    @Slot()
+    def _keep_on(self) -> None:
+        """A second has gone by: what was typed is kept; where nothing was, what comes next is an act of its own."""
+        if not self._typed:
+            self.burst += 1
+        elif self._kept():
+            self._rest.start()
 
     def begin(self) -> None:
         """Another job: nothing typed in the last one is left."""
         self._rest.stop()
         self._typed.clear()
+        self.burst += 1
 
     def fill(self, values: dict[str, str]) -> None:
         """Put in what is kept; a field typed in since keeps its text and its cursor, and nothing is written back."""
@@ -72,8 +83,13 @@ class KeptFields(QObject):
 
     @Slot()
     def keep(self) -> bool:
-        """Keep what was typed; False when it was refused."""
+        """Keep what was typed, as the end of an act; False when it was refused."""
         self._rest.stop()
+        kept = self._kept()
+        self.burst += kept
+        return kept
+
+    def _kept(self) -> bool:
         if not self._typed:
             return True
         typed = set(self._typed)

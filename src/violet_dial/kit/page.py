@@ -25,11 +25,13 @@ from violet_dial.services.station import Section
 
 @dataclass(frozen=True)
 class House:
-    """What a page may ask for. ``perform`` is True when the act was kept; else why not was said, and nothing changed."""
+    """What a page may ask for. ``perform`` is True when the act was kept; else why not was said, and nothing changed;
+    ``perform_on`` is the same for what is typed on and on: with the same name and number it is one act that grows."""
 
     look: Look
     bar: Bar
     perform: Callable[[Act], bool]
+    perform_on: Callable[[Act, str, int], bool]
     say: Callable[[str], None]
     thumbnail: Callable[[Photo], bytes]
     attach_photos: Callable[[list[str]], None]

@@ -63,7 +63,8 @@ class _Worker(QThread):
 
 
 class Runner(QObject):
-    """Runs one piece of work at a time; starting another cancels the one before."""
+    """Runs one piece of work at a time, never two at once: starting another cancels the one before, and begins when that has
+    ended; of several that wait, the newest."""
 
     succeeded = Signal(object)
     failed = Signal(str)
@@ -73,35 +74,46 @@ class Runner(QObject):
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self._ticket = 0
-        self._workers: list[_Worker] = []
+        self._worker: _Worker | None = None
+        self._waiting: Callable[[Any], Any] | None = None
 
     @property
     def busy(self) -> bool:
-        return any(worker.ticket == self._ticket and worker.isRunning() for worker in self._workers)
+        """Whether the work started last is still to be done."""
+        return self._waiting is not None or (self._worker is not None and self._worker.ticket == self._ticket)
 
     def start(self, work: Callable[[Any], Any]) -> None:
-        """Run ``work(task)`` in a thread."""
+        """Run ``work(task)`` in a thread, as soon as what runs has ended."""
         self.cancel()
         self._ticket += 1
+        self._waiting = work
+        if self._worker is None:
+            self._begin()
+
+    def _begin(self) -> None:
+        work, self._waiting = self._waiting, None
+        if work is None:
+            return
         worker = _Worker(self._ticket, work, self)
         worker.succeeded.connect(self._succeeded)
         worker.failed.connect(self._failed)
         worker.cancelled.connect(self._cancelled)
         worker.progressed.connect(self._progressed)
         worker.finished.connect(self._tidy)
-        self._workers.append(worker)
+        self._worker = worker
         worker.start()
 
     def cancel(self) -> None:
-        """Tell running work to stop."""
-        for worker in self._workers:
-            worker.watch.stop.set()
+        """Tell running work to stop; what waits is not begun."""
+        self._waiting = None
+        if self._worker is not None:
+            self._worker.watch.stop.set()
 
     def close(self) -> bool:
         """Cancel and wait; False when a worker did not stop in time."""
         self.cancel()
         self._ticket += 1
-        return all(worker.wait(CLOSE_WAIT_MS) for worker in self._workers)
+        return self._worker is None or self._worker.wait(CLOSE_WAIT_MS)
 
     @Slot(int, object)
     def _succeeded(self, ticket: int, result: object) -> None:
@@ -125,4 +137,7 @@ class Runner(QObject):
 
     @Slot()
     def _tidy(self) -> None:
-        self._workers = [worker for worker in self._workers if not worker.isFinished()]
+        if self._worker is not None and self._worker.isFinished():
+            self._worker.deleteLater()
+            self._worker = None
+            self._begin()

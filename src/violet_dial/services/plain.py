@@ -1,11 +1,10 @@
 """Results as plain data: what commands print."""
 
 import json
-from pathlib import Path
+import sys
+from typing import Any
 
-from violet_dial.core.errors import InvalidInput
-
-MOST_FILE_BYTES = 400_000_000
+MOST_SAID = 20  # rejected rows of a file, one by one
 
 
 def as_json(data: dict[str, object]) -> str:
@@ -13,19 +12,11 @@ def as_json(data: dict[str, object]) -> str:
     return json.dumps(data, indent=2, ensure_ascii=False, allow_nan=False)
 
 
-def read_path(path: Path) -> bytes:
-    """Content of a file named on the command line.
-
-    Raises
-    ------
-    InvalidInput
-        It cannot be read, or is too large to be anything that is read here.
-    """
-    try:
-        size = path.stat().st_size
-        if size > MOST_FILE_BYTES:
-            raise InvalidInput("File", f"{path}, {size} bytes", f"at most {MOST_FILE_BYTES} bytes")
-        with open(path, "rb") as stream:
-            return stream.read(MOST_FILE_BYTES)
-    except OSError as error:
-        raise InvalidInput("File", str(path), f"a file that can be read ({error.strerror})") from error
+def say_rejected(result: dict[str, Any]) -> None:
+    """Rows of a file that were not used, on standard error: each line and why, as the JSON has them."""
+    rows = result["rejected"]
+    for row in rows[:MOST_SAID]:
+        sys.stderr.write(f"violet-dial: line {row['line']} was not used: {row['reason']}\n")
+    more = max(result.get("rejected_count", len(rows)) - MOST_SAID, 0)
+    if more:
+        sys.stderr.write(f"violet-dial: and {more} more lines were not used\n")

@@ -10,12 +10,12 @@ import time
 import uuid
 from collections.abc import Callable
 from dataclasses import dataclass, replace
-from datetime import datetime
+from datetime import datetime, timedelta
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 from violet_dial.core.errors import InvalidInput, StoreError, VioletDialError
-from violet_dial.store.records import Card, KeptVersion, LogRow, NewVersion
+from violet_dial.store.records import DELETED, Card, KeptVersion, LogRow, NewVersion
 from violet_dial.store.workshop_file import WorkshopFile
 
 if TYPE_CHECKING:
@@ -26,6 +26,7 @@ if TYPE_CHECKING:
     from violet_dial.services.station import Station
 
 LOG_ROWS_SHOWN = 200
+WASTEBASKET_DAYS = 30
 LONGEST_REASON = 300  # characters of an act's line in the log
 BREATH_S = 0.002  # between jobs read in the background, so that the window is never kept waiting
 MOST_VERSIONS_TRIED = 200  # while looking for one that can be read
@@ -55,7 +56,7 @@ def unreadable_jobs(path: Path, task: Task) -> dict[str, str]:
     StoreError, TaskCancelled
     """
     found: dict[str, str] = {}
-    shop = Workshop(WorkshopFile(path), lambda: ())
+    shop = Workshop(WorkshopFile(path, "looking"), lambda: ())
     try:
         for card in shop.cards():
             task.check()
@@ -66,6 +67,32 @@ def unreadable_jobs(path: Path, task: Task) -> dict[str, str]:
     finally:
         shop.close()
     return found
+
+
+def card_and_words(document: bytes, card: Card, stations: tuple[Station, ...]) -> tuple[Card, str]:
+    """A job's card and its words for searching, made anew from its document.
+
+    Raises
+    ------
+    InvalidInput
+        The document cannot be read.
+    """
+    from violet_dial.job.schema import job_from_json
+    from violet_dial.services.search import written_text
+
+    job = job_from_json(document)
+    return _card_of(job, stations, card.kept_at, card), written_text(job, stations)
+
+
+def _card_of(job: Job, stations: tuple[Station, ...], kept_at: str, before: Card | None = None) -> Card:
+    from violet_dial.services.next import finding, waits_for
+
+    title = job.device.name or "Not described yet"
+    shelf = (before.shelf, before.shelved_at) if before else ()
+    return Card(
+        job.job_id, job.number, title, job.intake.headline_fault,
+        waits_for(job, stations), finding(job, stations), kept_at, *shelf,
+    )  # fmt: skip
 
 
 class Workshop:
@@ -84,10 +111,35 @@ class Workshop:
         self._file = file
         self._stations = stations
         self._clock = clock
-        self._held: tuple[int, Job] | None = None  # the version read or kept last, so that it is not parsed again
+        self._held: tuple[Path, int, Job] | None = None  # the version read or kept last, so that it is not parsed again
+        self._growing: tuple[str, int, Job] | None = (
+            None  # the act that is typed on: its name, version, the job before it
+        )
+        file.in_hand = self._in_hand
 
     def close(self) -> None:
         self._file.close()
+
+    def settle(self) -> None:
+        """Make the one file the whole workshop; where it was lost, write it anew and say so in `notice`.
+
+        Raises
+        ------
+        StoreError
+        """
+        self._file.settle()
+
+    @property
+    def notice(self) -> str:
+        """What became of the workshop file while it was open; empty when all is well."""
+        return self._file.notice
+
+    def _in_hand(self) -> NewVersion | None:
+        """The job at work as it stands in memory."""
+        if self._held is None:
+            return None
+        job = self._held[2]
+        return self._version(job, job, "Job", "Saved when the workshop file was lost")
 
     @property
     def read_only_reason(self) -> str:
@@ -124,9 +176,9 @@ class Workshop:
     def _job_of(self, kept: KeptVersion) -> Job:
         from violet_dial.job.schema import job_from_json
 
-        if self._held is None or self._held[0] != kept.version_id:
-            self._held = (kept.version_id, job_from_json(self._file.document(kept.version_id)))
-        return self._held[1]
+        if self._held is None or self._held[:2] != (self.path, kept.version_id):
+            self._held = (self.path, kept.version_id, job_from_json(self._file.document(kept.version_id)))
+        return self._held[2]
 
     def trouble(self, job_id: str) -> str:
         """Why a job cannot be read, in a sentence; empty when it can."""
@@ -159,23 +211,54 @@ class Workshop:
         self._file.add_job(self._version(None, job, "Job", "Job opened"))
         return self.view(job.job_id)
 
-    def perform(self, job_id: str, act: Act) -> JobView:
+    def perform(self, job_id: str, act: Act, burst: str = "") -> JobView:
         """Perform one act on the job and keep it; durable when this returns.
+
+        ``burst`` names what is typed on and on: with the same one as the last act of this job, that act is kept anew in
+        its place instead of another after it, so that a text typed in one go is undone in one.
 
         Raises
         ------
         InvalidInput
             The act cannot be done, or what it gives could not be read again; nothing is kept then.
         """
-        before = self._job_of(self._file.current(job_id))
-        done = act(before, self._clock())
+        kept = self._file.current(job_id)
+        before = self._job_of(kept)
+        grows = burst and self._growing is not None and self._growing[:2] == (burst, kept.version_id)
+        began = self._growing[2] if grows and self._growing else before
+        done = act(began, self._clock())
         if done.job == before:
             return self.view(job_id)
-        version = self._version(before, done.job, done.station, done.reason)
-        version_id = self._file.keep(version)
-        self._held = (version_id, done.job)
+        version = self._version(began, done.job, done.station, done.reason)
+        version_id = self._file.keep_anew(version) if grows else self._file.keep(version)
+        self._growing = (burst, version_id, began)
+        self._held = (self.path, version_id, done.job)
         log = self._file.log(job_id, LOG_ROWS_SHOWN)
         return JobView(done.job, version_id, log, True, False, version.card.kept_at)
+
+    def drop_untouched(self, job_id: str) -> bool:
+        """A job that was opened and left as it was leaves nothing behind; True when it was one."""
+        from violet_dial.job.document import Job
+
+        if self.read_only_reason or len(self._file.log(job_id, 2)) != 1:
+            return False
+        job = self._job_of(self._file.current(job_id))
+        if job != Job(job_id=job.job_id, number=job.number):
+            return False
+        self._file.remove(job_id)
+        return True
+
+    def shelve(self, job_id: str, shelf: str) -> None:
+        """Put a job on a shelf (`store.records.SHELVES`), or with an empty one back on the bench."""
+        self._file.shelve(job_id, shelf, self._clock())
+
+    def empty_wastebasket(self) -> int:
+        """Remove the jobs that were deleted over `WASTEBASKET_DAYS` ago; gives how many."""
+        before = (datetime.fromisoformat(self._clock()) - timedelta(days=WASTEBASKET_DAYS)).isoformat()
+        old = [card for card in self.cards() if card.shelf == DELETED and card.shelved_at < before]
+        for card in old:
+            self._file.remove(card.job_id)
+        return len(old)
 
     def undo(self, job_id: str) -> JobView:
         """One act back; nothing is lost, `redo` brings it again."""
@@ -205,11 +288,7 @@ class Workshop:
         return self.view(job_id)
 
     def _card(self, job: Job) -> Card:
-        from violet_dial.services.next import finding, waits_for
-
-        title = job.device.name or "Not described yet"
-        waits, found = waits_for(job, self.stations), finding(job, self.stations)
-        return Card(job.job_id, job.number, title, job.intake.headline_fault, waits, found, self._clock())
+        return _card_of(job, self.stations, self._clock())
 
     def _words(self, job: Job) -> str:
         from violet_dial.services.search import written_text

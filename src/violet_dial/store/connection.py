@@ -6,6 +6,7 @@ import os
 import sqlite3
 from collections.abc import Iterator
 from pathlib import Path
+from typing import Literal
 
 from violet_dial.core.errors import SchemaTooNew, StoreDamaged, StoreError, StoreFull, StoreReadOnly
 from violet_dial.store import tables
@@ -16,6 +17,7 @@ QUICK_CHECK_BYTES = 32_000_000  # a larger file is checked as it is read; the ch
 BUSY_MS = 250  # another program that reads the file for longer is told of
 LONGEST_NAME = 200  # characters; a log and a part stand beside the file under longer names
 _log = logging.getLogger(__name__)
+Role = Literal["owner", "looking", "beside"]
 
 
 class Connection:
@@ -24,7 +26,7 @@ class Connection:
     Parameters
     ----------
     path : Path; created with its folder when missing
-    looking : bool; only look, beside a connection of the same process that may write
+    role : "owner" holds the file; "looking" and "beside" look and write in a worker while the process holds it elsewhere
 
     Raises
     ------
@@ -32,13 +34,13 @@ class Connection:
         Nothing is changed in the file when one of these is raised.
     """
 
-    def __init__(self, path: Path, looking: bool = False) -> None:
-        self.path = path
+    def __init__(self, path: Path, role: Role = "owner") -> None:
+        self.path, self.closed = path, False
         self._check_name()
-        if not looking:
+        if role == "owner":
             self._make_where_missing()
-        self.hold = None if looking else Hold(path)
-        self.read_only_reason = "opened to be looked at" if self.hold is None else self.hold.why_looking
+        self.hold = Hold(path) if role == "owner" else None
+        self.read_only_reason = self.hold.why_looking if self.hold else "opened to be looked at" * (role == "looking")
         try:
             self._check_length()
             self.db = self._connect()
@@ -58,6 +60,7 @@ class Connection:
         self.db.close()
         if self.hold is not None:
             self.hold.close()
+        self.hold, self.closed = None, True
 
     def leave(self) -> None:
         """Let go of a file that is not ours any more: nothing is written into it, no log is taken away."""
@@ -206,7 +209,7 @@ class Connection:
 
     def settle(self) -> None:
         """All that is in the log, into the file itself: from now on the one file is the whole workshop."""
-        if self.read_only_reason or self.trouble():
+        if self.closed or self.read_only_reason or self.trouble():
             return
         with self.translated():
             self.db.execute("PRAGMA wal_checkpoint(PASSIVE)")

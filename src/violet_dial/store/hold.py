@@ -61,7 +61,8 @@ class Hold:
         except BlockingIOError:
             self.why_looking = "another Violet Dial has this workshop open"
         except OSError as error:
-            self.why_looking = f"files in {self._path.parent} cannot be locked ({error.strerror}); copy the workshop to a disk of this machine"
+            cannot = f"files in {self._path.parent} cannot be locked ({error.strerror})"
+            self.why_looking = f"{cannot}; copy the workshop to a disk of this machine"
 
     def _look(self, summed: bool = True) -> _Seen:
         about = os.fstat(self._fd)

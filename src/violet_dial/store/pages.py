@@ -4,32 +4,47 @@ The format is SQLite's own, published at https://www.sqlite.org/fileformat2.html
 4.1 for the log). Only leaves of tables are looked at; what a leaf or a chain of pages no longer holds is passed over.
 """
 
+import os
 import struct
 from collections.abc import Iterator
 from dataclasses import dataclass
 from pathlib import Path
+from typing import BinaryIO
 
 Value = int | float | str | bytes | None
 Row = tuple[int, tuple[Value, ...]]  # its number in the table, and its columns
 
 LEAF = 0x0D
 USUAL_PAGE = 4096
-MOST_FILE_BYTES = 4_000_000_000
+MOST_FILE_BYTES = 40_000_000_000
+MOST_LOG_BYTES = 400_000_000
 MOST_ROW_BYTES = 100_000_000
+HEAD_BYTES = 100
 _SIZES = {1: 1, 2: 2, 3: 3, 4: 4, 5: 6, 6: 8}  # bytes of whole numbers, by their serial type
 _LOG_HEAD, _FRAME_HEAD = 32, 24
 
 
 @dataclass(frozen=True)
 class Pages:
-    """The pages of a file as they stand with the log written over them."""
+    """The pages of a file as they stand with the log written over them; read where they lie, as they are wanted."""
 
     size: int
-    found: dict[int, bytes]
+    file: BinaryIO
+    length: int
+    log: dict[int, bytes]
+
+    def page(self, number: int) -> bytes:
+        """One page, from 1; empty where there is none."""
+        return self.log.get(number) or os.pread(self.file.fileno(), self.size, (number - 1) * self.size)
+
+    def close(self) -> None:
+        self.file.close()
 
     def rows(self) -> Iterator[Row]:
         """Every row of every leaf that can be read, whichever table it belongs to."""
-        for number, page in self.found.items():
+        last = max(-(-self.length // self.size), max(self.log, default=0))
+        for number in range(1, last + 1):
+            page = self.page(number)
             start = 100 if number == 1 else 0
             if len(page) > start + 8 and page[start] == LEAF:
                 yield from self._leaf(page, start)
@@ -58,7 +73,7 @@ class Pages:
         pieces, left = [page[at : at + here]], length - here
         following = struct.unpack_from(">I", page, at + here)[0]
         while left > 0:
-            over = self.found[following]
+            over = self.page(following) if following else b""
             following = struct.unpack_from(">I", over)[0]
             pieces.append(over[4 : 4 + left])
             left -= self.size - 4
@@ -119,15 +134,14 @@ def pages_of(path: Path) -> Pages:
     ValueError
         It is larger than `MOST_FILE_BYTES`.
     """
-    if path.stat().st_size > MOST_FILE_BYTES:
+    length = path.stat().st_size
+    if length > MOST_FILE_BYTES:
         raise ValueError(f"larger than {MOST_FILE_BYTES} bytes")
-    data = path.read_bytes()
-    size = _page_size(data)
-    found = {place // size + 1: data[place : place + size] for place in range(0, len(data), size)}
+    file = open(path, "rb")  # noqa: SIM115 - read as its pages are wanted, and closed with them
+    size = _page_size(os.pread(file.fileno(), HEAD_BYTES, 0))
     log = path.with_name(f"{path.name}-wal")
-    if log.is_file() and not log.is_symlink() and log.stat().st_size <= MOST_FILE_BYTES:
-        found.update(_from_log(log.read_bytes(), size))
-    return Pages(size, found)
+    there = log.is_file() and not log.is_symlink() and log.stat().st_size <= MOST_LOG_BYTES
+    return Pages(size, file, length, _from_log(log.read_bytes(), size) if there else {})
 
 
 def _page_size(data: bytes) -> int:

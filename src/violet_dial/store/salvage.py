@@ -1,9 +1,10 @@
 """A hurt workshop file brought to a new one: every version, job and photo that can still be read."""
 
+import contextlib
 import hashlib
 import struct
 import zlib
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
 from pathlib import Path
 
@@ -36,11 +37,21 @@ class Version:
 class Salvage:
     """What could be read: jobs with the rows they need, and what is known to be lost."""
 
+    path: Path
     jobs: dict[str, tuple[Value, ...]]  # the rows of the table of jobs, without their numbers in it
     versions: dict[int, Version]
-    blobs: dict[str, tuple[str, bytes]]
+    blobs: frozenset[str]
     lost_versions: int
     lost_blobs: int
+
+    def contents(self) -> Iterator[tuple[str, str, bytes]]:
+        """Photos and files one after the other: hash, media type, content; together they may be larger than the memory."""
+        given: set[str] = set()
+        with contextlib.closing(pages_of(self.path)) as pages:
+            for _, row in pages.rows():
+                if _is_blob(row) and row[0] in self.blobs and row[0] not in given and _is_sound(row):
+                    given.add(str(row[0]))
+                    yield str(row[0]), str(row[1]), bytes(row[2])  # type: ignore[arg-type]
 
     @property
     def job_ids(self) -> tuple[str, ...]:
@@ -81,20 +92,33 @@ def read_out(path: Path) -> Salvage:
     """
     jobs: dict[str, tuple[Value, ...]] = {}
     versions: dict[int, Version] = {}
-    blobs: dict[str, tuple[str, bytes]] = {}
+    blobs: set[str] = set()
     lost_blobs = 0
-    for number, row in pages_of(path).rows():
-        if _is_version(row):
-            versions[number] = Version(number, *row[1:])  # type: ignore[arg-type]
-        elif len(row) in JOB_COLUMNS:
-            _note_job(jobs, row)
-        elif len(row) == BLOB_COLUMNS and isinstance(row[0], str) and isinstance(row[2], bytes):
-            sound = hashlib.sha256(row[2]).hexdigest() == row[0]
-            lost_blobs += not sound and len(row[0]) == SHA256_CHARACTERS
-            if sound:
-                blobs[row[0]] = (str(row[1]), row[2])
+    with contextlib.closing(pages_of(path)) as pages:
+        for number, row in pages.rows():
+            if _is_version(row):
+                versions[number] = Version(number, *row[1:])  # type: ignore[arg-type]
+            elif len(row) in JOB_COLUMNS:
+                _note_job(jobs, row)
+            elif _is_blob(row):
+                sound = _is_sound(row)
+                lost_blobs += not sound
+                blobs.update((str(row[0]),) if sound else ())
     sound_versions = _sound(versions)
-    return Salvage(jobs, sound_versions, blobs, len(versions) - len(sound_versions), lost_blobs)
+    return Salvage(path, jobs, sound_versions, frozenset(blobs), len(versions) - len(sound_versions), lost_blobs)
+
+
+def _is_blob(row: tuple[Value, ...]) -> bool:
+    return (
+        len(row) == BLOB_COLUMNS
+        and isinstance(row[0], str)
+        and len(row[0]) == SHA256_CHARACTERS
+        and isinstance(row[2], bytes)
+    )
+
+
+def _is_sound(row: tuple[Value, ...]) -> bool:
+    return isinstance(row[2], bytes) and hashlib.sha256(row[2]).hexdigest() == row[0]
 
 
 def _is_version(row: tuple[Value, ...]) -> bool:

@@ -14,11 +14,12 @@ from pathlib import Path
 
 from violet_dial.core.errors import RecordMissing, StoreDamaged, StoreError
 from violet_dial.store import packed, rescue
-from violet_dial.store.connection import Connection
+from violet_dial.store.connection import Connection, Role
 from violet_dial.store.records import Card, KeptVersion, LogRow, NewVersion
 from violet_dial.store.salvage import Described, Salvage, Version
 
 MOST_LOG_ROWS = 1_000
+MOST_UNSETTLED = 200  # acts after which the file is made whole, also while work goes on
 MOST_SEARCHED, MOST_WORDS = 300, 12  # characters and words of a search
 
 
@@ -41,10 +42,10 @@ class WorkshopFile:
         As `Connection` says; every method may raise it, and then the act was not kept.
     """
 
-    def __init__(self, path: Path, looking: bool = False) -> None:
-        self._link = Connection(path, looking)
+    def __init__(self, path: Path, role: Role = "owner") -> None:
+        self._link = Connection(path, role)
         self._whole: tuple[int, bytes] | None = None  # the whole version read or kept last
-        self._unsettled = False
+        self._unsettled = 0  # acts since the file was last whole
         self.notice = ""  # what became of the file, to be said until it is read
         self.in_hand: Callable[[], NewVersion | None] = lambda: None  # the job at work, should the file be lost
 
@@ -70,11 +71,21 @@ class WorkshopFile:
         self.make_sure()
         if self._unsettled:
             self._link.settle()
-            self._unsettled = False
+            self._unsettled = 0
 
     def copy_to(self, whole: Path) -> Path:
         """A whole copy of the workshop as it now stands, by the database's own call; over what is there."""
         return self._link.copy_to(whole)
+
+    def faults(self) -> tuple[str, ...]:
+        """What the database's own check of the whole file finds, in sentences; empty when it is sound."""
+        with self._link.translated():
+            found = self._link.db.execute("PRAGMA integrity_check(5)").fetchall()
+            hurt = () if found[0][0] == "ok" else ("The pages of the file do not fit together.",)
+            orphans = self._link.db.execute(
+                "SELECT count(*) FROM job WHERE current_id NOT IN (SELECT version_id FROM version)"
+            ).fetchone()[0]
+        return (*hurt, *((f"{orphans} jobs have lost the version on the bench.",) if orphans else ()))
 
     def make_sure(self) -> None:
         """Where the file at the path is not the one that is open any more, write what is held into a new one beside and
@@ -100,8 +111,11 @@ class WorkshopFile:
         self.make_sure()
         with self._link.transaction():
             yield self._link.db
-        self._unsettled = True
-        self.make_sure()
+        self._unsettled += 1
+        if self._unsettled > MOST_UNSETTLED:
+            self.settle()
+        else:
+            self.make_sure()
 
     def next_number(self) -> int:
         """The number for the next job tag."""
@@ -130,6 +144,26 @@ class WorkshopFile:
         if base_id is None:
             self._whole = (version_id, new.document)
         return version_id
+
+    def keep_anew(self, new: NewVersion) -> int:
+        """Keep the version on the bench anew, when it is the newest and nothing leans on it; else the next one."""
+        current = self.current(new.card.job_id)
+        with self._keeping() as db:
+            row, _ = _row_and_current(db, new.card.job_id)
+            leaning = db.execute(
+                "SELECT 1 FROM version WHERE base_id = ? OR parent_id = ?", (current.version_id, current.version_id)
+            ).fetchone()
+            if leaning is None and current.parent_id is not None:
+                data, base_id = self._leaning(new.document, current.parent_id)
+                db.execute(
+                    "UPDATE version SET kept_at = ?, reason = ?, document = ?, base_id = ? WHERE version_id = ?",
+                    (new.card.kept_at, new.reason, data, base_id, current.version_id),
+                )
+                _point(db, row, current.version_id, new)
+                if self._whole is not None and self._whole[0] == current.version_id:
+                    self._whole = None
+                return current.version_id
+        return self.keep(new)
 
     def _leaning(self, document: bytes, parent: int) -> tuple[bytes, int | None]:
         """The document packed, and the whole version it leans on; None when it is kept whole itself."""
@@ -246,8 +280,7 @@ class WorkshopFile:
                 db.execute("INSERT INTO version VALUES (?, ?, NULL, ?, ?, ?, ?, ?)", _version_row(one))
             for one in found.versions.values():
                 db.execute("UPDATE version SET parent_id = ? WHERE version_id = ?", (one.parent_id, one.version_id))
-            for sha256, (media_type, content) in found.blobs.items():
-                db.execute("INSERT INTO blob VALUES (?, ?, ?)", (sha256, media_type, content))
+            db.executemany("INSERT INTO blob VALUES (?, ?, ?)", found.contents())
             for job_id in found.job_ids:
                 current, top = found.standing(job_id)
                 card, words = found.card(job_id, newest + 1), ""

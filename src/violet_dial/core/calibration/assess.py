@@ -4,7 +4,6 @@ import math
 from dataclasses import dataclass, field
 
 import numpy as np
-from scipy.special import chdtrc
 
 from violet_dial.core.calibration.adjuster import Adjuster, Instruction, Travel, instructions, judge_travel
 from violet_dial.core.calibration.adjustment import Curve, Shift, apply_shift, best_shift, best_stepped_shift
@@ -129,6 +128,8 @@ def assess(readings: tuple[Reading, ...], plan: Plan) -> Assessment:
     -------
     Assessment. Nothing is guessed: models and flags with too few readings say what they need.
     """
+    from scipy.special import chdtrc
+
     table = tabulate(readings)
     span = _span(table, plan)
     sticky, imbalance = judge_sticky(table, table.error), judge_imbalance(table, table.error)

@@ -14,7 +14,6 @@ from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
-from scipy.special import chdtrc, ndtri
 
 from violet_dial.core.calibration.readings import COVERAGE_FACTOR, Array, Table
 
@@ -106,6 +105,8 @@ def judge_imbalance(table: Table, error: Array) -> Flag:
     table : the readings as columns: EV100 and stops, each of shape (n,)
     error : error of each reading, stops, shape (n,)
     """
+    from scipy.special import ndtri
+
     attitudes = sorted({str(name) for name in table.attitude if name})
     pairs = list(itertools.combinations(attitudes, 2))
     factor = max(COVERAGE_FACTOR, float(-ndtri(0.0455 / 2 / max(len(pairs), 1))))
@@ -156,6 +157,8 @@ def judge_erratic(table: Table, residual: Array, parameters: int) -> Flag:
     residual : reading less shape, stops, shape (n,)
     parameters : free figures of the shape chosen
     """
+    from scipy.special import chdtrc
+
     dof = len(table) - parameters
     if dof < 3:
         return Flag("erratic", None, unit="times stated", missing=f"{3 - dof} more readings")

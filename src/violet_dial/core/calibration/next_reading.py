@@ -12,7 +12,6 @@ import math
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.special import ndtr
 
 from violet_dial.core.calibration.assess import Assessment, Plan
 from violet_dial.core.calibration.models import average, predict
@@ -177,5 +176,7 @@ def _doubt_information(mean: Array, u: Array, tolerance: Array, u_stops: float) 
 
 
 def _within(mean: Array, u: Array, tolerance: Array) -> Array:
+    from scipy.special import ndtr
+
     inside = ndtr((tolerance - mean) / u) - ndtr((-tolerance - mean) / u)
     return np.stack([inside, 1.0 - inside])

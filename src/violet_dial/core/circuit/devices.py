@@ -13,14 +13,14 @@ from functools import cached_property
 
 import numpy as np
 import numpy.typing as npt
-from scipy import constants
 
 from violet_dial.core.circuit.netlist import Model
 
 Array = npt.NDArray[np.float64]
 Figure = float | Array
 TEMPERATURE_K = 300.15
-THERMAL_V = constants.k * TEMPERATURE_K / constants.e
+BOLTZMANN_J_K, ELEMENTARY_CHARGE_C = 1.380649e-23, 1.602176634e-19  # exact since the SI of 2019
+THERMAL_V = BOLTZMANN_J_K * TEMPERATURE_K / ELEMENTARY_CHARGE_C
 MOST_EXPONENT = 600.0  # beyond it the exponential goes on as a straight line; limiting keeps real solutions below
 NEVER_V = 1e6  # a breakdown voltage that is never met: such a diode has none
 SHUNT_S = 1e-12  # across every junction, as SPICE has it

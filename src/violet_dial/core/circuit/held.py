@@ -6,8 +6,6 @@ driven hard (a diode straight across a battery) would blow up to any figure.
 
 import numpy as np
 import numpy.typing as npt
-from scipy.sparse import coo_array
-from scipy.sparse.csgraph import connected_components
 
 from violet_dial.core.circuit.system import System
 
@@ -52,6 +50,9 @@ def _branches(system: System) -> tuple[list[tuple[int, int, int]], list[tuple[in
 
 def _groups(system: System, branches: list[tuple[int, int, int]]) -> Groups:
     """The group of each node, the last being ground's."""
+    from scipy.sparse import coo_array
+    from scipy.sparse.csgraph import connected_components
+
     count = system.node_count + 1
     plus, minus = ([one[place] % count for one in branches] for place in (1, 2))
     _, groups = connected_components(

@@ -12,7 +12,6 @@ from typing import Any
 
 import numpy as np
 import numpy.typing as npt
-from scipy.special import expit
 
 from violet_dial.core.diagnosis.evidence import CONTINUITY_OHM, Evidence
 from violet_dial.core.diagnosis.predict import LEAST_A, LOG10_E, UNSOLVED, JointPredictor, Prediction, Predictor
@@ -198,6 +197,8 @@ def follow(
     predictor : solves the circuit under each suspect
     epochs : evidence between repairs, oldest first
     """
+    from scipy.special import expit
+
     prediction = prediction_of(predictor, evidence)
     spread = _filled(before.spread, prediction.load.shape[1])
     own = own_sigma(evidence, prediction)

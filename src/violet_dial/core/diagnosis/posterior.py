@@ -11,7 +11,6 @@ from typing import Any
 
 import numpy as np
 import numpy.typing as npt
-from scipy.special import logsumexp
 
 from violet_dial.core.circuit.netlist import Circuit
 from violet_dial.core.circuit.trade import check_notes
@@ -102,6 +101,8 @@ class Diagnostician:
         CannotSolve
             The healthy circuit itself has no operating point.
         """
+        from scipy.special import logsumexp
+
         task = task or SilentTask()
         singles = self._singles_of(case)
         alone = self._follow_singles(case, singles, task)

@@ -1,5 +1,6 @@
 """Return: the sheet the owner gets, as it will print, and the words that go on it."""
 
+import threading
 from dataclasses import replace
 from datetime import date
 
@@ -24,6 +25,7 @@ from violet_dial.stations.hand_back.state import fields_of
 
 PREVIEW_WIDTH_PX = 900
 DRAWING = "The sheet is being drawn…"
+_ONE_AT_A_TIME = threading.Lock()  # the PDF library ends the process when two threads are in it
 
 
 def render_pages(paper: Paper, task: Task) -> list[QImage]:
@@ -32,15 +34,20 @@ def render_pages(paper: Paper, task: Task) -> list[QImage]:
 
     from violet_dial.report.pdf import paper_pdf
 
-    document = pypdfium2.PdfDocument(paper_pdf(paper, task.check))
+    content = paper_pdf(paper, task.check)
     pages = []
-    for page in document:
-        task.check()
-        picture = page.render(scale=PREVIEW_WIDTH_PX / page.get_width()).to_pil().convert("RGB")
-        data = picture.tobytes()
-        image = QImage(data, picture.width, picture.height, picture.width * 3, QImage.Format.Format_RGB888)
-        pages.append(image.copy())
-    document.close()
+    with _ONE_AT_A_TIME:
+        document = pypdfium2.PdfDocument(content)
+        try:
+            for page in document:
+                task.check()
+                picture = page.render(scale=PREVIEW_WIDTH_PX / page.get_width()).to_pil().convert("RGB")
+                data = picture.tobytes()
+                image = QImage(data, picture.width, picture.height, picture.width * 3, QImage.Format.Format_RGB888)
+                pages.append(image.copy())
+                page.close()
+        finally:
+            document.close()
     return pages
 
 
@@ -112,6 +119,7 @@ class ReturnPage(StationPage):
         values = self.fields.values()
         if values["signed_by"] and not values["signed_on"]:
             self._keep({**values, "signed_on": spoken_date(date.today())})
+            self.fields.burst += 1
 
     def _note_way(self, text: str) -> bool:
         return self._house.perform(lambda job, at: note_shorter_way(job, understand_shorter_way(text), at))
@@ -194,7 +202,9 @@ class ReturnPage(StationPage):
         if self._job is None:
             return True
         closing: Closing = replace(self._job.closing, **values)
-        return closing == self._job.closing or self._house.perform(lambda job, at: close_sheet(job, closing, at))
+        if closing == self._job.closing:
+            return True
+        return self._house.perform_on(lambda job, at: close_sheet(job, closing, at), "words", self.fields.burst)
 
     def keep(self) -> bool:
         return self.fields.keep()

@@ -13,7 +13,8 @@ from violet_dial.core.errors import InvalidInput
 from violet_dial.core.light.exposure import Constants
 from violet_dial.core.light.typed import convert_light
 from violet_dial.core.quantities import format_grouped, parse_number
-from violet_dial.services.plain import as_json, read_path
+from violet_dial.services.files import read_given
+from violet_dial.services.plain import as_json, say_rejected
 from violet_dial.services.station import Command
 from violet_dial.stations.light.table import Defaults, ReadResult, read_readings
 
@@ -133,8 +134,10 @@ def _check(options: Namespace) -> int:
     u_reference = parse_number(options.u_reference, "--u-reference")
     defaults = Defaults(u_reference, parse_number(options.u_reading, "--u-reading"))
     plan = Plan(tolerance=Tolerance(middle, ends))
-    result = check_readings(CheckRequest(read_path(options.file), plan, defaults))
+    result = check_readings(CheckRequest(read_given(options.file, "Readings file"), plan, defaults))
     print(as_json(result) if options.json else f"{result['verdict']}: {result['reason']}")
+    if not options.json:
+        say_rejected(result)
     return 0
 
 

@@ -34,7 +34,7 @@ class DescribePage(QWidget):
         super().__init__()
         self._house, self._attach = house, attach
         self._job: Job | None = None
-        self._photos: tuple[Photo, ...] | None = None
+        self._photos: tuple[tuple[Photo, bytes], ...] | None = None
         self.fields = KeptFields(self, self._keep)
         self.lines, self.texts = self.fields.lines, self.fields.texts
         self.boxes: dict[str, QComboBox] = {}
@@ -124,17 +124,18 @@ class DescribePage(QWidget):
             check.setChecked(name in one.hazards)
             check.blockSignals(False)
         self.cautions.setText(one.cautions)
-        if one.photos != self._photos:
-            self._show_photos(one.photos)
+        photos = tuple((photo, self._house.thumbnail(photo)) for photo in one.photos)
+        if photos != self._photos:
+            self._show_photos(photos)
 
-    def _show_photos(self, photos: tuple[Photo, ...]) -> None:
+    def _show_photos(self, photos: tuple[tuple[Photo, bytes], ...]) -> None:
         self._photos = photos
         self.photos.clear()
         self.no_photos.setVisible(not photos)
         self.photos.setVisible(bool(photos))
-        for photo in photos:
+        for photo, small in photos:
             picture = QPixmap()
-            picture.loadFromData(self._house.thumbnail(photo))
+            picture.loadFromData(small)
             item = QListWidgetItem(QIcon(picture), photo.caption or photo.file_name)
             item.setToolTip(photo.file_name)
             self.photos.addItem(item)
@@ -156,12 +157,16 @@ class DescribePage(QWidget):
         )
         if (device, intake) == (self._job.device, self._job.intake):
             return True
-        return self._house.perform(lambda job, at: describe_device(job, device, intake, at))
+        return self._house.perform_on(
+            lambda job, at: describe_device(job, device, intake, at), "description", self.fields.burst
+        )
 
     @Slot()
     def keep_all(self) -> None:
-        """Keep the page after a choice or a tick."""
+        """Keep the page after a choice or a tick: an act of its own."""
+        self.fields.keep()
         self._keep(self.fields.values())
+        self.fields.burst += 1
 
     def keep(self) -> bool:
         """Keep what was typed; False when it was refused."""

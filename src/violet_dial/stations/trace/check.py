@@ -10,8 +10,10 @@ from violet_dial.core.diagnosis.evidence import evidence_words
 from violet_dial.core.diagnosis.explain import reasons_for
 from violet_dial.core.diagnosis.next_test import Reach, Test, rank_tests
 from violet_dial.core.diagnosis.posterior import Case, Diagnostician
+from violet_dial.core.errors import InvalidInput
 from violet_dial.services.circuits import circuit_from
-from violet_dial.services.plain import as_json, read_path
+from violet_dial.services.files import read_given
+from violet_dial.services.plain import as_json, say_rejected
 from violet_dial.services.station import Command
 from violet_dial.stations.trace.table import circuit_text, read_evidence
 
@@ -28,6 +30,9 @@ def trace(text: str, readings: bytes) -> dict[str, Any]:
     """Suspects, next test and what nothing explains."""
     circuit = circuit_from(text)
     read = read_evidence(readings, circuit)
+    if not read.evidence and read.rejected_count:
+        raise InvalidInput("--readings", f"no usable row (line {read.rejected[0].line}: {read.rejected[0].reason})",
+                           "at least one row that can be understood; without evidence leave the table empty")  # fmt: skip
     case = Case(circuit, (read.evidence,))
     diagnosis = Diagnostician().diagnose(case)
     setting = read.evidence[-1].setting if read.evidence else usual_setting(circuit)
@@ -51,6 +56,7 @@ def trace(text: str, readings: bytes) -> dict[str, Any]:
         "groups": [list(group) for group in ranking.groups],
         "unexplained": [evidence_words(one) for one in diagnosis.unexplained],
         "rejected": [{"line": row.line, "reason": row.reason} for row in read.rejected],
+        "rejected_count": read.rejected_count,
     }
 
 
@@ -71,8 +77,8 @@ def _operate_arguments(parser: ArgumentParser) -> None:
     parser.add_argument("--json", action="store_true", help="one JSON object")
 
 
-def _text(path: Path) -> str:
-    return circuit_text(read_path(path), path.name)
+def _text(path: Path, what: str = "Circuit file") -> str:
+    return circuit_text(read_given(path, what), path.name)
 
 
 def _operate(options: Namespace) -> int:
@@ -91,7 +97,7 @@ def _trace_arguments(parser: ArgumentParser) -> None:
 
 
 def _trace(options: Namespace) -> int:
-    result = trace(_text(options.file), read_path(options.readings))
+    result = trace(_text(options.file), read_given(options.readings, "--readings"))
     if options.json:
         print(as_json(result))
         return 0
@@ -102,6 +108,7 @@ def _trace(options: Namespace) -> int:
         test = result["next"]
         where = " ".join(part for part in (test["plus"], test["minus"], test["setting"]) if part)
         print(f"next: {test['test']} {where} ({test['bits']:.2f} bit, {test['minutes']:.1f} min)")
+    say_rejected(result)
     return 0
 
 
@@ -117,7 +124,7 @@ def _bench(options: Namespace) -> int:
     from violet_dial.instruments.simulated.device import DeviceUnderTest, hidden_fault
     from violet_dial.instruments.simulated.server import BenchServer
 
-    circuit = circuit_from(_text(options.circuit))
+    circuit = circuit_from(_text(options.circuit, "--circuit"))
     fault = hidden_fault(circuit, options.fault) if options.fault else None
     server = BenchServer(SimulatedBench(DeviceUnderTest(circuit, fault), options.seed), options.port)
     print(f"127.0.0.1:{server.port} ready, as VISA {server.address}; Ctrl+C ends it", flush=True)

@@ -1,0 +1,41 @@
+"""Where things are kept under XDG: workshops and their backups as data, the log and the fault reports as state."""
+
+from pathlib import Path
+
+from violet_dial.core.errors import StoreReadOnly
+from violet_dial.store.placing import PRIVATE_FOLDER
+
+APPLICATION, OWN_FILE, DEMO_FILE = "violet-dial", "workshop.violet", "demo.violet"
+
+
+def data_folder() -> Path:
+    """The folder of the workshop files, made for its owner alone.
+
+    Raises
+    ------
+    StoreReadOnly
+        It cannot be made.
+    """
+    from platformdirs import user_data_path
+
+    path = user_data_path(APPLICATION, appauthor=False)
+    try:
+        path.mkdir(parents=True, exist_ok=True, mode=PRIVATE_FOLDER)
+    except OSError as error:
+        raise StoreReadOnly(
+            f"Cannot keep jobs in {path}: {error.strerror}. Make the folder writable, or name a workshop file elsewhere "
+            "with --workshop FILE."
+        ) from error
+    return path
+
+
+def own_workshop() -> Path:
+    """The workshop that is opened when none is named."""
+    return data_folder() / OWN_FILE
+
+
+def state_folder() -> Path:
+    """The folder of the log and the fault reports; it may not be there yet."""
+    from platformdirs import user_state_path
+
+    return user_state_path(APPLICATION, appauthor=False)
