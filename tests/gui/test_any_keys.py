@@ -21,7 +21,7 @@ PLAIN = (
 )  # fmt: skip
 WITH_CTRL = (
     KEY.Key_Z, KEY.Key_G, KEY.Key_L, KEY.Key_R, KEY.Key_T, KEY.Key_M, KEY.Key_H, KEY.Key_I, KEY.Key_E, KEY.Key_B, KEY.Key_P,
-    KEY.Key_O, KEY.Key_Tab, KEY.Key_Plus, KEY.Key_Minus, KEY.Key_N, KEY.Key_F,
+    KEY.Key_S, KEY.Key_O, KEY.Key_Tab, KEY.Key_Plus, KEY.Key_Minus, KEY.Key_N, KEY.Key_F,
 )  # fmt: skip
 WORDS = (
     "8", "9.3", "ev 12", "1/3", "-2", "1e9", "nonsense", "screw x3 top cover -> A1", "top cover", "knob rewind lh",

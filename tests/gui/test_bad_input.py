@@ -104,7 +104,7 @@ class Files(WindowTest):
         self.press(KEY.Key_B, CTRL)
         self.name_file(self.folder / "b.zip")
         self.assertIn("Written", self.said)
-        self.window.change_workshop(open_workshop(self.folder / "other.violet"))
+        self.window.change_workshop(lambda: open_workshop(self.folder / "other.violet"))
         self.open_by_keys("b.zip")
         self.assertEqual(self.page.view.job, before)
         self.press(KEY.Key_E, CTRL)
@@ -171,7 +171,7 @@ class JobsScreen(WindowTest):
         self.new_job("Razorbill meter", "pointer hangs")
         self.press(KEY.Key_Escape)
         groups = [self.window.jobs.groups.item(n).text() for n in range(self.window.jobs.groups.count())]
-        self.assertEqual(groups, ["All jobs   2", "reference readings   1", "a cell from the mainland   1"])
+        self.assertEqual(groups, ["On the bench   2", "reference readings   1", "a cell from the mainland   1"])
         self.window.jobs.groups.setCurrentRow(2)
         self.assertEqual([card.title for card in self.window.jobs.model.cards], ["Kittiwake hand meter"])
         self.window.jobs.groups.setCurrentRow(0)

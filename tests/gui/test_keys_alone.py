@@ -40,7 +40,7 @@ class WholeJob(WindowTest):
         self.assertTrue(self.page.view.job.closing.signed_on)
         self.assertTrue(wait_until(lambda: not self.page.at("Return").sheet.pixmap().isNull()))
         target = self.folder / "sheet.pdf"
-        self.press(KEY.Key_P, CTRL)
+        self.press(KEY.Key_S, CTRL)
         self.name_file(target)
         self.assertTrue(target.read_bytes().startswith(b"%PDF"))
         self.press(KEY.Key_Escape)

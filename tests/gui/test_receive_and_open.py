@@ -198,7 +198,7 @@ class Off(Bench):
         self.name_file(target)
         self.assertEqual(len(read_strip(target.read_bytes()).steps), 5)
         paper = self.folder / "list.pdf"
-        self.press(KEY.Key_P, CTRL)
+        self.press(KEY.Key_S, CTRL)
         self.name_file(paper)
         self.assertTrue(paper.read_bytes().startswith(b"%PDF"))
         self.press(KEY.Key_Escape)

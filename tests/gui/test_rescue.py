@@ -32,7 +32,7 @@ class Rescue(WindowTest):
             future = zlib.compress(b'{"format_version": 99, "field_of_the_future": true}')
             db.execute("UPDATE version SET document = ?, base_id = NULL WHERE version_id = ?", (future, newest))
         db.close()
-        self.window.change_workshop(open_workshop(path))
+        self.window.change_workshop(lambda: open_workshop(path))
 
     def open_broken(self) -> None:
         """By keys: Enter on its card."""

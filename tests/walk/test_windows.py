@@ -18,9 +18,9 @@ READS = (
     ("alt+3", ("ctrl+i",), "A circuit as SPICE text"), ("alt+4", ("ctrl+i",), "Readings from a CSV"),
 )  # fmt: skip
 WRITES = (
-    ("alt+2", ("ctrl+e",), "strip-down.csv"), ("alt+2", ("ctrl+p",), "checklist.pdf"), ("alt+3", ("ctrl+e",), "evidence.csv"),
+    ("alt+2", ("ctrl+e",), "strip-down.csv"), ("alt+2", ("ctrl+s",), "checklist.pdf"), ("alt+3", ("ctrl+e",), "evidence.csv"),
     ("alt+4", ("ctrl+e",), "readings.csv"), ("alt+5", ("ctrl+b",), "job.zip"),
-    ("alt+5", ("ctrl+p",), "sheet.html"),  # the last: that it was written is an act
+    ("alt+5", ("ctrl+s",), "sheet.html"),  # the last: that it was written is an act
 )  # fmt: skip
 PLACES = ("alt+1", "ctrl+Tab", "ctrl+Tab", "alt+2", "ctrl+Tab", "ctrl+Tab", "ctrl+Tab", "alt+3", "alt+4", "alt+5")
 

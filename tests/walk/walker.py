@@ -253,7 +253,7 @@ class Walk(unittest.TestCase):
         self.type("A. Tystie")
         self.keys("Return")
         self.next_is("hand over")
-        self.keys("ctrl+p")
+        self.keys("ctrl+s")
         self.name_file(self.home / "sheet.pdf")
         self.wait(
             lambda state: "Written" in state["message"] and "sheet.pdf" in state["message"], "the sheet is written"

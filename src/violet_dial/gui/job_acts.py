@@ -108,13 +108,38 @@ class JobActs:
         if wanted is not None:
             self._write_out(wanted, self._page.page.part if own else None)
 
-    def print_paper(self) -> None:
-        """The paper of the station in view; where it has none of its own, the sheet."""
+    def write_paper(self) -> None:
+        """The paper of the station in view into a file; where it has none of its own, the sheet."""
         wanted = self._page.described.print_out
         if wanted is not None:
             self._write_out(wanted, self._page.page.part)
         else:
             self.write_sheet()
+
+    def print_paper(self) -> None:
+        """The paper of the station in view on paper; where it has none of its own, the sheet."""
+        wanted, job = self._page.described.print_out, self._job
+        if wanted is None or job is None:
+            self.print_sheet()
+            return
+        part = self._page.page.part
+        name = wanted.name(job)
+        self._print(Path(name).stem, lambda: wanted.write(job, f"{Path(name).stem}.pdf", part))
+
+    def print_sheet(self) -> None:
+        """The sheet on paper."""
+        job = self._job
+        if job is not None:
+            paper = self.sheet(job)
+            self._print(f"job-{job.label}", lambda: self._drawn(paper, Path("sheet.pdf")))
+
+    def _print(self, name: str, content: Callable[[], bytes]) -> None:
+        from violet_dial.kit.printing import ask_print
+
+        try:
+            ask_print(self._window, name, content(), self._say)
+        except VioletDialError as error:
+            self._say(str(error))
 
     def _write_out(self, wanted: FileOut, part: object) -> None:
         job = self._job

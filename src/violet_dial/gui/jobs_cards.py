@@ -16,6 +16,8 @@ CARD_WIDTH, CARD_HEIGHT = 320, 150
 
 def foot_said(card: Card) -> str:
     """What stands at the foot of a card: what its job waits for, or that it cannot be read."""
+    if card.shelf:
+        return f"{card.shelf}, {spoken_time(card.shelved_at)}"
     return f"▲ {card.waits_for}" if card.waits_for.startswith("cannot") else f"waits for {card.waits_for}"
 
 

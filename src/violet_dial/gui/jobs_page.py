@@ -20,7 +20,7 @@ from violet_dial.kit.form import line_edit
 from violet_dial.kit.runner import Runner
 from violet_dial.kit.theme.look import Look
 from violet_dial.services.workshop import unreadable_jobs
-from violet_dial.store.records import Card
+from violet_dial.store.records import DELETED, SHELVES, Card
 
 SEARCH_PAUSE_MS = 120
 WORK_ORDER = (
@@ -28,21 +28,28 @@ WORK_ORDER = (
     "reference readings", "repair", "adjusting", "readings after the work", "closing up", "signing",
 )  # fmt: skip
 UNREADABLE = "cannot be read"
-EVERYTHING = "All jobs"
+EVERYTHING = "On the bench"
+
+
+def group_of(card: Card) -> str:
+    """What a job is listed under: its shelf, or what it waits for."""
+    return card.shelf or card.waits_for
 
 
 def group_counts(cards: tuple[Card, ...]) -> tuple[tuple[str, int], ...]:
-    """What jobs wait for with counts: bench work in the order of the work, then what is awaited, then collection."""
+    """Groups with counts: bench work in the order of the work, then what is awaited, then collection, then the shelves."""
     counts: dict[str, int] = {}
     for card in cards:
-        counts[card.waits_for] = counts.get(card.waits_for, 0) + 1
-    return tuple((waits, counts[waits]) for waits in sorted(counts, key=_rank))
+        counts[group_of(card)] = counts.get(group_of(card), 0) + 1
+    return tuple((group, counts[group]) for group in sorted(counts, key=_rank))
 
 
-def _rank(waits: str) -> tuple[int, str]:
-    if waits in WORK_ORDER:
-        return (WORK_ORDER.index(waits), "")
-    return (len(WORK_ORDER) + (waits == "collection"), waits)
+def _rank(group: str) -> tuple[int, str]:
+    if group in WORK_ORDER:
+        return (WORK_ORDER.index(group), "")
+    if group in SHELVES:
+        return (len(WORK_ORDER) + 2 + SHELVES.index(group), "")
+    return (len(WORK_ORDER) + (group == "collection"), group)
 
 
 class JobsPage(QWidget):
@@ -61,6 +68,7 @@ class JobsPage(QWidget):
         self._cards: tuple[Card, ...] = ()
         self._groups: tuple[str, ...] = ()
         self._unreadable: dict[str, str] = {}  # why, by job
+        self._searched = False
         self.model = CardsModel()
         self.view = CardView()
         self.painter = CardPainter(look, self.view)
@@ -165,11 +173,13 @@ class JobsPage(QWidget):
         self._groups = ("", *(waits for waits, _ in counts))
         self.groups.blockSignals(True)
         self.groups.clear()
-        self.groups.addItem(f"{EVERYTHING}   {len(cards)}")
+        on_bench = sum(not card.shelf for card in cards)
+        self.groups.addItem(f"{EVERYTHING}   {on_bench}")
         self.groups.addItems([f"{waits}   {count}" for waits, count in counts])
         self.groups.setCurrentRow(self._groups.index(kept) if kept in self._groups else 0)
         self.groups.blockSignals(False)
         searched = self.search.text().strip()
+        self._searched = bool(searched)
         self._stack.setCurrentIndex(0 if cards else 1 if searched else 2)
         self.nothing.setText(f"No job has “{searched}” in it.")
         self._choose_group(self.groups.currentRow())
@@ -179,9 +189,13 @@ class JobsPage(QWidget):
     @Slot(int)
     def _choose_group(self, row: int) -> None:
         wanted = self._groups[row] if 0 <= row < len(self._groups) else ""
-        shown = tuple(card for card in self._cards if not wanted or card.waits_for == wanted)
+        if wanted:
+            shown = tuple(card for card in self._cards if group_of(card) == wanted)
+        else:  # a search looks on the shelves too, but not into the wastebasket
+            among = (card for card in self._cards if not card.shelf or (self._searched and card.shelf != DELETED))
+            shown = tuple(sorted(among, key=lambda card: _rank(group_of(card))))
         self.painter.measure()
-        self.model.show(shown if wanted else tuple(sorted(shown, key=lambda card: _rank(card.waits_for))))
+        self.model.show(shown)
         self.view.setCurrentIndex(self.model.index_of(""))
 
     def _told(self, card: Card) -> Card:
@@ -223,6 +237,10 @@ class JobsPage(QWidget):
     def select(self, job_id: str) -> None:
         """Put the cursor on a job's card."""
         self.view.setCurrentIndex(self.model.index_of(job_id))
+
+    def select_row(self, row: int) -> None:
+        """Put the cursor where it was in the list."""
+        self.view.setCurrentIndex(self.model.index(max(min(row, self.model.rowCount() - 1), 0)))
 
     @Slot()
     def _to_cards(self) -> None:

@@ -84,6 +84,10 @@ class Keeping(QObject):
             path = workshop.path
             self._backups.start(lambda task: daily_backup(path, task))
 
+    def pause(self) -> None:
+        """The workshop is about to be closed: nothing is read of it beside."""
+        self._backups.close()
+
     def close(self) -> None:
         """Nothing more is looked after."""
         self._look.stop()

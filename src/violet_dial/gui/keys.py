@@ -1,7 +1,8 @@
 """The keys of the window: one table from which shortcuts, the key sheet and the tests are made.
 
 ``act`` names who does it and what: ``window``, ``page`` (the job page), ``acts`` (what asks something first), ``live`` (the
-instruments). All but the window's work only while a job is shown. The stations' keys are in their descriptions.
+instruments), ``jobs`` (acts on the list). All but the window's and the list's work only while a job is shown, the list's
+only while it is. The stations' keys are in their descriptions.
 """
 
 from typing import TYPE_CHECKING
@@ -30,6 +31,7 @@ IN_A_JOB: tuple[Key, ...] = (
     Key(("Ctrl+Shift+Tab",), "the page before", "page.turn_back"),
     Key(("Ctrl+E",), "what the station holds, into a file", "acts.export_table"),
     Key(("Ctrl+P",), "print the sheet, at Open the checklist", "acts.print_paper"),
+    Key(("Ctrl+S",), "write the sheet, at Open the checklist, as PDF or HTML", "acts.write_paper"),
     Key(("Ctrl+B",), "write the job as a bundle", "acts.write_bundle"),
     Key(("Ctrl+H",), "put the job aside, or take it up again", "acts.put_aside"),
     Key(("Esc",), "back to the jobs (or close what is open)", "window.go_back"),
@@ -38,8 +40,19 @@ ON_JOBS: tuple[Key, ...] = (
     Key(("/",), "search; Enter opens the only job found"),
     Key(("Arrows", "Enter"), "choose and open"),
     Key(("Ctrl+N",), "a new job", "window.new_job"),
-    Key(("Ctrl+I",), "import a bundle (in a job: a file of what the station takes)", "window.import_file"),
+    Key(("Ctrl+Shift+C",), "the device was collected; once more: back on the bench", "jobs.collect"),
+    Key(("Ctrl+Shift+A",), "put the job away, out of sight; once more: back on the bench", "jobs.put_away"),
+    Key(("Del",), "delete the job, after asking; in the wastebasket: back on the bench", "jobs.delete"),
+    Key(
+        ("Ctrl+I",),
+        "import bundles, notes, a table of jobs (in a job: a file of what the station takes)",
+        "window.import_file",
+    ),
+    Key(("Ctrl+Shift+I",), "import all that a folder holds: bundles, notes with pictures, tables", "jobs.take_folder"),
+    Key(("Ctrl+Shift+E",), "all jobs as bundles into a folder", "jobs.all_out"),
+    Key(("Ctrl+Shift+B",), "backups of the workshop; Enter there brings one back", "jobs.backups"),
     Key(("Ctrl+D",), "the demo workshop, and back", "window.ask_demo"),
+    Key(("Ctrl+Shift+D",), "in the demo: set it back to how it was at first", "jobs.demo_anew"),
     Key(("Ctrl+F",), "to the search", "window.to_search"),
 )
 LOOK: tuple[Key, ...] = (
@@ -47,6 +60,7 @@ LOOK: tuple[Key, ...] = (
     Key(("Ctrl++", "Ctrl+="), "text larger", "window.text_larger"),
     Key(("Ctrl+-",), "text smaller", "window.text_smaller"),
     Key(("F1",), "this sheet", "window.show_keys"),
+    Key(("Ctrl+Q",), "leave; what was typed is kept", "window.close"),
 )
 WINDOW_KEYS = (*IN_A_JOB, *ON_JOBS, *LOOK)
 MOST_STATION_KEYS = 9

@@ -10,14 +10,10 @@ from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from PySide6.QtCore import Qt, Signal, Slot
+from PySide6.QtCore import Signal, Slot
 from PySide6.QtGui import QCloseEvent, QKeySequence, QPaintEvent, QShortcut
 from PySide6.QtWidgets import (
-    QFrame,
-    QHBoxLayout,
-    QLabel,
     QMainWindow,
-    QPushButton,
     QStackedWidget,
     QVBoxLayout,
     QWidget,
@@ -28,6 +24,7 @@ from violet_dial.gui.faults import note
 from violet_dial.gui.jobs_page import JobsPage
 from violet_dial.gui.keeping import Keeping
 from violet_dial.gui.keys import MOST_STATION_KEYS, WINDOW_KEYS, key_sheet
+from violet_dial.gui.message import Message
 from violet_dial.kit.over import open_over
 from violet_dial.kit.theme.look import Look
 from violet_dial.services.workshop import Workshop
@@ -35,6 +32,7 @@ from violet_dial.services.workshop import Workshop
 if TYPE_CHECKING:
     from violet_dial.gui.job_acts import JobActs
     from violet_dial.gui.job_page import JobPage
+    from violet_dial.gui.jobs_acts import JobsActs
     from violet_dial.gui.live_control import LiveControl
     from violet_dial.kit.page import House
 
@@ -54,6 +52,7 @@ class MainWindow(QMainWindow):
     """Owns the workshop and the pages. The job page is made when the first job is opened."""
 
     demo_asked = Signal()
+    demo_anew_asked = Signal()
     drawn = Signal()  # painted for the first time
     warm = Signal()  # the heavy modules are imported
 
@@ -64,9 +63,10 @@ class MainWindow(QMainWindow):
         self.workshop = workshop
         self.job_page: JobPage | None = None
         self._acts: JobActs | None = None
+        self._jobs_acts: JobsActs | None = None
         self._live: LiveControl | None = None
         self.jobs = JobsPage(look)
-        self.message = _Message()
+        self.message = Message()
         self.stack = QStackedWidget()
         self.stack.addWidget(self.jobs)
         holder = QWidget()
@@ -89,7 +89,7 @@ class MainWindow(QMainWindow):
         self.jobs.open_asked.connect(self.open_job)
         self.jobs.new_asked.connect(self.new_job)
         self.jobs.demo_asked.connect(self.demo_asked)
-        self.jobs.import_asked.connect(self.import_bundle)
+        self.jobs.import_asked.connect(self.import_jobs)
         self.jobs.search_changed.connect(self._search)
         self.keeping.said.connect(self.say)
         self.keeping.moved.connect(self._show_name)
@@ -112,6 +112,8 @@ class MainWindow(QMainWindow):
     def _owner(self, name: str) -> Any:
         if name == "window":
             return self
+        if name == "jobs":
+            return None if self.on_job else self.jobs_acts
         if not self.on_job:
             return None
         return {"page": self.job_page, "acts": self._acts, "live": self.live}[name]
@@ -155,6 +157,15 @@ class MainWindow(QMainWindow):
 
         open_over(TextWindow(self, self.look, "Keys", key_sheet(self.workshop.stations)))
 
+    @property
+    def jobs_acts(self) -> JobsActs:
+        """What the keys of the jobs screen do, made on first use."""
+        if self._jobs_acts is None:
+            from violet_dial.gui.jobs_acts import JobsActs
+
+            self._jobs_acts = JobsActs(self)
+        return self._jobs_acts
+
     # instruments
 
     @property
@@ -178,10 +189,14 @@ class MainWindow(QMainWindow):
 
     # jobs screen
 
+    def list_jobs(self) -> None:
+        """List the jobs anew, whatever is shown."""
+        self._search(self.jobs.search.text())
+
     def show_jobs(self) -> None:
         """The list of jobs as it now stands."""
         self.stack.setCurrentWidget(self.jobs)
-        self._search(self.jobs.search.text())
+        self.list_jobs()
         self.jobs.view.setFocus()
         self._show_name()
         self._say_looking()
@@ -204,11 +219,30 @@ class MainWindow(QMainWindow):
         if not self.on_job:
             self.jobs.search.setFocus()
 
-    def change_workshop(self, workshop: Workshop) -> bool:
-        """Another workshop file on the bench; False when something typed in the job at hand was refused."""
+    def change_workshop(self, made: Callable[[], Workshop]) -> bool:
+        """Another workshop file on the bench, made once this one is closed; where it cannot be, this one again, and why is
+        said. False when that was so, or something typed in the job at hand was refused."""
         if not self.leave_job():
             return False
-        self.workshop.close()
+        before = self.workshop
+        self._close_beside()
+        before.close()
+        try:
+            self._take_workshop(made())
+        except VioletDialError as error:
+            self._take_workshop(before.again())
+            self.say(str(error))
+            return False
+        return True
+
+    def _close_beside(self) -> None:
+        """Nothing reads or writes beside the window any more."""
+        self.jobs.close_workers()
+        if self._jobs_acts is not None:
+            self._jobs_acts.runner.close()
+        self.keeping.pause()
+
+    def _take_workshop(self, workshop: Workshop) -> None:
         self.workshop = workshop
         if self.job_page is not None:
             self.live.attach(None)
@@ -218,7 +252,6 @@ class MainWindow(QMainWindow):
         self.jobs.begin()
         self.show_jobs()
         self.jobs.look_through(workshop.path)
-        return True
 
     # one job
 
@@ -258,7 +291,8 @@ class MainWindow(QMainWindow):
             lessons=lambda job: offer_for(self.workshop, job),
             meter_on=self.live.meter_on,
             sheet=lambda job: self._need_acts().sheet(job),
-            print_sheet=lambda: self._need_acts().write_sheet(),
+            print_sheet=lambda: self._need_acts().print_sheet(),
+            write_sheet=lambda: self._need_acts().write_sheet(),
         )
 
     def _need_acts(self) -> JobActs:
@@ -313,13 +347,12 @@ class MainWindow(QMainWindow):
         if self.on_job and self._acts is not None:
             self._acts.import_table()
         else:
-            self.import_bundle()
+            self.import_jobs()
 
     @Slot()
-    def import_bundle(self) -> None:
-        from violet_dial.kit.files import Chooser
-
-        Chooser(self.look.settings).ask_open(self, "Import a bundle", "Violet Dial bundle (*.zip)", self.import_from)
+    def import_jobs(self) -> None:
+        """Bundles, notes and tables of jobs."""
+        self.jobs_acts.take_files()
 
     def import_from(self, path: Path) -> None:
         """Import the bundle at ``path`` and open its job."""
@@ -356,7 +389,7 @@ class MainWindow(QMainWindow):
             self.show_jobs()
             if shown:
                 self.jobs.select(shown.job.job_id)
-        else:
+        elif self._jobs_acts is None or not self._jobs_acts.stop():
             self.jobs.search.clear()
             self.jobs.view.setFocus()
 
@@ -402,7 +435,7 @@ class MainWindow(QMainWindow):
             if self.job_page is not None and self.job_page.disk_fails:
                 self._ask_end()
             return
-        self.jobs.close_workers()
+        self._close_beside()
         self.keeping.close()
         if self._live is not None:
             self._live.close()
@@ -414,25 +447,3 @@ class MainWindow(QMainWindow):
 
         question = "What was typed last could not be kept on the disk. Close all the same, and lose it?"
         ask_yes(self, "Not kept", question, "Close and lose it", lambda yes: self.end() if yes else None)
-
-
-class _Message(QFrame):
-    """One sentence across the window."""
-
-    def __init__(self) -> None:
-        super().__init__()
-        self.setProperty("role", "message")
-        self.text = QLabel("", wordWrap=True, textFormat=Qt.TextFormat.PlainText)
-        close = QPushButton("Understood")
-        close.setProperty("role", "link")
-        close.clicked.connect(self.hide)
-        layout = QHBoxLayout(self)
-        layout.setContentsMargins(18, 4, 12, 4)
-        layout.addWidget(self.text, 1)
-        layout.addWidget(close)
-        self.hide()
-
-    def show_text(self, sentence: str) -> None:
-        self.text.setText(sentence)
-        self.setAccessibleName(sentence)
-        self.setVisible(bool(sentence))

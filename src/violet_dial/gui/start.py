@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from violet_dial.core.errors import InvalidInput, StoreError, VioletDialError
+from violet_dial.core.errors import InvalidInput, VioletDialError
 from violet_dial.services.places import APPLICATION, DEMO_FILE, data_folder, own_workshop, state_folder
 
 if TYPE_CHECKING:
@@ -135,6 +135,7 @@ def _work(app: "QApplication", look: "Look", workshop: "Workshop", options: Star
     window = MainWindow(look, workshop)
     faults.happened.connect(window.say)
     window.demo_asked.connect(lambda: _to_demo(window))
+    window.demo_anew_asked.connect(lambda: _demo_anew(window))
     window.drawn.connect(window.warm_up, later)
     window.warm.connect(faults.begin_log, later)
     window.warm.connect(lambda: window.jobs.look_through(window.workshop.path), later)
@@ -194,13 +195,20 @@ def open_demo() -> "Workshop":
 
 def _to_demo(window: "MainWindow") -> None:
     """The demo in place of the workshop on the bench, or back to one's own."""
-    try:
-        in_demo = window.workshop.path.name == DEMO_FILE
-        other = open_file(own_workshop()) if in_demo else open_demo()
-        if window.change_workshop(other):
-            _to_instruments(window)
-            _look_after(window)
-        else:
-            other.close()
-    except StoreError as error:
-        window.say(str(error))
+    in_demo = window.workshop.path.name == DEMO_FILE
+    if window.change_workshop(lambda: open_file(own_workshop()) if in_demo else open_demo()):
+        _to_instruments(window)
+        _look_after(window)
+
+
+def _demo_anew(window: "MainWindow") -> None:
+    """The demo as it was at first, in place of the one that is open."""
+    path = window.workshop.path
+
+    def made() -> "Workshop":
+        for ending in ("", "-wal", "-shm"):
+            path.with_name(f"{path.name}{ending}").unlink(missing_ok=True)
+        return open_demo()
+
+    if window.change_workshop(made):
+        _to_instruments(window)

@@ -70,3 +70,12 @@ class Chooser:
         dialog.fileSelected.connect(lambda chosen: self._chosen(chosen, then))
         open_over(dialog)
         return dialog
+
+    def ask_folder(self, parent: QWidget, title: str, then: Callable[[Path], None]) -> QFileDialog:
+        """A folder that is there; ``then`` is called with it, and not at all when the person thought better of it."""
+        dialog = _chooser(parent, title, "", self.folder)
+        dialog.setFileMode(QFileDialog.FileMode.Directory)
+        dialog.setOption(QFileDialog.Option.ShowDirsOnly)
+        dialog.fileSelected.connect(lambda name: self._chosen(name, then))
+        open_over(dialog)
+        return dialog

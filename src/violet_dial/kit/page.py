@@ -40,6 +40,7 @@ class House:
     meter_on: Callable[[], str]  # the function of the meter in front; empty without one
     sheet: Callable[[Job], Paper]
     print_sheet: Callable[[], None]
+    write_sheet: Callable[[], None]
 
 
 class StationPage(QWidget):

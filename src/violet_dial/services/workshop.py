@@ -21,7 +21,7 @@ from violet_dial.store.workshop_file import WorkshopFile
 if TYPE_CHECKING:
     from violet_dial.core.task import Task
     from violet_dial.job.act import Act
-    from violet_dial.job.document import Job
+    from violet_dial.job.document import Job, Photo
     from violet_dial.services.photos import CheckedPhoto
     from violet_dial.services.station import Station
 
@@ -88,9 +88,11 @@ def _card_of(job: Job, stations: tuple[Station, ...], kept_at: str, before: Card
     from violet_dial.services.next import finding, waits_for
 
     title = job.device.name or "Not described yet"
+    told_apart = job.device.serial or job.intake.owner  # two of one name
+    headline = " · ".join(part for part in (job.intake.headline_fault, told_apart) if part)
     shelf = (before.shelf, before.shelved_at) if before else ()
     return Card(
-        job.job_id, job.number, title, job.intake.headline_fault,
+        job.job_id, job.number, title, headline,
         waits_for(job, stations), finding(job, stations), kept_at, *shelf,
     )  # fmt: skip
 
@@ -120,6 +122,15 @@ class Workshop:
     def close(self) -> None:
         self._file.close()
 
+    def again(self) -> Workshop:
+        """The same workshop opened again after it was closed.
+
+        Raises
+        ------
+        StoreError
+        """
+        return Workshop(WorkshopFile(self.path), self._stations, self._clock)
+
     def settle(self) -> None:
         """Make the one file the whole workshop; where it was lost, write it anew and say so in `notice`.
 
@@ -133,6 +144,10 @@ class Workshop:
     def notice(self) -> str:
         """What became of the workshop file while it was open; empty when all is well."""
         return self._file.notice
+
+    def changed_beside(self) -> None:
+        """Another connection of this process kept something in the file: it is made whole at the next rest."""
+        self._file.changed_beside()
 
     def _in_hand(self) -> NewVersion | None:
         """The job at work as it stands in memory."""
@@ -248,6 +263,10 @@ class Workshop:
         self._file.remove(job_id)
         return True
 
+    def remove(self, job_id: str) -> None:
+        """Take a job out of the workshop with all its versions."""
+        self._file.remove(job_id)
+
     def shelve(self, job_id: str, shelf: str) -> None:
         """Put a job on a shelf (`store.records.SHELVES`), or with an empty one back on the bench."""
         self._file.shelve(job_id, shelf, self._clock())
@@ -321,9 +340,15 @@ class Workshop:
         from violet_dial.job.bundle import Bundle, write_bundle
 
         job = self.view(job_id).job
-        photos = {photo.sha256: self._file.blob(photo.sha256) for photo in job.photos}
+        photos = {photo.sha256: self._photo_content(photo) for photo in job.photos}
         members = tuple(member for station in self.stations for member in station.members(job))
         return write_bundle(Bundle(job, photos), members)
+
+    def _photo_content(self, photo: Photo) -> bytes:
+        try:
+            return self._file.blob(photo.sha256)
+        except StoreError as error:
+            raise StoreError(f"The photo {photo.file_name} cannot be written: {error}") from error
 
     def import_bundle(self, data: bytes) -> JobView:
         """A job from a bundle; under a new number when its own is taken, refused when it is already here."""
@@ -332,11 +357,13 @@ class Workshop:
         bundle = read_bundle(data)
         job = bundle.job
         cards = self._file.cards()
-        if any(card.job_id == job.job_id for card in cards):
-            raise StoreError(f"Job {job.label} is already in this workshop; the bundle was not imported.")
+        there = next((card for card in cards if card.job_id == job.job_id), None)
+        if there is not None:
+            where = " (in the wastebasket)" if there.shelf == DELETED else ""
+            raise StoreError(f"Job {job.label} is already in this workshop{where}; the bundle was not imported.")
         if any(card.number == job.number for card in cards):
             job = replace(job, number=self._file.next_number())
-        for photo in job.photos:
-            self._file.keep_blob(photo.sha256, photo.media_type, bundle.photos[photo.sha256])
-        self._file.add_job(self._version(None, job, "Job", "Imported from a bundle"))
+        version = self._version(None, job, "Job", "Imported from a bundle")
+        blobs = {photo.sha256: (photo.media_type, bundle.photos[photo.sha256]) for photo in job.photos}
+        self._file.add_job(version, blobs)
         return self.view(job.job_id)

@@ -73,6 +73,10 @@ class WorkshopFile:
             self._link.settle()
             self._unsettled = 0
 
+    def changed_beside(self) -> None:
+        """Another connection of this process kept something: the file is not whole until it is settled."""
+        self._unsettled += 1
+
     def copy_to(self, whole: Path) -> Path:
         """A whole copy of the workshop as it now stands, by the database's own call; over what is there."""
         return self._link.copy_to(whole)
@@ -122,9 +126,11 @@ class WorkshopFile:
         with self._link.translated():
             return int(self._link.db.execute("SELECT coalesce(max(number), 0) + 1 FROM job").fetchone()[0])
 
-    def add_job(self, new: NewVersion) -> None:
-        """Keep the first version of a new job, durable on return."""
+    def add_job(self, new: NewVersion, blobs: dict[str, tuple[str, bytes]] | None = None) -> None:
+        """Keep the first version of a new job and what belongs to it (media type and content by hash), all or nothing."""
         with self._keeping() as db:
+            for sha256, (media_type, content) in (blobs or {}).items():
+                db.execute("INSERT OR IGNORE INTO blob VALUES (?, ?, ?)", (sha256, media_type, content))
             _add(db, new)
 
     def add_jobs(self, many: list[NewVersion]) -> None:

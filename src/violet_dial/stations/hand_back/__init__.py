@@ -12,6 +12,6 @@ STATION = Station(
     next=state.next_of,
     words=state.words,
     paper=paper,
-    keys=(Key(("Ctrl+P",), "write the sheet as PDF or HTML"),),
+    keys=(Key(("Ctrl+P", "Ctrl+S"), "print the sheet; write it as PDF or HTML"),),
     shots=(Shot("return", "Shearwater compact"),),
 )

@@ -1,6 +1,5 @@
 """Return: the sheet the owner gets, as it will print, and the words that go on it."""
 
-import threading
 from dataclasses import replace
 from datetime import date
 
@@ -15,6 +14,7 @@ from violet_dial.job.spoken import spoken_date
 from violet_dial.kit.cards import card, labelled, scrolled
 from violet_dial.kit.kept_fields import KeptFields
 from violet_dial.kit.page import House, StationPage
+from violet_dial.kit.pdf_pages import drawn_pages
 from violet_dial.kit.runner import Runner
 from violet_dial.kit.typed_line import TypedLine
 from violet_dial.report.blocks import Paper
@@ -25,30 +25,13 @@ from violet_dial.stations.hand_back.state import fields_of
 
 PREVIEW_WIDTH_PX = 900
 DRAWING = "The sheet is being drawn…"
-_ONE_AT_A_TIME = threading.Lock()  # the PDF library ends the process when two threads are in it
 
 
 def render_pages(paper: Paper, task: Task) -> list[QImage]:
     """Every page of the sheet as a picture, made from the PDF itself."""
-    import pypdfium2
-
     from violet_dial.report.pdf import paper_pdf
 
-    content = paper_pdf(paper, task.check)
-    pages = []
-    with _ONE_AT_A_TIME:
-        document = pypdfium2.PdfDocument(content)
-        try:
-            for page in document:
-                task.check()
-                picture = page.render(scale=PREVIEW_WIDTH_PX / page.get_width()).to_pil().convert("RGB")
-                data = picture.tobytes()
-                image = QImage(data, picture.width, picture.height, picture.width * 3, QImage.Format.Format_RGB888)
-                pages.append(image.copy())
-                page.close()
-        finally:
-            document.close()
-    return pages
+    return drawn_pages(paper_pdf(paper, task.check), PREVIEW_WIDTH_PX, task)
 
 
 class ReturnPage(StationPage):
@@ -92,10 +75,15 @@ class ReturnPage(StationPage):
         self._line(grid, "signed_by", "Signed by")
         self._line(grid, "signed_on", "Date")
         inside.addLayout(grid, 1)
-        write = QPushButton("Write PDF or HTML  Ctrl+P")
-        write.setProperty("role", "main")
-        write.clicked.connect(self._house.print_sheet)
-        inside.addWidget(write)
+        printed = QPushButton("Print  Ctrl+P")
+        printed.setProperty("role", "main")
+        printed.clicked.connect(self._house.print_sheet)
+        write = QPushButton("Write PDF or HTML  Ctrl+S")
+        write.clicked.connect(self._house.write_sheet)
+        row = QHBoxLayout()
+        row.addWidget(write)
+        row.addWidget(printed)
+        inside.addLayout(row)
         layout = QHBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.addWidget(self.area, 3)

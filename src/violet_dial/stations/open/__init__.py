@@ -21,7 +21,7 @@ STATION = Station(
         Key(("Enter", "Del", "C", "P"), "on a step (F5): its form, strike out, the same again, take a planned one off"),
         Key(("Enter", "R", "L", "U"), "on the way back: back, replaced by, left out because, off again"),
         Key(("Ctrl+L",), "begin from an earlier strip-down of this model", "adopt"),
-        Key(("Ctrl+I", "Ctrl+E", "Ctrl+P"), "CSV in, CSV or Markdown out, checklist as PDF"),
+        Key(("Ctrl+I", "Ctrl+E", "Ctrl+P", "Ctrl+S"), "CSV in, CSV or Markdown out, the checklist printed or as PDF"),
     ),
     shots=(
         Shot("open-off", "Shearwater compact"),

@@ -1,0 +1,183 @@
+"""Acts on the jobs screen: jobs collected, put away, deleted and brought back; many at once in and out; backups."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import QObject, Slot
+
+from violet_dial.core.errors import VioletDialError
+from violet_dial.gui.jobs_cards import CARD_ROLE
+from violet_dial.kit.ask import ask_yes
+from violet_dial.kit.files import Chooser
+from violet_dial.kit.over import open_over
+from violet_dial.kit.runner import Runner
+from violet_dial.services.places import DEMO_FILE
+from violet_dial.services.workshop import WASTEBASKET_DAYS
+from violet_dial.store.records import COLLECTED, DELETED, PUT_AWAY, Card
+
+if TYPE_CHECKING:
+    from violet_dial.gui.main_window import MainWindow
+    from violet_dial.services.many import Moved
+    from violet_dial.services.workshop import Workshop
+
+TAKEN = "Jobs, notes or tables of jobs (*.zip *.csv *.txt *.md)"
+
+
+class JobsActs(QObject):
+    """What the keys of the jobs screen do beyond opening a job."""
+
+    def __init__(self, window: MainWindow) -> None:
+        super().__init__(window)
+        self._window = window
+        self._chooser = Chooser(window.look.settings)
+        self.runner = Runner(self)
+        self.runner.succeeded.connect(self._moved)
+        self.runner.failed.connect(window.say)
+        self.runner.progressed.connect(lambda share, text: window.say(f"{share:.0%}, {text}. Esc stops."))
+        self.runner.cancelled.connect(lambda: self._window.say("Stopped. What was done until then stays."))
+        self._done = ""
+
+    # one job
+
+    @property
+    def _card(self) -> Card | None:
+        found: Card | None = self._window.jobs.view.currentIndex().data(CARD_ROLE)
+        return found
+
+    def collect(self) -> None:
+        """The device was collected, or it came back."""
+        self._shelve(COLLECTED)
+
+    def put_away(self) -> None:
+        """The job out of sight, or back."""
+        self._shelve(PUT_AWAY)
+
+    def delete(self) -> None:
+        """Into the wastebasket, after asking once; from it, back to the bench."""
+        card = self._card
+        if card is None:
+            return
+        if card.shelf == DELETED:
+            self._shelve(DELETED)
+            return
+        question = (
+            f"Delete job {card.number:04d}, {card.title}? It stays in the wastebasket for {WASTEBASKET_DAYS} days; "
+            "Del there brings it back."
+        )
+        ask_yes(self._window, "Delete", question, "Delete", lambda yes: self._shelve(DELETED) if yes else None)
+
+    def _shelve(self, shelf: str) -> None:
+        card = self._card
+        if card is None:
+            return
+        wanted = "" if card.shelf == shelf else shelf
+        try:
+            self._window.workshop.shelve(card.job_id, wanted)
+        except VioletDialError as error:
+            self._window.say(str(error))
+            return
+        row = self._window.jobs.view.currentIndex().row()
+        self._window.show_jobs()
+        self._window.jobs.select_row(row)
+        self._window.say(f"Job {card.number:04d}, {card.title}: {wanted or 'back on the bench'}.")
+
+    # many jobs
+
+    def all_out(self) -> None:
+        """Every job as a bundle of its own into a folder."""
+        self._chooser.ask_folder(self._window, "All jobs as bundles into a folder", self.write_all)
+
+    def write_all(self, folder: Path) -> None:
+        from violet_dial.services.many import all_out
+        from violet_dial.stations import STATIONS
+
+        path = self._window.workshop.path
+        self._done = "{} written as bundles."
+        self.runner.start(lambda task: all_out(path, folder, STATIONS, task))
+
+    def take_folder(self) -> None:
+        """Bundles, notes and tables of jobs from a folder."""
+        self._chooser.ask_folder(self._window, "Jobs from a folder", lambda folder: self.take([str(folder)]))
+
+    def take_files(self) -> None:
+        """Bundles, notes and tables of jobs from files."""
+        self._chooser.ask_open_many(self._window, "Import jobs", TAKEN, self.take)
+
+    def take(self, paths: list[str]) -> None:
+        """Take what these files and folders hold."""
+        from violet_dial.services.many import all_in
+        from violet_dial.stations import STATIONS
+
+        workshop, sources = self._window.workshop, tuple(Path(one) for one in paths)
+        if workshop.read_only_reason:
+            self._window.say(f"Only looking: {workshop.read_only_reason}. Nothing was taken.")
+            return
+        self._done = "{} taken."
+        self.runner.start(lambda task: all_in(workshop.path, sources, STATIONS, task))
+
+    @Slot(object)
+    def _moved(self, moved: Moved) -> None:
+        self._window.workshop.changed_beside()
+        self._window.list_jobs()
+        said = self._done.format(f"{moved.count} job{'s' * (moved.count != 1)}")
+        if moved.refused:
+            more = f" And {len(moved.refused) - 1} more." if len(moved.refused) > 1 else ""
+            said += f" {len(moved.refused)} not: {moved.refused[0]}{more}"
+        self._window.say(said)
+
+    def stop(self) -> bool:
+        """Stop what runs; False when nothing did."""
+        busy = self.runner.busy
+        self.runner.cancel()
+        return busy
+
+    # the workshop
+
+    def backups(self) -> None:
+        """The backups there are; Enter brings one back."""
+        from violet_dial.gui.backups_window import BackupsWindow
+
+        window = BackupsWindow(self._window, self._window.look, self._window.workshop.path)
+        window.wanted.connect(self._bring_back)
+        window.now_wanted.connect(self._back_up_now)
+        open_over(window)
+
+    def _bring_back(self, backup: Path) -> None:
+        """A backup in place of the workshop on the bench; what stands there now is put beside."""
+        from datetime import datetime
+
+        from violet_dial.store.backups import restore
+
+        before = self._window.workshop
+        aside: list[Path | None] = []
+
+        def made() -> Workshop:
+            aside.append(restore(before.path, backup, datetime.now()))
+            return before.again()
+
+        if self._window.change_workshop(made):
+            beside = f" What stood there is now {aside[0].name}." if aside[0] else ""
+            self._window.say(f"Brought back: {backup.name}.{beside}")
+
+    def _back_up_now(self) -> None:
+        from datetime import datetime
+
+        from violet_dial.store.backups import back_up
+
+        path, say = self._window.workshop.path, self._window.say
+        runner = Runner(self)
+        runner.succeeded.connect(lambda made: say(f"Backup written: {made}"))
+        runner.failed.connect(say)
+        runner.start(lambda task: back_up(path, datetime.now()))
+
+    def demo_anew(self) -> None:
+        """The demo as it was at first."""
+        if self._window.workshop.path.name != DEMO_FILE:
+            self._window.say("This is no demo. Ctrl+D opens the demo workshop; there this key sets it back.")
+            return
+        question = "Set the demo back to how it was at first? What you did in it is gone then."
+        again: Callable[[bool], None] = lambda yes: self._window.demo_anew_asked.emit() if yes else None  # noqa: E731
+        ask_yes(self._window, "The demo anew", question, "Set it back", again)
