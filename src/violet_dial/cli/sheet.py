@@ -4,7 +4,7 @@ from argparse import ArgumentParser, Namespace
 from pathlib import Path
 
 from violet_dial.core.errors import InvalidInput
-from violet_dial.services.station import Command
+from violet_dial.services.command import Command
 
 
 def _arguments(parser: ArgumentParser) -> None:

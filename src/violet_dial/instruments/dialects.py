@@ -15,7 +15,7 @@ from typing import TYPE_CHECKING, Literal, Protocol
 from violet_dial.core.errors import BadAnswer, InvalidInput
 from violet_dial.core.steady.samples import FUNCTION_WORDS, Function
 from violet_dial.core.units import Unit, prefixed_unit
-from violet_dial.instruments.pattern import compiled_pattern
+from violet_dial.instruments.pattern import LinePattern
 
 if TYPE_CHECKING:
     from violet_dial.instruments.channel import Channel
@@ -142,7 +142,7 @@ class LinesOfText:
     functions: tuple[Function, ...] = ()
 
     def __init__(self, pattern: str, function: Function) -> None:
-        self._pattern, self._function = compiled_pattern(pattern), function
+        self._pattern, self._function = LinePattern(pattern), function
 
     def begin(self, channel: Channel) -> str:
         channel.read_line()  # the first line may have lost its head
@@ -157,7 +157,7 @@ class LinesOfText:
         if met is None:
             raise BadAnswer(f"The line {line[:40]!r} does not fit the pattern.", channel.address)
         factor, function = self._unit(met.groupdict().get("unit") or "", channel)
-        text = met.group("value").strip()
+        text = (met.groupdict().get("value") or "").strip()
         if text.upper().startswith("OL"):
             return math.inf, function, 0.0
         return number_of(text, channel, "line") * factor, function, 0.0

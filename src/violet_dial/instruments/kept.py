@@ -7,7 +7,7 @@ from violet_dial.core.errors import InvalidInput
 from violet_dial.core.quantities import parse_number
 from violet_dial.core.steady.samples import UNITS, Accuracy, Function
 from violet_dial.instruments.dialects import DIALECTS
-from violet_dial.instruments.pattern import USUAL_PATTERN, compiled_pattern
+from violet_dial.instruments.pattern import USUAL_PATTERN, LinePattern
 
 # Limits of an ordinary instrument where nothing is stated; common practice, no source.
 USUAL_ACCURACY: dict[Function, Accuracy] = {
@@ -46,7 +46,7 @@ class Kept:
             raise InvalidInput("Speaks", self.speaks, f"one of {', '.join(DIALECTS)}")
         if not 300 <= self.baud <= 4_000_000:
             raise InvalidInput("Baud", self.baud, "300 to 4000000")
-        compiled_pattern(self.pattern)
+        LinePattern(self.pattern)
 
     def accuracy(self, function: Function) -> Accuracy:
         """Stated accuracy in a function, or what is usual."""

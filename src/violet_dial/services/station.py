@@ -4,7 +4,6 @@ The line of stations, Next, the jobs screen, search, bundle, sheet, command line
 A station is a folder below ``stations`` and a line in its tuple; services never import one.
 """
 
-import argparse
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from typing import TYPE_CHECKING, Any, Literal
@@ -14,6 +13,7 @@ from violet_dial.job.bundle import Member
 from violet_dial.job.csv_text import RejectedRow
 from violet_dial.job.document import Job
 from violet_dial.report.blocks import Block
+from violet_dial.services.command import Command
 from violet_dial.services.keys import Key
 
 if TYPE_CHECKING:
@@ -21,16 +21,6 @@ if TYPE_CHECKING:
 
 StationState = Literal["open", "begun", "done"]
 Section = tuple[str, tuple[str, ...]]  # a title and its lines; a tab in a line parts a key from its meaning
-
-
-@dataclass(frozen=True)
-class Command:
-    """One command without the window: how its arguments are added, and what it does; gives the exit status."""
-
-    name: str
-    help: str
-    arguments: Callable[[argparse.ArgumentParser], None]
-    run: Callable[[argparse.Namespace], int]
 
 
 @dataclass(frozen=True)

@@ -4,6 +4,7 @@ Only arithmetic is understood: names, numbers, + - * / ^ and a few functions. No
 """
 
 import ast
+import math
 import re
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
@@ -17,10 +18,12 @@ from violet_dial.core.errors import InvalidInput
 from violet_dial.core.units import SPICE_PREFIXES
 
 Array = npt.NDArray[np.float64]
-_NUMBER = re.compile(r"^([+-]?(?:\d+\.?\d*|\.\d+)(?:e[+-]?\d+)?)(meg|mil|[tgkmuµμnpf])?[a-zµμΩΩ]*$", re.IGNORECASE)
-_EMBEDDED = re.compile(r"(?<![\w.])((?:\d+\.?\d*|\.\d+)(?:e[+-]?\d+)?)(meg|mil|[tgkmuµμnpf])(?![\w(])", re.IGNORECASE)
+_NUMBER = re.compile(r"^([+-]?(?:\d+(?:\.\d*)?|\.\d+)(?:e[+-]?\d+)?)(meg|mil|[tgkmuµμnpf])?[a-zµμΩΩ]*$", re.IGNORECASE)
+_EMBEDDED = re.compile(
+    r"(?<![\w.])((?:\d+(?:\.\d*)?|\.\d+)(?:e[+-]?\d+)?)(meg|mil|[tgkmuµμnpf])(?![\w(])", re.IGNORECASE
+)
 _PROBE = re.compile(r"\b([vi])\s*\(\s*([\w.+#-]+)\s*(?:,\s*([\w.+#-]+)\s*)?\)", re.IGNORECASE)
-MOST_LENGTH = 2_000
+MOST_LENGTH, LONGEST_NUMBER = 2_000, 400
 
 
 _FUNCTIONS: dict[str, Callable[..., Any]] = {
@@ -31,8 +34,9 @@ _FUNCTIONS: dict[str, Callable[..., Any]] = {
     "pow": lambda x, y: np.power(np.abs(x), y), "pwr": lambda x, y: np.sign(x) * np.power(np.abs(x), y),
     "uramp": lambda x: np.maximum(x, 0.0),
 }  # fmt: skip
-_CHOICES: dict[str, Callable[..., Any]] = {  # what choices become; no name a netlist may call
+_CHOICES: dict[str, Callable[..., Any]] = {  # what choices and powers become; no name a netlist may call
     "where": np.where, "both": np.logical_and, "either": np.logical_or, "neither": np.logical_not,
+    "power": np.float_power,
 }  # fmt: skip
 
 
@@ -49,10 +53,13 @@ def spice_number(text: str, field: str) -> float:
     InvalidInput
         Not a number.
     """
-    found = _NUMBER.match(text.strip())
+    found = _NUMBER.match(text.strip()) if len(text) <= LONGEST_NUMBER else None
     if found is None:
         raise InvalidInput(field, text, "a number such as 4.7k, 1meg, 10u (m is milli, meg is mega)")
-    return float(found.group(1)) * SPICE_PREFIXES.get((found.group(2) or "").lower(), 1.0)
+    value = float(found.group(1)) * SPICE_PREFIXES.get((found.group(2) or "").lower(), 1.0)
+    if not math.isfinite(value):
+        raise InvalidInput(field, text, "a number that a meter could show")
+    return value
 
 
 @dataclass(frozen=True)
@@ -93,6 +100,7 @@ def parse_expression(text: str, parameters: Mapping[str, float], rename: Callabl
     InvalidInput
         Something other than arithmetic on V(), I(), parameters and the functions known.
     """
+    _check_length(text)
     probes: list[tuple[str, str, str]] = []
 
     def probe(found: re.Match[str]) -> str:
@@ -118,28 +126,37 @@ def evaluate(text: str, parameters: Mapping[str, float]) -> float:
     InvalidInput
         Not arithmetic, an unknown name, or no finite value.
     """
+    _check_length(text)
     code = _parse(text, text, parameters)
     with np.errstate(all="ignore"):
         value = float(_run(code, {}, text))
-    if not np.isfinite(value):
+    if not math.isfinite(value):
         raise InvalidInput("Expression", text, "an expression with a finite value")
     return value
 
 
-def _parse(prepared: str, text: str, parameters: Mapping[str, float]) -> CodeType:
+def _check_length(text: str) -> None:
     if len(text) > MOST_LENGTH:
         raise InvalidInput("Expression", text, f"at most {MOST_LENGTH} characters")
+
+
+def _parse(prepared: str, text: str, parameters: Mapping[str, float]) -> CodeType:
     plain = _EMBEDDED.sub(lambda found: repr(spice_number(found.group(0), "Expression")), prepared).replace("^", "**")
+    expected = "arithmetic with + - * / ^, V(), I() and functions"
     try:
         tree = ast.parse(_in_python(plain).strip().lower(), mode="eval").body
     except (SyntaxError, ValueError, RecursionError, MemoryError) as error:
-        raise InvalidInput("Expression", text, "arithmetic with + - * / ^, V(), I() and functions") from error
+        if isinstance(error, InvalidInput):
+            raise
+        raise InvalidInput("Expression", text, expected) from error
     _check(tree, text, parameters)
     try:
-        fixed = ast.Expression(_Fixed(parameters).visit(tree))
-    except (OverflowError, RecursionError) as error:
-        raise InvalidInput("Expression", text, "numbers that a meter could show, and fewer brackets") from error
-    return compile(ast.fix_missing_locations(fixed), "expression", "eval")
+        fixed = ast.fix_missing_locations(ast.Expression(_Fixed(parameters).visit(tree)))
+        return compile(fixed, "expression", "eval")
+    except (OverflowError, RecursionError, MemoryError, SyntaxError, ValueError) as error:
+        raise InvalidInput(
+            "Expression", text, "numbers that a meter could show, fewer brackets and fewer terms"
+        ) from error
 
 
 def _in_python(text: str) -> str:
@@ -176,7 +193,15 @@ def _choice(text: str) -> str:
 
 def _check(tree: ast.expr, text: str, parameters: Mapping[str, float]) -> None:
     """Refuse everything but arithmetic before anything is worked out."""
+    called = {id(node.func) for node in ast.walk(tree) if isinstance(node, ast.Call)}
     for node in ast.walk(tree):
+        if (
+            isinstance(node, ast.Name)
+            and node.id in _FUNCTIONS
+            and node.id not in parameters
+            and id(node) not in called
+        ):
+            raise InvalidInput("Expression", text, f"brackets after {node.id}, with what it is of")
         if isinstance(node, ast.Name) and not (
             node.id in parameters or node.id.startswith("probe") or node.id in _FUNCTIONS
         ):
@@ -201,6 +226,13 @@ class _Fixed(ast.NodeTransformer):
     def visit_Constant(self, node: ast.Constant) -> ast.expr:
         """Numbers are floats: a power of whole numbers could take for ever."""
         return ast.Constant(float(node.value)) if isinstance(node.value, (int, float)) else node
+
+    def visit_BinOp(self, node: ast.BinOp) -> ast.expr:
+        """Powers are real: of a negative figure to a fraction there is none, not one with an imaginary part."""
+        left, right = self.visit(node.left), self.visit(node.right)
+        if isinstance(node.op, ast.Pow):
+            return ast.Call(ast.Name("power", ast.Load()), [left, right], [])
+        return ast.BinOp(left, node.op, right)
 
     def visit_IfExp(self, node: ast.IfExp) -> ast.expr:
         parts = [self.visit(one) for one in (node.test, node.body, node.orelse)]
@@ -230,5 +262,5 @@ def _run(code: CodeType, names: Mapping[str, Any], text: str) -> Any:
     """Work out checked code: nothing but arithmetic, probes and the functions known can be in it."""
     try:
         return eval(code, {"__builtins__": {}, **_FUNCTIONS, **_CHOICES}, dict(names))
-    except (TypeError, ZeroDivisionError, OverflowError) as error:
+    except (TypeError, ValueError, ArithmeticError, RecursionError, MemoryError) as error:
         raise InvalidInput("Expression", text, "the right number of arguments and no division by zero") from error

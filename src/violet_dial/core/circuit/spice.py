@@ -6,12 +6,15 @@ from dataclasses import dataclass, field
 
 from violet_dial.core.circuit.expressions import evaluate, parse_expression, spice_number
 from violet_dial.core.circuit.netlist import Circuit, Model, Part, Waveform, node_key
-from violet_dial.core.circuit.spice_lines import check_quiet, fault, joined, pairs, read_note
+from violet_dial.core.circuit.spice_lines import check_quiet, fault, joined, pairs, read_note, words_of
 from violet_dial.core.errors import InvalidInput
 
-MOST_LINES = 20_000
-MOST_PARTS = 5_000
+MOST_CHARACTERS = 400_000
+MOST_LINES = 5_000
+MOST_PARTS = 1_000  # a camera has a few hundred; dense equations of more take minutes
+MOST_OPENED = 1_000  # subcircuits opened and expressions worked out, in all
 DEEPEST = 12  # subcircuits within subcircuits
+LEAST_MOST = {"R": (1e-9, 1e18), "C": (1e-21, 1e6), "L": (1e-15, 1e9)}
 LETTERS = "RCLVIDQEGFHBX"
 DIODE_FIGURES = ("is", "n", "rs", "bv", "ibv")
 BIPOLAR_FIGURES = ("is", "bf", "br", "nf", "nr", "vaf", "var", "ise", "ne", "isc", "nc", "ikf", "ikr")
@@ -32,6 +35,21 @@ class _Block:
     lines: list[tuple[int, str]] = field(default_factory=list)
     models: dict[str, Model] = field(default_factory=dict)
     parameters: list[tuple[int, str, str]] = field(default_factory=list)
+
+    @property
+    def expressions(self) -> int:
+        """How many figures are worked out each time the block is opened."""
+        return len(self.parameters) + len(self.defaults) + sum(line.count("{") for _, line in self.lines)
+
+
+@dataclass
+class _Opened:
+    """What is found while blocks are opened, and how many were."""
+
+    blocks: dict[str, _Block]
+    parts: list[Part]
+    models: dict[str, Model]
+    count: int = 0
 
 
 @dataclass
@@ -60,19 +78,23 @@ def read_spice(text: str) -> Circuit:
     Raises
     ------
     InvalidInput
-        A line that is not understood; ``field`` is its number.
+        A line that is not understood; ``field`` is its number. Nothing else is ever raised.
     """
+    if len(text) > MOST_CHARACTERS:
+        raise InvalidInput("Circuit", f"{len(text)} characters", f"at most {MOST_CHARACTERS}")
     lines = text.replace("\r\n", "\n").replace("\r", "\n").split("\n")
     if len(lines) > MOST_LINES:
         raise InvalidInput("Circuit", f"{len(lines)} lines", f"at most {MOST_LINES} lines")
     main, blocks, notes = _gather(lines)
     parts: list[Part] = []
     models: dict[str, Model] = {}
+    if main.expressions > MOST_OPENED:
+        raise InvalidInput("Circuit", f"{main.expressions} expressions", f"at most {MOST_OPENED}")
     parameters = _parameters(main, {}, {})
     scope = _Scope("", {}, parameters, {})
     scope.models = _read_models(main, parameters)
     models.update(scope.models)
-    _open(main, scope, (blocks, parts, models))
+    _open(main, scope, _Opened(blocks, parts, models, main.expressions))
     _check_names(parts)
     return Circuit(lines[0].strip().lstrip("* ") if lines else "", tuple(parts), models, notes, text)
 
@@ -106,7 +128,7 @@ def _gather(lines: list[str]) -> tuple[_Block, dict[str, _Block], dict[str, dict
 
 
 def _new_block(number: int, line: str, blocks: dict[str, _Block]) -> _Block:
-    words = re.sub(r"\s*=\s*", "=", line).split()
+    words = words_of(line)
     pins = [word for word in words[2:] if "=" not in word and word.lower() != "params:"]
     if len(words) < 3:
         raise fault(number, line, ".subckt NAME and its pins")
@@ -159,33 +181,42 @@ def _read_models(block: _Block, parameters: dict[str, float]) -> dict[str, Model
     return found
 
 
-def _open(block: _Block, scope: _Scope, into: tuple[dict[str, _Block], list[Part], dict[str, Model]]) -> None:
-    _, parts, _ = into
+def _open(block: _Block, scope: _Scope, into: _Opened) -> None:
     for number, line in block.lines:
         if line.lower().startswith(".model"):
             continue
-        letter = line[0].upper()
-        if letter not in LETTERS:
-            raise fault(number, line, f"a part whose name begins with one of {' '.join(LETTERS)}")
-        if letter == "X":
-            _open_instance(number, line, scope, into)
-        else:
-            parts.append(_PARTS[letter](number, line, scope))
-        if len(parts) > MOST_PARTS:
-            raise InvalidInput("Circuit", f"{len(parts)} parts", f"at most {MOST_PARTS} parts")
+        try:
+            _open_line(number, line, scope, into)
+        except (ArithmeticError, ValueError, TypeError, LookupError, RecursionError, MemoryError) as error:
+            if isinstance(error, InvalidInput):
+                raise
+            raise fault(number, line, "values that can be worked out") from error
+        if len(into.parts) > MOST_PARTS:
+            raise fault(number, f"{len(into.parts)} parts", f"at most {MOST_PARTS} parts in all")
 
 
-def _open_instance(
-    number: int, line: str, scope: _Scope, into: tuple[dict[str, _Block], list[Part], dict[str, Model]]
-) -> None:
-    blocks, _, models = into
-    words = re.sub(r"\s*=\s*", "=", line).split()
+def _open_line(number: int, line: str, scope: _Scope, into: _Opened) -> None:
+    letter = line[0].upper()
+    if letter not in LETTERS:
+        raise fault(number, line, f"a part whose name begins with one of {' '.join(LETTERS)}")
+    if letter == "X":
+        _open_instance(number, line, scope, into)
+    else:
+        into.parts.append(_PARTS[letter](number, line, scope))
+
+
+def _open_instance(number: int, line: str, scope: _Scope, into: _Opened) -> None:
+    blocks, models = into.blocks, into.models
+    words = words_of(line)
     plain = [word for word in words if "=" not in word and word.lower() != "params:"]
     if len(plain) < 3:
         raise fault(number, line, "X name, its nodes, the name of a .subckt")
     block = blocks.get(plain[-1].lower())
     if block is None:
         raise fault(number, line, f"the name of a .subckt at the end; there are {', '.join(blocks) or 'none'}")
+    into.count += 1 + block.expressions
+    if into.count > MOST_OPENED:
+        raise fault(number, line, f"at most {MOST_OPENED} subcircuits opened and expressions in them, in all")
     nodes = [scope.node(word) for word in plain[1:-1]]
     if len(nodes) != len(block.pins):
         raise fault(number, line, f"{len(block.pins)} nodes for {block.name}")
@@ -208,7 +239,7 @@ def _open_instance(
 
 
 def _words(number: int, line: str, least: int, expected: str) -> list[str]:
-    words = re.findall(r"\{[^}]*\}|\S+", re.sub(r"\s*=\s*", "=", line))
+    words = words_of(line)
     if len(words) < least:
         raise fault(number, line, expected)
     return words
@@ -221,8 +252,9 @@ def _two_ended(number: int, line: str, scope: _Scope) -> Part:
     if extra:
         raise fault(number, line, f"nothing after the value; {extra[0]} is not understood")
     value = _value(text, scope, number)
-    if value <= 0:
-        raise fault(number, text, "a value above 0")
+    least, most = LEAST_MOST[line[0].upper()]
+    if not least <= value <= most:
+        raise fault(number, text, f"a value above 0, from {least:g} to {most:g}")
     return Part(
         scope.part(words[0]), words[0][0].upper(), (scope.node(words[1]), scope.node(words[2])), value, line=number
     )

@@ -10,6 +10,8 @@ QUIET_COMMANDS = (
     ".op", ".end", ".title", ".tran", ".dc", ".ac", ".tf", ".noise", ".four", ".sens", ".print", ".plot", ".probe", ".save",
     ".meas", ".measure", ".width", ".nodeset",
 )  # fmt: skip
+LONGEST_LINE = 4_000
+_NAME = re.compile(r"[\w.]+")
 QUIET_OPTIONS = (
     "reltol", "abstol", "vntol", "chgtol", "itl1", "itl2", "itl4", "method", "maxord", "numdgt", "noacct", "nopage", "noprint",
 )  # fmt: skip
@@ -43,25 +45,59 @@ def check_quiet(number: int, line: str) -> None:
         raise fault(number, line, "one of .model .param .subckt .ends or a command of analysis; leave this one out")
 
 
+def tidied(text: str) -> str:
+    """Spaces single, none around an equals sign; in time that grows with the length alone."""
+    return " ".join(text.split()).replace(" = ", "=").replace(" =", "=").replace("= ", "=")
+
+
+def words_of(text: str) -> list[str]:
+    """The words of a tidy line; what stands in braces is one, spaces and all."""
+    words: list[str] = []
+    depth = 0
+    for piece in text.split(" "):
+        if depth and words:
+            words[-1] += f" {piece}"
+        else:
+            words.append(piece)
+        depth = max(depth + piece.count("{") - piece.count("}"), 0)
+    return [word for word in words if word]
+
+
 def joined(lines: list[str]) -> list[tuple[int, str]]:
-    """Lines with continuations joined; title, comments and empty lines left out, notes kept."""
+    """Lines with continuations joined, spaces single; title, comments and empty lines left out, notes kept.
+
+    Raises
+    ------
+    InvalidInput
+        A line longer than any part needs.
+    """
     found: list[tuple[int, str]] = []
     for number, raw in _without_control(lines):
         line = raw.strip()
         if line.startswith("*:"):
+            _check_length(number, line)
             found.append((number, line))
             continue
         line = line.split(";")[0].split(" $")[0].strip()
         if not line or line.startswith("*"):
             continue
         if line.startswith("+"):
-            plain = [place for place in range(len(found)) if not found[place][1].startswith("*:")]
-            if not plain:
+            last = next(
+                (place for place in range(len(found) - 1, -1, -1) if not found[place][1].startswith("*:")), None
+            )
+            if last is None:
                 raise fault(number, raw, "a line before it to go on from")
-            found[plain[-1]] = (found[plain[-1]][0], f"{found[plain[-1]][1]} {line[1:].strip()}")
+            found[last] = (found[last][0], f"{found[last][1]} {line[1:].strip()}")
+            _check_length(number, found[last][1])
         else:
+            _check_length(number, line)
             found.append((number, line))
-    return found
+    return [(number, line if line.startswith("*:") else tidied(line)) for number, line in found]
+
+
+def _check_length(number: int, line: str) -> None:
+    if len(line) > LONGEST_LINE:
+        raise fault(number, f"{len(line)} characters", f"at most {LONGEST_LINE}")
 
 
 def _without_control(lines: list[str]) -> list[tuple[int, str]]:
@@ -108,8 +144,10 @@ def pairs(number: int, text: str) -> dict[str, str]:
     number : line number, from 1
     text : as typed
     """
-    tidy = re.sub(r"\s*=\s*", "=", text.strip())
-    found = re.findall(r"([\w.]+)=(\{[^}]*\}|\S+)", tidy)
-    if " ".join(f"{name}={value}" for name, value in found) != " ".join(tidy.split()):
-        raise fault(number, text, "name=value pairs")
-    return {name.lower(): value for name, value in found}
+    found: dict[str, str] = {}
+    for word in words_of(tidied(text)):
+        name, sign, value = word.partition("=")
+        if not sign or not value or not _NAME.fullmatch(name):
+            raise fault(number, text, "name=value pairs")
+        found[name.lower()] = value
+    return found

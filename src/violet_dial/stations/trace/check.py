@@ -12,9 +12,9 @@ from violet_dial.core.diagnosis.next_test import Reach, Test, rank_tests
 from violet_dial.core.diagnosis.posterior import Case, Diagnostician
 from violet_dial.core.errors import InvalidInput
 from violet_dial.services.circuits import circuit_from
+from violet_dial.services.command import Command
 from violet_dial.services.files import read_given
 from violet_dial.services.plain import as_json, say_rejected
-from violet_dial.services.station import Command
 from violet_dial.stations.trace.table import circuit_text, read_evidence
 
 SUSPECTS = 12

@@ -2,16 +2,18 @@
 
 from collections.abc import Callable
 
-from PySide6.QtCore import Qt, QTimer, Slot
+from PySide6.QtCore import Qt, Slot
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QDialog, QHBoxLayout, QListWidget, QPlainTextEdit, QPushButton, QVBoxLayout, QWidget
 
+from violet_dial.core.circuit.netlist import Circuit
 from violet_dial.core.circuit.spice import LETTERS
 from violet_dial.core.circuit.trade import KINDS
 from violet_dial.core.errors import VioletDialError
 from violet_dial.job.act import Act
 from violet_dial.job.document import Job
 from violet_dial.kit.cards import labelled
+from violet_dial.kit.runner import Runner
 from violet_dial.kit.theme.look import Look
 from violet_dial.kit.typed_line import TypedLine
 from violet_dial.services.circuits import circuit_from, templates
@@ -44,6 +46,10 @@ class CircuitWindow(QDialog):
         self.setWindowTitle("The circuit")
         self.keep_act: Callable[[Act], bool] = lambda act: True
         self._name = job.tracing.circuit_name
+        self._to_keep = False  # the keys go to Keep once the text is understood
+        self._reader = Runner(self)
+        self._reader.succeeded.connect(self._was_understood)
+        self._reader.failed.connect(self._was_not)
         self.list = QListWidget()
         self.list.setAccessibleName("Circuits to begin from")
         self.list.addItems([one.title for one in templates()])
@@ -96,8 +102,8 @@ class CircuitWindow(QDialog):
         """Put a template's text in."""
         template = templates()[place]
         self._name = template.title
+        self._to_keep = True
         self.text.setPlainText(template.text)
-        QTimer.singleShot(0, self.keep, self.keep.setFocus)  # not yet: this Enter goes on to the window
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
@@ -115,15 +121,31 @@ class CircuitWindow(QDialog):
 
     @Slot()
     def _check(self) -> None:
+        """Read the text beside the window's work; until it is understood nothing can be kept."""
         text = self.text.toPlainText()
-        try:
-            circuit = circuit_from(text)
-        except VioletDialError as error:
-            self.fault.setText(str(error) if text.strip() else "Choose one on the left with Enter, or write a circuit.")
-            self.keep.setEnabled(False)
-        else:
-            self.fault.setText(f"{len(circuit.parts)} parts, {len(circuit.nodes)} points: understood.")
-            self.keep.setEnabled(True)
+        self.keep.setEnabled(False)
+        if not text.strip():
+            self._reader.cancel()
+            self.fault.setText("Choose one on the left with Enter, or write a circuit.")
+            return
+        self._reader.start(lambda task: circuit_from(text))
+
+    @Slot(object)
+    def _was_understood(self, circuit: Circuit) -> None:
+        self.fault.setText(f"{len(circuit.parts)} parts, {len(circuit.nodes)} points: understood.")
+        self.keep.setEnabled(True)
+        if self._to_keep:
+            self._to_keep = False
+            self.keep.setFocus()
+
+    @Slot(str)
+    def _was_not(self, sentence: str) -> None:
+        self._to_keep = False
+        self.fault.setText(sentence)
+
+    def done(self, result: int) -> None:
+        self._reader.close()
+        super().done(result)
 
     def _lines_with(self, line: str) -> str:
         """The text with one more line before .end."""
