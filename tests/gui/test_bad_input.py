@@ -75,7 +75,7 @@ class Files(WindowTest):
         self.assertIn("can be read", self.said)
         self.press(KEY.Key_Escape)
         self.open_by_keys("bad.csv")
-        self.assertIn("Bundle", self.said)
+        self.until(lambda: "No job taken. 1 not: bad.csv" in self.said, self.said)
 
     def test_what_is_refused_stays_in_its_field(self) -> None:
         self.new_job("Puffin reflex")
@@ -106,6 +106,7 @@ class Files(WindowTest):
         self.assertIn("Written", self.said)
         self.window.change_workshop(lambda: open_workshop(self.folder / "other.violet"))
         self.open_by_keys("b.zip")
+        self.until(lambda: self.window.on_job, self.said)
         self.assertEqual(self.page.view.job, before)
         self.press(KEY.Key_E, CTRL)
         self.name_file(Path("/sys/x.csv"))
@@ -117,12 +118,13 @@ class Files(WindowTest):
             (self.folder / name).write_bytes(content)
         self.press(KEY.Key_O, CTRL)
         self.name_file(self.folder / "a.png")
-        self.assertEqual(self.page.at("Receive").describe.photos.count(), 1)
+        photos = self.page.at("Receive").describe.photos
+        self.until(lambda: photos.count() == 1 and not photos.item(0).icon().isNull())
         dropped = QMimeData()
         dropped.setUrls([QUrl.fromLocalFile(str(self.folder / name)) for name in ("b.png", "c.png")])
         action, button, no_key = Qt.DropAction.CopyAction, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
         self.page.at("Receive").dropEvent(QDropEvent(QPointF(5, 5), action, dropped, button, no_key))
-        self.assertEqual(self.page.at("Receive").describe.photos.count(), 2)
+        self.until(lambda: photos.count() == 2 and "c.png" in self.said, self.said)
         self.assertIn("c.png", self.said)
 
 

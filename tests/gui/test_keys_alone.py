@@ -158,7 +158,8 @@ class Keys(WindowTest):
         """Shortcuts and sheet come from one table: what is on it acts, and what acts is on it."""
         self.new_job()
         said = "\n".join(line for _, lines in key_sheet(STATIONS) for line in lines)
-        owners = {"window": self.window, "page": self.page, "acts": self.window._acts, "live": self.window.live}
+        owners = {"window": self.window, "page": self.page, "acts": self.window._acts}
+        owners |= {"live": self.window.live, "jobs": self.window.jobs_acts}
         for key in WINDOW_KEYS:
             self.assertIn(key.words, said)
             if key.act:

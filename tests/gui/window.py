@@ -1,5 +1,6 @@
 """A real window on a workshop of its own, and keys pressed on it. No window, dialog or file chooser is replaced."""
 
+import sys
 import tempfile
 import time
 import unittest
@@ -8,7 +9,15 @@ from pathlib import Path
 from typing import Any
 
 import shiboken6
-from PySide6.QtCore import QDeadlineTimer, QEventLoop, QSettings, Qt
+from PySide6.QtCore import (
+    QDeadlineTimer,
+    QEventLoop,
+    QMessageLogContext,
+    QSettings,
+    Qt,
+    QtMsgType,
+    qInstallMessageHandler,
+)
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QDialog, QFileDialog, QWidget
 
@@ -26,9 +35,16 @@ CTRL, SHIFT, ALT = (
 )
 
 
+def _quietly(kind: QtMsgType, context: QMessageLogContext, message: str) -> None:
+    """What Qt says, but for what a platform without a screen cannot do."""
+    if not message.startswith("This plugin does not support"):
+        print(message, file=sys.stderr)
+
+
 def application() -> QApplication:
     app = QApplication.instance()
     if app is None:
+        qInstallMessageHandler(_quietly)
         app = QApplication([])
         app.setStyle("Fusion")
     assert isinstance(app, QApplication)
@@ -80,7 +96,10 @@ class WindowTest(unittest.TestCase):
 
     @property
     def focused(self) -> QWidget:
-        widget = application().focusWidget()
+        """Where keys go: as a window manager has it, into the window that is open over the others."""
+        widget, over = application().focusWidget(), application().activeModalWidget()
+        if over is not None and (widget is None or not (over is widget or over.isAncestorOf(widget))):
+            return over.focusWidget() or over
         return widget if widget is not None else self.window
 
     @property
@@ -96,7 +115,7 @@ class WindowTest(unittest.TestCase):
         QTest.keyClick(self.focused, key, modifier)
         application().processEvents()
         if application().activeWindow() is None:
-            self.window.activateWindow()  # what a window manager does when a window over the page is gone
+            (application().activeModalWidget() or self.window).activateWindow()  # as a window manager does
             application().processEvents()
 
     def type_in(self, text: str) -> None:

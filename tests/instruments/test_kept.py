@@ -5,7 +5,7 @@ import unittest
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.steady.samples import Accuracy
 from violet_dial.instruments.kept import Kept, accuracy_words, understood_accuracy, understood_address
-from violet_dial.instruments.pattern import compiled_pattern
+from violet_dial.instruments.pattern import LinePattern
 
 
 class Typed(unittest.TestCase):
@@ -32,7 +32,7 @@ class Typed(unittest.TestCase):
     def test_patterns_and_names_are_checked(self) -> None:
         for wrong in ("(", r"\d+", "(?P<value>x)" * 40):
             with self.assertRaises(InvalidInput):
-                compiled_pattern(wrong)
+                LinePattern(wrong)
         with self.assertRaises(InvalidInput):
             Kept(" ", "TCPIP::h::1::SOCKET")
         with self.assertRaises(InvalidInput):

@@ -137,7 +137,7 @@ class JobActs:
         from violet_dial.kit.printing import ask_print
 
         try:
-            ask_print(self._window, name, content(), self._say)
+            ask_print(self._window, name, content(), self._say, self._chooser)
         except VioletDialError as error:
             self._say(str(error))
 

@@ -122,7 +122,9 @@ class JobsActs(QObject):
     def _moved(self, moved: Moved) -> None:
         self._window.workshop.changed_beside()
         self._window.list_jobs()
-        said = self._done.format(f"{moved.count} job{'s' * (moved.count != 1)}")
+        if moved.count == 1 and moved.last and not self._window.on_job:
+            self._window.open_job(moved.last)
+        said = self._done.format(f"{moved.count or 'No'} job{'s' * (moved.count > 1)}")
         if moved.refused:
             more = f" And {len(moved.refused) - 1} more." if len(moved.refused) > 1 else ""
             said += f" {len(moved.refused)} not: {moved.refused[0]}{more}"

@@ -117,10 +117,11 @@ class CardPainter(QStyledItemDelegate):
 
 
 class CardView(QListView):
-    """The wrapping list of cards; Enter or double click chooses."""
+    """The wrapping list of cards; Enter or double click chooses, Del asks to delete."""
 
     resized = Signal()
     chosen = Signal(QModelIndex)
+    delete_asked = Signal()
 
     def __init__(self) -> None:
         super().__init__()
@@ -142,6 +143,9 @@ class CardView(QListView):
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
             self.chosen.emit(self.currentIndex())
+            return
+        if event.key() == Qt.Key.Key_Delete:
+            self.delete_asked.emit()
             return
         if event.text() == "/":
             event.ignore()

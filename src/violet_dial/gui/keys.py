@@ -42,7 +42,7 @@ ON_JOBS: tuple[Key, ...] = (
     Key(("Ctrl+N",), "a new job", "window.new_job"),
     Key(("Ctrl+Shift+C",), "the device was collected; once more: back on the bench", "jobs.collect"),
     Key(("Ctrl+Shift+A",), "put the job away, out of sight; once more: back on the bench", "jobs.put_away"),
-    Key(("Del",), "delete the job, after asking; in the wastebasket: back on the bench", "jobs.delete"),
+    Key(("Del",), "delete the job, after asking; in the wastebasket: back on the bench"),
     Key(
         ("Ctrl+I",),
         "import bundles, notes, a table of jobs (in a job: a file of what the station takes)",

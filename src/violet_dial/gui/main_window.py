@@ -91,6 +91,7 @@ class MainWindow(QMainWindow):
         self.jobs.demo_asked.connect(self.demo_asked)
         self.jobs.import_asked.connect(self.import_jobs)
         self.jobs.search_changed.connect(self._search)
+        self.jobs.view.delete_asked.connect(lambda: self.do("jobs.delete"))
         self.keeping.said.connect(self.say)
         self.keeping.moved.connect(self._show_name)
 
@@ -355,15 +356,8 @@ class MainWindow(QMainWindow):
         self.jobs_acts.take_files()
 
     def import_from(self, path: Path) -> None:
-        """Import the bundle at ``path`` and open its job."""
-
-        def act() -> None:
-            from violet_dial.services.files import read_file
-
-            view = self.workshop.import_bundle(read_file(path))
-            self._show_job(view.job.job_id, view)
-
-        self._try(act)
+        """Take what is at ``path`` and open its job."""
+        self.jobs_acts.take([str(path)])
 
     def leave_job(self) -> bool:
         """Keep what was typed before the job goes out of sight; False when it was refused, and the job stays. A new job

@@ -128,6 +128,7 @@ def _work(app: "QApplication", look: "Look", workshop: "Workshop", options: Star
     from violet_dial.gui.faults import Faults
     from violet_dial.gui.keeping import EndAsked
     from violet_dial.gui.main_window import MainWindow
+    from violet_dial.kit.runner import work_is_left
 
     later = Qt.ConnectionType.QueuedConnection
     faults = Faults(state_folder())
@@ -150,7 +151,11 @@ def _work(app: "QApplication", look: "Look", workshop: "Workshop", options: Star
         from violet_dial.gui.state_line import StateLine
 
         StateLine(window)
-    return app.exec()
+    status = app.exec()
+    if work_is_left():  # a library's long step that cannot be stopped: everything is kept, nothing is waited for
+        sys.stdout.flush()
+        os._exit(status)
+    return status
 
 
 def _to_instruments(window: "MainWindow") -> None:

@@ -1,6 +1,7 @@
 """One open VISA resource: whole lines in bounded time and length, every failure by its name."""
 
 import time
+from collections.abc import Callable
 from typing import Any
 
 import pyvisa
@@ -10,7 +11,8 @@ from violet_dial.core.errors import AnswerTimeout, BadAnswer, LinkLost
 from violet_dial.instruments.kept import Kept
 
 MOST_LINE = 2_000  # characters; a longer line is no answer
-OPEN_MS, ANSWER_MS = 1_500, 1_500
+OPEN_MS, ANSWER_MS, LOOK_MS = 1_500, 1_500, 100
+PIECES = {"ASRL": 1, "TCPIP": 16}  # bytes asked for at once; other buses carry whole messages
 _ENDINGS = "\r\n"
 
 
@@ -18,13 +20,16 @@ class Channel:
     """Opened in the thread that uses it. After any failure it must be closed and opened anew: then nothing late or
     left over can be taken for an answer."""
 
-    def __init__(self, kept: Kept) -> None:
-        self.address = kept.address
+    def __init__(self, kept: Kept, stopped: Callable[[], bool] = lambda: False) -> None:
+        self.address, self._stopped = kept.address, stopped
+        self._piece = next(
+            (size for start, size in PIECES.items() if kept.address.upper().startswith(start)), MOST_LINE
+        )
         self._resource: Any = None
         try:
             manager = pyvisa.ResourceManager("@py")
             self._resource = manager.open_resource(kept.address, open_timeout=OPEN_MS)
-            self._resource.timeout = ANSWER_MS
+            self._resource.timeout = LOOK_MS if self._piece < MOST_LINE else ANSWER_MS
             self._resource.write_termination = "\n"
             self._resource.read_termination = "\n"
             if kept.address.startswith("ASRL"):
@@ -48,30 +53,34 @@ class Channel:
             Nothing came in time; too long or not text; the link broke.
         """
         began, line = time.monotonic(), b""
-        try:
-            while True:
-                with self._resource.ignore_warning(constants.StatusCode.success_max_count_read):
-                    data, status = self._resource.visalib.read(self._resource.session, MOST_LINE)
-                line += bytes(data)
-                if line.endswith(b"\n"):
-                    break
-                if len(line) >= MOST_LINE or status == constants.StatusCode.success_max_count_read:
-                    raise BadAnswer(f"{self.address} sent a line without an end.", self.address, command)
-                if time.monotonic() - began > ANSWER_MS / 1000:
-                    raise AnswerTimeout(f"{self.address} sent no whole line in time.", self.address, command)
-                if not data:
-                    raise LinkLost(f"{self.address} closed the link.", self.address, command)
-        except errors.VisaIOError as error:
-            if error.error_code == constants.StatusCode.error_timeout:
-                said = f"No answer to {command or 'listening'} within {ANSWER_MS / 1000:g} s."
-                raise AnswerTimeout(said, self.address, command) from error
-            raise LinkLost(f"The link to {self.address} broke: {_plain(error)}.", self.address, command) from error
-        except (errors.Error, OSError) as error:
-            raise LinkLost(f"The link to {self.address} broke: {_plain(error)}.", self.address, command) from error
+        while not line.endswith(b"\n"):
+            if len(line) >= MOST_LINE:
+                raise BadAnswer(f"{self.address} sent a line without an end.", self.address, command)
+            if time.monotonic() - began > ANSWER_MS / 1000:
+                said = "sent no whole line in time" if line else f"gave no answer to {command or 'listening'}"
+                raise AnswerTimeout(f"{self.address} {said} ({ANSWER_MS / 1000:g} s).", self.address, command)
+            if self._stopped():
+                raise LinkLost(f"{self.address} is let go.", self.address, command)
+            line += self._next_piece(command)
         try:
             return line.decode("ascii").strip(_ENDINGS + " ")
         except UnicodeDecodeError as error:
             raise BadAnswer(f"{self.address} sent {line[:20]!r}, which is not text.", self.address, command) from error
+
+    def _next_piece(self, command: str) -> bytes:
+        """What comes within a moment; nothing when nothing does. Pieces are small, so that no slow sender holds us."""
+        try:
+            with self._resource.ignore_warning(constants.StatusCode.success_max_count_read):
+                data, _ = self._resource.visalib.read(self._resource.session, self._piece)
+        except errors.VisaIOError as error:
+            if error.error_code == constants.StatusCode.error_timeout:
+                return b""
+            raise LinkLost(f"The link to {self.address} broke: {_plain(error)}.", self.address, command) from error
+        except (errors.Error, OSError) as error:
+            raise LinkLost(f"The link to {self.address} broke: {_plain(error)}.", self.address, command) from error
+        if not data:
+            raise LinkLost(f"{self.address} closed the link.", self.address, command)
+        return bytes(data)
 
     def query(self, command: str) -> str:
         """Send a line and read one back."""

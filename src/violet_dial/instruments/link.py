@@ -1,7 +1,7 @@
 """A link: one thread owns one instrument, reads it without pause, and heals itself.
 
-A failure closes the channel, says what happened, waits a little longer each time (half a second to two), and begins
-anew. Nothing that was read before the failure is mixed with what comes after it.
+A failure closes the channel, says what happened, waits a little longer each time (half a second to eight) until it has
+read well for a while, and begins anew. Nothing that was read before the failure is mixed with what comes after it.
 """
 
 from __future__ import annotations
@@ -21,10 +21,11 @@ if TYPE_CHECKING:
     from violet_dial.instruments.channel import Channel
 
 LinkState = Literal["connecting", "live", "lost", "closed"]
-PAUSES_S = (0.5, 1.0, 1.5, 2.0)
+PAUSES_S = (0.5, 1.0, 2.0, 4.0, 8.0)
+STEADY = 10  # figures read without a failure: the next failure is a first one again
 PERIOD_S = 0.1
 MOST_WAITING = 1_000_000  # samples nobody fetched: a day and more at ten a second
-CLOSE_WAIT_S = 4.0
+CLOSE_WAIT_S = 0.3  # a thread that is still opening an address is left to end by itself
 
 
 @dataclass(frozen=True)
@@ -49,6 +50,7 @@ class Link:
         self._wanted: Function | None = None
         self._light_lx: float | None = None
         self._stop = threading.Event()
+        self._good = 0  # figures since the last failure
         self._thread = threading.Thread(target=self._run, name=f"link {kept.name}", daemon=True)
 
     # called from anywhere
@@ -78,9 +80,13 @@ class Link:
         with self._lock:
             self._light_lx = lux
 
+    def stop(self) -> None:
+        """Tell the thread to let go, without waiting for it."""
+        self._stop.set()
+
     def close(self) -> bool:
         """Stop and let go; False when the thread did not end in time."""
-        self._stop.set()
+        self.stop()
         if self._thread.ident is not None:
             self._thread.join(CLOSE_WAIT_S)
         return not self._thread.is_alive()
@@ -98,14 +104,16 @@ class Link:
         while not self._stop.is_set():
             channel = None
             try:
-                channel = Channel(self.kept)
+                channel = Channel(self.kept, self._stop.is_set)
                 speaker = speaker_of(self.kept)
                 identity = speaker.begin(channel)
                 self._say("live", identity, identity, failures)
-                tries = 0
+                self._good = 0
                 self._read_on(channel, speaker)
             except InstrumentError as error:
                 failures += 1
+                tries = 0 if self._good >= STEADY else tries
+                self._good = 0
                 pause = PAUSES_S[min(tries, len(PAUSES_S) - 1)]
                 # an answer that was late or odd leaves the instrument where it is: begin anew at once
                 pause = 0.05 if tries == 0 and isinstance(error, (AnswerTimeout, BadAnswer)) else pause
@@ -123,6 +131,7 @@ class Link:
             self._set(channel, speaker)
             value, function, full_scale = speaker.read(channel)
             self._samples.append(Sample(time.monotonic(), value, function, full_scale))
+            self._good += 1
             next_at += self._period_s
             now = time.monotonic()
             if next_at > now:

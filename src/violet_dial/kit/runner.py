@@ -10,9 +10,15 @@ from PySide6.QtCore import QObject, QThread, Signal, Slot
 
 from violet_dial.core.errors import TaskCancelled, VioletDialError
 
-CLOSE_WAIT_MS = 3_000
+CLOSE_WAIT_MS = 300  # work that does not stop in time is left to end by itself
+_LEFT: list[QThread] = []  # kept alive until they have ended
 REPORT_EVERY_S = 0.05
 _log = logging.getLogger(__name__)
+
+
+def work_is_left() -> bool:
+    """Whether work that was told to stop is still at it: the process must not be taken down under it."""
+    return any(worker.isRunning() for worker in _LEFT)
 
 
 class _Watch:
@@ -113,7 +119,14 @@ class Runner(QObject):
         """Cancel and wait; False when a worker did not stop in time."""
         self.cancel()
         self._ticket += 1
-        return self._worker is None or self._worker.wait(CLOSE_WAIT_MS)
+        worker = self._worker
+        if worker is None or worker.wait(CLOSE_WAIT_MS):
+            return True
+        worker.setParent(None)
+        worker.finished.disconnect(self._tidy)
+        self._worker = None
+        _LEFT.append(worker)
+        return False
 
     @Slot(int, object)
     def _succeeded(self, ticket: int, result: object) -> None:

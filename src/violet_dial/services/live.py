@@ -117,6 +117,9 @@ class LiveBench:
         del self._detectors[name], self._shown[name]
 
     def close(self) -> None:
+        """Let go of all, at the same time."""
+        for link in self._links.values():
+            link.stop()
         for name in tuple(self._links):
             self.disconnect(name)
 

@@ -38,10 +38,12 @@ JOB_COLUMNS = Names(
 
 @dataclass(frozen=True)
 class Moved:
-    """How many jobs were written or taken, and in a sentence each why others were not."""
+    """How many jobs were written or taken, and in a sentence each why others were not; ``last`` the identity of the job
+    taken last."""
 
     count: int
     refused: tuple[str, ...]
+    last: str = ""
 
 
 @dataclass(frozen=True)
@@ -97,19 +99,19 @@ def all_in(workshop: Path, sources: tuple[Path, ...], stations: tuple[Station, .
     """
     shop = Workshop(WorkshopFile(workshop, "beside"), lambda: stations)
     refused: list[str] = []
-    count = 0
+    taken: list[str] = []
     try:
         found = tuple(_found(sources))
         for place, path in enumerate(found):
             task.check()
             task.report(place / len(found), path.name)
             try:
-                count += _taken(shop, path, refused, task)
+                taken += _taken(shop, path, refused, task)
             except (InvalidInput, StoreError) as error:
                 refused.append(f"{path.name}: {error}")
     finally:
         shop.close()
-    return Moved(count, tuple(refused))
+    return Moved(len(taken), tuple(refused), taken[-1] if taken else "")
 
 
 def _found(sources: Iterable[Path]) -> Iterator[Path]:
@@ -122,26 +124,25 @@ def _found(sources: Iterable[Path]) -> Iterator[Path]:
         yield from (one for one in inside if one.is_dir() or one.suffix.lower() in (*BUNDLES, *TABLES, *NOTES))
 
 
-def _taken(shop: Workshop, path: Path, refused: list[str], task: Task) -> int:
-    """Jobs taken from one file or folder."""
+def _taken(shop: Workshop, path: Path, refused: list[str], task: Task) -> tuple[str, ...]:
+    """Identities of the jobs taken from one file or folder."""
     kind = path.suffix.lower()
     if kind in BUNDLES:
-        shop.import_bundle(read_file(path))
-        return 1
+        return (shop.import_bundle(read_file(path)).job.job_id,)
     if kind in TABLES:
         return _from_table(shop, path, refused, task)
-    keep(shop, old_job(path, refused))
-    return 1
+    return (keep(shop, old_job(path, refused)),)
 
 
-def _from_table(shop: Workshop, path: Path, refused: list[str], task: Task) -> int:
+def _from_table(shop: Workshop, path: Path, refused: list[str], task: Task) -> tuple[str, ...]:
     table = table_of(read_file(path, MOST_TABLE_BYTES), "Table of jobs", JOB_COLUMNS)
     offered = table.offer(lambda cell: _from_row(path.name, cell))
     refused.extend(f"{path.name}, line {row.line}: {row.reason}" for row in offered.rejected)
+    taken = []
     for one in offered.found:
         task.check()
-        keep(shop, one)
-    return len(offered.found)
+        taken.append(keep(shop, one))
+    return tuple(taken)
 
 
 def _from_row(where: str, cell: Cells) -> OldJob:
@@ -204,8 +205,8 @@ def _plain(stem: str) -> str:
     return re.sub(r"([*?\[])", r"[\1]", stem)
 
 
-def keep(shop: Workshop, old: OldJob) -> None:
-    """An old job as a new one of the workshop: at once, or not at all."""
+def keep(shop: Workshop, old: OldJob) -> str:
+    """An old job as a new one of the workshop, at once or not at all; gives its identity."""
 
     def told(job: Job, at: str) -> Done:
         told = replace(job, device=old.device, intake=old.intake, waits_for=old.waits_for)
@@ -219,3 +220,4 @@ def keep(shop: Workshop, old: OldJob) -> None:
     except BaseException:
         shop.remove(job_id)
         raise
+    return job_id

@@ -21,6 +21,8 @@ SETTLE_S, SLOW_S, LAMP_S = 0.06, 1.2, 0.35  # leads and meter; a photoresistor a
 LEAD_WANDER_OHM = 0.02
 STICKS = 0.03  # share of full scale by which a sticky pointer lags
 FAULTS = ("DROP", "LATE", "GARBAGE", "HALF", "FUNCTION", "FLOOD", "AWAY")
+MOST_FIGURE = {"DROP": 1, "LATE": 30, "GARBAGE": 2_000, "HALF": 1, "FUNCTION": 1, "FLOOD": 1, "AWAY": 60}
+MOST_TROUBLE = 100  # faults waiting
 _FUNCTIONS: dict[str, Function] = {
     "VOLT:DC": "volt", "VOLT": "volt", "RES": "ohm", "CURR:DC": "amp", "CURR": "amp", "CONT": "continuity", "CAP": "capacitance",
     "DIOD": "diode",
@@ -82,7 +84,7 @@ class SimulatedBench:
             try:
                 return self._obeyed(command, rest.strip())
             except (InvalidInput, CannotSolve) as error:
-                self._errors.append(f'-224,"{" ".join(str(error).split())[:200]}"')
+                self._errors.append(_error(-224, str(error)))
                 return None
 
     def _obeyed(self, command: str, rest: str) -> str | None:
@@ -97,7 +99,7 @@ class SimulatedBench:
             self._errors.clear()
             self._function = "volt" if command == "*RST" else self._function
         else:
-            self._errors.append(f'-113,"Undefined header; {command[:60]}"')
+            self._errors.append(_error(-113, f"Undefined header; {command[:60]}"))
         return None
 
     def _asked(self, command: str, rest: str) -> str | None:
@@ -117,7 +119,7 @@ class SimulatedBench:
         if command.startswith("MEAS:") and command[5:] in _FUNCTIONS:
             self._function = _FUNCTIONS[command[5:]]
             return _figure(self._reading(self._function))
-        self._errors.append(f'-113,"Undefined header; {command[:60]}?"')
+        self._errors.append(_error(-113, f"Undefined header; {command[:60]}?"))
         return None
 
     def _stands(self) -> str:
@@ -161,7 +163,12 @@ class SimulatedBench:
         if kind == "FUNCTION":
             self._function = "ohm" if self._function == "volt" else "volt"
             return
-        self.trouble.append((kind, parse_number(figure, "Fault figure") if figure else 1.0))
+        size = parse_number(figure, "Fault figure") if figure else 1.0
+        if not 0 <= size <= MOST_FIGURE[kind]:
+            raise InvalidInput("Fault figure", figure, f"0 to {MOST_FIGURE[kind]} for {kind}")
+        if len(self.trouble) >= MOST_TROUBLE:
+            raise InvalidInput("Fault", rest, f"at most {MOST_TROUBLE} faults to come")
+        self.trouble.append((kind, size))
 
     def put(self, points: tuple[str, str] | None) -> None:
         """The probes put to two nodes, or lifted: for hands in the same program."""
@@ -208,6 +215,12 @@ class SimulatedBench:
         if abs(pulled - self._pointer) > STICKS:
             self._pointer = pulled - math.copysign(STICKS / 2, pulled - self._pointer)
         return self._pointer
+
+
+def _error(number: int, words: str) -> str:
+    """An error as SCPI has it: a quote within the text is doubled (IEEE 488.2, string response data [memory])."""
+    plain = " ".join(words.split())[:200].encode("ascii", "replace").decode().replace('"', '""')
+    return f'{number},"{plain}"'
 
 
 def _figure(value: float) -> str:

@@ -50,7 +50,7 @@ class _Carrier(socketserver.StreamRequestHandler):
         trouble = self.server.bench.trouble
         if answer is None:
             return not (trouble and trouble[0][0] == "AWAY" and self._broken(*trouble.popleft(), b""))
-        data = answer.encode("ascii") + b"\n"
+        data = answer.encode("ascii", "replace") + b"\n"
         if trouble and line.strip().upper() == b"READ?":
             kind, figure = trouble.popleft()
             return not self._broken(kind, figure, data)
