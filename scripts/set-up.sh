@@ -1,58 +1,77 @@
-# Sourced by ./demo, ./test and bench/run: makes the environment and installs what is missing.
+# Sourced by ./demo, ./test, bench/run and packaging/install: says or installs what is missing, makes the environment.
 # Usage: set_up EXTRA   (EXTRA empty for the application alone, "test" for the checks too)
+# It works in the folder it is called in; the environment is .venv there.
 
 set_up() {
     extra=$1
-    find_python
-    libraries
-    if [ "$extra" = test ]; then
-        programs
-    fi
+    need "$extra"
     stamp=".venv/.stamp-${extra:-app}"
-    if [ -x .venv/bin/python ] && [ -f "$stamp" ] && [ "$stamp" -nt pyproject.toml ] && [ "$stamp" -nt constraints.txt ]; then
+    if [ -f "$stamp" ] && [ "$stamp" -nt pyproject.toml ] && [ "$stamp" -nt constraints.txt ] && environment_works; then
         return
     fi
-    if ! .venv/bin/python -m pip --version >/dev/null 2>&1; then # none yet, half made, or moved from elsewhere
-        rm -rf .venv
-        "$python" -m venv .venv || {
-            rm -rf .venv
-            say "cannot make a virtual environment: install the package python3-venv"
-            exit 1
-        }
+    if ! environment_works; then # none yet, half made, moved from elsewhere, or of a Python that is gone
+        make_environment .venv
+        pwd >.venv/.made-in
     fi
     echo "Setting up in .venv (once; needs the package index)…" >&2
-    .venv/bin/python -m pip install --quiet --disable-pip-version-check -c constraints.txt -e ".${extra:+[$extra]}" || {
-        say "pip could not install what pyproject.toml names; is the package index reachable?"
-        exit 1
-    }
+    install_into .venv -e ".${extra:+[$extra]}"
     touch "$stamp"
 }
 
 say() { echo "violet-dial: $*" >&2; }
 
+environment_works() {
+    [ -f .venv/.made-in ] && [ "$(cat .venv/.made-in)" = "$(pwd)" ] && .venv/bin/python -m pip --version >/dev/null 2>&1
+}
+
+make_environment() { # FOLDER
+    rm -rf "$1"
+    "$python" -m venv "$1" >/dev/null 2>&1 || {
+        rm -rf "$1"
+        say "cannot make a Python environment in $1: is the disk full, or may the folder not be written?"
+        exit 1
+    }
+}
+
+install_into() { # FOLDER WHAT PIP IS TO INSTALL...
+    into=$1
+    shift
+    "$into/bin/python" -m pip install --quiet --disable-pip-version-check -c constraints.txt "$@" || {
+        say "pip could not install what pyproject.toml names; is the package index reachable?"
+        exit 1
+    }
+}
+
+# Everything that is missing, at once: Python with what makes environments, libraries, programs.
+need() { # EXTRA
+    missing=""
+    find_python
+    libraries
+    [ "$1" != test ] || programs
+    [ -n "$missing" ] || return 0
+    install_packages
+    missing=""
+    find_python
+    [ -z "$missing" ] || {
+        say "Python 3.11 or newer is needed, with the package python3-venv"
+        exit 1
+    }
+}
+
 find_python() {
     for python in python3.11 python3.12 python3.13 python3; do
         if command -v "$python" >/dev/null 2>&1 &&
             "$python" -c 'import sys; sys.exit(not (3, 11) <= sys.version_info[:2])' 2>/dev/null; then
+            "$python" -c 'import ensurepip, venv' 2>/dev/null || missing="$missing python3-venv"
             return
         fi
     done
-    if [ "$(id -u)" = 0 ] && command -v apt-get >/dev/null 2>&1 && [ -z "${tried_python:-}" ]; then
-        tried_python=yes
-        echo "Installing Python" >&2
-        apt-get update -qq >/dev/null 2>&1
-        DEBIAN_FRONTEND=noninteractive apt-get install -y -qq python3 python3-venv >/dev/null 2>&1
-        find_python
-        return
-    fi
-    say "Python 3.11 or newer is needed: install the packages python3 and python3-venv"
-    exit 1
+    missing="$missing python3 python3-venv"
 }
 
 # What Qt loads from the system, with the Debian package that brings it.
 libraries() {
     [ "$(uname -s)" = Linux ] || return 0
-    missing=""
     known=$(PATH="$PATH:/usr/sbin:/sbin" ldconfig -p 2>/dev/null) # an ordinary user's PATH has no sbin
     while read -r library package; do
         case "$known" in *"$library"*) ;; *) missing="$missing $package" ;; esac
@@ -70,14 +89,13 @@ libxcb-keysyms.so.1 libxcb-keysyms1
 libxcb-image.so.0 libxcb-image0
 libxcb-render-util.so.0 libxcb-render-util0
 libxcb-shape.so.0 libxcb-shape0
+libwayland-cursor.so.0 libwayland-cursor0
+libwayland-egl.so.1 libwayland-egl1
 LIST
-    [ -z "$missing" ] && return 0
-    install_packages
 }
 
 # What the checks compare with, and the screen, window manager, keys and pictures of the walks.
 programs() {
-    missing=""
     while read -r program package; do
         command -v "$program" >/dev/null 2>&1 || missing="$missing $package"
     done <<'LIST'
@@ -87,8 +105,6 @@ openbox openbox
 xdotool xdotool
 xwd x11-apps
 LIST
-    [ -z "$missing" ] && return 0
-    install_packages
 }
 
 install_packages() {
@@ -100,6 +116,6 @@ install_packages() {
         say "apt-get could not install:$missing"
         exit 1
     fi
-    say "these system packages are missing; install them with: apt-get install$missing"
+    say "these system packages are missing; install them, as root, with: apt-get install$missing"
     exit 1
 }

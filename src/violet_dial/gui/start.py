@@ -22,6 +22,7 @@ NO_DISPLAY = (
     "no display here (neither X11 nor Wayland). Pictures of every view can be made without one: ./demo --shots DIR"
 )
 ENDING = ".violet"
+DESKTOP_ENTRY = "io.github.violet_dial.VioletDial"
 
 
 @dataclass(frozen=True)
@@ -96,7 +97,7 @@ def _application() -> "QApplication":
     app = QApplication.instance() or QApplication(sys.argv[:1])
     assert isinstance(app, QApplication)
     app.setApplicationName(APPLICATION)
-    app.setDesktopFileName(APPLICATION)
+    app.setDesktopFileName(DESKTOP_ENTRY)
     app.setStyle("Fusion")
     app.setWindowIcon(QIcon(icon_path("violet-dial")))
     return app
