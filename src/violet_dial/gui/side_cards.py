@@ -112,7 +112,7 @@ class LogCard(QFrame):
         layout.addWidget(labelled("Job log", "head"))
         layout.addWidget(self.list, 1)
         self._rows: tuple[LogRow, ...] = ()
-        look.changed.connect(lambda: self.show_log(self._rows, force=True))
+        look.changed.connect(self._show_again)  # a method: gone with the card, should another workshop be opened
 
     @Slot(QListWidgetItem)
     def _activated(self, item: QListWidgetItem) -> None:
@@ -123,6 +123,10 @@ class LogCard(QFrame):
         """The keys to the log, at its newest act."""
         self.list.setCurrentRow(0)
         self.list.setFocus()
+
+    @Slot()
+    def _show_again(self) -> None:
+        self.show_log(self._rows, force=True)
 
     def show_log(self, rows: tuple[LogRow, ...], force: bool = False) -> None:
         """Show the log; when only new acts came on top, only these are added."""

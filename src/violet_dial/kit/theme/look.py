@@ -3,7 +3,7 @@
 from functools import lru_cache
 from pathlib import Path
 
-from PySide6.QtCore import QObject, QSettings, Signal
+from PySide6.QtCore import QObject, QSettings, QTimer, Signal
 from PySide6.QtGui import QColor, QFont, QFontDatabase, QPalette
 from PySide6.QtWidgets import QApplication
 
@@ -37,6 +37,8 @@ class Look(QObject):
             self.theme = "night" if settings.value("theme") == "night" else "day"
             stored = str(settings.value("text_percent", "100"))
             self.percent = int(stored) if stored.isdigit() and int(stored) in TEXT_PERCENTS else 100
+        self._soon = QTimer(self, singleShot=True, interval=0)
+        self._soon.timeout.connect(self.apply)
         _load_fonts()
 
     def colour(self, role: Role) -> QColor:
@@ -57,6 +59,8 @@ class Look(QObject):
         app = QApplication.instance()
         if not isinstance(app, QApplication):
             return
+        self._soon.stop()
+        app.setStyleSheet("")  # from one sheet to the next Qt works everything out again and again: ten times the time
         app.setFont(self.font())
         app.setPalette(self._palette())
         app.setStyleSheet(style_sheet(COLOURS[self.theme], self.px))
@@ -83,16 +87,23 @@ class Look(QObject):
         return palette
 
     def toggle_theme(self) -> None:
-        self.set_look("day" if self.theme == "night" else "night", self.percent)
+        """Day or night, when the keys pressed meanwhile are read: of many, one restyling."""
+        self._keep("day" if self.theme == "night" else "night", self.percent)
+        self._soon.start()
 
     def step_text(self, step: int) -> None:
-        """Text larger (+1) or smaller (-1), within `TEXT_PERCENTS`."""
+        """Text larger (+1) or smaller (-1), within `TEXT_PERCENTS`; as soon as `toggle_theme`."""
         at = TEXT_PERCENTS.index(self.percent) + step
-        self.set_look(self.theme, TEXT_PERCENTS[min(max(at, 0), len(TEXT_PERCENTS) - 1)])
+        self._keep(self.theme, TEXT_PERCENTS[min(max(at, 0), len(TEXT_PERCENTS) - 1)])
+        self._soon.start()
 
     def set_look(self, theme: Theme, percent: int) -> None:
+        """Theme and text size, at once."""
+        self._keep(theme, percent)
+        self.apply()
+
+    def _keep(self, theme: Theme, percent: int) -> None:
         self.theme, self.percent = theme, percent
         if self.settings is not None:
             self.settings.setValue("theme", theme)
             self.settings.setValue("text_percent", str(percent))
-        self.apply()
