@@ -141,7 +141,9 @@ class SetUp(WindowTest):
         self.type_in("1,234")
         self.assertFalse(dialog.keep.isEnabled())
         self.press(KEY.Key_Return)
+        self.press(KEY.Key_Return, CTRL)
         self.assertTrue(dialog.isVisible())  # nothing is kept that was not understood
+        notch.edit.setFocus()
         notch.edit.selectAll()
         self.type_in("1/3")
         self.assertIn("0.3333", notch.said.text())
@@ -151,7 +153,7 @@ class SetUp(WindowTest):
         to.selectAll()
         self.type_in("17")
         self.assertTrue(dialog.keep.isEnabled())
-        self.press(KEY.Key_Return)
+        self.press(KEY.Key_Return, CTRL)
         self.assertTrue(self.no_dialog)
         setup = self.page.view.job.light.setup
         self.assertEqual(

@@ -7,6 +7,7 @@ from violet_dial.core.opening.tally import tally
 from violet_dial.job.document import Job
 from violet_dial.job.opening import Opening
 from violet_dial.job.receiving import Receiving
+from violet_dial.kit.ask import AskYes
 from violet_dial.stations.open.step_form import StepForm
 from violet_dial.stations.open.table import read_strip
 
@@ -181,11 +182,19 @@ class Off(Bench):
             form.lines["count"].selectAll()
             self.type_in(text)
             if text == "many":
-                self.press(KEY.Key_Return)
+                self.press(KEY.Key_Return, CTRL)
                 self.assertIn("Count", form.fault.text())
-        form.lines["marks"].setFocus()
-        self.type_in("dot to index")
+        form.lines["tray"].setFocus()
+        self.press(KEY.Key_Return)  # Enter goes on to the next field, in the order in which they are seen
+        self.assertIs(self.focused, form.lines["preset"])
         self.press(KEY.Key_Return)
+        self.assertIs(self.focused, form.lines["marks"])
+        self.type_in("dot to index")
+        self.press(KEY.Key_Escape)  # something would be lost: it is asked first
+        self.assertIsInstance(self.dialog, AskYes)
+        self.press(KEY.Key_Escape)
+        self.assertTrue(form.isVisible())
+        self.press(KEY.Key_Return, CTRL)
         self.assertTrue(self.no_dialog)
         self.assertEqual((self.opening.steps[1].count, self.opening.steps[1].marks), (2, "dot to index"))
         self.press(KEY.Key_Delete)

@@ -1,7 +1,7 @@
 """The instruments there are, live, and adding one: pick or type the address, see figures, name it, done."""
 
 from PySide6.QtCore import Qt, QTimer, Slot
-from PySide6.QtWidgets import QDialog, QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.quantities import parse_number
@@ -11,6 +11,7 @@ from violet_dial.instruments.kept import Kept, understood_accuracy, understood_a
 from violet_dial.instruments.pattern import USUAL_PATTERN
 from violet_dial.kit.cards import labelled
 from violet_dial.kit.form import add_row, combo, line_edit
+from violet_dial.kit.form_window import FormWindow
 from violet_dial.kit.rows_table import RowsModel, RowsTable
 from violet_dial.kit.runner import Runner
 from violet_dial.kit.theme.look import Look
@@ -21,7 +22,7 @@ REFRESH_MS = 300
 TRIAL = "on trial"
 
 
-class InstrumentsWindow(QDialog):
+class InstrumentsWindow(FormWindow):
     """Enter in the address tries it; Enter in the name keeps it; Del on a row lets an instrument go."""
 
     def __init__(self, parent: QWidget, look: Look, live: LiveControl) -> None:
@@ -49,7 +50,7 @@ class InstrumentsWindow(QDialog):
         self.shows = labelled("", "head")
         self.said = labelled("", "understood", True)
         self.try_it = QPushButton("Try the address")
-        self.keep = QPushButton("Keep it")
+        self.keep = self.keep_button = QPushButton("Keep it")
         self.keep.setProperty("role", "main")
         self.simulated = QPushButton()
         self._rows: dict[QWidget, QWidget] = {}
@@ -94,6 +95,7 @@ class InstrumentsWindow(QDialog):
         layout.addLayout(acts)
         for button in (self.simulated, self.try_it, self.keep, leave):
             button.setAutoDefault(False)
+        self.own_enter = (self.address, self.typed_address, self.name)
         self.typed_address.returnPressed.connect(self.try_address)
         self.name.returnPressed.connect(self.keep_it)
         self.try_it.clicked.connect(self.try_address)
@@ -201,7 +203,11 @@ class InstrumentsWindow(QDialog):
         self.shows.setText("")
         self._say(f"{kept.name} is kept.", False)
         self.refresh()
+        self.note_kept()
         self.table.setFocus()
+
+    def _typed(self) -> tuple[object, ...]:
+        return self.typed_address.text(), self.accuracy.text(), self.name.text()
 
     @Slot(int)
     def _remove(self, row: int) -> None:

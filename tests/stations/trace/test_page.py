@@ -6,6 +6,7 @@ from PySide6.QtGui import QTextCursor
 
 from tests.gui.window import ALT, CTRL, KEY, SHIFT, WindowTest, wait_until
 from violet_dial.job.tracing import Tracing
+from violet_dial.kit.ask import AskYes
 from violet_dial.stations.trace.circuit_window import CircuitWindow
 
 
@@ -167,6 +168,8 @@ class Trace(WindowTest):
         self.press(KEY.Key_F4)
         self.press(KEY.Key_Return)
         self.press(KEY.Key_Escape)
+        self.assertIsInstance(self.dialog, AskYes)  # a text would be lost
+        self.press(KEY.Key_Y)
         self.assertTrue(self.no_dialog)
         self.assertEqual(self.tracing.circuit_text, "")
 

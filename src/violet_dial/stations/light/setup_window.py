@@ -5,7 +5,6 @@ from dataclasses import replace
 
 from PySide6.QtCore import Qt, Signal, Slot
 from PySide6.QtWidgets import (
-    QDialog,
     QGridLayout,
     QHBoxLayout,
     QPushButton,
@@ -32,6 +31,7 @@ from violet_dial.job.document import Job
 from violet_dial.job.light import LightSetup
 from violet_dial.kit.cards import card, labelled, scrolled
 from violet_dial.kit.form import NumberField, add_row, combo, line_edit
+from violet_dial.kit.form_window import FormWindow
 from violet_dial.kit.theme.look import Look
 from violet_dial.stations.light.acts import change_setup
 
@@ -139,7 +139,7 @@ class _Choice(QWidget):
         return replace(self._held, **values) if values else None  # type: ignore[type-var]
 
 
-class LightSetupWindow(QDialog):
+class LightSetupWindow(FormWindow):
     """All of the set-up at once; Keep works only when every field is understood."""
 
     def __init__(self, parent: QWidget, look: Look, setup: LightSetup) -> None:
@@ -154,9 +154,8 @@ class LightSetupWindow(QDialog):
         self.tolerance = _Group(setup.tolerance, TOLERANCE)
         self.adjuster = _Group(setup.adjuster, ADJUSTER)
         self.fault = labelled("", "fault", True)
-        self.keep = QPushButton("Keep  ⏎")
+        self.keep = self.keep_button = QPushButton("Keep  Ctrl+⏎")
         self.keep.setProperty("role", "main")
-        self.keep.setDefault(True)
         self._build()
         room = parent.window().size()
         self.resize(min(look.px(1180), room.width() - 40), min(look.px(620), room.height() - 40))

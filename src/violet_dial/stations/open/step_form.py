@@ -7,7 +7,6 @@ from typing import Any
 from PySide6.QtWidgets import (
     QCheckBox,
     QComboBox,
-    QDialog,
     QGridLayout,
     QHBoxLayout,
     QLineEdit,
@@ -22,6 +21,7 @@ from violet_dial.core.quantities import parse_number
 from violet_dial.job.document import Photo
 from violet_dial.kit.cards import labelled, scrolled
 from violet_dial.kit.form import add_row, combo, line_edit
+from violet_dial.kit.form_window import FormWindow
 from violet_dial.kit.theme.look import Look
 
 _CHOICES: tuple[tuple[str, str, tuple[str, ...]], ...] = (
@@ -38,8 +38,8 @@ _NUMBERS: tuple[tuple[str, str], ...] = (("count", "Count"), ("minutes", "Minute
 _FLAGS: tuple[tuple[str, str], ...] = (("no_bath", "Not into the bath"), ("no_fingers", "No fingers"))
 
 
-class StepForm(QDialog):
-    """Enter keeps, Esc leaves; what cannot be understood is said and the form stays open."""
+class StepForm(FormWindow):
+    """Enter goes on, Ctrl+Enter keeps, Esc leaves; what cannot be understood is said and the form stays open."""
 
     def __init__(self, parent: QWidget, look: Look, step: Step, photos: tuple[Photo, ...]) -> None:
         super().__init__(parent)
@@ -60,9 +60,8 @@ class StepForm(QDialog):
         self._fill(left, right)
         holder = QWidget()
         holder.setLayout(grids)
-        keep = QPushButton("Keep  ⏎")
+        keep = self.keep_button = QPushButton("Keep  Ctrl+⏎")
         keep.setProperty("role", "main")
-        keep.setDefault(True)
         keep.clicked.connect(self.keep)
         leave = QPushButton("Leave as it was  Esc")
         leave.clicked.connect(self.reject)

@@ -3,8 +3,7 @@
 from collections.abc import Callable
 
 from PySide6.QtCore import Qt, Slot
-from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QDialog, QHBoxLayout, QListWidget, QPlainTextEdit, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QListWidget, QPlainTextEdit, QPushButton, QVBoxLayout, QWidget
 
 from violet_dial.core.circuit.netlist import Circuit
 from violet_dial.core.circuit.spice import LETTERS
@@ -13,6 +12,7 @@ from violet_dial.core.errors import VioletDialError
 from violet_dial.job.act import Act
 from violet_dial.job.document import Job
 from violet_dial.kit.cards import labelled
+from violet_dial.kit.form_window import FormWindow
 from violet_dial.kit.runner import Runner
 from violet_dial.kit.theme.look import Look
 from violet_dial.kit.typed_line import TypedLine
@@ -35,7 +35,7 @@ NOTE_KEYS = (
 )
 
 
-class CircuitWindow(QDialog):
+class CircuitWindow(FormWindow):
     """Enter on a template puts its text in and goes to Keep, where Enter keeps it; the line under the text adds a part.
 
     Keep takes the text only when it is understood; ``keep_act`` says whether it was kept.
@@ -61,7 +61,7 @@ class CircuitWindow(QDialog):
         self.line = TypedLine("A part or note to add", self._offers, self._understood, self._add)
         self.line.edit.setPlaceholderText("add a line: R9 node+ node- 4.7k, or *: R9 kind=wire colour=red")
         self.fault = labelled("", "understood", True)
-        self.keep = QPushButton("Keep  ⏎")
+        self.keep = self.keep_button = QPushButton("Keep  Ctrl+⏎")
         self.keep.setProperty("role", "main")
         self._lay_out(look, parent)
         self.list.itemActivated.connect(lambda _: self.take_template(self.list.currentRow()))
@@ -104,13 +104,6 @@ class CircuitWindow(QDialog):
         self._name = template.title
         self._to_keep = True
         self.text.setPlainText(template.text)
-
-    def keyPressEvent(self, event: QKeyEvent) -> None:
-        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
-            if self.keep.hasFocus() and self.keep.isEnabled():
-                self._keep()
-            return  # elsewhere Enter belongs to the field it was pressed in
-        super().keyPressEvent(event)
 
     @Slot()
     def _keep(self) -> None:
