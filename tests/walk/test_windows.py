@@ -75,19 +75,19 @@ class Windows(Walk):
         self.tab_to("Note")
         self.type("felt washer below")
         before = self.state["version"]
-        self.keys("Return")
+        self.keys("ctrl+Return")
         self.over("")
         self.wait(lambda state: state["version"] > before, "the step is kept")
         self.opens("alt+4", ("F4",))
         self.tab_to("Film speed")
         self.keys("ctrl+a")
         self.type("1,234")
-        self.keys("Return")
+        self.keys("ctrl+Return")
         self.over("Set-up of the light check")  # nothing is kept that was not understood
         self.keys("ctrl+a")
         self.type("400")
         before = self.state["version"]
-        self.keys("Return")
+        self.keys("ctrl+Return")
         self.over("")
         self.wait(lambda state: state["version"] > before, "the set-up is kept")
         self.sees("ISO 400")
@@ -96,7 +96,7 @@ class Windows(Walk):
         self.keys("Return")
         self.sees("expected")
         self.over("Instruments")
-        self.keys("Escape")
+        self.keys("Escape", "y")  # what was typed would be lost: it is asked
         self.over("")
 
     def test_readings_come_in_from_a_csv(self) -> None:

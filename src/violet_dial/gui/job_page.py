@@ -4,7 +4,15 @@ import importlib
 from collections.abc import Callable
 
 from PySide6.QtCore import Signal, Slot
-from PySide6.QtWidgets import QAbstractScrollArea, QHBoxLayout, QSizePolicy, QStackedWidget, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QAbstractScrollArea,
+    QApplication,
+    QHBoxLayout,
+    QSizePolicy,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
 
 from violet_dial.core.errors import StoreError, VioletDialError
 from violet_dial.gui.faults import note
@@ -328,6 +336,7 @@ class JobPage(QWidget):
         act = self.next
         if act is None or self.view is None or not self.keep_typed():
             return
+        before = self._stands
         if act.act is not None and not self.perform(act.act):
             return
         self.go(act.station)
@@ -336,6 +345,15 @@ class JobPage(QWidget):
         if act.kind in ("read", "adjust", "repair"):
             self.light_wanted.emit()
             self.page.focus_first()
+        if self._stands == before:
+            self.said.emit(f"Here Next waits for your hands: {act.title}. {act.reason}")
+
+    @property
+    def _stands(self) -> tuple[object, ...]:
+        """What a key can have changed: the job, the place in it, where the keys go, a window over it."""
+        app = QApplication.instance()
+        over = app.activeModalWidget() if isinstance(app, QApplication) else None
+        return self.view and self.view.version_id, self.station, self.page.part, QApplication.focusWidget(), over
 
     @Slot()
     def take(self) -> None:

@@ -38,6 +38,7 @@ if TYPE_CHECKING:
 
 SMALLEST = (1100, 700)
 USUAL = (1280, 800)
+NEXT = "page.do_next"
 HEAVY = (
     "violet_dial.stations",
     "violet_dial.kit.page",
@@ -109,6 +110,8 @@ class MainWindow(QMainWindow):
         found = self._owner(owner)
         if found is not None:
             getattr(found, method)()
+        elif act == NEXT:
+            self.say("Open a job first: there F9 does what Next says.")
 
     def _owner(self, name: str) -> Any:
         if name == "window":

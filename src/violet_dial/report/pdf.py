@@ -1,40 +1,46 @@
 """Paper as PDF: the same blocks as the HTML, on numbered A4 pages."""
 
 import io
-import re
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from dataclasses import asdict
 from functools import lru_cache
-from pathlib import Path
 from typing import Any
-from xml.sax.saxutils import escape
 
 from reportlab.lib.colors import HexColor
+from reportlab.lib.enums import TA_RIGHT
 from reportlab.lib.pagesizes import A4
 from reportlab.lib.styles import ParagraphStyle
 from reportlab.lib.units import mm
-from reportlab.pdfbase import pdfmetrics
-from reportlab.pdfbase.ttfonts import TTFont
 from reportlab.pdfgen.canvas import Canvas
 from reportlab.platypus import Flowable, Paragraph, SimpleDocTemplate, Spacer, Table
 
 from violet_dial.report import palette
 from violet_dial.report.blocks import Block, Grid, Lines, Pairs, Paper, Picture, Signature, Tick, Ticks, Verdict, Words
 from violet_dial.report.dial import OUTER_RADIUS, Dial, Line, Mark
+from violet_dial.report.letters import (
+    BOLD,
+    PLAIN,
+    from_the_right,
+    has_right,
+    marked_up,
+    ordered,
+    plain,
+    register,
+    unprintable,
+)
 
-FONTS = Path(__file__).parent.parent / "assets" / "fonts"
-_CONTROL = re.compile(r"[\x00-\x08\x0b-\x1f\x7f-\x9f\ud800-\udfff\ufffe\uffff]")
 _MARK = 2.6
 _BOX = 7 * mm
 _WIDTH = A4[0] - 36 * mm - 12  # the frame of the page keeps 6 points on either side
+_NARROW = _WIDTH - 42 * mm  # beside a label
 
 
 @lru_cache(maxsize=1)
 def _styles() -> dict[str, ParagraphStyle]:
-    pdfmetrics.registerFont(TTFont("B612", str(FONTS / "B612-Regular.ttf")))
-    pdfmetrics.registerFont(TTFont("B612-Bold", str(FONTS / "B612-Bold.ttf")))
+    register()
     ink, quiet = HexColor(palette.INK), HexColor(palette.QUIET)
     text = ParagraphStyle("text", fontName="B612", fontSize=8.5, leading=12, textColor=ink, splitLongWords=True)
-    return {
+    styles = {
         "text": text,
         "quiet": ParagraphStyle("quiet", text, textColor=quiet),
         "title": ParagraphStyle("title", text, fontName="B612-Bold", fontSize=18, leading=22),
@@ -44,11 +50,20 @@ def _styles() -> dict[str, ParagraphStyle]:
         "strong": ParagraphStyle("strong", text, fontName="B612-Bold", fontSize=10.5, leading=14),
         "verdict": ParagraphStyle("verdict", text, fontName="B612-Bold", fontSize=12, leading=16),
     }
+    mirrored = {f"{name} from the right": ParagraphStyle(name, one, alignment=TA_RIGHT) for name, one in styles.items()}
+    return {**styles, **mirrored}
 
 
-def _paragraph(text: str, style: str = "text") -> Paragraph:
-    safe = escape(_CONTROL.sub("", text)).replace("\n", "<br/>")
-    return Paragraph(safe, _styles()[style])
+def _paragraph(text: str, style: str = "text", width: float = _NARROW) -> Paragraph:
+    """Text in a style; ``width`` in points is where lines written from the right are broken."""
+    wanted = _styles()[style]
+    families = BOLD if wanted.fontName == BOLD[0] else PLAIN
+    drawn = plain(text)
+    if has_right(drawn):
+        if from_the_right(drawn):
+            wanted = _styles()[f"{style} from the right"]
+        drawn = ordered(drawn, width, wanted.fontSize, families)
+    return Paragraph(marked_up(drawn, families), wanted)
 
 
 class _Painter:
@@ -170,7 +185,8 @@ def _grid(block: Grid) -> list[Flowable]:
     for row in block.rows:
         words_from = block.words_from
         rows.append([
-            cell if place < words_from or place == block.state_at else _paragraph(cell) for place, cell in enumerate(row)
+            cell if (place < words_from or place == block.state_at) and not unprintable((cell,)) else _paragraph(cell)
+            for place, cell in enumerate(row)
         ])  # fmt: skip
     drawn = Table(rows, colWidths=[_WIDTH * share for share in block.widths], repeatRows=1)
     style: list[tuple[object, ...]] = [
@@ -273,13 +289,29 @@ def numbered_canvas(number: str) -> type[Canvas]:
     return NumberedCanvas
 
 
+def not_printed(paper: Paper) -> str:
+    """Letters on the paper that no family has; an empty square stands for each."""
+    return unprintable(_texts(asdict(paper)))
+
+
+def _texts(part: object) -> Iterator[str]:
+    if isinstance(part, str):
+        yield part
+    elif isinstance(part, dict):
+        for one in part.values():
+            yield from _texts(one)
+    elif isinstance(part, list | tuple):
+        for one in part:
+            yield from _texts(one)
+
+
 def paper_pdf(paper: Paper, check: Callable[[], None] = lambda: None) -> bytes:
     """The paper as the bytes of a PDF; ``check`` is called between blocks and may raise to stop."""
     _styles()
     out = io.BytesIO()
     document = SimpleDocTemplate(
         out, pagesize=A4, leftMargin=18 * mm, rightMargin=18 * mm, topMargin=16 * mm, bottomMargin=18 * mm,
-        title=paper.title, author=_CONTROL.sub("", paper.author), invariant=1,
+        title=paper.title, author=plain(paper.author), invariant=1,
     )  # fmt: skip
     story: list[Flowable] = []
     for block in paper.blocks:

@@ -10,7 +10,7 @@ from datetime import datetime
 from typing import Literal
 
 from violet_dial.core.errors import InvalidInput
-from violet_dial.core.quantities import format_engineering
+from violet_dial.core.quantities import format_engineering, format_grouped
 from violet_dial.core.steady.detector import Detector, Verdict
 from violet_dial.core.steady.samples import FUNCTION_WORDS, UNITS, Capture, Function, Sample
 from violet_dial.instruments.dialects import DIALECTS
@@ -64,7 +64,7 @@ class Event:
 def figure_text(value: float, function: Function) -> str:
     """A live figure with its unit, four digits."""
     if function == "lux":
-        return f"{value:,.0f} lx".replace(",", "\u00a0") if value >= 1000 else f"{value:.4g} lx"
+        return f"{format_grouped(value)} lx" if value >= LEAST_GROUPED else f"{value:.4g} lx"
     if function in ("volt", "diode") and abs(value) < 10:
         return f"{value:.3f} V".replace("-", "−")
     return f"{format_engineering(value, 4)}{UNITS[function]}"
@@ -72,6 +72,9 @@ def figure_text(value: float, function: Function) -> str:
 
 def _now() -> str:
     return datetime.now().astimezone().isoformat(timespec="milliseconds")
+
+
+LEAST_GROUPED = 999.95  # from here four digits are a thousand: one shape for one figure
 
 
 class LiveBench:

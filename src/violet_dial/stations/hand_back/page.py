@@ -27,11 +27,11 @@ PREVIEW_WIDTH_PX = 900
 DRAWING = "The sheet is being drawn…"
 
 
-def render_pages(paper: Paper, task: Task) -> list[QImage]:
-    """Every page of the sheet as a picture, made from the PDF itself."""
-    from violet_dial.report.pdf import paper_pdf
+def render_pages(paper: Paper, task: Task) -> tuple[list[QImage], str]:
+    """Every page of the sheet as a picture, made from the PDF itself, and the letters that cannot be printed."""
+    from violet_dial.report.pdf import not_printed, paper_pdf
 
-    return drawn_pages(paper_pdf(paper, task.check), PREVIEW_WIDTH_PX, task)
+    return drawn_pages(paper_pdf(paper, task.check), PREVIEW_WIDTH_PX, task), not_printed(paper)
 
 
 class ReturnPage(StationPage):
@@ -51,6 +51,8 @@ class ReturnPage(StationPage):
         self.lines, self.texts = self.fields.lines, self.fields.texts
         self.sheet = QLabel(DRAWING, alignment=Qt.AlignmentFlag.AlignHCenter | Qt.AlignmentFlag.AlignTop)
         self.sheet.setAccessibleName("The sheet as it will print")
+        self.missing = labelled("", "fault", True)
+        self.missing.hide()
         self.area = QScrollArea(widgetResizable=True)
         self.area.setAccessibleName("The sheet as it will print; arrows scroll it")
         self.area.setWidget(self.sheet)
@@ -75,6 +77,7 @@ class ReturnPage(StationPage):
         self._line(grid, "signed_by", "Signed by")
         self._line(grid, "signed_on", "Date")
         inside.addLayout(grid, 1)
+        inside.addWidget(self.missing)
         printed = QPushButton("Print  Ctrl+P")
         printed.setProperty("role", "main")
         printed.clicked.connect(self._house.print_sheet)
@@ -131,14 +134,18 @@ class ReturnPage(StationPage):
                 self._drawn, self._pages = None, []
                 self.sheet.setText(DRAWING)
             self._asked = paper
-            self.runner.start(lambda task: (paper, render_pages(paper, task)))
+            self.runner.start(lambda task: (paper, *render_pages(paper, task)))
 
     @Slot(object)
-    def _show_pages(self, result: tuple[Paper, list[QImage]]) -> None:
-        paper, pages = result
+    def _show_pages(self, result: tuple[Paper, list[QImage], str]) -> None:
+        paper, pages, missing = result
         if paper != self._asked:
             return
         self._asked, self._drawn, self._pages = None, paper, pages
+        self.missing.setText(
+            f"Cannot be printed: {' '.join(missing[:20])}. An empty square stands for each." if missing else ""
+        )
+        self.missing.setVisible(bool(missing))
         self._scale()
         self.changed.emit()
 

@@ -339,7 +339,7 @@ def _over(job: Job, circuit: Circuit | None, result: TraceResult | None, test: T
     suspicion: dict[str, float] = {}
     for one in result.diagnosis.suspects if result else ():
         for fault in one.faults:
-            suspicion[fault.part] = min(suspicion.get(fault.part, 0.0) + one.probability, 1.0)
+            suspicion[fault.part] = max(suspicion.get(fault.part, 0.0), one.probability)  # as the list has it
     places = {place_of(job, one).lower(): one.kind for one in job.receiving.findings}
     noted = {part.name: circuit.note(part.name).get("place", "").lower() for part in circuit.parts}
     findings = {name: places[place] for name, place in noted.items() if place in places}
