@@ -83,12 +83,13 @@ def back_up(workshop: Path, now: datetime, to: Path | None = None) -> Path:
 
 
 def superfluous(backups: Iterable[Backup], now: datetime) -> tuple[Backup, ...]:
-    """Backups that the rule does not keep: it keeps the newest of each of the last days, weeks and months that have one.
+    """Backups that the rule does not keep: it keeps all of today and the newest of each of the last days, weeks and months
+    that have one.
 
     One from the future (a clock set back) is kept and counted as no day.
     """
     past = sorted((one for one in backups if one.made_at <= now), key=lambda one: one.made_at, reverse=True)
-    kept: set[Path] = set()
+    kept = {one.path for one in past if one.made_at.date() == now.date()}
     spans: tuple[tuple[Callable[[datetime], object], int], ...] = (
         (lambda at: at.date(), DAYS),
         (lambda at: at.isocalendar()[:2], WEEKS),

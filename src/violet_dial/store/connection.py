@@ -10,7 +10,7 @@ from typing import Literal
 
 from violet_dial.core.errors import SchemaTooNew, StoreDamaged, StoreError, StoreFull, StoreReadOnly
 from violet_dial.store import tables
-from violet_dial.store.hold import Hold
+from violet_dial.store.hold import IN_USE, Hold
 from violet_dial.store.placing import PRIVATE_FOLDER, free_name, place, private_file
 
 QUICK_CHECK_BYTES = 32_000_000  # a larger file is checked as it is read; the check would delay the start
@@ -150,6 +150,8 @@ class Connection:
         if self.path.stat().st_size > QUICK_CHECK_BYTES:
             return
         found = str(self.db.execute("PRAGMA quick_check(1)").fetchone()[0])
+        if found != "ok" and self.hold is not None and self.hold.why_looking == IN_USE:
+            raise StoreError(f"{self.path} is open in another Violet Dial under another name. Look at it there.")
         if found != "ok":
             _log.info("%s: %s", self.path.name, found)
             raise StoreDamaged(self.damaged("its pages do not fit together"))

@@ -16,6 +16,7 @@ from violet_dial.core.errors import StoreDamaged, StoreReadOnly
 MAGIC = b"SQLite format 3\0"
 HEAD_BYTES = 100
 MOST_SUMMED_BYTES = 64_000_000  # larger files are known again by size and head alone
+IN_USE = "another Violet Dial has this workshop open"
 _SQLITE_SHARED = (0x40000000 + 2, 510)  # the bytes SQLite locks; held by us, no closing link may take down the log
 
 
@@ -59,7 +60,7 @@ class Hold:
         try:
             fcntl.flock(self._fd, fcntl.LOCK_EX | fcntl.LOCK_NB)
         except BlockingIOError:
-            self.why_looking = "another Violet Dial has this workshop open"
+            self.why_looking = IN_USE
         except OSError as error:
             cannot = f"files in {self._path.parent} cannot be locked ({error.strerror})"
             self.why_looking = f"{cannot}; copy the workshop to a disk of this machine"

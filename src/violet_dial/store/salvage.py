@@ -30,7 +30,7 @@ class Version:
     station: str
     reason: str
     document: bytes
-    base_id: int | None
+    base_id: int | None = None  # the first files knew none
 
 
 @dataclass(frozen=True)
