@@ -1,4 +1,4 @@
-"""The workshop file lost, moved, replaced or overwritten while it is open: no act called kept is lost, nothing is written over."""
+"""The workshop file lost, moved, replaced or overwritten while it is open: no kept act is lost, nothing written over."""
 
 import contextlib
 import os
@@ -30,7 +30,7 @@ WAYS: dict[str, Callable[[Path], object]] = {
     "emptied": lambda path: os.truncate(path, 0),
     "cut short": lambda path: os.truncate(path, path.stat().st_size // 2),
     "overwritten": lambda path: path.write_bytes(os.urandom(path.stat().st_size)),
-    "all files deleted": lambda path: [one.unlink() for one in path.parent.iterdir()],
+    "all files deleted": lambda path: tuple(map(Path.unlink, path.parent.iterdir())),
     "folder deleted": lambda path: shutil.rmtree(path.parent),
 }
 

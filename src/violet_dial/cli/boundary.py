@@ -34,6 +34,8 @@ def _plainly(error: UnicodeError) -> tuple[str, int]:
 def guarded(run: Callable[[], int]) -> int:
     """Run a command; returns the exit status."""
     codecs.register_error("violet-dial-plainly", _plainly)
+    sys.stdout = sys.stdout or _nowhere()  # closed by whoever started this
+    sys.stderr = sys.stderr or _nowhere()
     for stream in (sys.stdout, sys.stderr):
         if isinstance(stream, io.TextIOWrapper):
             stream.reconfigure(errors="violet-dial-plainly")
@@ -51,6 +53,10 @@ def guarded(run: Callable[[], int]) -> int:
         return _say("there is not enough memory for this", WRONG)
     except Exception as error:  # noqa: BLE001 - the one place that catches everything
         return _say(f"a fault of the program ({type(error).__name__}: {error}); {_reported()}", FAULT)
+
+
+def _nowhere() -> TextIO:
+    return os.fdopen(os.open(os.devnull, os.O_WRONLY), "w", encoding="utf-8")
 
 
 def _flushed(status: int) -> int:

@@ -5,6 +5,7 @@ import json
 from typing import Any
 
 from pydantic import ValidationError
+from pydantic_core import PydanticSerializationError
 
 from violet_dial.core.errors import InvalidInput
 from violet_dial.job import document
@@ -16,8 +17,17 @@ Place = tuple[str | int, ...]
 
 
 def job_to_json(job: document.Job) -> bytes:
-    """The document as compact JSON, UTF-8."""
-    return door(document.Job).dump_json(job)
+    """The document as compact JSON, UTF-8.
+
+    Raises
+    ------
+    InvalidInput
+        A text has half of a letter in it (a lone surrogate), which no file can hold.
+    """
+    try:
+        return door(document.Job).dump_json(job)
+    except PydanticSerializationError as error:
+        raise InvalidInput("Text", "half of a letter (a lone surrogate)", "whole letters; type it anew") from error
 
 
 def job_from_json(data: bytes) -> document.Job:

@@ -25,6 +25,10 @@ class CannotDecode(Exception):
     """The picture cannot be opened; why, in a few words."""
 
 
+class TooSlow(CannotDecode):
+    """It took longer than any picture may; it is not tried again."""
+
+
 class Decoder:
     """One child, asked for one picture at a time; any thread may ask."""
 
@@ -41,21 +45,34 @@ class Decoder:
         CannotDecode
         """
         with self._lock:
-            deadline = time.monotonic() + self._most_s
-            child = self._running()
+            fresh = self._child is None
             try:
-                self._send(child, _LENGTH.pack(len(content)) + content, deadline)
-                said, length = _REPLY.unpack(self._receive(child, _REPLY.size, deadline))
-                answer = self._receive(child, length, deadline)
-            except (OSError, EOFError, struct.error) as error:
-                self._end()
-                raise CannotDecode("it could not be decoded") from error
-            except TimeoutError as error:
-                self._end()
-                raise CannotDecode(f"not decoded within {self._most_s:g} s") from error
+                said, answer = self._asked(content)
+            except TooSlow:
+                raise
+            except CannotDecode:
+                if fresh:
+                    raise
+                said, answer = self._asked(
+                    content
+                )  # the child had died since it was last asked: once more, with another
         if said not in KINDS:
             raise CannotDecode(answer.decode("utf-8", "replace"))
         return KINDS[said], answer
+
+    def _asked(self, content: bytes) -> tuple[bytes, bytes]:
+        deadline = time.monotonic() + self._most_s
+        child = self._running()
+        try:
+            self._send(child, _LENGTH.pack(len(content)) + content, deadline)
+            said, length = _REPLY.unpack(self._receive(child, _REPLY.size, deadline))
+            return said, self._receive(child, length, deadline)
+        except TimeoutError as error:
+            self._end()
+            raise TooSlow(f"not decoded within {self._most_s:g} s") from error
+        except (OSError, EOFError, struct.error) as error:
+            self._end()
+            raise CannotDecode("it could not be decoded") from error
 
     def _running(self) -> subprocess.Popen[bytes]:
         if self._child is None or self._child.poll() is not None:

@@ -30,6 +30,8 @@ def read_file(path: Path, most: int = MOST_BYTES, what: str = "File") -> bytes:
             if about.st_size > most:
                 raise InvalidInput(what, f"{path.name}, {about.st_size} bytes", f"at most {most} bytes")
             return stream.read(most)
+    except InvalidInput:
+        raise
     except OSError as error:
         raise InvalidInput(what, str(path), f"a file that can be read ({error.strerror})") from error
     except ValueError as error:

@@ -260,11 +260,12 @@ class Workshop:
         job = self._job_of(self._file.current(job_id))
         if job != Job(job_id=job.job_id, number=job.number):
             return False
-        self._file.remove(job_id)
+        self.remove(job_id)
         return True
 
     def remove(self, job_id: str) -> None:
         """Take a job out of the workshop with all its versions."""
+        self._held = self._growing = None  # numbers of versions come again
         self._file.remove(job_id)
 
     def shelve(self, job_id: str, shelf: str) -> None:
@@ -276,7 +277,7 @@ class Workshop:
         before = (datetime.fromisoformat(self._clock()) - timedelta(days=WASTEBASKET_DAYS)).isoformat()
         old = [card for card in self.cards() if card.shelf == DELETED and card.shelved_at < before]
         for card in old:
-            self._file.remove(card.job_id)
+            self.remove(card.job_id)
         return len(old)
 
     def undo(self, job_id: str) -> JobView:

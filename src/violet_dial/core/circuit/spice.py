@@ -269,7 +269,7 @@ def _source(number: int, line: str, scope: _Scope) -> Part:
         figures = tuple(_value(word, scope, number) for word in wave.group(2).replace(",", " ").split())
         waveform = Waveform(wave.group(1).lower(), figures)
         rest = rest[: wave.start()]
-    plain = re.sub(r"\bac\s+\S+(\s+\S+)?", "", rest, flags=re.IGNORECASE).split()
+    plain = words_of(re.sub(r"\bac\s+\S+(\s+\S+)?", "", rest, flags=re.IGNORECASE))
     plain = [word for word in plain if word.lower() != "dc"]
     if len(plain) > 1:
         raise fault(number, line, "one value, DC value, PULSE(), SIN() or PWL()")
