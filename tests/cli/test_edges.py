@@ -111,7 +111,11 @@ class Edges(Process):
         self.assertEqual([one.name for one in self.folder.iterdir() if one.suffix == ".violet"], [])
 
     def test_no_window_to_be_had_is_one_sentence(self) -> None:
-        homes = ({}, {"DISPLAY": ":77"}, {"WAYLAND_DISPLAY": "wayland-77", "XDG_RUNTIME_DIR": str(self.folder)})
+        homes: tuple[dict[str, str], ...] = (
+            {},
+            {"DISPLAY": ":77"},
+            {"WAYLAND_DISPLAY": "wayland-77", "XDG_RUNTIME_DIR": str(self.folder)},
+        )
         bare = {key: value for key, value in self.environment.items() if key not in ("QT_QPA_PLATFORM", "DISPLAY")}
         for more in homes:
             done = subprocess.run(
@@ -122,7 +126,7 @@ class Edges(Process):
 
     def test_a_home_that_cannot_be_written(self) -> None:
         nowhere = {f"XDG_{one}_HOME": "/proc/none" for one in ("DATA", "STATE", "CONFIG")}
-        status, _, err = self.run_it("backup", **nowhere)
+        status, _, err = self.run_it("backup", given=b"", **nowhere)
         self.assertEqual((status, err.count("\n")), (2, 1))
         self.assertIn("--workshop FILE", err)
 
