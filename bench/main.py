@@ -2,13 +2,16 @@
 
 import sys
 
-from bench import acts, against, circuit, fits, live, opening, start_up, steady, trace
+from bench import acts, against, circuit, ends, fits, live, opening, start_up, steady, trace
 
 
 def main() -> None:
     if sys.argv[1:2] == ["against"]:
         print(f"Beside {sys.argv[2]}")
         against.report(sys.argv[2])
+        return
+    if sys.argv[1:2] == ["ends"]:
+        ends.report(int(sys.argv[2]) if len(sys.argv) > 2 else ends.USUAL)
         return
     print("Start")
     start_up.report()

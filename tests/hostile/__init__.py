@@ -1,0 +1,1 @@
+"""Hostile files and peers, drawn by seed: the same ones each time."""
