@@ -169,7 +169,7 @@ class Keeping(WindowTest):
         self.press(KEY.Key_Y)
         self.assertTrue(self.no_dialog)
         self.assertEqual(len(jobs.model.cards), 0)
-        self.assertIn("deleted   1", jobs.groups.item(jobs.groups.count() - 1).text())
+        self.assertIn("wastebasket   1", jobs.groups.item(jobs.groups.count() - 1).text())
 
     def test_old_notes_come_in_by_keys(self) -> None:
         notes = self.folder / "notes"

@@ -20,9 +20,9 @@ from violet_dial.job.schema import job_to_json
 BUNDLES, CIRCUITS, TABLES, MEDIA = 150, 100, 60, 30
 Named = tuple[str, bytes]
 WORDS = (
-    "R1", "V1", "Q1", "X1", "B1", "D1", "E1", ".subckt", ".ends", ".param", ".model", ".control", ".endc", "*:", "+", "a", "b",
-    "0", "gnd", "1k", "1e400", "-5", "{a}", "{{", "}}", "(", ")", "=", ";", "$", ",", "v(a)", "i(v1)", "sin(", "pulse(", "npn", "d",
-    "kind=wire", "^", "**", "?", ":", "&&", "!", "\x00", "µ", "Ω", "九", "\ud83d",
+    "R1", "V1", "Q1", "X1", "B1", "D1", "E1", ".subckt", ".ends", ".param", ".model", ".control", ".endc", "*:", "+", "a",
+    "b", "0", "gnd", "1k", "1e400", "-5", "{a}", "{{", "}}", "(", ")", "=", ";", "$", ",", "v(a)", "i(v1)", "sin(", "pulse(",
+    "npn", "d", "kind=wire", "^", "**", "?", ":", "&&", "!", "\x00", "µ", "Ω", "九", "\ud83d",
 )  # fmt: skip
 
 

@@ -28,7 +28,8 @@ WORK_ORDER = (
     "reference readings", "repair", "adjusting", "readings after the work", "closing up", "signing",
 )  # fmt: skip
 UNREADABLE = "cannot be read"
-EVERYTHING = "On the bench"
+EVERYTHING, WASTEBASKET = "On the bench", "wastebasket"
+HINTS = "All keys  F1     ·     Collected  Ctrl+Shift+C     ·     Backups  Ctrl+Shift+B     ·     Leave  Ctrl+Q"
 
 
 def group_of(card: Card) -> str:
@@ -121,6 +122,9 @@ class JobsPage(QWidget):
         layout.setSpacing(14)
         layout.addLayout(top)
         layout.addLayout(self._stack, 1)
+        hints = QLabel(HINTS)
+        hints.setProperty("role", "small")
+        layout.addWidget(hints)
 
     def _invitation(self) -> QWidget:
         page = QWidget()
@@ -170,12 +174,12 @@ class JobsPage(QWidget):
         self._cards = tuple(self._told(card) for card in cards)
         cards = self._cards
         counts = group_counts(cards)
-        self._groups = ("", *(waits for waits, _ in counts))
+        self._groups = ("", *(group for group, _ in counts))
         self.groups.blockSignals(True)
         self.groups.clear()
         on_bench = sum(not card.shelf for card in cards)
         self.groups.addItem(f"{EVERYTHING}   {on_bench}")
-        self.groups.addItems([f"{waits}   {count}" for waits, count in counts])
+        self.groups.addItems([f"{WASTEBASKET if group == DELETED else group}   {count}" for group, count in counts])
         self.groups.setCurrentRow(self._groups.index(kept) if kept in self._groups else 0)
         self.groups.blockSignals(False)
         searched = self.search.text().strip()

@@ -63,6 +63,7 @@ class ReturnPage(StationPage):
 
     def _build(self) -> None:
         frame, inside = card("The words on it")
+        inside.addWidget(self.missing)  # before anything is signed
         grid = QGridLayout()
         grid.setVerticalSpacing(3)
         for key, name in (("done", "Done"), ("left", "Left, and why")):
@@ -77,16 +78,13 @@ class ReturnPage(StationPage):
         self._line(grid, "signed_by", "Signed by")
         self._line(grid, "signed_on", "Date")
         inside.addLayout(grid, 1)
-        inside.addWidget(self.missing)
         printed = QPushButton("Print  Ctrl+P")
         printed.setProperty("role", "main")
         printed.clicked.connect(self._house.print_sheet)
-        write = QPushButton("Write PDF or HTML  Ctrl+S")
+        write = QPushButton("Into a file  Ctrl+S")
         write.clicked.connect(self._house.write_sheet)
-        row = QHBoxLayout()
-        row.addWidget(write)
-        row.addWidget(printed)
-        inside.addLayout(row)
+        inside.addWidget(write)
+        inside.addWidget(printed)
         layout = QHBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.addWidget(self.area, 3)
