@@ -6,6 +6,12 @@ import sys
 import unittest
 from pathlib import Path
 
+from violet_dial.core.circuit.netlist import Circuit
+from violet_dial.core.circuit.trade import usual_setting
+from violet_dial.core.diagnosis.evidence import understand_evidence
+from violet_dial.core.errors import InvalidInput
+from violet_dial.services.circuits import circuit_from, templates
+
 ROOT = Path(__file__).resolve().parent.parent
 PACKAGE = ROOT / "src" / "violet_dial"
 CHANGES = (  # what a newcomer is asked to change, and a word of the row that says where
@@ -39,6 +45,35 @@ class Documents(unittest.TestCase):
             for link in re.findall(r"\]\(([^)#:]+)\)", document.read_text(encoding="utf-8")):
                 with self.subTest(document=document.name, link=link):
                     self.assertTrue((document.parent / link).exists())
+
+    def test_evidence_shown_in_the_guide_is_understood_by_a_circuit_that_ships(self) -> None:
+        text = (ROOT / "docs" / "guide.md").read_text(encoding="utf-8")
+        said = text[text.index("**Evidence**") : text.index("**Suspects**")]
+        circuits = [circuit_from(one.text) for one in templates()]
+        examples = re.findall(r"`([^`]+)`", said)
+        self.assertGreater(len(examples), 12)
+        for example in examples:
+            with self.subTest(example):
+                self.assertTrue(any(self.understood(circuit, example) for circuit in circuits))
+
+    @staticmethod
+    def understood(circuit: Circuit, text: str) -> bool:
+        try:
+            understand_evidence(circuit, text, usual_setting(circuit))
+        except InvalidInput:
+            return False
+        return True
+
+    def test_a_refusal_lists_the_words_there_are(self) -> None:
+        circuit = next(circuit_from(one.text) for one in templates() if one.stem == "cds-series")
+        for text, words in (
+            ("nonsense", ("refit", "straight", "red wire", "S1 off|on")),
+            ("R9 12 uA", ("CdS cell (Rcds)",)),
+        ):
+            with self.assertRaises(InvalidInput) as caught:
+                understand_evidence(circuit, text, usual_setting(circuit))
+            for word in words:
+                self.assertIn(word, str(caught.exception))
 
     def test_where_each_change_belongs_is_said(self) -> None:
         table = (ROOT / "CONTRIBUTING.md").read_text(encoding="utf-8").split("## Where is what")[1].split("##")[0]

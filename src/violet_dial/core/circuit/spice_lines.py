@@ -46,12 +46,22 @@ def check_quiet(number: int, line: str) -> None:
 
 
 def tidied(text: str) -> str:
-    """Spaces single, none around an equals sign; in time that grows with the length alone."""
+    """Spaces single, none around an equals sign; in time that grows with the length alone.
+
+    Parameters
+    ----------
+    text : as typed
+    """
     return " ".join(text.split()).replace(" = ", "=").replace(" =", "=").replace("= ", "=")
 
 
 def words_of(text: str) -> list[str]:
-    """The words of a tidy line; what stands in braces is one, spaces and all."""
+    """The words of a tidy line; what stands in braces is one, spaces and all.
+
+    Parameters
+    ----------
+    text : tidied
+    """
     words: list[str] = []
     depth = 0
     for piece in text.split(" "):

@@ -106,6 +106,11 @@ def understand_evidence(circuit: Circuit, text: str, now: Setting, meter: str = 
     return Typed(evidence, now, f"{evidence_words(evidence)}{aside}")
 
 
+MOST_NAMED = 14
+SAYABLE = (
+    "points and a figure (clip+ to gnd 1.52 V), a part and a look (needle at 40 %, lamp dark), or how it stands (S1 on, 1000 lx, "
+    "cells out, cells in, on bench supply, lift PART, refit PART, bent, straight, cold, warm)"
+)
 _SUPPLY: dict[str, SupplyState] = {
     "cells out": "off", "battery out": "off", "supply out": "off", "cells in": "battery", "battery in": "battery",
     "on bench supply": "bench", "bench supply": "bench",
@@ -154,11 +159,18 @@ def _seen(circuit: Circuit, line: str, now: Setting) -> Evidence | None:
     return None
 
 
+def _words_here(circuit: Circuit) -> str:
+    """Switches, points and parts by the words they are known by, as many as one reads."""
+    switches = [f"{name.upper()} {'|'.join(one.positions)}" for name, one in switches_of(circuit).items()]
+    points = [spoken for spoken in circuit.nodes if spoken != "0"][:MOST_NAMED]
+    parts = words_known(circuit, tuple(part.name for part in circuit.parts))[:MOST_NAMED]
+    return "; ".join(", ".join(one) for one in (switches, points, parts) if one)
+
+
 def _measured(circuit: Circuit, line: str, now: Setting, meter: str) -> tuple[Evidence, bool]:
     found = _READING.match(line)
     if found is None:
-        raise InvalidInput("Evidence", line, "points and a figure (clip+ to gnd 1.52 V), a part and a look (lamp dark), "
-                           "or how it stands (S1 on)")  # fmt: skip
+        raise InvalidInput("Evidence", line, f"{SAYABLE}. Here there are {_words_here(circuit)}")
     where, said = found.group("where"), found.group("value").strip()
     plus, minus, part = points_named(circuit, where)
     test, value, by_meter = figure_of(said, meter)
@@ -256,10 +268,32 @@ def part_named(circuit: Circuit, text: str) -> str:
         part.name for part in circuit.parts
         if low in (circuit.note(part.name).get("colour", "?"), f"{circuit.note(part.name).get('colour', '?')} wire")
     ]  # fmt: skip
-    if len(found) != 1:
-        choice = ", ".join(found) or ", ".join(part.name for part in circuit.parts[:30])
-        raise InvalidInput("Part", text, f"one of {choice}")
-    return found[0]
+    if len(found) == 1:
+        return found[0]
+    if found:
+        raise InvalidInput("Part", text, f"one of these alone: {', '.join(words_known(circuit, tuple(found)))}")
+    names = ", ".join(words_known(circuit, tuple(part.name for part in circuit.parts))[:MOST_NAMED])
+    raise InvalidInput("Part", text, f"one of: {names}")
+
+
+def words_known(circuit: Circuit, parts: tuple[str, ...]) -> tuple[str, ...]:
+    """What parts are called at the bench: the name noted, the colour of a wire, the kind where there is one of it, and
+    behind it the part's code; those without such a word come last, by their codes.
+
+    Parameters
+    ----------
+    circuit : whose parts they are
+    parts : names of parts
+    """
+    kinds = [kind_of(circuit, part) for part in circuit.parts]
+    said, codes = [], []
+    for name in parts:
+        part = circuit.part(name)
+        note, kind = circuit.note(part.name), kind_of(circuit, part)
+        colour = note.get("colour", "")
+        word = note.get("name") or (f"{colour} wire" if colour else kind if kinds.count(kind) == 1 else "")
+        (said if word else codes).append(f"{word} ({part.name})" if word else part.name)
+    return (*said, *codes)
 
 
 def points_named(circuit: Circuit, text: str) -> tuple[str, str, str]:
