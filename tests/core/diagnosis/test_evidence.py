@@ -49,7 +49,7 @@ class Readings(unittest.TestCase):
             self.assertEqual((meant(f"{words} 5 ohm").plus, meant(f"{words} 5 ohm").minus), ("lead", "sw"), words)
         for words in ("needle", "movement", "meter", "Rmeter"):
             self.assertEqual(meant(f"{words} at 40 %").part, "Rmeter", words)
-        with self.assertRaisesRegex(InvalidInput, "Rwred, Rwblue"):
+        with self.assertRaisesRegex(InvalidInput, "red wire \\(Rwred\\), blue wire"):
             meant("wire 5 ohm")  # there are two
 
     def test_what_is_seen(self) -> None:

@@ -286,7 +286,8 @@ def words_known(circuit: Circuit, parts: tuple[str, ...]) -> tuple[str, ...]:
     parts : names of parts
     """
     kinds = [kind_of(circuit, part) for part in circuit.parts]
-    said, codes = [], []
+    said: list[str] = []
+    codes: list[str] = []
     for name in parts:
         part = circuit.part(name)
         note, kind = circuit.note(part.name), kind_of(circuit, part)
