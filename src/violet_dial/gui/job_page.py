@@ -5,7 +5,6 @@ from collections.abc import Callable
 
 from PySide6.QtCore import Signal, Slot
 from PySide6.QtWidgets import (
-    QAbstractScrollArea,
     QApplication,
     QHBoxLayout,
     QSizePolicy,
@@ -22,7 +21,7 @@ from violet_dial.gui.side_cards import LogCard, NextCard
 from violet_dial.gui.station_line import StationLine
 from violet_dial.job.act import Act
 from violet_dial.job.spoken import spoken_time
-from violet_dial.kit.cards import ElidedLabel, labelled, scrolled
+from violet_dial.kit.cards import ElidedLabel, labelled, scrolled, scrolled_back
 from violet_dial.kit.page import House, StationPage
 from violet_dial.kit.theme.look import Look
 from violet_dial.services.next import NextAct, next_act, station_states
@@ -31,13 +30,6 @@ from violet_dial.services.station import Station
 from violet_dial.services.workshop import JobView, Workshop
 
 LARGE_PERCENT, LEAST_BELOW = 140, 150  # above it the text is large, and Next and the log scroll together
-
-
-def _scrolled_back(page: QWidget) -> None:
-    """Everything that scrolls on a page, back to its beginning."""
-    for area in page.findChildren(QAbstractScrollArea):
-        area.verticalScrollBar().setValue(area.verticalScrollBar().minimum())
-        area.horizontalScrollBar().setValue(area.horizontalScrollBar().minimum())
 
 
 class JobPage(QWidget):
@@ -159,7 +151,7 @@ class JobPage(QWidget):
             page.changed.connect(self._page_changed)
         if self.view is not None and name not in self._begun:
             self._begun.add(name)
-            _scrolled_back(page)
+            scrolled_back(page)
             page.begin(self.view.job)
         return page
 

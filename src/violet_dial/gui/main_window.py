@@ -6,12 +6,11 @@ import contextlib
 import importlib
 import threading
 from collections.abc import Callable
-from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from PySide6.QtCore import Signal, Slot
-from PySide6.QtGui import QCloseEvent, QKeySequence, QPaintEvent, QShortcut
+from PySide6.QtGui import QCloseEvent, QPaintEvent
 from PySide6.QtWidgets import (
     QMainWindow,
     QStackedWidget,
@@ -23,8 +22,9 @@ from violet_dial.core.errors import VioletDialError
 from violet_dial.gui.faults import note
 from violet_dial.gui.jobs_page import JobsPage
 from violet_dial.gui.keeping import Keeping
-from violet_dial.gui.keys import MOST_STATION_KEYS, WINDOW_KEYS, key_sheet
+from violet_dial.gui.keys import key_sheet
 from violet_dial.gui.message import Message
+from violet_dial.gui.shortcuts import Shortcuts
 from violet_dial.kit.over import open_over
 from violet_dial.kit.theme.look import Look
 from violet_dial.services.workshop import Workshop
@@ -34,7 +34,6 @@ if TYPE_CHECKING:
     from violet_dial.gui.job_page import JobPage
     from violet_dial.gui.jobs_acts import JobsActs
     from violet_dial.gui.live_control import LiveControl
-    from violet_dial.kit.page import House
 
 SMALLEST = (1100, 700)
 USUAL = (1280, 800)
@@ -82,8 +81,7 @@ class MainWindow(QMainWindow):
         self.resize(*USUAL)
         self.keeping = Keeping(self, lambda: self.workshop)
         self._connect()
-        self._window_keys()
-        self._station_keys: list[QShortcut] = []
+        self._keys = Shortcuts(self, self.do, lambda: self.on_job)
         self.show_jobs()
 
     def _connect(self) -> None:
@@ -97,11 +95,6 @@ class MainWindow(QMainWindow):
         self.keeping.moved.connect(self._show_name)
 
     # keys
-
-    def _window_keys(self) -> None:
-        for key in WINDOW_KEYS:
-            for pressed in key.keys if key.act else ():
-                QShortcut(QKeySequence(pressed), self).activated.connect(lambda act=key.act: self.do(act))
 
     def do(self, act: str) -> None:
         """What a key of the window does: its owner's method, where the owner is there."""
@@ -121,22 +114,6 @@ class MainWindow(QMainWindow):
         if not self.on_job:
             return None
         return {"page": self.job_page, "acts": self._acts, "live": self.live}[name]
-
-    def _add_station_keys(self, page: JobPage) -> None:
-        """Keys of the stations, and Alt with a number for each of them."""
-        for shortcut in self._station_keys:
-            shortcut.deleteLater()
-        self._station_keys = []
-        for number, station in enumerate(page.stations[:MOST_STATION_KEYS]):
-            self._station_key(f"Alt+{number + 1}", partial(page.go_number, number))
-            for key in station.keys:
-                for pressed in key.keys if key.act else ():
-                    self._station_key(pressed, partial(page.call, station.name, key.act, key.anywhere))
-
-    def _station_key(self, pressed: str, do: Callable[[], None]) -> None:
-        shortcut = QShortcut(QKeySequence(pressed), self)
-        shortcut.activated.connect(lambda: do() if self.on_job else None)
-        self._station_keys.append(shortcut)
 
     @property
     def on_job(self) -> bool:
@@ -262,47 +239,17 @@ class MainWindow(QMainWindow):
     def _page(self) -> JobPage:
         """The job page, made on first use: its modules are heavy and the window is up before they are needed."""
         if self.job_page is None:
-            from violet_dial.gui.job_acts import JobActs
-            from violet_dial.gui.job_page import JobPage
-            from violet_dial.kit.files import Chooser
+            from violet_dial.gui.job_making import made_page
 
-            chooser = Chooser(self.look.settings)
-            page = JobPage(self.look, self.workshop, lambda page: self._house(page, chooser))
-            self._acts = JobActs(self, page, self.workshop, self.look, chooser)
+            page, self._acts = made_page(self)
             page.said.connect(self.say)
             page.titled.connect(self.setWindowTitle)
             page.light_wanted.connect(self.live.set_light)
-            self._add_station_keys(page)
+            self._keys.add_stations(page)
             self.stack.addWidget(page)
             self.job_page = page
             self.live.attach(page)
         return self.job_page
-
-    def _house(self, page: JobPage, chooser: Any) -> House:
-        """What the stations' pages may ask for."""
-        from violet_dial.kit.page import House
-        from violet_dial.services.lessons import offer_for
-
-        return House(
-            look=self.look,
-            bar=page.bar,
-            perform=page.perform,
-            perform_on=page.perform_on,
-            say=page.said.emit,
-            thumbnail=page.photos.small,
-            attach_photos=page.photos.attach,
-            choose_many=lambda title, kinds, then: chooser.ask_open_many(self, title, kinds, then),
-            lessons=lambda job: offer_for(self.workshop, job),
-            meter_on=self.live.meter_on,
-            sheet=lambda job: self._need_acts().sheet(job),
-            print_sheet=lambda: self._need_acts().print_sheet(),
-            write_sheet=lambda: self._need_acts().write_sheet(),
-        )
-
-    def _need_acts(self) -> JobActs:
-        if self._acts is None:
-            raise RuntimeError("acts are asked for before there is a job page")
-        return self._acts
 
     @Slot(str)
     def open_job(self, job_id: str) -> None:

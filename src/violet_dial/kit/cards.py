@@ -3,6 +3,7 @@
 from PySide6.QtCore import QEvent, QObject, QSize, Qt, Slot
 from PySide6.QtGui import QPainter, QPaintEvent, QResizeEvent
 from PySide6.QtWidgets import (
+    QAbstractScrollArea,
     QApplication,
     QFrame,
     QLabel,
@@ -117,3 +118,10 @@ class ElidedLabel(QLabel):
         painter.setPen(self.palette().color(self.foregroundRole()))
         text = self.fontMetrics().elidedText(self.text(), Qt.TextElideMode.ElideRight, self.width())
         painter.drawText(self.rect(), Qt.AlignmentFlag.AlignVCenter, text)
+
+
+def scrolled_back(page: QWidget) -> None:
+    """Everything that scrolls on a page, back to its beginning."""
+    for area in page.findChildren(QAbstractScrollArea):
+        area.verticalScrollBar().setValue(area.verticalScrollBar().minimum())
+        area.horizontalScrollBar().setValue(area.horizontalScrollBar().minimum())

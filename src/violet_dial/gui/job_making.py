@@ -1,0 +1,44 @@
+"""The job page of a window made, with what its stations may ask of the house."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from violet_dial.gui.job_acts import JobActs
+from violet_dial.gui.job_page import JobPage
+from violet_dial.kit.files import Chooser
+from violet_dial.kit.page import House
+from violet_dial.services.lessons import offer_for
+
+if TYPE_CHECKING:
+    from violet_dial.gui.main_window import MainWindow
+
+
+def made_page(window: MainWindow) -> tuple[JobPage, JobActs]:
+    """A job page over the window's workshop, and the acts that ask something first."""
+    chooser = Chooser(window.look.settings)
+    made: list[JobActs] = []  # the pages ask for them only once they are shown
+
+    def acts() -> JobActs:
+        return made[0]
+
+    def house(page: JobPage) -> House:
+        return House(
+            look=window.look,
+            bar=page.bar,
+            perform=page.perform,
+            perform_on=page.perform_on,
+            say=page.said.emit,
+            thumbnail=page.photos.small,
+            attach_photos=page.photos.attach,
+            choose_many=lambda title, kinds, then: chooser.ask_open_many(window, title, kinds, then),
+            lessons=lambda job: offer_for(window.workshop, job),
+            meter_on=window.live.meter_on,
+            sheet=lambda job: acts().sheet(job),
+            print_sheet=lambda: acts().print_sheet(),
+            write_sheet=lambda: acts().write_sheet(),
+        )
+
+    page = JobPage(window.look, window.workshop, house)
+    made.append(JobActs(window, page, window.workshop, window.look, chooser))
+    return page, acts()
