@@ -26,7 +26,7 @@ from violet_dial.stations.receive.acts import describe_device
 from violet_dial.store.records import Card, NewVersion
 from violet_dial.store.workshop_file import WorkshopFile
 
-READINGS, VERSIONS, JOBS, LONG = 200, 500, 5000, 5000
+READINGS, VERSIONS, JOBS, LONG = 200, 500, 20_000, 5000
 JOBS_SCRIPT = """
 import resource, sys, time
 from pathlib import Path

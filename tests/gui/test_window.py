@@ -6,9 +6,11 @@ import unittest
 
 from PySide6.QtTest import QTest
 
-from tests.gui.window import ALT, CTRL, KEY, SHIFT, WindowTest, application
+from tests.gui.window import ALT, CTRL, KEY, SHIFT, WindowTest, application, wait_until
+from tests.hostile.peers import peer
 from tests.workshops import open_workshop
 from violet_dial.core.steady.samples import Function
+from violet_dial.instruments.kept import Kept
 from violet_dial.kit.ask import AskYes
 from violet_dial.kit.printing import PrintWindow
 from violet_dial.services.live import figure_text
@@ -105,6 +107,15 @@ class Window(WindowTest):
         self.until(lambda: len(self.window.jobs.model.cards) == 1, "its first words are searched for")
         self.assertLess(time.monotonic() - began, 10)
         self.assertEqual(self.window.jobs.model.cards[0].title, "Puffin reflex")
+
+    def test_closing_does_not_wait_for_an_instrument_that_says_nothing(self) -> None:
+        with peer(1) as address:  # it takes what is sent and says nothing
+            for number in range(3):
+                self.window.live.bench.connect(Kept(f"silent {number}", address, "SCPI multimeter"))
+            wait_until(lambda: False, 500)
+            began = time.monotonic()
+            self.window.close()
+            self.assertLess(time.monotonic() - began, 3.0, "far below what three answers are waited for")
 
     def test_the_demo_is_set_back_only_in_the_demo(self) -> None:
         self.press(KEY.Key_D, CTRL | SHIFT)

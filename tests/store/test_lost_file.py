@@ -8,9 +8,10 @@ import stat
 import unittest
 from collections.abc import Callable
 from pathlib import Path
+from unittest import mock
 
 from tests.store.test_workshop_file import InFolder, standing, version
-from violet_dial.core.errors import StoreDamaged, StoreError, StoreReadOnly
+from violet_dial.core.errors import StoreDamaged, StoreError, StoreFull, StoreReadOnly
 from violet_dial.store.records import NewVersion
 from violet_dial.store.workshop_file import WorkshopFile
 
@@ -142,6 +143,29 @@ class OneFile(InFolder):
         file.keep(version("three"))
         self.assertEqual((standing(file), file.notice), (b"three", ""))
         self.assertFalse(list(self.path.parent.glob("*.lock")))
+
+    def test_where_files_cannot_be_locked_they_are_looked_at_and_it_is_said(self) -> None:
+        self.opened().add_job(version("one"))
+        with mock.patch(
+            "fcntl.flock", side_effect=OSError(95, "Operation not supported")
+        ):  # as some network disks answer
+            other = WorkshopFile(self.path)
+        self.assertIn("cannot be locked", other.read_only_reason)
+        self.assertEqual(standing(other), b"one")
+        with self.assertRaises(StoreReadOnly):
+            other.keep(version("two"))
+        other.close()
+
+    def test_taking_a_job_on_a_full_disk_leaves_nothing_of_it(self) -> None:
+        file = self.opened()
+        file.add_job(version("one"))
+        pages = file._link.db.execute("PRAGMA page_count").fetchone()[0]
+        file._link.db.execute(f"PRAGMA max_page_count = {pages + 8}")  # SQLite then answers as on a full disk
+        photos = {str(number): ("image/png", os.urandom(9_000)) for number in range(9)}
+        with self.assertRaises(StoreFull):
+            file.add_job(version("two", 2), photos)
+        self.assertEqual(file._link.db.execute("SELECT count(*) FROM blob").fetchone()[0], 0)
+        self.assertEqual(len(file.cards()), 1)
 
     def test_for_the_owners_eyes_alone(self) -> None:
         file = self.opened()

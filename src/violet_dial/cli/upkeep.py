@@ -17,11 +17,6 @@ def _workshop(options: Namespace) -> Path:
     return path
 
 
-def backup_line(backup: Backup) -> str:
-    """A backup in one line: when, how large, its name."""
-    return f"{backup.made_at:%Y-%m-%d %H:%M}  {backup.size_bytes / 1e6:8.1f} MB  {backup.path.name}"
-
-
 def _backup_arguments(parser: ArgumentParser) -> None:
     parser.add_argument(
         "-o", "--output", type=Path, metavar="FILE", help="where to (default: among the workshop's backups)"
@@ -43,7 +38,8 @@ def _restore(options: Namespace) -> int:
     workshop = options.workshop or own_workshop()
     there = backups_of(workshop)
     if options.backup is None:
-        print("\n".join(map(backup_line, there)) or f"There is no backup of {workshop} yet.")
+        lines = (f"{one.said(datetime.now())}   {one.path.name}" for one in there)
+        print("\n".join(lines) or f"There is no backup of {workshop} yet.")
         return 0
     aside = restore(workshop, _chosen(options.backup, there), datetime.now())
     print(f"brought back: {workshop}")

@@ -1,11 +1,11 @@
 """The backups of the workshop on the bench: when each was made and how large it is; Enter brings one back."""
 
+from datetime import datetime
 from pathlib import Path
 
 from PySide6.QtCore import Signal, Slot
 from PySide6.QtWidgets import QDialog, QHBoxLayout, QListWidget, QPushButton, QVBoxLayout, QWidget
 
-from violet_dial.gui.trouble_window import backup_said
 from violet_dial.kit.cards import labelled
 from violet_dial.kit.theme.look import Look
 from violet_dial.store.backups import DAYS, FOLDER, MONTHS, WEEKS, backups_of
@@ -28,7 +28,8 @@ class BackupsWindow(QDialog):
         self._backups = backups_of(workshop)
         self.list = QListWidget()
         self.list.setAccessibleName("Backups, newest first")
-        self.list.addItems([backup_said(one) for one in self._backups])
+        now_is = datetime.now()
+        self.list.addItems([one.said(now_is) for one in self._backups])
         self.list.setCurrentRow(0)
         self.list.itemActivated.connect(self._take)
         now = QPushButton("Make one now  Alt+N")

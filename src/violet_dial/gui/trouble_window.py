@@ -14,18 +14,13 @@ from violet_dial.core.errors import VioletDialError
 from violet_dial.kit.cards import labelled
 from violet_dial.kit.runner import Runner
 from violet_dial.kit.theme.look import Look
-from violet_dial.store.backups import Backup, backups_of, restore
+from violet_dial.store.backups import backups_of, restore
 from violet_dial.store.placing import free_name
 
 if TYPE_CHECKING:
     from violet_dial.services.workshop import Workshop
 
 SIZE = (860, 460)
-
-
-def backup_said(backup: Backup) -> str:
-    """A backup in a line: when it was made and how large it is."""
-    return f"{backup.made_at:%Y-%m-%d  %H:%M}   {backup.size_bytes / 1e6:.1f} MB"
 
 
 class TroubleWindow(QDialog):
@@ -44,7 +39,8 @@ class TroubleWindow(QDialog):
         self.list = QListWidget()
         self.list.setAccessibleName("Backups of this workshop, newest first")
         self._backups = backups_of(path)
-        self.list.addItems([backup_said(one) for one in self._backups])
+        now = datetime.now()
+        self.list.addItems([one.said(now) for one in self._backups])
         self.list.setCurrentRow(0)
         self.list.itemActivated.connect(self.bring_back)
         self._build()

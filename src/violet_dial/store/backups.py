@@ -25,6 +25,12 @@ class Backup:
     made_at: datetime
     size_bytes: int
 
+    def said(self, now: datetime) -> str:
+        """When it was made, how long ago, how large it is."""
+        days = (now.date() - self.made_at.date()).days
+        ago = {0: "today", 1: "yesterday"}.get(days, f"{days} days ago" if days > 0 else "by a clock that was ahead")
+        return f"{self.made_at:%Y-%m-%d  %H:%M}   {ago}   {max(self.size_bytes / 1e6, 0.1):.1f} MB"
+
 
 def backups_of(workshop: Path) -> tuple[Backup, ...]:
     """Every backup of the workshop at this path, newest first."""
