@@ -8,7 +8,15 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from violet_dial.core.errors import InvalidInput, VioletDialError
-from violet_dial.services.places import APPLICATION, DEMO_FILE, data_folder, own_workshop, state_folder
+from violet_dial.services.places import (
+    APPLICATION,
+    DEMO_FILE,
+    OWN_FILE,
+    data_folder,
+    data_place,
+    own_workshop,
+    state_folder,
+)
 
 if TYPE_CHECKING:
     from PySide6.QtWidgets import QApplication
@@ -112,7 +120,7 @@ def _opened(options: StartOptions, look: "Look") -> "Workshop | None":
         from violet_dial.gui.trouble_window import TroubleWindow
 
         sys.stderr.write(f"violet-dial: {' '.join(str(error).split())}\n")
-        path = data_folder() / DEMO_FILE if options.demo else _path(options)
+        path = options.workshop or data_place() / (DEMO_FILE if options.demo else OWN_FILE)
         window = TroubleWindow(look, path, str(error), open_file)
         window.exec()
         return window.workshop

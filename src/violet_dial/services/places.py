@@ -8,6 +8,13 @@ from violet_dial.store.placing import PRIVATE_FOLDER
 APPLICATION, OWN_FILE, DEMO_FILE = "violet-dial", "workshop.violet", "demo.violet"
 
 
+def data_place() -> Path:
+    """Where the workshop files are; it may not be there yet."""
+    from platformdirs import user_data_path
+
+    return user_data_path(APPLICATION, appauthor=False)
+
+
 def data_folder() -> Path:
     """The folder of the workshop files, made for its owner alone.
 
@@ -16,9 +23,7 @@ def data_folder() -> Path:
     StoreReadOnly
         It cannot be made.
     """
-    from platformdirs import user_data_path
-
-    path = user_data_path(APPLICATION, appauthor=False)
+    path = data_place()
     try:
         path.mkdir(parents=True, exist_ok=True, mode=PRIVATE_FOLDER)
     except OSError as error:
