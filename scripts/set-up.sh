@@ -15,6 +15,7 @@ set_up() {
     fi
     echo "Setting up in .venv (once; needs the package index)…" >&2
     install_into .venv -e ".${extra:+[$extra]}"
+    .venv/bin/python -m compileall -q src >/dev/null 2>&1 || true # the first start need not
     touch "$stamp"
 }
 
