@@ -2,7 +2,7 @@
 
 import sys
 
-from bench import acts, against, circuit, ends, fits, hour, live, opening, start_up, steady, trace
+from bench import acts, against, circuit, ends, fits, hostile, hour, live, opening, start_up, steady, trace
 
 
 def main() -> None:
@@ -12,6 +12,9 @@ def main() -> None:
         return
     if sys.argv[1:2] == ["ends"]:
         ends.report(int(sys.argv[2]) if len(sys.argv) > 2 else ends.USUAL)
+        return
+    if sys.argv[1:2] == ["hostile"]:
+        hostile.report()
         return
     if sys.argv[1:2] == ["hour"]:
         hour.report(float(sys.argv[2]) if len(sys.argv) > 2 else hour.MINUTES)

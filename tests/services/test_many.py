@@ -68,6 +68,18 @@ class Many(AtTheBench):
         self.assertIn("hand meter", " ".join(moved.refused))
         self.assertIn("b.jpg", " ".join(moved.refused))
 
+    def test_hundreds_taken_beside_are_no_foreign_hand_in_the_file(self) -> None:
+        rows = "device\n" + "\n".join(f"Meter {number}" for number in range(260))
+        (self.folder / "jobs.csv").write_text(rows)
+        self.do(reading("8", "8.6"))
+        moved = all_in(self.bench.path, (self.folder / "jobs.csv",), STATIONS, SilentTask())
+        self.do(reading("9", "9.6"))
+        self.bench.changed_beside()
+        self.bench.settle()
+        self.assertEqual((moved.count, self.bench.notice), (260, ""))
+        self.assertEqual(len(self.bench.cards()), 261)
+        self.assertEqual([one.name for one in self.folder.glob("*.violet")], ["w.violet"])
+
     def test_a_damaged_photo_is_noticed_and_named(self) -> None:
         self.bench.attach_photo(self.job_id, check_photo(png(), "crust.png"))
         self.bench._file._link.db.execute("UPDATE blob SET content = zeroblob(50)")

@@ -36,7 +36,7 @@ class JobsActs(QObject):
         self.runner = Runner(self)
         self.runner.succeeded.connect(self._moved)
         self.runner.failed.connect(window.say)
-        self.runner.progressed.connect(lambda share, text: window.say(f"{share:.0%}, {text}. Esc stops."))
+        self.runner.progressed.connect(self._moving)
         self.runner.cancelled.connect(lambda: self._window.say("Stopped. What was done until then stays."))
         self._done = ""
 
@@ -117,6 +117,11 @@ class JobsActs(QObject):
             return
         self._done = "{} taken."
         self.runner.start(lambda task: all_in(workshop.path, sources, STATIONS, task))
+
+    @Slot(float, str)
+    def _moving(self, share: float, text: str) -> None:
+        self._window.workshop.changed_beside()  # what was taken until now is soon in the file itself
+        self._window.say(f"{share:.0%}, {text}. Esc stops.")
 
     @Slot(object)
     def _moved(self, moved: Moved) -> None:

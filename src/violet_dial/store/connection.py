@@ -210,8 +210,9 @@ class Connection:
         return whole
 
     def settle(self) -> None:
-        """All that is in the log, into the file itself: from now on the one file is the whole workshop."""
-        if self.closed or self.read_only_reason or self.trouble():
+        """All that is in the log, into the file itself: from now on the one file is the whole workshop. Only its owner does
+        that: to whom holds the file, a change by any other is a foreign one."""
+        if self.closed or self.hold is None or self.read_only_reason or self.trouble():
             return
         with self.translated():
             self.db.execute("PRAGMA wal_checkpoint(PASSIVE)")
