@@ -66,7 +66,7 @@ class LiveFigure(QWidget):
         )  # fmt: skip
         if calm and self._since.elapsed() < FIGURE_EVERY_MS:
             if not self._late.isActive():
-                self._late.start(FIGURE_EVERY_MS - self._since.elapsed())
+                self._late.start(max(FIGURE_EVERY_MS - self._since.elapsed(), 0))
             return
         self._show_coming()
 
