@@ -13,6 +13,7 @@ from datetime import datetime
 from pathlib import Path
 
 from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QPushButton
 
 from tests.gui.window import CTRL, KEY, SHIFT, WindowTest, application
 from tests.processes import plain_environment
@@ -85,6 +86,9 @@ class Keeping(WindowTest):
         self.assertIn("while it was open", self.said)
         self.assertTrue(path.exists())
         self.assertEqual(len(self.page.view.job.light.current.readings), 1)
+        self.window.message.findChild(QPushButton).click()  # understood
+        self.take("9", "9.6")
+        self.assertEqual(self.said, "")
 
     def test_words_are_kept_while_one_types_and_are_one_act(self) -> None:
         self.new_job()

@@ -92,6 +92,7 @@ class MainWindow(QMainWindow):
         self.jobs.search_changed.connect(self._search)
         self.jobs.view.delete_asked.connect(lambda: self.do("jobs.delete"))
         self.keeping.said.connect(self.say)
+        self.message.understood.connect(self._understood)
         self.keeping.moved.connect(self._show_name)
 
     # keys
@@ -325,6 +326,7 @@ class MainWindow(QMainWindow):
     def go_back(self) -> None:
         """Esc: from a job to the jobs; on the jobs it clears the search."""
         if self.message.isVisible() and not self.workshop.read_only_reason:
+            self._understood()
             self.say("")
         if self.on_job and self.job_page is not None:
             shown = self.job_page.view
@@ -343,6 +345,11 @@ class MainWindow(QMainWindow):
     def say(self, sentence: str) -> None:
         """A sentence above the page; empty text takes it away."""
         self.message.show_text(sentence)
+
+    @Slot()
+    def _understood(self) -> None:
+        """What became of the file was read; it is not said again."""
+        self.workshop.notice_read()
 
     def _try(self, act: Callable[[], object]) -> None:
         try:

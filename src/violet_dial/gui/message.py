@@ -1,11 +1,13 @@
 """One sentence across the window, until it was understood."""
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton
 
 
 class Message(QFrame):
-    """One sentence across the window."""
+    """One sentence across the window; ``understood`` when the person took it away."""
+
+    understood = Signal()
 
     def __init__(self) -> None:
         super().__init__()
@@ -14,6 +16,7 @@ class Message(QFrame):
         close = QPushButton("Understood")
         close.setProperty("role", "link")
         close.clicked.connect(self.hide)
+        close.clicked.connect(self.understood)
         layout = QHBoxLayout(self)
         layout.setContentsMargins(18, 4, 12, 4)
         layout.addWidget(self.text, 1)

@@ -145,6 +145,10 @@ class Workshop:
         """What became of the workshop file while it was open; empty when all is well."""
         return self._file.notice
 
+    def notice_read(self) -> None:
+        """The person knows what became of the file; it is not said again."""
+        self._file.notice = ""
+
     def changed_beside(self) -> None:
         """Another connection of this process kept something in the file: it is made whole at the next rest."""
         self._file.changed_beside()

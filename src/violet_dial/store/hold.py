@@ -15,7 +15,7 @@ from violet_dial.core.errors import StoreDamaged, StoreReadOnly
 
 MAGIC = b"SQLite format 3\0"
 HEAD_BYTES = 100
-MOST_SUMMED_BYTES = 64_000_000  # larger files are known again by size and head alone
+MOST_SUMMED_BYTES = 16_000_000  # larger files are known again by size and head alone
 IN_USE = "another Violet Dial has this workshop open"
 _SQLITE_SHARED = (0x40000000 + 2, 510)  # the bytes SQLite locks; held by us, no closing link may take down the log
 
