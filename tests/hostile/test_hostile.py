@@ -8,6 +8,7 @@ from pathlib import Path
 from tests.gui.window import WindowTest
 from tests.hostile import files
 from tests.hostile.peers import PEERS, peer
+from violet_dial.core.circuit.text import circuit_text
 from violet_dial.core.errors import InvalidInput, VioletDialError
 from violet_dial.core.task import SilentTask
 from violet_dial.instruments.kept import Kept
@@ -18,7 +19,6 @@ from violet_dial.services.many import all_in
 from violet_dial.services.photos import check_photo
 from violet_dial.stations import STATIONS
 from violet_dial.stations.light.table import read_readings
-from violet_dial.stations.trace.table import circuit_text
 
 
 def children() -> set[str]:

@@ -5,8 +5,7 @@ from functools import lru_cache
 from pathlib import Path
 
 from violet_dial.core.circuit.netlist import Circuit
-from violet_dial.core.circuit.spice import read_spice
-from violet_dial.core.circuit.trade import check_notes, set_circuit, usual_setting
+from violet_dial.core.circuit.text import checked_circuit
 from violet_dial.core.errors import InvalidInput
 from violet_dial.job.document import Job
 
@@ -41,12 +40,7 @@ def circuit_from(text: str) -> Circuit:
     InvalidInput
         A line or note that is not understood, by its number.
     """
-    circuit = read_spice(text)
-    if not circuit.parts:
-        raise InvalidInput("Circuit", circuit.title, "at least one part under the title line")
-    check_notes(circuit)
-    set_circuit(circuit, usual_setting(circuit))
-    return circuit
+    return checked_circuit(text)
 
 
 def circuit_of(job: Job) -> Circuit:

@@ -61,8 +61,10 @@ class Look(QObject):
             return
         self._soon.stop()
         app.setStyleSheet("")  # from one sheet to the next Qt works everything out again and again: ten times the time
-        app.setFont(self.font())
-        app.setPalette(self._palette())
+        if app.font() != self.font():
+            app.setFont(self.font())
+        if app.palette() != self._palette():
+            app.setPalette(self._palette())
         app.setStyleSheet(style_sheet(COLOURS[self.theme], self.px))
         self.changed.emit()
 

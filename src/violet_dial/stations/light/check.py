@@ -1,4 +1,4 @@
-"""A meter's readings checked in one go: from CSV bytes to one judgement as plain data; the commands ``check`` and ``light``."""
+"""A meter's readings checked in one go: from CSV bytes to one judgement as plain data; the command ``check``."""
 
 from argparse import ArgumentParser, Namespace
 from dataclasses import dataclass, field
@@ -10,9 +10,7 @@ from violet_dial.core.calibration.models import PARAMETER_NAMES, ModelFit
 from violet_dial.core.calibration.readings import Tolerance
 from violet_dial.core.calibration.verdict import Verdict, decide
 from violet_dial.core.errors import InvalidInput
-from violet_dial.core.light.exposure import Constants
-from violet_dial.core.light.typed import convert_light
-from violet_dial.core.quantities import format_grouped, parse_number
+from violet_dial.core.quantities import parse_number
 from violet_dial.services.command import Command
 from violet_dial.services.files import read_given
 from violet_dial.services.plain import as_json, say_rejected
@@ -141,28 +139,4 @@ def _check(options: Namespace) -> int:
     return 0
 
 
-def _light_arguments(parser: ArgumentParser) -> None:
-    parser.add_argument("value", help="for instance 'EV 12', '512 cd/m2', '10240 lx', 'f/8 1/125'")
-    parser.add_argument("--iso", default="100", help="arithmetic film speed (default 100)")
-    parser.add_argument("-k", default="12.5", help="meter constant K, cd s/m² (default 12.5)")
-    parser.add_argument("-c", default="250", help="meter constant C, lx s (default 250)")
-    parser.add_argument("--json", action="store_true", help="one JSON object")
-
-
-def _light(options: Namespace) -> int:
-    constants = Constants(parse_number(options.k, "K"), parse_number(options.c, "C"))
-    light = convert_light(options.value, parse_number(options.iso, "Film speed"), constants)
-    if options.json:
-        print(as_json(light.as_json()))
-        return 0
-    print(f"{light.understood}: EV100 {light.ev100:.2f}, EV {light.ev:.2f} at ISO {light.film_speed:g}")
-    print(f"{format_grouped(light.luminance_cd_m2, 3)} cd/m² (K {light.k_cd_s_m2:g})")
-    print(f"{format_grouped(light.illuminance_lx, 2)} lx (C {light.c_lx_s:g})")
-    print(", ".join(f"{row['aperture']} {row['time_mark']}" for row in light.settings))
-    return 0
-
-
-COMMANDS = (
-    Command("check", "judge a meter from a CSV of readings", _check_arguments, _check),
-    Command("light", "convert one light quantity to all others", _light_arguments, _light),
-)
+COMMANDS = (Command("check", "judge a meter from a CSV of readings", _check_arguments, _check),)

@@ -1,10 +1,10 @@
-"""The commands ``op``, ``trace`` and ``bench``: a circuit solved, its faults ranked, its simulated instruments served."""
+"""The commands ``trace`` and ``bench``: the faults of a circuit ranked, its simulated instruments served."""
 
 from argparse import ArgumentParser, Namespace
 from pathlib import Path
 from typing import Any
 
-from violet_dial.core.circuit.operating import operating_point
+from violet_dial.core.circuit.text import circuit_text
 from violet_dial.core.circuit.trade import usual_setting
 from violet_dial.core.diagnosis.evidence import evidence_words
 from violet_dial.core.diagnosis.explain import reasons_for
@@ -15,15 +15,9 @@ from violet_dial.services.circuits import circuit_from
 from violet_dial.services.command import Command
 from violet_dial.services.files import read_given
 from violet_dial.services.plain import as_json, say_rejected
-from violet_dial.stations.trace.table import circuit_text, read_evidence
+from violet_dial.stations.trace.table import read_evidence
 
 SUSPECTS = 12
-
-
-def operate(text: str) -> dict[str, Any]:
-    """Operating point of a SPICE text: voltages by node, currents by part (positive from its first node into it)."""
-    found = operating_point(circuit_from(text))
-    return {"voltages": found.voltages, "currents": found.currents}
 
 
 def trace(text: str, readings: bytes) -> dict[str, Any]:
@@ -72,27 +66,13 @@ def _as_json(test: Test) -> dict[str, Any]:
     }  # fmt: skip
 
 
-def _operate_arguments(parser: ArgumentParser) -> None:
-    parser.add_argument("file", type=Path)
-    parser.add_argument("--json", action="store_true", help="one JSON object")
-
-
 def _text(path: Path, what: str = "Circuit file") -> str:
     return circuit_text(read_given(path, what), path.name)
 
 
-def _operate(options: Namespace) -> int:
-    result = operate(_text(options.file))
-    if options.json:
-        print(as_json(result))
-        return 0
-    for node, volts in result["voltages"].items():
-        print(f"{node:<16} {volts:.6g} V")
-    return 0
-
-
 def _trace_arguments(parser: ArgumentParser) -> None:
-    _operate_arguments(parser)
+    parser.add_argument("file", type=Path, help="a circuit as SPICE text, or - for standard input")
+    parser.add_argument("--json", action="store_true", help="one JSON object")
     parser.add_argument("--readings", type=Path, required=True, metavar="FILE.csv")
 
 
@@ -138,7 +118,6 @@ def _bench(options: Namespace) -> int:
 
 
 COMMANDS = (
-    Command("op", "operating point of a circuit in SPICE text", _operate_arguments, _operate),
     Command("trace", "suspects and next test from a circuit and a CSV of evidence", _trace_arguments, _trace),
     Command("bench", "simulated instruments at a circuit with a hidden fault, on loopback", _bench_arguments, _bench),
 )

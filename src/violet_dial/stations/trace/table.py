@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 from typing import get_args
 
 from violet_dial.core.circuit.netlist import Circuit, node_key
+from violet_dial.core.circuit.text import circuit_text
 from violet_dial.core.circuit.trade import Setting, switches_of, usual_setting
 from violet_dial.core.diagnosis.evidence import (
     OVERLOAD_OHM,
@@ -167,19 +168,6 @@ def _offered(job: Job, name: str, data: bytes) -> tuple[Listing | None, Act]:
         return listing(name, read), lambda one, at: add_evidence(one, read.evidence, name, at)
     text = circuit_text(data, name)
     return None, lambda one, at: choose_circuit(one, stem or name, text, at)
-
-
-def circuit_text(data: bytes, name: str) -> str:
-    """SPICE text from a file.
-
-    Raises
-    ------
-    InvalidInput
-        Binary data.
-    """
-    if b"\0" in data:
-        raise InvalidInput("Circuit", name, "SPICE text, not binary data")
-    return data.decode("utf-8", "replace")
 
 
 def _written(job: Job, name: str, part: object) -> bytes:
