@@ -80,8 +80,12 @@ class Bout:
             assert self.writer.stdout is not None
             self.writer.stdout.readline()
             time.sleep(self.draw.uniform(0.02, 0.25))
-            ending(self)
-            said, _ = self.writer.communicate(timeout=60)
+            try:
+                ending(self)
+                said, _ = self.writer.communicate(timeout=60)
+            except BaseException:
+                self.writer.kill()
+                raise
         for line in said.splitlines():
             if line.startswith("kept ") and len(line.split()) == 3:
                 _, number, name = line.split()
@@ -145,10 +149,14 @@ def moved_or_replaced(bout: Bout) -> None:
 def power_cut(bout: Bout) -> None:
     """What was called kept until then, and an image of the files as they are at one moment; the writer is stopped for it."""
     assert bout.writer.stdout is not None
-    os.set_blocking(bout.writer.stdout.fileno(), False)
     bout.writer.send_signal(signal.SIGSTOP)
-    said = bout.writer.stdout.read() or ""
-    lines = [line.split() for line in said.split("\n")[:-1] if line.startswith("kept ")]
+    said = b""
+    os.set_blocking(bout.writer.stdout.fileno(), False)
+    with contextlib.suppress(BlockingIOError):
+        while piece := os.read(bout.writer.stdout.fileno(), 1 << 16):
+            said += piece
+    os.set_blocking(bout.writer.stdout.fileno(), True)
+    lines = [line.split() for line in said.decode().split("\n")[:-1] if line.startswith("kept ")]
     bout.floor = int(lines[-1][1]) if lines else 0
     image = bout.path.parent / "image"
     image.mkdir()
@@ -157,7 +165,6 @@ def power_cut(bout: Bout) -> None:
             shutil.copy(one, image / one.name)
     bout.writer.send_signal(signal.SIGKILL)
     bout.writer.send_signal(signal.SIGCONT)
-    os.set_blocking(bout.writer.stdout.fileno(), True)
 
 
 def clock_back(bout: Bout) -> None:
@@ -190,6 +197,8 @@ def report(count: int = USUAL) -> None:
                 print(f"{name} {number}: {error}")
             acts += bout.kept
             saved += bout.saved
+        if number % 100 == 99:
+            print(f"    {number + 1} ends, {acts} acts called kept", flush=True)
     for name in KINDS:
         row(f"random ends, {name}", f"{lost[name]} lost kept acts, {shut[name]} would not open", "goal: 0, 0")
     row("random ends in all", f"{count}, {acts} acts called kept, {saved} files saved first")
