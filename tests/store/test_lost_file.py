@@ -127,6 +127,23 @@ class OneFile(InFolder):
         file.close()
         self.assertEqual([one.name for one in self.path.parent.iterdir()], ["w.violet"])
 
+    def test_what_cannot_be_settled_now_is_later_and_is_no_fault(self) -> None:
+        file = self.opened()
+        for number in range(1, 4):
+            file.add_job(version("x", number))
+        reading = file._link.db.execute("SELECT job_id FROM job")  # as a search that is still open
+        reading.fetchone()
+        file.settle()
+        file.add_job(version("x", 9))
+        self.assertEqual(file.notice, "")
+        reading.close()
+        file.settle()
+        copy = self.path.with_name("copy.violet")
+        shutil.copy(self.path, copy)
+        other = WorkshopFile(copy)
+        self.assertEqual(len(other.cards()), 4)
+        other.close()
+
     def test_the_lock_holds_through_links_and_leaves_nothing(self) -> None:
         file = self.opened()
         file.add_job(version("one"))

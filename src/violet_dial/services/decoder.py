@@ -53,9 +53,8 @@ class Decoder:
             except CannotDecode:
                 if fresh:
                     raise
-                said, answer = self._asked(
-                    content
-                )  # the child had died since it was last asked: once more, with another
+                # the child had died since it was last asked: once more, with another
+                said, answer = self._asked(content)
         if said not in KINDS:
             raise CannotDecode(answer.decode("utf-8", "replace"))
         return KINDS[said], answer

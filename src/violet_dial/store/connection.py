@@ -209,14 +209,20 @@ class Connection:
             raise
         return whole
 
-    def settle(self) -> None:
+    def settle(self) -> bool:
         """All that is in the log, into the file itself: from now on the one file is the whole workshop. Only its owner does
-        that: to whom holds the file, a change by any other is a foreign one."""
+        that: to whom holds the file, a change by any other is a foreign one. False when it could not be done now (something
+        reads, the disk is full): what was kept is safe in the log, and it is tried again."""
         if self.closed or self.hold is None or self.read_only_reason or self.trouble():
-            return
-        with self.translated():
+            return False
+        try:
             self.db.execute("PRAGMA wal_checkpoint(PASSIVE)")
-        self.note()
+        except sqlite3.Error as error:
+            _log.info("%s is not settled: %s", self.path.name, error)
+            return False
+        finally:
+            self.note()  # also what was written before it failed was our own work
+        return True
 
     def note(self) -> None:
         """Know the file as it is now for our own work."""

@@ -64,6 +64,11 @@ class Salvage:
         base = None if version.base_id is None else packed.unpacked(self.versions[version.base_id].document)
         return packed.unpacked(version.document, base)
 
+    def holds(self, new: NewVersion) -> bool:
+        """Whether a version was found with this very document."""
+        mine = (number for number, one in self.versions.items() if one.job_id == new.card.job_id)
+        return any(self.document(number) == new.document for number in mine)
+
     def standing(self, job_id: str) -> tuple[int, int]:
         """The version on the bench and the newest of its line; where they are lost, the newest that was found."""
         newest = max(number for number, version in self.versions.items() if version.job_id == job_id)
@@ -190,7 +195,7 @@ def write_out(
         file = WorkshopFile(part)
         try:
             file.take_over(found, described)
-            if in_hand is not None:
+            if in_hand is not None and not found.holds(in_hand):
                 if in_hand.card.job_id in found.job_ids:
                     file.keep(in_hand)
                 else:

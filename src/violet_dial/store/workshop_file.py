@@ -69,8 +69,7 @@ class WorkshopFile:
     def settle(self) -> None:
         """Make the one file the whole workshop, when something was kept since it last was."""
         self.make_sure()
-        if self._unsettled:
-            self._link.settle()
+        if self._unsettled and self._link.settle():
             self._unsettled = 0
 
     def changed_beside(self) -> None:
