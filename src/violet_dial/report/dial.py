@@ -6,6 +6,7 @@ zero error 1, x to the right, y up. Nothing here knows how it is painted.
 
 import math
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Literal, NamedTuple
 
 import numpy as np
@@ -97,7 +98,12 @@ class Scale:
         return self.points(ev100, 1 + STOP_RADIUS * np.clip(error_stops, -MOST_ERROR_STOPS, MOST_ERROR_STOPS))
 
     def arc(self, radius: float) -> Points:
-        return self.points(np.linspace(self.low, self.high, 97), radius)
+        return _arc(self, radius)
+
+
+@lru_cache(maxsize=16)
+def _arc(scale: Scale, radius: float) -> Points:
+    return scale.points(np.linspace(scale.low, scale.high, 97), radius)
 
 
 @dataclass(frozen=True)
@@ -159,7 +165,8 @@ def _band(scale: Scale, a: Assessment) -> Area:
     return Area((*scale.at_errors(x, tolerance), *reversed(scale.at_errors(x, -tolerance))), "tolerance")
 
 
-def _ticks(scale: Scale) -> tuple[list[Line], tuple[Label, ...]]:
+@lru_cache(maxsize=8)
+def _ticks(scale: Scale) -> tuple[tuple[Line, ...], tuple[Label, ...]]:
     ticks, labels = [], []
     every = 1 if scale.high - scale.low <= 13 else 2
     for ev100 in range(math.ceil(scale.low), math.floor(scale.high) + 1):
@@ -171,7 +178,7 @@ def _ticks(scale: Scale) -> tuple[list[Line], tuple[Label, ...]]:
     rim = scale.at(scale.low, 1 + STOP_RADIUS)
     base = scale.at(scale.low, 1 - STOP_RADIUS)
     labels += [Label(rim[0], rim[1] - 0.06, "+1"), Label(base[0], base[1] - 0.06, "−1")]
-    return ticks, tuple(labels)
+    return tuple(ticks), tuple(labels)
 
 
 def _curves(scale: Scale, request: DialRequest) -> list[Line]:
