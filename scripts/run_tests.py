@@ -20,7 +20,7 @@ MOST_S, UNKNOWN_S = 600, 60.0
 SLOW = (
     "tests.walk", "tests.gui", "tests.stations.trace.test_page", "tests.core.calibration.test_adjustment",
     "tests.core.opening.test_way_in", "tests.core.test_doctests", "tests.job.test_document", "tests.instruments", "tests.cli",
-    "tests.store.test_crash",
+    "tests.store.test_crash", "tests.hostile", "tests.services.test_decoder",
     "tests.services.test_long_days", "tests.services.test_live", "tests.core.circuit.test_any_netlist",
     "tests.core.circuit.test_against_ngspice", "tests.core.diagnosis", "tests.core.steady",
 )  # fmt: skip

@@ -40,7 +40,8 @@ class Screen:
         with os.fdopen(read) as numbers:
             self.display = f":{numbers.readline().strip()}"
         self.environment = {**os.environ, "DISPLAY": self.display}
-        self._manager = subprocess.Popen(["openbox"], env=self.environment, stderr=subprocess.DEVNULL)
+        quiet = subprocess.DEVNULL
+        self._manager = subprocess.Popen(["openbox"], env=self.environment, stdout=quiet, stderr=quiet)
 
     def picture(self, path: Path) -> None:
         """What is on the screen, as PNG."""
@@ -76,6 +77,12 @@ class Walk(unittest.TestCase):
 
     def start(self) -> None:
         """The application, its window full over the screen."""
+        self.start_unseen()
+        self.wait(lambda state: state.get("active"), "the window is up and has the keys")
+        self.pointer("windowsize", *self.window(), str(self.SIZE[0] - 2), str(self.SIZE[1] - TITLE_BAR))
+
+    def start_unseen(self) -> None:
+        """The application; what it shows first is for the walk to see."""
         home = str(self.home)
         environment = {
             **self.screen.environment, "HOME": home, "XDG_DATA_HOME": f"{home}/data", "XDG_CONFIG_HOME": f"{home}/config",
@@ -90,8 +97,6 @@ class Walk(unittest.TestCase):
             command, env=environment, stdout=subprocess.PIPE, stderr=self.said, text=True, cwd=home
         )
         threading.Thread(target=self._read, args=(self.process,), daemon=True).start()
-        self.wait(lambda state: state.get("active"), "the window is up and has the keys")
-        self.pointer("windowsize", *self.window(), str(self.SIZE[0] - 2), str(self.SIZE[1] - TITLE_BAR))
 
     def window(self) -> list[str]:
         """The application's window as the X server knows it."""
