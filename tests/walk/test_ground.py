@@ -39,6 +39,7 @@ class Ground(Walk):
         self.at("Return")
         self.focus_on("Done")
         self.type("contacts wiped and")
+        self.wait(lambda state: "wiped and" in state["focus"][2], "all of it has come")
         self.process.terminate()  # in the middle of a sentence
         self.assertEqual(self.process.wait(15), 0)
         kept = open_workshop(path)
@@ -55,6 +56,7 @@ class Ground(Walk):
         self.start_unseen()
         name = self.title_of_window("cannot be opened")
         self.assertIn("cannot be opened", name)
+        self.pointer("search", "--onlyvisible", "--name", "cannot be opened", "windowactivate", "--sync")
         self.pointer("key", "Return")
         self.wait(lambda state: state.get("active"), "the window is up and has the keys")
         self.keys("Return")
