@@ -1,6 +1,7 @@
 """Hostile files through the real window, hostile peers through real links: no process started, nothing written outside, each
 refused in a sentence or taken rightly, and the window well afterwards. How long the window stood still is measured in bench."""
 
+import os
 import time
 import unittest
 from pathlib import Path
@@ -22,12 +23,17 @@ from violet_dial.stations.light.table import read_readings
 
 
 def children() -> set[str]:
-    """Programs this process has started."""
+    """Programs this process has started and that still run, but for the one that decodes pictures."""
     found = set()
-    for task in Path("/proc/self/task").iterdir():
-        for pid in (task / "children").read_text().split():
-            found.add(Path(f"/proc/{pid}/cmdline").read_text().replace("\0", " "))
-    return {one for one in found if "decoder_child" not in one}
+    for one in Path("/proc").glob("[0-9]*"):
+        try:
+            parent = one.joinpath("stat").read_text().rpartition(")")[2].split()[1]
+            command = one.joinpath("cmdline").read_text().replace("\0", " ")
+        except OSError:
+            continue  # it has ended
+        if parent == str(os.getpid()) and "decoder_child" not in command:
+            found.add(command)
+    return found
 
 
 class Files(WindowTest):
