@@ -7,23 +7,27 @@ from pathlib import Path
 from PySide6.QtWidgets import QWidget
 
 from violet_dial.core.errors import VioletDialError
+from violet_dial.core.task import Task
 from violet_dial.gui.job_page import JobPage
+from violet_dial.job.act import Act
 from violet_dial.job.document import Job
 from violet_dial.job.spoken import spoken_date
 from violet_dial.kit.ask import ask_text
 from violet_dial.kit.files import Chooser
 from violet_dial.kit.import_window import ImportWindow
 from violet_dial.kit.over import open_over
+from violet_dial.kit.runner import Runner
 from violet_dial.kit.text_window import TextWindow
 from violet_dial.kit.theme.look import Look
 from violet_dial.report.blocks import Paper
 from violet_dial.services.files import read_file, write_file
 from violet_dial.services.next import put_aside
 from violet_dial.services.sheet import sheet_of
-from violet_dial.services.station import FileOut
+from violet_dial.services.station import FileOut, Listing
 from violet_dial.services.workshop import Workshop
 
 MOST_TABLE_BYTES = 6_000_000
+Read = tuple[str, Listing | None, Act | None, str]  # of which job, what is offered and taken, or why not
 
 
 class JobActs:
@@ -32,6 +36,9 @@ class JobActs:
     def __init__(self, window: QWidget, page: JobPage, workshop: Workshop, look: Look, chooser: Chooser) -> None:
         self._window, self._page, self._workshop, self._look = window, page, workshop, look
         self._chooser = chooser
+        self._reading = Runner(page)
+        self._reading.succeeded.connect(self._was_read)
+        self._reading.failed.connect(self._say)
         page.arithmetic_asked.connect(self.open_sum)
 
     @property
@@ -82,22 +89,34 @@ class JobActs:
             self._chooser.ask_open(self._window, wanted.title, wanted.kinds, self.import_from)
 
     def import_from(self, path: Path) -> None:
-        """Offer what is in ``path``."""
+        """Read what is in ``path`` beside the window's work, then offer it."""
         job = self._job
         wanted = self._page.described.file_in or self._page.fallback.file_in
         if job is None or wanted is None:
             return
-        try:
-            listing, act = wanted.read(job, path.name, read_file(path, MOST_TABLE_BYTES))
-        except VioletDialError as error:
-            self._say(f"{path.name}: {error}")
+
+        def work(task: Task) -> Read:
+            try:
+                listing, act = wanted.read(job, path.name, read_file(path, MOST_TABLE_BYTES))
+            except VioletDialError as error:
+                return job.job_id, None, None, f"{path.name}: {error}"
+            return job.job_id, listing, act, ""
+
+        self._reading.start(work)
+
+    def _was_read(self, result: Read) -> None:
+        """Offer what was read, where its job is still the one at hand."""
+        job_id, listing, act, why = result
+        if self._page.view is None or self._page.view.job.job_id != job_id:
             return
-        if listing is None:
+        if act is None:
+            self._say(why)
+        elif listing is None:
             self._page.perform(act)
-            return
-        window = ImportWindow(self._window, self._look, listing)
-        window.accepted.connect(lambda: self._page.perform(act))
-        open_over(window)
+        else:
+            window = ImportWindow(self._window, self._look, listing)
+            window.accepted.connect(lambda: self._page.perform(act))
+            open_over(window)
 
     # files out
 

@@ -7,6 +7,7 @@ from PySide6.QtGui import QTextCursor
 from tests.gui.window import ALT, CTRL, KEY, SHIFT, WindowTest, wait_until
 from violet_dial.job.tracing import Tracing
 from violet_dial.kit.ask import AskYes
+from violet_dial.kit.import_window import ImportWindow
 from violet_dial.stations.trace.circuit_window import CircuitWindow
 
 
@@ -90,6 +91,7 @@ class Trace(WindowTest):
         self.assertEqual(self.tracing.now, ())
         self.press(KEY.Key_I, CTRL)
         self.name_file(target)
+        self.assertIsInstance(self.dialog, ImportWindow)
         self.press(KEY.Key_Return)
         self.assertTrue(self.no_dialog)
         self.settle()
@@ -102,7 +104,7 @@ class Trace(WindowTest):
         target.write_bytes(b"\0\0")
         self.press(KEY.Key_I, CTRL)
         self.name_file(target)
-        self.assertIn("expected a CSV text file", self.said)
+        self.until(lambda: "expected a CSV text file" in self.said, self.said)
 
     def test_what_is_not_understood_stays_in_its_field(self) -> None:
         self.choose()
