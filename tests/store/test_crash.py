@@ -16,6 +16,7 @@ ACTS = 200
 WRITER = """
 import sys
 from pathlib import Path
+import scipy.special  # loaded before the first act, as the window does
 from violet_dial.stations.light.acts import TypedReading, take_reading
 from violet_dial.services.workshop import Workshop
 from violet_dial.stations import STATIONS

@@ -54,6 +54,12 @@ class Connection:
                 self.hold.close()
             raise
         self.note()
+        if self.hold is not None and self._log_is_left():
+            self.settle()  # by a process that was killed: the one file is whole from the start
+
+    def _log_is_left(self) -> bool:
+        log = self.path.with_name(f"{self.path.name}-wal")
+        return log.exists() and log.stat().st_size > 0
 
     def close(self) -> None:
         """Let go of the file; what the log holds is in it then."""
