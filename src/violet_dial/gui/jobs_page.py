@@ -123,6 +123,7 @@ class JobsPage(QWidget):
         layout.addLayout(top)
         layout.addLayout(self._stack, 1)
         hints = QLabel(HINTS)
+        hints.setWordWrap(True)
         hints.setProperty("role", "small")
         layout.addWidget(hints)
 
