@@ -112,7 +112,8 @@ def report(minutes: float = MINUTES) -> None:
             """From a timer, so that windows of Qt's own that wait inside themselves get their keys too."""
             nonlocal still, acts
             if time.monotonic() > end or not window.isVisible():
-                app.quit()
+                timer.stop()
+                app.exit()
                 return
             began = time.monotonic()
             hands.once()
@@ -125,7 +126,6 @@ def report(minutes: float = MINUTES) -> None:
         timer.timeout.connect(act)
         timer.start()
         app.exec()
-        timer.stop()
         window.end()
     row(f"{minutes:g} minutes of random keys and clicks", f"{acts} acts, {faults} exceptions", "goal: 0 exceptions")
     row("acts that took longer than 200 ms", str(still))

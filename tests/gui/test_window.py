@@ -5,6 +5,7 @@ import time
 import unittest
 
 from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QLineEdit
 
 from tests.gui.window import ALT, CTRL, KEY, SHIFT, WindowTest, application, wait_until
 from tests.hostile.peers import peer
@@ -107,6 +108,20 @@ class Window(WindowTest):
         self.until(lambda: len(self.window.jobs.model.cards) == 1, "its first words are searched for")
         self.assertLess(time.monotonic() - began, 10)
         self.assertEqual(self.window.jobs.model.cards[0].title, "Puffin reflex")
+
+    def test_an_end_from_outside_is_not_held_up_by_a_form(self) -> None:
+        self.new_job()
+        self.press(KEY.Key_4, ALT)
+        self.press(KEY.Key_F4)
+        form = self.dialog
+        self.type_in("x")
+        form.findChild(QLineEdit).setText("typed")
+        for _ in range(3):
+            form.close()  # it asks, once
+        self.assertEqual(len(self.window.findChildren(AskYes)), 1)
+        self.window.end()
+        self.assertFalse(self.window.isVisible())
+        self.assertIsNone(application().activeModalWidget())
 
     def test_closing_does_not_wait_for_an_instrument_that_says_nothing(self) -> None:
         with peer(1) as address:  # it takes what is sent and says nothing

@@ -12,6 +12,7 @@ from typing import TYPE_CHECKING, Any
 from PySide6.QtCore import Signal, Slot
 from PySide6.QtGui import QCloseEvent, QPaintEvent
 from PySide6.QtWidgets import (
+    QDialog,
     QMainWindow,
     QStackedWidget,
     QVBoxLayout,
@@ -386,6 +387,8 @@ class MainWindow(QMainWindow):
             if self.job_page is not None and self.job_page.disk_fails:
                 self._ask_end()
             return
+        for dialog in self.findChildren(QDialog):
+            dialog.done(QDialog.DialogCode.Rejected)  # no question holds the end up
         self._close_beside()
         self.keeping.close()
         if self._live is not None:

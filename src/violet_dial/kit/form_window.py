@@ -19,6 +19,7 @@ class FormWindow(QDialog):
     def __init__(self, parent: QWidget) -> None:
         super().__init__(parent)
         self._before: tuple[object, ...] | None = None
+        self._asking = False
 
     def showEvent(self, event: QShowEvent) -> None:
         if self._before is None:
@@ -56,6 +57,12 @@ class FormWindow(QDialog):
     def reject(self) -> None:
         if self._before is None or self._typed() == self._before:
             super().reject()
-            return
-        question = "Leave, and lose what was typed here?"
-        ask_yes(self, "Not kept", question, "Leave it", lambda yes: QDialog.reject(self) if yes else None)
+        elif not self._asking:
+            self._asking = True
+            question = "Leave, and lose what was typed here?"
+            ask_yes(self, "Not kept", question, "Leave it", self._answered)
+
+    def _answered(self, yes: bool) -> None:
+        self._asking = False
+        if yes:
+            super().reject()
