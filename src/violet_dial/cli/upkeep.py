@@ -1,4 +1,4 @@
-"""The commands that look after a workshop file: ``backup``, ``restore``, ``doctor``, ``bundles``."""
+"""The commands that look after a workshop file: ``backup``, ``restore``, ``doctor``."""
 
 from argparse import ArgumentParser, Namespace
 from datetime import datetime

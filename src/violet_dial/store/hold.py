@@ -7,6 +7,7 @@ import contextlib
 import fcntl
 import os
 import stat
+import struct
 import zlib
 from dataclasses import dataclass
 from pathlib import Path
@@ -65,10 +66,10 @@ class Hold:
             cannot = f"files in {self._path.parent} cannot be locked ({error.strerror})"
             self.why_looking = f"{cannot}; copy the workshop to a disk of this machine"
 
-    def _look(self, summed: bool = True) -> _Seen:
+    def _look(self) -> _Seen:
         about = os.fstat(self._fd)
         found = None
-        if summed and about.st_size <= MOST_SUMMED_BYTES:
+        if about.st_size <= MOST_SUMMED_BYTES:
             found = zlib.crc32(os.pread(self._fd, about.st_size, 0))
         return _Seen(about.st_size, about.st_mtime_ns, os.pread(self._fd, HEAD_BYTES, 0), found)
 
@@ -100,8 +101,6 @@ class Hold:
 
     def keep_log(self) -> None:
         """From now on, closing a link writes nothing into the file and takes no log away: both may be another's by now."""
-        import struct
-
         wanted = struct.pack("hhqqi4x", fcntl.F_RDLCK, os.SEEK_SET, *_SQLITE_SHARED, 0)
         with contextlib.suppress(OSError):
             fcntl.fcntl(self._fd, fcntl.F_OFD_SETLK, wanted)
