@@ -361,12 +361,11 @@ class Workshop:
 
         bundle = read_bundle(data)
         job = bundle.job
-        cards = self._file.cards()
-        there = next((card for card in cards if card.job_id == job.job_id), None)
+        there = self._file.card(job.job_id)
         if there is not None:
             where = " (in the wastebasket)" if there.shelf == DELETED else ""
             raise StoreError(f"Job {job.label} is already in this workshop{where}; the bundle was not imported.")
-        if any(card.number == job.number for card in cards):
+        if self._file.has_number(job.number):
             job = replace(job, number=self._file.next_number())
         version = self._version(None, job, "Job", "Imported from a bundle")
         blobs = {photo.sha256: (photo.media_type, bundle.photos[photo.sha256]) for photo in job.photos}

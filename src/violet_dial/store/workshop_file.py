@@ -29,6 +29,9 @@ _LINE = (
 )
 
 
+_CARD = "job_id, number, title, headline, waits_for, finding, kept_at, shelf, shelved_at"
+
+
 class WorkshopFile:
     """Jobs, versions and photos in one file. Use it in the thread that opened it.
 
@@ -265,16 +268,26 @@ class WorkshopFile:
             found = self._link.db.execute(f"{_LINE} SELECT 1 FROM line WHERE id = ?", (job_id, version_id)).fetchone()
         return found is not None
 
+    def card(self, job_id: str) -> Card | None:
+        """The card of one job; None when it is not here."""
+        with self._link.translated():
+            found = self._link.db.execute(f"SELECT {_CARD} FROM job WHERE job_id = ?", (job_id,)).fetchone()
+        return Card(*found) if found else None
+
+    def has_number(self, number: int) -> bool:
+        """Whether a job tag has this number."""
+        with self._link.translated():
+            return self._link.db.execute("SELECT 1 FROM job WHERE number = ?", (number,)).fetchone() is not None
+
     def cards(self, search: str = "") -> tuple[Card, ...]:
         """Every job whose text has all the words searched for (each may be the start of a word), newest first."""
-        columns = "job_id, number, title, headline, waits_for, finding, kept_at, shelf, shelved_at"
         words = ['"' + word.replace('"', '""') + '"*' for word in search[:MOST_SEARCHED].split()[:MOST_WORDS]]
         with self._link.translated():
             if words:
-                sql = f"SELECT {columns} FROM job WHERE row IN (SELECT rowid FROM words WHERE words MATCH ?)"
+                sql = f"SELECT {_CARD} FROM job WHERE row IN (SELECT rowid FROM words WHERE words MATCH ?)"
                 rows = self._link.db.execute(f"{sql} ORDER BY kept_at DESC", (" ".join(words),)).fetchall()
             else:
-                rows = self._link.db.execute(f"SELECT {columns} FROM job ORDER BY kept_at DESC").fetchall()
+                rows = self._link.db.execute(f"SELECT {_CARD} FROM job ORDER BY kept_at DESC").fetchall()
         return tuple(Card(*row) for row in rows)
 
     def take_over(self, found: Salvage, described: Described | None = None) -> None:
