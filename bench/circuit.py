@@ -16,9 +16,10 @@ from violet_dial.core.circuit.netlist import Circuit
 from violet_dial.core.circuit.spice import read_spice
 from violet_dial.core.circuit.system import build_system
 from violet_dial.core.circuit.trade import tolerance_of, usual_setting
+from violet_dial.core.diagnosis.allowed import Reach
 from violet_dial.core.diagnosis.evidence import Evidence
 from violet_dial.core.diagnosis.hypotheses import Belief, singles_of
-from violet_dial.core.diagnosis.next_test import Reach, rank_tests
+from violet_dial.core.diagnosis.next_test import rank_tests
 from violet_dial.core.diagnosis.posterior import Case, Diagnostician
 from violet_dial.core.diagnosis.predict import Predictor
 
@@ -112,23 +113,23 @@ def report_tolerance(circuit: Circuit) -> None:
     """Linearised spread beside sampling every part's value, over all points, healthy and with one fault."""
     rng = np.random.default_rng(2)
     singles = singles_of(circuit, Belief())
-    chosen = (singles[0], next(one for one in singles if one.name == "Rc1 drifted high"))
+    chosen = (singles[0], next(one for one in singles if one.name == "Rc1 too high"))
     now = usual_setting(circuit)
     linear = Predictor(circuit, chosen)
     kept = [
         part.letter in "RV" for part in circuit.parts if tolerance_of(circuit, part) > 0 and part.letter not in "CL"
-    ]
+    ] + [False, False]
     loads = np.stack([linear.volts(node, "0", now).load[:, kept] for node in circuit.nodes])
     spread = np.sqrt(np.square(loads).sum(axis=2))
     sampled = []
     for _ in range(SAMPLES):
         parts = tuple(
-            replace(part, value=part.value * (1 + tolerance_of(circuit, part) * rng.standard_normal()))
+            replace(part, value=part.value * np.exp(tolerance_of(circuit, part) * rng.standard_normal()))
             if part.letter in "RV"
             else part
             for part in circuit.parts
         )
-        one = Predictor(circuit.with_parts(parts), chosen)
+        one = Predictor(circuit.with_parts(parts), chosen, draws=0)
         sampled.append(np.stack([one.volts(node, "0", now).mean for node in circuit.nodes]))
     ratio = spread / np.maximum(np.std(np.stack(sampled), axis=0), 1e-4)
     row(

@@ -1,5 +1,6 @@
 """From a dead device to its fault, the way a stranger goes: do what Next says, with hands that are not there."""
 
+import re
 import unittest
 
 from PySide6.QtTest import QTest
@@ -47,16 +48,17 @@ class FaultFound(WindowTest):
         """What Next asks for, answered: probes put there and left until it is taken, or a look typed."""
         before, test = self.count(), self.page.at("Trace").next.test
         assert test is not None
-        if test.ask.test != "seen":  # hands take a moment from one spot to the next; meanwhile the meter is set
-            self.until(lambda: self.in_the_air(test.ask.test), self.page.bar.live.state)
+        metered = {"volt": "volt", "ohm": "ohm", "continuity": "ohm"}.get(test.ask.test)
+        if metered is not None:  # hands take a moment from one spot to the next; meanwhile the meter is set
+            self.until(lambda: self.in_the_air(metered), self.page.bar.live.state)
             QTest.qWait(700)
         self.press(KEY.Key_T, CTRL)
-        if test.ask.test == "seen":
-            look = self.said.removesuffix(".").rsplit(" ", 1)[1].removesuffix("%")
+        if metered is None:
+            look = re.split(r" (?:at|is|shows) ", self.said.removesuffix("."))[-1]
             self.press(KEY.Key_F9)
-            self.type_in(f"{look} %" if look.isdigit() else look)
+            self.type_in(look)
             self.press(KEY.Key_Return)
-        elif test.ask.test == "ohm":  # open ends are for the person to say: nothing is taken off them by itself
+        elif metered == "ohm":  # open ends are for the person to say: nothing is taken off them by itself
             wait_until(lambda: self.count() > before, 2500)
             if self.count() == before:
                 self.press(KEY.Key_F8)

@@ -12,7 +12,7 @@ from violet_dial.core.circuit.netlist import Circuit, Part
 from violet_dial.core.circuit.operating import operating_point
 from violet_dial.core.circuit.spice import read_spice
 from violet_dial.core.circuit.trade import figure, kind_of, set_circuit, usual_setting
-from violet_dial.core.diagnosis.predict import CELL_OHM
+from violet_dial.core.diagnosis.block import CELL_OHM
 from violet_dial.core.errors import InvalidInput
 from violet_dial.instruments.simulated.bench import STICKS, SimulatedBench
 from violet_dial.instruments.simulated.device import BURDEN_OHM, DIODE_TEST_A, DeviceUnderTest, hidden_fault
@@ -183,7 +183,7 @@ class Devices(unittest.TestCase):
 
         self.assertAlmostEqual(shown(""), 11e-6, delta=1e-9)
         self.assertAlmostEqual(shown("C1:open"), 1e-6, delta=1e-8)
-        self.assertAlmostEqual(shown("C1:wrong by a decade"), 2e-6, delta=1e-8)
+        self.assertAlmostEqual(shown("C1:too high:10"), 2e-6, delta=1e-8)
         self.assertEqual(shown("C1:short"), math.inf)
         self.assertEqual(shown("", "c"), math.inf)  # a kilohm beside it
         self.assertEqual(shown("", "s"), 0.0)

@@ -13,7 +13,6 @@ from tests.walk.walker import Walk
 from violet_dial.core.circuit.trade import Setting
 from violet_dial.core.diagnosis.evidence import Evidence
 from violet_dial.core.diagnosis.hypotheses import Hypothesis
-from violet_dial.core.diagnosis.likelihood import prediction_of
 from violet_dial.core.diagnosis.predict import Predictor
 from violet_dial.instruments.simulated.device import hidden_fault
 from violet_dial.services.circuits import circuit_from, templates
@@ -33,7 +32,7 @@ class Device:
         """What would be typed for a test, with its unit."""
         setting = Setting(**{key: _tuples(value) for key, value in asks.pop("setting").items()})
         ask = Evidence(**{**asks, "value": 0.0, "setting": setting})
-        value = float(prediction_of(Predictor(self.circuit, (self.hidden,)), ask).mean[0])
+        value = float(Predictor(self.circuit, (self.hidden,), draws=0).of(ask).mean[0])
         if ask.test == "seen":
             return f"{100 * value:.0f} %"
         if ask.test == "volt":

@@ -261,7 +261,8 @@ class LiveControl(QObject):
             asks = page.page.asks if page is not None else None
             if asks is None:
                 return page.page.slot_missing if page is not None else ""
-            return f"Next wants a look{' (Ctrl+T)' if self.simulated is not None else ''}: type it"
+            what = WANTED.get(asks.test, "a look")
+            return f"Next wants {what}{' (Ctrl+T)' if self.simulated is not None else ''}: type it"
         if front.sample is not None and front.sample.function != slot.function:
             return f"{FUNCTION_WORDS[slot.function]} asked for → {slot.words}"
         if not slot.aim_lx:
@@ -269,6 +270,9 @@ class LiveControl(QObject):
         if page.page.awaits:
             return page.page.awaits
         return self.bench.why_not(front) or f"→ {slot.words}, {slot.aim_lx:,.0f} lx".replace(",", "\u00a0")
+
+
+WANTED = {"amp": "a current, in series", "capacitance": "a capacitance"}
 
 
 def live_state(front: Shown, slot: Place | None, hands_on: bool) -> LiveState:

@@ -4,10 +4,11 @@ from dataclasses import replace
 
 from violet_dial.core.circuit.netlist import Circuit
 from violet_dial.core.circuit.trade import Setting, kind_of
-from violet_dial.core.diagnosis.evidence import Evidence
+from violet_dial.core.diagnosis.evidence import TEST_UNITS, Evidence
 from violet_dial.core.diagnosis.explain import short_words
 from violet_dial.core.diagnosis.faults import Fault
 from violet_dial.core.errors import InvalidInput
+from violet_dial.core.quantities import format_engineering
 from violet_dial.instruments.kept import Kept
 from violet_dial.instruments.simulated.bench import SimulatedBench
 from violet_dial.instruments.simulated.device import DeviceUnderTest, hidden_fault
@@ -72,9 +73,9 @@ class SimulatedInstruments:
     def touch(self, ask: Evidence | None, setting: Setting) -> str:
         """Put the probes to where a test wants them, the device standing as it wants; lift them when they touch. Where it
         wants a look, look. What was done or seen, in words."""
-        if ask is not None and ask.test == "seen":
+        if ask is not None and ask.part:
             self.bench.device.stand(ask.setting)
-            return self._seen(ask.part)
+            return self._seen(ask.part) if ask.test == "seen" else self._shown(ask)
         if self.touching:
             self.bench.put(None)
             return "probes lifted"
@@ -96,6 +97,12 @@ class SimulatedInstruments:
         else:
             said = "is on" if value > ON_FROM else "is dim" if value > DIM_FROM else "is off"
         return f"On the simulated device the {short_words(device.circuit, part)} {said}."
+
+    def _shown(self, ask: Evidence) -> str:
+        """What a meter shows for which hands would open a loop or lift a leg."""
+        device = self.bench.device
+        figure = f"{format_engineering(device.of_part(ask.test, ask.part), 4)}{TEST_UNITS[ask.test]}"
+        return f"On the simulated device the meter at the {short_words(device.circuit, ask.part)} shows {figure}."
 
     def close(self) -> None:
         self._server.close()

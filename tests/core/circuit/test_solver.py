@@ -8,10 +8,11 @@ import pvlib
 from scipy import constants
 
 from tests.reference.netlists import MODELS, OPERATING
-from violet_dial.core.circuit.batch import Base, Variants, linearised, no_change, solve_variants
+from violet_dial.core.circuit.batch import Base, Variants, no_change, solve_variants
 from violet_dial.core.circuit.devices import THERMAL_V
 from violet_dial.core.circuit.netlist import Circuit
 from violet_dial.core.circuit.operating import operating_point
+from violet_dial.core.circuit.response import Ends, responses
 from violet_dial.core.circuit.spice import read_spice
 from violet_dial.core.circuit.system import build_system
 from violet_dial.core.circuit.trade import Setting, set_circuit, switches_of, usual_setting
@@ -94,7 +95,10 @@ class Batch(unittest.TestCase):
         one = circuit(OPERATING["common emitter"])
         system = build_system(one)
         base = Base(system)
-        inverse = linearised(base, no_change(), solve_variants(base, no_change()))[0]
+        rows = Ends(np.arange(system.size)[None], np.full((1, system.size), -1))
+        inverse = responses(
+            base, no_change(), solve_variants(base, no_change()).w, rows, np.zeros((system.size + 1, 0)), rows
+        )[1][0]
         step = 1e-8
         for node in one.nodes:
             pushed = np.tile(system.source, (1, 1))

@@ -1,5 +1,6 @@
 """Fault modes on every circuit that ships: chances, words, when they show, and that each changes what can be measured."""
 
+import math
 import unittest
 from collections import defaultdict
 from dataclasses import replace
@@ -11,9 +12,10 @@ import violet_dial
 from violet_dial.core.circuit.netlist import Circuit
 from violet_dial.core.circuit.spice import read_spice
 from violet_dial.core.circuit.trade import LEADS, Setting, kind_of, usual_setting
+from violet_dial.core.diagnosis.allowed import useful_settings
 from violet_dial.core.diagnosis.faults import MODES, WEIGHTS, Fault, changes_of, faults_of, prior_weight, rebuilt, shows
-from violet_dial.core.diagnosis.hypotheses import Belief, Hypothesis, pairs_of, singles_of
-from violet_dial.core.diagnosis.next_test import useful_settings
+from violet_dial.core.diagnosis.hypotheses import COMPANY, Belief, Hypothesis, singles_of
+from violet_dial.core.diagnosis.pairs import coarse_pairs, leaders_of, pairable
 from violet_dial.core.diagnosis.predict import Predictor
 
 CIRCUITS = sorted((Path(violet_dial.__file__).parent / "assets" / "circuits").glob("*.cir"))
@@ -29,13 +31,13 @@ class Modes(unittest.TestCase):
     def test_every_kind_fails_in_ways_that_share_its_weight(self) -> None:
         for kind, modes in MODES.items():
             with self.subTest(kind):
-                self.assertAlmostEqual(sum(share for _, _, share in modes), 1.0, places=9)
+                self.assertAlmostEqual(sum(one.share for one in modes), 1.0, places=9)
                 self.assertIn(kind, WEIGHTS)
         self.assertTrue(all(0 < weight < 0.1 for weight in WEIGHTS.values()))
 
     def test_every_part_that_can_fail_does(self) -> None:
         for stem, circuit in circuits().items():
-            failing = {fault.part for fault in faults_of(circuit)}
+            failing = {fault.part for fault, _ in faults_of(circuit)}
             for part in circuit.parts:
                 kind = kind_of(circuit, part)
                 sound = circuit.note(part.name).get("healthy_always")
@@ -47,7 +49,7 @@ class Modes(unittest.TestCase):
         for stem, circuit in circuits().items():
             faults = [
                 one
-                for one in faults_of(circuit)
+                for one, _ in faults_of(circuit)
                 if kind_of(circuit, circuit.part(one.part)) in TOLD and one.mode != "leaks to chassis"
             ]
             self.assertGreater(len(faults), 30)
@@ -58,7 +60,7 @@ class Modes(unittest.TestCase):
             apart = np.zeros(len(faults))
             for setting in self.settings_of(circuit):
                 block = predictor.block(setting)
-                nodes = block.x[:, : block.system.node_count]
+                nodes = np.stack([block.across(node, "0") for node in block.circuit.nodes], axis=1)
                 apart = np.maximum(apart, np.abs(nodes[1:] - nodes[0]).max(axis=1))
                 off = replace(setting, supply="off")
                 for node in circuit.nodes:
@@ -113,7 +115,7 @@ class Showing(unittest.TestCase):
 class Chances(unittest.TestCase):
     def test_findings_raise_and_the_technician_edits(self) -> None:
         circuit = circuits()["cds-series"]
-        fault = next(one for one in faults_of(circuit) if one.name == "Rwred open")
+        fault = next(one for one, _ in faults_of(circuit) if one.name == "Rwred open")
         plain = prior_weight(circuit, fault, {}, {})
         self.assertAlmostEqual(plain, WEIGHTS["wire"] * 0.4)
         self.assertAlmostEqual(prior_weight(circuit, fault, {"rwred": 5.0}, {}), 5 * plain)
@@ -123,14 +125,24 @@ class Chances(unittest.TestCase):
     def test_pairs_never_hold_one_part_twice_and_are_rarer_than_either(self) -> None:
         circuit = circuits()["cds-two-range"]
         singles = singles_of(circuit, Belief())
-        pairs = pairs_of(singles, {place: one.log_prior for place, one in enumerate(singles)})
-        single = {one.faults[0]: one.log_prior for one in singles if one.faults}
-        self.assertGreater(len(pairs), 50)
+        pairs = coarse_pairs(
+            pairable(circuit, singles), leaders_of(singles, np.array([one.log_prior for one in singles])), False
+        )
+        chance: dict[str, float] = defaultdict(float)
+        for one in singles:
+            chance[one.name] += math.exp(one.log_prior)
+        together: dict[str, float] = defaultdict(float)
         parts: dict[str, int] = defaultdict(int)
+        self.assertGreater(len(pairs), 50)
         for pair in pairs:
             first, second = pair.faults
             self.assertNotEqual(first.part, second.part)
-            self.assertLess(pair.log_prior, min(single[first], single[second]))
-            self.assertAlmostEqual(pair.log_prior, single[first] + single[second])  # independent: odds multiply
+            together[pair.name] += math.exp(pair.log_prior)
             parts[first.part] += 1
+        for name, weight in together.items():
+            first_name, second_name = name.split(" and ")
+            self.assertAlmostEqual(
+                weight, COMPANY * chance[first_name] * chance[second_name], delta=1e-6 + 0.01 * weight
+            )
+            self.assertLess(weight, min(chance[first_name], chance[second_name]))
         self.assertGreater(len(parts), 5)

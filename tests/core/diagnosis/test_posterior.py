@@ -11,14 +11,17 @@ from violet_dial.core.circuit.netlist import Circuit
 from violet_dial.core.circuit.operating import operating_point
 from violet_dial.core.circuit.spice import read_spice
 from violet_dial.core.circuit.trade import Setting, tolerance_of, usual_setting
+from violet_dial.core.diagnosis.allowed import Reach, candidates, is_safe
+from violet_dial.core.diagnosis.block import CELL_OHM, LEAK_S
 from violet_dial.core.diagnosis.evidence import Evidence, understand_evidence
 from violet_dial.core.diagnosis.explain import reasons_for
 from violet_dial.core.diagnosis.faults import Fault, changes_of, faults_of
 from violet_dial.core.diagnosis.hypotheses import Belief, singles_of
-from violet_dial.core.diagnosis.likelihood import begin, follow, own_sigma, prediction_of
-from violet_dial.core.diagnosis.next_test import Reach, _Kernel, candidates, is_safe, rank_tests
+from violet_dial.core.diagnosis.laws import TAIL
+from violet_dial.core.diagnosis.likelihood import begin, follow, own_sigma
+from violet_dial.core.diagnosis.next_test import _Kernel, rank_tests
 from violet_dial.core.diagnosis.posterior import Case, Diagnostician, Repair
-from violet_dial.core.diagnosis.predict import CELL_OHM, LEAK_S, Predictor
+from violet_dial.core.diagnosis.predict import Predictor
 from violet_dial.core.errors import InvalidInput, TaskCancelled
 from violet_dial.core.task import SilentTask
 
@@ -96,7 +99,7 @@ class BruteForce(unittest.TestCase):
                 )
 
     def test_posterior_is_bayes_rule_with_the_joint_density(self) -> None:
-        """Readings share the parts' own values, so their density is one normal of all of them together (SciPy)."""
+        """Readings share the parts' own values, so their density is one of all of them together (SciPy)."""
         evidence = (
             Evidence("volt", 1.47, "bat", "0"),
             Evidence("volt", 1.46, "lead", "0"),
@@ -104,22 +107,30 @@ class BruteForce(unittest.TestCase):
         )
         found = Diagnostician().diagnose(Case(self.circuit, (evidence,)))
         self.assertAlmostEqual(float(found.probability.sum()), 1.0, places=12)
-        predictions = [prediction_of(found.predictor, one) for one in evidence]
+        predictor = Predictor(self.circuit, found.hypotheses, draws=0)
+        predictions = [predictor.of(one) for one in evidence]
         values = np.array([one.value for one in evidence])
         checked = 0
         for place, hypothesis in enumerate(found.hypotheses):
+            if hypothesis.law != "plain":
+                continue
             mean = np.array([one.mean[place] for one in predictions])
             load = np.stack([one.load[place] for one in predictions])
             own = np.array([own_sigma(e, p)[place] for e, p in zip(evidence, predictions, strict=True)])
             if (np.abs(values - mean) > 2 * np.sqrt(np.square(own) + np.square(load).sum(axis=1))).any():
                 continue  # where a reading may be wrong the mixture is not one normal
             covariance = load @ load.T + np.diag(np.square(own))
-            expected = hypothesis.log_prior + float(stats.multivariate_normal(mean, covariance).logpdf(values))
+            expected = hypothesis.log_prior
+            for n in range(len(values)):  # each given those before it, with the tail of Student's t
+                gain = np.linalg.solve(covariance[:n, :n], covariance[:n, n]) if n else np.zeros(0)
+                center = mean[n] + gain @ (values[:n] - mean[:n])
+                scale = math.sqrt((covariance[n, n] - gain @ covariance[:n, n]) * (TAIL - 2) / TAIL)
+                expected += float(stats.t(TAIL, center, scale).logpdf(values[n]))
             if not checked:
                 offset = expected - math.log(found.probability[place])
             self.assertAlmostEqual(math.log(found.probability[place]) + offset, expected, delta=0.05)
             checked += 1
-        self.assertGreater(checked, 30)
+        self.assertGreater(checked, 15)
 
     def test_linearised_tolerance_against_sampling(self) -> None:
         rng = np.random.default_rng(8)
@@ -127,7 +138,7 @@ class BruteForce(unittest.TestCase):
         place = next(
             n
             for n, one in enumerate(self.singles)
-            if one.name == "R2 high resistance" and 4e3 < one.faults[0].figure < 5e3
+            if one.name == "R2 high resistance" and 3e3 < one.faults[0].figure < 8e3
         )
         faulty = with_fault(self.circuit, self.singles[place].faults[0])
         sampled = []
@@ -137,7 +148,7 @@ class BruteForce(unittest.TestCase):
                 share = tolerance_of(self.circuit, self.circuit.part(part.name)) if self.circuit.has(part.name) else 0.0
                 parts.append(replace(part, value=part.value * (1 + share * rng.standard_normal())))
             sampled.append(operating_point(faulty.with_parts(tuple(parts))).voltages["m"])
-        linear = float(np.sqrt(np.square(self.predictor.volts("m", "0", setting).load[place]).sum()))
+        linear = float(np.sqrt(np.square(self.predictor.volts("m", "0", setting).load[place, :-2]).sum()))
         self.assertAlmostEqual(linear, float(np.std(sampled)), delta=0.12 * float(np.std(sampled)))
 
     def test_information_against_the_sum_over_outcomes(self) -> None:
@@ -206,6 +217,7 @@ class Finding(unittest.TestCase):
         _, without = self.diagnose("m to gnd 0.30 V")
         _, with_sister = self.diagnose("sister m to gnd 0.30 V", "m to gnd 0.30 V")
         self.assertGreater(with_sister.healthy, 5 * without.healthy)
+        self.assertLess(without.healthy, 0.1)
 
     def test_after_a_repair_the_next_fault_is_found(self) -> None:
         first = Fault("R1", "open", 0.0, 0.4)
@@ -213,7 +225,7 @@ class Finding(unittest.TestCase):
         after = (Evidence("volt", 1.5, "lead", "0"), Evidence("volt", 0.0, "sw", "0"))
         found = self.keeper.diagnose(Case(self.circuit, (before, after), (Repair(first),)))
         self.assertEqual(found.suspects[0].name, "R2 open")
-        self.assertGreater(found.suspects[0].probability, 0.8)
+        self.assertGreater(found.suspects[0].probability, 0.6)
         renewed = self.keeper.diagnose(Case(self.circuit, (before, ()), (Repair(first),)))
         chance = {one.name: one.probability for one in renewed.suspects}
         self.assertLess(chance.get("R1 open", 0.0), chance["R2 open"])
@@ -243,7 +255,8 @@ class Finding(unittest.TestCase):
         self.assertIn(found.suspects[0].name, ("R1 open", "R1 high resistance"))
         circuit = read_spice(LOOP.replace("R4 m 0 1k", "C1 m 0 2.2u\nR4 m 0 1k"))
         wrong = Diagnostician().diagnose(Case(circuit, ((Evidence("capacitance", 22e-6, part="C1"),),)))
-        self.assertEqual(wrong.suspects[0].name, "C1 wrong by a decade")
+        self.assertEqual(wrong.suspects[0].name, "C1 too high")
+        self.assertAlmostEqual(wrong.suspects[0].faults[0].figure, 10.0, delta=2.0)
         _, through = self.diagnose("R3 1 uA", "bat to gnd 1.5 V")
         self.assertLess(through.healthy, self.diagnose()[1].healthy)
 
@@ -333,11 +346,12 @@ class Typing(unittest.TestCase):
                 understand_evidence(circuit, line, now)
 
     def test_every_kind_of_fault_can_be_put_in(self) -> None:
-        for fault in faults_of(read_spice(LOOP)):
+        for fault, _ in faults_of(read_spice(LOOP)):
             changes_of(read_spice(LOOP), fault, Setting())
         singles = singles_of(read_spice(LOOP), Belief())
-        before = begin(np.zeros(len(singles)))
-        after = follow(before, Predictor(read_spice(LOOP), singles), Evidence("volt", 1.0, "m", "0"))
+        predictor = Predictor(read_spice(LOOP), singles)
+        before = begin(singles, predictor.toleranced + 2)
+        after = follow(before, predictor, Evidence("volt", 1.0, "m", "0"))
         self.assertTrue(((after.doubts[0][1] >= 0) & (after.doubts[0][1] <= 1)).all())
 
 

@@ -17,8 +17,9 @@ from violet_dial.core.circuit.netlist import Circuit, Part
 from violet_dial.core.circuit.operating import OperatingPoint, operating_point
 from violet_dial.core.circuit.spice import read_spice
 from violet_dial.core.circuit.trade import Setting, figure, kind_of, set_circuit, usual_setting
+from violet_dial.core.diagnosis.block import CELL_OHM, LEAK_S
 from violet_dial.core.diagnosis.hypotheses import Belief, Hypothesis, singles_of
-from violet_dial.core.diagnosis.predict import CELL_OHM, LEAD_OHM, LEAK_S, Meter, Predictor
+from violet_dial.core.diagnosis.predict import LEAD_OHM, Meter, Predictor
 from violet_dial.core.errors import InvalidInput
 
 CIRCUITS = sorted((Path(violet_dial.__file__).parent / "assets" / "circuits").glob("*.cir"))
@@ -63,9 +64,8 @@ class InstrumentsAsParts(unittest.TestCase):
                 with self.subTest(stem, node=node):
                     meter = Part("Rvoltmeter", "R", (node, "0"), predictor.meter.input_ohm)
                     shown = operating_point(stands.with_parts((*stands.parts, meter))).voltages[node]
-                    # The load is linearised: a junction nearby moves by a few millivolt.
                     self.assertAlmostEqual(
-                        float(predictor.volts(node, "0", setting).mean[0]), shown, delta=0.005 + 0.01 * abs(shown)
+                        float(predictor.volts(node, "0", setting).mean[0]), shown, delta=0.001 + 0.001 * abs(shown)
                     )
 
     def test_ammeter_takes_its_share_of_the_loop(self) -> None:
@@ -81,9 +81,7 @@ class InstrumentsAsParts(unittest.TestCase):
                     ohm = float(predictor.meter.burden_ohm(np.array([through]))[0])
                     shown = abs(with_series(stands, part.name, ohm).currents["Rammeter"])
                     predicted = predictor.amps(part.name, setting)
-                    self.assertAlmostEqual(
-                        float(predicted.mean[0]), math.log10(shown), delta=2 * float(predicted.sigma[0])
-                    )
+                    self.assertAlmostEqual(abs(float(predicted.mean[0])), shown, delta=2 * float(predicted.sigma[0]))
                     checked += 1
                     changed += shown < 0.95 * through
         self.assertGreater(checked, 40)
@@ -97,9 +95,9 @@ class InstrumentsAsParts(unittest.TestCase):
             through = abs(operating_point(stands).currents[name])
             ohm = float(predictor.meter.burden_ohm(np.array([through]))[0])
             shown = abs(with_series(stands, name, ohm).currents["Rammeter"])
-            self.assertAlmostEqual(10 ** float(predictor.amps(name, Setting()).mean[0]), shown, delta=1e-4 * shown)
-        battery = 10 ** float(predictor.amps("V1", Setting()).mean[0])  # in series with the cell: as with R1
-        self.assertAlmostEqual(battery, 10 ** float(predictor.amps("R1", Setting()).mean[0]), delta=1e-8)
+            self.assertAlmostEqual(float(predictor.amps(name, Setting()).mean[0]), shown, delta=1e-4 * shown)
+        battery = -float(predictor.amps("V1", Setting()).mean[0])  # in series with the cell: as with R1
+        self.assertAlmostEqual(battery, float(predictor.amps("R1", Setting()).mean[0]), delta=1e-8)
 
     def test_the_range_that_fits_sets_the_burden(self) -> None:
         currents = np.array([50e-6, 200e-6, 201e-6, 15e-3, 0.15, 3.0, 50.0])
@@ -121,8 +119,11 @@ class InstrumentsAsParts(unittest.TestCase):
                     if abs(volts) > 0.02:  # a junction begins to bend: an ohmmeter's figure depends on its test current
                         continue
                     shown = volts / small_a + LEAD_OHM
-                    predicted = 10 ** float(predictor.ohms(node, "0", dark).mean[0])
-                    self.assertAlmostEqual(predicted, shown, delta=0.02 * shown + 0.01)
+                    predicted = predictor.ohms(node, "0", dark)
+                    away = math.log10(shown) - float(predicted.mean[0])
+                    self.assertLess(
+                        abs(away), 0.01 + 1.01 * float(predicted.bend[0])
+                    )  # a meter that drives more sees junctions
 
     def test_every_fault_leaves_a_state_to_be_predicted(self) -> None:
         """Also a starved regulator: what no solution is found for would count as unknown."""
@@ -137,7 +138,7 @@ class InstrumentsAsParts(unittest.TestCase):
         setting = usual_setting(circuit)
         singles = singles_of(circuit, Belief())
         predictor = Predictor(circuit, singles)
-        volts = predictor.block(setting).between("vraw", "0")
+        volts = predictor.block(setting).across("vraw", "0")
         checked = 0
         for place, one in enumerate(singles):
             if one.name == "Rconn high resistance":

@@ -19,7 +19,7 @@ from violet_dial.core.circuit.held import held
 from violet_dial.core.circuit.newton import Problem, scaled, solve_problem, solve_small
 from violet_dial.core.circuit.system import System
 from violet_dial.core.circuit.whole import eased
-from violet_dial.core.errors import NoConvergence, SingularCircuit
+from violet_dial.core.errors import SingularCircuit
 from violet_dial.core.task import SilentTask, Task
 
 Array = npt.NDArray[Any]
@@ -123,7 +123,7 @@ def _why_singular(system: System) -> SingularCircuit:
 
 
 @dataclass(frozen=True)
-class _Prepared:
+class Prepared:
     """What the changes do to the base, per variant."""
 
     reach_u: Array  # n+1 rows of the inverse at the changes, (count, n+1, k)
@@ -134,7 +134,14 @@ class _Prepared:
     source: Array  # (count, n)
 
 
-def _prepare(base: Base, variants: Variants) -> _Prepared:
+def prepared(base: Base, variants: Variants) -> Prepared:
+    """What the changes of each variant do to the base.
+
+    Parameters
+    ----------
+    base : the circuit inverted
+    variants : what each variant changes of it
+    """
     system, size = base.system, base.system.size
     plus, minus, siemens = variants.plus, variants.minus, variants.siemens
     columns = (base.columns[plus] - base.columns[minus]).transpose(0, 2, 1)
@@ -148,7 +155,7 @@ def _prepare(base: Base, variants: Variants) -> _Prepared:
     watch_u = (base.watch_columns[plus] - base.watch_columns[minus]).transpose(0, 2, 1)
     w0 = straight[:, :size] @ system.watch.T - np.einsum("cqk,ckl,cl->cq", watch_u, gain, picked)
     inject_u = gain @ (base.inverse_inject[plus] - base.inverse_inject[minus])
-    return _Prepared(columns, gain, watch_u, inject_u, w0, source)
+    return Prepared(columns, gain, watch_u, inject_u, w0, source)
 
 
 def solve_variants(base: Base, variants: Variants, start: Array | None = None, task: Task | None = None) -> Solution:
@@ -163,9 +170,9 @@ def solve_variants(base: Base, variants: Variants, start: Array | None = None, t
     """
     task = task or SilentTask()
     system = base.system
-    ready = _prepare(base, variants)
+    ready = prepared(base, variants)
     count, q = variants.count, len(system.watch)
-    scale = _scale(system, variants)
+    scale = scale_of(system, variants)
     w = np.zeros((count, q)) if start is None else np.array(np.broadcast_to(start, (count, q)))
     solved: Flags = np.ones(count, dtype=bool)
     if q:
@@ -196,14 +203,20 @@ def _ease(base: Base, variants: Variants, scale: Array, into: tuple[Array, Flags
             w[place], solved[place], near = system.watch @ x, True, x
 
 
-def _scale(system: System, variants: Variants) -> Array:
-    """The factor on each element output, (count, m)."""
+def scale_of(system: System, variants: Variants) -> Array:
+    """The factor on each element output, (count, m).
+
+    Parameters
+    ----------
+    system : the equations of the circuit
+    variants : those to be solved
+    """
     outputs = system.inject.shape[1]
     scale = np.ones(outputs) if variants.scale is None else variants.scale
     return np.broadcast_to(scale, (variants.count, outputs))
 
 
-def _back(base: Base, variants: Variants, ready: _Prepared, value: Array) -> Array:
+def _back(base: Base, variants: Variants, ready: Prepared, value: Array) -> Array:
     """All unknowns from the element currents."""
     size = base.system.size
     plain = np.zeros((variants.count, size + 1))
@@ -212,30 +225,3 @@ def _back(base: Base, variants: Variants, ready: _Prepared, value: Array) -> Arr
     picked = plain[rows, variants.plus] - plain[rows, variants.minus]
     full: Array = plain - np.einsum("cnk,ckl,cl->cn", ready.reach_u, ready.gain, picked)
     return full[:, :size]
-
-
-def linearised(base: Base, variants: Variants, solution: Solution) -> Array:
-    """Small-signal inverse of each variant at its operating point, shape (count, n, n); volts per ampere.
-
-    Parameters
-    ----------
-    base : the circuit as it is, solved, that the variants differ from
-    variants : what each variant changes of the base
-    solution : voltages in V and currents in A, shape (variants, unknowns)
-    """
-    system, size = base.system, base.system.size
-    ready = _prepare(base, variants)
-    right = base.padded[variants.plus] - base.padded[variants.minus]  # (count, k, n+1)
-    inverse: Array = base.inverse - (ready.reach_u @ (ready.gain @ right))[:, :size, :size]
-    if len(system.watch) == 0:
-        return inverse
-    out = inverse @ system.inject  # (count, n, m)
-    seen = system.watch @ inverse  # (count, q, n)
-    _, bent = scaled(system, solution.w, _scale(system, variants))
-    small = np.eye(len(system.watch)) - (system.watch @ out) @ bent
-    try:
-        middle = np.linalg.solve(small, seen)
-    except np.linalg.LinAlgError as error:
-        raise NoConvergence("The circuit stands on a knife's edge: no small change can be worked out there.") from error
-    result: Array = inverse + (out @ bent) @ middle
-    return result

@@ -94,7 +94,7 @@ def scaled(system: System, w: Array, scale: Array) -> tuple[Array, Array]:
     value, slope = system.bend(w)
     if (scale == 1.0).all():
         return value, slope
-    carried = PRE_S * _junction_mask(system)
+    carried = PRE_S * junction_mask(system)
     less = scale - 1.0
     value = value * scale + less * (w @ carried.T)
     return value, slope * scale[:, :, None] + less[:, :, None] * carried
@@ -285,8 +285,13 @@ def _solved(matrix: Array, right: Array) -> Array:
     return found
 
 
-def _junction_mask(system: System) -> Array:
-    """Where a conductance across every junction enters f, shape (m, q)."""
+def junction_mask(system: System) -> Array:
+    """Where a conductance across every junction enters f, shape (m, q).
+
+    Parameters
+    ----------
+    system : the equations of the circuit
+    """
     mask = np.zeros((system.inject.shape[1], len(system.watch)))
     for element in system.elements:
         if not isinstance(element.figures, Expression):

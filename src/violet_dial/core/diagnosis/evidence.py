@@ -21,6 +21,8 @@ BEEPS: dict[str, float] = {
 }  # fmt: skip
 SEEN_KINDS = ("lamp", "led", "movement", "solenoid", "motor", "coil")
 OVERLOAD_OHM = 5e7  # "OL": beyond the meter's range
+CAPACITANCE_FACTOR_MODES = ("too high", "too low")
+LEAST_LOOK = -0.5  # a needle may stand below nothing, by so much of its scale
 CONTINUITY_OHM = 30.0  # a meter beeps below; common practice, no source
 
 
@@ -45,10 +47,9 @@ class Evidence:
     u: float = 0.0
 
     def __post_init__(self) -> None:
-        if not math.isfinite(self.value) or (self.value < 0 and self.test not in ("volt", "amp")):
-            raise InvalidInput(
-                "Reading", self.value, "a finite figure" + ("" if self.test == "volt" else ", 0 or more")
-            )
+        least = {"volt": -math.inf, "amp": -math.inf, "seen": LEAST_LOOK}.get(self.test, 0.0)
+        if not math.isfinite(self.value) or self.value < least:
+            raise InvalidInput("Reading", self.value, f"a finite figure, {least:g} or more")
         if not (math.isfinite(self.u) and self.u >= 0):
             raise InvalidInput("Uncertainty", self.u, "a finite figure, 0 or more, in the unit of the reading")
 

@@ -1,18 +1,20 @@
 """What speaks for and against a suspect, in sentences with figures."""
 
+import math
 from dataclasses import dataclass, replace
 
 import numpy as np
 
 from violet_dial.core.circuit.netlist import Circuit
 from violet_dial.core.circuit.trade import kind_of
-from violet_dial.core.diagnosis.evidence import Evidence, evidence_words
+from violet_dial.core.diagnosis.evidence import CONTINUITY_OHM, Evidence, evidence_words
 from violet_dial.core.diagnosis.faults import Fault
 from violet_dial.core.diagnosis.hypotheses import Hypothesis
-from violet_dial.core.diagnosis.likelihood import prediction_of, scale_value, widened
+from violet_dial.core.diagnosis.laws import fit_of, law_of
+from violet_dial.core.diagnosis.likelihood import COMMON, own_sigma, scale_value, widened
 from violet_dial.core.diagnosis.next_test import is_needle, shown_value
-from violet_dial.core.diagnosis.posterior import Case, Diagnosis, Suspect
-from violet_dial.core.diagnosis.predict import Predictor
+from violet_dial.core.diagnosis.posterior import HEALTHY, Case, Diagnosis, Suspect
+from violet_dial.core.diagnosis.predict import Predictor, identity
 from violet_dial.core.quantities import format_engineering
 
 FITS, CONTRADICTS = 2.0, 3.0  # standard deviations
@@ -80,6 +82,99 @@ def suspect_words(circuit: Circuit, suspect: Suspect) -> str:
     return ", with ".join(said)
 
 
+class Explainer:
+    """Explains suspects of one diagnosis; what is solved for one is there for the others.
+
+    Parameters
+    ----------
+    diagnosis : suspects with their probabilities
+    suspects : those to be explained
+    """
+
+    def __init__(self, diagnosis: Diagnosis, suspects: tuple[Suspect, ...]) -> None:
+        self.diagnosis, self.case = diagnosis, diagnosis.case
+        self._place = {one.name: place for place, one in enumerate(suspects, start=1)}
+        held = (HEALTHY, *(replace(diagnosis.hypotheses[one.place], faults=one.faults) for one in suspects))
+        self._predictor = Predictor(self.case.circuit, held, self.case.meter, draws=0)
+
+    def reasons(self, suspect: Suspect) -> Reasons:
+        """What speaks for and against a suspect, over the evidence since the last repair."""
+        circuit, place = self.case.circuit, self._place[suspect.name]
+        pro, con = [], []
+        for evidence in self.case.now:
+            if evidence.sister:
+                continue
+            prediction = self._predictor.of(evidence)
+            sigma = widened(evidence, prediction)
+            here, there = (self._shown(evidence, float(prediction.mean[n])) for n in (place, 0))
+            away, healthy_away = (self._away(evidence, float(prediction.mean[n]), float(sigma[n])) for n in (place, 0))
+            words = evidence_said(circuit, evidence)
+            if away < FITS and healthy_away > CONTRADICTS:
+                needed = _needed(self.case, suspect, evidence)
+                pro.append(needed or f"{words}: a healthy one shows {there}, this fault {here}")
+            elif away > CONTRADICTS:
+                con.append(f"{words}: this fault would show {here}")
+        pro += [_found_near(self.case, one) for one in suspect.faults if _found_near(self.case, one)]
+        return Reasons(tuple(pro), tuple(con))
+
+    def _shown(self, evidence: Evidence, mean: float) -> str:
+        value = float(mean < math.log10(CONTINUITY_OHM)) if evidence.test == "continuity" else mean
+        return shown_value(evidence, value, is_needle(self.case.circuit, evidence))
+
+    def _away(self, evidence: Evidence, mean: float, sigma: float) -> float:
+        """How far off, in standard deviations; against a stop, past full light and on the side that beeps there is none."""
+        law = law_of(evidence, self._kind(evidence))
+        return abs(float(fit_of(law, scale_value(evidence), np.array([mean]), np.array([sigma**2])).away[0]))
+
+    def _kind(self, evidence: Evidence) -> str:
+        circuit = self.case.circuit
+        return kind_of(circuit, circuit.part(evidence.part)) if evidence.test == "seen" else ""
+
+    def arithmetic(self, suspect: Suspect) -> tuple[str, ...]:
+        """The sum: the chance beforehand, what each reading should show with what blurs it, and how much it is worth."""
+        place = self._place[suspect.name]
+        lines = [f"beforehand: {self._beforehand(suspect):.2g} for 1 of no fault"]
+        for evidence in self.case.now:
+            if not evidence.sister:
+                lines.append(self._line(evidence, place))
+        fitting = self.diagnosis.fitting
+        if fitting.readings and self.diagnosis.suspects and self.diagnosis.suspects[0].name == suspect.name:
+            fits = "fits badly" if fitting.is_bad else "fits"
+            lines.append(
+                f"what is left of {fitting.readings} readings: {fitting.misfit:.1f} squares of σ, as much by chance in "
+                f"{fitting.chance:.2g} of cases: it {fits}"
+            )
+        lines.append(
+            f"a wrong reading and what is on no list weighed in: {suspect.probability:.1%} of all; "
+            f"no fault {self.diagnosis.healthy:.1%}, not on the list {self.diagnosis.unlisted:.1%}"
+        )
+        return tuple(lines)
+
+    def _beforehand(self, suspect: Suspect) -> float:
+        """How likely beforehand beside no fault, over all figures."""
+        healthy = next(one.log_prior for one in self.diagnosis.hypotheses if not one.faults and one.law == "plain")
+        return sum(math.exp(one.log_prior - healthy) for one in self.diagnosis.hypotheses if one.name == suspect.name)
+
+    def _line(self, evidence: Evidence, place: int) -> str:
+        """One reading: what this fault says of it, what blurs that, and the density beside a healthy device's."""
+        prediction = self._predictor.of(evidence)
+        own = own_sigma(evidence, prediction)
+        whole = np.sqrt(np.square(own) + np.square(prediction.load).sum(axis=1))
+        parts, figures = (
+            float(np.sqrt(np.square(piece[place]).sum()))
+            for piece in (prediction.load[:, :-2], prediction.load[:, -2:])
+        )
+        law = law_of(evidence, self._kind(evidence))
+        density = fit_of(law, scale_value(evidence), prediction.mean, np.square(whole)).log_density
+        worth = float(np.clip(density[place] - density[0], -50, 50)) / math.log(10.0)
+        scale = " of log10" if evidence.test in ("ohm", "capacitance", "continuity") else ""
+        return (
+            f"{evidence_said(self.case.circuit, evidence)}: says {self._shown(evidence, float(prediction.mean[place]))}, "
+            f"σ {whole[place]:.2g}{scale} = meter and sketch {own[place]:.2g}, parts {parts:.2g}, figure {figures:.2g}; "
+            f"{10 ** abs(worth):.2g} times as likely as {'with' if worth >= 0 else 'here, with'} no fault"
+        )
+
+
 def reasons_for(case: Case, diagnosis: Diagnosis, suspect: Suspect) -> Reasons:
     """What speaks for and against a suspect, over the evidence since the last repair.
 
@@ -87,29 +182,50 @@ def reasons_for(case: Case, diagnosis: Diagnosis, suspect: Suspect) -> Reasons:
     ----------
     case : circuit, evidence in epochs and belief
     diagnosis : suspects with their probabilities
+    suspect : the one to be explained
     """
-    healthy = next(place for place, one in enumerate(diagnosis.hypotheses) if not one.faults)
-    pro, con = [], []
-    for evidence in case.now:
-        if evidence.sister or evidence.test in ("continuity", "capacitance"):
-            continue
-        prediction = prediction_of(diagnosis.predictor, evidence)
-        sigma = widened(evidence, prediction)
-        value = scale_value(evidence)
-        away = abs(value - prediction.mean[suspect.place]) / sigma[suspect.place]
-        healthy_away = abs(value - prediction.mean[healthy]) / sigma[healthy]
-        needle = is_needle(case.circuit, evidence)
-        here, there = (
-            shown_value(evidence, float(prediction.mean[place]), needle) for place in (suspect.place, healthy)
-        )
-        words = evidence_said(case.circuit, evidence)
-        if away < FITS and healthy_away > CONTRADICTS:
-            needed = _needed(case, suspect, evidence)
-            pro.append(needed or f"{words}: a healthy one shows {there}, this fault {here}")
-        elif away > CONTRADICTS:
-            con.append(f"{words}: this fault would show {here}")
-    pro += [_found_near(case, one) for one in suspect.faults if _found_near(case, one)]
-    return Reasons(tuple(pro), tuple(con))
+    return Explainer(replace(diagnosis, case=case), (suspect,)).reasons(suspect)
+
+
+@dataclass(frozen=True)
+class Difference:
+    """The same reading on this unit and on a working sister: how far apart, and how far two healthy ones may be."""
+
+    here: Evidence
+    sister: Evidence
+    difference: float
+    sigma: float
+
+    @property
+    def is_apart(self) -> bool:
+        """Whether two healthy units would seldom differ so much."""
+        return abs(self.difference) > CONTRADICTS * self.sigma
+
+
+def differences(case: Case) -> tuple[Difference, ...]:
+    """Unit beside unit: what the sketch gets wrong is the same in both and falls out.
+
+    Parameters
+    ----------
+    case : circuit and evidence; the last epoch is compared
+
+    Returns
+    -------
+    differences on the scale readings are judged on: volt, ampere, share, log10 of ohm and farad
+    """
+    sisters = {identity(one): one for one in case.sisters}
+    pairs = [(one, sisters[identity(one)]) for one in case.now if not one.sister and identity(one) in sisters]
+    if not pairs:
+        return ()
+    predictor = Predictor(case.circuit, (HEALTHY,), case.meter)
+    found = []
+    for here, sister in pairs:
+        prediction = predictor.of(here)
+        own = float(np.hypot(prediction.sigma[0], prediction.bend[0]))
+        parts = (1.0 - COMMON) * float(np.square(prediction.load[0]).sum())
+        away = scale_value(here) - scale_value(sister)
+        found.append(Difference(here, sister, away, math.sqrt(2.0 * (own**2 + parts))))
+    return tuple(found)
 
 
 def _found_near(case: Case, fault: Fault) -> str:
@@ -127,7 +243,7 @@ def _needed(case: Case, suspect: Suspect, evidence: Evidence) -> str:
     if len(ranged) != 1 or len(suspect.faults) != 1 or evidence.test not in ("volt", "ohm"):
         return ""
     trials = tuple(Hypothesis((replace(ranged[0], figure=float(ohm)),), 0.0) for ohm in SEARCH_OHM)
-    predictor = Predictor(case.circuit, trials, case.meter, Predictor(case.circuit, (), case.meter))
+    predictor = Predictor(case.circuit, trials, case.meter, draws=0)
     raw = predictor.volts if evidence.test == "volt" else predictor.ohms
     prediction = raw(evidence.plus, evidence.minus, evidence.setting)
     fits = np.abs(scale_value(evidence) - prediction.mean) < FITS * widened(evidence, prediction)

@@ -1,4 +1,4 @@
-"""How parts fail: modes by kind, how often beforehand, and what each does to the circuit.
+"""How parts fail: modes by kind, how often beforehand, over which figures, and what each does to the circuit.
 
 Source
 ------
@@ -6,25 +6,43 @@ Weights: common practice, no source: battery, its compartment and leads first, t
 Values off by a decade are the classic misread of a part code (IEC 60062 [memory] codes the digits).
 """
 
+import math
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
+from typing import NamedTuple
 
 from violet_dial.core.circuit.netlist import GROUND, Circuit, Part
 from violet_dial.core.circuit.trade import CLOSED_OHM, LEADS, OPEN_OHM, Setting, kind_of
 from violet_dial.core.quantities import format_engineering
 
-# Rungs over which an unknown resistance is spread, six to the decade; between rungs the prediction is blurred, and the
-# blur of two readings is taken as independent though the resistance is one: narrow rungs keep that harmless.
-RUNGS_OHM = tuple(round(10 ** (rung / 6), 4) for rung in range(4, 33))  # 4.6 ohm to 215 kohm
 # Chance beforehand that one part of this kind is at fault in a device that came in faulty, before anything is known.
 WEIGHTS: dict[str, float] = {
-    "battery": 0.06, "clip": 0.05, "contact": 0.04, "switch": 0.04, "wire": 0.03, "joint": 0.03, "flex": 0.04, "connector": 0.03,
-    "track": 0.02, "movement": 0.015, "photocell": 0.03, "leak": 0.02, "cds": 0.02, "trimmer": 0.015, "capacitor": 0.012,
-    "lamp": 0.01, "led": 0.006, "coil": 0.008, "solenoid": 0.01, "motor": 0.015, "transistor": 0.01, "diode": 0.006,
-    "junction": 0.002, "regulator": 0.01, "block": 0.008, "resistor": 0.004,
+    "battery": 0.05, "clip": 0.04, "contact": 0.035, "switch": 0.035, "wire": 0.03, "joint": 0.03, "flex": 0.035,
+    "connector": 0.03, "track": 0.02, "movement": 0.02, "photocell": 0.03, "leak": 0.02, "cds": 0.025, "trimmer": 0.02,
+    "capacitor": 0.018,
+    "lamp": 0.012, "led": 0.010, "coil": 0.010, "solenoid": 0.012, "motor": 0.015, "transistor": 0.015, "diode": 0.010,
+    "junction": 0.002, "regulator": 0.012, "block": 0.010, "resistor": 0.012,
 }  # fmt: skip
-
 _OHM_MODES = ("high resistance", "leaks to chassis", "leaky", "high internal resistance", "collector to emitter leaky")
+_FACTOR_MODES = (
+    "too high",
+    "too low",
+    "insensitive",
+    "reads bright",
+    "tired",
+    "weak",
+    "shorted turns",
+    "low gain",
+    "low output",
+)
+REBUILDS = ("reversed", "turned round", "of the other polarity", "of another kind")
+SILICON_A, GERMANIUM_A = (
+    5e-15,
+    2e-7,
+)  # saturation currents; a Schottky diode lies near the second; common practice, no source
+TOUCH_OHM = 0.05
+CHASSIS_WEIGHT = 0.004
+BLOB_WEIGHT = 0.004
 
 
 def round_rung(value: float) -> float:
@@ -62,14 +80,27 @@ class Fault:
         """The fault said with its figure."""
         if self.mode in _OHM_MODES:
             return f"{self.name}, about {format_engineering(round_rung(self.figure), 3)}Ω"
+        if self.mode in _FACTOR_MODES and self.figure > 0:
+            return f"{self.name}, about × {round_rung(self.figure):g}"
         return self.name
+
+
+class Mode(NamedTuple):
+    """One way a kind of part fails at one figure; ``span`` is how far the figure may lie from it in all, as a natural
+    logarithm: the rung of a ladder. 0 where there is no figure, or just this one."""
+
+    mode: str
+    figure: float = 0.0
+    share: float = 1.0
+    span: float = 0.0
 
 
 @dataclass(frozen=True)
 class Change:
     """What a fault changes: siemens between two rows, a source by a factor, or an element's output by a factor.
 
-    ``series_ohm`` goes in series with a source's branch.
+    ``series_ohm`` goes in series with a source's branch. ``own`` names the part whose conductance the siemens take the
+    place of.
     """
 
     nodes: tuple[str, str] = ("", "")
@@ -79,81 +110,108 @@ class Change:
     series_ohm: float = 0.0
     element: str = ""
     element_factors: tuple[float, ...] = ()
+    own: str = ""
 
 
-def _spread(mode: str, share: float, figures: tuple[float, ...] = RUNGS_OHM) -> tuple[tuple[str, float, float], ...]:
-    return tuple((mode, figure, share / len(figures)) for figure in figures)
+def ladder(mode: str, share: float, low: float, high: float, a_decade: float = 4.0) -> tuple[Mode, ...]:
+    """A fault of unknown figure, evenly likely over its logarithm, as rungs that touch.
+
+    Parameters
+    ----------
+    mode : how the part fails
+    share : of the weight of its kind
+    low, high : ends of the figures, ohm or a factor
+    a_decade : about how many rungs
+    """
+    width = math.log(high / low)
+    count = max(1, round(width / math.log(10.0) * a_decade))
+    span = width / count
+    return tuple(Mode(mode, low * math.exp((n + 0.5) * span), share / count, span) for n in range(count))
 
 
-_LEAD_MODES = (("open", 0.0, 0.4), *_spread("high resistance", 0.6))
-_DIODE_MODES = (
-    ("open", 0.0, 0.4),
-    ("short", 0.0, 0.35),
-    *_spread("leaky", 0.15, RUNGS_OHM[10:26:4]),
-    ("reversed", 0.0, 0.1),
-)
-_HIGH, _LOW = (1.4, 2.0, 2.8, 4.0), (0.35, 0.5, 0.7)
-MODES: dict[str, tuple[tuple[str, float, float], ...]] = {
-    **dict.fromkeys(LEADS, _LEAD_MODES),
-    "switch": (("stuck open", 0.0, 0.35), ("stuck closed", 0.0, 0.1), *_spread("high resistance", 0.55)),
-    "resistor": (
-        ("open", 0.0, 0.3), *_spread("drifted high", 0.25, _HIGH), *_spread("drifted low", 0.1, _LOW),
-        ("ten times too large", 10.0, 0.15),
-        ("ten times too small", 0.1, 0.15), ("short", 0.0, 0.05),
+LOW_OHM, HIGH_OHM = 4.0, 2e6  # of a corroded lead: below it nothing shows, above it is as good as open
+LEAK_LOW_OHM, LEAK_HIGH_OHM = 100.0, 1e6
+MOST_OFF, LEAST_OFF = 20.0, 1.2  # a value off by more, or by no more than a tolerance, is another fault, or none
+_LEAD = (Mode("open", share=0.4), *ladder("high resistance", 0.6, LOW_OHM, HIGH_OHM))
+
+
+def _off(high: float, low: float, decade: float = 0.0) -> tuple[Mode, ...]:
+    """A value too high or too low by any factor; ``decade`` is the share of a misread code, each way."""
+    modes = (
+        *ladder("too high", high, LEAST_OFF, MOST_OFF, 6.0), *ladder("too low", low, 1.0 / MOST_OFF, 1.0 / LEAST_OFF, 6.0)
+    )  # fmt: skip
+    return (*modes, Mode("too high", 10.0, decade), Mode("too low", 0.1, decade)) if decade else modes
+
+
+def _leaky(mode: str, share: float) -> tuple[Mode, ...]:
+    return ladder(mode, share, LEAK_LOW_OHM, LEAK_HIGH_OHM)
+
+
+_DIODE = (Mode("open", share=0.4), Mode("short", share=0.35), *_leaky("leaky", 0.15), Mode("reversed", share=0.1))
+MODES: dict[str, tuple[Mode, ...]] = {
+    **dict.fromkeys(LEADS, _LEAD),
+    "switch": (
+        Mode("stuck open", share=0.35), Mode("stuck closed", share=0.1), *ladder("high resistance", 0.55, LOW_OHM, HIGH_OHM)
     ),
-    "trimmer": (("open", 0.0, 0.6), *_spread("drifted high", 0.2, _HIGH), *_spread("drifted low", 0.2, _LOW)),
-    "movement": (("open coil", 0.0, 0.5), ("stuck pointer", 0.0, 0.35), ("shorted turns", 0.3, 0.15)),
+    "resistor": (Mode("open", share=0.25), *_off(0.20, 0.16, 0.17), Mode("short", share=0.05)),
+    "trimmer": (Mode("open", share=0.6), *_off(0.2, 0.2)),
+    "movement": (
+        Mode("open coil", share=0.45), Mode("stuck pointer", share=0.35), *ladder("shorted turns", 0.15, 0.1, 0.8),
+        Mode("leads exchanged", share=0.05),
+    ),
     "cds": (
-        ("open", 0.0, 0.3), *_spread("insensitive", 0.4, (3.0, 6.0, 12.0, 25.0)),
-        *_spread("reads bright", 0.3, (0.04, 0.08, 0.16, 0.33)),
+        Mode("open", share=0.3), *ladder("insensitive", 0.4, 2.0, 30.0), *ladder("reads bright", 0.3, 1 / 30.0, 0.5)
     ),
-    "photocell": (*_spread("tired", 0.6, (0.15, 0.25, 0.4, 0.6)), ("dead", 0.01, 0.4)),
-    "leak": _spread("leaky", 1.0, (100.0, 215.0, 460.0, 1000.0, 2150.0, 4600.0)),
+    "photocell": (*ladder("tired", 0.55, 0.05, 0.72, 6.0), Mode("dead", 0.01, 0.4), Mode("reversed", -1.0, 0.05)),
+    "leak": ladder("leaky", 1.0, 80.0, 5e3),
     "battery": (
-        *_spread("weak", 0.4, (0.5, 0.62, 0.74, 0.86)), ("dead", 0.05, 0.25), ("reversed", 0.0, 0.1),
-        *_spread("high internal resistance", 0.25, (10.0, 21.5, 46.0, 100.0, 215.0, 460.0, 1000.0)),
+        *ladder("weak", 0.4, 0.4, 0.92, 14.0), Mode("dead", 0.05, 0.25), Mode("reversed", share=0.1),
+        *ladder("high internal resistance", 0.25, 8.0, 2000.0),
     ),
-    "lamp": (("open", 0.0, 0.9), ("short", 0.0, 0.1)),
-    **dict.fromkeys(("coil", "solenoid", "motor"), (("open", 0.0, 0.7), ("shorted turns", 0.2, 0.3))),
-    **dict.fromkeys(("diode", "led"), _DIODE_MODES),
-    "junction": (("short", 0.0, 1.0),),
+    "lamp": (Mode("open", share=0.9), Mode("short", share=0.1)),
+    **dict.fromkeys(
+        ("coil", "solenoid", "motor"), (Mode("open", share=0.7), *ladder("shorted turns", 0.3, 0.05, 0.6))
+    ),
+    **dict.fromkeys(("diode", "led"), _DIODE),
+    "junction": (Mode("short"),),
     "transistor": (
-        ("open", 0.0, 0.35), ("collector to emitter short", 0.0, 0.25),
-        *_spread("collector to emitter leaky", 0.1, RUNGS_OHM[10:26:4]),
-        ("base to emitter short", 0.0, 0.15), ("low gain", 5.0, 0.15),
+        Mode("open", share=0.35), Mode("collector to emitter short", share=0.25),
+        *_leaky("collector to emitter leaky", 0.1), Mode("base to emitter short", share=0.15),
+        *ladder("low gain", 0.15, 2.0, 40.0),
     ),
     "capacitor": (
-        *_spread("leaky", 0.55, RUNGS_OHM[8:28:4]), ("short", 0.0, 0.15), ("open", 0.0, 0.15),
-        ("wrong by a decade", 10.0, 0.15),
+        *_leaky("leaky", 0.5), Mode("short", share=0.15), Mode("open", share=0.15), *_off(0.04, 0.06, 0.05)
     ),
-    "regulator": (("no output", 0.0, 0.6), ("low output", 0.7, 0.4)),
-    "block": (("no output", 0.0, 0.7), ("low output", 0.7, 0.3)),
+    "regulator": (Mode("no output", share=0.6), *ladder("low output", 0.4, 0.3, 0.9, 8.0)),
+    "block": (Mode("no output", share=0.7), *ladder("low output", 0.3, 0.3, 0.9, 8.0)),
 }  # fmt: skip
 _SAGS_OHM = {"weak": 20.0, "dead": 300.0}  # a tired cell's own resistance; common practice, no source
-_BATTERY_MODES = tuple(mode for mode, _, _ in MODES["battery"])
+_BATTERY_MODES = tuple({mode.mode for mode in MODES["battery"]})
 _TO_CHASSIS = ("wire", "track", "joint", "connector", "clip", "flex")
-TOUCH_OHM = 0.05
-CHASSIS_WEIGHT = 0.004
-BLOB_WEIGHT = 0.004
 
 
-def faults_of(circuit: Circuit) -> tuple[Fault, ...]:
-    """Every single fault of a circuit, with its share of the part's weight; bridges to chassis included."""
-    found: list[Fault] = []
+def faults_of(circuit: Circuit) -> tuple[tuple[Fault, float], ...]:
+    """Every single fault of a circuit with the span of its rung; shorts and leaks to chassis included.
+
+    Parameters
+    ----------
+    circuit : the circuit, values in SI units
+    """
+    found: list[tuple[Fault, float]] = []
     for part in circuit.parts:
         kind = kind_of(circuit, part)
         if circuit.note(part.name).get("healthy_always") or kind in ("supply", "source", "instrument"):
             continue
-        found += [Fault(part.name, mode, figure, share) for mode, figure, share in MODES.get(kind, ())]
+        found += [(Fault(part.name, one.mode, one.figure, one.share), one.span) for one in MODES.get(kind, ())]
         if kind in ("joint", "flex"):
-            found.append(Fault(part.name, "open unless bent", 0.0, 0.3, "not bent"))
-            found.append(Fault(part.name, "open when cold", 0.0, 0.1, "cold"))
-    return (*found, *_bridges(circuit))
+            found.append((Fault(part.name, "open unless bent", 0.0, 0.3, "not bent"), 0.0))
+            found.append((Fault(part.name, "open when cold", 0.0, 0.1, "cold"), 0.0))
+    return (*found, *_to_chassis(circuit))
 
 
-def _bridges(circuit: Circuit) -> list[Fault]:
+def _to_chassis(circuit: Circuit) -> list[tuple[Fault, float]]:
     """Shorts and leaks from leads to chassis, and blobs that touch only when the cells press."""
-    found = []
+    found: list[tuple[Fault, float]] = []
     seen: set[str] = set()
     for part in circuit.parts:
         kind = kind_of(circuit, part)
@@ -163,15 +221,12 @@ def _bridges(circuit: Circuit) -> list[Fault]:
             if node == GROUND or node in seen:
                 continue
             seen.add(node)
-            found.append(Fault(part.name, "touches chassis", TOUCH_OHM, 1.0, to_node=node))
-            rungs = RUNGS_OHM[12:26:2]
-            found += [Fault(part.name, "leaks to chassis", ohm, 1.0 / len(rungs), to_node=node) for ohm in rungs]
+            found.append((Fault(part.name, "touches chassis", TOUCH_OHM, 1.0, to_node=node), 0.0))
+            for rung in ladder("leaks to chassis", 1.0, 50.0, 200e3):
+                found.append((Fault(part.name, rung.mode, rung.figure, rung.share, to_node=node), rung.span))
             if kind == "clip":
-                found.append(
-                    Fault(
-                        part.name, "blob touches chassis when the cells press", TOUCH_OHM, 1.0, "supply battery", node
-                    )
-                )
+                mode = "blob touches chassis when the cells press"
+                found.append((Fault(part.name, mode, TOUCH_OHM, 1.0, "supply battery", node), 0.0))
     return found
 
 
@@ -195,18 +250,36 @@ def prior_weight(circuit: Circuit, fault: Fault, raised: Mapping[str, float], ed
 
 
 def shows(fault: Fault, setting: Setting) -> bool:
-    """Whether a fault that shows only sometimes shows in this setting."""
-    return {
-        "": True,
-        "not bent": "bent" not in setting.state,
-        "cold": "cold" in setting.state,
-        "supply battery": setting.supply == "battery",
-    }[fault.only]
+    """Whether a fault that shows only sometimes shows in this setting.
+
+    Parameters
+    ----------
+    fault : what ``only`` names must hold; a word of the state, or ``not`` and that word
+    setting : how the device stands
+    """
+    if fault.only == "supply battery":
+        return setting.supply == "battery"
+    word = fault.only.removeprefix("not ")
+    return not word or (word in setting.state) is not fault.only.startswith("not ")
 
 
 def changes_of(circuit: Circuit, fault: Fault, setting: Setting) -> tuple[Change, ...]:
-    """What a fault changes in a circuit that stands in a setting; nothing when its part is not there or it hides."""
-    if not shows(fault, setting) or not circuit.has(fault.part):
+    """What a fault changes in a circuit that stands in a setting; nothing when its part is not there or it hides.
+
+    Parameters
+    ----------
+    circuit : the circuit as it stands, values in SI units
+    fault : the part and how it fails
+    setting : how the device stands
+    """
+    if not shows(fault, setting):
+        return ()
+    if fault.mode.startswith("exchanged with"):
+        return _exchanged(circuit, fault)
+    if fault.mode.startswith("bridged to"):
+        there = {fault.part, fault.to_node} <= {*circuit.nodes, GROUND}
+        return (Change((fault.part, fault.to_node), 1.0 / fault.figure),) if there else ()
+    if not circuit.has(fault.part):
         return ()
     part = circuit.part(fault.part)
     if fault.to_node:
@@ -220,22 +293,24 @@ def changes_of(circuit: Circuit, fault: Fault, setting: Setting) -> tuple[Change
     if part.letter == "C":
         return _across(part.nodes, fault)
     if part.letter == "L":
-        return (Change(source=part.name, series_ohm=OPEN_OHM),) if fault.mode == "open" else ()
+        return (Change(source=part.name, series_ohm=OPEN_OHM),) if fault.mode.startswith("open") else ()
     return _of_device(part, fault)
 
 
 def _resistive(part: Part, fault: Fault) -> tuple[Change, ...]:
     now = 1.0 / part.value
     pair = (part.nodes[0], part.nodes[1])
-    target = {
-        "open": 1.0 / OPEN_OHM, "open coil": 1.0 / OPEN_OHM, "stuck open": 1.0 / OPEN_OHM, "open unless bent": 1.0 / OPEN_OHM,
-        "open when cold": 1.0 / OPEN_OHM, "short": 1.0 / CLOSED_OHM, "stuck closed": 1.0 / CLOSED_OHM,
-        "high resistance": 1.0 / (part.value + fault.figure), "stuck pointer": now,
-        "leaky": now + 1.0 / (fault.figure or 1.0),
-    }.get(fault.mode)  # fmt: skip
-    if target is None:  # the rest are factors on the resistance
-        target = now / fault.figure
-    return (Change(pair, target - now),) if target != now else ()
+    if fault.mode in ("stuck pointer", "leads exchanged"):
+        return ()
+    if fault.mode == "leaky":
+        return (Change(pair, 1.0 / (fault.figure or 1.0)),)
+    if fault.mode.startswith("open") or fault.mode == "stuck open":
+        target = 1.0 / OPEN_OHM
+    else:
+        target = {
+            "short": 1.0 / CLOSED_OHM, "stuck closed": 1.0 / CLOSED_OHM, "high resistance": 1.0 / (part.value + fault.figure),
+        }.get(fault.mode) or now / fault.figure  # the rest are factors on the resistance  # fmt: skip
+    return (Change(pair, target - now, own=part.name),) if target != now else ()
 
 
 def _of_battery(part: Part, fault: Fault) -> tuple[Change, ...]:
@@ -261,20 +336,54 @@ def _of_device(part: Part, fault: Fault) -> tuple[Change, ...]:
             "collector to emitter leaky": (Change((collector, emitter), 1.0 / (fault.figure or 1.0)),),
             "base to emitter short": (Change((base, emitter), 1.0 / CLOSED_OHM),),
             "low gain": (Change(element=part.name, element_factors=(1.0, fault.figure)),),
-        }[fault.mode]
-    if fault.mode in ("open", "no output"):
+        }.get(fault.mode, ())
+    if fault.mode.startswith("open") or fault.mode == "no output":
         return (Change(element=part.name, element_factors=(0.0,)),)
     if fault.mode == "low output":
         return (Change(element=part.name, element_factors=(fault.figure,)),)
     return _across(part.nodes, fault)
 
 
+def _exchanged(circuit: Circuit, fault: Fault) -> tuple[Change, ...]:
+    """Two leads whose far ends are exchanged: each goes where the other went."""
+    if not (circuit.has(fault.part) and circuit.has(fault.to_node)):
+        return ()
+    one, other = circuit.part(fault.part), circuit.part(fault.to_node)
+    a, b = 1.0 / one.value, 1.0 / other.value
+    ends = ((one.nodes[0], one.nodes[1], -a), (other.nodes[0], other.nodes[1], -b),
+            (one.nodes[0], other.nodes[1], a), (other.nodes[0], one.nodes[1], b))  # fmt: skip
+    return tuple(Change((plus, minus), siemens) for plus, minus, siemens in ends if plus != minus)
+
+
 def rebuilt(circuit: Circuit, fault: Fault) -> Circuit | None:
-    """The circuit with a fault that cannot be put in as a change: a diode the wrong way round. None for others."""
-    if fault.mode != "reversed" or circuit.part(fault.part).letter != "D":
+    """The circuit with a fault that cannot be put in as a change: a junction the wrong way round, or of the other kind.
+    None for others.
+
+    Parameters
+    ----------
+    circuit : the circuit as it stands, values in SI units
+    fault : the part and how it fails
+    """
+    if fault.mode not in REBUILDS or not circuit.has(fault.part):
         return None
-    parts = [
-        replace(part, nodes=(part.nodes[1], part.nodes[0])) if part.name == fault.part else part
-        for part in circuit.parts
-    ]
-    return circuit.with_parts(tuple(parts))
+    part = circuit.part(fault.part)
+    models = circuit.models
+    if fault.mode == "reversed" and part.letter == "D":
+        other = replace(part, nodes=(part.nodes[1], part.nodes[0]))
+    elif fault.mode == "turned round" and part.letter == "Q":
+        other = replace(part, nodes=(part.nodes[2], part.nodes[1], part.nodes[0]))
+    elif fault.mode == "of the other polarity" and part.letter == "Q":
+        name = f"{part.model}#other"
+        model = circuit.models[part.model]
+        models = {**models, name: replace(model, name=name, kind="PNP" if model.kind == "NPN" else "NPN")}
+        other = replace(part, model=name)
+    elif fault.mode == "of another kind" and part.letter == "D":
+        name = f"{part.model}#other"
+        model = circuit.models[part.model]
+        other_a = GERMANIUM_A if model.figures.get("is", 1e-14) < 1e-10 else SILICON_A
+        models = {**models, name: replace(model, name=name, figures={**model.figures, "is": other_a})}
+        other = replace(part, model=name)
+    else:
+        return None
+    parts = tuple(other if one.name == part.name else one for one in circuit.parts)
+    return replace(circuit, parts=parts, models=models)

@@ -1,27 +1,46 @@
 """Hypotheses: no fault, each single fault with each figure, pairs; and what they are worth before anything is known."""
 
 import math
-from collections.abc import Mapping
-from dataclasses import dataclass
+from collections.abc import Iterable
+from dataclasses import dataclass, replace
+from typing import Literal
 
 from violet_dial.core.circuit.netlist import Circuit
 from violet_dial.core.diagnosis.faults import Fault, faults_of, prior_weight
 
-HEALTHY_WEIGHT = 0.05  # chance beforehand that nothing is wrong after all: a switch stood the other way
-MOST_PAIRS = 200
+HEALTHY_WEIGHT = 0.10  # chance beforehand that nothing is wrong after all: a switch stood the other way
+UNLISTED_WEIGHT = 0.15  # and that it is something which is on no list
+UNLISTED = "not on the list"
+COMPANY = 3.0  # a second fault is this much likelier beside a first: what corroded one lead was at its neighbours too
+
+# How readings follow from what is predicted: plainly; anyhow (nobody knows the fault); or now as with the fault, now as
+# without, as it comes and goes.
+Law = Literal["plain", "unlisted", "at times"]
 
 
 @dataclass(frozen=True)
 class Hypothesis:
-    """What may be wrong: no, one or two faults; ``log_prior`` up to a constant."""
+    """What may be wrong: no, one or two faults; ``log_prior`` up to a constant.
+
+    ``spans``: for each fault how far its figure may lie about the one given, in all, as a natural logarithm.
+    """
 
     faults: tuple[Fault, ...]
     log_prior: float
+    spans: tuple[float, ...] = ()
+    law: Law = "plain"
 
     @property
     def name(self) -> str:
         """By which hypotheses that differ only in a figure are gathered."""
+        if self.law == "unlisted":
+            return UNLISTED
         return " and ".join(sorted(fault.name for fault in self.faults)) or "no fault"
+
+    @property
+    def span(self) -> float:
+        """The widest rung of its faults."""
+        return max(self.spans, default=0.0)
 
 
 @dataclass(frozen=True)
@@ -33,7 +52,7 @@ class Belief:
 
 
 def singles_of(circuit: Circuit, belief: Belief) -> tuple[Hypothesis, ...]:
-    """No fault, and every single fault.
+    """No fault, something that is not on the list, and every single fault.
 
     Parameters
     ----------
@@ -41,63 +60,85 @@ def singles_of(circuit: Circuit, belief: Belief) -> tuple[Hypothesis, ...]:
     belief : how often each fault happens, and what was found near it
     """
     raised, edited = dict(belief.raised), dict(belief.weights)
-    found = [Hypothesis((), math.log(HEALTHY_WEIGHT))]
-    for fault in faults_of(circuit):
+    listed = []
+    for fault, span in faults_of(circuit):
         weight = prior_weight(circuit, fault, raised, edited)
         if weight > 0:
-            found.append(Hypothesis((fault,), math.log(weight / (1.0 - weight))))
-    return tuple(found)
+            listed.append(Hypothesis((fault,), math.log(weight / (1.0 - weight)), (span,)))
+    total = math.log(sum(math.exp(one.log_prior) for one in listed)) if listed else 0.0
+    healthy = Hypothesis((), total + math.log(HEALTHY_WEIGHT))
+    unlisted = Hypothesis((), total + math.log(UNLISTED_WEIGHT), law="unlisted")
+    return (healthy, unlisted, *listed)
 
 
-def pairs_of(
-    singles: tuple[Hypothesis, ...], log_posterior: Mapping[int, float], most: int = MOST_PAIRS
-) -> tuple[Hypothesis, ...]:
-    """Pairs among the leading single suspects, at most ``most``: the cut. ``log_posterior`` by place in ``singles``.
-
-    A pair is worth a look when either alone leaves something unexplained, so pairs are formed in the order of the sum
-    of what the evidence says of each and its chance beforehand.
-    """
-    best: dict[str, int] = {}
-    for place in sorted(log_posterior, key=lambda one: -log_posterior[one]):
-        if singles[place].faults:
-            best.setdefault(singles[place].name, place)
-    leading = list(best.values())[: math.isqrt(8 * most) // 2 + 1]
-    found = []
-    for first_place, first in enumerate(leading):
-        for second in leading[first_place + 1 :]:
-            one, two = singles[first].faults[0], singles[second].faults[0]
-            if one.part != two.part:
-                prior = singles[first].log_prior + singles[second].log_prior
-                found.append(Hypothesis((one, two), prior))
-    return tuple(found[:most])
-
-
-def ladders_of(
-    singles: tuple[Hypothesis, ...], names: tuple[tuple[str, str], ...], stride: int
-) -> tuple[Hypothesis, ...]:
-    """Pairs of the named faults with every ``stride``-th figure of each.
-
-    What a fault needs alone to explain a reading is not what it needs beside another.
+def pair_of(one: Hypothesis, two: Hypothesis) -> Hypothesis | None:
+    """Two single faults at once; None where they are of one part.
 
     Parameters
     ----------
-    singles : hypotheses of one fault each
-    names : pairs of part and fault mode
+    one, two : single faults, each with its chance beforehand
+    """
+    if not one.faults or not two.faults or {one.law, two.law} != {"plain"}:
+        return None
+    if {fault.part for fault in one.faults} & {fault.part for fault in two.faults}:
+        return None
+    prior = one.log_prior + two.log_prior + math.log(COMPANY)
+    return Hypothesis((*one.faults, *two.faults), prior, (*one.spans, *two.spans))
+
+
+def named(singles: Iterable[Hypothesis]) -> dict[str, list[Hypothesis]]:
+    """Single faults by name, each by rising figure.
+
+    Parameters
+    ----------
+    singles : hypotheses of one fault each; others are left out
     """
     rungs: dict[str, list[Hypothesis]] = {}
     for one in singles:
-        if one.faults:
+        if len(one.faults) == 1:
             rungs.setdefault(one.name, []).append(one)
-    found = []
-    for first, second in names:
-        for one in _thinned(rungs[first], stride):
-            for two in _thinned(rungs[second], stride):
-                prior = one.log_prior + two.log_prior + math.log(stride if len(rungs[first]) > 1 else 1)
-                prior += math.log(stride if len(rungs[second]) > 1 else 1)
-                found.append(Hypothesis((*one.faults, *two.faults), prior))
+    return {name: sorted(several, key=lambda each: each.faults[0].figure) for name, several in rungs.items()}
+
+
+def refined(one: Hypothesis, parts: int) -> tuple[Hypothesis, ...]:
+    """A hypothesis with each rung of its figures cut into ``parts`` narrower ones, which share its chance.
+
+    Parameters
+    ----------
+    one : no, one or two faults with the spans of their rungs
+    parts : how many for each figure that has a span
+    """
+    found = [one]
+    for place, span in enumerate(one.spans):
+        if span <= 0:
+            continue
+        cut = []
+        for each in found:
+            for n in range(parts):
+                fault = each.faults[place]
+                figure = fault.figure * math.exp(span * ((n + 0.5) / parts - 0.5))
+                faults = (*each.faults[:place], replace(fault, figure=figure), *each.faults[place + 1 :])
+                spans = (*each.spans[:place], span / parts, *each.spans[place + 1 :])
+                cut.append(replace(each, faults=faults, spans=spans, log_prior=each.log_prior - math.log(parts)))
+        found = cut
     return tuple(found)
 
 
-def _thinned(several: list[Hypothesis], stride: int) -> list[Hypothesis]:
-    ordered = sorted(several, key=lambda one: one.faults[0].figure)
-    return ordered[stride // 2 :: stride] if len(ordered) >= stride else ordered
+def coarser(rungs: list[Hypothesis], most: int) -> list[Hypothesis]:
+    """At most ``most`` rungs of a ladder, each standing for its neighbours too.
+
+    Parameters
+    ----------
+    rungs : one fault by rising figure
+    most : how many are wanted
+    """
+    if len(rungs) <= most:
+        return rungs
+    step = -(-len(rungs) // most)
+    found = []
+    for first in range(0, len(rungs), step):
+        several = rungs[first : first + step]
+        middle = several[len(several) // 2]
+        prior = math.log(sum(math.exp(one.log_prior) for one in several))
+        found.append(replace(middle, log_prior=prior, spans=(sum(one.span for one in several),)))
+    return found

@@ -1,78 +1,37 @@
 """How well evidence fits each hypothesis, one piece after the other.
 
+A reading may be wrong, and then says nothing; how often this happens at this bench is not known either, and is learned
+from the readings. What is on no list may show as healthy or anyhow, each reading for itself.
+
 Source
 ------
-Bayes' rule; a reading is wrong with a small chance, and then says nothing (a mixture with a broad density), so that
-one bad reading cannot rule out the truth.
+Bayes' rule; Gaussian update: Kalman, J. Basic Eng. 82 (1960) 35 [memory].
 """
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 import numpy as np
 import numpy.typing as npt
 
-from violet_dial.core.diagnosis.evidence import CONTINUITY_OHM, Evidence
-from violet_dial.core.diagnosis.predict import LEAST_A, LOG10_E, UNSOLVED, JointPredictor, Prediction, Predictor
+from violet_dial.core.circuit.trade import kind_of
+from violet_dial.core.diagnosis.evidence import Evidence
+from violet_dial.core.diagnosis.hypotheses import Hypothesis
+from violet_dial.core.diagnosis.laws import broad_density, fit_of, law_of
+from violet_dial.core.diagnosis.predict import LOG10_E, UNSOLVED, Prediction, Predictor
 
 Array = npt.NDArray[Any]
-WRONG_CHANCE = 0.02  # that a reading itself is wrong; common practice, no source
-# Density of a wrong reading: anywhere over some volts, over nine decades of ohm, over the whole look.
-BROAD = {"volt": 0.05, "ohm": 0.11, "amp": 0.12, "seen": 1.0, "continuity": 0.5, "capacitance": 0.25}
+# How often a reading itself is wrong, and the chance beforehand of each; common practice, no source.
+WRONG = np.array([0.003, 0.02, 0.12])
+WRONG_PRIOR = np.array([0.55, 0.35, 0.10])
+ANYHOW = 0.5  # chance that a reading is touched by a fault that is on no list
 SKETCH_SHARE, SKETCH_V = 0.02, 0.01  # a circuit put down from memory is a sketch: predictions are no better than this
-
-
-def prediction_of(predictor: Predictor | JointPredictor, evidence: Evidence) -> Prediction:
-    """What every hypothesis says this piece of evidence should be, on the scale it is judged on (log10 for ohm, ampere).
-
-    Parameters
-    ----------
-    predictor : solves the circuit under each suspect
-    """
-    if isinstance(predictor, JointPredictor):
-        several = [prediction_of(part, evidence) for part in predictor.parts]
-        return Prediction(
-            np.concatenate([one.mean for one in several]),
-            np.concatenate([one.sigma for one in several]),
-            np.concatenate([one.load for one in several]),
-        )
-    raw = _plain_prediction(predictor, evidence)
-    whole = raw if predictor.parent is predictor else _plain_prediction(predictor.parent, evidence)
-    return Prediction(raw.mean, raw.sigma, np.concatenate([raw.load, predictor.figure_load(whole.mean)], axis=1))
-
-
-def _plain_prediction(predictor: Predictor, evidence: Evidence) -> Prediction:
-    """The prediction with every figure as it stands on its rung."""
-    if evidence.test == "volt":
-        return predictor.volts(evidence.plus, evidence.minus, evidence.setting)
-    if evidence.test in ("ohm", "continuity"):
-        return predictor.ohms(evidence.plus, evidence.minus, evidence.setting)
-    if evidence.test == "amp":
-        return predictor.amps(evidence.part, evidence.setting)
-    if evidence.test == "seen":
-        return predictor.look(evidence.part, evidence.setting)
-    return _capacitance(predictor, evidence)
-
-
-def _capacitance(predictor: Predictor, evidence: Evidence) -> Prediction:
-    """A capacitor measured out of circuit, as log10 of farad."""
-    nominal = math.log10(predictor.circuit.part(evidence.part).value)
-    mean = np.full(len(predictor.hypotheses), nominal)
-    sigma = np.full(len(mean), 0.08)
-    for place, hypothesis in enumerate(predictor.hypotheses):
-        for fault in hypothesis.faults:
-            if fault.part == evidence.part and fault.mode == "open":
-                mean[place] = -11.5
-            if fault.part == evidence.part and fault.mode == "wrong by a decade":
-                mean[place] += 1.0 if scale_value(evidence) > nominal else -1.0
-            if fault.part == evidence.part and fault.mode in ("short", "leaky"):
-                sigma[place] = 1.0
-    return Prediction(mean, sigma, np.zeros((len(mean), predictor.toleranced)))
+COMMON = 0.5  # share of a part's variance that a sister of the same model has too; common practice, no source
 
 
 def scale_value(evidence: Evidence) -> float:
-    """The value on the scale it is judged on.
+    """The value on the scale it is judged on: ohms and farads by their logarithm to ten, the rest as it is.
 
     Parameters
     ----------
@@ -81,12 +40,12 @@ def scale_value(evidence: Evidence) -> float:
     if evidence.test == "ohm":
         return math.log10(min(max(evidence.value, 0.05), 5e7))
     if evidence.test == "amp":
-        return math.log10(max(abs(evidence.value), LEAST_A))
+        return abs(evidence.value)
     return math.log10(max(evidence.value, 1e-13)) if evidence.test == "capacitance" else evidence.value
 
 
 def own_sigma(evidence: Evidence, prediction: Prediction) -> Array:
-    """Standard deviation of the reading alone, with the sketch's own doubt in it, (h,).
+    """Standard deviation of the reading alone, with the sketch's own doubt and what straight lines miss in it, (h,).
 
     Parameters
     ----------
@@ -95,11 +54,16 @@ def own_sigma(evidence: Evidence, prediction: Prediction) -> Array:
     """
     meter = prediction.sigma
     if evidence.u > 0 and evidence.test in ("volt", "ohm", "amp"):  # this meter's own, where a usual one was taken
-        share = evidence.u if evidence.test == "volt" else LOG10_E * evidence.u / max(abs(evidence.value), 1e-12)
+        share = LOG10_E * evidence.u / max(abs(evidence.value), 1e-12) if evidence.test == "ohm" else evidence.u
         meter = np.where(meter < UNSOLVED, min(share, 1.0), meter)
     if evidence.test == "volt":
-        return np.hypot(meter, np.hypot(SKETCH_SHARE * prediction.mean, SKETCH_V))
-    return np.hypot(meter, SKETCH_SHARE)
+        sketch = np.hypot(SKETCH_SHARE * prediction.mean, SKETCH_V)
+    elif evidence.test == "amp":
+        sketch = SKETCH_SHARE * np.abs(prediction.mean)
+    else:
+        sketch = np.full_like(prediction.mean, SKETCH_SHARE)
+    found: Array = np.sqrt(np.square(meter) + np.square(sketch) + np.square(prediction.bend))
+    return found
 
 
 def widened(evidence: Evidence, prediction: Prediction) -> Array:
@@ -116,120 +80,209 @@ def widened(evidence: Evidence, prediction: Prediction) -> Array:
 
 @dataclass(frozen=True)
 class Spread:
-    """What the evidence so far says of each toleranced part and figure, under each hypothesis: ``mean`` (h, p) and
-    ``covariance`` (h, p, p), in standard deviations. Empty before the first reading."""
+    """What the evidence so far says of each toleranced part and figure, under each hypothesis, in standard deviations:
+    ``mean`` (h, p), and the covariance as one less the products of ``known`` vectors, each (h or 1, p)."""
 
     mean: Array
-    covariance: Array
+    known: tuple[Array, ...] = ()
+    stretch: Array | float = 1.0  # (p,): how much further than a tolerance the parts may be off, the sketch being bad
 
     def conditioned(self, prediction: Prediction, own: Array) -> tuple[Array, Array, Array]:
         """Mean and variance of a reading given what is known, and how it moves with what is not: (h,), (h,), (h, p)."""
-        if self.mean.shape[1] == 0:
-            return prediction.mean, np.square(own) + np.square(prediction.load).sum(axis=1), prediction.load
-        moves = (self.covariance @ prediction.load[:, :, None])[:, :, 0]
-        mean = prediction.mean + (prediction.load * self.mean).sum(axis=1)
-        return mean, np.square(own) + np.maximum((prediction.load * moves).sum(axis=1), 0.0), moves
+        load = prediction.load * self.stretch
+        moves = load
+        for one in self.known:
+            moves = moves - one * (one * load).sum(axis=1, keepdims=True)
+        mean = prediction.mean + (load * self.mean).sum(axis=1)
+        return mean, np.square(own) + np.maximum((load * moves).sum(axis=1), 0.0), moves
 
     def part(self, places: Array | list[int]) -> "Spread":
         """Some of the hypotheses."""
-        return Spread(self.mean[places], self.covariance[places])
+        known = tuple(one if len(one) == 1 else one[places] for one in self.known)
+        return Spread(self.mean[places], known, self.stretch)
 
 
 @dataclass(frozen=True)
 class Followed:
-    """Log weight of each hypothesis after the evidence; ``doubts``: each piece with the chance that it is wrong (h,)."""
+    """After the evidence: ``prior`` (h,) and ``weight`` (h, w), its log for each chance that readings are wrong;
+    ``misfit`` (h,) sum of the squares of what is left, in standard deviations, over ``counted`` readings; ``doubts``: each
+    piece with the chance that it is wrong (h,); ``healthy`` where no fault stands among the hypotheses."""
 
-    total: Array
+    prior: Array
+    weight: Array
     spread: Spread
-    doubts: tuple[tuple[Evidence, Array], ...] = ()
+    misfit: Array
+    laws: Array
+    healthy: int
+    counted: int = 0
+    doubts: tuple[tuple[Evidence, Array], ...] = field(default_factory=tuple)
+
+    @property
+    def total(self) -> Array:
+        """Log weight of each hypothesis, up to a constant, (h,)."""
+        found: Array = self.prior + np.logaddexp.reduce(self.weight, axis=1)
+        return found
 
 
-def begin(log_prior: Array) -> Followed:
+LAWS = ("plain", "unlisted", "at times")
+ARRAYS = ("prior", "weight", "misfit", "laws")  # of each hypothesis
+
+
+def begin(hypotheses: tuple[Hypothesis, ...], width: int, sisters: "Sisters | None" = None) -> Followed:
     """Before any evidence.
 
     Parameters
     ----------
-    log_prior : log chance beforehand, nat, shape (suspects,)
+    hypotheses : no fault among them
+    width : parts with a tolerance, and two figures
+    sisters : what sister units say of the parts
     """
-    return Followed(log_prior, Spread(np.zeros((len(log_prior), 0)), np.zeros((len(log_prior), 0, 0))))
+    count = len(hypotheses)
+    spread = Spread(np.zeros((count, width)))
+    if sisters is not None:
+        spread = Spread(
+            np.tile(sisters.mean, (count, 1)), tuple(one[None, :] for one in sisters.known), sisters.stretch
+        )
+    laws = np.array([LAWS.index(one.law) for one in hypotheses])
+    healthy = next(n for n, one in enumerate(hypotheses) if not one.faults and one.law == "plain")
+    prior = np.array([one.log_prior for one in hypotheses])
+    weight = np.tile(np.log(WRONG_PRIOR), (count, 1))
+    return Followed(prior, weight, spread, np.zeros(count), laws, healthy)
 
 
-def joined(one: Followed, other: Followed) -> Followed:
-    """Two sets of hypotheses after the same evidence, side by side.
-
-    Parameters
-    ----------
-    one : what one line of evidence leaves
-    other : what another leaves
-    """
-    width = max(one.spread.mean.shape[1], other.spread.mean.shape[1])
-    first, second = (_filled(each.spread, width) for each in (one, other))
-    spread = Spread(np.concatenate([first.mean, second.mean]), np.concatenate([first.covariance, second.covariance]))
-    doubts = tuple((a[0], np.concatenate([a[1], b[1]])) for a, b in zip(one.doubts, other.doubts, strict=True))
-    return Followed(np.concatenate([one.total, other.total]), spread, doubts)
-
-
-def _filled(spread: Spread, width: int) -> Spread:
-    count = len(spread.mean)
-    if spread.mean.shape[1] == width:
-        return spread
-    return Spread(np.zeros((count, width)), np.tile(np.eye(width), (count, 1, 1)))
-
-
-def follow(
-    before: Followed,
-    predictor: Predictor | JointPredictor,
-    evidence: Evidence,
-    epochs: tuple[tuple[Evidence, ...], ...] = (),
-) -> Followed:
+def follow(before: Followed, predictor: Predictor, evidence: Evidence) -> Followed:
     """One piece of evidence more.
 
     A reading also says something of the parts' own values and of the unknown figures, and the next reading is judged
     with that: a battery a little low is a little low in every reading.
 
-    Source
-    ------
-    Kalman, J. Basic Eng. 82 (1960) 35 (Gaussian update) [memory].
+    Parameters
+    ----------
+    before : how likely each suspect was before this reading
+    predictor : solves the circuit under each suspect
+    evidence : the reading
+    """
+    prediction = predictor.of(evidence)
+    own = own_sigma(evidence, prediction)
+    mean, variance, moves = before.spread.conditioned(prediction, own)
+    law = law_of(evidence, _kind(predictor, evidence))
+    fit = fit_of(law, scale_value(evidence), mean, variance)
+    broad = math.log(broad_density(law, evidence, predictor.circuit))
+    right = _lawful(fit.log_density, broad, before)
+    wrong = broad + np.log(WRONG)[None, :]
+    weight = np.logaddexp(
+        right[:, None] + np.log1p(-WRONG)[None, :], np.where(before.laws[:, None] == 1, -np.inf, wrong)
+    )
+    unlisted = (before.laws == 1)[:, None]
+    weight = np.where(unlisted, right[:, None], weight)
+    share = np.exp(before.weight - np.logaddexp.reduce(before.weight, axis=1)[:, None])
+    doubt = (share * np.exp(wrong - np.logaddexp(right[:, None] + np.log1p(-WRONG)[None, :], wrong))).sum(axis=1)
+    doubt = np.where(unlisted[:, 0], 0.0, doubt)
+    learns = (doubt < 0.5) & (before.laws == 0)
+    step, keep = np.where(learns, fit.step, 0.0), np.where(learns, fit.keep, 1.0)
+    gained = moves * (step / variance)[:, None]
+    known = moves * np.sqrt((1.0 - keep) / variance)[:, None]
+    spread = replace(before.spread, mean=before.spread.mean + gained, known=(*before.spread.known, known))
+    return replace(
+        before, weight=before.weight + weight, spread=spread, misfit=before.misfit + np.square(fit.away),
+        counted=before.counted + 1, doubts=(*before.doubts, (evidence, doubt)),
+    )  # fmt: skip
+
+
+def _kind(predictor: Predictor, evidence: Evidence) -> str:
+    return kind_of(predictor.circuit, predictor.circuit.part(evidence.part)) if evidence.test == "seen" else ""
+
+
+def _lawful(right: Array, broad: float, before: Followed) -> Array:
+    """Log density of a right reading: what is on no list shows as healthy or anyhow, what comes and goes both ways."""
+    sound = right[before.healthy]
+    unlisted = np.logaddexp(math.log(1 - ANYHOW) + sound, math.log(ANYHOW) + broad)
+    at_times = np.logaddexp(right, sound) - math.log(2.0)
+    found: Array = np.where(before.laws == 1, unlisted, np.where(before.laws == 2, at_times, right))
+    return found
+
+
+def joined(several: list[Followed]) -> Followed:
+    """Sets of hypotheses after the same evidence, side by side.
 
     Parameters
     ----------
-    before : how likely each suspect was before this epoch
-    predictor : solves the circuit under each suspect
-    epochs : evidence between repairs, oldest first
+    several : of the same evidence, in the order wanted; no fault is where the first has it
     """
-    from scipy.special import expit
-
-    prediction = prediction_of(predictor, evidence)
-    spread = _filled(before.spread, prediction.load.shape[1])
-    own = own_sigma(evidence, prediction)
-    mean, variance, moves = spread.conditioned(prediction, own)
-    mean = mean + _sister_shift(predictor, evidence, epochs)
-    sigma = np.sqrt(variance)
-    away = scale_value(evidence) - mean
-    if evidence.test == "continuity":
-        beeps = expit((math.log10(CONTINUITY_OHM) - mean) / np.maximum(sigma, 0.05) * 1.7)
-        right = np.log(np.clip(beeps if evidence.value else 1.0 - beeps, 1e-12, 1.0))
-    else:
-        right = -0.5 * np.square(away / sigma) - np.log(sigma * math.sqrt(2 * math.pi))
-    wrong = math.log(WRONG_CHANCE * BROAD[evidence.test])
-    total = np.logaddexp(right + math.log(1 - WRONG_CHANCE), wrong)
-    doubt = np.exp(wrong - total)
-    if evidence.test != "continuity":
-        gain = np.where((doubt < 0.5)[:, None], moves / variance[:, None], 0.0)
-        spread = Spread(spread.mean + gain * away[:, None], spread.covariance - gain[:, :, None] * moves[:, None, :])
-    return Followed(before.total + total, spread, (*before.doubts, (evidence, doubt)))
+    first = several[0]
+    known = []
+    for place in range(len(first.spread.known)):
+        known.append(
+            np.concatenate([np.broadcast_to(one.spread.known[place], one.spread.mean.shape) for one in several])
+        )
+    doubts = tuple(
+        (piece, np.concatenate([one.doubts[place][1] for one in several]))
+        for place, (piece, _) in enumerate(first.doubts)
+    )
+    spread = Spread(np.concatenate([one.spread.mean for one in several]), tuple(known), first.spread.stretch)
+    prior, weight, misfit, laws = (np.concatenate([getattr(one, name) for one in several]) for name in ARRAYS)
+    return replace(first, prior=prior, weight=weight, misfit=misfit, laws=laws, spread=spread, doubts=doubts)
 
 
-def _sister_shift(
-    predictor: Predictor | JointPredictor, evidence: Evidence, epochs: tuple[tuple[Evidence, ...], ...]
-) -> float:
-    """How far a working sister unit is from what the sketch says of a healthy one, at the same points and setting."""
-    for one in (one for epoch in epochs for one in epoch if one.sister):
-        same = (one.test, one.plus, one.minus, one.part, one.setting) == (
-            evidence.test, evidence.plus, evidence.minus, evidence.part, evidence.setting,
-        )  # fmt: skip
-        if same:
-            healthy = next((n for n, h in enumerate(predictor.hypotheses) if not h.faults), None)
-            if healthy is not None:
-                return scale_value(one) - float(prediction_of(predictor, one).mean[healthy])
-    return 0.0
+def chosen(whole: Followed, places: Array) -> Followed:
+    """Some of the hypotheses after the same evidence.
+
+    Parameters
+    ----------
+    whole : all of them
+    places : which; no fault need not be among them
+    """
+    doubts = tuple((piece, chance[places]) for piece, chance in whole.doubts)
+    prior, weight, misfit, laws = (getattr(whole, name)[places] for name in ARRAYS)
+    spread = whole.spread.part(places)
+    return replace(whole, prior=prior, weight=weight, misfit=misfit, laws=laws, spread=spread, doubts=doubts)
+
+
+@dataclass(frozen=True)
+class Sisters:
+    """What working sister units say of the parts of their model, in standard deviations: ``mean`` (p + 2,), ``known``
+    vectors of that length, and the ``stretch`` (p + 2,) of every tolerance where the sketch shows to be bad."""
+
+    mean: Array
+    known: tuple[Array, ...]
+    stretch: Array
+
+
+STRETCHES = (1.0, 2.0, 4.0, 8.0, 16.0)  # of the tolerances that a unit shares with its sisters, each half as likely
+
+
+def sisters_of(predictor: Predictor, readings: list[Evidence]) -> Sisters:
+    """What readings of working sister units say, under no fault.
+
+    Sister and unit share the sketch and a part of each tolerance; only that part is learned. Where the sketch is off by
+    more than tolerances explain, what is shared is taken to be off by as much everywhere.
+
+    Parameters
+    ----------
+    predictor : of no fault alone
+    readings : theirs
+    """
+    tried = [_sisters(predictor, readings, stretch) for stretch in STRETCHES]
+    best = max(range(len(tried)), key=lambda n: tried[n][1] - n * math.log(2.0))
+    followed, stretch = tried[best][0], STRETCHES[best]
+    whole = (1.0 - COMMON) + COMMON * stretch**2  # variance of a part beforehand, in those of its tolerance
+    share = math.sqrt(COMMON) * stretch / math.sqrt(whole)
+    wide = np.ones(predictor.toleranced + 2)
+    wide[:-2] = math.sqrt(whole)
+    return Sisters(followed.mean[0] * share, tuple(one[0] * share for one in followed.known), wide)
+
+
+def _sisters(predictor: Predictor, readings: list[Evidence], stretch: float) -> tuple[Spread, float]:
+    """What is shared after the sisters' readings, and the log density of these."""
+    spread, density = Spread(np.zeros((1, predictor.toleranced + 2))), 0.0
+    for one in readings:
+        plain = predictor.of(one)
+        own = np.sqrt(np.square(own_sigma(one, plain)) + (1.0 - COMMON) * np.square(plain.load).sum(axis=1))
+        shared = replace(plain, load=plain.load * math.sqrt(COMMON) * stretch)
+        mean, variance, moves = spread.conditioned(shared, own)
+        fit = fit_of(law_of(one, _kind(predictor, one)), scale_value(one), mean, variance)
+        gained = moves * (fit.step / variance)[:, None]
+        known = moves * np.sqrt((1.0 - fit.keep) / variance)[:, None]
+        spread = Spread(spread.mean + gained, (*spread.known, known))
+        density += float(fit.log_density[0])
+    return spread, density

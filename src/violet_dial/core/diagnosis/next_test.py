@@ -7,46 +7,35 @@ distances: Kolchinsky and Tracey, Entropy 19 (2017) 361, with the Bhattacharyya 
 brute-force sums.
 """
 
-from collections.abc import Mapping
-from dataclasses import dataclass, field, replace
+import math
+from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
 import numpy.typing as npt
 
-from violet_dial.core.circuit.netlist import GROUND, Circuit, Part
-from violet_dial.core.circuit.trade import Setting, access_to, figure, kind_of, switches_of
-from violet_dial.core.diagnosis.evidence import SEEN_KINDS, Evidence, Prefer
-from violet_dial.core.diagnosis.likelihood import own_sigma, prediction_of
-from violet_dial.core.diagnosis.posterior import Diagnosis
-from violet_dial.core.diagnosis.predict import FULL_SCALE_A, JointPredictor, Prediction, Predictor
+from violet_dial.core.circuit.netlist import Circuit
+from violet_dial.core.circuit.trade import Setting, kind_of
+from violet_dial.core.diagnosis.allowed import RISKS, Reach, candidates, cost_of, is_safe, useful_settings
+from violet_dial.core.diagnosis.evidence import CONTINUITY_OHM, Evidence
+from violet_dial.core.diagnosis.hypotheses import Hypothesis
+from violet_dial.core.diagnosis.likelihood import own_sigma
+from violet_dial.core.diagnosis.posterior import HEALTHY, Diagnosis
+from violet_dial.core.diagnosis.predict import Prediction, Predictor, identity
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.quantities import format_engineering
 from violet_dial.core.task import SilentTask, Task
 
 Array = npt.NDArray[Any]
-MINUTES = {"volt": 0.6, "ohm": 0.7, "seen": 0.4}  # without strip-down; common practice, no source
-MINUTES_PER_CHANGE = 0.2  # turning a switch, setting a light
-MINUTES_CELLS = 0.3  # cells out or in
-MINUTES_COLD = 6.0  # cooled in a bag or warmed through; common practice, no source
-OHMMETER_A = 1e-3  # what an ohmmeter may send on its lowest range; common practice, no source
 LIKELY, LIKELY_PAIR = 2e-4, 3e-3  # hypotheses below this do not sway the choice; pairs cost more to predict
-MOST_LIKELY = 160
+MOST_LIKELY = 140
 SAME = 0.5  # pairwise distance below which two suspects cannot be told apart by a test
 SHOWN = 12
-
-
-@dataclass(frozen=True)
-class Reach:
-    """What is open already, and minutes to what is not: by the name a part's note says it is behind.
-
-    ``taken`` was measured since the last repair and is not asked for again; ``prefer`` says what is to be saved.
-    """
-
-    opened: frozenset[str] = frozenset()
-    minutes: Mapping[str, float] = field(default_factory=dict)
-    taken: tuple[Evidence, ...] = ()
-    prefer: Prefer = "least minutes"
+SURE = 0.9  # a group this likely has won
+LEAST_BITS = 1e-3
+A_MINUTE = 0.005  # bits a minute is worth where tests are to be few: of two as good the quicker
+MOST_GROUPED = 40
+MOST_KEPT = 40_000  # figures of a prediction of all single faults, up to which all of them are kept
 
 
 @dataclass(frozen=True)
@@ -68,6 +57,7 @@ class Test:
     opens: tuple[str, ...]
     healthy: str
     outcomes: tuple[Outcome, ...] = ()
+    risk: str = ""
 
     @property
     def worth(self) -> float:
@@ -77,10 +67,13 @@ class Test:
 
 @dataclass(frozen=True)
 class Ranking:
-    """Tests, best first; ``groups`` of suspects that no allowed test can tell apart."""
+    """Tests, best first; ``groups`` of suspects that no allowed test can tell apart, "no fault" among them where it cannot
+    be told from faults; ``settled`` the group that has won, and then nothing more is asked."""
 
     tests: tuple[Test, ...]
     groups: tuple[tuple[str, ...], ...]
+    settled: tuple[str, ...] = ()
+    settled_probability: float = 0.0
 
 
 def rank_tests(diagnosis: Diagnosis, now: Setting, reach: Reach, task: Task | None = None) -> Ranking:
@@ -95,71 +88,116 @@ def rank_tests(diagnosis: Diagnosis, now: Setting, reach: Reach, task: Task | No
     """
     task = task or SilentTask()
     likely = _likely(diagnosis)
-    predictor = diagnosis.predictor.parts[0]
-    subset = _Subset(diagnosis.predictor, likely)
+    hypotheses = tuple(diagnosis.hypotheses[n] for n in likely)
+    circuit = diagnosis.case.circuit
+    forecast = _Forecast(diagnosis, hypotheses)
     spread = diagnosis.spread.part(likely)
     weight = diagnosis.probability[likely]
     weight = weight / weight.sum()
-    names = [diagnosis.hypotheses[n].name for n in likely]
+    names = [one.name for one in hypotheses]
     kernel = _Kernel(weight, names)
     found: list[tuple[Test, Array, Array]] = []
     apart = np.zeros((len(likely), len(likely)))
-    settings = useful_settings(predictor.circuit, now)
-    taken = {_identity(one) for one in reach.taken}
+    settings = useful_settings(circuit, now)
+    taken = {identity(one) for one in reach.taken}
     for place, setting in enumerate(settings):
         task.check()
         task.report(place / len(settings), "tests in each setting")
-        for ask in candidates(predictor.circuit, setting, place == 0):
-            if _identity(ask) in taken or not is_safe(predictor, ask):
-                continue
-            prediction = subset.prediction(ask)
+        asks = [
+            ask for ask in candidates(circuit, setting, place == 0)
+            if identity(ask) not in taken and is_safe(forecast.singles, ask)
+        ]  # fmt: skip
+        for ask, prediction in zip(asks, forecast.all_of(asks, task), strict=True):
             mean, variance, _ = spread.conditioned(prediction, own_sigma(ask, prediction))
-            sigma = np.sqrt(variance)
+            mean, sigma = _as_seen(circuit, ask, mean, np.sqrt(variance))
             distance = kernel.distance(mean, sigma)
             np.maximum(apart, distance, out=apart)
-            minutes, opens = cost_of(predictor.circuit, ask, now, reach)
-            found.append((Test(ask, kernel.bits(distance), minutes, opens, ""), mean, sigma))
-    found.sort(key=lambda one: -(one[0].bits if reach.prefer == "fewest tests" else one[0].worth))
-    healthy = next((n for n, name in enumerate(names) if name == "no fault"), None)
-    tests = tuple(
-        _opened(predictor.circuit, one, weight, names, healthy) for one in found[:SHOWN] if one[0].bits > 1e-3
-    )
-    return Ranking(tests, _groups(names, weight, apart))
+            minutes, opens = cost_of(circuit, ask, now, reach)
+            test = Test(ask, kernel.bits(distance), minutes, opens, "", risk=RISKS.get(ask.test, ""))
+            found.append((test, mean, sigma))
+    by_bits = reach.prefer == "fewest tests"
+    found.sort(key=lambda one: A_MINUTE * one[0].minutes - one[0].bits if by_bits else -one[0].worth)
+    healthy = next(n for n, one in enumerate(hypotheses) if not one.faults and one.law == "plain")
+    groups = _groups(names, weight, apart)
+    settled, chance = _settled(diagnosis, groups)
+    tests = () if settled else tuple(
+        _opened(circuit, one, weight, names, healthy) for one in found[:SHOWN] if one[0].bits > LEAST_BITS
+    )  # fmt: skip
+    return Ranking(tests, groups, settled, chance)
 
 
-def _identity(ask: Evidence) -> tuple[object, ...]:
-    """What makes two pieces of evidence the same question."""
-    return ask.test, frozenset((ask.plus, ask.minus)), ask.part, ask.setting
+class _Forecast:
+    """Predictions of the likely hypotheses: single ones from those of all single faults, kept from one choice to the next
+    where they are few enough; the others are solved for themselves."""
+
+    def __init__(self, diagnosis: Diagnosis, hypotheses: tuple[Hypothesis, ...]) -> None:
+        case, whole = diagnosis.case, diagnosis.forecast
+        places = {(one.faults, one.law): n for n, one in enumerate(whole.hypotheses)}
+        if len(whole.hypotheses) * (whole.toleranced + 2) > MOST_KEPT:
+            few = (HEALTHY, *(one for one in hypotheses if (one.faults, one.law) in places))
+            whole = Predictor(case.circuit, few, case.meter, draws=0)
+            places = {(one.faults, one.law): n for n, one in enumerate(few)}
+        self.singles = whole
+        known = [places.get((one.faults, one.law)) for one in hypotheses]
+        self.places = [n for n in known if n is not None]
+        others = tuple(one for one, n in zip(hypotheses, known, strict=True) if n is None)
+        self.others = Predictor(case.circuit, others, case.meter, draws=0) if others else None
+        self.order = np.argsort(np.argsort([n is None for n in known], kind="stable"), kind="stable")
+
+    def all_of(self, asks: list[Evidence], task: Task) -> list[Prediction]:
+        """In the order of the hypotheses."""
+        found = [one.part(self.places) for one in self.singles.all_of(asks, task)]
+        self.singles.forget_blocks()
+        if self.others is None:
+            return found
+        beside = self.others.all_of(asks, task)
+        self.others.forget_blocks()
+        return [_beside(*both).part(self.order) for both in zip(found, beside, strict=True)]
+
+
+def _beside(one: Prediction, other: Prediction) -> Prediction:
+    names = ("mean", "sigma", "load", "bend")
+    return Prediction(*(np.concatenate([getattr(one, name), getattr(other, name)]) for name in names))
+
+
+def _settled(diagnosis: Diagnosis, groups: tuple[tuple[str, ...], ...]) -> tuple[tuple[str, ...], float]:
+    """ "No fault", with what cannot be told from it, where it has won: nothing more is asked then."""
+    group = next((one for one in groups if "no fault" in one), ("no fault",))
+    chance = diagnosis.healthy + sum(one.probability for one in diagnosis.suspects if one.name in group)
+    won = chance >= SURE and not diagnosis.fitting.is_bad and len(diagnosis.case.now) > 0
+    return (group, chance) if won else ((), 0.0)
+
+
+def _as_seen(circuit: Circuit, ask: Evidence, mean: Array, sigma: Array) -> tuple[Array, Array]:
+    """What eye or meter makes of it: a look goes from off to on, a needle from stop to stop, a beep is or is not."""
+    if ask.test == "continuity":
+        beeps = 1.0 / (
+            1.0 + np.exp(np.clip((mean - math.log10(CONTINUITY_OHM)) / np.maximum(sigma, 0.1) * 1.7, -50, 50))
+        )
+        return beeps, np.sqrt(0.01 + beeps * (1.0 - beeps))
+    if ask.test == "amp":
+        return np.abs(mean), sigma
+    if ask.test != "seen":
+        return mean, sigma
+    low, high = (0.0, 1.0)
+    held = np.clip(mean, low, high)
+    beyond = np.abs(mean - held)
+    # Against a stop all readings are one: what lies far beyond it shows the stop and nothing else.
+    eye = 0.03 if is_needle(circuit, ask) else 0.15
+    return held, np.where(beyond > 0, np.maximum(eye, sigma - beyond), np.maximum(sigma, eye))
 
 
 def _likely(diagnosis: Diagnosis) -> list[int]:
+    """The hypotheses that sway the choice; what is on no list says nothing of any test."""
     order = np.argsort(-diagnosis.probability)[:MOST_LIKELY]
     least = [LIKELY, LIKELY, LIKELY_PAIR]
-    kept = [int(n) for n in order if diagnosis.probability[n] > least[len(diagnosis.hypotheses[n].faults)]]
-    healthy = next(n for n, one in enumerate(diagnosis.hypotheses) if not one.faults)
+    kept = [
+        int(n) for n in order
+        if diagnosis.probability[n] > least[min(len(diagnosis.hypotheses[n].faults), 2)]
+        and diagnosis.hypotheses[n].law != "unlisted"
+    ]  # fmt: skip
+    healthy = next(n for n, one in enumerate(diagnosis.hypotheses) if not one.faults and one.law == "plain")
     return kept if healthy in kept else [*kept, healthy]
-
-
-class _Subset:
-    """Predictions of the likely hypotheses: single ones from what is solved already, pairs solved for themselves."""
-
-    def __init__(self, whole: JointPredictor, likely: list[int]) -> None:
-        self.singles = whole.parts[0]
-        count = len(self.singles.hypotheses)
-        self.order = np.argsort(np.argsort([n >= count for n in likely], kind="stable"), kind="stable")
-        self.places = [n for n in likely if n < count]
-        pairs = tuple(whole.hypotheses[n] for n in likely if n >= count)
-        self.pairs = Predictor(whole.circuit, pairs, self.singles.meter, self.singles) if pairs else None
-
-    def prediction(self, ask: Evidence) -> Prediction:
-        """Mean and sigma in the order of ``likely``."""
-        one = prediction_of(self.singles, ask)
-        parts = [Prediction(one.mean[self.places], one.sigma[self.places], one.load[self.places])]
-        if self.pairs is not None:
-            parts.append(prediction_of(self.pairs, ask))
-        mean, sigma = (np.concatenate([getattr(part, name) for part in parts]) for name in ("mean", "sigma"))
-        load = np.concatenate([part.load for part in parts])
-        return Prediction(mean[self.order], sigma[self.order], load[self.order])
 
 
 class _Kernel:
@@ -184,120 +222,6 @@ class _Kernel:
         outside = np.log2(likeness @ self.weight)
         inside = np.log2((likeness * self.within).sum(axis=1))
         return max(float((self.weight * (inside - outside)).sum()), 0.0)
-
-
-def useful_settings(circuit: Circuit, now: Setting) -> tuple[Setting, ...]:
-    """The setting as it is, then each that differs by one thing worth trying.
-
-    Parameters
-    ----------
-    circuit : the circuit, values in SI units
-    now : how the device stands
-    """
-    found = [now]
-    base = replace(now, supply="battery") if now.supply == "off" else now
-    found.append(base)
-    for name, switch in switches_of(circuit).items():
-        found += [base.with_switch(name, position) for position in switch.positions]
-    kinds = {kind_of(circuit, part) for part in circuit.parts}
-    if kinds & {"cds", "photocell"}:
-        found += [replace(base, light_lx=light) for light in (10.0, 1000.0, 10_000.0)]
-    if kinds & {"joint", "flex"}:
-        found += [replace(base, state=tuple(sorted({*base.state} ^ {word}))) for word in ("bent", "cold")]
-    if "battery" in kinds and "clip" in kinds:
-        found.append(replace(base, supply="bench"))
-    return tuple(dict.fromkeys(found))
-
-
-def candidates(circuit: Circuit, setting: Setting, with_ohms: bool) -> tuple[Evidence, ...]:
-    """Tests in one setting: every point against ground, across every part, what can be seen; ohms with the supply out.
-
-    Parameters
-    ----------
-    circuit : the circuit, values in SI units
-    with_ohms : whether ohms with the supply out may be asked for
-    """
-    touch = [node for node in circuit.nodes if not circuit.note(node).get("flash") and not node.endswith("#")]
-    touch = [node for node in touch if "." not in node or circuit.note(node)]
-    lifted = {name.lower() for name in setting.disconnected}
-    parts = [part for part in circuit.parts if part.letter in "RCLVDI" and part.name.lower() not in lifted]
-    across = [part.nodes[:2] for part in parts if GROUND not in part.nodes and set(part.nodes[:2]) <= set(touch)]
-    pairs = dict.fromkeys(
-        [*((node, GROUND) for node in touch), *((plus, minus) for plus, minus in across if plus != minus)]
-    )
-    found = []
-    if setting.supply != "off":
-        found += [Evidence("volt", 0.0, plus, minus, setting=setting) for plus, minus in pairs]
-        found += [
-            Evidence("seen", 0.0, part=part.name, setting=setting)
-            for part in circuit.parts
-            if _can_be_seen(circuit, part)
-        ]
-    if with_ohms:
-        off = replace(setting, supply="off")
-        found += [Evidence("ohm", 0.0, plus, minus, setting=off) for plus, minus in pairs]
-    return tuple(found)
-
-
-def _can_be_seen(circuit: Circuit, part: Part) -> bool:
-    return kind_of(circuit, part) in SEEN_KINDS and part.letter in "RDL"
-
-
-def is_safe(predictor: Predictor, ask: Evidence) -> bool:
-    """Whether a test may be suggested: no flash circuit, no ohmmeter that would drive the movement past its scale.
-
-    Parameters
-    ----------
-    predictor : solves the circuit under each suspect
-    ask : the test, with the setting the device is to stand in; its value is not looked at
-    """
-    circuit = predictor.circuit
-    for node in (ask.plus, ask.minus):
-        if node and circuit.note(node).get("flash"):
-            return False
-    if ask.test != "ohm":
-        return True
-    block = predictor.block(replace(ask.setting, supply="off"))
-    for part in circuit.parts:
-        if kind_of(circuit, part) != "movement" or not block.circuit.has(part.name):
-            continue
-        if set(part.nodes[:2]) == {ask.plus, ask.minus}:
-            return False
-        a, b = block.row(ask.plus), block.row(ask.minus)
-        m, n = block.row(part.nodes[0]), block.row(part.nodes[1])
-        r = block.resist[0]
-        through = abs(r[m, a] - r[m, b] - r[n, a] + r[n, b]) * OHMMETER_A / part.value
-        if through > figure(circuit, part.name, "full_a", FULL_SCALE_A):
-            return False
-    return True
-
-
-def cost_of(circuit: Circuit, ask: Evidence, now: Setting, reach: Reach) -> tuple[float, tuple[str, ...]]:
-    """Minutes of a test from how the device stands now, and what must be opened for it.
-
-    Parameters
-    ----------
-    circuit : the circuit, values in SI units
-    ask : the test, with the setting the device is to stand in; its value is not looked at
-    reach : how far one goes: what may be opened, disconnected, or taken out
-    """
-    minutes = MINUTES.get(ask.test, 0.5)
-    stands, wanted = dict(now.switches), dict(ask.setting.switches)
-    minutes += MINUTES_PER_CHANGE * sum(stands.get(name) != position for name, position in wanted.items())
-    changed = {*ask.setting.state} ^ {*now.state}
-    minutes += MINUTES_PER_CHANGE * (ask.setting.light_lx != now.light_lx) + MINUTES_COLD * ("cold" in changed)
-    minutes += MINUTES_PER_CHANGE * len(changed - {"cold"})
-    minutes += MINUTES_CELLS * (ask.setting.supply != now.supply)
-    opens: dict[str, float] = {}
-    places = [ask.plus, ask.minus] if not ask.part else []
-    for node in places:
-        if node and node != GROUND:
-            access = access_to(circuit, node)
-            if access.behind and access.behind.lower() not in reach.opened:
-                opens[access.behind] = reach.minutes.get(access.behind.lower(), access.minutes)
-            elif not access.behind:
-                minutes += access.minutes
-    return minutes + sum(opens.values()), tuple(opens)
 
 
 def _opened(
@@ -361,22 +285,35 @@ def shown_value(ask: Evidence, value: float, needle: bool = False) -> str:
     if ask.test == "ohm":
         return "open" if value > 7.3 else f"{format_engineering(10**value, 3)}Ω"
     if ask.test == "amp":
-        return f"{format_engineering(10**value, 3)}A"
+        return f"{format_engineering(abs(value) if abs(value) > 1e-9 else 0.0, 3)}A"
+    if ask.test == "continuity":
+        return "beep" if value > 0.5 else "no beep"
+    if ask.test == "capacitance":
+        return f"{format_engineering(10**value, 3)}F"
     if ask.test == "seen":
-        return f"{value:.0%}" if needle else "off" if value < 0.15 else "on" if value > 0.85 else f"{value:.0%}"
-    raise InvalidInput("Test", ask.test, "volt, ohm, amp or seen")
+        return (
+            f"{value:.0%}".replace("-", "−")
+            if needle
+            else "off"
+            if value < 0.15
+            else "on"
+            if value > 0.85
+            else f"{value:.0%}"
+        )
+    raise InvalidInput("Test", ask.test, "a kind of test that is known here")
 
 
 def _groups(names: list[str], weight: Array, apart: Array) -> tuple[tuple[str, ...], ...]:
-    """Named suspects among the likely that no test sets apart: those of which the likeliest variants look the same."""
-    best: dict[str, int] = {}
+    """Named suspects among the likely that no test sets apart: of every figure the other's nearest, likeliest first."""
+    places: dict[str, list[int]] = {}
     for place in np.argsort(-weight):
-        best.setdefault(names[int(place)], int(place))
-    leading = [name for name in best if name != "no fault" and " and " not in name][:30]
-    left, groups = list(leading), []
+        places.setdefault(names[int(place)], []).append(int(place))
+    left = [name for name in places if " and " not in name][:MOST_GROUPED]
+    groups = []
     while left:
         first = left.pop(0)
-        alike = [name for name in left if apart[best[first], best[name]] < SAME]
+        best = places[first][0]
+        alike = [name for name in left if apart[best, places[name]].min() < SAME]
         left = [name for name in left if name not in alike]
         if alike:
             groups.append((first, *alike))

@@ -1,8 +1,8 @@
-"""Which hypotheses explain all the evidence: posterior over no fault, single faults and pairs.
+"""Which hypotheses explain all the evidence: posterior over no fault, single faults, pairs, and what is on no list.
 
 Source
 ------
-Bayes' rule.
+Bayes' rule. Fit of the leader: chi-square of what is left (Pearson) [memory].
 """
 
 import math
@@ -14,26 +14,27 @@ import numpy.typing as npt
 
 from violet_dial.core.circuit.netlist import Circuit
 from violet_dial.core.circuit.trade import check_notes
+from violet_dial.core.diagnosis.block import DRAWS
 from violet_dial.core.diagnosis.evidence import Evidence
+from violet_dial.core.diagnosis.extended import LEFT, LEFT_BESIDE_LEAKS, extended_of, leaks_of
 from violet_dial.core.diagnosis.faults import Fault
-from violet_dial.core.diagnosis.hypotheses import Belief, Hypothesis, ladders_of, pairs_of, singles_of
-from violet_dial.core.diagnosis.likelihood import Followed, Spread, begin, follow, joined
-from violet_dial.core.diagnosis.predict import JointPredictor, Meter, Predictor
+from violet_dial.core.diagnosis.hypotheses import UNLISTED, Belief, Hypothesis, singles_of
+from violet_dial.core.diagnosis.likelihood import Followed, Sisters, Spread, begin, chosen, follow, joined, sisters_of
+from violet_dial.core.diagnosis.pairs import FIRM, coarse_pairs, fine_pairs, leaders_of, pairable
+from violet_dial.core.diagnosis.predict import Meter, Predictor
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.task import SilentTask, Task
 
 Array = npt.NDArray[Any]
 REPAIRED_FACTOR = 0.05  # a part just renewed is this much less likely to be at fault
 SHOWN = 40
-MOST_PARTS = 110  # what 500 MB and a few seconds carry: 100 parts take 280 MB, 150 take 675 (measured)
-DOUBTED = (
-    0.02  # chance that a reading is wrong, under the best single suspect, at which pairs are looked at with all figures
-)
-LEADING, COARSE, EXPANDED = (
-    6,
-    3,
-    2,
-)  # suspects paired with all figures, every fifth rung first, then the best pairs whole
+MOST_PARTS = 250  # what 400 MB and some seconds carry
+MISFIT = 0.01  # a leader whose readings would lie so far off this seldom fits badly
+DOUBTED = 0.05  # a reading this likely wrong under the best single fault asks for pairs and for what is not on the list
+UNSURE = 0.10  # and so does this chance of what is not on the list: more than it had beforehand
+KEPT = 1e-7  # hypotheses below are let go of
+MOST_PREDICTORS = 8
+HEALTHY = Hypothesis((), 0.0)
 
 
 @dataclass(frozen=True)
@@ -58,6 +59,11 @@ class Case:
         """Evidence since the last repair."""
         return self.epochs[-1]
 
+    @property
+    def sisters(self) -> list[Evidence]:
+        """What working units of the same model showed."""
+        return [one for epoch in self.epochs for one in epoch if one.sister]
+
 
 @dataclass(frozen=True)
 class Suspect:
@@ -71,27 +77,63 @@ class Suspect:
 
 
 @dataclass(frozen=True)
+class Fitting:
+    """How well the leader fits: ``misfit`` the sum of squares of what is left of ``readings``, in standard deviations, and
+    the ``chance`` of so much when it is the truth."""
+
+    misfit: float = 0.0
+    readings: int = 0
+    chance: float = 1.0
+
+    @property
+    def is_bad(self) -> bool:
+        return self.chance < MISFIT
+
+
+@dataclass(frozen=True)
 class Diagnosis:
     """The posterior: hypotheses with ``probability`` (h,), gathered into suspects; what nothing explains."""
 
+    case: Case
     hypotheses: tuple[Hypothesis, ...]
     probability: Array
     suspects: tuple[Suspect, ...]
     healthy: float
+    unlisted: float
+    fitting: Fitting
     unexplained: tuple[Evidence, ...]
     entropy_bits: float
-    predictor: JointPredictor
     spread: Spread
     pairs_cut: int
+    forecast: Predictor
+
+    @property
+    def leader_is_doubtful(self) -> bool:
+        """Whether the leading suspect is to be said with a warning: its own readings speak against it."""
+        return self.fitting.is_bad
 
 
 class Diagnostician:
     """Keeps what was solved, so that one more reading costs only its own arithmetic."""
 
     def __init__(self) -> None:
-        self._predictors: dict[object, Predictor] = {}
+        self._predictors: dict[tuple[object, ...], Predictor] = {}
         self._singles: dict[object, tuple[Hypothesis, ...]] = {}
         self._kept: dict[object, Followed] = {}
+        self._foreseen: tuple[object, Predictor] | None = None
+        self._leading: tuple[object, list[str]] | None = None
+
+    def first(self, case: Case, task: Task | None = None) -> Diagnosis:
+        """The posterior over what is on the list, single faults alone: the first answer.
+
+        Raises
+        ------
+        InvalidInput, CannotSolve
+            As `diagnose`.
+        """
+        singles = self._singles_of(case)
+        followed = self._follow_singles(case, singles, task or SilentTask())
+        return _gathered(case, singles, followed, (0, self._forecast(case, singles)))
 
     def diagnose(self, case: Case, task: Task | None = None) -> Diagnosis:
         """The posterior of a case.
@@ -103,51 +145,55 @@ class Diagnostician:
         CannotSolve
             The healthy circuit itself has no operating point.
         """
-        from scipy.special import logsumexp
-
         task = task or SilentTask()
+        singles = self._singles_of(case)
+        alone = self._follow_singles(case, singles, task)
+        forecast = self._forecast(case, singles)
+        if not alone.counted:
+            return _gathered(case, singles, alone, (0, forecast))
+        more = extended_of(case.circuit, case.belief, singles[1].log_prior)
+        several = [(singles, _less_unlisted(alone, LEFT)), (more, self._follow_beside(case, more, "more", task))]
+        count = 0
+        if _wants_more(*_as_one(several)):
+            several[0] = (singles, _less_unlisted(alone, LEFT_BESIDE_LEAKS))
+            leaks = leaks_of(case.circuit, singles[1].log_prior)
+            made = [(leaks, self._follow_beside(case, leaks, "leaks", task))] if leaks else []
+            pairs = self._pairs(case, several, task)
+            count = sum(len(one) for one, _ in pairs)
+            several += [*made, *pairs]
+        return _gathered(case, *_as_one(several), (count, forecast))
+
+    def _pairs(
+        self, case: Case, several: list[tuple[tuple[Hypothesis, ...], Followed]], task: Task
+    ) -> list[tuple[tuple[Hypothesis, ...], Followed]]:
+        """Pairs worth holding: every fault beside the leading ones, first with few figures each, then the best with all."""
+        singles, alone = several[0]
+        singles_only = pairable(case.circuit, singles)
+        leading = self._leading_of(case, leaders_of(singles, alone.total))
+        coarse = coarse_pairs(singles_only, leading, has_bends=any(part.letter in "DQB" for part in case.circuit.parts))
+        if not coarse:
+            return []
+        found = self._follow_beside(case, coarse, "coarse", task)
+        fine, names = fine_pairs(singles_only, coarse, found.total)
+        kept = np.array([n for n, one in enumerate(coarse) if one.name not in names], dtype=np.intp)
+        made = [(tuple(coarse[n] for n in kept), chosen(found, kept))]
+        if fine:
+            made.append((fine, self._follow_beside(case, fine, "fine", task)))
+        return made
+
+    def _leading_of(self, case: Case, names: list[str]) -> list[str]:
+        """The leading names; those of before where the first of them are still among these: their pairs are solved."""
+        key = (case.circuit.text, case.belief, case.repairs)
+        if self._leading is None or self._leading[0] != key or not {*names[:FIRM]} <= {*self._leading[1]}:
+            self._leading = (key, names)
+        return self._leading[1]
+
+    def _singles_of(self, case: Case) -> tuple[Hypothesis, ...]:
         count = len(case.circuit.parts)
         if count > MOST_PARTS:
             raise InvalidInput(
                 "Circuit", f"{count} parts", f"at most {MOST_PARTS} to be traced; leave out what is sound"
             )
-        singles = self._singles_of(case)
-        alone = self._follow_singles(case, singles, task)
-        pairs = self._pairs(case, singles, alone, task)
-        everything = (*singles, *pairs)
-        both = joined(alone, self._follow(case, pairs, task)) if pairs else alone
-        probability = np.exp(both.total - logsumexp(both.total))
-        predictor = self._joint(case, singles, pairs)
-        suspects = _gather(everything, probability)
-        healthy = float(sum(one.probability for one in suspects if not one.faults))
-        named = np.array([one.probability for one in suspects])
-        entropy = float(-(named * np.log2(np.maximum(named, 1e-300))).sum())
-        found = tuple(one for one in suspects if one.faults)[:SHOWN]
-        odd = tuple(one for one, wrong in both.doubts if float((probability * wrong).sum()) > 0.5)
-        return Diagnosis(everything, probability, found, healthy, odd, entropy, predictor, both.spread, len(pairs))
-
-    def _pairs(
-        self, case: Case, singles: tuple[Hypothesis, ...], alone: Followed, task: Task
-    ) -> tuple[Hypothesis, ...]:
-        """Pairs worth holding: those of the leading suspects, with their figures spread when no single one explains all."""
-        pairs = pairs_of(singles, dict(enumerate(alone.total.tolist())))
-        task.check()
-        best_alone = int(np.argmax(alone.total))
-        if not pairs or all(wrong[best_alone] <= DOUBTED for _, wrong in alone.doubts):
-            return pairs
-        leading = list(dict.fromkeys(singles[n].name for n in np.argsort(-alone.total) if singles[n].faults))[:LEADING]
-        names = tuple(
-            (first, second) for place, first in enumerate(leading) for second in leading[place + 1 :]
-            if first.split(" ")[0] != second.split(" ")[0]
-        )  # fmt: skip
-        coarse = ladders_of(singles, names, COARSE)
-        found = self._follow(case, coarse, task, COARSE).total
-        best = list(dict.fromkeys(coarse[n].name for n in np.argsort(-found)))[:EXPANDED]
-        chosen = tuple(pair for pair in names if " and ".join(sorted(pair)) in best)
-        fine = ladders_of(singles, chosen, 1)
-        return (*(one for one in pairs if one.name not in best), *fine)
-
-    def _singles_of(self, case: Case) -> tuple[Hypothesis, ...]:
         key = (case.circuit.text, case.belief, case.repairs)
         if key not in self._singles:
             check_notes(case.circuit)
@@ -155,58 +201,65 @@ class Diagnostician:
             less = math.log(REPAIRED_FACTOR)
             self._singles = {
                 key: tuple(
-                    Hypothesis(one.faults, one.log_prior + less * any(f.part in repaired for f in one.faults))
+                    replace(one, log_prior=one.log_prior + less * any(f.part in repaired for f in one.faults))
                     for one in singles_of(case.circuit, case.belief)
                 )
             }
         return self._singles[key]
 
-    def _predictor(self, case: Case, hypotheses: tuple[Hypothesis, ...], behind: int, stride: int = 1) -> Predictor:
+    def _predictor(self, case: Case, hypotheses: tuple[Hypothesis, ...], behind: int, kind: str) -> Predictor:
         """Predictor for an epoch ``behind`` repairs ago: the faults put right since are still there."""
         still = tuple(repair.fault for repair in case.repairs[len(case.repairs) - behind :]) if behind else ()
-        key = (case.circuit.text, case.meter, tuple(one.faults for one in hypotheses), still, stride)
+        whose: object = case.belief if kind == "singles" else tuple(one.faults for one in hypotheses)
+        key = (kind, case.circuit.text, case.meter, still, whose)
         if key not in self._predictors:
-            if len(self._predictors) > 12:
+            for old in [one for one in self._predictors if one[0] == kind != "singles" and one[3] == still]:
+                del self._predictors[old]
+            if len(self._predictors) > MOST_PREDICTORS:
                 self._predictors.pop(next(iter(self._predictors)))
-            held = (
-                tuple(Hypothesis(_joined(one.faults, still), one.log_prior) for one in hypotheses)
-                if still
-                else hypotheses
-            )
-            singles = self._singles_of(case)
-            parent = None if hypotheses is singles else self._predictor(case, singles, behind)
-            self._predictors[key] = Predictor(case.circuit, held, case.meter, parent, stride)
+            held = tuple(replace(one, faults=_joined(one.faults, still)) for one in hypotheses) if still else hypotheses
+            self._predictors[key] = Predictor(case.circuit, held, case.meter, DRAWS if kind == "singles" else 0)
         return self._predictors[key]
 
-    def _follow(self, case: Case, hypotheses: tuple[Hypothesis, ...], task: Task, stride: int = 1) -> Followed:
+    def _follow(self, case: Case, hypotheses: tuple[Hypothesis, ...], kind: str, task: Task) -> Followed:
         """All evidence, oldest epoch first, under each hypothesis."""
-        followed = begin(np.array([one.log_prior for one in hypotheses]))
+        width = self._predictor(case, hypotheses, 0, kind).toleranced + 2
+        followed = begin(hypotheses, width, self._sisters(case))
         for behind in range(len(case.epochs) - 1, -1, -1):
-            predictor = self._predictor(case, hypotheses, behind, stride)
-            followed = replace(followed, doubts=())
-            for evidence in case.epochs[len(case.epochs) - 1 - behind]:
+            predictor = self._predictor(case, hypotheses, behind, kind)
+            followed = replace(followed, doubts=(), misfit=np.zeros(len(hypotheses)), counted=0)
+            asks = [one for one in case.epochs[len(case.epochs) - 1 - behind] if not one.sister]
+            predictor.all_of(asks, task)
+            for evidence in asks:
                 task.check()
-                if not evidence.sister:
-                    followed = follow(followed, predictor, evidence, case.epochs)
+                followed = follow(followed, predictor, evidence)
         return followed
+
+    def _follow_beside(self, case: Case, hypotheses: tuple[Hypothesis, ...], kind: str, task: Task) -> Followed:
+        """As `_follow`, for hypotheses without one of no fault among them: it goes with them and is taken out again."""
+        found = self._follow(case, (HEALTHY, *hypotheses), kind, task)
+        return chosen(found, np.arange(1, len(hypotheses) + 1))
 
     def _follow_singles(self, case: Case, singles: tuple[Hypothesis, ...], task: Task) -> Followed:
         """As `_follow`, going on from what was kept when only one reading came since."""
         shorter = (*case.epochs[:-1], case.now[:-1])
         known = self._kept.get((case.circuit.text, case.belief, case.repairs, case.meter, shorter))
-        sisters = any(one.sister for epoch in case.epochs for one in epoch)
-        if known is None or sisters or not case.now:
-            followed = self._follow(case, singles, task)
+        if known is None or not case.now or case.now[-1].sister:
+            followed = self._follow(case, singles, "singles", task)
         else:
-            followed = follow(known, self._predictor(case, singles, 0), case.now[-1], case.epochs)
+            followed = follow(known, self._predictor(case, singles, 0, "singles"), case.now[-1])
         self._kept = {(case.circuit.text, case.belief, case.repairs, case.meter, case.epochs): followed}
         return followed
 
-    def _joint(self, case: Case, singles: tuple[Hypothesis, ...], pairs: tuple[Hypothesis, ...]) -> JointPredictor:
-        several = [self._predictor(case, singles, 0)]
-        if pairs:
-            several.append(self._predictor(case, pairs, 0))
-        return JointPredictor(tuple(several))
+    def _forecast(self, case: Case, singles: tuple[Hypothesis, ...]) -> Predictor:
+        """What tests that were not made would show, under all single faults: for the choice among them."""
+        key = (case.circuit.text, case.meter, case.belief, case.repairs)
+        if self._foreseen is None or self._foreseen[0] != key:
+            self._foreseen = (key, Predictor(case.circuit, singles, case.meter, draws=0))
+        return self._foreseen[1]
+
+    def _sisters(self, case: Case) -> Sisters | None:
+        return sisters_of(Predictor(case.circuit, (HEALTHY,), case.meter), case.sisters) if case.sisters else None
 
 
 def _joined(faults: tuple[Fault, ...], still: tuple[Fault, ...]) -> tuple[Fault, ...]:
@@ -214,15 +267,79 @@ def _joined(faults: tuple[Fault, ...], still: tuple[Fault, ...]) -> tuple[Fault,
     return (*faults, *(fault for fault in still if fault.part not in parts))
 
 
-def _gather(hypotheses: tuple[Hypothesis, ...], probability: Array) -> tuple[Suspect, ...]:
-    """Hypotheses of one name as one suspect, likeliest first."""
+def _wants_more(singles: tuple[Hypothesis, ...], alone: Followed) -> bool:
+    """Whether no single fault on the list explains all that was read."""
+    if not alone.doubts:
+        return False
+    chance = np.exp(alone.total - np.logaddexp.reduce(alone.total))
+    listed = np.flatnonzero(alone.laws != 1)
+    best = int(listed[np.argmax(chance[listed])])
+    doubted = any(wrong[best] > DOUBTED for _, wrong in alone.doubts)
+    return bool(chance[1] > UNSURE or doubted or _fitting(singles, alone, best).chance < 5 * MISFIT)
+
+
+def _less_unlisted(alone: Followed, share: float) -> Followed:
+    """What is on no list keeps what the candidates made of it leave."""
+    prior = alone.prior.copy()
+    prior[1] += math.log(share)
+    return replace(alone, prior=prior)
+
+
+def _as_one(several: list[tuple[tuple[Hypothesis, ...], Followed]]) -> tuple[tuple[Hypothesis, ...], Followed]:
+    return tuple(one for group, _ in several for one in group), joined([followed for _, followed in several])
+
+
+def _fitting(hypotheses: tuple[Hypothesis, ...], followed: Followed, place: int) -> Fitting:
+    from scipy.stats import chi2
+
+    free = sum(span > 0 for span in hypotheses[place].spans)
+    count, misfit = followed.counted, float(followed.misfit[place])
+    return Fitting(misfit, count, float(chi2.sf(misfit, max(count - free, 1)))) if count else Fitting()
+
+
+def _gathered(
+    case: Case, hypotheses: tuple[Hypothesis, ...], followed: Followed, more: tuple[int, Predictor]
+) -> Diagnosis:
+    """Hypotheses of one name as one suspect, likeliest first; those of hardly any chance are let go of."""
+    probability = np.exp(followed.total - np.logaddexp.reduce(followed.total))
+    kept = np.flatnonzero((probability > KEPT) | (np.arange(len(probability)) < 2))
+    followed, probability = chosen(followed, kept), probability[kept] / probability[kept].sum()
+    hypotheses = tuple(hypotheses[n] for n in kept)
+    suspects = _suspects(hypotheses, probability, followed)
+    named = np.array([one.probability for one in suspects])
+    entropy = float(-(named * np.log2(np.maximum(named, 1e-300))).sum())
+    chance = {one.name: one.probability for one in suspects}
+    odd = tuple(one for one, wrong in followed.doubts if float((probability * wrong).sum()) > 0.5)
+    leader = next((one for one in suspects if one.name != UNLISTED), suspects[0])
+    return Diagnosis(
+        case, hypotheses, probability, tuple(one for one in suspects if one.faults)[:SHOWN], chance.get("no fault", 0.0),
+        chance.get(UNLISTED, 0.0), _fitting(hypotheses, followed, leader.place), odd, entropy, followed.spread, *more,
+    )  # fmt: skip
+
+
+def _suspects(hypotheses: tuple[Hypothesis, ...], probability: Array, followed: Followed) -> tuple[Suspect, ...]:
     places: dict[str, list[int]] = {}
     for place, hypothesis in enumerate(hypotheses):
         places.setdefault(hypothesis.name, []).append(place)
     found = []
     for name, several in places.items():
         best = max(several, key=lambda place: probability[place])
-        faults = hypotheses[best].faults
-        words = " and ".join(fault.words for fault in faults) or "no fault"
+        faults = _settled(hypotheses[best], followed.spread.mean[best, -2:])
+        words = " and ".join(fault.words for fault in faults) or name
         found.append(Suspect(name, words, float(probability[several].sum()), faults, best))
     return tuple(sorted(found, key=lambda one: -one.probability))
+
+
+def _settled(one: Hypothesis, figures: Array) -> tuple[Fault, ...]:
+    """The faults with the figures that the readings settle on within their rungs."""
+    found = []
+    slot = 0
+    for place, fault in enumerate(one.faults):
+        span = one.spans[place] if place < len(one.spans) else 0.0
+        if span > 0:
+            step = float(np.clip(figures[slot] * span / math.sqrt(12.0), -span, span))
+            found.append(replace(fault, figure=fault.figure * math.exp(step)))
+            slot += 1
+        else:
+            found.append(fault)
+    return tuple(found)

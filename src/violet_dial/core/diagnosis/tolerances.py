@@ -1,13 +1,17 @@
-"""Which healthy parts blur a prediction, and how strongly each pushes under every hypothesis."""
+"""Which healthy parts blur a prediction, how strongly each pushes under every hypothesis, and circuits drawn from them.
 
-from dataclasses import dataclass
+A tolerance is a standard deviation of the logarithm of the part's figure: values of parts are never negative, and what
+hangs on them bends less over the logarithm.
+"""
+
+from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
 import numpy.typing as npt
 
-from violet_dial.core.circuit.batch import Solution, Variants
-from violet_dial.core.circuit.netlist import Circuit, Part
+from violet_dial.core.circuit.netlist import Circuit, Model, Part
+from violet_dial.core.circuit.newton import junction_mask
 from violet_dial.core.circuit.system import PRE_S, System
 from violet_dial.core.circuit.trade import tolerance_of
 
@@ -25,19 +29,31 @@ class Toleranced:
     output: int = -1
 
 
+def has_tolerance(circuit: Circuit, part: Part) -> bool:
+    """Whether a part blurs what is read at rest.
+
+    Parameters
+    ----------
+    circuit : the circuit, values in SI units
+    part : one of it
+    """
+    return part.letter not in "CL" and tolerance_of(circuit, part) > 0
+
+
 def toleranced_parts(circuit: Circuit, system: System) -> list[Toleranced]:
     """Every part of the circuit with a tolerance, in its order; one that is not there as it stands pushes nowhere.
 
     Parameters
     ----------
-    system : the equations of the circuit: conductances in S, unknowns in V and A
+    circuit : as drawn
+    system : the equations of the circuit as it stands: conductances in S, unknowns in V and A
     """
     outputs = {element.part.name: element.outputs[-1] for element in system.elements}  # a gain, a diode's current
     found = []
     for part in circuit.parts:
-        share = tolerance_of(circuit, part)
-        if share <= 0 or part.letter in "CL":
+        if not has_tolerance(circuit, part):
             continue
+        share = tolerance_of(circuit, part)
         there = system.circuit.part(part.name) if system.circuit.has(part.name) else None
         if there is None or there.letter != part.letter or part.letter in "EFGH":
             found.append(Toleranced(part, np.zeros(system.size), 0.0))
@@ -71,45 +87,69 @@ def _source_column(system: System, part: Part) -> Array:
     return along
 
 
-def blur_of(one: Toleranced, system: System, x: Array, solution: Solution, variants: Variants) -> Array:
-    """How strongly one deviation of this part pushes, under each hypothesis, (h,).
+def blur_of(several: list[Toleranced], system: System, x: Array, value: Array) -> Array:
+    """How strongly one deviation of each part pushes along it, shape (count, p).
 
     Parameters
     ----------
+    several : p parts with a tolerance
     system : the equations of the circuit: conductances in S, unknowns in V and A
-    x : unknowns of the base, V and A, shape (unknowns,)
-    solution : voltages in V and currents in A, shape (variants, unknowns)
-    variants : what each variant changes of the base
+    x : unknowns of each variant, V and A, shape (count, unknowns)
+    value : currents of the elements of each variant, A, shape (count, outputs)
     """
-    if one.siemens:
-        found: Array = -one.siemens * one.share * (x @ one.along)
-        return found
-    if one.output >= 0:
-        value, _ = system.bend(solution.w)
-        factor = variants.scale[:, one.output] if variants.scale is not None else 1.0
-        pushed: Array = one.share * value[:, one.output] * factor
-        return pushed
-    return np.full(len(x), one.share)
-
-
-def element_currents(system: System, solution: Solution, variants: Variants) -> dict[str, Array]:
-    """Current of each diode and collector under each hypothesis.
-
-    Parameters
-    ----------
-    system : the equations of the circuit: conductances in S, unknowns in V and A
-    solution : voltages in V and currents in A, shape (variants, unknowns)
-    variants : what each variant changes of the base
-    """
-    if not system.elements:
-        return {}
-    value, _ = system.bend(solution.w)
-    found = {}
-    for element in system.elements:
-        if element.part.letter in "DQ":
-            watched = solution.w[:, element.watches[-1]]
-            sign = 1.0 if element.part.letter == "D" else -1.0
-            true = value[:, element.outputs[0]] + sign * PRE_S * watched
-            factor = variants.scale[:, element.outputs[0]] if variants.scale is not None else 1.0
-            found[element.part.name.lower()] = true * factor
+    found = np.empty((len(x), len(several)))
+    for place, one in enumerate(several):
+        if one.siemens:
+            found[:, place] = one.siemens * one.share * (x @ one.along)  # a value up is a conductance down
+        elif one.output >= 0:
+            found[:, place] = one.share * value[:, one.output]
+        else:
+            found[:, place] = one.share
     return found
+
+
+def element_outputs(system: System, w: Array, scale: Array) -> Array:
+    """What every element gives in each variant, A (V for a block that gives volts), shape (count, outputs).
+
+    Parameters
+    ----------
+    system : the equations of the circuit: conductances in S, unknowns in V and A
+    w : watched voltages, V, shape (count, q)
+    scale : factor on each element's output, shape (count, outputs)
+    """
+    true = system.currents(w) + PRE_S * (w @ junction_mask(system).T)
+    found: Array = true * scale
+    return found
+
+
+def drawn(stands: Circuit, several: list[Toleranced], deviations: Array) -> Circuit:
+    """The circuit with its parts off by so many standard deviations each; blocks stay as they are.
+
+    Parameters
+    ----------
+    stands : the circuit as it stands
+    several : p parts with a tolerance
+    deviations : shape (p,)
+    """
+    factor = {
+        one.part.name: float(np.exp(one.share * z)) for one, z in zip(several, deviations, strict=True) if one.share
+    }
+    models: dict[str, Model] = dict(stands.models)
+    parts = []
+    for part in stands.parts:
+        by = factor.get(part.name, 1.0)
+        if part.letter in "RVI":
+            parts.append(replace(part, value=part.value * by))
+        elif part.letter == "D":
+            parts.append(replace(part, area=part.area * by))
+        elif part.letter == "Q":  # its base takes more for the same collector
+            model = models[part.model]
+            figures = {**model.figures, "bf": model.figures.get("bf", 100.0) / by}
+            if "ise" in figures:
+                figures["ise"] *= by
+            name = f"{part.model}#{part.name.lower()}"
+            models[name] = replace(model, name=name, figures=figures)
+            parts.append(replace(part, model=name))
+        else:
+            parts.append(part)
+    return replace(stands, parts=tuple(parts), models=models)

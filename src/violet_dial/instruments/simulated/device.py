@@ -4,10 +4,9 @@ from dataclasses import dataclass, replace
 
 from violet_dial.core.circuit.netlist import GROUND, Circuit, Part, node_key
 from violet_dial.core.circuit.trade import Setting, kind_of, set_circuit, switches_of, usual_setting
-from violet_dial.core.diagnosis.evidence import OVERLOAD_OHM, Evidence
+from violet_dial.core.diagnosis.evidence import OVERLOAD_OHM, Evidence, TestKind
 from violet_dial.core.diagnosis.faults import Fault, faults_of
 from violet_dial.core.diagnosis.hypotheses import Hypothesis
-from violet_dial.core.diagnosis.likelihood import prediction_of
 from violet_dial.core.diagnosis.predict import Predictor
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.quantities import parse_number
@@ -29,9 +28,9 @@ def hidden_fault(circuit: Circuit, text: str) -> Fault:
     """
     part, _, rest = text.partition(":")
     mode, _, figure = rest.partition(":")
-    known = [fault for fault in faults_of(circuit) if fault.part.lower() == part.strip().lower()]
+    known = [fault for fault, _ in faults_of(circuit) if fault.part.lower() == part.strip().lower()]
     if not known:
-        names = ", ".join(dict.fromkeys(fault.part for fault in faults_of(circuit)))
+        names = ", ".join(dict.fromkeys(fault.part for fault, _ in faults_of(circuit)))
         raise InvalidInput("Fault", text, f"PART:MODE with a part that can fail: {names}")
     fitting = [fault for fault in known if fault.mode == mode.strip().lower()]
     if not fitting:
@@ -58,7 +57,7 @@ class DeviceUnderTest:
         self.fault = fault
         self.setting: Setting = usual_setting(circuit)
         hidden = Hypothesis((fault,) if fault else (), 0.0)
-        self._predictor = Predictor(circuit, (hidden,))
+        self._predictor = Predictor(circuit, (hidden,), draws=0)
         self._metered: dict[tuple[str, str, str], Predictor] = {}
         self._slow = any(kind_of(circuit, part) == "cds" for part in circuit.parts)
 
@@ -147,9 +146,9 @@ class DeviceUnderTest:
         key = (meter[0].letter, plus, minus)
         if key not in self._metered:
             circuit = self.circuit.with_parts((*self.circuit.parts, *meter))
-            self._metered[key] = Predictor(circuit, self._predictor.hypotheses)
+            self._metered[key] = Predictor(circuit, self._predictor.hypotheses, draws=0)
         across = Evidence("volt", 0.0, plus, minus, setting=setting)
-        return float(prediction_of(self._metered[key], across).mean[0])
+        return float(self._metered[key].of(across).mean[0])
 
     def look(self, part: str) -> float:
         """What is seen of a part: 0 off to 1 on, or a needle's share of full scale.
@@ -159,7 +158,19 @@ class DeviceUnderTest:
         InvalidInput
             A part the circuit has not.
         """
-        return self._value(Evidence("seen", 0.0, part=self.circuit.part(part).name, setting=self.setting))
+        share = self._value(Evidence("seen", 0.0, part=self.circuit.part(part).name, setting=self.setting))
+        return min(max(share, 0.0), 1.0)  # a pointer has stops, and more than on is on
+
+    def of_part(self, test: TestKind, part: str) -> float:
+        """Current through a part in series with it, A, or its capacitance with a leg lifted, F.
+
+        Raises
+        ------
+        InvalidInput
+            A part the circuit has not, or one whose current cannot be told.
+        """
+        value = self._value(Evidence(test, 0.0, part=self.circuit.part(part).name, setting=self.setting))
+        return 10.0**value if test == "capacitance" else abs(value)
 
     def needle(self) -> float:
         """Where the first movement's pointer would stand, as a share of full scale; 0 without one."""
@@ -169,4 +180,4 @@ class DeviceUnderTest:
         return 0.0
 
     def _value(self, ask: Evidence) -> float:
-        return float(prediction_of(self._predictor, ask).mean[0])
+        return float(self._predictor.of(ask).mean[0])

@@ -57,7 +57,8 @@ def type_evidence(job: Job, text: str, at: str, meter: str = "") -> Done:
 
 
 def captured_evidence(ask: Evidence, capture: Capture) -> Evidence:
-    """The answer to a test from an instrument: beyond the range on ohms is an open circuit."""
+    """The answer to a test from an instrument: beyond the range on ohms is an open circuit, and ohms say more than a beep."""
+    ask = replace(ask, test="ohm") if ask.test == "continuity" else ask
     beyond = ask.test == "ohm" and capture.value >= OVERLOAD_OHM
     value = OVERLOAD_OHM if beyond else capture.value
     return replace(ask, value=value if ask.test == "volt" else abs(value), u=0.0 if beyond else capture.u)

@@ -6,9 +6,10 @@ from typing import Any
 
 from violet_dial.core.circuit.text import circuit_text
 from violet_dial.core.circuit.trade import usual_setting
+from violet_dial.core.diagnosis.allowed import Reach
 from violet_dial.core.diagnosis.evidence import evidence_words
 from violet_dial.core.diagnosis.explain import reasons_for
-from violet_dial.core.diagnosis.next_test import Reach, Test, rank_tests
+from violet_dial.core.diagnosis.next_test import Test, rank_tests
 from violet_dial.core.diagnosis.posterior import Case, Diagnostician
 from violet_dial.core.errors import InvalidInput
 from violet_dial.services.circuits import circuit_from
@@ -44,6 +45,12 @@ def trace(text: str, readings: bytes) -> dict[str, Any]:
     return {
         "suspects": suspects,
         "healthy": diagnosis.healthy,
+        "not_on_the_list": diagnosis.unlisted,
+        "fit": {
+            "misfit": diagnosis.fitting.misfit,
+            "chance": diagnosis.fitting.chance,
+            "bad": diagnosis.fitting.is_bad,
+        },
         "entropy_bits": diagnosis.entropy_bits,
         "next": _as_json(ranking.tests[0]) if ranking.tests else None,
         "other_tests": [_as_json(test) for test in ranking.tests[1:5]],

@@ -3,7 +3,7 @@
 import threading
 from dataclasses import replace
 
-from PySide6.QtCore import Qt, Slot
+from PySide6.QtCore import Qt, Signal, Slot
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from violet_dial.core.diagnosis.evidence import Evidence, understand_evidence
@@ -43,13 +43,15 @@ from violet_dial.stations.trace.suspect_bars import SuspectBars
 from violet_dial.stations.trace.work import Question, TraceResult, question_of, work_out
 
 HEADS = ("", "evidence", "with")
-METERED: dict[str, Function] = {"volt": "volt", "ohm": "ohm"}
+METERED: dict[str, Function] = {"volt": "volt", "ohm": "ohm", "continuity": "ohm"}
 MOST_REMEMBERED = 4  # answers kept, so that coming back to a job shows them at once
 FIXED_OFFERS = ("cells out", "cells in", "on bench supply", "bent", "straight", "lift ")
 
 
 class TracePage(StationPage):
     """Evidence goes in by the line or by Next; the suspects are worked out beside, without holding anything up."""
+
+    first_came = Signal(object)  # a TraceResult of single faults, from the worker
 
     sets_up = True
 
@@ -66,6 +68,7 @@ class TracePage(StationPage):
         self.runner = Runner(self)
         self.runner.succeeded.connect(self._succeeded)
         self.runner.failed.connect(self._failed)
+        self.first_came.connect(self._first)
         self.typed = TypedLine("Evidence, or how it stands now", self._offers, self._understood, self._take)
         self.typed.edit.setPlaceholderText("clip+ to gnd 1.52 V")
         self.map = CircuitView(look)
@@ -145,7 +148,7 @@ class TracePage(StationPage):
 
     def _answer(self, job: Job, task: Task) -> TraceResult:
         with self._lock:
-            return work_out(job, self._keeper, task)
+            return work_out(job, self._keeper, task, self.first_came.emit)
 
     @Slot(object)
     def _succeeded(self, result: object) -> None:
@@ -161,6 +164,13 @@ class TracePage(StationPage):
             self.focus_first()
         self._figure_wanted = False
         self.changed.emit()
+
+    @Slot(object)
+    def _first(self, result: object) -> None:
+        """Single faults alone, while the rest is being worked out."""
+        if isinstance(result, TraceResult) and result.question == self._asked:
+            self._work = Work(result)
+            self._draw()
 
     @Slot(str)
     def _failed(self, sentence: str) -> None:
@@ -198,7 +208,8 @@ class TracePage(StationPage):
     def result(self) -> TraceResult | None:
         """What was worked out, as long as it is the answer to the job as it stands."""
         found = self._work.result
-        return found if found and self._job and found.question == question_of(self._job) else None
+        is_whole = found is not None and found.is_whole
+        return found if found and is_whole and self._job and found.question == question_of(self._job) else None
 
     @property
     def settled(self) -> bool:
@@ -211,7 +222,7 @@ class TracePage(StationPage):
     def opened(self) -> tuple[str, tuple[Section, ...]] | None:
         if self._job is None:
             return None
-        return "Evidence and next test", opened(self._job, next_of(self._job, self.result))
+        return "Evidence and next test", opened(self._job, next_of(self._job, self.result), self.result)
 
     def _stop(self) -> None:
         """Nothing is being worked out any more; it is asked for anew when it is wanted."""

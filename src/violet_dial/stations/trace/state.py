@@ -5,10 +5,11 @@ from dataclasses import dataclass, field, replace
 
 from violet_dial.core.circuit.netlist import Circuit
 from violet_dial.core.circuit.trade import Setting
+from violet_dial.core.diagnosis.allowed import CAPPED_LX
 from violet_dial.core.diagnosis.evidence import Evidence, Prefer, evidence_words
 from violet_dial.core.diagnosis.explain import evidence_said, short_words, spoken, suspect_words
 from violet_dial.core.diagnosis.next_test import Outcome, Test
-from violet_dial.core.diagnosis.posterior import Suspect
+from violet_dial.core.diagnosis.posterior import Fitting, Suspect
 from violet_dial.core.errors import VioletDialError
 from violet_dial.core.receiving.findings import FindingKind
 from violet_dial.job.bundle import Member
@@ -25,10 +26,14 @@ from violet_dial.stations.trace.work import TraceResult, before_and_after, quest
 MOST_BARS = 7
 LEAST_BAR = 1e-3
 MOST_OUTCOMES = 6
+MOST_ALIKE, MOST_UNSEEN = 4, 3
 WORKING = "Working it out…"
 NO_CIRCUIT = "Choose a circuit first (F4)."
 NOTHING_SAID = "Nothing speaks for or against it yet but how often it happens."
-HINTS = {"volt": "1.52 V", "ohm": "38k, OL", "seen": "on, dim, off, 40 %"}
+HINTS = {
+    "volt": "1.52 V", "ohm": "38k, OL", "seen": "on, dim, off, 40 %", "amp": "150 uA", "capacitance": "2.2 uF",
+    "continuity": "beeps, no beep",
+}  # fmt: skip
 Row = tuple[str, ...]
 
 
@@ -84,7 +89,9 @@ def next_of(job: Job, result: object) -> NextAct | None:
         return _choose(wanted.reason) if wanted.first == "trace" else None
     if tracing.repairs:
         return None if tracing.now or job.light.current.readings else _again(job)
-    found = result if isinstance(result, TraceResult) and result.question == question_of(job) else None
+    found = (
+        result if isinstance(result, TraceResult) and result.is_whole and result.question == question_of(job) else None
+    )
     return _test(job, found) if found is not None else _begin(job)
 
 
@@ -125,6 +132,8 @@ def _begin(job: Job) -> NextAct:
 
 def _test(job: Job, result: TraceResult) -> NextAct:
     circuit = result.case.circuit
+    if result.ranking.settled:
+        return _sound(circuit, result)
     if not result.ranking.tests:
         return _look_at(circuit, result)
     test, prefer = result.ranking.tests[0], job.tracing.prefer
@@ -147,21 +156,41 @@ def _look_at(circuit: Circuit, result: TraceResult) -> NextAct:
     )  # fmt: skip
 
 
+def _sound(circuit: Circuit, result: TraceResult) -> NextAct:
+    """No fault has won: nothing more is asked here."""
+    return NextAct(
+        "Trace", "No fault was found: read it against light", _settled_words(circuit, result), "some minutes", "Suspects",
+        "suspects", "tracing", Urgency.TRACE,
+    )  # fmt: skip
+
+
+def _settled_words(circuit: Circuit, result: TraceResult) -> str:
+    """That no fault has won, and which faults no test here could have shown."""
+    hidden = [spoken(circuit, name) for name in result.ranking.settled if name != "no fault"]
+    unseen = f" No allowed test would show: {'; '.join(hidden[:MOST_UNSEEN])}." if hidden else ""
+    return f"All readings fit a sound device, {result.ranking.settled_probability:.0%}.{unseen}"
+
+
 def test_title(circuit: Circuit, test: Test) -> str:
     """A test in one line."""
     ask = test.ask
     if ask.test == "seen":
         return f"Look at the {short_words(circuit, ask.part)}"
     minus = "gnd" if ask.minus == "0" else ask.minus
-    what = {"volt": "Volts", "ohm": "Ohms, cells out,", "amp": "Current"}[ask.test]
+    if ask.test == "amp":
+        return f"Current through the {short_words(circuit, ask.part)}"
+    if ask.test == "capacitance":
+        return f"Capacitance of the {short_words(circuit, ask.part)}, a leg lifted"
+    capped = ", cell capped," if ask.setting.light_lx == CAPPED_LX else ","
+    what = {"volt": "Volts", "ohm": f"Ohms, cells out{capped}", "continuity": f"Beep, cells out{capped}"}[ask.test]
     return f"{what} {ask.plus} to {minus}"
 
 
 def test_cost(test: Test) -> str:
     """Minutes, what to open, how the device stands."""
     opened = f"open {', '.join(test.opens)}" if test.opens else "nothing to open"
-    stands = test.ask.setting.words if test.ask.test != "ohm" else ""
-    return " · ".join(part for part in (f"{test.minutes:.1f} min", opened, stands) if part)
+    stands = test.ask.setting.words if test.ask.test not in ("ohm", "continuity", "capacitance") else ""
+    return " · ".join(part for part in (f"{test.minutes:.1f} min", opened, stands, test.risk) if part)
 
 
 # what the page shows
@@ -234,7 +263,7 @@ def shown(job: Job, work: Work, columns: int) -> TraceShown:
             MapState(), True,
         )  # fmt: skip
     question = question_of(job)
-    settled = work.result is not None and work.result.question == question
+    settled = work.result is not None and work.result.question == question and work.result.is_whole
     failure = work.failure if work.failed == question else ""
     result = None if failure else _usable(job, work.result)
     drawn, trouble = _circuit(job)
@@ -303,24 +332,41 @@ def _summary(result: TraceResult) -> str:
     diagnosis = result.diagnosis
     odd = "; ".join(evidence_words(one) for one in diagnosis.unexplained)
     nothing = f" Nothing explains: {odd}." if odd else ""
+    fits = ""
+    if diagnosis.fitting.is_bad and diagnosis.suspects:
+        fits = f" The leader fits badly: {len(result.case.now)} readings this far off come up in {_seldom(diagnosis.fitting)}."
     return (
-        f"No fault: {diagnosis.healthy:.0%}. {diagnosis.entropy_bits:.1f} bit open; {diagnosis.pairs_cut} pairs looked at."
-        f"{nothing}"
+        f"No fault: {diagnosis.healthy:.0%}. Not on the list: {diagnosis.unlisted:.0%}. {diagnosis.entropy_bits:.1f} bit open; "
+        f"{diagnosis.pairs_cut} pairs looked at.{fits}{nothing}"
     )
+
+
+def _seldom(fitting: Fitting) -> str:
+    return "fewer than one case in 10 000" if fitting.chance < 1e-4 else f"one case in {1 / fitting.chance:.0f}"
 
 
 def _test_shown(result: TraceResult | None, trouble: str) -> TestShown:
     if result is None:
         return TestShown(None, f"No test to suggest. {trouble or WORKING}")
     tests, circuit = result.ranking.tests, result.case.circuit
+    if result.ranking.settled:
+        return TestShown(None, f"No test to suggest. {_settled_words(circuit, result)}")
     if not tests:
-        return TestShown(None, "No test to suggest. No allowed test would part the suspects further.")
-    alike = [" or ".join(spoken(circuit, name) for name in group[:4]) for group in result.ranking.groups[:1]]
+        return TestShown(
+            None, "No test to suggest. No allowed test would part the suspects further." if result.is_whole else WORKING
+        )
+    alike = [_alike(circuit, group) for group in result.ranking.groups[:1]]
     return TestShown(
         tests[0], "", f"shows: {HINTS.get(tests[0].ask.test, '')}",
         tuple(_outcome(circuit, one) for one in tests[0].outcomes[:MOST_OUTCOMES]),
         f"No allowed test parts: {'; '.join(alike)}" if alike else "",
     )  # fmt: skip
+
+
+def _alike(circuit: Circuit, group: tuple[str, ...]) -> str:
+    """Suspects said together; how many more there are, where they are many."""
+    more = f" and {len(group) - MOST_ALIKE} more" if len(group) > MOST_ALIKE else ""
+    return " or ".join(spoken(circuit, name) for name in group[:MOST_ALIKE]) + more
 
 
 def _outcome(circuit: Circuit, one: Outcome) -> tuple[str, str, str]:

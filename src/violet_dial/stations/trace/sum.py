@@ -1,16 +1,50 @@
-"""The evidence opened: what was typed, what instruments gave, and why the next test is the next."""
+"""The evidence opened: the suspects' sums, unit beside sister, what was typed, what instruments gave, and why the next test
+is the next."""
 
-from violet_dial.core.diagnosis.evidence import evidence_words
+from violet_dial.core.diagnosis.evidence import TEST_UNITS, evidence_words
+from violet_dial.core.diagnosis.explain import Difference, evidence_said, suspect_words
+from violet_dial.core.quantities import format_engineering
 from violet_dial.job.document import Job
 from violet_dial.services.captures import capture_lines
 from violet_dial.services.next import NextAct
 from violet_dial.services.station import Section
+from violet_dial.stations.trace.work import TraceResult
+
+MOST_SUMS = 3
 
 
-def opened(job: Job, act: NextAct | None) -> tuple[Section, ...]:
-    """The next test with its sum, then every piece of evidence since the last repair."""
+def opened(job: Job, act: NextAct | None, result: TraceResult | None) -> tuple[Section, ...]:
+    """The next test with its sum, the leading suspects with theirs, then every piece of evidence since the last repair."""
     first = (("Next", (act.reason, act.arithmetic)),) if act is not None and act.arithmetic else ()
-    return (*first, *explain_evidence(job))
+    return (*first, *explain_suspects(result), *explain_evidence(job))
+
+
+def explain_suspects(result: TraceResult | None) -> tuple[Section, ...]:
+    """Each leading suspect's chance, reading by reading; unit beside sister where there are readings of one."""
+    if result is None:
+        return ()
+    circuit = result.case.circuit
+    pairs = zip(result.diagnosis.suspects, result.sums, strict=False)
+    sums = [(f"{suspect_words(circuit, one)}: {one.probability:.0%}", lines) for one, lines in list(pairs)[:MOST_SUMS]]
+    if result.differences:
+        sums.append(("Beside the sister unit", tuple(_beside(result, one) for one in result.differences)))
+    return tuple(sums)
+
+
+def _beside(result: TraceResult, one: Difference) -> str:
+    verdict = "more than two healthy units differ" if one.is_apart else "as two healthy units may differ"
+    here = evidence_said(result.case.circuit, one.here)
+    if one.here.test in ("ohm", "capacitance"):
+        apart = f"{10**one.difference:.3g} times hers, two healthy ones within {10 ** (2 * one.sigma):.3g} times"
+    elif one.here.test == "seen":
+        apart = f"{one.difference:+.0%} of hers, two healthy ones ±{2 * one.sigma:.0%}"
+    else:
+        unit = TEST_UNITS.get(one.here.test, "")
+        apart = (
+            f"{format_engineering(one.difference, 3)}{unit} from hers, "
+            f"two healthy ones ±{format_engineering(2 * one.sigma, 3)}{unit}"
+        )
+    return f"{here}: {apart}: {verdict}".replace("-", "−")
 
 
 def explain_evidence(job: Job) -> tuple[Section, ...]:

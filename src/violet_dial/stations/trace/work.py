@@ -1,13 +1,15 @@
 """The diagnosis of a job: the case it makes, what findings and the strip-down add to it, and its working out."""
 
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 
 from violet_dial.core.circuit.netlist import Circuit
 from violet_dial.core.circuit.trade import kind_of
+from violet_dial.core.diagnosis.allowed import Reach
 from violet_dial.core.diagnosis.evidence import evidence_words
-from violet_dial.core.diagnosis.explain import Reasons, reasons_for
+from violet_dial.core.diagnosis.explain import Difference, Explainer, Reasons, differences
 from violet_dial.core.diagnosis.hypotheses import Belief
-from violet_dial.core.diagnosis.next_test import Ranking, Reach, rank_tests
+from violet_dial.core.diagnosis.next_test import Ranking, rank_tests
 from violet_dial.core.diagnosis.posterior import Case, Diagnosis, Diagnostician, Repair
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.opening.steps import names_of
@@ -24,6 +26,7 @@ from violet_dial.services.findings import place_of
 from violet_dial.services.way_in import ways_in
 
 MOST_EXPLAINED = 8
+LARGE = 40  # parts from which the first answer does not wait for the whole
 
 
 def case_of(job: Job) -> Case:
@@ -101,10 +104,16 @@ class TraceResult:
     diagnosis: Diagnosis
     ranking: Ranking
     reasons: tuple[Reasons, ...]
+    sums: tuple[tuple[str, ...], ...] = ()  # of the same suspects: their arithmetic
+    differences: tuple[Difference, ...] = ()
+    is_whole: bool = True  # False: single faults alone, what follows is still being worked out
 
 
-def work_out(job: Job, keeper: Diagnostician, task: Task) -> TraceResult:
-    """The diagnosis of a job: posterior, next tests, reasons.
+def work_out(
+    job: Job, keeper: Diagnostician, task: Task, first: Callable[[TraceResult], None] | None = None
+) -> TraceResult:
+    """The diagnosis of a job: posterior, next tests, reasons. ``first`` is told of single faults alone, at once, where the
+    circuit is so large that the rest takes a while.
 
     Raises
     ------
@@ -112,15 +121,21 @@ def work_out(job: Job, keeper: Diagnostician, task: Task) -> TraceResult:
         The circuit or its evidence cannot be used; the sentence says why.
     """
     case = case_of(job)
-    task.report(0.1, "suspects")
+    task.report(0.1, "single faults")
+    if first is not None and len(case.circuit.parts) >= LARGE:
+        first(TraceResult(question_of(job), case, keeper.first(case, task), Ranking((), ()), (), is_whole=False))
+    task.report(0.2, "two faults at once, and what is not on the list")
     diagnosis = keeper.diagnose(case, task)
-    task.report(0.3, "next test")
+    task.report(0.4, "next test")
     ranking = rank_tests(diagnosis, job.tracing.setting, reach_of(job), task)
-    reasons = []
-    for one in diagnosis.suspects[:MOST_EXPLAINED]:
+    explained = diagnosis.suspects[:MOST_EXPLAINED]
+    explainer = Explainer(diagnosis, explained)
+    reasons, sums = [], []
+    for one in explained:
         task.check()
-        reasons.append(reasons_for(case, diagnosis, one))
-    return TraceResult(question_of(job), case, diagnosis, ranking, tuple(reasons))
+        reasons.append(explainer.reasons(one))
+        sums.append(explainer.arithmetic(one))
+    return TraceResult(question_of(job), case, diagnosis, ranking, tuple(reasons), tuple(sums), differences(case))
 
 
 def before_and_after(job: Job) -> tuple[tuple[str, str, str], ...]:

@@ -1,0 +1,348 @@
+"""All hypotheses solved in one setting, and what is seen between its points: with healthy tolerances, with the spread of
+unknown figures, with a meter's own resistance, and with how far all this is from a straight line.
+
+Only what is looked at is worked out. Tolerances and figures act along straight lines through the adjoint of each variant;
+the same deviations solved in full a few times tell how far off the lines are.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from typing import Any
+
+import numpy as np
+import numpy.typing as npt
+
+from violet_dial.core.circuit.batch import Base, Variants, no_change, scale_of, solve_variants
+from violet_dial.core.circuit.netlist import Circuit
+from violet_dial.core.circuit.response import Ends, responses
+from violet_dial.core.circuit.system import System, build_system
+from violet_dial.core.circuit.trade import Setting, figure, kind_of, set_circuit
+from violet_dial.core.diagnosis.cast import FIGURES, Cast, cast, roles_of
+from violet_dial.core.diagnosis.faults import rebuilt
+from violet_dial.core.diagnosis.hypotheses import Hypothesis
+from violet_dial.core.diagnosis.tolerances import blur_of, drawn, element_outputs, toleranced_parts
+from violet_dial.core.errors import InvalidInput
+from violet_dial.core.task import SilentTask, Task
+
+Array = npt.NDArray[Any]
+Look = tuple[str, str]  # between two nodes, or from a branch (``@v1``) to ground
+LEAK_S = 1e-9  # insulation from every point to ground: a loose end floats, but not to anywhere
+CELL_OHM = 2.0  # a small cell's own resistance; common practice, no source
+DRAWS = 4  # each taken both ways
+SEED = 20
+AT_ONCE = 256  # variants whose responses are held at the same time
+HEAVY, HEAVY_FOR_A_CHOICE = 0.02, 0.3  # a point pulled by more than this share is solved with the meter in
+UNKNOWN_V = 1e3  # what is not solved with the meter in may be anything
+DRIVE_V, DRIVE_OHM = 0.5, 100e3  # of an ohmmeter that does not spare junctions; common practice, no source
+BENT = 0.894  # standard deviation of (t^2 - 1) for a figure evenly spread over its rung
+
+
+@dataclass(frozen=True)
+class Seen:
+    """``value`` (h, l); ``load`` (h, l, p + 2): how far one standard deviation of each toleranced part and each unknown
+    figure moves it; ``bend`` (h, l): standard deviation of what these straight lines miss; ``ohm`` (h, l): resistance there,
+    and ``ohm_load`` (h, l, p + 2) how the same deviations move that."""
+
+    value: Array
+    load: Array
+    bend: Array
+    ohm: Array
+    ohm_load: Array
+
+    def part(self, index: Array) -> Seen:
+        """Some of the variants, in another order."""
+        return Seen(*(getattr(self, name)[index] for name in SEEN))
+
+
+SEEN = ("value", "load", "bend", "ohm", "ohm_load")
+
+
+def _together(several: list[Seen]) -> Seen:
+    return Seen(*(np.concatenate([getattr(one, name) for one in several]) for name in SEEN))
+
+
+def solvable(stands: Circuit) -> System:
+    """The equations with a little insulation everywhere, and with cells that sag: ``ri`` of the note, or what small
+    cells have.
+
+    Parameters
+    ----------
+    stands : the circuit as it stands in a setting
+    """
+    system = build_system(stands, LEAK_S)
+    for part in stands.parts:
+        if part.letter == "V" and kind_of(stands, part) == "battery":
+            row = system.index[f"@{part.name.lower()}"]
+            system.matrix[row, row] -= figure(stands, part.name, "ri", CELL_OHM)
+    return system
+
+
+class _Standing:
+    """One circuit in one setting: inverted once, and once for each draw of its parts."""
+
+    def __init__(self, circuit: Circuit, stands: Circuit, draws: int) -> None:
+        self.stands = stands
+        self.system = solvable(stands)
+        self.base = Base(self.system)
+        self.parts = toleranced_parts(circuit, self.system)
+        size = self.system.size
+        self.along = np.zeros((size + 1, len(self.parts)))
+        for place, one in enumerate(self.parts):
+            self.along[:size, place] = one.along
+        half = np.random.default_rng(SEED).standard_normal((draws, len(self.parts)))
+        self.deviations = np.concatenate([half, -half])
+        self.draws = [_Draw(self, row) for row in self.deviations]
+
+
+class _Draw:
+    """The circuit with every part off by its own deviation."""
+
+    def __init__(self, standing: _Standing, deviations: Array) -> None:
+        parts = standing.parts
+        self.base = Base(solvable(drawn(standing.stands, parts, deviations)))
+        factor = np.exp(np.array([one.share for one in parts]) * deviations) if parts else np.ones(0)
+        # A part at fault has the figure of its fault, whatever a healthy one would have been off.
+        self.siemens = np.array([one.siemens for one in parts]) * (1.0 - 1.0 / factor)
+        is_source = np.array([not one.siemens and one.output < 0 for one in parts], dtype=bool)
+        self.source = np.where(is_source, 1.0 - factor, 0.0)
+
+    def changed(self, standing: _Standing, one: Cast) -> Variants:
+        """The variants as changes of this draw."""
+        plain = one.variants
+        assert plain.source is not None
+        back = self.siemens[one.own] if len(self.siemens) else np.zeros(one.own.shape)
+        back = np.where(one.own >= 0, back, 0.0)
+        size = self.base.system.size
+        source = plain.source - standing.system.source + self.base.system.source
+        source = source + (one.at_fault * self.source) @ standing.along[:size].T
+        return Variants(plain.plus, plain.minus, plain.siemens + back, source, plain.scale)
+
+
+class _Group:
+    """Variants of one circuit, solved."""
+
+    def __init__(self, standing: _Standing, one: Cast, start: Array, task: Task) -> None:
+        self.standing, self.cast = standing, one
+        solution = solve_variants(standing.base, one.variants, start, task)
+        self.x = np.concatenate([solution.x, np.zeros((len(solution.x), 1))], axis=1)  # the last column is ground's
+        self.w, self.solved = solution.w, solution.solved
+        scale = scale_of(standing.system, one.variants)
+        self.value = element_outputs(standing.system, self.w, scale)
+        self.blur = blur_of(standing.parts, standing.system, solution.x, self.value)
+        self.blur[one.at_fault] = 0.0
+        self.drawn_x = [self._drawn(draw, task) for draw in standing.draws]
+
+    def _drawn(self, draw: _Draw, task: Task) -> Array:
+        changed = draw.changed(self.standing, self.cast)
+        found = solve_variants(draw.base, changed, self.w if self.w.size else None, task)
+        x = np.concatenate([found.x, np.zeros((len(found.x), 1))], axis=1)
+        return np.where(found.solved[:, None], x, np.nan)
+
+    def see(self, looks: Ends) -> Seen:
+        """What is seen between rows, (count or 1, l), of every variant."""
+        count = len(self.x)
+        shape = (count, looks.plus.shape[1])
+        looks = Ends(np.broadcast_to(looks.plus, shape), np.broadcast_to(looks.minus, shape))
+        pieces = [self._see(slice(first, first + AT_ONCE), looks) for first in range(0, count, AT_ONCE)]
+        return _together(pieces)
+
+    def _see(self, places: slice, looks: Ends) -> Seen:
+        x, one = self.x[places], self.cast.part(np.arange(len(self.x))[places])
+        plus, minus = looks.plus[places], looks.minus[places]
+        wide = Ends(np.concatenate([plus, one.ends.plus], axis=1), np.concatenate([minus, one.ends.minus], axis=1))
+        to_parts, to_ends = responses(self.standing.base, one.variants, self.w[places], wide, self.standing.along, wide)
+        count = plus.shape[1]
+        rows = np.arange(len(x))[:, None]
+        value = x[rows, plus] - x[rows, minus]
+        load = to_parts[:, :count] * self.blur[places, None, :]
+        down, up = self._figures(places, x, one, to_ends)
+        figure_load = (up - down) / 2
+        ohm = np.abs(np.diagonal(to_ends, axis1=1, axis2=2)[:, :count])  # of a branch it is siemens, and counted back
+        bend = np.square(BENT / 2 * (up + down)).sum(axis=2)
+        bend = bend + self._off_the_lines(places, (plus, minus), value, load)
+        ohm_load = self._ohm_load(one, to_parts[:, :count], to_ends)
+        return Seen(value, np.concatenate([load, figure_load], axis=2), np.sqrt(bend), ohm, ohm_load)
+
+    def _ohm_load(self, one: Cast, to_parts: Array, to_ends: Array) -> Array:
+        """The resistance between rows under each part's and each figure's own deviation, (count, l, p + 2)."""
+        count = to_parts.shape[1]
+        weight = np.array([each.siemens * each.share for each in self.standing.parts])
+        load = np.square(to_parts) * (weight * ~one.at_fault)[:, None, :]
+        own = np.diagonal(to_ends, axis1=1, axis2=2)[:, count:]
+        moved = []
+        for side in (0, 1):
+            moves = np.where(one.is_siemens, one.moves[:, :, side], 0.0)
+            through = moves / np.maximum(1.0 + own * moves, 0.05)
+            moved.append(-np.square(to_ends[:, :count, count:]) * through[:, None, :])
+        return np.concatenate([load, (moved[1] - moved[0]) / 2], axis=2)
+
+    def _figures(self, places: slice, x: Array, one: Cast, to_ends: Array) -> tuple[Array, Array]:
+        """How a standard deviation down and up of each unknown figure moves each look, (count, l, 2) each."""
+        count = to_ends.shape[1] - FIGURES
+        rows = np.arange(len(x))[:, None]
+        across = x[rows, one.ends.plus] - x[rows, one.ends.minus]
+        own = np.diagonal(to_ends, axis1=1, axis2=2)[:, count:]
+        by = np.ones_like(across)
+        if self.value.shape[1]:
+            by = np.where(
+                one.output >= 0, np.take_along_axis(self.value[places], np.maximum(one.output, 0), axis=1), 1.0
+            )
+        found = []
+        for side in (0, 1):
+            moves = one.moves[:, :, side]
+            with np.errstate(all="ignore"):
+                siemens = np.nan_to_num(-across * moves / np.maximum(1.0 + own * moves, 0.05))
+            pushed = np.where(one.is_siemens, siemens, moves * by)
+            found.append(to_ends[:, :count, count:] * pushed[:, None, :])
+        return found[0], found[1]
+
+    def _off_the_lines(self, places: slice, rows: tuple[Array, Array], value: Array, load: Array) -> Array:
+        """Mean square of what the straight lines miss of each draw, (count, l)."""
+        draws = self.standing.draws
+        if not draws:
+            return np.zeros_like(value)
+        found = np.zeros((len(draws), *value.shape))
+        at = np.arange(len(value))[:, None]
+        for place, x in enumerate(self.drawn_x):
+            true = x[places][at, rows[0]] - x[places][at, rows[1]]
+            found[place] = true - value - load @ self.standing.deviations[place]
+        missed: Array = np.square(np.nan_to_num(found)).mean(axis=0)
+        return missed
+
+
+class Block:
+    """All hypotheses solved in one setting."""
+
+    def __init__(
+        self,
+        circuit: Circuit,
+        hypotheses: tuple[Hypothesis, ...],
+        setting: Setting,
+        task: Task | None = None,
+        draws: int = DRAWS,
+    ) -> None:
+        self.task = task or SilentTask()
+        self.setting = setting
+        self.circuit = set_circuit(circuit, setting)
+        roles, self.index = roles_of(self.circuit, hypotheses, setting)
+        main = _Standing(circuit, self.circuit, draws)
+        self.system, self.parts = main.system, main.parts
+        self.driven = {node for part in self.circuit.parts if part.letter in "EHB" for node in part.nodes} - {"0"}
+        names = [one.part.name for one in main.parts]
+        plain = [n for n, role in enumerate(roles) if role.rebuilds is None]
+        self.order = np.empty(len(roles), dtype=np.intp)
+        self.order[plain] = np.arange(len(plain))
+        start = solve_variants(main.base, no_change(), task=self.task).w[0]
+        whole = cast(main.system, self.circuit, [roles[n] for n in plain], names)
+        self.groups = [_Group(main, whole, start, self.task)]
+        for place, role in enumerate(roles):
+            if role.rebuilds is not None:
+                other = rebuilt(self.circuit, role.rebuilds)
+                assert other is not None
+                standing = _Standing(circuit, other, draws)
+                begin = solve_variants(standing.base, no_change(), task=self.task).w[0]
+                self.order[place] = len(plain) + len(self.groups) - 1
+                self.groups.append(_Group(standing, cast(standing.system, other, [role], names), begin, self.task))
+
+    def _rows(self, system: System, looks: list[Look]) -> Ends:
+        found = np.array([[self._row(system, name) for name in look] for look in looks]).reshape(len(looks), 2)
+        return Ends(found[:, 0][None], found[:, 1][None])
+
+    @staticmethod
+    def _row(system: System, name: str) -> int:
+        if name != "0" and name not in system.index:
+            raise InvalidInput("Point", name, "a point of the circuit as it stands")
+        return system.row(name)
+
+    def _spread(self, groups: list[Array]) -> Array:
+        """What was found for each variant, for each hypothesis."""
+        found: Array = np.concatenate(groups)[self.order][self.index]
+        return found
+
+    @property
+    def solved(self) -> Array:
+        """Where a solution was found, (h,)."""
+        return self._spread([one.solved for one in self.groups])
+
+    def across(self, plus: str, minus: str) -> Array:
+        """Volts between two points with nothing connected, (h,)."""
+        found = []
+        for one in self.groups:
+            a, b = (self._row(one.standing.system, name) for name in (plus, minus))
+            found.append(one.x[:, a] - one.x[:, b])
+        return self._spread(found)
+
+    def driven_ohm(self, looks: list[Look]) -> Array:
+        """What an ohmmeter shows that drives up to half a volt: junctions between its points may carry current then, (h, l).
+        Meters differ here: some drive a few hundredths of a volt, and see nothing of junctions."""
+        return self._spread([_driven(one, self._rows(one.standing.system, looks), self.task) for one in self.groups])
+
+    def see(self, looks: list[Look], meter_ohm: float = 0.0) -> Seen:
+        """What is seen at each look, with a meter's resistance between its points where one is given.
+
+        Raises
+        ------
+        InvalidInput
+            The circuit, as it stands, has no such point.
+        """
+        found = []
+        for one in self.groups:
+            rows = self._rows(one.standing.system, looks)
+            seen = one.see(rows)
+            found.append(_metered(one, rows, seen, meter_ohm, self.task) if meter_ohm else seen)
+        return _together(found).part(self.order).part(self.index)
+
+    def transfer_ohm(self, driven: Look, seen: Look) -> float:
+        """Volts between two points for an ampere through two others, in the first hypothesis."""
+        one, place = self.groups[0], [int(self.order[self.index[0]])]
+        driven_rows, seen_rows = (self._rows(one.standing.system, [look]) for look in (driven, seen))
+        nothing = np.zeros((self.system.size + 1, 0))
+        first = one.cast.part(np.array(place))
+        found = responses(one.standing.base, first.variants, one.w[place], seen_rows, nothing, driven_rows)
+        return float(found[1][0, 0, 0])
+
+    def element_values(self, name: str) -> Array:
+        """Current of a diode or into a collector, A, (h,)."""
+        found = []
+        for one in self.groups:
+            element = next(each for each in one.standing.system.elements if each.part.name.lower() == name.lower())
+            found.append(one.value[:, element.outputs[0]])
+        return self._spread(found)
+
+
+def _metered(one: _Group, rows: Ends, seen: Seen, meter_ohm: float, task: Task) -> Seen:
+    """With the meter in: where it hardly pulls, by its share; else solved again with it as one more change."""
+    pull = seen.ohm / meter_ohm
+    value, load, bend = seen.value / (1 + pull), seen.load / (1 + pull)[:, :, None], seen.bend / (1 + pull)
+    at, look = np.nonzero(pull > (HEAVY if one.standing.draws else HEAVY_FOR_A_CHOICE))
+    if len(at):
+        plus, minus = rows.plus[0, look], rows.minus[0, look]
+        again = _Group(one.standing, one.cast.part(at).with_meter(plus, minus, 1.0 / meter_ohm), one.w[at], task)
+        better = again.see(Ends(plus[:, None], minus[:, None]))
+        kept = np.flatnonzero(again.solved)
+        to = (at[kept], look[kept])
+        value[to], load[to], bend[to] = better.value[kept, 0], better.load[kept, 0], better.bend[kept, 0]
+        lost = np.flatnonzero(~again.solved)
+        bend[at[lost], look[lost]] = UNKNOWN_V
+    return Seen(value, load, bend, seen.ohm, seen.ohm_load)
+
+
+def _driven(one: _Group, rows: Ends, task: Task) -> Array:
+    """Ohms between rows under half a volt behind a range resistor, (count, l)."""
+    count, looks = len(one.x), rows.plus.shape[1]
+    at, look = np.divmod(np.arange(count * looks), looks)
+    plus, minus = rows.plus[0, look], rows.minus[0, look]
+    metered = one.cast.part(at).with_meter(plus, minus, 1.0 / DRIVE_OHM)
+    source = metered.variants.source
+    assert source is not None
+    pushed = np.concatenate([source, np.zeros((len(at), 1))], axis=1)
+    rows_at = np.arange(len(at))
+    np.add.at(pushed, (rows_at, plus), DRIVE_V / DRIVE_OHM)
+    np.add.at(pushed, (rows_at, minus), -DRIVE_V / DRIVE_OHM)
+    driven = replace(metered.variants, source=pushed[:, :-1])
+    solution = solve_variants(one.standing.base, driven, one.w[at] if one.w.size else None, task)
+    x = np.concatenate([solution.x, np.zeros((len(at), 1))], axis=1)
+    volts = np.clip(x[rows_at, plus] - x[rows_at, minus], 0.0, DRIVE_V * (1 - 1e-6))
+    found: Array = (volts * DRIVE_OHM / (DRIVE_V - volts)).reshape(count, looks)
+    return found

@@ -1,0 +1,103 @@
+"""Two faults at once: which pairs are worth holding.
+
+What a fault needs alone to explain a reading is not what it needs beside another, so every fault is tried beside the
+leading ones, at first with few figures each; the best pairs are then held with all their figures.
+"""
+
+from typing import Any
+
+import numpy as np
+import numpy.typing as npt
+
+from violet_dial.core.circuit.netlist import Circuit
+from violet_dial.core.diagnosis.faults import rebuilt
+from violet_dial.core.diagnosis.hypotheses import Hypothesis, coarser, named, pair_of
+
+Array = npt.NDArray[Any]
+LEADING, FIRM = 8, 4  # names that every other is tried beside; while the first few of them stay, so do all
+MOST_RUNGS = 5  # of each fault, coarsely
+MOST_COARSE, MOST_COARSE_BENT = 8_000, 3_000  # pairs tried; fewer where junctions have to be solved
+EXPANDED, MOST_FINE = 6, 2_000
+
+
+def leaders_of(singles: tuple[Hypothesis, ...], log_total: Array) -> list[str]:
+    """Names of the leading single faults.
+
+    Parameters
+    ----------
+    singles : what may be wrong
+    log_total : log chance of each after the evidence, shape (h,)
+    """
+    best: dict[str, float] = {}
+    for one, total in zip(singles, log_total.tolist(), strict=True):
+        if len(one.faults) == 1 and one.law == "plain":
+            best[one.name] = max(best.get(one.name, -np.inf), total)
+    return sorted(best, key=lambda name: -best[name])[:LEADING]
+
+
+def pairable(circuit: Circuit, singles: tuple[Hypothesis, ...]) -> tuple[Hypothesis, ...]:
+    """Single faults that may be held beside another: those that need the circuit built anew cost too much.
+
+    Parameters
+    ----------
+    circuit : the circuit, values in SI units
+    singles : what may be wrong
+    """
+    return tuple(
+        one for one in singles if one.law == "plain" and all(rebuilt(circuit, each) is None for each in one.faults)
+    )
+
+
+def coarse_pairs(singles: tuple[Hypothesis, ...], leading: list[str], has_bends: bool) -> tuple[Hypothesis, ...]:
+    """Each leading fault beside every other, with few figures each; the likeliest beforehand where they are too many.
+
+    Parameters
+    ----------
+    singles : what may be wrong
+    leading : names of single faults
+    has_bends : whether the circuit has junctions
+    """
+    rungs = {name: coarser(several, MOST_RUNGS) for name, several in named(singles).items()}
+    most = MOST_COARSE_BENT if has_bends else MOST_COARSE
+    found: list[Hypothesis] = []
+    done: set[frozenset[str]] = set()
+    for first in sorted(leading):
+        for second, others in rungs.items():
+            if first not in rungs or first == second or frozenset((first, second)) in done:
+                continue
+            done.add(frozenset((first, second)))
+            for one in rungs[first]:
+                for two in others:
+                    pair = pair_of(one, two)
+                    if pair is not None:
+                        found.append(pair)
+    found.sort(key=lambda one: -one.log_prior)
+    return tuple(found[:most])
+
+
+def fine_pairs(
+    singles: tuple[Hypothesis, ...], coarse: tuple[Hypothesis, ...], log_total: Array
+) -> tuple[tuple[Hypothesis, ...], set[str]]:
+    """The best pairs with all their figures, and their names.
+
+    Parameters
+    ----------
+    singles : what may be wrong
+    coarse : pairs with few figures each
+    log_total : log chance of each after the evidence, shape (pairs,)
+    """
+    rungs = named(singles)
+    best: dict[str, tuple[float, Hypothesis]] = {}
+    for one, total in zip(coarse, log_total.tolist(), strict=True):
+        if total > best.get(one.name, (-np.inf, one))[0]:
+            best[one.name] = (total, one)
+    found: list[Hypothesis] = []
+    names: set[str] = set()
+    for name in sorted(best, key=lambda each: -best[each][0])[:EXPANDED]:
+        first, second = (rungs[fault.name] for fault in best[name][1].faults)
+        made = [pair for one in first for two in second if (pair := pair_of(one, two)) is not None]
+        if len(found) + len(made) > MOST_FINE:
+            break
+        found += made
+        names.add(name)
+    return tuple(found), names
