@@ -9,7 +9,29 @@ MODELS = """.model dd D(IS=1e-14 N=1.1)
 .model qg NPN(IS=1e-14 BF=200 BR=4 ISE=1e-13 NE=1.7 IKF=20m VAF=100 VAR=20)
 """
 
+_LATCH = "V1 vcc 0 5\nR1 vcc c1 1k\nR2 vcc c2 1k\nR3 c1 b2 10k\nR4 c2 b1 10k\nQ1 c1 b1 0 qn{}\nQ2 c2 b2 0 qn{}\n"
 OPERATING = {
+    "steady among others": "V1 a 0 AC DC 5\nR1 a b 1k\nV2 b 0 dc=2\nV3 c 0 AC 1 DC 4\nV4 d 0 DC 2 AC 1 90\nR2 c d 1k\n",
+    "a sine begins at its phase": "V1 a 0 SIN(1 2 50 0 0 90)\nR1 a 0 1k\nV2 b 0 SIN(1 2 50 1m 0 30)\nR2 b 0 1k\n",
+    "powers of what is negative": "V1 a 0 -2\nR1 a 0 1k\nB1 b 0 V=V(a)^3\nB2 c 0 V=pow(V(a),3)\nB3 d 0 V=pwr(V(a),3)\n"
+    "B4 e 0 V=2^3^2+0*V(a)\nB5 f 0 V=-V(a)^2\nB6 g 0 V=u(V(a)+2)+u(0)\nR2 b c 1k\nR3 d e 1k\nR4 f g 1k\n",
+    "powers in parameters": ".param p={pow(-2,3)} q={pwr(-2,3)} r={2^3^2} s={-2^2} t={(-2)^3}\n"
+    "V1 a 0 {p}\nV2 b 0 {q}\nV3 c 0 {r}\nV4 d 0 {s}\nV5 e 0 {t}\nR1 a b 1k\nR2 c d 1k\nR3 e 0 1k\n",
+    "blocks without a figure at nothing": "V1 a 0 4\nR1 a 0 1k\nB1 b 0 V=log10(V(a))\nB2 c 0 V=ln(V(a))\nB3 d 0 V=1/V(a)\n"
+    "B4 e 0 V=5\nR2 b c 1k\nR3 d e 1k\n",
+    "polynomials": "V1 a 0 0.7\nVm b 0 0\nR1 a b 1k\nE1 c 0 POLY(1) a 0 0.5 2 0.3\nR2 c 0 1k\n"
+    "G1 0 d POLY(1) a 0 1m 2m\nR3 d 0 1k\n"
+    "F1 0 e POLY(1) Vm 0 20 3\nR4 e 0 100\nH1 f 0 POLY(1) Vm 0.1 500\nR5 f 0 1k\n",
+    "resistances of its own": ".model qr NPN(IS=1e-15 BF=150 RB=100 RC=2 RE=0.5 CJE=4p VTF=3 KF=1e-15)\n"
+    "V1 vcc 0 6\nR1 vcc b 47k\nQ1 c b e qr 2\nR2 vcc c 470\nR3 e 0 22\n",
+    "warm junctions": ".options temp=60\n.model qw NPN(IS=1e-15 BF=150 XTB=1.5 ISE=1e-13 NE=1.7 EG=1.15)\n"
+    "V1 vcc 0 6\nR1 vcc b 470k\nQ1 c b 0 qw\nR2 vcc c 2.2k\nR3 vcc d 1k\nD1 d 0 dd\nR4 vcc e 1k\nD2 e 0 ds\n",
+    "one warm part": "V1 a 0 3\nR1 a b 1k\nD1 b 0 dd temp=80\nR2 a c 1k\nD2 c 0 dd\n",
+    "in the cold": ".temp -10\nV1 vcc 0 6\nR1 vcc b 100k\nR2 b 0 22k\nQ1 c b e qg\nR3 vcc c 4.7k\nR4 e 0 1k\n",
+    "resistors that warm": ".temp 70\nV1 a 0 5\nR1 a b 10k tc1=2m tc2=5u\nR2 b 0 10k\n",
+    "a latch where nodeset wants it": _LATCH.format("", "") + ".nodeset v(c1)=5 v(c2)=0\n",
+    "the same the other way": _LATCH.format("", "") + ".nodeset v(c1)=0 v(c2)=5\n",
+    "a latch with one side off": _LATCH.format(" off", ""),
     "substrate, area and off": "V1 vcc 0 6\nR1 vcc b 100k\nR2 b 0 22k\nQ1 c b e 0 qn 2\nR3 vcc c 4.7k\nR4 e 0 1k\n"
     "D1 c d dd area=3 off\nR5 d 0 10k\n",
     "zener regulator": "V1 a 0 9\nR1 a b 470\nD1 0 b dz\nR2 b 0 2.2k\n",

@@ -27,7 +27,7 @@ FROZE = {  # each froze or ended the reading before it had budgets
     "parameters": "x\n.param p0=1\n" + "".join(f".param p{n}={{p{n - 1}*2}}\n" for n in range(1, 4_900)) + "R1 a 0 1k",
 }  # fmt: skip
 PYTHON = {  # each came out as an error of Python's
-    "a function alone": "x\nR1 a 0 {exp}", "no real power": "x\nR1 a 0 {(0-8)^0.5}",
+    "a function alone": "x\nR1 a 0 {exp}", "no real power": "x\nR1 a 0 {pow(0-8,0.5)}",
     "terms": "x\nR1 a 0 {" + "+".join(["1"] * 999) + "}", "denormal": "x\nR1 a 0 1e-320",
     "digits": "x\nR1 a 0 " + "1" * 1_990, "digits in braces": "x\nR1 a 0 {" + "1" * 1_990 + "}",
     "brackets": "x\nR1 a 0 {" + "(" * 900 + "1" + ")" * 900 + "}", "nots": "x\nR1 a 0 {" + "!" * 1_900 + "1}",

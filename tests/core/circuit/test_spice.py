@@ -61,6 +61,9 @@ class Reading(unittest.TestCase):
         commands = ".options reltol=1e-5 noacct\n.tran 1m 1\n.print dc v(a)\n.control\nop\nshow all\n.endc\n"
         self.assertEqual(read_spice(f"t\nV1 a 0 3\nR1 a 0 1k\n{commands}.end\n").parts, plain.parts)
 
+    def test_what_stands_after_the_end_is_not_there(self) -> None:
+        self.assertEqual(len(read_spice("t\nR1 a 0 1k\n.end\nR2 a 0 1k\n").parts), 1)
+
     def test_powers_are_of_floats_and_end_at_once(self) -> None:
         """9^9^9^9 in whole numbers has more digits than any machine holds."""
         for text in ("9^9^9^9", "(9^9)^(9^9)", "9" * 400):
@@ -74,8 +77,18 @@ class Reading(unittest.TestCase):
             ("t\nR1 a 0 1k\nR1 b 0 1k\n", "Line 3", "each name once"),
             ("t\nM1 d g s b nmos\n", "Line 2", "begins with one of"),
             ("t\nD1 a 0 nothere\n", "Line 2", "model"),
-            ("t\n.temp 50\nR1 a 0 1\n", "Line 2", "leave this one out"),
-            ("t\n.options reltol=1e-6 temp=50\nR1 a 0 1\n", "Line 2", "leave temp=50 out"),
+            ("t\n.temp warm\nR1 a 0 1\n", "Line 2", "a number"),
+            ("t\n.options reltol=1e-6 gmin=1\nR1 a 0 1\n", "Line 2", "leave gmin=1 out"),
+            ("t\n.include other.cir\nR1 a 0 1\n", "Line 2", "leave this one out"),
+            ("t\n.model d D\n.model d D(N=2)\nR1 a 0 1\n", "Line 3", "each model once"),
+            ("t\n.subckt s a\nR1 a 0 1\n.ends\n.subckt s a\nR1 a 0 2\n.ends\nX1 b s\n", "Line 5", "each .subckt once"),
+            ("t\n.subckt s a\nR1 a 0 1\n.ends\nX1 b s m=2\n", "Line 5", "leave m out"),
+            ("t\n.subckt s a\n.param r=5\nR1 a 0 {r}\n.ends\nX1 b s r=7\n", "Line 6", "leave r out"),
+            ("t\nV1 a 0 SIN(0 1 1 0 0 0 5)\nR1 a 0 1\n", "Line 2", "at most 6"),
+            ("t\nV1 a 0 3 4\nR1 a 0 1\n", "Line 2", "one value"),
+            ("t\nE1 a 0 POLY(2) b 0 c 0 1 2\nR1 a 0 1\n", "Line 2", "POLY.1."),
+            ("t\n.param x={u(1)}\nR1 a 0 {x}\n", "Line 2", "one of the functions|names that are known"),
+            ("t\n.model q NPN(RBM=3)\nR1 a 0 1\n", "Line 2", "not known here"),
             ("t\n.model d D(BF=5)\n", "Line 2", "one of is"),
             ("t\n.model d D\nD1 a 0 d 2 OFF 3\n", "Line 3", "nothing after the area"),
             ("t\nX1 a b nosuch\n", "Line 2", "subckt"),
@@ -94,6 +107,10 @@ class Reading(unittest.TestCase):
     def test_notes_that_mean_nothing_are_refused(self) -> None:
         with self.assertRaisesRegex(InvalidInput, "name of a part"):
             check_notes(read_spice("t\nR1 a 0 1\n*: R7 kind=wire\n"))
+        with self.assertRaisesRegex(InvalidInput, "one of kind, "):
+            check_notes(read_spice("t\nR1 a 0 1\n*: R1 tollerance=5%\n"))
+        check_notes(one := read_spice("t\nR1 a 0 1k\n*: R1 tolerance=5%\n"))
+        self.assertEqual(one.note("R1"), {"tol": "5%"})
         with self.assertRaisesRegex(InvalidInput, "kind one of"):
             check_notes(read_spice("t\nR1 a 0 1\n*: R1 kind=flux\n"))
 

@@ -50,11 +50,8 @@ def as_text(circuit: Circuit) -> str:
             lines.append(f"{name} {nodes} {part.value!r}")
         elif part.letter in "DQ":
             kind = re.sub(r"\W", "x", part.model)
-            lines.append(
-                f"{name} {nodes} {model} area={part.area!r}"
-                if part.letter == "D"
-                else f"{name} {nodes} {model} {part.area!r}"
-            )
+            area = f"area={part.area!r}" if part.letter == "D" else repr(part.area)
+            lines.append(f"{name} {nodes} {kind} {area}")
         else:
             assert part.expression is not None
             probes = [f"V({','.join(plain[node] for node in one[1:])})" for one in part.expression.probes]

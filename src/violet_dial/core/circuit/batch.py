@@ -173,7 +173,7 @@ def solve_variants(base: Base, variants: Variants, start: Array | None = None, t
     ready = prepared(base, variants)
     count, q = variants.count, len(system.watch)
     scale = scale_of(system, variants)
-    w = np.zeros((count, q)) if start is None else np.array(np.broadcast_to(start, (count, q)))
+    w = np.array(np.broadcast_to(system.begin if start is None else start, (count, q)))
     solved: Flags = np.ones(count, dtype=bool)
     if q:
         problem = Problem(ready.w0, scale, base.reach, ready.watch_u, ready.inject_u)

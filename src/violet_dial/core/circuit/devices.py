@@ -3,7 +3,7 @@
 Source
 ------
 Diode and Gummel-Poon bipolar equations as SPICE uses them (Antognetti and Massobrio, Semiconductor Device Modeling
-with SPICE, 1988 [memory]); checked against ngspice. Temperature 27 C, as SPICE takes it when nothing is said.
+with SPICE, 1988 [memory]); checked against ngspice, at other temperatures than the usual 27 C too.
 """
 
 import math
@@ -70,14 +70,39 @@ class Junction:
         return found
 
 
-def diode_junction(model: Model, area: float) -> Junction:
+@dataclass(frozen=True)
+class Warmth:
+    """A part's temperature and that at which the figures of its model were taken, kelvin."""
+
+    now_k: float = TEMPERATURE_K
+    nominal_k: float = TEMPERATURE_K
+
+    @property
+    def thermal_v(self) -> float:
+        return BOLTZMANN_J_K * self.now_k / ELEMENTARY_CHARGE_C
+
+    @property
+    def ratio(self) -> float:
+        return self.now_k / self.nominal_k
+
+    def growth(self, gap_v: float, emission: float, power: float) -> float:
+        """By how much a saturation current has grown."""
+        exponent = (self.ratio - 1.0) * gap_v / (emission * self.thermal_v)
+        return float(math.exp(exponent) * self.ratio ** (power / emission))
+
+
+def diode_junction(model: Model, area: float, warmth: Warmth = Warmth()) -> Junction:
     """The junction of a diode model.
 
     Parameters
     ----------
+    model : its figures
     area : factor on the model's currents, without unit; 1 is the model as it stands
+    warmth : how warm it is
     """
-    saturation, emission = model.figures.get("is", 1e-14) * area, model.figures.get("n", 1.0) * THERMAL_V
+    n = model.figures.get("n", 1.0)
+    grown = warmth.growth(model.figures.get("eg", 1.11), n, model.figures.get("xti", 3.0))
+    saturation, emission = model.figures.get("is", 1e-14) * area * grown, n * warmth.thermal_v
     if not model.figures.get("bv"):
         return Junction(saturation, emission)
     # BV is where IBV flows; the exponential that gives it begins so much earlier.
@@ -159,26 +184,31 @@ class Bipolar:
         return inverse, np.sqrt(np.maximum(1.0 + 4.0 * high, 1e-9))
 
 
-def bipolar_of(model: Model, area: float) -> Bipolar:
+def bipolar_of(model: Model, area: float, warmth: Warmth = Warmth()) -> Bipolar:
     """A transistor from its model line.
 
     Parameters
     ----------
-    area : factor on the model's currents, without unit; 1 is the model as it stands
+    model : its figures
+    area : factor on the model's currents, without unit; once more on those of the collector's junction, as ngspice has it
+    warmth : how warm it is
     """
     figures = model.figures
-    saturation = figures.get("is", 1e-16) * area
+    gap_v, power, gain = figures.get("eg", 1.11), figures.get("xti", 3.0), figures.get("xtb", 0.0)
+    saturation = figures.get("is", 1e-16) * area * warmth.growth(gap_v, 1.0, power)
+    more = warmth.ratio**gain
 
     def leak(current: str, emission: str, usual: float) -> Junction | None:
-        value = figures.get(current, 0.0) * area
-        return Junction(value, figures.get(emission, usual) * THERMAL_V) if value > 0 else None
+        n = figures.get(emission, usual)
+        value = figures.get(current, 0.0) * area * warmth.growth(gap_v, n, power) / more
+        return Junction(value, n * warmth.thermal_v) if value > 0 else None
 
     return Bipolar(
         sign=1.0 if model.kind == "NPN" else -1.0,
-        forward=Junction(saturation, figures.get("nf", 1.0) * THERMAL_V),
-        reverse=Junction(saturation, figures.get("nr", 1.0) * THERMAL_V),
-        beta_f=figures.get("bf", 100.0),
-        beta_r=figures.get("br", 1.0),
+        forward=Junction(saturation, figures.get("nf", 1.0) * warmth.thermal_v),
+        reverse=Junction(saturation * area, figures.get("nr", 1.0) * warmth.thermal_v),
+        beta_f=figures.get("bf", 100.0) * more,
+        beta_r=figures.get("br", 1.0) * more,
         leak_e=leak("ise", "ne", 1.5),
         leak_c=leak("isc", "nc", 2.0),
         early_f_v=figures.get("vaf") or math.inf,

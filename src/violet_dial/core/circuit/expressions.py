@@ -29,14 +29,20 @@ MOST_LENGTH, LONGEST_NUMBER = 2_000, 400
 _FUNCTIONS: dict[str, Callable[..., Any]] = {
     "exp": lambda x: np.exp(np.minimum(x, 200.0)), "ln": np.log, "log": np.log, "log10": np.log10, "sqrt": np.sqrt,
     "abs": np.abs, "min": np.minimum, "max": np.maximum, "tanh": np.tanh, "sin": np.sin, "cos": np.cos,
-    "u": lambda x: np.where(np.asarray(x) > 0, 1.0, 0.0), "tan": np.tan, "asin": np.arcsin, "acos": np.arccos,
+    "u": lambda x: np.heaviside(x, 0.5), "tan": np.tan, "asin": np.arcsin, "acos": np.arccos,
     "atan": np.arctan, "sinh": np.sinh, "cosh": np.cosh, "sgn": np.sign, "floor": np.floor, "ceil": np.ceil,
     "pow": lambda x, y: np.power(np.abs(x), y), "pwr": lambda x, y: np.sign(x) * np.power(np.abs(x), y),
     "uramp": lambda x: np.maximum(x, 0.0),
 }  # fmt: skip
+# In a .param pow and pwr are the other way round, and there is no step; square and whole part are there alone.
+_PARAMETER_FUNCTIONS: dict[str, Callable[..., Any]] = {
+    **{name: one for name, one in _FUNCTIONS.items() if name not in ("u", "uramp")},
+    "pow": np.float_power, "pwr": lambda x, y: np.float_power(np.abs(x), y), "sqr": np.square,
+    "int": np.trunc, "nint": np.rint,
+}  # fmt: skip
 _CHOICES: dict[str, Callable[..., Any]] = {  # what choices and powers become; no name a netlist may call
     "where": np.where, "both": np.logical_and, "either": np.logical_or, "neither": np.logical_not,
-    "power": np.float_power,
+    "power": lambda x, y: np.float_power(np.abs(x), y),  # as ngspice has ^: of a negative figure its size
 }  # fmt: skip
 
 
@@ -109,7 +115,7 @@ def parse_expression(text: str, parameters: Mapping[str, float], rename: Callabl
             probes.append(one)
         return f"probe{probes.index(one)}"
 
-    code = _parse(_PROBE.sub(probe, text), text, parameters)
+    code = _parse(_PROBE.sub(probe, text), text, parameters, _FUNCTIONS)
     return Expression(text, code, tuple(probes))
 
 
@@ -127,9 +133,9 @@ def evaluate(text: str, parameters: Mapping[str, float]) -> float:
         Not arithmetic, an unknown name, or no finite value.
     """
     _check_length(text)
-    code = _parse(text, text, parameters)
+    code = _parse(text, text, parameters, _PARAMETER_FUNCTIONS)
     with np.errstate(all="ignore"):
-        value = float(_run(code, {}, text))
+        value = float(_run(code, {}, text, _PARAMETER_FUNCTIONS))
     if not math.isfinite(value):
         raise InvalidInput("Expression", text, "an expression with a finite value")
     return value
@@ -140,18 +146,22 @@ def _check_length(text: str) -> None:
         raise InvalidInput("Expression", text, f"at most {MOST_LENGTH} characters")
 
 
-def _parse(prepared: str, text: str, parameters: Mapping[str, float]) -> CodeType:
+Functions = Mapping[str, Callable[..., Any]]
+
+
+def _parse(prepared: str, text: str, parameters: Mapping[str, float], functions: Functions) -> CodeType:
     plain = _EMBEDDED.sub(lambda found: repr(spice_number(found.group(0), "Expression")), prepared).replace("^", "**")
     expected = "arithmetic with + - * / ^, V(), I() and functions"
+    source = _in_python(plain).strip().lower()
     try:
-        tree = ast.parse(_in_python(plain).strip().lower(), mode="eval").body
+        tree = ast.parse(source, mode="eval").body
     except (SyntaxError, ValueError, RecursionError, MemoryError) as error:
         if isinstance(error, InvalidInput):
             raise
         raise InvalidInput("Expression", text, expected) from error
-    _check(tree, text, parameters)
+    _check(tree, text, parameters, functions)
     try:
-        fixed = ast.fix_missing_locations(ast.Expression(_Fixed(parameters).visit(tree)))
+        fixed = ast.fix_missing_locations(ast.Expression(_Fixed(parameters, source).visit(tree)))
         return compile(fixed, "expression", "eval")
     except (OverflowError, RecursionError, MemoryError, SyntaxError, ValueError) as error:
         raise InvalidInput(
@@ -191,34 +201,29 @@ def _choice(text: str) -> str:
     return text
 
 
-def _check(tree: ast.expr, text: str, parameters: Mapping[str, float]) -> None:
+def _check(tree: ast.expr, text: str, parameters: Mapping[str, float], functions: Functions) -> None:
     """Refuse everything but arithmetic before anything is worked out."""
     called = {id(node.func) for node in ast.walk(tree) if isinstance(node, ast.Call)}
     for node in ast.walk(tree):
-        if (
-            isinstance(node, ast.Name)
-            and node.id in _FUNCTIONS
-            and node.id not in parameters
-            and id(node) not in called
-        ):
+        if isinstance(node, ast.Name) and node.id in functions and node.id not in parameters and id(node) not in called:
             raise InvalidInput("Expression", text, f"brackets after {node.id}, with what it is of")
         if isinstance(node, ast.Name) and not (
-            node.id in parameters or node.id.startswith("probe") or node.id in _FUNCTIONS
+            node.id in parameters or node.id.startswith("probe") or node.id in functions
         ):
             raise InvalidInput("Expression", text, f"names that are known; {node.id} is none of them")
         if isinstance(node, ast.Constant) and not isinstance(node.value, (int, float)):
             raise InvalidInput("Expression", text, "numbers only")
         if not isinstance(node, _ALLOWED):
             raise InvalidInput("Expression", text, "arithmetic with + - * / ^, V(), I() and functions")
-        if isinstance(node, ast.Call) and (not isinstance(node.func, ast.Name) or node.func.id not in _FUNCTIONS):
-            raise InvalidInput("Expression", text, f"one of the functions {', '.join(_FUNCTIONS)}")
+        if isinstance(node, ast.Call) and (not isinstance(node.func, ast.Name) or node.func.id not in functions):
+            raise InvalidInput("Expression", text, f"one of the functions {', '.join(functions)}")
 
 
 class _Fixed(ast.NodeTransformer):
     """Parameters become their values, choices become where(): what is left is arithmetic on probes."""
 
-    def __init__(self, parameters: Mapping[str, float]) -> None:
-        self._parameters = parameters
+    def __init__(self, parameters: Mapping[str, float], source: str) -> None:
+        self._parameters, self._source = parameters, source
 
     def visit_Name(self, node: ast.Name) -> ast.expr:
         return ast.Constant(self._parameters[node.id]) if node.id in self._parameters else node
@@ -228,11 +233,19 @@ class _Fixed(ast.NodeTransformer):
         return ast.Constant(float(node.value)) if isinstance(node.value, (int, float)) else node
 
     def visit_BinOp(self, node: ast.BinOp) -> ast.expr:
-        """Powers are real: of a negative figure to a fraction there is none, not one with an imaginary part."""
-        left, right = self.visit(node.left), self.visit(node.right)
-        if isinstance(node.op, ast.Pow):
-            return ast.Call(ast.Name("power", ast.Load()), [left, right], [])
-        return ast.BinOp(left, node.op, right)
+        """Powers are of the size of a figure, and a ^ b ^ c is worked out from the left."""
+        if not isinstance(node.op, ast.Pow):
+            return ast.BinOp(self.visit(node.left), node.op, self.visit(node.right))
+        found = self.visit(node.left)
+        last, right = node.left, node.right
+        while isinstance(right, ast.BinOp) and isinstance(right.op, ast.Pow) and not self._has_bracket(last, right):
+            found = ast.Call(ast.Name("power", ast.Load()), [found, self.visit(right.left)], [])
+            last, right = right.left, right.right
+        return ast.Call(ast.Name("power", ast.Load()), [found, self.visit(right)], [])
+
+    def _has_bracket(self, before: ast.expr, after: ast.expr) -> bool:
+        """Whether a bracket opens between two terms; of one line, as all expressions are."""
+        return "(" in self._source.encode()[before.end_col_offset or 0 : after.col_offset].decode()
 
     def visit_IfExp(self, node: ast.IfExp) -> ast.expr:
         parts = [self.visit(one) for one in (node.test, node.body, node.orelse)]
@@ -258,9 +271,9 @@ _ALLOWED = (
 )  # fmt: skip
 
 
-def _run(code: CodeType, names: Mapping[str, Any], text: str) -> Any:
+def _run(code: CodeType, names: Mapping[str, Any], text: str, functions: Functions = _FUNCTIONS) -> Any:
     """Work out checked code: nothing but arithmetic, probes and the functions known can be in it."""
     try:
-        return eval(code, {"__builtins__": {}, **_FUNCTIONS, **_CHOICES}, dict(names))
+        return eval(code, {"__builtins__": {}, **functions, **_CHOICES}, dict(names))
     except (TypeError, ValueError, ArithmeticError, RecursionError, MemoryError) as error:
         raise InvalidInput("Expression", text, "the right number of arguments and no division by zero") from error

@@ -7,6 +7,7 @@ from violet_dial.core.circuit.expressions import Expression
 from violet_dial.core.errors import InvalidInput
 
 GROUND = "0"
+USUAL_C = 27.0  # as SPICE takes it when nothing is said
 GROUND_NAMES = ("0", "gnd")
 
 
@@ -22,8 +23,9 @@ class Waveform:
 class Part:
     """One part. ``letter`` is SPICE's first letter; ``nodes`` in SPICE's order, ground as ``0``.
 
-    ``value`` is ohm, farad, henry, volt, ampere or gain by letter; ``control`` holds the controlling nodes (E, G) or
-    the name of the controlling source (F, H); ``expression`` is what a B source gives, as ``output`` V or I.
+    ``value`` is ohm (as it is at the part's temperature), farad, henry, volt, ampere or gain by letter; ``control`` holds
+    the controlling nodes (E, G) or the name of the controlling source (F, H); ``expression`` is what a B source gives, as
+    ``output`` V or I.
     """
 
     name: str
@@ -37,6 +39,8 @@ class Part:
     output: str = ""
     waveform: Waveform | None = None
     line: int = 0
+    temperature_c: float | None = None  # its own, where it is not the circuit's
+    off: bool = False  # a junction that is to be without current where there is a choice
 
 
 @dataclass(frozen=True)
@@ -57,6 +61,9 @@ class Circuit:
     models: dict[str, Model]
     notes: dict[str, dict[str, str]]
     text: str = ""
+    temperature_c: float = USUAL_C
+    nominal_c: float = USUAL_C  # at which the figures of its models were taken
+    nodeset: tuple[tuple[str, float], ...] = ()  # volts near which nodes are to stand where there is a choice
 
     def part(self, name: str) -> Part:
         """The part of this name, upper or lower case.

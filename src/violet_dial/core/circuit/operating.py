@@ -1,6 +1,6 @@
 """The operating point of one circuit, node by node and part by part."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 import numpy.typing as npt
@@ -57,12 +57,43 @@ def stand(system: System, task: Task | None = None) -> Array:
     SingularCircuit, NoConvergence
         As `operating_point`.
     """
-    quick = solve_variants(Base(system), no_change(), task=task)
-    x = settle(system, (quick.x[0], quick.w[0]) if quick.solved[0] else None)
+    near = _hinted(system) if system.circuit.nodeset or any(part.off for part in system.circuit.parts) else None
+    if near is None:
+        quick = solve_variants(Base(system), no_change(), task=task)
+        near = (quick.x[0], quick.w[0]) if quick.solved[0] else None
+    x = settle(system, near)
     if x is None:
         parts = tuple(element.part.name for element in system.elements)
         raise NoConvergence(f"No operating point was found; look at {', '.join(parts[:8])}.", (), parts)
     return x
+
+
+HOLD_S = 10.0  # what holds a node to the voltage it is to stand near, siemens
+
+
+def _hinted(system: System) -> tuple[Array, Array] | None:
+    """Where the circuit stands while nodes are held where they are to be and junctions said to be off are out of it."""
+    circuit = system.circuit
+    kept = tuple(part for part in circuit.parts if not part.off)
+    held = build_system(replace(circuit, parts=kept))
+    matrix, source = held.matrix.copy(), held.source.copy()
+    for row in range(held.node_count):
+        matrix[row, row] += OFF_LEAK_S
+    for node, volts in circuit.nodeset:
+        if node in held.index:
+            matrix[held.index[node], held.index[node]] += HOLD_S
+            source[held.index[node]] += HOLD_S * volts
+    found = settle(replace(held, matrix=matrix, source=source), None)
+    if found is None:
+        return None
+    x = np.zeros(system.size)
+    for name, row in system.index.items():
+        at = held.index.get(name, held.index.get(name.rstrip("#")))
+        x[row] = found[at] if at is not None else 0.0
+    return x, system.watch @ x
+
+
+OFF_LEAK_S = 1e-12  # what a junction that is out of it leaves between its ends: nothing hangs in the air
 
 
 def _current(system: System, part: Part, x: np.ndarray, bent: np.ndarray) -> float:

@@ -8,10 +8,12 @@ from violet_dial.core.errors import InvalidInput
 # What to work out and how to print it: of no account for the circuit.
 QUIET_COMMANDS = (
     ".op", ".end", ".title", ".tran", ".dc", ".ac", ".tf", ".noise", ".four", ".sens", ".print", ".plot", ".probe", ".save",
-    ".meas", ".measure", ".width", ".nodeset",
+    ".meas", ".measure", ".width",
 )  # fmt: skip
 LONGEST_LINE = 4_000
 _NAME = re.compile(r"[\w.]+")
+HINTS = (".temp", ".nodeset")  # read as figures
+TEMPERATURES = ("temp", "tnom")  # read as figures
 QUIET_OPTIONS = (
     "reltol", "abstol", "vntol", "chgtol", "itl1", "itl2", "itl4", "method", "maxord", "numdgt", "noacct", "nopage", "noprint",
 )  # fmt: skip
@@ -37,8 +39,10 @@ def check_quiet(number: int, line: str) -> None:
     line : one line of SPICE text
     """
     command, *words = line.split()
+    if command in HINTS:
+        return
     if command in (".options", ".option", ".opt"):
-        loud = [word for word in words if word.split("=")[0] not in QUIET_OPTIONS]
+        loud = [word for word in words if word.split("=")[0] not in (*QUIET_OPTIONS, *TEMPERATURES)]
         if loud:
             raise fault(number, line, f"options of accuracy and printing only; leave {loud[0]} out")
     elif command not in QUIET_COMMANDS:
@@ -111,10 +115,12 @@ def _check_length(number: int, line: str) -> None:
 
 
 def _without_control(lines: list[str]) -> list[tuple[int, str]]:
-    """Numbered lines after the title, without the blocks of commands between .control and .endc."""
+    """Numbered lines after the title up to .end, without the blocks of commands between .control and .endc."""
     found, inside = [], False
     for number, raw in enumerate(lines[1:], start=2):
         word = raw.strip().lower()
+        if word == ".end" and not inside:
+            break
         if word == ".control":
             inside = True
         if not inside:
@@ -143,7 +149,8 @@ def read_note(number: int, text: str, notes: dict[str, dict[str, str]]) -> None:
         key, sign, value = word.partition("=")
         if not sign:
             raise fault(number, text, 'key=value after the name, for instance kind=wire place="battery box"')
-        notes.setdefault(words[0].lower(), {})[key.lower()] = value
+        key = {"tolerance": "tol"}.get(key.lower(), key.lower())
+        notes.setdefault(words[0].lower(), {})[key] = value
 
 
 def pairs(number: int, text: str) -> dict[str, str]:

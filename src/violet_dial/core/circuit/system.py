@@ -10,13 +10,15 @@ from functools import cached_property
 import numpy as np
 import numpy.typing as npt
 
-from violet_dial.core.circuit.devices import Bipolar, Junction, bipolar_of, diode_junction, limited, together
+from violet_dial.core.circuit.devices import Bipolar, Junction, Warmth, bipolar_of, diode_junction, limited, together
 from violet_dial.core.circuit.expressions import Expression
 from violet_dial.core.circuit.netlist import GROUND, Circuit, Part
 
 Array = npt.NDArray[np.float64]
 PRE_S = 1e-6  # a conductance put across every junction and taken off its current again: it steadies the linear part
+ZERO_C_K = 273.15
 BRANCHED = ("V", "L", "E", "H")
+MOST_GIVEN = 1e9  # volt or ampere
 PROBE_STEP = 1e-6  # volt or ampere, for slopes of behavioural sources
 
 
@@ -128,6 +130,16 @@ class System:
         return self.index.get(name, -1)
 
     @cached_property
+    def begin(self) -> Array:
+        """Watched voltages to begin from, shape (q,): nothing, and one volt where a block has no figure at nothing."""
+        found = np.zeros(len(self.watch))
+        for element, expression in self.bends.blocks:
+            around = expression.value(np.array([[0.0], [PROBE_STEP]]) * np.ones(len(element.watches)))
+            if not np.isfinite(around).all() or np.abs(around).max() > MOST_GIVEN / 1e3:
+                found[list(element.watches)] = 1.0
+        return found
+
+    @cached_property
     def bends(self) -> Bends:
         return Bends(self.elements)
 
@@ -161,6 +173,9 @@ class _Builder:
             if part.letter == "D" and circuit.models[part.model].figures.get("rs", 0.0) > 0
         }  # fmt: skip
         nodes += list(self.inner.values())
+        self.inner_q = {(part.name, key): f"{part.name.lower()}{key}#" for part in circuit.parts if part.letter == "Q"
+                        for key in ("rc", "rb", "re") if circuit.models[part.model].figures.get(key, 0.0) > 0}  # fmt: skip
+        nodes += list(self.inner_q.values())
         branches = [part.name for part in circuit.parts if part.letter in BRANCHED or part.output == "V"]
         self.index = {name: place for place, name in enumerate([*nodes, *(f"@{name.lower()}" for name in branches)])}
         self.node_count = len(nodes)
@@ -246,13 +261,29 @@ class _Builder:
             plus = inner
         watch = self.junction_pair(plus, minus)
         output = self.add_inject(-self.vector(plus, minus))
-        self.elements.append(Element(part, (watch,), (output,), diode_junction(model, part.area)))
+        self.elements.append(Element(part, (watch,), (output,), diode_junction(model, part.area, self.warmth(part))))
 
     def _stamp_q(self, part: Part, collector: int, base: int, emitter: int) -> None:
-        figures = bipolar_of(self.circuit.models[part.model], part.area)
+        figures = bipolar_of(self.circuit.models[part.model], part.area, self.warmth(part))
+        collector, base, emitter = (
+            self._behind(part, key, row) for key, row in (("rc", collector), ("rb", base), ("re", emitter))
+        )
         watches = (self.junction_pair(base, emitter), self.junction_pair(base, collector))
         outputs = (self.add_inject(-self.vector(collector, emitter)), self.add_inject(-self.vector(base, emitter)))
         self.elements.append(Element(part, watches, outputs, figures))
+
+    def _behind(self, part: Part, key: str, row: int) -> int:
+        """The row behind a resistance of the transistor's own, where it has one."""
+        if (part.name, key) not in self.inner_q:
+            return row
+        inner = self.index[self.inner_q[part.name, key]]
+        self.conductance(row, inner, part.area / self.circuit.models[part.model].figures[key])
+        return inner
+
+    def warmth(self, part: Part) -> Warmth:
+        """How warm a part is: as its line says, or as all are."""
+        own = self.circuit.temperature_c if part.temperature_c is None else part.temperature_c
+        return Warmth(own + ZERO_C_K, self.circuit.nominal_c + ZERO_C_K)
 
     def _stamp_b(self, part: Part, plus: int, minus: int) -> None:
         expression = part.expression
@@ -275,8 +306,11 @@ class _Builder:
 def _behaviour(expression: Expression, w: Array) -> tuple[Array, Array]:
     """Value and slopes of a behavioural source at probed values ``w`` (..., p), slopes by differences."""
     count = w.shape[-1]
+    if not count:  # it looks at nothing
+        return expression.value(w), np.zeros(w.shape)
     steps = np.concatenate([np.zeros((1, count)), np.eye(count), -np.eye(count)]) * PROBE_STEP
     around = expression.value(w + steps.reshape(-1, *(1,) * (w.ndim - 1), count))
+    around = np.clip(np.nan_to_num(around, nan=0.0), -MOST_GIVEN, MOST_GIVEN)  # a pole on the way there is stepped over
     above, below = around[1 : count + 1], around[count + 1 :]
     return around[0], np.moveaxis((above - below) / (2 * PROBE_STEP), 0, -1)
 

@@ -12,11 +12,16 @@ OPEN_OHM = 1e9  # an open contact or a broken wire: insulation, not nothing
 CLOSED_OHM = 0.05
 LEAST_LX = 0.01
 USUAL_LX = 1000.0
+COLD_C = 5.0  # a device cooled in a bag; common practice, no source
 
 KINDS = (
     "battery", "supply", "wire", "track", "joint", "connector", "contact", "clip", "flex", "switch", "movement", "cds",
     "photocell", "junction", "leak", "lamp", "led", "coil", "solenoid", "motor", "trimmer", "resistor", "capacitor", "diode",
     "transistor", "regulator", "block", "source", "instrument",
+)  # fmt: skip
+NOTE_KEYS = (
+    "kind", "name", "colour", "place", "behind", "minutes", "tol", "switch", "closed", "positions", "r10", "gamma", "a_per_lx",
+    "full_a", "on_a", "ri", "flash", "healthy_always", "chemistry",
 )  # fmt: skip
 _BY_LETTER = {
     "R": "resistor", "C": "capacitor", "L": "coil", "D": "diode", "Q": "transistor", "V": "supply", "I": "source", "B": "block",
@@ -93,15 +98,22 @@ def kind_of(circuit: Circuit, part: Part) -> str:
 def check_notes(circuit: Circuit) -> None:
     """Refuse notes that mean nothing here.
 
+    Parameters
+    ----------
+    circuit : the circuit, values in SI units
+
     Raises
     ------
     InvalidInput
-        An unknown kind, or a note on a name the circuit has not.
+        An unknown kind or key, or a note on a name the circuit has not.
     """
     names = {part.name.lower() for part in circuit.parts} | set(circuit.nodes) | {"0", "circuit"}
     for name, note in circuit.notes.items():
         if name not in names:
             raise InvalidInput(f"Note on {name}", name, "the name of a part or node of the circuit")
+        unknown = next((key for key in note if key not in NOTE_KEYS), None)
+        if unknown is not None:
+            raise InvalidInput(f"Note on {name}", f"{unknown}={note[unknown]}", f"one of {', '.join(NOTE_KEYS)}")
         if note.get("kind", KINDS[0]) not in KINDS:
             raise InvalidInput(f"Note on {name}", note["kind"], f"kind one of {', '.join(KINDS)}")
 
@@ -195,7 +207,8 @@ def set_circuit(circuit: Circuit, setting: Setting) -> Circuit:
     closed = {contact: stands[name] in where for name, switch in switches.items() for contact, where in switch.contacts}
     lifted = {name.lower() for name in setting.disconnected}
     parts = [_set_part(circuit, part, setting, closed) for part in circuit.parts if part.name.lower() not in lifted]
-    return circuit.with_parts(tuple(parts))
+    there = circuit.with_parts(tuple(parts))
+    return replace(there, temperature_c=min(there.temperature_c, COLD_C)) if "cold" in setting.state else there
 
 
 def _set_part(circuit: Circuit, part: Part, setting: Setting, closed: dict[str, bool]) -> Part:

@@ -44,11 +44,9 @@ def waveform_at(waveform: Waveform, time_s: float) -> float:
     if waveform.kind == "pwl":
         return float(np.interp(time_s, figures[0::2], figures[1::2]))
     if waveform.kind == "sin":
-        offset, amplitude, hertz, delay, damping = (figures + [0.0] * 5)[:5]
-        if time_s < delay:
-            return offset
-        since = time_s - delay
-        return offset + amplitude * math.exp(-damping * since) * math.sin(2 * math.pi * hertz * since)
+        offset, amplitude, hertz, delay, damping, degrees = (figures + [0.0] * 6)[:6]
+        since, phase = max(time_s - delay, 0.0), math.radians(degrees)
+        return offset + amplitude * math.exp(-damping * since) * math.sin(2 * math.pi * hertz * since + phase)
     low, high, delay, rise, fall, width, period = (figures + [0.0] * 7)[:7]
     if time_s <= delay:
         return low

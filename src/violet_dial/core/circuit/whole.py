@@ -44,7 +44,7 @@ def settle(system: System, near: tuple[Array, Array] | None) -> Array | None:
     system : the equations of the circuit: conductances in S, unknowns in V and A
     near : unknowns (n,) and watched voltages (q,) found by the short iteration; None when it found nothing
     """
-    nothing = np.zeros(system.size), np.zeros(len(system.watch))
+    nothing = np.zeros(system.size), system.begin
     found = _newton(system, *near, _Stage(system.matrix)) if near else None
     if found is None:
         found = _newton(system, *nothing, _Stage(system.matrix))
