@@ -221,10 +221,13 @@ class Block:
         setting: Setting,
         task: Task | None = None,
         draws: int = DRAWS,
+        around: Array | None = None,
     ) -> None:
         self.task = task or SilentTask()
         self.setting = setting
         self.circuit = set_circuit(circuit, setting)
+        if around is not None:  # every part off by so much from the start
+            self.circuit = drawn(self.circuit, toleranced_parts(circuit, solvable(self.circuit)), around)
         roles, self.index = roles_of(self.circuit, hypotheses, setting)
         main = _Standing(circuit, self.circuit, draws)
         self.system, self.parts = main.system, main.parts

@@ -16,6 +16,7 @@ from violet_dial.core.circuit.netlist import Circuit
 from violet_dial.core.circuit.trade import check_notes
 from violet_dial.core.diagnosis.block import DRAWS
 from violet_dial.core.diagnosis.evidence import Evidence
+from violet_dial.core.diagnosis.expansion import begun_at, nearer, still_does, wanted
 from violet_dial.core.diagnosis.extended import LEFT, LEFT_BESIDE_LEAKS, extended_of, leaks_of
 from violet_dial.core.diagnosis.faults import Fault
 from violet_dial.core.diagnosis.hypotheses import UNLISTED, Belief, Hypothesis, singles_of
@@ -121,6 +122,7 @@ class Diagnostician:
         self._singles: dict[object, tuple[Hypothesis, ...]] = {}
         self._kept: dict[object, Followed] = {}
         self._foreseen: tuple[object, Predictor] | None = None
+        self._begun: dict[str, Array] = {}
         self._leading: tuple[object, list[str]] | None = None
 
     def first(self, case: Case, task: Task | None = None) -> Diagnosis:
@@ -148,6 +150,10 @@ class Diagnostician:
         task = task or SilentTask()
         singles = self._singles_of(case)
         alone = self._follow_singles(case, singles, task)
+        around = self._around(case, singles, alone)
+        if around is not None:
+            other = self._follow(case, singles, "singles", task, around)
+            alone = nearer(case.circuit, singles, (alone, other), around)
         forecast = self._forecast(case, singles)
         if not alone.counted:
             return _gathered(case, singles, alone, (0, forecast))
@@ -207,26 +213,34 @@ class Diagnostician:
             }
         return self._singles[key]
 
-    def _predictor(self, case: Case, hypotheses: tuple[Hypothesis, ...], behind: int, kind: str) -> Predictor:
+    def _predictor(
+        self, case: Case, hypotheses: tuple[Hypothesis, ...], behind: int, kind: str, around: Array | None = None
+    ) -> Predictor:
         """Predictor for an epoch ``behind`` repairs ago: the faults put right since are still there."""
         still = tuple(repair.fault for repair in case.repairs[len(case.repairs) - behind :]) if behind else ()
         whose: object = case.belief if kind == "singles" else tuple(one.faults for one in hypotheses)
-        key = (kind, case.circuit.text, case.meter, still, whose)
+        kind = kind if around is None else f"{kind} around"
+        key = (kind, case.circuit.text, case.meter, still, whose, None if around is None else around.tobytes())
         if key not in self._predictors:
             for old in [one for one in self._predictors if one[0] == kind != "singles" and one[3] == still]:
                 del self._predictors[old]
             if len(self._predictors) > MOST_PREDICTORS:
                 self._predictors.pop(next(iter(self._predictors)))
             held = tuple(replace(one, faults=_joined(one.faults, still)) for one in hypotheses) if still else hypotheses
-            self._predictors[key] = Predictor(case.circuit, held, case.meter, DRAWS if kind == "singles" else 0)
+            draws = DRAWS if kind == "singles" else 0
+            self._predictors[key] = Predictor(case.circuit, held, case.meter, draws, around)
         return self._predictors[key]
 
-    def _follow(self, case: Case, hypotheses: tuple[Hypothesis, ...], kind: str, task: Task) -> Followed:
+    def _follow(
+        self, case: Case, hypotheses: tuple[Hypothesis, ...], kind: str, task: Task, around: Array | None = None
+    ) -> Followed:
         """All evidence, oldest epoch first, under each hypothesis."""
-        width = self._predictor(case, hypotheses, 0, kind).toleranced + 2
+        width = self._predictor(case, hypotheses, 0, kind, around).toleranced + 2
         followed = begin(hypotheses, width, self._sisters(case))
+        if around is not None:
+            followed = begun_at(followed, around)
         for behind in range(len(case.epochs) - 1, -1, -1):
-            predictor = self._predictor(case, hypotheses, behind, kind)
+            predictor = self._predictor(case, hypotheses, behind, kind, around)
             followed = replace(followed, doubts=(), misfit=np.zeros(len(hypotheses)), counted=0)
             asks = [one for one in case.epochs[len(case.epochs) - 1 - behind] if not one.sister]
             predictor.all_of(asks, task)
@@ -235,9 +249,20 @@ class Diagnostician:
                 followed = follow(followed, predictor, evidence)
         return followed
 
+    def _around(self, case: Case, singles: tuple[Hypothesis, ...], alone: Followed) -> Array | None:
+        """Where the lines should begin too; that of before while it does."""
+        now = None if case.sisters else wanted(case.circuit, singles, alone)
+        if now is None or not still_does(self._begun.get(case.circuit.text), now):
+            self._begun = {} if now is None else {case.circuit.text: now}
+        return self._begun.get(case.circuit.text)
+
     def _follow_beside(self, case: Case, hypotheses: tuple[Hypothesis, ...], kind: str, task: Task) -> Followed:
         """As `_follow`, for hypotheses without one of no fault among them: it goes with them and is taken out again."""
-        found = self._follow(case, (HEALTHY, *hypotheses), kind, task)
+        held = (HEALTHY, *hypotheses)
+        found = self._follow(case, held, kind, task)
+        around = self._begun.get(case.circuit.text) if kind == "more" else None
+        if around is not None:
+            found = nearer(case.circuit, held, (found, self._follow(case, held, kind, task, around)), around)
         return chosen(found, np.arange(1, len(hypotheses) + 1))
 
     def _follow_singles(self, case: Case, singles: tuple[Hypothesis, ...], task: Task) -> Followed:

@@ -98,15 +98,21 @@ class Predictor:
     hypotheses : what may be wrong
     meter : the one in the hand; a usual one when None
     draws : how often the spread of all parts is solved in full, both ways; 0 trusts the straight lines
+    around : by how many standard deviations each part is taken to be off, shape (p,); the lines begin there
     """
 
     def __init__(
-        self, circuit: Circuit, hypotheses: tuple[Hypothesis, ...], meter: Meter | None = None, draws: int = DRAWS
+        self,
+        circuit: Circuit,
+        hypotheses: tuple[Hypothesis, ...],
+        meter: Meter | None = None,
+        draws: int = DRAWS,
+        around: Array | None = None,
     ) -> None:
         self.circuit = circuit
         self.hypotheses = hypotheses
         self.meter = meter or Meter()
-        self._draws = draws
+        self._draws, self._around = draws, around
         self._blocks: dict[Setting, Block] = {}
         self._found: dict[object, Prediction] = {}
 
@@ -118,7 +124,8 @@ class Predictor:
     def block(self, setting: Setting, task: Task | None = None) -> Block:
         """All hypotheses solved in a setting."""
         if setting not in self._blocks:
-            self._blocks[setting] = Block(self.circuit, self.hypotheses, setting, task or SilentTask(), self._draws)
+            task = task or SilentTask()
+            self._blocks[setting] = Block(self.circuit, self.hypotheses, setting, task, self._draws, self._around)
         return self._blocks[setting]
 
     def of(self, ask: Evidence) -> Prediction:
