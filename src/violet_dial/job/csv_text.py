@@ -53,6 +53,7 @@ class Table:
     columns: dict[str, int]
     ignored: tuple[str, ...]
     rows: list[tuple[int, list[str]]]
+    width: int = MOST_CELL  # cells of the first line
 
     def offer(self, make: Callable[[Cells], T]) -> Offered[T]:
         """What ``make`` makes of each row; a row it refuses with ``InvalidInput`` is rejected with that reason."""
@@ -60,10 +61,21 @@ class Table:
         rejected: list[RejectedRow] = []
         for line, row in self.rows:
             try:
+                self._check_width(row)
                 found.append(make(lambda name, row=row: cell_of(row, self.columns, name)))  # type: ignore[misc]
             except InvalidInput as error:
                 rejected.append(RejectedRow(line, str(error)))
         return Offered(tuple(found), tuple(rejected[:MOST_REJECTED_SHOWN]), len(rejected))
+
+    def _check_width(self, row: list[str]) -> None:
+        """A row with more cells than the first line is not what it seems: a figure was cut in two."""
+        cells = len(row)
+        while cells and not row[cells - 1].strip():
+            cells -= 1
+        if cells > self.width:
+            commas = "decimal commas in a file parted by commas? Use points, or part it by semicolons"
+            why = commas if self.separator == "," else "a separator within a text? Put it in quotes"
+            raise InvalidInput("Row", f"{cells} cells", f"at most the {self.width} of the first line ({why})")
 
 
 def table_of(data: bytes, what: str, known: Names) -> Table:
@@ -82,7 +94,7 @@ def table_of(data: bytes, what: str, known: Names) -> Table:
     columns, ignored = match_columns(what, rows[0][1], known)
     if len(rows) > MOST_ROWS + 1:
         raise InvalidInput(what, f"{len(rows) - 1} rows", f"at most {MOST_ROWS} rows")
-    return Table(separator, columns, ignored, rows[1:])
+    return Table(separator, columns, ignored, rows[1:], len(rows[0][1]))
 
 
 def decoded(data: bytes, what: str) -> str:

@@ -6,6 +6,7 @@ from dataclasses import replace
 import numpy as np
 
 from tests.core.calibration.meters import LIGHTS, readings_of
+from violet_dial.core.calibration import models
 from violet_dial.core.calibration.assess import Plan, assess
 from violet_dial.core.calibration.flags import Flags
 from violet_dial.core.calibration.readings import Reading
@@ -59,10 +60,29 @@ class Imbalance(unittest.TestCase):
 
 class Erratic(unittest.TestCase):
     def test_found(self) -> None:
-        found = sum(
-            bool(flags_of(readings_of(0 * LIGHTS, scatter=0.4, seed=seed)).erratic.raised) for seed in range(30)
-        )
+        """By repeats at the same lights; without them a scatter is not told from a shape, and repeats are asked for."""
+        found = asked = 0
+        for seed in range(30):
+            once = readings_of(0 * LIGHTS, scatter=0.4, seed=seed)
+            found += bool(flags_of((*once, *readings_of(0 * LIGHTS, scatter=0.4, seed=seed + 99))).erratic.raised)
+            alone = flags_of(once).erratic
+            self.assertFalse(alone.raised)
+            asked += "twice more" in alone.missing
         self.assertGreaterEqual(found, 28)
+        self.assertGreaterEqual(asked, 26)
+
+    def test_two_effects_at_once_are_not_scatter(self) -> None:
+        error = models.low_falloff(LIGHTS, 4.4) + models.high_compression(LIGHTS, 12.5)
+        for seed in range(20):
+            self.assertFalse(flags_of(readings_of(error, scatter=0.06, seed=seed)).erratic.raised)
+
+    def test_a_cell_that_remembers(self) -> None:
+        """A CdS cell taken dark and bright in turn reads on by a part of the step it came from."""
+        lights = np.array([5.0, 12.0, 6.0, 13.0, 7.0, 14.0, 8.0, 10.0, 9.0, 15.0])
+        came = np.clip(-np.diff(lights, prepend=lights[0]), -4, 4)
+        self.assertTrue(flags_of(readings_of(0.12 * came, lights, scatter=0.05)).memory.raised)
+        self.assertFalse(flags_of(readings_of(0 * lights, lights, scatter=0.05)).memory.raised)
+        self.assertIsNone(flags_of(readings_of(0 * LIGHTS, LIGHTS)).memory.raised)  # always from dimmer: not told
 
     def test_rarely_found_at_the_stated_scatter(self) -> None:
         false = sum(

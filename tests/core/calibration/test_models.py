@@ -2,11 +2,12 @@
 
 import math
 import unittest
+from dataclasses import replace
 
 import numpy as np
 import statsmodels.api as sm
 from scipy.optimize import curve_fit
-from scipy.stats import norm
+from scipy.stats import multivariate_normal, norm
 
 from tests.core.calibration.meters import LIGHTS, readings_of
 from violet_dial.core.calibration import models
@@ -20,6 +21,8 @@ TRUTH: dict[models.ModelKind, Array] = {
     "low_falloff": 0.4 + models.low_falloff(LIGHTS, 4.2),
     "low_lift": -0.2 + models.low_lift(LIGHTS, 6.0),
     "high_compression": 0.1 + models.high_compression(LIGHTS, 13.0),
+    "falloff_and_compression": 0.3 + models.low_falloff(LIGHTS, 4.4) + models.high_compression(LIGHTS, 13.5),
+    "lift_and_compression": -0.1 + models.low_lift(LIGHTS, 6.5) + models.high_compression(LIGHTS, 13.0),
 }
 
 
@@ -49,22 +52,44 @@ class AgainstOtherSolvers(unittest.TestCase):
         np.testing.assert_allclose(fit.parameters, reference.params, rtol=1e-9)
         np.testing.assert_allclose(np.array(fit.covariance), reference.normalized_cov_params, rtol=1e-9, atol=1e-12)
 
-    def test_aicc_against_the_likelihood(self) -> None:
+    def test_two_effects_against_curve_fit(self) -> None:
+        def curve(x: Array, a: float, d: float, c: float) -> Array:
+            shape: Array = a + np.log2(1 - 2 ** (d - x)) - np.log2(1 + 2 ** (x - c))
+            return shape
+
+        table = tabulate(readings_of(TRUTH["falloff_and_compression"], scatter=0.05, seed=6))
+        fit = models.fit_model("falloff_and_compression", table.reference, table.error, table.u_reading)
+        best, covariance = curve_fit(
+            curve, table.reference, table.error, p0=(0.0, 4.0, 14.0), sigma=table.u_reading, absolute_sigma=True,
+            bounds=((-5, -1, 5), (5, 4.98, 21)), xtol=1e-12, ftol=1e-12, gtol=1e-12,
+        )  # fmt: skip
+        np.testing.assert_allclose(fit.parameters, best, atol=2e-3)
+        np.testing.assert_allclose(np.sqrt(np.diag(np.array(fit.covariance))), np.sqrt(np.diag(covariance)), rtol=0.03)
+
+    def test_aic_against_the_likelihood_with_one_common_reference(self) -> None:
+        """AIC = chi-square + 2k; a true meter's readings share the reference's error: one normal of all of them (SciPy)."""
+        table = tabulate(readings_of(TRUTH["even"] * 0.1, scatter=0.05, seed=5))
+        count = len(table)
+        common = np.diag(np.square(table.u_reading)) + table.u_common**2
+        loose = np.diag(np.square(table.u_reading))
+        fits = {fit.kind: fit for fit in models.fit_models(table, table.error)}
+        true, even = fits["true"], fits["even"]
+        determinants = float(np.linalg.slogdet(common)[1] - np.linalg.slogdet(loose)[1])
+        by_normal = -2 * multivariate_normal(np.zeros(count), common).logpdf(table.error) - determinants
+        flat = -2 * norm.logpdf(table.error, even.parameters[0], table.u_reading).sum() + 2
+        self.assertAlmostEqual((true.aic or 0.0) - (even.aic or 0.0), by_normal - flat, places=6)
+
+    def test_the_reference_is_in_the_offset_once(self) -> None:
         table = tabulate(readings_of(TRUTH["even"], scatter=0.05, seed=5))
-        scores = {}
-        for kind, count in (("true", 0), ("even", 1), ("slope", 2)):
-            fit = models.fit_model(kind, table.reference, table.error, table.sigma)  # type: ignore[arg-type]
-            predicted, _ = models.predict(fit, table.reference)
-            likelihood = norm.logpdf(table.error, predicted, table.sigma).sum()
-            n = len(table)
-            scores[kind] = (fit.aicc or 0.0, -2 * likelihood + 2 * count + 2 * count * (count + 1) / (n - count - 1))
-        for kind in ("even", "slope"):
-            ours = scores[kind][0] - scores["true"][0]
-            self.assertAlmostEqual(ours, scores[kind][1] - scores["true"][1], places=8)
+        fit = models.fit_model("even", table.reference, table.error, table.u_reading, table.u_common)
+        by_hand = math.hypot(0.06 / math.sqrt(len(table)), 0.05)
+        self.assertAlmostEqual(fit.uncertainties[0], by_hand, places=9)
+        _, u = models.average((replace(fit, weight=1.0),), np.array([9.0]))
+        self.assertAlmostEqual(float(u[0]), by_hand, places=9)
 
     def test_weights_by_their_definition(self) -> None:
         fits = models.fit_models(*_table("low_falloff"))
-        scores = np.array([fit.aicc for fit in fits], dtype=float)
+        scores = np.array([fit.aic for fit in fits], dtype=float)
         expected = np.exp(-0.5 * (scores - scores.min()))
         np.testing.assert_allclose([fit.weight for fit in fits], expected / expected.sum(), rtol=1e-9)
 

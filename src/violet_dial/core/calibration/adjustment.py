@@ -15,11 +15,21 @@ _SAME_SPAN_EV = 1e-9
 
 @dataclass(frozen=True)
 class Curve:
-    """The meter's error at each light level, shape (m,): EV100 ascending, error and tolerance in stops."""
+    """The meter's error at each light level, shape (m,): EV100 ascending, error, tolerance and expanded uncertainty in stops.
+
+    A span is promised where the error with its uncertainty is within tolerance: the guard band.
+    """
 
     ev100: Array
     error_stops: Array
     tolerance_stops: Array
+    expanded_stops: Array | float = 0.0
+
+    @property
+    def allowed_stops(self) -> Array:
+        """What the tolerance leaves for the error; below 0 where the uncertainty alone takes more."""
+        found: Array = self.tolerance_stops - self.expanded_stops
+        return found
 
 
 @dataclass(frozen=True)
@@ -53,7 +63,7 @@ def apply_shift(curve: Curve, stops: float) -> Shift:
     curve : errors in stops with their expanded uncertainty and tolerance, shape (n,), over EV100
     """
     shifted = curve.error_stops + stops
-    inside = np.abs(shifted) <= curve.tolerance_stops + 1e-9
+    inside = np.abs(shifted) <= curve.allowed_stops + 1e-9
     edges = np.flatnonzero(np.diff(np.concatenate([[False], inside, [False]]).astype(int)))
     runs = [(first, last - 1) for first, last in zip(edges[::2], edges[1::2], strict=True)]
     if not runs:
@@ -84,7 +94,7 @@ def best_shift(curve: Curve) -> Shift:
     ----------
     curve : errors in stops with their expanded uncertainty and tolerance, shape (n,), over EV100
     """
-    lower, upper = -curve.tolerance_stops - curve.error_stops, curve.tolerance_stops - curve.error_stops
+    lower, upper = -curve.allowed_stops - curve.error_stops, curve.allowed_stops - curve.error_stops
     best = Shift(0.0, None, None, None)
     for first in range(len(curve.ev100)):
         part = slice(first, None)

@@ -13,6 +13,7 @@ from violet_dial.core.calibration.flags import (
     judge_dead,
     judge_erratic,
     judge_imbalance,
+    judge_memory,
     judge_sticky,
     without_effects,
 )
@@ -79,7 +80,8 @@ class Assessment:
     """Everything that follows from one run of readings.
 
     ``described`` is False when no model explains the readings; levels are then plain means. ``shift`` is the
-    best one the adjuster can give, ``as_found`` what is usable without touching anything.
+    best one the adjuster can give, ``as_found`` what is usable without touching anything; ``unguarded`` would be the best
+    if nothing were uncertain.
     """
 
     readings: tuple[JudgedReading, ...]
@@ -91,6 +93,7 @@ class Assessment:
     as_found: Shift
     shift: Shift
     free_shift: Shift
+    unguarded: Shift
     half_step: Shift
     third_step: Shift
     instructions: tuple[Instruction, ...]
@@ -138,10 +141,12 @@ def assess(readings: tuple[Reading, ...], plan: Plan) -> Assessment:
     model = chosen(fits)
     residual = cleaned - (predict(model, table.reference)[0] if model else 0.0)
     count = len(model.parameters) if model else 0
-    flags = Flags(sticky, imbalance, judge_erratic(table, residual, count), judge_dead(table))
+    erratic = judge_erratic(table, cleaned, residual, count)
+    flags = Flags(sticky, imbalance, erratic, judge_dead(table), judge_memory(table, residual))
     described = model is not None and float(chdtrc(max(len(table) - count, 1), model.chi2)) >= CHANCE_OF_ERRATIC
     values, expanded = _level_errors(table, cleaned, fits if described else ())
-    curve = Curve(table.levels, values, plan.tolerance.at(table.levels, span))
+    tolerance = plan.tolerance.at(table.levels, span)
+    curve = Curve(table.levels, values, tolerance, expanded)
     free = best_shift(curve)
     step = plan.adjuster.step_stops
     shift = best_stepped_shift(curve, step) if step > 0 else free
@@ -155,6 +160,7 @@ def assess(readings: tuple[Reading, ...], plan: Plan) -> Assessment:
         as_found=apply_shift(curve, 0.0),
         shift=shift,
         free_shift=free,
+        unguarded=best_shift(Curve(table.levels, values, tolerance)),
         half_step=best_stepped_shift(curve, 1 / 2),
         third_step=best_stepped_shift(curve, 1 / 3),
         instructions=instructions(shift.stops, plan.adjuster),
@@ -176,18 +182,17 @@ def _span(table: Table, plan: Plan) -> tuple[float, float]:
 def _level_errors(table: Table, error: Array, fits: tuple[ModelFit, ...]) -> tuple[Array, Array]:
     """Error and expanded uncertainty per level, shape (m,): model average, or plain means without models.
 
-    The reference is the same for all readings, so its uncertainty does not shrink by repeating: it is added whole.
+    The reference is the same for all readings, so its uncertainty does not shrink by repeating: it is in there whole, once.
     """
     if len(table) == 0:
         return np.zeros(0), np.zeros(0)
-    common = float(np.sqrt(np.mean(np.square(table.u_reference))))
     if fits:
         value, u = average(fits, table.levels)
-    else:
-        counts = np.bincount(table.level)
-        value = np.bincount(table.level, weights=error) / counts
-        u = np.sqrt(np.bincount(table.level, weights=np.square(table.sigma))) / counts
-    return value, COVERAGE_FACTOR * np.hypot(u, common)
+        return value, COVERAGE_FACTOR * u
+    counts = np.bincount(table.level)
+    value = np.bincount(table.level, weights=error) / counts
+    u = np.sqrt(np.bincount(table.level, weights=np.square(table.u_reading))) / counts
+    return value, COVERAGE_FACTOR * np.hypot(u, table.u_common)
 
 
 def _levels(curve: Curve, expanded: Array, shift_stops: float) -> tuple[Level, ...]:

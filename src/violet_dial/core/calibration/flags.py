@@ -24,6 +24,9 @@ LEAST_EFFECT_STOPS = 0.1  # smaller differences cannot be seen on a scale
 LEAST_FOLLOW = 0.25  # stop per stop below which the indication does not follow the light
 LEAST_SPAN_EV = 2.0  # span of light needed to tell whether it follows
 LEAST_SCATTER_RATIO = 1.3  # times the stated uncertainty; below this the misfit is smooth, not scatter
+LEAST_REPEATS = 2  # readings beyond the first at their lights
+REPEAT_WITHIN_EV = 0.05
+MOST_STEP_EV = 4.0  # a cell that came from farther remembers no more of it
 CHANCE_OF_ERRATIC = 1e-3  # scatter rarer than this by chance is not chance
 
 
@@ -46,16 +49,19 @@ class Flag:
 
 @dataclass(frozen=True)
 class Flags:
-    """The four flags of one run."""
+    """The flags of one run."""
 
     sticky: Flag
     imbalance: Flag
     erratic: Flag
     dead: Flag
+    memory: Flag = Flag("memory", None, unit="stop per stop", missing="more readings")
 
     def raised(self) -> tuple[Flag, ...]:
         """The flags that are up, the gravest first."""
-        return tuple(flag for flag in (self.dead, self.erratic, self.sticky, self.imbalance) if flag.raised)
+        return tuple(
+            flag for flag in (self.dead, self.erratic, self.sticky, self.imbalance, self.memory) if flag.raised
+        )
 
 
 def _difference(table: Table, error: Array, groups: tuple[Mask, Mask], same: Labels) -> tuple[float, float, int]:
@@ -69,7 +75,7 @@ def _difference(table: Table, error: Array, groups: tuple[Mask, Mask], same: Lab
         if not (first.any() and second.any()):
             continue
         means = [float(np.mean(error[part])) for part in (first, second)]
-        variance = sum(float(np.mean(np.square(table.sigma[part]))) / part.sum() for part in (first, second))
+        variance = sum(float(np.mean(np.square(table.u_reading[part]))) / part.sum() for part in (first, second))
         numerator += (means[1] - means[0]) / variance
         denominator += 1.0 / variance
         count += 1
@@ -136,7 +142,7 @@ def judge_dead(table: Table) -> Flag:
     span = float(np.ptp(table.reference)) if len(table) else 0.0
     if len(table) < 3 or span < LEAST_SPAN_EV:
         return Flag("dead", None, unit="stop per stop", missing=f"three lights over at least {LEAST_SPAN_EV:g} EV")
-    weight = 1.0 / np.square(table.sigma)
+    weight = 1.0 / np.square(table.u_reading)
     centred = table.reference - np.sum(weight * table.reference) / np.sum(weight)
     information = float(np.sum(weight * np.square(centred)))
     follow = float(np.sum(weight * centred * table.indicated) / information)
@@ -145,31 +151,82 @@ def judge_dead(table: Table) -> Flag:
     return Flag("dead", follow < LEAST_FOLLOW, follow, expanded, "stop per stop", text)
 
 
-def judge_erratic(table: Table, residual: Array, parameters: int) -> Flag:
-    """Erratic: readings scatter about the best model more than their stated uncertainty allows.
+def judge_erratic(table: Table, error: Array, residual: Array, parameters: int) -> Flag:
+    """Erratic: readings scatter more than their stated uncertainty allows.
 
-    A smooth misfit (a shape no model has) is not scatter: neighbouring residuals then agree, and the root mean
-    square of their differences stays near what was stated.
+    Repeats tell first, and alone where there are enough of them: no shape comes between two readings at one light. Without
+    them a scatter about the best shape can be a shape that is not known; then a light is asked for again.
 
     Parameters
     ----------
     table : the readings as columns: EV100 and stops, each of shape (n,)
+    error : error of each reading, effects of direction and attitude taken out, stops, shape (n,)
     residual : reading less shape, stops, shape (n,)
     parameters : free figures of the shape chosen
     """
     from scipy.special import chdtrc
 
-    dof = len(table) - parameters
-    if dof < 3:
-        return Flag("erratic", None, unit="times stated", missing=f"{3 - dof} more readings")
+    normal, dof = _repeats(table, error)
+    if dof >= LEAST_REPEATS:
+        chance = float(chdtrc(dof, normal))
+        ratio = math.sqrt(normal / dof)
+        spread = COVERAGE_FACTOR * ratio / math.sqrt(2.0 * dof)
+        raised = chance < CHANCE_OF_ERRATIC and ratio >= LEAST_SCATTER_RATIO
+        text = f"repeats at one light scatter {ratio:.2f} times what is stated; chance of so much {chance:.2g}"
+        return Flag("erratic", raised, ratio, spread, "times stated", text)
+    left = len(table) - parameters
+    if left < 3:
+        return Flag("erratic", None, unit="times stated", missing=f"{3 - left} more readings")
     order = np.argsort(table.reference, kind="stable")
-    normal = (residual / table.sigma)[order]
-    chance = float(chdtrc(dof, float(np.sum(np.square(normal)))))
-    ratio = math.sqrt(float(np.mean(np.square(np.diff(normal)))) / 2)
-    spread = COVERAGE_FACTOR * ratio / math.sqrt(2.0 * dof)
-    raised = chance < CHANCE_OF_ERRATIC and ratio >= LEAST_SCATTER_RATIO
+    away = (residual / table.u_reading)[order]
+    chance = float(chdtrc(left, float(np.sum(np.square(away)))))
+    ratio = math.sqrt(float(np.mean(np.square(np.diff(away)))) / 2)
+    if chance < CHANCE_OF_ERRATIC and ratio >= LEAST_SCATTER_RATIO:
+        worst = float(table.reference[order][int(np.argmax(np.abs(away)))])
+        missing = f"Ev {worst:.3g} twice more: they fit no shape, and repeats tell whether they scatter"
+        return Flag("erratic", None, ratio, unit="times stated", missing=missing)
+    spread = COVERAGE_FACTOR * ratio / math.sqrt(2.0 * left)
     text = f"neighbours scatter {ratio:.2f} times what is stated; chance of the whole set {chance:.2g}"
-    return Flag("erratic", raised, ratio, spread, "times stated", text)
+    return Flag("erratic", False, ratio, spread, "times stated", text)
+
+
+def _repeats(table: Table, error: Array) -> tuple[float, int]:
+    """Sum of squares of repeats at the very same light about their means, in stated uncertainties, and how many are free."""
+    lights = np.round(table.reference / REPEAT_WITHIN_EV)
+    total, free = 0.0, 0
+    for light in np.unique(lights):
+        same = lights == light
+        if same.sum() > 1:
+            weight = 1.0 / np.square(table.u_reading[same])
+            mean = float(np.sum(weight * error[same]) / np.sum(weight))
+            total += float(np.sum(weight * np.square(error[same] - mean)))
+            free += int(same.sum()) - 1
+    return total, free
+
+
+def judge_memory(table: Table, residual: Array) -> Flag:
+    """Memory of the cell: a CdS cell that came from brighter light still reads too much, one from the dark too little.
+
+    Parameters
+    ----------
+    table : the readings as columns in the order they were taken, each of shape (n,)
+    residual : reading less shape, stops, shape (n,)
+    """
+    if len(table) < 6:
+        return Flag("memory", None, unit="stop per stop", missing=f"{6 - len(table)} more readings")
+    came_from = np.clip(np.diff(table.reference, prepend=table.reference[0]) * -1.0, -MOST_STEP_EV, MOST_STEP_EV)
+    weight = 1.0 / np.square(table.u_reading)
+    x = table.reference
+    design = np.stack([np.ones_like(x), x - x.mean(), came_from], axis=1)
+    information = design.T @ (weight[:, None] * design)
+    if np.linalg.cond(information) > 1e6 or came_from.max() < 1.0 or came_from.min() > -1.0:
+        return Flag("memory", None, unit="stop per stop", missing="one light after a bright one, and after a dim one")
+    covariance = np.linalg.inv(information)
+    slope = float((covariance @ (design.T @ (weight * residual)))[2])
+    expanded = COVERAGE_FACTOR * math.sqrt(float(covariance[2, 2]))
+    raised = slope - 1.5 * expanded > 0 and slope * MOST_STEP_EV >= LEAST_EFFECT_STOPS
+    text = f"coming from light a stop brighter it reads {slope:+.3f} ± {expanded:.3f} stop more"
+    return Flag("memory", raised, slope, expanded, "stop per stop", text)
 
 
 def without_effects(table: Table, error: Array, sticky: Flag, imbalance: Flag) -> Array:

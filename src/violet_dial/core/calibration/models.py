@@ -1,18 +1,23 @@
 """Response models of a meter: how its error runs with the light, fitted and compared.
 
-Every model but ``true`` is ``a + shape(x; p)``: linear in ``a``, with at most one further parameter. The fit is
-weighted least squares with the stated uncertainties; the parameter ``p`` is found by a search over its whole
-permitted range on ever finer grids, so that no starting guess is needed.
+Every model but ``true`` is ``a + shape(x; p)``: linear in ``a``, with one or two further parameters. The fit is weighted
+least squares with what is uncertain in each reading alone; what is uncertain in the reference is one figure common to all
+readings, and is carried beside: it moves ``a`` and nothing else. The parameters ``p`` are found by a search over their
+whole permitted range on ever finer grids, so that no starting guess is needed.
+
+Uncertainties are stated, not estimated from the scatter, so the criterion is AIC with known variance, chi-square + 2k, and
+no correction for small samples. It weighs the models for averages. What is *said* of a meter is chosen more carefully: one
+parameter more must gain `PENALTY`, or shapes would be read into noise in one meter of six.
 
 Source
 ------
-AICc: Hurvich and Tsai, Biometrika 76 (1989) 297 [memory]; weights and model averaging: Burnham and Anderson,
+AIC: Akaike, IEEE Trans. Automatic Control 19 (1974) 716 [memory]; weights and model averaging: Burnham and Anderson,
 Model Selection and Multimodel Inference (2002) [memory].
 """
 
 import math
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 import numpy as np
@@ -20,8 +25,19 @@ import numpy as np
 from violet_dial.core.calibration.readings import Array, Table
 
 Parameter = float | Array  # one value, or shape (p, 1) for many at once
-ModelKind = Literal["true", "even", "slope", "low_falloff", "low_lift", "high_compression"]
-KINDS: tuple[ModelKind, ...] = ("true", "even", "slope", "low_falloff", "low_lift", "high_compression")
+ModelKind = Literal[
+    "true",
+    "even",
+    "slope",
+    "low_falloff",
+    "low_lift",
+    "high_compression",
+    "falloff_and_compression",
+    "lift_and_compression",
+]
+KINDS: tuple[ModelKind, ...] = (
+    "true", "even", "slope", "low_falloff", "low_lift", "high_compression", "falloff_and_compression", "lift_and_compression"
+)  # fmt: skip
 PARAMETER_NAMES: dict[ModelKind, tuple[str, ...]] = {
     "true": (),
     "even": ("offset_stops",),
@@ -29,8 +45,12 @@ PARAMETER_NAMES: dict[ModelKind, tuple[str, ...]] = {
     "low_falloff": ("offset_stops", "dark_ev100"),
     "low_lift": ("offset_stops", "dark_ev100"),
     "high_compression": ("offset_stops", "bright_ev100"),
+    "falloff_and_compression": ("offset_stops", "dark_ev100", "bright_ev100"),
+    "lift_and_compression": ("offset_stops", "dark_ev100", "bright_ev100"),
 }
+PENALTY = 6.5  # chi-square that one parameter more must gain to be said; chance alone gives it in one meter of ninety
 SEARCH_POINTS = 120  # grid over the permitted range of the shape parameter
+SEARCH_POINTS_OF_TWO, ZOOM_POINTS_OF_TWO = 45, 9
 ZOOM_POINTS = 21  # each finer grid is ten times finer than the one before
 FINEST_EV = 1e-6  # far below any uncertainty of a shape parameter
 REACH_EV = 6.0  # how far beyond the readings a shape parameter may lie
@@ -43,7 +63,8 @@ class ModelFit:
     """One fitted model, or the count of readings it still needs.
 
     ``parameters`` in the order of `PARAMETER_NAMES`, ``covariance`` row by row; ``chi2`` weighted sum of squares;
-    ``aicc`` and ``weight`` are None and 0 when there are too few readings.
+    ``aic`` and ``weight`` are None and 0 when there are too few readings. ``u_common``: standard uncertainty of the reference,
+    common to all readings, stops.
     """
 
     kind: ModelKind
@@ -51,22 +72,33 @@ class ModelFit:
     covariance: tuple[tuple[float, ...], ...] = ()
     centre_ev100: float = 0.0
     chi2: float = math.inf
-    aicc: float | None = None
+    aic: float | None = None
     weight: float = 0.0
     need: int = 0
+    u_common: float = 0.0
 
     @property
     def fitted(self) -> bool:
-        return self.aicc is not None
+        return self.aic is not None
 
     @property
     def uncertainties(self) -> tuple[float, ...]:
-        """Standard uncertainty of each parameter, in its own unit."""
-        return tuple(math.sqrt(self.covariance[i][i]) for i in range(len(self.parameters)))
+        """Standard uncertainty of each parameter, in its own unit; the offset's with the reference's in it."""
+        own = [math.sqrt(max(self.covariance[i][i], 0.0)) for i in range(len(self.parameters))]
+        return tuple(math.hypot(one, self.u_common) if place == 0 else one for place, one in enumerate(own))
 
 
 def low_falloff(x: Array, dark_ev100: Parameter) -> Array:
-    """log2(1 - 2^(d - x)): a leak takes a fixed part of the current; -inf at and below ``dark_ev100``."""
+    """log2(1 - 2^(d - x)): a fixed amount is missing; -inf at and below ``dark_ev100``.
+
+    It is the law of a zero that stands too low, and of a leak beside a movement of high resistance. A leak beside one of low
+    resistance takes a fixed share instead, and is an even error.
+
+    Parameters
+    ----------
+    x : EV100; any shape
+    dark_ev100 : where nothing is left, EV100; any shape
+    """
     with np.errstate(divide="ignore", invalid="ignore"):
         kept = -np.expm1((dark_ev100 - x) * math.log(2.0))
         return np.where(kept > 0, np.log2(np.maximum(kept, 1e-300)), -np.inf)
@@ -97,14 +129,22 @@ _SHAPES: dict[ModelKind, Callable[[Array, Parameter], Array]] = {
 }  # fmt: skip
 
 
-def _shape(kind: ModelKind, x: Array, parameter: Parameter, centre: float) -> Array:
+_TWO: dict[ModelKind, tuple[ModelKind, ModelKind]] = {
+    "falloff_and_compression": ("low_falloff", "high_compression"), "lift_and_compression": ("low_lift", "high_compression"),
+}  # fmt: skip
+
+
+def _shape(kind: ModelKind, x: Array, parameters: tuple[Parameter, ...], centre: float) -> Array:
     if kind == "slope":
-        return (x - centre) * parameter
-    return _SHAPES[kind](x, parameter)
+        return (x - centre) * parameters[0]
+    if kind in _TWO:
+        first, second = _TWO[kind]
+        return _SHAPES[first](x, parameters[0]) + _SHAPES[second](x, parameters[1])
+    return _SHAPES[kind](x, parameters[0])
 
 
 def readings_needed(kind: ModelKind) -> int:
-    """Fewest readings for which AICc of the model is finite (parameters + 2).
+    """Fewest readings that leave one to spare beside those the parameters take, and one more to see a misfit.
 
     Parameters
     ----------
@@ -114,7 +154,7 @@ def readings_needed(kind: ModelKind) -> int:
 
 
 def fit_models(table: Table, error: Array) -> tuple[ModelFit, ...]:
-    """All models fitted to ``error`` (stops, shape (n,)), with AICc and weights that sum to 1 over those fitted.
+    """All models fitted to ``error`` (stops, shape (n,)), with AIC and weights that sum to 1 over those fitted.
 
     A model with too few readings or levels is returned with ``need`` set and no parameters.
 
@@ -123,17 +163,13 @@ def fit_models(table: Table, error: Array) -> tuple[ModelFit, ...]:
     table : the readings as columns: EV100 and stops, each of shape (n,)
     """
     fits = [_fit_or_need(kind, table, error) for kind in KINDS]
-    scores = [fit.aicc for fit in fits if fit.aicc is not None]
+    scores = [fit.aic for fit in fits if fit.aic is not None]
     if not scores:
         return tuple(fits)
     best = min(scores)
-    raw = [0.0 if fit.aicc is None else math.exp(-0.5 * (fit.aicc - best)) for fit in fits]
+    raw = [0.0 if fit.aic is None else math.exp(-0.5 * (fit.aic - best)) for fit in fits]
     total = sum(raw)
-    return tuple(_with_weight(fit, share / total) for fit, share in zip(fits, raw, strict=True))
-
-
-def _with_weight(fit: ModelFit, weight: float) -> ModelFit:
-    return ModelFit(fit.kind, fit.parameters, fit.covariance, fit.centre_ev100, fit.chi2, fit.aicc, weight, fit.need)
+    return tuple(replace(fit, weight=share / total) for fit, share in zip(fits, raw, strict=True))
 
 
 def _fit_or_need(kind: ModelKind, table: Table, error: Array) -> ModelFit:
@@ -143,72 +179,76 @@ def _fit_or_need(kind: ModelKind, table: Table, error: Array) -> ModelFit:
         return ModelFit(kind, need=need)
     if len(table.levels) < parameters + 1:
         return ModelFit(kind, need=count + parameters + 1 - len(table.levels))
-    return fit_model(kind, table.reference, error, table.sigma)
+    return fit_model(kind, table.reference, error, table.u_reading, table.u_common)
 
 
-def fit_model(kind: ModelKind, x: Array, error: Array, sigma: Array) -> ModelFit:
+def fit_model(kind: ModelKind, x: Array, error: Array, sigma: Array, u_common: float = 0.0) -> ModelFit:
     """One model by weighted least squares.
 
     Parameters
     ----------
     kind : one of `KINDS`
-    x, error, sigma : float arrays, shape (n,); EV100, stops, standard uncertainty in stops
+    x, error, sigma : float arrays, shape (n,); EV100, stops, standard uncertainty of each reading alone in stops
+    u_common : standard uncertainty of the reference, the same in all readings, stops
 
     Returns
     -------
-    ModelFit with parameters, covariance (of the stated uncertainties), chi2 and AICc; weight 0.
+    ModelFit with parameters, covariance (of the readings' own uncertainties), chi2 and AIC; weight 0.
     """
     weight = 1.0 / np.square(sigma)
     centre = float(np.sum(weight * x) / np.sum(weight))
-    if kind == "true":
-        parameters: tuple[float, ...] = ()
-        predicted = np.zeros_like(x)
+    mean = float(np.sum(weight * error) / np.sum(weight))
+    parameters: tuple[float, ...] = ()
+    predicted = np.zeros_like(x)
+    if kind == "true":  # only the reference may be off: by what it is uncertain, and not for nothing
+        predicted = np.full_like(
+            x, mean * (precision := float(np.sum(weight))) * u_common**2 / (1 + precision * u_common**2)
+        )
     elif kind == "even":
-        parameters = (float(np.sum(weight * error) / np.sum(weight)),)
-        predicted = np.full_like(x, parameters[0])
+        parameters, predicted = (mean,), np.full_like(x, mean)
     else:
-        shape_parameter = _best_shape_parameter(kind, (x, error, weight), centre)
-        shape = _shape(kind, x, shape_parameter, centre)
-        parameters = (float(np.sum(weight * (error - shape)) / np.sum(weight)), shape_parameter)
+        further = _best_shape_parameters(kind, (x, error, weight), centre)
+        shape = _shape(kind, x, further, centre)
+        parameters = (float(np.sum(weight * (error - shape)) / np.sum(weight)), *further)
         predicted = parameters[0] + shape
     chi2 = float(np.sum(weight * np.square(error - predicted)))
+    if kind == "true" and u_common > 0:
+        chi2 += float((predicted[0] / u_common) ** 2) if len(x) else 0.0
     covariance = _covariance(kind, parameters, x, weight, centre)
-    return ModelFit(kind, parameters, covariance, centre, chi2, aicc(chi2, len(x), len(parameters)))
+    score = chi2 + 2 * len(parameters)
+    return ModelFit(kind, parameters, covariance, centre, chi2, score, u_common=u_common)
 
 
-def aicc(chi2: float, count: int, parameters: int) -> float:
-    """AICc of a model with known uncertainties, up to a constant shared by all: chi2 + 2k + 2k(k+1)/(n-k-1).
-
-    Parameters
-    ----------
-    count : readings
-    parameters : free figures of the shape
-    """
-    return chi2 + 2 * parameters + 2 * parameters * (parameters + 1) / (count - parameters - 1)
-
-
-def _best_shape_parameter(kind: ModelKind, data: tuple[Array, Array, Array], centre: float) -> float:
-    """The shape parameter with the smallest misfit: a grid over the whole range, then ever finer ones around the best."""
+def _best_shape_parameters(kind: ModelKind, data: tuple[Array, Array, Array], centre: float) -> tuple[float, ...]:
+    """The shape's parameters with the smallest misfit: a grid over the whole range, then ever finer ones around the best."""
     x, error, weight = _merged(*data)
     if kind == "slope":
         centred = x - centre
-        return float(np.sum(weight * centred * error) / np.sum(weight * np.square(centred)))
-
+        return (float(np.sum(weight * centred * error) / np.sum(weight * np.square(centred))),)
     share = weight / np.sum(weight)
 
-    def misfit(parameters: Array) -> Array:
-        """Weighted sum of squares with the best offset, for each parameter; shape (p,)."""
-        residual = error - _shape(kind, x, parameters[:, None], centre)
-        residual = residual - (residual @ share)[:, None]
+    def misfit(grids: tuple[Array, ...]) -> Array:
+        """Weighted sum of squares with the best offset, for each set of parameters; shape of the grids crossed."""
+        crossed = np.meshgrid(*grids, indexing="ij")
+        shape = _shape(kind, x, tuple(one[..., None] for one in crossed), centre)
+        residual = error - shape
+        residual = residual - (residual @ share)[..., None]
         squares: Array = np.square(residual) @ weight
         return squares
 
-    grid = np.linspace(*_limits(kind, x), SEARCH_POINTS)
-    best = int(np.argmin(misfit(grid)))
-    while grid[1] - grid[0] > FINEST_EV:
-        grid = np.linspace(grid[max(best - 1, 0)], grid[min(best + 1, len(grid) - 1)], ZOOM_POINTS)
-        best = int(np.argmin(misfit(grid)))
-    return float(grid[best])
+    several = _TWO.get(kind, (kind,))
+    points, zoom = (SEARCH_POINTS, ZOOM_POINTS) if len(several) == 1 else (SEARCH_POINTS_OF_TWO, ZOOM_POINTS_OF_TWO)
+    grids = tuple(np.linspace(*_limits(one, x), points) for one in several)
+    while True:
+        squares = misfit(grids)
+        flat = int(np.argmin(np.nan_to_num(squares, nan=np.inf)))
+        best = [int(place) for place in np.unravel_index(flat, squares.shape)]
+        if all(grid[1] - grid[0] <= FINEST_EV for grid in grids):
+            return tuple(float(grid[place]) for grid, place in zip(grids, best, strict=True))
+        grids = tuple(
+            np.linspace(grid[max(place - 1, 0)], grid[min(place + 1, len(grid) - 1)], zoom)
+            for grid, place in zip(grids, best, strict=True)
+        )
 
 
 def _merged(x: Array, error: Array, weight: Array) -> tuple[Array, Array, Array]:
@@ -231,11 +271,14 @@ def _jacobian(kind: ModelKind, parameters: tuple[float, ...], x: Array, centre: 
     if not parameters:
         return np.zeros((len(x), 0))
     columns = [np.ones_like(x)]
-    if len(parameters) == 2:
-        below = _shape(kind, x, parameters[1] - _STEP, centre)
-        above = _shape(kind, x, parameters[1] + _STEP, centre)
+    for place in range(1, len(parameters)):
+        moved = []
+        for step in (-_STEP, _STEP):
+            further = list(parameters[1:])
+            further[place - 1] += step
+            moved.append(_shape(kind, x, tuple(further), centre))
         with np.errstate(invalid="ignore"):
-            columns.append(np.nan_to_num((above - below) / (2 * _STEP), nan=0.0, posinf=0.0, neginf=0.0))
+            columns.append(np.nan_to_num((moved[1] - moved[0]) / (2 * _STEP), nan=0.0, posinf=0.0, neginf=0.0))
     return np.stack(columns, axis=1)
 
 
@@ -251,20 +294,22 @@ def _covariance(
 
 
 def predict(fit: ModelFit, ev100: Array) -> tuple[Array, Array]:
-    """Error in stops and its standard uncertainty from the fit, each shape (n,), at ``ev100``."""
+    """Error in stops and its standard uncertainty from the fit, each shape (n,), at ``ev100``; without the reference's."""
     x = np.asarray(ev100, dtype=float)
     if not fit.parameters:
         return np.zeros_like(x), np.zeros_like(x)
     value = np.full_like(x, fit.parameters[0])
-    if len(fit.parameters) == 2:
-        value = value + _shape(fit.kind, x, fit.parameters[1], fit.centre_ev100)
+    if len(fit.parameters) > 1:
+        value = value + _shape(fit.kind, x, fit.parameters[1:], fit.centre_ev100)
     jacobian = _jacobian(fit.kind, fit.parameters, x, fit.centre_ev100)
     variance = np.einsum("ni,ij,nj->n", jacobian, np.array(fit.covariance), jacobian)
     return value, np.sqrt(np.maximum(variance, 0.0))
 
 
 def average(fits: tuple[ModelFit, ...], ev100: Array) -> tuple[Array, Array]:
-    """Weighted mean of all fitted models and its standard uncertainty, model choice included.
+    """Weighted mean of all fitted models and its standard uncertainty, model choice and the reference included.
+
+    A meter that is true has no error, whatever the reference; every other model's offset is as uncertain as that is.
 
     Source
     ------
@@ -276,7 +321,11 @@ def average(fits: tuple[ModelFit, ...], ev100: Array) -> tuple[Array, Array]:
     ev100 : exposure value at ISO 100; any shape
     """
     x = np.asarray(ev100, dtype=float)
-    usable = [(fit.weight, *predict(fit, x)) for fit in fits if fit.weight > 1e-6]
+    usable = []
+    for fit in fits:
+        if fit.weight > 1e-6:
+            value, u = predict(fit, x)
+            usable.append((fit.weight, value, np.hypot(u, fit.u_common if fit.parameters else 0.0)))
     total = sum(weight for weight, _, _ in usable)
     mean = sum((weight * np.maximum(value, -1e3) for weight, value, _ in usable), np.zeros_like(x)) / total
     spread = np.zeros_like(x)
@@ -286,11 +335,11 @@ def average(fits: tuple[ModelFit, ...], ev100: Array) -> tuple[Array, Array]:
 
 
 def chosen(fits: tuple[ModelFit, ...]) -> ModelFit | None:
-    """The fitted model with the lowest AICc, or None when none could be fitted.
+    """The fitted model that is said: the best where each parameter must gain `PENALTY`; None when none could be fitted.
 
     Parameters
     ----------
     fits : the shapes fitted to the same readings, errors in stops
     """
-    fitted = [fit for fit in fits if fit.aicc is not None]
-    return min(fitted, key=lambda fit: fit.aicc or 0.0) if fitted else None
+    fitted = [fit for fit in fits if fit.fitted]
+    return min(fitted, key=lambda fit: fit.chi2 + PENALTY * len(fit.parameters)) if fitted else None

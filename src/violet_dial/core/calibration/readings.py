@@ -133,6 +133,17 @@ class Table:
     def error(self) -> Array:
         return self.indicated - self.reference
 
+    @property
+    def u_reading(self) -> Array:
+        """What is each reading's alone, stops, shape (n,): the reference's part is one and the same in all."""
+        found: Array = np.sqrt(np.maximum(np.square(self.sigma) - np.square(self.u_reference), 1e-12))
+        return found
+
+    @property
+    def u_common(self) -> float:
+        """Standard uncertainty of the reference, common to all readings, stops."""
+        return float(np.sqrt(np.mean(np.square(self.u_reference)))) if len(self) else 0.0
+
     def __len__(self) -> int:
         return len(self.reference)
 

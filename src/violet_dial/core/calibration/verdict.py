@@ -4,7 +4,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from violet_dial.core.calibration.assess import Assessment
-from violet_dial.core.calibration.models import ModelFit
+from violet_dial.core.calibration.models import PARAMETER_NAMES, ModelFit
 from violet_dial.core.quantities import format_signed
 
 VerdictKind = Literal["good", "adjust", "limited to a range", "renew the cell", "take again"]
@@ -20,6 +20,17 @@ SHAPE_WORDS = {
     "low_falloff": "falls off in dim light",
     "low_lift": "reads too much in dim light",
     "high_compression": "falls behind in bright light",
+    "falloff_and_compression": "falls off in dim light and behind in bright",
+    "lift_and_compression": "too much in dim light, falls behind in bright",
+}
+FALLS, LIFTS = "loses dim light, nothing left at Ev", "reads too much below about Ev"
+# What such a shape comes from, and the look that tells; common practice, no source.
+CAUSES = {
+    "low_falloff": "Cap the cell and look: a zero set low does this, a leak beside a movement of high resistance too.",
+    "low_lift": "Cap the cell and look: a needle that stands above zero does this.",
+    "falloff_and_compression": "Cap the cell and look at the zero; then the contacts of the cell.",
+    "lift_and_compression": "Cap the cell and look at the zero; then the contacts of the cell.",
+    "high_compression": "Look at the contacts of the cell: a resistance in series does this.",
 }
 
 
@@ -73,6 +84,15 @@ def _cannot_judge(a: Assessment) -> Verdict | None:
     if flags.erratic.raised:
         reason = f"The readings do not repeat: {flags.erratic.arithmetic}. Look for a bad contact, then take it again."
         return Verdict("take again", "Readings do not repeat", reason, repair="find the bad contact")
+    if not a.described and flags.erratic.raised is None and flags.erratic.figure is not None:
+        reason = f"The readings fit no shape that is known. Take {flags.erratic.missing}."
+        return Verdict("take again", "Fits no known shape", reason)
+    if flags.memory.raised:
+        reason = (
+            f"The cell remembers the light it came from: {flags.memory.arithmetic}. Let it rest some minutes in the light to "
+            "be read, dim before bright, and take it again."
+        )
+        return Verdict("take again", "The cell remembers", reason)
     inside = all(reading.state == "inside" for reading in a.readings)
     if flags.sticky.raised and not inside:
         reason = f"The pointer sticks: {flags.sticky.arithmetic}. Free the movement before anything is adjusted."
@@ -109,6 +129,8 @@ def _with_shift(a: Assessment) -> Verdict:
     shift, found = a.shift, a.as_found
     whole = shift.levels == len(a.levels)
     if shift.levels == 0 or (not whole and max(shift.span_ev, found.span_ev) < USEFUL_SPAN_EV):
+        if a.unguarded.span_ev >= USEFUL_SPAN_EV:
+            return _too_uncertain(a)
         reason = (
             f"No single shift keeps even {USEFUL_SPAN_EV:g} stops within tolerance ({_shape_figures(a)}). "
             "Check the lead and its contacts; if they are sound, renew the cell."
@@ -128,6 +150,17 @@ def _with_shift(a: Assessment) -> Verdict:
         f"{_shape_figures(a)}. A shift of {format_signed(shift.stops)} stop leaves {after}; mark the rest of the scale."
     )
     return Verdict("limited to a range", _off_by(a), reason, shift_helps=True)
+
+
+def _too_uncertain(a: Assessment) -> Verdict:
+    """A span would do by the figures alone, and cannot be promised with what is uncertain about them."""
+    widest = max(level.expanded_uncertainty_stops for level in a.levels)
+    span = _range(a.unguarded.usable_from_ev100, a.unguarded.usable_to_ev100)
+    reason = (
+        f"{_shape_figures(a)}. {span} may do with a shift of {format_signed(a.unguarded.stops)} stop, but ±{widest:.2f} stop is "
+        "too uncertain to promise it: more readings, or a better known reference."
+    )
+    return Verdict("take again", f"Undecided: {_shape_words(a)}", reason)
 
 
 def _shape_words(a: Assessment) -> str:
@@ -162,9 +195,11 @@ def describe_model(model: ModelFit) -> str:
         return f"It is off evenly by {offset}"
     if model.kind == "slope":
         return f"It is off by {offset} at Ev {model.centre_ev100:.1f}, {format_signed(values[1])} ± {expanded[1]:.2f} per stop"
-    what = {
-        "low_falloff": "loses dim light, nothing left at Ev",
-        "low_lift": "reads too much below about Ev",
-        "high_compression": "falls behind above about Ev",
-    }[model.kind]
-    return f"It is off by {offset} and {what} {values[1]:.1f} ± {min(expanded[1], 99):.1f}"
+    said = []
+    for name, value, wide in zip(PARAMETER_NAMES[model.kind][1:], values[1:], expanded[1:], strict=True):
+        what = {
+            "low_falloff": FALLS, "falloff_and_compression": FALLS, "low_lift": LIFTS, "lift_and_compression": LIFTS,
+        }.get(model.kind, "") if name == "dark_ev100" else "falls behind above about Ev"  # fmt: skip
+        said.append(f"{what} {value:.1f} ± {min(wide, 99):.1f}")
+    cause = f". {CAUSES[model.kind].removesuffix('.')}" if model.kind in CAUSES else ""
+    return f"It is off by {offset} and {' and '.join(said)}{cause}"

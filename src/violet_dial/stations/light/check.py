@@ -61,7 +61,9 @@ def _as_data(a: Assessment, verdict: Verdict, read: ReadResult) -> dict[str, obj
             for one in a.readings
         ],
         "model": _model(a.model, a.fits, a.described),
-        "flags": {flag.name: _flag(flag) for flag in (flags.sticky, flags.imbalance, flags.erratic, flags.dead)},
+        "flags": {
+            flag.name: _flag(flag) for flag in (flags.sticky, flags.imbalance, flags.erratic, flags.dead, flags.memory)
+        },
         "adjustment": {
             "stops": _number(a.shift.stops),
             "usable_from_ev100": _number(a.shift.usable_from_ev100),
@@ -75,6 +77,7 @@ def _as_data(a: Assessment, verdict: Verdict, read: ReadResult) -> dict[str, obj
         "verdict": verdict.kind,
         "reason": f"{verdict.headline}. {verdict.reason}",
         "rejected": [{"line": row.line, "reason": row.reason} for row in read.rejected],
+        "rejected_count": read.rejected_count,
     }
 
 

@@ -26,7 +26,9 @@ def explain(job: Job, run: Run, judgement: Judgement, reading: int = -1) -> tupl
         behind = capture_lines(taken.capture) if taken.capture else ()
         sections.append(("This reading", (*taken.reference_sum, a.readings[reading].arithmetic, *behind)))
     sections.append(("Verdict", (judgement.verdict.headline, judgement.verdict.reason)))
-    sections.append(("Shapes compared (AICc = χ² + 2k + 2k(k+1)/(n−k−1); lower is better)", _models(a)))
+    sections.append(
+        ("Shapes compared (AIC = χ² + 2k weighs them; one figure more must gain 6.5 in χ² to be said)", _models(a))
+    )
     sections.append(("Flags", tuple(_flag(flag) for flag in _flags(a))))
     sections.append(("Best single shift", _shift(a)))
     sections.append(("Each light, from all readings together", _levels(a)))
@@ -46,17 +48,17 @@ def _models(a: Assessment) -> tuple[str, ...]:
 
 def _model(fit: ModelFit) -> str:
     name = SHAPE_WORDS[fit.kind]
-    if fit.aicc is None:
+    if fit.aic is None:
         return f"{name}: too few readings, needs {fit.need}"
     values = zip(PARAMETER_NAMES[fit.kind], fit.parameters, fit.uncertainties, strict=True)
     said = ", ".join(
         f"{PARAMETER_WORDS[one]} {round(value, 2) + 0.0:.2f} (u {u:.2f})".replace("-", "−") for one, value, u in values
     )
-    return f"{name}: χ² {fit.chi2:.1f}, AICc {fit.aicc:.1f}, weight {fit.weight:.2f}{'; ' + said if said else ''}"
+    return f"{name}: χ² {fit.chi2:.1f}, AIC {fit.aic:.1f}, weight {fit.weight:.2f}{'; ' + said if said else ''}"
 
 
 def _flags(a: Assessment) -> tuple[Flag, ...]:
-    return (a.flags.sticky, a.flags.imbalance, a.flags.erratic, a.flags.dead)
+    return (a.flags.sticky, a.flags.imbalance, a.flags.erratic, a.flags.dead, a.flags.memory)
 
 
 def _flag(flag: Flag) -> str:
@@ -66,12 +68,20 @@ def _flag(flag: Flag) -> str:
 
 
 def flag_line(a: Assessment) -> str:
-    """The four flags in one short line."""
-    names = {"sticky": "sticking", "imbalance": "balance", "erratic": "scatter", "dead": "follows the light"}
-    good = {"sticky": "none", "imbalance": "good", "erratic": "as stated", "dead": "yes"}
-    bad = {"sticky": "sticks", "imbalance": "off", "erratic": "too large", "dead": "no"}
+    """The flags in one short line; memory only where it was found."""
+    names = {
+        "sticky": "sticking",
+        "imbalance": "balance",
+        "erratic": "scatter",
+        "dead": "follows the light",
+        "memory": "memory",
+    }
+    good = {"sticky": "none", "imbalance": "good", "erratic": "as stated", "dead": "yes", "memory": "none"}
+    bad = {"sticky": "sticks", "imbalance": "off", "erratic": "too large", "dead": "no", "memory": "remembers"}
     words = []
     for flag in _flags(a):
+        if flag.name == "memory" and not flag.raised:
+            continue
         state = "not tested" if flag.raised is None else bad[flag.name] if flag.raised else good[flag.name]
         words.append(f"{names[flag.name]}: {state}")
     return "  ·  ".join(words)
