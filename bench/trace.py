@@ -185,7 +185,8 @@ def same(circuit: Circuit, said: tuple[Fault, ...], true: Fault) -> bool:
 
 def _joins(circuit: Circuit, fault: Fault) -> frozenset[str]:
     """The two nets that a short or a leak joins; points joined by sound leads are one. Empty for other faults."""
-    nodes = [change.nodes for change in changes_of(circuit, fault, Setting()) if change.siemens > 0 and not change.own]
+    whole = fault.mode in ("short", "stuck closed")
+    nodes = [one.nodes for one in changes_of(circuit, fault, Setting()) if one.siemens > 0 and (whole or not one.own)]
     net = {node: node for node in (*circuit.nodes, GROUND)}
     for part in circuit.parts:
         if part.letter == "R" and part.value < 1.0 and part.name != fault.part:

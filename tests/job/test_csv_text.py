@@ -39,6 +39,14 @@ class Quotes(unittest.TestCase):
 
         self.assertEqual([row.line for row in table.offer(make).rejected], [6])
 
+    def test_a_row_with_more_cells_than_the_first_line_was_cut_in_two(self) -> None:
+        """+0,7 in a file parted by commas is two figures: nothing of such a row is taken."""
+        table = table_of(b"kind,home,note\nscrew,0,7,x\nknob,top,x,\n", "Table", KNOWN)
+        offered = table.offer(lambda cell: cell("home"))
+        self.assertEqual(offered.found, ("top",))
+        self.assertRegex(offered.rejected[0].reason, "4 cells.*decimal commas")
+        self.assertEqual(offered.rejected[0].line, 2)
+
     def test_limits(self) -> None:
         with self.assertRaisesRegex(InvalidInput, "at most"):
             table_of(b"kind,home\n" + b"a,b\n" * (MOST_ROWS + 1), "Table", KNOWN)

@@ -78,6 +78,8 @@ OPERATING = {
 }  # fmt: skip
 
 TRANSIENT = {
+    "twelve steps a period": ("V1 in 0 SIN(0 1 1000)\nR1 in a 1k\nC1 a 0 100n\n", 5e-3, 1e-3 / 12),
+    "a rectifier in coarse steps": ("V1 in 0 SIN(0 5 200 0 0 40)\nR0 in s 10\nD1 s a dd\nC1 a 0 10u\nR1 a 0 1k\n", 15e-3, 4e-4),
     "charging": ("V1 in 0 PULSE(0 3 1m 1u 1u 50m 100m)\nR1 in a 10k\nC1 a 0 100n\n", 8e-3, 5e-6),
     "rectifier": ("V1 in 0 SIN(0 5 200)\nR0 in s 10\nD1 s a dd\nC1 a 0 10u\nR1 a 0 1k\n", 15e-3, 5e-6),
     "ringing": ("V1 in 0 PULSE(0 1 0.2m 1u 1u 20m 40m)\nR1 in a 20\nL1 a b 10m\nC1 b 0 1u\nR2 b 0 2k\n", 6e-3, 2e-6),

@@ -80,14 +80,15 @@ class AgainstNgspice(unittest.TestCase):
                 run = run_transient(read_spice(text), stop_s, step_s)
                 nodes = list(run.voltages)
                 probes = " ".join(f"v({node})" for node in nodes)
-                ngspice(text, f"tran {step_s / 4:g} {stop_s:g} 0 {step_s / 2:g}\nwrdata out.txt {probes}", self.folder)
+                fine_s = min(step_s / 2, stop_s / 6000)
+                ngspice(text, f"tran {fine_s:g} {stop_s:g} 0 {fine_s:g}\nwrdata out.txt {probes}", self.folder)
                 data = np.loadtxt(self.folder / "out.txt")
                 for place, node in enumerate(nodes):
                     reference = np.interp(run.time_s, data[:, 0], data[:, 2 * place + 1])
                     span = max(float(np.ptp(reference)), 1e-3)
                     # A jump lasts one or two of our steps: there the time is compared, not the value.
                     wrong = np.abs(reference - run.voltages[node]) > 0.01 * span
-                    self.assertLess(float(wrong.mean()), 0.01, f"{name} {node}")
+                    self.assertLessEqual(int(wrong.sum()), max(1, 0.01 * len(wrong)), f"{name} {node}")
 
 
 if __name__ == "__main__":

@@ -17,7 +17,8 @@ from violet_dial.stations.trace.sum import explain_evidence
 
 N = r"([+−]?\d+(?:\.\d+)?)"
 PARAMETERS = {
-    "true": 0, "evenly off": 1, "falls off in dim light and behind in bright": 3, "too much in dim light, falls behind in bright": 3,
+    "true": 0, "evenly off": 1,
+    "falls off in dim light and behind in bright": 3, "too much in dim light, falls behind in bright": 3,
 }  # the other shapes have two  # fmt: skip
 ROUNDED = 0.0051  # two decimals printed
 Found = tuple[str, ...]
