@@ -31,6 +31,7 @@ CALM_AFTER = 6  # steps after which one that made things worse shortens the next
 SHORTEST = 1 / 128
 CLOSE_V = 0.03
 FEW, MOST_SECANTS, SECANT_V = 8, 12, 1e-6
+MOST_HELD = 1_500_000  # figures of the matrices held at once
 A_BLOCK = 1000  # variants worked on at a time
 LEAST_A_THREAD = 600  # variants worth a thread of their own
 RAMP = (0.1, 0.3, 0.6, 1.0)
@@ -72,10 +73,18 @@ def solve_problem(system: System, problem: Problem, w: Array, nearby: Array | No
     solved: Flags = np.zeros(count, dtype=bool)
     if nearby is not None and count > FEW:
         w, solved = _in_blocks(count, lambda one: _from_one_start(system, problem.share(one), nearby))
+    size = max(w.shape[1] * problem.scale.shape[1], 1)
+    at_once = max(MOST_HELD // size, FEW)  # matrices of many variants are held a share at a time
     left = np.flatnonzero(~solved)
-    if len(left):
-        some, start = problem.share(left), w[left]
-        w[left], solved[left] = _in_threads(len(left), lambda one: _newton(system, some.share(one), start[one], task))
+    for first in range(0, len(left), at_once):
+        one = left[first : first + at_once]
+        w[one], solved[one] = _several(system, problem.share(one), w[one], task)
+    return w, solved
+
+
+def _several(system: System, problem: Problem, start: Array, task: Task) -> tuple[Array, Flags]:
+    """Newton for all, then the slow ways for those that would not come."""
+    w, solved = _in_threads(len(start), lambda one: _newton(system, problem.share(one), start[one], task))
     left = np.flatnonzero(~solved)
     if len(left):
         w[left], solved[left] = _by_stepping(system, problem.share(left), task)

@@ -31,6 +31,8 @@ LEAK_S = 1e-9  # insulation from every point to ground: a loose end floats, but 
 CELL_OHM = 2.0  # a small cell's own resistance; common practice, no source
 DRAWS = 4  # each taken both ways
 SEED = 20
+MANY_ROLES = 900
+MANY = 12_000  # variants times watched voltages from which one variant is drawn for all
 AT_ONCE = 256  # variants whose responses are held at the same time
 HEAVY, HEAVY_FOR_A_CHOICE = 0.02, 0.3  # a point pulled by more than this share is solved with the meter in
 UNKNOWN_V = 1e3  # what is not solved with the meter in may be anything
@@ -131,11 +133,14 @@ class _Group:
         self.value = element_outputs(standing.system, self.w, scale)
         self.blur = blur_of(standing.parts, standing.system, solution.x, self.value)
         self.blur[one.at_fault] = 0.0
+        # Of many variants the first alone, the sound one, is drawn: the others miss the lines by the same share.
+        self.drawn = slice(0, 1) if len(self.x) * (1 + self.w.shape[1]) > MANY else slice(None)
         self.drawn_x = [self._drawn(draw, task) for draw in standing.draws]
 
     def _drawn(self, draw: _Draw, task: Task) -> Array:
-        changed = draw.changed(self.standing, self.cast)
-        found = solve_variants(draw.base, changed, self.w if self.w.size else None, task)
+        drawn = self.cast.part(np.arange(len(self.x))[self.drawn])
+        changed = draw.changed(self.standing, drawn)
+        found = solve_variants(draw.base, changed, self.w[self.drawn] if self.w.size else None, task)
         x = np.concatenate([found.x, np.zeros((len(found.x), 1))], axis=1)
         return np.where(found.solved[:, None], x, np.nan)
 
@@ -202,6 +207,8 @@ class _Group:
         draws = self.standing.draws
         if not draws:
             return np.zeros_like(value)
+        if self.drawn.stop is not None:
+            return self._as_the_sound_one(rows, load)
         found = np.zeros((len(draws), *value.shape))
         at = np.arange(len(value))[:, None]
         for place, x in enumerate(self.drawn_x):
@@ -209,6 +216,24 @@ class _Group:
             found[place] = true - value - load @ self.standing.deviations[place]
         missed: Array = np.square(np.nan_to_num(found)).mean(axis=0)
         return missed
+
+    def _as_the_sound_one(self, rows: tuple[Array, Array], load: Array) -> Array:
+        """What is missed by the sound variant, for each square of what tolerances do there, taken for all, (count, l)."""
+        plus, minus = rows[0][:1], rows[1][:1]
+        one = self.cast.part(np.array([0]))
+        nothing = Ends(np.full((1, 1), -1), np.full((1, 1), -1))
+        to_parts, _ = responses(
+            self.standing.base, one.variants, self.w[:1], Ends(plus, minus), self.standing.along, nothing
+        )
+        lines = to_parts[0] * self.blur[:1]
+        value = self.x[0, plus[0]] - self.x[0, minus[0]]
+        missed = np.zeros(len(value))
+        for place, x in enumerate(self.drawn_x):
+            away = x[0, plus[0]] - x[0, minus[0]] - value - lines @ self.standing.deviations[place]
+            missed += np.square(np.nan_to_num(away)) / len(self.drawn_x)
+        share = np.minimum(missed / np.maximum(np.square(lines).sum(axis=1), 1e-12), 1.0)
+        found: Array = np.square(load).sum(axis=2) * share
+        return found
 
 
 class Block:
@@ -243,7 +268,7 @@ class Block:
             if role.rebuilds is not None:
                 other = rebuilt(self.circuit, role.rebuilds)
                 assert other is not None
-                standing = _Standing(circuit, other, draws)
+                standing = _Standing(circuit, other, draws if len(roles) < MANY_ROLES else 0)
                 begin = solve_variants(standing.base, no_change(), task=self.task).w[0]
                 self.order[place] = len(plain) + len(self.groups) - 1
                 self.groups.append(_Group(standing, cast(standing.system, other, [role], names), begin, self.task))
@@ -279,7 +304,12 @@ class Block:
     def driven_ohm(self, looks: list[Look]) -> Array:
         """What an ohmmeter shows that drives up to half a volt: junctions between its points may carry current then, (h, l).
         Meters differ here: some drive a few hundredths of a volt, and see nothing of junctions."""
-        return self._spread([_driven(one, self._rows(one.standing.system, looks), self.task) for one in self.groups])
+        found = []
+        for one in self.groups:
+            rows = self._rows(one.standing.system, looks)
+            few = len(one.x) * len(looks) <= MOST_DRIVEN
+            found.append(_driven(one, rows, self.task) if few else _driven_as_the_first(one, rows, self.task))
+        return self._spread(found)
 
     def see(self, looks: list[Look], meter_ohm: float = 0.0) -> Seen:
         """What is seen at each look, with a meter's resistance between its points where one is given.
@@ -331,9 +361,21 @@ def _metered(one: _Group, rows: Ends, seen: Seen, meter_ohm: float, task: Task) 
     return Seen(value, load, bend, seen.ohm, seen.ohm_load)
 
 
-def _driven(one: _Group, rows: Ends, task: Task) -> Array:
-    """Ohms between rows under half a volt behind a range resistor, (count, l)."""
-    count, looks = len(one.x), rows.plus.shape[1]
+MOST_DRIVEN = 6_000
+
+
+def _driven_as_the_first(one: _Group, rows: Ends, task: Task) -> Array:
+    """As `_driven`, where they are many: what half a volt takes off the first variant's ohms it takes off all."""
+    first = _driven(one, rows, task, 1)
+    ohm = one.see(rows).ohm
+    share = np.clip((first + 1e-3) / (ohm[:1] + 1e-3), 1e-6, 1.0)
+    found: Array = ohm * share
+    return found
+
+
+def _driven(one: _Group, rows: Ends, task: Task, most: int | None = None) -> Array:
+    """Ohms between rows under half a volt behind a range resistor, of all variants or the first ``most``, (count, l)."""
+    count, looks = len(one.x) if most is None else most, rows.plus.shape[1]
     at, look = np.divmod(np.arange(count * looks), looks)
     plus, minus = rows.plus[0, look], rows.minus[0, look]
     metered = one.cast.part(at).with_meter(plus, minus, 1.0 / DRIVE_OHM)

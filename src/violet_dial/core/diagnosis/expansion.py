@@ -35,7 +35,7 @@ def wanted(circuit: Circuit, hypotheses: tuple[Hypothesis, ...], followed: Follo
     followed : what the readings say of each, with lines from the parts' figures
     """
     parts = [part for part in circuit.parts if has_tolerance(circuit, part)]
-    wide = np.array([tolerance_of(circuit, part) >= WIDE for part in parts])
+    wide = np.array([part.letter in "RI" and tolerance_of(circuit, part) >= WIDE for part in parts])
     if not wide.any() or not followed.counted:
         return None
     mean = followed.spread.mean[:, :-2]

@@ -12,8 +12,8 @@ from violet_dial.core.diagnosis.hypotheses import Belief, Hypothesis
 
 # Of the chance of what is on no list: how much goes to each kind of candidate; common practice, no source.
 BRIDGES, IN_A_STATE, COMES_AND_GOES, EXCHANGED, FITTED_WRONG, LEAKS = 0.5, 0.1, 0.1, 0.05, 0.05, 0.05
-LEFT = 1.0 - (BRIDGES + IN_A_STATE + COMES_AND_GOES + EXCHANGED + FITTED_WRONG)  # while the leaks are not made
-LEFT_BESIDE_LEAKS = LEFT - LEAKS
+LEFT = 1.0 - (BRIDGES + IN_A_STATE + COMES_AND_GOES + EXCHANGED)  # while the rare ones are not made
+LEFT_BESIDE_RARE = LEFT - FITTED_WRONG - LEAKS
 FEW_POINTS = (
     24  # up to here any two points may lie side by side; beyond, those that share a part, or parts at one place
 )
@@ -42,8 +42,7 @@ def extended_of(circuit: Circuit, belief: Belief, unlisted_log_prior: float) -> 
     found += _shared(states, unlisted_log_prior + math.log(IN_A_STATE))
     goes = [(Fault(name, "open at times"), 0.0, _weight(circuit, name, belief)) for name in loose]
     found += [replace(one, law="at times") for one in _shared(goes, unlisted_log_prior + math.log(COMES_AND_GOES))]
-    found += _shared(list(_exchanged(circuit)), unlisted_log_prior + math.log(EXCHANGED))
-    return (*found, *_shared(list(_fitted_wrong(circuit)), unlisted_log_prior + math.log(FITTED_WRONG)))
+    return (*found, *_shared(list(_exchanged(circuit)), unlisted_log_prior + math.log(EXCHANGED)))
 
 
 def _weight(circuit: Circuit, name: str, belief: Belief) -> float:
@@ -73,21 +72,23 @@ def _bridges(circuit: Circuit) -> list[Fault]:
     return found[:MOST_BRIDGES]
 
 
-def leaks_of(circuit: Circuit, unlisted_log_prior: float) -> tuple[Hypothesis, ...]:
-    """Moisture, flux or crust between points where a bridge may lie, over its figures; none where there are many points.
+def rare_of(circuit: Circuit, unlisted_log_prior: float) -> tuple[Hypothesis, ...]:
+    """Parts fitted wrongly; moisture, flux or crust between points where a bridge may lie, over its figures, where points
+    are not too many. They cost most to work out, and are made when nothing else explains the readings.
 
     Parameters
     ----------
     circuit : as drawn
     unlisted_log_prior : chance beforehand of what is on no list, nat
     """
+    wrong = _shared(list(_fitted_wrong(circuit)), unlisted_log_prior + math.log(FITTED_WRONG))
     if len(circuit.nodes) > FEW_POINTS:
-        return ()
+        return tuple(wrong)
     leaks = [
         (replace(one, figure=rung.figure, mode=f"{one.mode} leakily"), rung.span, rung.share)
         for one in _bridges(circuit) for rung in ladder("", 1.0, 50.0, 200e3, 2.0)
     ]  # fmt: skip
-    return tuple(_shared(leaks, unlisted_log_prior + math.log(LEAKS)))
+    return (*wrong, *_shared(leaks, unlisted_log_prior + math.log(LEAKS)))
 
 
 def neighbours(circuit: Circuit) -> Iterator[tuple[str, str]]:

@@ -17,8 +17,8 @@ from violet_dial.core.circuit.trade import check_notes
 from violet_dial.core.diagnosis.block import DRAWS
 from violet_dial.core.diagnosis.evidence import Evidence
 from violet_dial.core.diagnosis.expansion import begun_at, nearer, still_does, wanted
-from violet_dial.core.diagnosis.extended import LEFT, LEFT_BESIDE_LEAKS, extended_of, leaks_of
-from violet_dial.core.diagnosis.faults import Fault
+from violet_dial.core.diagnosis.extended import LEFT, LEFT_BESIDE_RARE, extended_of, rare_of
+from violet_dial.core.diagnosis.faults import Fault, rebuilt
 from violet_dial.core.diagnosis.hypotheses import UNLISTED, Belief, Hypothesis, singles_of
 from violet_dial.core.diagnosis.likelihood import Followed, Sisters, Spread, begin, chosen, follow, joined, sisters_of
 from violet_dial.core.diagnosis.pairs import FIRM, coarse_pairs, fine_pairs, leaders_of, pairable
@@ -29,6 +29,7 @@ from violet_dial.core.task import SilentTask, Task
 Array = npt.NDArray[Any]
 REPAIRED_FACTOR = 0.05  # a part just renewed is this much less likely to be at fault
 SHOWN = 40
+LARGE = 40  # parts from which what costs most waits until it is needed
 MOST_PARTS = 250  # what 400 MB and some seconds carry
 MISFIT = 0.01  # a leader whose readings would lie so far off this seldom fits badly
 DOUBTED = 0.05  # a reading this likely wrong under the best single fault asks for pairs and for what is not on the list
@@ -120,6 +121,7 @@ class Diagnostician:
     def __init__(self) -> None:
         self._predictors: dict[tuple[object, ...], Predictor] = {}
         self._singles: dict[object, tuple[Hypothesis, ...]] = {}
+        self._aside: dict[object, tuple[Hypothesis, ...]] = {}
         self._kept: dict[object, Followed] = {}
         self._foreseen: tuple[object, Predictor] | None = None
         self._begun: dict[str, Array] = {}
@@ -161,9 +163,9 @@ class Diagnostician:
         several = [(singles, _less_unlisted(alone, LEFT)), (more, self._follow_beside(case, more, "more", task))]
         count = 0
         if _wants_more(*_as_one(several)):
-            several[0] = (singles, _less_unlisted(alone, LEFT_BESIDE_LEAKS))
-            leaks = leaks_of(case.circuit, singles[1].log_prior)
-            made = [(leaks, self._follow_beside(case, leaks, "leaks", task))] if leaks else []
+            several[0] = (singles, _less_unlisted(alone, LEFT_BESIDE_RARE))
+            rare = (*rare_of(case.circuit, singles[1].log_prior), *self._set_aside(case))
+            made = [(rare, self._follow_beside(case, rare, "rare", task))] if rare else []
             pairs = self._pairs(case, several, task)
             count = sum(len(one) for one, _ in pairs)
             several += [*made, *pairs]
@@ -205,13 +207,19 @@ class Diagnostician:
             check_notes(case.circuit)
             repaired = {repair.fault.part for repair in case.repairs}
             less = math.log(REPAIRED_FACTOR)
-            self._singles = {
-                key: tuple(
-                    replace(one, log_prior=one.log_prior + less * any(f.part in repaired for f in one.faults))
-                    for one in singles_of(case.circuit, case.belief)
-                )
-            }
+            every = tuple(
+                replace(one, log_prior=one.log_prior + less * any(f.part in repaired for f in one.faults))
+                for one in singles_of(case.circuit, case.belief)
+            )
+            large = count >= LARGE
+            anew = [large and any(rebuilt(case.circuit, f) is not None for f in one.faults) for one in every]
+            self._singles = {key: tuple(one for one, aside in zip(every, anew, strict=True) if not aside)}
+            self._aside = {key: tuple(one for one, aside in zip(every, anew, strict=True) if aside)}
         return self._singles[key]
+
+    def _set_aside(self, case: Case) -> tuple[Hypothesis, ...]:
+        """Single faults of a large circuit that need it built anew: worked out only where nothing else explains all."""
+        return self._aside.get((case.circuit.text, case.belief, case.repairs), ())
 
     def _predictor(
         self, case: Case, hypotheses: tuple[Hypothesis, ...], behind: int, kind: str, around: Array | None = None
@@ -315,11 +323,11 @@ def _as_one(several: list[tuple[tuple[Hypothesis, ...], Followed]]) -> tuple[tup
 
 
 def _fitting(hypotheses: tuple[Hypothesis, ...], followed: Followed, place: int) -> Fitting:
-    from scipy.stats import chi2
+    from scipy.special import chdtrc
 
     free = sum(span > 0 for span in hypotheses[place].spans)
     count, misfit = followed.counted, float(followed.misfit[place])
-    return Fitting(misfit, count, float(chi2.sf(misfit, max(count - free, 1)))) if count else Fitting()
+    return Fitting(misfit, count, float(chdtrc(max(count - free, 1), misfit))) if count else Fitting()
 
 
 def _gathered(
