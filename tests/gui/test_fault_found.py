@@ -62,7 +62,7 @@ class FaultFound(WindowTest):
             wait_until(lambda: self.count() > before, 2500)
             if self.count() == before:
                 self.press(KEY.Key_F8)
-        self.until(lambda: self.count() == before + 1, test.ask)
+        self.until(lambda: self.count() == before + 1, (test.ask, self.said))
         if self.live.simulated is not None and self.live.simulated.touching:
             self.press(KEY.Key_T, CTRL)
         self.until(lambda: self.page.at("Trace").settled)

@@ -183,7 +183,7 @@ class Devices(unittest.TestCase):
 
         self.assertAlmostEqual(shown(""), 11e-6, delta=1e-9)
         self.assertAlmostEqual(shown("C1:open"), 1e-6, delta=1e-8)
-        self.assertAlmostEqual(shown("C1:too high:10"), 2e-6, delta=1e-8)
+        self.assertAlmostEqual(shown("C1:too low:0.1"), 2e-6, delta=1e-8)
         self.assertEqual(shown("C1:short"), math.inf)
         self.assertEqual(shown("", "c"), math.inf)  # a kilohm beside it
         self.assertEqual(shown("", "s"), 0.0)

@@ -11,7 +11,7 @@ from pypdfium2 import PdfDocument
 
 from tests.walk.walker import Walk
 from violet_dial.core.circuit.trade import Setting
-from violet_dial.core.diagnosis.evidence import Evidence
+from violet_dial.core.diagnosis.evidence import CONTINUITY_OHM, Evidence
 from violet_dial.core.diagnosis.hypotheses import Hypothesis
 from violet_dial.core.diagnosis.predict import Predictor
 from violet_dial.instruments.simulated.device import hidden_fault
@@ -34,13 +34,15 @@ class Device:
         ask = Evidence(**{**asks, "value": 0.0, "setting": setting})
         value = float(Predictor(self.circuit, (self.hidden,), draws=0).of(ask).mean[0])
         if ask.test == "seen":
-            return f"{100 * value:.0f} %"
+            return f"{100 * min(max(value, 0.0), 1.0):.0f} %"
         if ask.test == "volt":
             return f"{value:.3f} V"
         if ask.test == "ohm":
             return f"{10**value:.3g} ohm" if 10**value < OVERLOAD_OHM else "OL"
+        if ask.test == "continuity":
+            return "beeps" if 10**value < CONTINUITY_OHM else "no beep"
         assert ask.test == "amp", ask
-        return f"{10**value:.3g} A"
+        return f"{abs(value):.4g} A"
 
 
 def _tuples(value: Any) -> Any:
@@ -82,7 +84,7 @@ class DeadMeter(Walk):
     def mend(self) -> None:
         self.next_is("suspects")
         self.keys("F9")
-        self.focus_on("Suspect 1 of 5: blue wire: open, 97%")
+        self.focus_on("Suspect 1 of 5: blue wire: open, 96%")
         self.keys("r")
         again = self.next_is("again")["next"]
         self.assertIn("m+ to coil+", again[1])

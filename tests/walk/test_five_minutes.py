@@ -44,7 +44,7 @@ class FiveMinutes(Walk):
         self.at("Trace")
         self.next_is("test")
         self.keys("F10", "ctrl+t")
-        self.sees("red wire: high resistance, about 150 kΩ")
+        self.sees("red wire: high resistance, about 160 kΩ")
 
 
 if __name__ == "__main__":

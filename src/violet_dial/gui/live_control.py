@@ -161,7 +161,7 @@ class LiveControl(QObject):
         except InvalidInput as error:
             self.said.emit(str(error))
         else:
-            if ask is not None and ask.test == "seen":
+            if ask is not None and ask.part:
                 self.said.emit(words)
 
     # taking

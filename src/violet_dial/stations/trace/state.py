@@ -355,7 +355,8 @@ def _test_shown(result: TraceResult | None, trouble: str) -> TestShown:
         return TestShown(
             None, "No test to suggest. No allowed test would part the suspects further." if result.is_whole else WORKING
         )
-    alike = [_alike(circuit, group) for group in result.ranking.groups[:1]]
+    leader = result.diagnosis.suspects[0].name if result.diagnosis.suspects else ""
+    alike = [_alike(circuit, group) for group in result.ranking.groups if leader in group]
     return TestShown(
         tests[0], "", f"shows: {HINTS.get(tests[0].ask.test, '')}",
         tuple(_outcome(circuit, one) for one in tests[0].outcomes[:MOST_OUTCOMES]),
