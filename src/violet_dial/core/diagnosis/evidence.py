@@ -110,13 +110,14 @@ def understand_evidence(circuit: Circuit, text: str, now: Setting, meter: str = 
 MOST_NAMED = 14
 SAYABLE = (
     "points and a figure (clip+ to gnd 1.52 V), a part and a look (needle at 40 %, lamp dark), or how it stands (S1 on, 1000 lx, "
-    "cells out, cells in, on bench supply, lift PART, refit PART, bent, straight, cold, warm)"
+    "cells out, cells in, on bench supply, lift PART, refit PART, bent, straight, cold, warm, pressed, released)"
 )
 _SUPPLY: dict[str, SupplyState] = {
     "cells out": "off", "battery out": "off", "supply out": "off", "cells in": "battery", "battery in": "battery",
     "on bench supply": "bench", "bench supply": "bench",
 }  # fmt: skip
-_STATES = {"bent": ("bent", True), "straight": ("bent", False), "cold": ("cold", True), "warm": ("cold", False)}
+_STATES = {"bent": ("bent", True), "straight": ("bent", False), "cold": ("cold", True), "warm": ("cold", False),
+           "pressed": ("pressed", True), "released": ("pressed", False)}  # fmt: skip
 
 
 def _setting_change(circuit: Circuit, line: str, now: Setting) -> Setting | None:

@@ -99,7 +99,7 @@ class TracePage(StationPage):
         listed.addWidget(self.typed)
         listed.addWidget(self.table, 1)
         suspects, ranked = card("Suspects")
-        for item in (self.bars, self.why, self.summary):
+        for item in (self.bars, self.summary, self.why):
             ranked.addWidget(item)
         ranked.addStretch(1)
         below = QHBoxLayout()
