@@ -2,7 +2,7 @@
 
 import sys
 
-from bench import acts, against, circuit, ends, fits, hostile, hour, live, opening, start_up, steady, trace
+from bench import acts, against, circuit, ends, fits, hostile, hour, intervals, live, opening, start_up, steady, trace
 
 
 def main() -> None:
@@ -35,6 +35,8 @@ def main() -> None:
     trace.report(int(sys.argv[1]) if len(sys.argv) > 1 else trace.CASES)
     print("Fits")
     fits.report()
+    print("What Light states, beside the truth")
+    intervals.report()
 
 
 if __name__ == "__main__":

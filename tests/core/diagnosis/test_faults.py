@@ -126,7 +126,7 @@ class Chances(unittest.TestCase):
         circuit = circuits()["cds-two-range"]
         singles = singles_of(circuit, Belief())
         pairs = coarse_pairs(
-            pairable(circuit, singles), leaders_of(singles, np.array([one.log_prior for one in singles])), False
+            circuit, pairable(circuit, singles), leaders_of(singles, np.array([one.log_prior for one in singles]))
         )
         chance: dict[str, float] = defaultdict(float)
         for one in singles:

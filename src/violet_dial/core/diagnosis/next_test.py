@@ -20,7 +20,7 @@ from violet_dial.core.diagnosis.allowed import RISKS, Reach, candidates, cost_of
 from violet_dial.core.diagnosis.evidence import CONTINUITY_OHM, Evidence
 from violet_dial.core.diagnosis.hypotheses import Hypothesis
 from violet_dial.core.diagnosis.likelihood import own_sigma
-from violet_dial.core.diagnosis.posterior import HEALTHY, Diagnosis
+from violet_dial.core.diagnosis.posterior import HEALTHY, LARGE, Diagnosis
 from violet_dial.core.diagnosis.predict import Prediction, Predictor, identity
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.quantities import format_engineering
@@ -28,7 +28,7 @@ from violet_dial.core.task import SilentTask, Task
 
 Array = npt.NDArray[Any]
 LIKELY, LIKELY_PAIR = 2e-4, 3e-3  # hypotheses below this do not sway the choice; pairs cost more to predict
-MOST_LIKELY = 140
+MOST_LIKELY, MOST_LIKELY_OF_MANY = 140, 70
 SAME = 0.5  # pairwise distance below which two suspects cannot be told apart by a test
 SHOWN = 12
 SURE = 0.9  # a group this likely has won
@@ -189,7 +189,8 @@ def _as_seen(circuit: Circuit, ask: Evidence, mean: Array, sigma: Array) -> tupl
 
 def _likely(diagnosis: Diagnosis) -> list[int]:
     """The hypotheses that sway the choice; what is on no list says nothing of any test."""
-    order = np.argsort(-diagnosis.probability)[:MOST_LIKELY]
+    most = MOST_LIKELY if len(diagnosis.case.circuit.parts) < LARGE else MOST_LIKELY_OF_MANY
+    order = np.argsort(-diagnosis.probability)[:most]
     least = [LIKELY, LIKELY, LIKELY_PAIR]
     kept = [
         int(n) for n in order

@@ -18,6 +18,11 @@ LEADING, FIRM = 8, 4  # names that every other is tried beside; while the first 
 MOST_RUNGS = 5  # of each fault, coarsely
 MOST_COARSE, MOST_COARSE_BENT = 8_000, 3_000  # pairs tried; fewer where junctions have to be solved
 EXPANDED, MOST_FINE = 6, 2_000
+OF_PARTS = 30  # up to so many parts; of a larger circuit as many less as a pair costs more
+
+
+def _at_most(most: int, parts: int) -> int:
+    return max(int(most * min(1.0, OF_PARTS / max(parts, 1))), 400)
 
 
 def leaders_of(singles: tuple[Hypothesis, ...], log_total: Array) -> list[str]:
@@ -48,17 +53,18 @@ def pairable(circuit: Circuit, singles: tuple[Hypothesis, ...]) -> tuple[Hypothe
     )
 
 
-def coarse_pairs(singles: tuple[Hypothesis, ...], leading: list[str], has_bends: bool) -> tuple[Hypothesis, ...]:
+def coarse_pairs(circuit: Circuit, singles: tuple[Hypothesis, ...], leading: list[str]) -> tuple[Hypothesis, ...]:
     """Each leading fault beside every other, with few figures each; the likeliest beforehand where they are too many.
 
     Parameters
     ----------
+    circuit : the circuit, values in SI units
     singles : what may be wrong
     leading : names of single faults
-    has_bends : whether the circuit has junctions
     """
     rungs = {name: coarser(several, MOST_RUNGS) for name, several in named(singles).items()}
-    most = MOST_COARSE_BENT if has_bends else MOST_COARSE
+    has_bends = any(part.letter in "DQB" for part in circuit.parts)
+    most = _at_most(MOST_COARSE_BENT if has_bends else MOST_COARSE, len(circuit.parts))
     found: list[Hypothesis] = []
     done: set[frozenset[str]] = set()
     for first in sorted(leading):
@@ -76,17 +82,18 @@ def coarse_pairs(singles: tuple[Hypothesis, ...], leading: list[str], has_bends:
 
 
 def fine_pairs(
-    singles: tuple[Hypothesis, ...], coarse: tuple[Hypothesis, ...], log_total: Array
+    circuit: Circuit, singles: tuple[Hypothesis, ...], coarse: tuple[Hypothesis, ...], log_total: Array
 ) -> tuple[tuple[Hypothesis, ...], set[str]]:
     """The best pairs with all their figures, and their names.
 
     Parameters
     ----------
+    circuit : the circuit, values in SI units
     singles : what may be wrong
     coarse : pairs with few figures each
     log_total : log chance of each after the evidence, shape (pairs,)
     """
-    rungs = named(singles)
+    rungs, most = named(singles), _at_most(MOST_FINE, len(circuit.parts))
     best: dict[str, tuple[float, Hypothesis]] = {}
     for one, total in zip(coarse, log_total.tolist(), strict=True):
         if total > best.get(one.name, (-np.inf, one))[0]:
@@ -96,7 +103,7 @@ def fine_pairs(
     for name in sorted(best, key=lambda each: -best[each][0])[:EXPANDED]:
         first, second = (rungs[fault.name] for fault in best[name][1].faults)
         made = [pair for one in first for two in second if (pair := pair_of(one, two)) is not None]
-        if len(found) + len(made) > MOST_FINE:
+        if len(found) + len(made) > most:
             break
         found += made
         names.add(name)

@@ -178,11 +178,11 @@ class Diagnostician:
         singles, alone = several[0]
         singles_only = pairable(case.circuit, singles)
         leading = self._leading_of(case, leaders_of(singles, alone.total))
-        coarse = coarse_pairs(singles_only, leading, has_bends=any(part.letter in "DQB" for part in case.circuit.parts))
+        coarse = coarse_pairs(case.circuit, singles_only, leading)
         if not coarse:
             return []
         found = self._follow_beside(case, coarse, "coarse", task)
-        fine, names = fine_pairs(singles_only, coarse, found.total)
+        fine, names = fine_pairs(case.circuit, singles_only, coarse, found.total)
         kept = np.array([n for n, one in enumerate(coarse) if one.name not in names], dtype=np.intp)
         made = [(tuple(coarse[n] for n in kept), chosen(found, kept))]
         if fine:
