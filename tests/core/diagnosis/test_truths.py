@@ -316,7 +316,7 @@ class TheSum(unittest.TestCase):
         self.assertAlmostEqual(whole, np.sqrt(own**2 + parts**2 + figure**2), delta=0.06 * whole)
         prediction = Predictor(circuit, (*HEALTHY, found.hypotheses[found.suspects[0].place]), draws=0).of(evidence[1])
         self.assertAlmostEqual(whole, float(widened(evidence[1], prediction)[1]), delta=0.3 * whole)
-        self.assertIn("times as likely", reading)
+        self.assertIn("over a million times as likely", reading)
         self.assertIn(f"{found.suspects[0].probability:.1%} of all", lines[-1])
 
     def test_the_operating_points_answer_for_the_device(self) -> None:

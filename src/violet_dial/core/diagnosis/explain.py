@@ -170,9 +170,22 @@ class Explainer:
         scale = " of log10" if evidence.test in ("ohm", "capacitance", "continuity") else ""
         return (
             f"{evidence_said(self.case.circuit, evidence)}: says {self._shown(evidence, float(prediction.mean[place]))}, "
-            f"σ {whole[place]:.2g}{scale} = meter and sketch {own[place]:.2g}, parts {parts:.2g}, figure {figures:.2g}; "
-            f"{10 ** abs(worth):.2g} times as likely as {'with' if worth >= 0 else 'here, with'} no fault"
+            f"σ {_small(whole[place])}{scale} = √(meter and sketch {_small(own[place])}² + parts {_small(parts)}² + "
+            f"figure {_small(figures)}²); {_times(10 ** abs(worth))} as {'likely' if worth >= 0 else 'unlikely'} as with no fault"
         )
+
+
+def _small(value: float) -> str:
+    return f"{value:.2g}" if value >= 1e-4 else "0"
+
+
+def _times(factor: float) -> str:
+    """How many times, as one says it."""
+    if factor < 1.05:
+        return "just"
+    if factor >= 1e6:
+        return "over a million times"
+    return f"{factor:.2g} times" if factor < 100 else f"{factor:,.0f} times".replace(",", "\u00a0")
 
 
 def reasons_for(case: Case, diagnosis: Diagnosis, suspect: Suspect) -> Reasons:
