@@ -288,7 +288,7 @@ def live_state(front: Shown, slot: Place | None, hands_on: bool) -> LiveState:
     name = f"{name} · {FUNCTION_WORDS[sample.function]}{scale}"
     kind: LiveKind = verdict.kind
     words: str = {"open": "leads in the air", "overload": "beyond the range"}.get(verdict.kind, verdict.kind)
-    if kind == "steady" and hands_on and slot is not None and slot.function != "lux" and not verdict.fresh:
+    if kind == "steady" and hands_on and (slot is None or slot.function != "lux") and not verdict.fresh:
         kind, words = "held", "zero, or in the air: F8 takes it" if verdict.doubtful else "taken: lift off"
     elif kind == "settling" and verdict.remaining_s >= 1:
         words = f"settling, {min(verdict.remaining_s, 99):.0f} s"
