@@ -237,7 +237,7 @@ class Check(unittest.TestCase):
         self.assertAlmostEqual(found["adjustment"]["stops"], -0.68, places=2)
         self.assertEqual((found["adjustment"]["usable_from_ev100"], found["adjustment"]["usable_to_ev100"]), (5, 15))
         self.assertEqual(found["verdict"], "adjust")
-        self.assertEqual(set(found["flags"]), {"sticky", "imbalance", "erratic", "dead"})
+        self.assertEqual(set(found["flags"]), {"sticky", "imbalance", "erratic", "dead", "memory"})
         self.assertEqual({one["state"] for one in found["readings"][2:-2]}, {"outside"})
 
     def test_no_usable_row(self) -> None:

@@ -58,9 +58,10 @@ def number_of(answer: str, channel: Channel, command: str) -> float:
     BadAnswer
         Not a figure.
     """
-    if not _FIGURE.fullmatch(answer.strip()):
+    said = answer.strip()
+    if not _FIGURE.fullmatch(said):
         raise BadAnswer(f"{command} was answered with {answer[:30]!r}, not a figure.", channel.address, command)
-    value = float(answer)
+    value = float(said)
     if abs(value) >= NO_FIGURE:
         raise BadAnswer(f"{command} was answered with {answer[:30]!r}: no figure.", channel.address, command)
     return math.copysign(math.inf, value) if abs(value) >= BEYOND else value

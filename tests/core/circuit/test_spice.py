@@ -61,9 +61,6 @@ class Reading(unittest.TestCase):
         commands = ".options reltol=1e-5 noacct\n.tran 1m 1\n.print dc v(a)\n.control\nop\nshow all\n.endc\n"
         self.assertEqual(read_spice(f"t\nV1 a 0 3\nR1 a 0 1k\n{commands}.end\n").parts, plain.parts)
 
-    def test_what_stands_after_the_end_is_not_there(self) -> None:
-        self.assertEqual(len(read_spice("t\nR1 a 0 1k\n.end\nR2 a 0 1k\n").parts), 1)
-
     def test_powers_are_of_floats_and_end_at_once(self) -> None:
         """9^9^9^9 in whole numbers has more digits than any machine holds."""
         for text in ("9^9^9^9", "(9^9)^(9^9)", "9" * 400):
@@ -78,6 +75,7 @@ class Reading(unittest.TestCase):
             ("t\nM1 d g s b nmos\n", "Line 2", "begins with one of"),
             ("t\nD1 a 0 nothere\n", "Line 2", "model"),
             ("t\n.temp warm\nR1 a 0 1\n", "Line 2", "a number"),
+            ("t\nR1 a 0 1k\n.end\n* more\nR2 a 0 1k\n", "Line 5", "nothing after .end"),
             ("t\n.options reltol=1e-6 gmin=1\nR1 a 0 1\n", "Line 2", "leave gmin=1 out"),
             ("t\n.include other.cir\nR1 a 0 1\n", "Line 2", "leave this one out"),
             ("t\n.model d D\n.model d D(N=2)\nR1 a 0 1\n", "Line 3", "each model once"),

@@ -115,12 +115,19 @@ def _check_length(number: int, line: str) -> None:
 
 
 def _without_control(lines: list[str]) -> list[tuple[int, str]]:
-    """Numbered lines after the title up to .end, without the blocks of commands between .control and .endc."""
-    found, inside = [], False
+    """Numbered lines after the title up to .end, without the blocks of commands between .control and .endc.
+
+    Raises
+    ------
+    InvalidInput
+        A part after .end, which nobody would read.
+    """
+    found, inside, ended = [], False, False
     for number, raw in enumerate(lines[1:], start=2):
         word = raw.strip().lower()
-        if word == ".end" and not inside:
-            break
+        if ended and word and not word.startswith("*"):
+            raise fault(number, raw, "nothing after .end; put it above")
+        ended = ended or (word == ".end" and not inside)
         if word == ".control":
             inside = True
         if not inside:
