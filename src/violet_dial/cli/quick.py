@@ -35,16 +35,16 @@ def _light(options: Namespace) -> int:
 def _operate_arguments(parser: ArgumentParser) -> None:
     parser.add_argument("file", type=Path, help="a circuit as SPICE text, or - for standard input")
     parser.add_argument("--json", action="store_true", help="one JSON object")
+    parser.add_argument("--include", action="store_true", help="take in the files beside it that it includes")
 
 
 def _operate(options: Namespace) -> int:
     from violet_dial.core.circuit.operating import operating_point
-    from violet_dial.core.circuit.text import checked_circuit, circuit_text
-    from violet_dial.services.files import read_given
+    from violet_dial.core.circuit.text import checked_circuit
+    from violet_dial.services.files import circuit_given
     from violet_dial.services.plain import as_json
 
-    text = circuit_text(read_given(options.file, "Circuit file"), options.file.name)
-    found = operating_point(checked_circuit(text))
+    found = operating_point(checked_circuit(circuit_given(options.file, "Circuit file", options.include)))
     if options.json:
         print(as_json({"voltages": found.voltages, "currents": found.currents}))
         return 0

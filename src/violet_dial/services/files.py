@@ -54,6 +54,27 @@ def read_given(path: Path, what: str, most: int = MOST_BYTES) -> bytes:
     return data
 
 
+def circuit_given(path: Path, what: str, takes_includes: bool) -> str:
+    """SPICE text named on the command line, with the files beside it that it includes where that is asked for.
+
+    Raises
+    ------
+    InvalidInput
+        As `read_file`; binary data; an include that is no file beside it.
+    """
+    from violet_dial.core.circuit.includes import MOST_BYTES as MOST_INCLUDED
+    from violet_dial.core.circuit.includes import with_includes
+    from violet_dial.core.circuit.text import circuit_text
+
+    text = circuit_text(read_given(path, what), path.name)
+    if not takes_includes:
+        return text
+    folder = path.resolve().parent if str(path) != STANDARD_INPUT else Path.cwd()
+    return with_includes(
+        text, lambda name: circuit_text(read_file(folder / name, MOST_INCLUDED, "Included file"), name)
+    )
+
+
 def write_file(path: Path, content: bytes, what: str = "File") -> None:
     """Write a file whole or not at all: into a neighbour first, then renamed over.
 

@@ -1,15 +1,20 @@
 """The judgement on a job's current run, kept for as long as nothing it rests on changes."""
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 
 from violet_dial.core.calibration.assess import Assessment, Plan, assess
 from violet_dial.core.calibration.next_reading import NextReading, suggest_next
 from violet_dial.core.calibration.readings import DEFAULT_U_REFERENCE, Reading
 from violet_dial.core.calibration.verdict import Verdict, decide
+from violet_dial.core.circuit.trade import figure, kind_of
+from violet_dial.core.errors import VioletDialError
 from violet_dial.job.document import Job
 from violet_dial.job.light import Run
+from violet_dial.services.circuits import circuit_from
+
+USUAL_GAMMA = 0.7  # of a CdS cell; common practice, no source
 
 
 @dataclass(frozen=True)
@@ -28,7 +33,21 @@ def judge(job: Job) -> Judgement:
 
 def judge_run(job: Job, run: Run) -> Judgement:
     """Judgement on any run of the job, by the job's present set-up."""
-    return _judge(run.bare, job.light.setup.plan, job.light.setup.u_reading)
+    plan = replace(job.light.setup.plan, gamma=gamma_of(job.tracing.circuit_text))
+    return _judge(run.bare, plan, job.light.setup.u_reading)
+
+
+@lru_cache(maxsize=16)
+def gamma_of(circuit_text: str) -> float:
+    """Gamma of the CdS cell of the job's circuit, where it has one: what is fixed in current is so behind it; else 1."""
+    if "cds" not in circuit_text.lower():
+        return 1.0
+    try:
+        circuit = circuit_from(circuit_text)
+    except VioletDialError:
+        return 1.0  # Trace says what is wrong with the circuit
+    cells = [part for part in circuit.parts if kind_of(circuit, part) == "cds"]
+    return figure(circuit, cells[0].name, "gamma", USUAL_GAMMA) if cells else 1.0
 
 
 @lru_cache(maxsize=64)

@@ -44,6 +44,18 @@ class AgainstOtherSolvers(unittest.TestCase):
                 np.testing.assert_allclose(fit.parameters, best, atol=2e-4)  # both stop at about 1e-5 of a stop
                 np.testing.assert_allclose(fit.uncertainties, np.sqrt(np.diag(covariance)), rtol=0.01)
 
+    def test_a_cell_with_gamma_against_curve_fit(self) -> None:
+        """A zero too low behind a CdS cell of gamma 0.7: the fixed amount is missing from the current (E^gamma)."""
+        x = LIGHTS
+        table = tabulate(readings_of(0.2 + np.log2(1 - 2 ** (0.7 * (4.0 - x))) / 0.7, scatter=0.03, seed=8))
+        fit = models.fit_model("low_falloff", table.reference, table.error, table.u_reading, gamma=0.7)
+        best, _ = curve_fit(
+            lambda at, a, d: a + np.log2(1 - 2 ** (0.7 * (d - at))) / 0.7, table.reference, table.error, p0=(0.0, 3.0),
+            sigma=table.u_reading, bounds=((-5, -1), (5, 4.98)), xtol=1e-12, ftol=1e-12, gtol=1e-12,
+        )  # fmt: skip
+        np.testing.assert_allclose(fit.parameters, best, atol=5e-4)
+        self.assertAlmostEqual(fit.parameters[1], 4.0, delta=0.2)
+
     def test_linear_models_against_statsmodels(self) -> None:
         table = tabulate(readings_of(TRUTH["slope"], scatter=0.05, seed=4))
         fit = models.fit_model("slope", table.reference, table.error, table.sigma)

@@ -112,10 +112,18 @@ class NextReadings(unittest.TestCase):
         self.assertEqual(found.direction, "falling")
         self.assertIn("sticky", found.reason)
 
+    def test_a_light_again_where_no_shape_fits(self) -> None:
+        lights = np.arange(5.0, 16.0)
+        readings = readings_of(0 * lights, lights, scatter=0.5, seed=3)
+        found = self.ask(readings)
+        self.assertIn("twice more", found.reason)
+        again = tuple(Reading(found.ev100, found.ev100 + off) for off in (-0.5, 0.6))
+        self.assertTrue(assess((*readings, *again), PLAN).flags.erratic.raised)
+
     def test_then_where_the_models_part(self) -> None:
         # a fall-off half seen: the dim end tells most, though the bright end was read less often
         lights = np.array([7.0, 8.0, 10.0, 12.0, 14.0, 15.0, 8.0, 5.5])
-        found = self.ask(readings_of(models.low_falloff(lights, 4.3), lights, scatter=0.12, seed=2))
+        found = self.ask(readings_of(models.low_falloff(lights, 4.3), lights, scatter=0.05, seed=2))
         self.assertIsNotNone(found.ev100)
         self.assertLessEqual(found.ev100, 7.0)
 

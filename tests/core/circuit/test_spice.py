@@ -6,6 +6,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from violet_dial.core.circuit.expressions import evaluate, spice_number
+from violet_dial.core.circuit.includes import with_includes
 from violet_dial.core.circuit.spice import read_spice
 from violet_dial.core.circuit.trade import access_to, check_notes, kind_of
 from violet_dial.core.errors import InvalidInput
@@ -101,6 +102,19 @@ class Reading(unittest.TestCase):
             with self.subTest(text), self.assertRaisesRegex(InvalidInput, word) as caught:
                 read_spice(text)
             self.assertEqual(caught.exception.field, line)
+
+    def test_files_are_taken_in_from_beside_and_when_asked(self) -> None:
+        beside = {"models.lib": ".model dd D(IS=1e-12)\n.include more.lib\n.end\n", "more.lib": "R2 a 0 2k\n"}
+        text = with_includes(
+            "t\nV1 a 0 1\nR1 a b 1k\nD1 b 0 dd\n.include 'models.lib'\n.end\n", lambda name: beside[name]
+        )
+        one = read_spice(text)
+        self.assertEqual([part.name for part in one.parts], ["V1", "R1", "D1", "R2"])
+        for bad in ("../models.lib", "/etc/passwd", ".hidden", "a/b"):
+            with self.assertRaisesRegex(InvalidInput, "bare name"):
+                with_includes(f"t\n.include {bad}\n", lambda name: "")
+        with self.assertRaisesRegex(InvalidInput, "at most"):
+            with_includes("t\n.include x\n", lambda name: ".include x\n")
 
     def test_notes_that_mean_nothing_are_refused(self) -> None:
         with self.assertRaisesRegex(InvalidInput, "name of a part"):

@@ -229,6 +229,21 @@ class Found(unittest.TestCase):
             hits += fault.name in led(found, ranking)[0]
         self.assertGreaterEqual(hits, 3)
 
+    def test_leads_exchanged_and_a_transistor_turned_round(self) -> None:
+        """Fitted wrongly in an earlier repair: named by what the readings then show."""
+        circuit = read_spice(
+            "t\nV1 a 0 3\n*: V1 kind=battery\nRw1 a b 0.05\n*: Rw1 kind=wire colour=red\nR1 b c 1k\nRw2 c d 0.05\n"
+            "*: Rw2 kind=wire colour=blue\nR2 d 0 2k\nR3 b e 10k\nQ1 f e 0 qn\nR4 b f 2.2k\n"
+            ".model qn NPN(IS=1e-14 BF=150 BR=2)\n.end\n"
+        )
+        for fault in (Fault("Rw1", "exchanged with Rw2", to_node="Rw2"), Fault("Q1", "turned round")):
+            with self.subTest(fault.mode):
+                device = Device(circuit, (fault,), np.random.default_rng(3))
+                device.circuit = circuit
+                asks = [Evidence("volt", 0.0, node, "0") for node in circuit.nodes] + [Evidence("amp", 0.0, part="V1")]
+                found = Diagnostician().diagnose(Case(circuit, (tuple(device.read(ask) for ask in asks),)))
+                self.assertIn(fault.name, [one.name for one in found.suspects[:3]])
+
     def test_no_fault_wins_and_nothing_more_is_asked(self) -> None:
         sound = 0
         for place, stem in enumerate(("cds-bridge", "motor-transfer", "selenium-booster", "selenium-movement")):

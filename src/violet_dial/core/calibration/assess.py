@@ -33,12 +33,14 @@ from violet_dial.core.quantities import format_signed
 
 @dataclass(frozen=True)
 class Plan:
-    """What the readings are judged by: tolerance, adjuster, and the meter's range in EV100 (None: as read)."""
+    """What the readings are judged by: tolerance, adjuster, the meter's range in EV100 (None: as read), and the cell's
+    ``gamma``, stops of current for a stop of light (1 for selenium and silicon)."""
 
     tolerance: Tolerance = field(default_factory=Tolerance)
     adjuster: Adjuster = field(default_factory=Adjuster)
     range_from_ev100: float | None = None
     range_to_ev100: float | None = None
+    gamma: float = 1.0
 
 
 @dataclass(frozen=True)
@@ -137,7 +139,7 @@ def assess(readings: tuple[Reading, ...], plan: Plan) -> Assessment:
     span = _span(table, plan)
     sticky, imbalance = judge_sticky(table, table.error), judge_imbalance(table, table.error)
     cleaned = without_effects(table, table.error, sticky, imbalance)
-    fits = fit_models(table, cleaned)
+    fits = fit_models(table, cleaned, plan.gamma)
     model = chosen(fits)
     residual = cleaned - (predict(model, table.reference)[0] if model else 0.0)
     count = len(model.parameters) if model else 0

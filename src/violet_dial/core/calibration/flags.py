@@ -45,6 +45,7 @@ class Flag:
     unit: str = "stop"
     arithmetic: str = ""
     missing: str = ""
+    at_ev100: float | None = None  # the light whose reading again would tell
 
 
 @dataclass(frozen=True)
@@ -184,7 +185,7 @@ def judge_erratic(table: Table, error: Array, residual: Array, parameters: int) 
     if chance < CHANCE_OF_ERRATIC and ratio >= LEAST_SCATTER_RATIO:
         worst = float(table.reference[order][int(np.argmax(np.abs(away)))])
         missing = f"Ev {worst:.3g} twice more: they fit no shape, and repeats tell whether they scatter"
-        return Flag("erratic", None, ratio, unit="times stated", missing=missing)
+        return Flag("erratic", None, ratio, unit="times stated", missing=missing, at_ev100=worst)
     spread = COVERAGE_FACTOR * ratio / math.sqrt(2.0 * left)
     text = f"neighbours scatter {ratio:.2f} times what is stated; chance of the whole set {chance:.2g}"
     return Flag("erratic", False, ratio, spread, "times stated", text)

@@ -76,6 +76,7 @@ class ModelFit:
     weight: float = 0.0
     need: int = 0
     u_common: float = 0.0
+    gamma: float = 1.0
 
     @property
     def fitted(self) -> bool:
@@ -134,13 +135,22 @@ _TWO: dict[ModelKind, tuple[ModelKind, ModelKind]] = {
 }  # fmt: skip
 
 
-def _shape(kind: ModelKind, x: Array, parameters: tuple[Parameter, ...], centre: float) -> Array:
+@dataclass(frozen=True)
+class _Frame:
+    """What a shape is drawn in: the mean light, and the cell's ``gamma``: stops of current for a stop of light."""
+
+    centre: float
+    gamma: float = 1.0
+
+
+def _shape(kind: ModelKind, x: Array, parameters: tuple[Parameter, ...], frame: _Frame) -> Array:
+    """The shape without its offset. What is fixed in current is so behind the cell: stops of light there are gamma long."""
     if kind == "slope":
-        return (x - centre) * parameters[0]
-    if kind in _TWO:
-        first, second = _TWO[kind]
-        return _SHAPES[first](x, parameters[0]) + _SHAPES[second](x, parameters[1])
-    return _SHAPES[kind](x, parameters[0])
+        return (x - frame.centre) * parameters[0]
+    found = np.zeros_like(x)
+    for one, parameter in zip(_TWO.get(kind, (kind,)), parameters, strict=True):
+        found = found + _SHAPES[one](frame.gamma * x, frame.gamma * parameter) / frame.gamma
+    return found
 
 
 def readings_needed(kind: ModelKind) -> int:
@@ -153,7 +163,7 @@ def readings_needed(kind: ModelKind) -> int:
     return len(PARAMETER_NAMES[kind]) + 2
 
 
-def fit_models(table: Table, error: Array) -> tuple[ModelFit, ...]:
+def fit_models(table: Table, error: Array, gamma: float = 1.0) -> tuple[ModelFit, ...]:
     """All models fitted to ``error`` (stops, shape (n,)), with AIC and weights that sum to 1 over those fitted.
 
     A model with too few readings or levels is returned with ``need`` set and no parameters.
@@ -161,8 +171,9 @@ def fit_models(table: Table, error: Array) -> tuple[ModelFit, ...]:
     Parameters
     ----------
     table : the readings as columns: EV100 and stops, each of shape (n,)
+    gamma : stops of the cell's current for a stop of light; 1 for selenium and silicon, 0.5 to 0.9 for CdS
     """
-    fits = [_fit_or_need(kind, table, error) for kind in KINDS]
+    fits = [_fit_or_need(kind, table, error, gamma) for kind in KINDS]
     scores = [fit.aic for fit in fits if fit.aic is not None]
     if not scores:
         return tuple(fits)
@@ -172,17 +183,19 @@ def fit_models(table: Table, error: Array) -> tuple[ModelFit, ...]:
     return tuple(replace(fit, weight=share / total) for fit, share in zip(fits, raw, strict=True))
 
 
-def _fit_or_need(kind: ModelKind, table: Table, error: Array) -> ModelFit:
+def _fit_or_need(kind: ModelKind, table: Table, error: Array, gamma: float) -> ModelFit:
     count, parameters = len(table), len(PARAMETER_NAMES[kind])
     need = readings_needed(kind)
     if count < need:
         return ModelFit(kind, need=need)
     if len(table.levels) < parameters + 1:
         return ModelFit(kind, need=count + parameters + 1 - len(table.levels))
-    return fit_model(kind, table.reference, error, table.u_reading, table.u_common)
+    return fit_model(kind, table.reference, error, table.u_reading, table.u_common, gamma)
 
 
-def fit_model(kind: ModelKind, x: Array, error: Array, sigma: Array, u_common: float = 0.0) -> ModelFit:
+def fit_model(
+    kind: ModelKind, x: Array, error: Array, sigma: Array, u_common: float = 0.0, gamma: float = 1.0
+) -> ModelFit:
     """One model by weighted least squares.
 
     Parameters
@@ -190,6 +203,7 @@ def fit_model(kind: ModelKind, x: Array, error: Array, sigma: Array, u_common: f
     kind : one of `KINDS`
     x, error, sigma : float arrays, shape (n,); EV100, stops, standard uncertainty of each reading alone in stops
     u_common : standard uncertainty of the reference, the same in all readings, stops
+    gamma : stops of the cell's current for a stop of light
 
     Returns
     -------
@@ -197,6 +211,7 @@ def fit_model(kind: ModelKind, x: Array, error: Array, sigma: Array, u_common: f
     """
     weight = 1.0 / np.square(sigma)
     centre = float(np.sum(weight * x) / np.sum(weight))
+    frame = _Frame(centre, gamma)
     mean = float(np.sum(weight * error) / np.sum(weight))
     parameters: tuple[float, ...] = ()
     predicted = np.zeros_like(x)
@@ -207,30 +222,30 @@ def fit_model(kind: ModelKind, x: Array, error: Array, sigma: Array, u_common: f
     elif kind == "even":
         parameters, predicted = (mean,), np.full_like(x, mean)
     else:
-        further = _best_shape_parameters(kind, (x, error, weight), centre)
-        shape = _shape(kind, x, further, centre)
+        further = _best_shape_parameters(kind, (x, error, weight), frame)
+        shape = _shape(kind, x, further, frame)
         parameters = (float(np.sum(weight * (error - shape)) / np.sum(weight)), *further)
         predicted = parameters[0] + shape
     chi2 = float(np.sum(weight * np.square(error - predicted)))
     if kind == "true" and u_common > 0:
         chi2 += float((predicted[0] / u_common) ** 2) if len(x) else 0.0
-    covariance = _covariance(kind, parameters, x, weight, centre)
+    covariance = _covariance(kind, parameters, x, weight, frame)
     score = chi2 + 2 * len(parameters)
-    return ModelFit(kind, parameters, covariance, centre, chi2, score, u_common=u_common)
+    return ModelFit(kind, parameters, covariance, centre, chi2, score, u_common=u_common, gamma=gamma)
 
 
-def _best_shape_parameters(kind: ModelKind, data: tuple[Array, Array, Array], centre: float) -> tuple[float, ...]:
+def _best_shape_parameters(kind: ModelKind, data: tuple[Array, Array, Array], frame: _Frame) -> tuple[float, ...]:
     """The shape's parameters with the smallest misfit: a grid over the whole range, then ever finer ones around the best."""
     x, error, weight = _merged(*data)
     if kind == "slope":
-        centred = x - centre
+        centred = x - frame.centre
         return (float(np.sum(weight * centred * error) / np.sum(weight * np.square(centred))),)
     share = weight / np.sum(weight)
 
     def misfit(grids: tuple[Array, ...]) -> Array:
         """Weighted sum of squares with the best offset, for each set of parameters; shape of the grids crossed."""
         crossed = np.meshgrid(*grids, indexing="ij")
-        shape = _shape(kind, x, tuple(one[..., None] for one in crossed), centre)
+        shape = _shape(kind, x, tuple(one[..., None] for one in crossed), frame)
         residual = error - shape
         residual = residual - (residual @ share)[..., None]
         squares: Array = np.square(residual) @ weight
@@ -266,7 +281,7 @@ def _limits(kind: ModelKind, x: Array) -> tuple[float, float]:
     return float(x.min()), float(x.max()) + REACH_EV
 
 
-def _jacobian(kind: ModelKind, parameters: tuple[float, ...], x: Array, centre: float) -> Array:
+def _jacobian(kind: ModelKind, parameters: tuple[float, ...], x: Array, frame: _Frame) -> Array:
     """Slopes of the prediction with each parameter, shape (n, k)."""
     if not parameters:
         return np.zeros((len(x), 0))
@@ -276,18 +291,18 @@ def _jacobian(kind: ModelKind, parameters: tuple[float, ...], x: Array, centre: 
         for step in (-_STEP, _STEP):
             further = list(parameters[1:])
             further[place - 1] += step
-            moved.append(_shape(kind, x, tuple(further), centre))
+            moved.append(_shape(kind, x, tuple(further), frame))
         with np.errstate(invalid="ignore"):
             columns.append(np.nan_to_num((moved[1] - moved[0]) / (2 * _STEP), nan=0.0, posinf=0.0, neginf=0.0))
     return np.stack(columns, axis=1)
 
 
 def _covariance(
-    kind: ModelKind, parameters: tuple[float, ...], x: Array, weight: Array, centre: float
+    kind: ModelKind, parameters: tuple[float, ...], x: Array, weight: Array, frame: _Frame
 ) -> tuple[tuple[float, ...], ...]:
     if not parameters:
         return ()
-    jacobian = _jacobian(kind, parameters, x, centre)
+    jacobian = _jacobian(kind, parameters, x, frame)
     information = jacobian.T @ (weight[:, None] * jacobian)
     inverse = np.linalg.pinv(information, hermitian=True)
     return tuple(tuple(float(value) for value in row) for row in inverse)
@@ -298,10 +313,11 @@ def predict(fit: ModelFit, ev100: Array) -> tuple[Array, Array]:
     x = np.asarray(ev100, dtype=float)
     if not fit.parameters:
         return np.zeros_like(x), np.zeros_like(x)
+    frame = _Frame(fit.centre_ev100, fit.gamma)
     value = np.full_like(x, fit.parameters[0])
     if len(fit.parameters) > 1:
-        value = value + _shape(fit.kind, x, fit.parameters[1:], fit.centre_ev100)
-    jacobian = _jacobian(fit.kind, fit.parameters, x, fit.centre_ev100)
+        value = value + _shape(fit.kind, x, fit.parameters[1:], frame)
+    jacobian = _jacobian(fit.kind, fit.parameters, x, frame)
     variance = np.einsum("ni,ij,nj->n", jacobian, np.array(fit.covariance), jacobian)
     return value, np.sqrt(np.maximum(variance, 0.0))
 

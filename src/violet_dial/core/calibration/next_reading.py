@@ -47,6 +47,7 @@ def suggest_next(assessment: Assessment, plan: Plan, u_stops: float) -> NextRead
     low, high = _wanted_range(assessment, plan)
     return (
         _spread_first(assessment, low, high)
+        or _repeat(assessment)
         or _other_direction(assessment)
         or _most_telling(assessment, plan, (low, high), u_stops)
     )
@@ -78,6 +79,17 @@ def _spread_first(a: Assessment, low: float, high: float) -> NextReading | None:
         if not _near(a, ev100):
             return NextReading(float(round(ev100)), "", reason, 1.0)
     return None
+
+
+def _repeat(a: Assessment) -> NextReading | None:
+    """A light twice more, where the readings fit no shape: repeats tell whether they scatter or the shape is not known."""
+    erratic = a.flags.erratic
+    if a.described or erratic.raised is not None or erratic.at_ev100 is None:
+        return None
+    reason = (
+        "The readings fit no shape that is known. The same light again tells whether they scatter: take it twice more."
+    )
+    return NextReading(erratic.at_ev100, "", reason, 1.0)
 
 
 def _other_direction(a: Assessment) -> NextReading | None:

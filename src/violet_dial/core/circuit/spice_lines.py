@@ -45,6 +45,12 @@ def check_quiet(number: int, line: str) -> None:
         loud = [word for word in words if word.split("=")[0] not in (*QUIET_OPTIONS, *TEMPERATURES)]
         if loud:
             raise fault(number, line, f"options of accuracy and printing only; leave {loud[0]} out")
+    elif command in (".include", ".inc", ".lib"):
+        raise fault(
+            number,
+            line,
+            "the lines themselves: files are taken in by --include on the command line alone; leave this one out",
+        )
     elif command not in QUIET_COMMANDS:
         raise fault(number, line, "one of .model .param .subckt .ends or a command of analysis; leave this one out")
 

@@ -4,7 +4,6 @@ from argparse import ArgumentParser, Namespace
 from pathlib import Path
 from typing import Any
 
-from violet_dial.core.circuit.text import circuit_text
 from violet_dial.core.circuit.trade import usual_setting
 from violet_dial.core.diagnosis.allowed import Reach
 from violet_dial.core.diagnosis.evidence import evidence_words
@@ -14,7 +13,7 @@ from violet_dial.core.diagnosis.posterior import Case, Diagnostician
 from violet_dial.core.errors import InvalidInput
 from violet_dial.services.circuits import circuit_from
 from violet_dial.services.command import Command
-from violet_dial.services.files import read_given
+from violet_dial.services.files import circuit_given, read_given
 from violet_dial.services.plain import as_json, say_rejected
 from violet_dial.stations.trace.table import read_evidence
 
@@ -73,18 +72,16 @@ def _as_json(test: Test) -> dict[str, Any]:
     }  # fmt: skip
 
 
-def _text(path: Path, what: str = "Circuit file") -> str:
-    return circuit_text(read_given(path, what), path.name)
-
-
 def _trace_arguments(parser: ArgumentParser) -> None:
     parser.add_argument("file", type=Path, help="a circuit as SPICE text, or - for standard input")
     parser.add_argument("--json", action="store_true", help="one JSON object")
+    parser.add_argument("--include", action="store_true", help="take in the files beside it that it includes")
     parser.add_argument("--readings", type=Path, required=True, metavar="FILE.csv")
 
 
 def _trace(options: Namespace) -> int:
-    result = trace(_text(options.file), read_given(options.readings, "--readings"))
+    text = circuit_given(options.file, "Circuit file", options.include)
+    result = trace(text, read_given(options.readings, "--readings"))
     if options.json:
         print(as_json(result))
         return 0
@@ -111,7 +108,7 @@ def _bench(options: Namespace) -> int:
     from violet_dial.instruments.simulated.device import DeviceUnderTest, hidden_fault
     from violet_dial.instruments.simulated.server import BenchServer
 
-    circuit = circuit_from(_text(options.circuit, "--circuit"))
+    circuit = circuit_from(circuit_given(options.circuit, "--circuit", takes_includes=False))
     fault = hidden_fault(circuit, options.fault) if options.fault else None
     server = BenchServer(SimulatedBench(DeviceUnderTest(circuit, fault), options.seed), options.port)
     print(f"127.0.0.1:{server.port} ready, as VISA {server.address}; Ctrl+C ends it", flush=True)
