@@ -190,7 +190,7 @@ def _joins(circuit: Circuit, fault: Fault) -> frozenset[str]:
     nodes = [one.nodes for one in changes_of(circuit, fault, Setting()) if one.siemens > 0 and (whole or not one.own)]
     net = {node: node for node in (*circuit.nodes, GROUND)}
     for part in circuit.parts:
-        if part.letter == "R" and part.value < 1.0 and part.name != fault.part:
+        if part.letter == "R" and part.value < 1.0 and (part.name != fault.part or fault.to_node):
             one, other = (net[node] for node in part.nodes)
             net = {node: one if root == other else root for node, root in net.items()}
     kind = "short" if fault.figure < 1.0 else "leak"

@@ -121,7 +121,7 @@ class FaultyBesideNgspice(unittest.TestCase):
 
 
 class Tolerances(unittest.TestCase):
-    def sampled(self, circuit: Circuit, ask: Evidence, count: int = 150) -> np.ndarray:
+    def sampled(self, circuit: Circuit, ask: Evidence, count: int = 100) -> np.ndarray:
         rng = np.random.default_rng(5)
         return np.array([Device(circuit, (), rng).true(ask) for _ in range(count)])
 

@@ -28,7 +28,7 @@ from violet_dial.core.task import SilentTask, Task
 
 Array = npt.NDArray[Any]
 LIKELY, LIKELY_PAIR = 2e-4, 3e-3  # hypotheses below this do not sway the choice; pairs cost more to predict
-MOST_LIKELY, MOST_LIKELY_OF_MANY = 140, 70
+MOST_LIKELY, MOST_LIKELY_OF_MANY = 140, 50
 SAME = 0.5  # pairwise distance below which two suspects cannot be told apart by a test
 SHOWN = 12
 SURE = 0.9  # a group this likely has won

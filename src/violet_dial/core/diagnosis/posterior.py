@@ -34,6 +34,7 @@ MOST_PARTS = 250  # what 400 MB and some seconds carry
 MISFIT = 0.01  # a leader whose readings would lie so far off this seldom fits badly
 DOUBTED = 0.05  # a reading this likely wrong under the best single fault asks for pairs and for what is not on the list
 UNSURE = 0.10  # and so does this chance of what is not on the list: more than it had beforehand
+NOTHING = 0.3  # chance of what is on no list from which even what costs most is worked out in a large circuit
 KEPT = 1e-7  # hypotheses below are let go of
 MOST_PREDICTORS = 8
 HEALTHY = Hypothesis((), 0.0)
@@ -162,13 +163,15 @@ class Diagnostician:
         more = extended_of(case.circuit, case.belief, singles[1].log_prior)
         several = [(singles, _less_unlisted(alone, LEFT)), (more, self._follow_beside(case, more, "more", task))]
         count = 0
-        if _wants_more(*_as_one(several)):
-            several[0] = (singles, _less_unlisted(alone, LEFT_BESIDE_RARE))
-            rare = (*rare_of(case.circuit, singles[1].log_prior), *self._set_aside(case))
-            made = [(rare, self._follow_beside(case, rare, "rare", task))] if rare else []
+        so_far = _as_one(several)
+        if _wants_more(*so_far):
             pairs = self._pairs(case, several, task)
             count = sum(len(one) for one, _ in pairs)
-            several += [*made, *pairs]
+            if len(case.circuit.parts) < LARGE or _nothing_fits(so_far[1]):
+                several[0] = (singles, _less_unlisted(alone, LEFT_BESIDE_RARE))
+                rare = (*rare_of(case.circuit, singles[1].log_prior), *self._set_aside(case))
+                several += [(rare, self._follow_beside(case, rare, "rare", task))] if rare else []
+            several += pairs
         return _gathered(case, *_as_one(several), (count, forecast))
 
     def _pairs(
@@ -309,6 +312,12 @@ def _wants_more(singles: tuple[Hypothesis, ...], alone: Followed) -> bool:
     best = int(listed[np.argmax(chance[listed])])
     doubted = any(wrong[best] > DOUBTED for _, wrong in alone.doubts)
     return bool(chance[1] > UNSURE or doubted or _fitting(singles, alone, best).chance < 5 * MISFIT)
+
+
+def _nothing_fits(whole: Followed) -> bool:
+    """Whether what is on no list explains the readings as well as all that is."""
+    chance = np.exp(whole.total - np.logaddexp.reduce(whole.total))
+    return bool(chance[1] > NOTHING)
 
 
 def _less_unlisted(alone: Followed, share: float) -> Followed:
