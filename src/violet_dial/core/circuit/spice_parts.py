@@ -27,12 +27,14 @@ class Scope:
     nominal_c: float = USUAL_C
 
     def node(self, name: str) -> str:
+        """A node's name in the flat circuit."""
         key = node_key(name)
         if key == "0":
             return key
         return self.pins.get(key, f"{self.prefix.lower()}{key}")
 
     def part(self, name: str) -> str:
+        """A part's name in the flat circuit."""
         return f"{self.prefix}{name}"
 
 
