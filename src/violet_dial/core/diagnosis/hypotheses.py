@@ -11,7 +11,7 @@ from violet_dial.core.diagnosis.faults import Fault, faults_of, prior_weight
 HEALTHY_WEIGHT = 0.10  # chance beforehand that nothing is wrong after all: a switch stood the other way
 UNLISTED_WEIGHT = 0.15  # and that it is something which is on no list
 UNLISTED = "not on the list"
-COMPANY = 3.0  # a second fault is this much likelier beside a first: what corroded one lead was at its neighbours too
+COMPANY = 5.0  # a second fault is this much likelier beside a first: what corroded one lead was at its neighbours too
 
 # How readings follow from what is predicted: plainly; anyhow (nobody knows the fault); or now as with the fault, now as
 # without, as it comes and goes.

@@ -5,7 +5,8 @@ from the readings. What is on no list may show as healthy or anyhow, each readin
 
 Source
 ------
-Bayes' rule; Gaussian update: Kalman, J. Basic Eng. 82 (1960) 35 [memory].
+Bayes' rule; Gaussian update: Kalman, J. Basic Eng. 82 (1960) 35 [memory]. Power posterior: Bissiri, Holmes and Walker, J. Royal
+Stat. Soc. B 78 (2016) 1103 [memory].
 """
 
 import math
@@ -25,6 +26,9 @@ Array = npt.NDArray[Any]
 # How often a reading itself is wrong, and the chance beforehand of each; common practice, no source.
 WRONG = np.array([0.003, 0.02, 0.12])
 WRONG_PRIOR = np.array([0.55, 0.35, 0.10])
+# Readings share what the sketch, the tolerances and the laws get wrong, so each says a little less than it seems to: what is
+# said is then true or better (power posterior).
+COUNTS = 0.8
 ANYHOW = 0.5  # chance that a reading is touched by a fault that is on no list
 SKETCH_SHARE, SKETCH_V = 0.02, 0.01  # a circuit put down from memory is a sketch: predictions are no better than this
 COMMON = 0.5  # share of a part's variance that a sister of the same model has too; common practice, no source
@@ -119,8 +123,8 @@ class Followed:
 
     @property
     def total(self) -> Array:
-        """Log weight of each hypothesis, up to a constant, (h,)."""
-        found: Array = self.prior + np.logaddexp.reduce(self.weight, axis=1)
+        """Log weight of each hypothesis, up to a constant, (h,): what the readings say counts for `COUNTS` of itself."""
+        found: Array = self.prior + COUNTS * np.logaddexp.reduce(self.weight, axis=1)
         return found
 
 
