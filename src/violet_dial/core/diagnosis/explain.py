@@ -11,7 +11,7 @@ from violet_dial.core.diagnosis.evidence import CONTINUITY_OHM, Evidence, eviden
 from violet_dial.core.diagnosis.faults import Fault
 from violet_dial.core.diagnosis.hypotheses import Hypothesis
 from violet_dial.core.diagnosis.laws import fit_of, law_of
-from violet_dial.core.diagnosis.likelihood import COMMON, own_sigma, scale_value, widened
+from violet_dial.core.diagnosis.likelihood import COMMON, COUNTS, own_sigma, scale_value, widened
 from violet_dial.core.diagnosis.next_test import is_needle, shown_value
 from violet_dial.core.diagnosis.posterior import HEALTHY, Case, Diagnosis, Suspect
 from violet_dial.core.diagnosis.predict import Predictor, identity
@@ -145,7 +145,7 @@ class Explainer:
                 f"{fitting.chance:.2g} of cases: it {fits}"
             )
         lines.append(
-            f"a wrong reading and what is on no list weighed in: {suspect.probability:.1%} of all; "
+            f"readings counted for {COUNTS:g}, a wrong one and what is on no list weighed in: {suspect.probability:.1%} of all; "
             f"no fault {self.diagnosis.healthy:.1%}, not on the list {self.diagnosis.unlisted:.1%}"
         )
         return tuple(lines)
