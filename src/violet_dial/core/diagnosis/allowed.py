@@ -10,8 +10,8 @@ from violet_dial.core.circuit.trade import Setting, access_to, figure, kind_of, 
 from violet_dial.core.diagnosis.evidence import SEEN_KINDS, Evidence, Prefer
 from violet_dial.core.diagnosis.predict import FULL_SCALE_A, Predictor
 
-# Minutes of each test without strip-down; common practice, no source.
-MINUTES = {"volt": 0.6, "ohm": 0.7, "seen": 0.4, "continuity": 0.5, "amp": 2.5, "capacitance": 4.0}
+# Minutes of each test without strip-down, with thinking and noting it down; common practice, no source.
+MINUTES = {"volt": 1.0, "ohm": 1.1, "seen": 0.8, "continuity": 0.9, "amp": 3.0, "capacitance": 4.5}
 RISKS = {
     "amp": "The loop is opened: ammeter in series, never across a supply.",
     "capacitance": "A leg is unsoldered: discharge it first, mind the heat.",
