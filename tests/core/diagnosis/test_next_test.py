@@ -25,7 +25,7 @@ from violet_dial.core.diagnosis.allowed import (
 )
 from violet_dial.core.diagnosis.evidence import SEEN_KINDS, Evidence
 from violet_dial.core.diagnosis.likelihood import own_sigma
-from violet_dial.core.diagnosis.next_test import A_MINUTE, Ranking, rank_tests
+from violet_dial.core.diagnosis.next_test import A_MINUTE, ONE_MORE_MIN, Ranking, rank_tests
 from violet_dial.core.diagnosis.posterior import Case, Diagnosis, Diagnostician
 from violet_dial.core.diagnosis.predict import Predictor
 
@@ -87,7 +87,7 @@ class OnEveryCircuit(unittest.TestCase):
         for stem, (_, diagnosis, ranking) in self.ranked.items():
             for test in ranking.tests:
                 self.assertLessEqual(test.bits, diagnosis.entropy_bits + 0.05, stem)
-                self.assertAlmostEqual(test.worth, test.bits / test.minutes)
+                self.assertAlmostEqual(test.worth, test.bits / (test.minutes + ONE_MORE_MIN))
                 self.assertLessEqual(sum(one.probability for one in test.outcomes), 1.0 + 1e-9)
                 self.assertGreater(sum(one.probability for one in test.outcomes), 0.8)
                 for outcome in test.outcomes:

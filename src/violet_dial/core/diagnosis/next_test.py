@@ -33,6 +33,7 @@ SAME = 0.5  # pairwise distance below which two suspects cannot be told apart by
 SHOWN = 12
 SURE = 0.9  # a group this likely has won
 LEAST_BITS = 1e-3
+ONE_MORE_MIN = 2.0  # of finding the place again, taking up the probes, thinking; common practice, no source
 A_MINUTE = 0.005  # bits a minute is worth where tests are to be few: of two as good the quicker
 MOST_GROUPED = 40
 MOST_KEPT = 40_000  # figures of a prediction of all single faults, up to which all of them are kept
@@ -61,8 +62,8 @@ class Test:
 
     @property
     def worth(self) -> float:
-        """Bits a minute."""
-        return self.bits / self.minutes
+        """Bits a minute, what one more test costs for being one more counted in: many small ones are slow too."""
+        return self.bits / (self.minutes + ONE_MORE_MIN)
 
 
 @dataclass(frozen=True)

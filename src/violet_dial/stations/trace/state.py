@@ -8,7 +8,7 @@ from violet_dial.core.circuit.trade import Setting
 from violet_dial.core.diagnosis.allowed import CAPPED_LX
 from violet_dial.core.diagnosis.evidence import Evidence, Prefer, evidence_words
 from violet_dial.core.diagnosis.explain import evidence_said, short_words, spoken, suspect_words
-from violet_dial.core.diagnosis.next_test import Outcome, Test
+from violet_dial.core.diagnosis.next_test import ONE_MORE_MIN, Outcome, Test
 from violet_dial.core.diagnosis.posterior import Fitting, Suspect
 from violet_dial.core.errors import VioletDialError
 from violet_dial.core.receiving.findings import FindingKind
@@ -139,7 +139,8 @@ def _test(job: Job, result: TraceResult) -> NextAct:
     test, prefer = result.ranking.tests[0], job.tracing.prefer
     best = "most" if prefer == "fewest tests" else "best for its time"
     reason = f"It parts the suspects {best}: {test.bits:.2f} bit. A healthy one shows {test.healthy}."
-    arithmetic = f"{test.bits:.2f} bit / {test.minutes:.2f} min = {test.worth:.2f} bit a minute"
+    more = f"({test.minutes:.2f} + {ONE_MORE_MIN:.2f} min for one more test)"
+    arithmetic = f"{test.bits:.2f} bit / {more} = {test.worth:.2f} bit a minute"
     return NextAct(
         "Trace", test_title(circuit, test), reason, test_cost(test), "Take reading", "test", "tracing", Urgency.TRACE,
         arithmetic=arithmetic,
