@@ -24,7 +24,6 @@ CAPPED_LX = 0.0
 OHMMETER_A = 1e-3  # what an ohmmeter may send on its lowest range; common practice, no source
 LOOP_KINDS = ("battery", "movement", "lamp", "led", "solenoid", "motor")  # whose current is worth opening a loop for
 CAPPED_KINDS = ("photocell",)
-STATE_KINDS = ("joint", "flex", "switch", "wire", "connector", "trimmer")
 
 
 @dataclass(frozen=True)

@@ -123,12 +123,8 @@ class Explainer:
 
     def _away(self, evidence: Evidence, mean: float, sigma: float) -> float:
         """How far off, in standard deviations; against a stop, past full light and on the side that beeps there is none."""
-        law = law_of(evidence, self._kind(evidence))
+        law = law_of(self.case.circuit, evidence)
         return abs(float(fit_of(law, scale_value(evidence), np.array([mean]), np.array([sigma**2])).away[0]))
-
-    def _kind(self, evidence: Evidence) -> str:
-        circuit = self.case.circuit
-        return kind_of(circuit, circuit.part(evidence.part)) if evidence.test == "seen" else ""
 
     def arithmetic(self, suspect: Suspect) -> tuple[str, ...]:
         """The sum: the chance beforehand, what each reading should show with what blurs it, and how much it is worth."""
@@ -159,12 +155,12 @@ class Explainer:
         """One reading: what this fault says of it, what blurs that, and the density beside a healthy device's."""
         prediction = self._predictor.of(evidence)
         own = own_sigma(evidence, prediction)
-        whole = np.sqrt(np.square(own) + np.square(prediction.load).sum(axis=1))
+        whole = widened(evidence, prediction)
         parts, figures = (
             float(np.sqrt(np.square(piece[place]).sum()))
             for piece in (prediction.load[:, :-2], prediction.load[:, -2:])
         )
-        law = law_of(evidence, self._kind(evidence))
+        law = law_of(self.case.circuit, evidence)
         density = fit_of(law, scale_value(evidence), prediction.mean, np.square(whole)).log_density
         worth = float(np.clip(density[place] - density[0], -50, 50)) / math.log(10.0)
         scale = " of log10" if evidence.test in ("ohm", "capacitance", "continuity") else ""

@@ -100,30 +100,6 @@ def named(singles: Iterable[Hypothesis]) -> dict[str, list[Hypothesis]]:
     return {name: sorted(several, key=lambda each: each.faults[0].figure) for name, several in rungs.items()}
 
 
-def refined(one: Hypothesis, parts: int) -> tuple[Hypothesis, ...]:
-    """A hypothesis with each rung of its figures cut into ``parts`` narrower ones, which share its chance.
-
-    Parameters
-    ----------
-    one : no, one or two faults with the spans of their rungs
-    parts : how many for each figure that has a span
-    """
-    found = [one]
-    for place, span in enumerate(one.spans):
-        if span <= 0:
-            continue
-        cut = []
-        for each in found:
-            for n in range(parts):
-                fault = each.faults[place]
-                figure = fault.figure * math.exp(span * ((n + 0.5) / parts - 0.5))
-                faults = (*each.faults[:place], replace(fault, figure=figure), *each.faults[place + 1 :])
-                spans = (*each.spans[:place], span / parts, *each.spans[place + 1 :])
-                cut.append(replace(each, faults=faults, spans=spans, log_prior=each.log_prior - math.log(parts)))
-        found = cut
-    return tuple(found)
-
-
 def coarser(rungs: list[Hypothesis], most: int) -> list[Hypothesis]:
     """At most ``most`` rungs of a ladder, each standing for its neighbours too.
 

@@ -15,6 +15,7 @@ import numpy as np
 import numpy.typing as npt
 
 from violet_dial.core.circuit.netlist import Circuit
+from violet_dial.core.circuit.trade import kind_of
 from violet_dial.core.diagnosis.evidence import CONTINUITY_OHM, OVERLOAD_OHM, Evidence
 
 Array = npt.NDArray[Any]
@@ -39,16 +40,17 @@ class Fit:
     keep: Array
 
 
-def law_of(evidence: Evidence, kind: str) -> ReadAs:
+def law_of(circuit: Circuit, evidence: Evidence) -> ReadAs:
     """How this piece is read.
 
     Parameters
     ----------
+    circuit : what the part looked at is of
     evidence : one reading or observation
-    kind : of the part looked at
     """
     if evidence.test == "seen":
-        return "needle" if kind == "movement" else "look"
+        is_movement = kind_of(circuit, circuit.part(evidence.part)) == "movement"
+        return "needle" if is_movement else "look"
     if evidence.test == "continuity":
         return "beep"
     if evidence.test == "ohm" and evidence.value >= 0.98 * OVERLOAD_OHM:

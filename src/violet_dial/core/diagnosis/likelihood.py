@@ -16,7 +16,6 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 
-from violet_dial.core.circuit.trade import kind_of
 from violet_dial.core.diagnosis.evidence import Evidence
 from violet_dial.core.diagnosis.hypotheses import Hypothesis
 from violet_dial.core.diagnosis.laws import broad_density, fit_of, law_of
@@ -169,7 +168,7 @@ def follow(before: Followed, predictor: Predictor, evidence: Evidence) -> Follow
     prediction = predictor.of(evidence)
     own = own_sigma(evidence, prediction)
     mean, variance, moves = before.spread.conditioned(prediction, own)
-    law = law_of(evidence, _kind(predictor, evidence))
+    law = law_of(predictor.circuit, evidence)
     fit = fit_of(law, scale_value(evidence), mean, variance)
     broad = math.log(broad_density(law, evidence, predictor.circuit))
     right = _lawful(fit.log_density, broad, before)
@@ -191,10 +190,6 @@ def follow(before: Followed, predictor: Predictor, evidence: Evidence) -> Follow
         before, weight=before.weight + weight, spread=spread, misfit=before.misfit + np.square(fit.away),
         counted=before.counted + 1, doubts=(*before.doubts, (evidence, doubt)),
     )  # fmt: skip
-
-
-def _kind(predictor: Predictor, evidence: Evidence) -> str:
-    return kind_of(predictor.circuit, predictor.circuit.part(evidence.part)) if evidence.test == "seen" else ""
 
 
 def _lawful(right: Array, broad: float, before: Followed) -> Array:
@@ -284,7 +279,7 @@ def _sisters(predictor: Predictor, readings: list[Evidence], stretch: float) -> 
         own = np.sqrt(np.square(own_sigma(one, plain)) + (1.0 - COMMON) * np.square(plain.load).sum(axis=1))
         shared = replace(plain, load=plain.load * math.sqrt(COMMON) * stretch)
         mean, variance, moves = spread.conditioned(shared, own)
-        fit = fit_of(law_of(one, _kind(predictor, one)), scale_value(one), mean, variance)
+        fit = fit_of(law_of(predictor.circuit, one), scale_value(one), mean, variance)
         gained = moves * (fit.step / variance)[:, None]
         known = moves * np.sqrt((1.0 - fit.keep) / variance)[:, None]
         spread = Spread(spread.mean + gained, (*spread.known, known))

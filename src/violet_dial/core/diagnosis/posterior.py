@@ -110,11 +110,6 @@ class Diagnosis:
     pairs_cut: int
     forecast: Predictor
 
-    @property
-    def leader_is_doubtful(self) -> bool:
-        """Whether the leading suspect is to be said with a warning: its own readings speak against it."""
-        return self.fitting.is_bad
-
 
 class Diagnostician:
     """Keeps what was solved, so that one more reading costs only its own arithmetic."""

@@ -10,7 +10,7 @@ from violet_dial.core.diagnosis.evidence import evidence_words
 from violet_dial.core.diagnosis.explain import Difference, Explainer, Reasons, differences
 from violet_dial.core.diagnosis.hypotheses import Belief
 from violet_dial.core.diagnosis.next_test import Ranking, rank_tests
-from violet_dial.core.diagnosis.posterior import Case, Diagnosis, Diagnostician, Repair
+from violet_dial.core.diagnosis.posterior import LARGE, Case, Diagnosis, Diagnostician, Repair
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.opening.steps import names_of
 from violet_dial.core.opening.tally import tally
@@ -26,7 +26,6 @@ from violet_dial.services.findings import place_of
 from violet_dial.services.way_in import ways_in
 
 MOST_EXPLAINED = 8
-LARGE = 40  # parts from which the first answer does not wait for the whole
 
 
 def case_of(job: Job) -> Case:
