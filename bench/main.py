@@ -2,7 +2,23 @@
 
 import sys
 
-from bench import acts, against, circuit, ends, fits, hostile, hour, intervals, live, opening, start_up, steady, trace
+from bench import (
+    acts,
+    against,
+    boards,
+    circuit,
+    ends,
+    fits,
+    hostile,
+    hour,
+    intervals,
+    live,
+    opening,
+    sisters,
+    start_up,
+    steady,
+    trace,
+)
 
 
 def main() -> None:
@@ -33,6 +49,10 @@ def main() -> None:
     live.report()
     print("Hidden faults (this takes long; `bench/run NUMBER` hides fewer)")
     trace.report(int(sys.argv[1]) if len(sys.argv) > 1 else trace.CASES)
+    print("Boards traced by touches (this takes long too)")
+    boards.report()
+    print("A sister unit beside the sick one")
+    sisters.report()
     print("Fits")
     fits.report()
     print("What Light states, beside the truth")

@@ -29,6 +29,7 @@ from violet_dial.core.calibration.readings import (
     tabulate,
 )
 from violet_dial.core.quantities import format_signed
+from violet_dial.core.scipy_rooms import scipy_room
 
 
 @dataclass(frozen=True)
@@ -133,7 +134,7 @@ def assess(readings: tuple[Reading, ...], plan: Plan) -> Assessment:
     -------
     Assessment. Nothing is guessed: models and flags with too few readings say what they need.
     """
-    from scipy.special import chdtrc
+    chdtrc = scipy_room("special").chdtrc
 
     table = tabulate(readings)
     span = _span(table, plan)

@@ -16,6 +16,7 @@ import numpy as np
 import numpy.typing as npt
 
 from violet_dial.core.calibration.readings import COVERAGE_FACTOR, Array, Table
+from violet_dial.core.scipy_rooms import scipy_room
 
 Mask = npt.NDArray[np.bool_]
 Labels = npt.NDArray[np.str_]
@@ -112,7 +113,7 @@ def judge_imbalance(table: Table, error: Array) -> Flag:
     table : the readings as columns: EV100 and stops, each of shape (n,)
     error : error of each reading, stops, shape (n,)
     """
-    from scipy.special import ndtri
+    ndtri = scipy_room("special").ndtri
 
     attitudes = sorted({str(name) for name in table.attitude if name})
     pairs = list(itertools.combinations(attitudes, 2))
@@ -165,7 +166,7 @@ def judge_erratic(table: Table, error: Array, residual: Array, parameters: int) 
     residual : reading less shape, stops, shape (n,)
     parameters : free figures of the shape chosen
     """
-    from scipy.special import chdtrc
+    chdtrc = scipy_room("special").chdtrc
 
     normal, dof = _repeats(table, error)
     if dof >= LEAST_REPEATS:

@@ -17,6 +17,7 @@ from violet_dial.core.calibration.assess import Assessment, Plan
 from violet_dial.core.calibration.models import average, predict
 from violet_dial.core.calibration.readings import Array, Direction
 from violet_dial.core.calibration.verdict import SHAPE_WORDS
+from violet_dial.core.scipy_rooms import scipy_room
 
 DEFAULT_RANGE_EV100 = (5.0, 15.0)  # indoors to full sun, where hand meters are used; common practice, no source
 ENOUGH_BITS = 0.08  # below this another reading tells too little to be worth a minute
@@ -188,7 +189,7 @@ def _doubt_information(mean: Array, u: Array, tolerance: Array, u_stops: float) 
 
 
 def _within(mean: Array, u: Array, tolerance: Array) -> Array:
-    from scipy.special import ndtr
+    ndtr = scipy_room("special").ndtr
 
     inside = ndtr((tolerance - mean) / u) - ndtr((-tolerance - mean) / u)
     return np.stack([inside, 1.0 - inside])

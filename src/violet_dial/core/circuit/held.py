@@ -8,6 +8,7 @@ import numpy as np
 import numpy.typing as npt
 
 from violet_dial.core.circuit.system import System
+from violet_dial.core.scipy_rooms import scipy_room
 
 Flags = npt.NDArray[np.bool_]
 Groups = npt.NDArray[np.intp]
@@ -50,8 +51,8 @@ def _branches(system: System) -> tuple[list[tuple[int, int, int]], list[tuple[in
 
 def _groups(system: System, branches: list[tuple[int, int, int]]) -> Groups:
     """The group of each node, the last being ground's."""
-    from scipy.sparse import coo_array
-    from scipy.sparse.csgraph import connected_components
+    coo_array = scipy_room("sparse").coo_array
+    connected_components = scipy_room("sparse.csgraph").connected_components
 
     count = system.node_count + 1
     plus, minus = ([one[place] % count for one in branches] for place in (1, 2))

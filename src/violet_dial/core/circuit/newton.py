@@ -8,16 +8,14 @@ Source
 Newton with junction limiting and source stepping as in SPICE [memory]; the others named where they stand.
 """
 
-import itertools
 import os
-from collections.abc import Callable
-from concurrent.futures import ThreadPoolExecutor
 from typing import Any, NamedTuple
 
 import numpy as np
 import numpy.typing as npt
 
 from violet_dial.core.circuit.expressions import Expression
+from violet_dial.core.circuit.shares import in_shares
 from violet_dial.core.circuit.system import PRE_S, System
 from violet_dial.core.task import Task
 
@@ -33,7 +31,7 @@ CLOSE_V = 0.03
 FEW, MOST_SECANTS, SECANT_V = 8, 12, 1e-6
 MOST_HELD = 1_500_000  # figures of the matrices held at once
 A_BLOCK = 1000  # variants worked on at a time
-LEAST_A_THREAD = 600  # variants worth a thread of their own
+A_THREAD = 90_000  # figures of matrices worth a thread of their own
 RAMP = (0.1, 0.3, 0.6, 1.0)
 DRAG, MOST_CREEPS = 10.0, 90
 
@@ -72,7 +70,8 @@ def solve_problem(system: System, problem: Problem, w: Array, nearby: Array | No
     count = len(w)
     solved: Flags = np.zeros(count, dtype=bool)
     if nearby is not None and count > FEW:
-        w, solved = _in_blocks(count, lambda one: _from_one_start(system, problem.share(one), nearby))
+        blocks = in_shares(count, A_BLOCK, lambda one: _from_one_start(system, problem.share(one), nearby))
+        w, solved = _together(blocks)
     size = max(w.shape[1] * problem.scale.shape[1], 1)
     at_once = max(MOST_HELD // size, FEW)  # matrices of many variants are held a share at a time
     left = np.flatnonzero(~solved)
@@ -84,7 +83,9 @@ def solve_problem(system: System, problem: Problem, w: Array, nearby: Array | No
 
 def _several(system: System, problem: Problem, start: Array, task: Task) -> tuple[Array, Flags]:
     """Newton for all, then the slow ways for those that would not come."""
-    w, solved = _in_threads(len(start), lambda one: _newton(system, problem.share(one), start[one], task))
+    count, size = len(start), max(start.shape[1] * problem.scale.shape[1], 1)
+    most = max(-(-count // (os.cpu_count() or 1)), A_THREAD // size)
+    w, solved = _together(in_shares(count, most, lambda one: _newton(system, problem.share(one), start[one], task)))
     left = np.flatnonzero(~solved)
     if len(left):
         w[left], solved[left] = _by_stepping(system, problem.share(left), task)
@@ -210,22 +211,7 @@ def solve_small(matrix: Array, right: Array) -> Array:
     return found
 
 
-def _in_blocks(count: int, work: Callable[[slice], tuple[Array, Flags]]) -> tuple[Array, Flags]:
-    """Work on a block of variants after the other, each small enough to stay in the cache."""
-    blocks = -(-count // A_BLOCK)
-    cuts = [count * place // blocks for place in range(blocks + 1)]
-    found = [work(slice(first, last)) for first, last in itertools.pairwise(cuts)]
-    return np.concatenate([one[0] for one in found]), np.concatenate([one[1] for one in found])
-
-
-def _in_threads(count: int, work: Callable[[slice], tuple[Array, Flags]]) -> tuple[Array, Flags]:
-    """Work on shares of the variants, in as many threads as there are cores when there is enough for each."""
-    threads = min(os.cpu_count() or 1, count // LEAST_A_THREAD)
-    if threads < 2:
-        return work(slice(0, count))
-    cuts = [count * place // threads for place in range(threads + 1)]
-    with ThreadPoolExecutor(threads) as pool:
-        found = list(pool.map(work, [slice(first, last) for first, last in itertools.pairwise(cuts)]))
+def _together(found: list[tuple[Array, Flags]]) -> tuple[Array, Flags]:
     return np.concatenate([one[0] for one in found]), np.concatenate([one[1] for one in found])
 
 

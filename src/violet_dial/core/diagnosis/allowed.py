@@ -3,8 +3,6 @@
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 
-import numpy as np
-
 from violet_dial.core.circuit.netlist import GROUND, Circuit, Part
 from violet_dial.core.circuit.trade import Setting, access_to, figure, kind_of, switches_of
 from violet_dial.core.diagnosis.evidence import SEEN_KINDS, Evidence, Prefer
@@ -165,7 +163,7 @@ def cost_of(circuit: Circuit, ask: Evidence, now: Setting, reach: Reach) -> tupl
                 opens[access.behind] = reach.minutes.get(access.behind.lower(), access.minutes)
             elif not access.behind:
                 minutes += access.minutes
-    return float(minutes + np.sum(list(opens.values()))), tuple(opens)
+    return float(minutes + sum(opens.values())), tuple(opens)
 
 
 def _touched(circuit: Circuit, ask: Evidence) -> tuple[str, ...]:

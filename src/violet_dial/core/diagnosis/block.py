@@ -16,6 +16,7 @@ import numpy.typing as npt
 from violet_dial.core.circuit.batch import Base, Variants, no_change, scale_of, solve_variants
 from violet_dial.core.circuit.netlist import Circuit
 from violet_dial.core.circuit.response import Ends, responses
+from violet_dial.core.circuit.shares import in_shares
 from violet_dial.core.circuit.system import System, build_system
 from violet_dial.core.circuit.trade import Setting, figure, kind_of, set_circuit
 from violet_dial.core.diagnosis.cast import FIGURES, Cast, cast, roles_of
@@ -149,8 +150,7 @@ class _Group:
         count = len(self.x)
         shape = (count, looks.plus.shape[1])
         looks = Ends(np.broadcast_to(looks.plus, shape), np.broadcast_to(looks.minus, shape))
-        pieces = [self._see(slice(first, first + AT_ONCE), looks) for first in range(0, count, AT_ONCE)]
-        return _together(pieces)
+        return _together(in_shares(count, AT_ONCE, lambda one: self._see(one, looks)))
 
     def _see(self, places: slice, looks: Ends) -> Seen:
         x, one = self.x[places], self.cast.part(np.arange(len(self.x))[places])

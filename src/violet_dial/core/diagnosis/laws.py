@@ -17,6 +17,7 @@ import numpy.typing as npt
 from violet_dial.core.circuit.netlist import Circuit
 from violet_dial.core.circuit.trade import kind_of
 from violet_dial.core.diagnosis.evidence import CONTINUITY_OHM, OVERLOAD_OHM, Evidence
+from violet_dial.core.scipy_rooms import scipy_room
 
 Array = npt.NDArray[Any]
 ReadAs = Literal["figure", "size", "needle", "look", "beep", "overload"]
@@ -113,7 +114,7 @@ def _plain(value: float, mean: Array, sigma: Array) -> Fit:
 
 def _cut(low: float | None, high: float | None, mean: Array, sigma: Array) -> Fit:
     """A normal density cut where the reading says it is not: its share, and what is left of it."""
-    from scipy.special import log_ndtr
+    log_ndtr = scipy_room("special").log_ndtr
 
     a = np.full_like(mean, -np.inf) if low is None else (low - mean) / sigma
     b = np.full_like(mean, np.inf) if high is None else (high - mean) / sigma

@@ -18,10 +18,9 @@ from violet_dial.core.circuit.netlist import Circuit
 from violet_dial.core.circuit.trade import Setting, kind_of
 from violet_dial.core.diagnosis.allowed import RISKS, Reach, candidates, cost_of, is_safe, useful_settings
 from violet_dial.core.diagnosis.evidence import CONTINUITY_OHM, Evidence
-from violet_dial.core.diagnosis.hypotheses import Hypothesis
 from violet_dial.core.diagnosis.likelihood import own_sigma
-from violet_dial.core.diagnosis.posterior import HEALTHY, LARGE, Diagnosis
-from violet_dial.core.diagnosis.predict import Prediction, Predictor, identity
+from violet_dial.core.diagnosis.posterior import LARGE, Diagnosis
+from violet_dial.core.diagnosis.predict import identity
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.quantities import format_engineering
 from violet_dial.core.task import SilentTask, Task
@@ -36,7 +35,6 @@ LEAST_BITS = 1e-3
 ONE_MORE_MIN = 2.0  # of finding the place again, taking up the probes, thinking; common practice, no source
 A_MINUTE = 0.005  # bits a minute is worth where tests are to be few: of two as good the quicker
 MOST_GROUPED = 40
-MOST_KEPT = 40_000  # figures of a prediction of all single faults, up to which all of them are kept
 
 
 @dataclass(frozen=True)
@@ -91,7 +89,7 @@ def rank_tests(diagnosis: Diagnosis, now: Setting, reach: Reach, task: Task | No
     likely = _likely(diagnosis)
     hypotheses = tuple(diagnosis.hypotheses[n] for n in likely)
     circuit = diagnosis.case.circuit
-    forecast = _Forecast(diagnosis, hypotheses)
+    forecast = diagnosis.forecast
     spread = diagnosis.spread.part(likely)
     weight = diagnosis.probability[likely]
     weight = weight / weight.sum()
@@ -106,9 +104,9 @@ def rank_tests(diagnosis: Diagnosis, now: Setting, reach: Reach, task: Task | No
         task.report(place / len(settings), "tests in each setting")
         asks = [
             ask for ask in candidates(circuit, setting, place == 0)
-            if identity(ask) not in taken and is_safe(forecast.singles, ask)
+            if identity(ask) not in taken and is_safe(forecast.sound, ask)
         ]  # fmt: skip
-        for ask, prediction in zip(asks, forecast.all_of(asks, task), strict=True):
+        for ask, prediction in zip(asks, forecast.all_of(hypotheses, asks, task), strict=True):
             mean, variance, _ = spread.conditioned(prediction, own_sigma(ask, prediction))
             mean, sigma = _as_seen(circuit, ask, mean, np.sqrt(variance))
             distance = kernel.distance(mean, sigma)
@@ -125,40 +123,6 @@ def rank_tests(diagnosis: Diagnosis, now: Setting, reach: Reach, task: Task | No
         _opened(circuit, one, weight, names, healthy) for one in found[:SHOWN] if one[0].bits > LEAST_BITS
     )  # fmt: skip
     return Ranking(tests, groups, settled, chance)
-
-
-class _Forecast:
-    """Predictions of the likely hypotheses: single ones from those of all single faults, kept from one choice to the next
-    where they are few enough; the others are solved for themselves."""
-
-    def __init__(self, diagnosis: Diagnosis, hypotheses: tuple[Hypothesis, ...]) -> None:
-        case, whole = diagnosis.case, diagnosis.forecast
-        places = {(one.faults, one.law): n for n, one in enumerate(whole.hypotheses)}
-        if len(whole.hypotheses) * (whole.toleranced + 2) > MOST_KEPT:
-            few = (HEALTHY, *(one for one in hypotheses if (one.faults, one.law) in places))
-            whole = Predictor(case.circuit, few, case.meter, draws=0)
-            places = {(one.faults, one.law): n for n, one in enumerate(few)}
-        self.singles = whole
-        known = [places.get((one.faults, one.law)) for one in hypotheses]
-        self.places = [n for n in known if n is not None]
-        others = tuple(one for one, n in zip(hypotheses, known, strict=True) if n is None)
-        self.others = Predictor(case.circuit, others, case.meter, draws=0) if others else None
-        self.order = np.argsort(np.argsort([n is None for n in known], kind="stable"), kind="stable")
-
-    def all_of(self, asks: list[Evidence], task: Task) -> list[Prediction]:
-        """In the order of the hypotheses."""
-        found = [one.part(self.places) for one in self.singles.all_of(asks, task)]
-        self.singles.forget_blocks()
-        if self.others is None:
-            return found
-        beside = self.others.all_of(asks, task)
-        self.others.forget_blocks()
-        return [_beside(*both).part(self.order) for both in zip(found, beside, strict=True)]
-
-
-def _beside(one: Prediction, other: Prediction) -> Prediction:
-    names = ("mean", "sigma", "load", "bend")
-    return Prediction(*(np.concatenate([getattr(one, name), getattr(other, name)]) for name in names))
 
 
 def _settled(diagnosis: Diagnosis, groups: tuple[tuple[str, ...], ...]) -> tuple[tuple[str, ...], float]:

@@ -15,14 +15,14 @@ from violet_dial.core.diagnosis.hypotheses import Hypothesis, coarser, named, pa
 
 Array = npt.NDArray[Any]
 LEADING, FIRM = 8, 4  # names that every other is tried beside; while the first few of them stay, so do all
-MOST_RUNGS = 5  # of each fault, coarsely
+MOST_RUNGS, MOST_RUNGS_OF_MANY = 5, 2  # of each fault, coarsely: of many parts rather more pairs with fewer figures
 MOST_COARSE, MOST_COARSE_BENT = 8_000, 3_000  # pairs tried; fewer where junctions have to be solved
 EXPANDED, MOST_FINE = 6, 2_000
 OF_PARTS = 30  # up to so many parts; of a larger circuit as many less as a pair costs more
 
 
 def _at_most(most: int, parts: int) -> int:
-    return max(int(most * min(1.0, OF_PARTS / max(parts, 1))), 400)
+    return max(int(most * min(1.0, OF_PARTS / max(parts, 1)) ** 1.5), 400)
 
 
 def leaders_of(singles: tuple[Hypothesis, ...], log_total: Array) -> list[str]:
@@ -62,7 +62,8 @@ def coarse_pairs(circuit: Circuit, singles: tuple[Hypothesis, ...], leading: lis
     singles : what may be wrong
     leading : names of single faults
     """
-    rungs = {name: coarser(several, MOST_RUNGS) for name, several in named(singles).items()}
+    each = MOST_RUNGS if len(circuit.parts) < 2 * OF_PARTS else MOST_RUNGS_OF_MANY
+    rungs = {name: coarser(several, each) for name, several in named(singles).items()}
     has_bends = any(part.letter in "DQB" for part in circuit.parts)
     most = _at_most(MOST_COARSE_BENT if has_bends else MOST_COARSE, len(circuit.parts))
     found: list[Hypothesis] = []

@@ -19,16 +19,19 @@ from violet_dial.core.diagnosis.evidence import Evidence
 from violet_dial.core.diagnosis.expansion import begun_at, nearer, still_does, wanted
 from violet_dial.core.diagnosis.extended import LEFT, LEFT_BESIDE_RARE, extended_of, rare_of
 from violet_dial.core.diagnosis.faults import Fault, rebuilt
-from violet_dial.core.diagnosis.hypotheses import UNLISTED, Belief, Hypothesis, singles_of
+from violet_dial.core.diagnosis.foreseen import HEALTHY, Foreseen
+from violet_dial.core.diagnosis.hypotheses import UNLISTED, Belief, Hypothesis, coarser, named, singles_of
 from violet_dial.core.diagnosis.likelihood import Followed, Sisters, Spread, begin, chosen, follow, joined, sisters_of
 from violet_dial.core.diagnosis.pairs import FIRM, coarse_pairs, fine_pairs, leaders_of, pairable
 from violet_dial.core.diagnosis.predict import Meter, Predictor
 from violet_dial.core.errors import InvalidInput
+from violet_dial.core.scipy_rooms import scipy_room
 from violet_dial.core.task import SilentTask, Task
 
 Array = npt.NDArray[Any]
 REPAIRED_FACTOR = 0.05  # a part just renewed is this much less likely to be at fault
 SHOWN = 40
+FIRST_RUNGS = 2  # figures of each fault in the first answer of a large circuit
 LARGE = 40  # parts from which what costs most waits until it is needed
 MOST_PARTS = 250  # what 400 MB and some seconds carry
 MISFIT = 0.01  # a leader whose readings would lie so far off this seldom fits badly
@@ -37,7 +40,6 @@ UNSURE = 0.10  # and so does this chance of what is not on the list: more than i
 NOTHING = 0.3  # chance of what is on no list from which even what costs most is worked out in a large circuit
 KEPT = 1e-7  # hypotheses below are let go of
 MOST_PREDICTORS = 8
-HEALTHY = Hypothesis((), 0.0)
 
 
 @dataclass(frozen=True)
@@ -108,7 +110,7 @@ class Diagnosis:
     entropy_bits: float
     spread: Spread
     pairs_cut: int
-    forecast: Predictor
+    forecast: Foreseen
 
 
 class Diagnostician:
@@ -119,21 +121,25 @@ class Diagnostician:
         self._singles: dict[object, tuple[Hypothesis, ...]] = {}
         self._aside: dict[object, tuple[Hypothesis, ...]] = {}
         self._kept: dict[object, Followed] = {}
-        self._foreseen: tuple[object, Predictor] | None = None
+        self._foreseen: tuple[object, Foreseen] | None = None
         self._begun: dict[str, Array] = {}
         self._leading: tuple[object, list[str]] | None = None
 
     def first(self, case: Case, task: Task | None = None) -> Diagnosis:
-        """The posterior over what is on the list, single faults alone: the first answer.
+        """The posterior over what is on the list, single faults alone, in a large circuit with few figures each: the first
+        answer.
 
         Raises
         ------
         InvalidInput, CannotSolve
             As `diagnose`.
         """
-        singles = self._singles_of(case)
-        followed = self._follow_singles(case, singles, task or SilentTask())
-        return _gathered(case, singles, followed, (0, self._forecast(case, singles)))
+        task, singles = task or SilentTask(), self._singles_of(case)
+        forecast = self._forecast(case, singles)
+        if len(case.circuit.parts) < LARGE or self._known(case) is not None:
+            return _gathered(case, singles, self._follow_singles(case, singles, task), (0, forecast))
+        few = (*singles[:2], *(one for rungs in named(singles).values() for one in coarser(rungs, FIRST_RUNGS)))
+        return _gathered(case, few, self._follow(case, few, "few", task), (0, forecast))
 
     def diagnose(self, case: Case, task: Task | None = None) -> Diagnosis:
         """The posterior of a case.
@@ -233,7 +239,7 @@ class Diagnostician:
             if len(self._predictors) > MOST_PREDICTORS:
                 self._predictors.pop(next(iter(self._predictors)))
             held = tuple(replace(one, faults=_joined(one.faults, still)) for one in hypotheses) if still else hypotheses
-            draws = DRAWS if kind == "singles" else 0
+            draws = DRAWS if kind in ("singles", "few") else 0
             self._predictors[key] = Predictor(case.circuit, held, case.meter, draws, around)
         return self._predictors[key]
 
@@ -273,20 +279,26 @@ class Diagnostician:
 
     def _follow_singles(self, case: Case, singles: tuple[Hypothesis, ...], task: Task) -> Followed:
         """As `_follow`, going on from what was kept when only one reading came since."""
-        shorter = (*case.epochs[:-1], case.now[:-1])
-        known = self._kept.get((case.circuit.text, case.belief, case.repairs, case.meter, shorter))
-        if known is None or not case.now or case.now[-1].sister:
+        known = self._known(case)
+        if known is None:
             followed = self._follow(case, singles, "singles", task)
         else:
             followed = follow(known, self._predictor(case, singles, 0, "singles"), case.now[-1])
         self._kept = {(case.circuit.text, case.belief, case.repairs, case.meter, case.epochs): followed}
         return followed
 
-    def _forecast(self, case: Case, singles: tuple[Hypothesis, ...]) -> Predictor:
-        """What tests that were not made would show, under all single faults: for the choice among them."""
+    def _known(self, case: Case) -> Followed | None:
+        """What was kept of the same case when its last reading had not come yet."""
+        if not case.now or case.now[-1].sister:
+            return None
+        shorter = (*case.epochs[:-1], case.now[:-1])
+        return self._kept.get((case.circuit.text, case.belief, case.repairs, case.meter, shorter))
+
+    def _forecast(self, case: Case, singles: tuple[Hypothesis, ...]) -> Foreseen:
+        """What tests that were not made would show: for the choice among them."""
         key = (case.circuit.text, case.meter, case.belief, case.repairs)
         if self._foreseen is None or self._foreseen[0] != key:
-            self._foreseen = (key, Predictor(case.circuit, singles, case.meter, draws=0))
+            self._foreseen = (key, Foreseen(case.circuit, singles, case.meter))
         return self._foreseen[1]
 
     def _sisters(self, case: Case) -> Sisters | None:
@@ -327,7 +339,7 @@ def _as_one(several: list[tuple[tuple[Hypothesis, ...], Followed]]) -> tuple[tup
 
 
 def _fitting(hypotheses: tuple[Hypothesis, ...], followed: Followed, place: int) -> Fitting:
-    from scipy.special import chdtrc
+    chdtrc = scipy_room("special").chdtrc
 
     free = sum(span > 0 for span in hypotheses[place].spans)
     count, misfit = followed.counted, float(followed.misfit[place])
@@ -335,7 +347,7 @@ def _fitting(hypotheses: tuple[Hypothesis, ...], followed: Followed, place: int)
 
 
 def _gathered(
-    case: Case, hypotheses: tuple[Hypothesis, ...], followed: Followed, more: tuple[int, Predictor]
+    case: Case, hypotheses: tuple[Hypothesis, ...], followed: Followed, more: tuple[int, Foreseen]
 ) -> Diagnosis:
     """Hypotheses of one name as one suspect, likeliest first; those of hardly any chance are let go of."""
     probability = np.exp(followed.total - np.logaddexp.reduce(followed.total))

@@ -1,0 +1,167 @@
+"""Lines beside the parts: spots, what is known of a box, touches of the meter."""
+
+import re
+from dataclasses import replace
+
+from violet_dial.core.errors import InvalidInput
+from violet_dial.core.mapping.board import (
+    BOX,
+    CHASSIS_NAMES,
+    Board,
+    Fact,
+    Spot,
+    Touch,
+    key_of,
+)
+from violet_dial.core.mapping.kinds import BY_WORD, COLOURS, DESIGNATOR
+from violet_dial.core.mapping.names import resolved
+from violet_dial.core.mapping.said import Said
+from violet_dial.core.quantities import format_engineering, parse_number, parse_with_unit
+from violet_dial.core.units import is_overload, parted
+
+OPEN_OHM = 5e7
+BEEP_OHM, SILENT_OHM = 1.0, 30.0  # what a beep, and none, stand for; a meter beeps below some tens of ohms; usual
+_SISTER = re.compile(r"^sister\s+(\S+)\s+(?:pin\s+)?(\S+)\s+(\S+\s*m?V)(?:,?\s*asleep\s+(\S+\s*m?V))?$", re.IGNORECASE)
+_DRIVES = re.compile(r"^(\S+)\s+pin\s+(\S+)\s+drives$", re.IGNORECASE)
+_FED = re.compile(r"^(\S+)\s+pin\s+(\S+)\s+is fed from\s+(?:pin\s+)?(\S+)$", re.IGNORECASE)
+_CLOCK = re.compile(
+    r"^(\S+)\s+(\S+\s*k?Hz)\s+between\s+(?:pins\s+)?(\S+)\s+and\s+(\S+)(?:\s+while awake)?(?:,?\s*nothing when asleep)?$",
+    re.IGNORECASE,
+)  # fmt: skip
+_SPOT = re.compile(r"^(?:spot|point)\s+([^,]+)((?:,[^,]+)*)$", re.IGNORECASE)
+
+
+def read_fact(board: Board, line: str) -> Said | None:
+    """What is known of a box; None when the line is none.
+
+    Parameters
+    ----------
+    board : what was said before
+    line : in bench words
+
+    Raises
+    ------
+    InvalidInput
+        It is one, and something of it is not understood.
+    """
+    if match := _SISTER.match(line):
+        volts = parse_with_unit(match[3], ("V",), "Volts").value
+        asleep = parse_with_unit(match[4], ("V",), "Volts").value if match[4] else None
+        fact = Fact(_box_name(board, match[1]), "volts", match[2], "", volts, asleep, line)
+        rest = f", {asleep:g} V asleep" if asleep is not None else ""
+        return Said(f"sister: {fact.box} pin {fact.pin} {volts:g} V{rest}", fact=_with_pin(board, fact))
+    if match := _DRIVES.match(line):
+        fact = Fact(_box_name(board, match[1]), "drives", match[2], line=line)
+        return Said(f"{fact.box} pin {fact.pin} drives", fact=_with_pin(board, fact))
+    if match := _FED.match(line):
+        fact = Fact(_box_name(board, match[1]), "fed from", match[2], match[3], line=line)
+        return Said(f"{fact.box} pin {fact.pin} is fed from pin {fact.other}", fact=_with_pin(board, fact))
+    if match := _CLOCK.match(line):
+        hertz = parse_with_unit(match[2], ("Hz",), "Clock").value
+        fact = Fact(_box_name(board, match[1]), "clock", match[3], match[4], hertz, 0.0, line)
+        return Said(f"{fact.box}: {hertz:g} Hz between pins {fact.pin} and {fact.other}", fact=_with_pin(board, fact))
+    return None
+
+
+def _box_name(board: Board, name: str) -> str:
+    item = board.item(name)
+    if item is None or item.kind != BOX:
+        boxes = (
+            ", ".join(one.name for one in board.items if one.kind == BOX)
+            or "none yet: IC3 pins 1 plus, 2 chassis, 7 run"
+        )
+        raise InvalidInput("Box", name, f"a box of this board: {boxes}")
+    return item.name
+
+
+def _with_pin(board: Board, fact: Fact) -> Fact:
+    box = board.found_item(fact.box)
+    for pin in (fact.pin, fact.other):
+        if pin and box.at(pin) is None:
+            raise InvalidInput(f"Pin of {box.name}", pin, f"one of {', '.join(end.leg for end in box.ends)}")
+    return fact
+
+
+def read_spot(board: Board, line: str) -> Said | None:
+    """A spot: where it is, behind what; None when the line is none.
+
+    Parameters
+    ----------
+    board : what was said before
+    line : in bench words
+
+    Raises
+    ------
+    InvalidInput
+        It is one, and something of it is not understood.
+    """
+    match = _SPOT.match(line)
+    if match is None:
+        return None
+    name = resolved(board, match[1].strip())
+    there = board.spot(name) or Spot(name)
+    for clause in filter(None, (one.strip() for one in match[2].split(","))):
+        key, _, rest = clause.partition(" ")
+        if key.lower() == "behind" and rest:
+            there = replace(there, behind=rest)
+        elif clause.lower().endswith(" min"):
+            there = replace(there, minutes=parse_number(clause[:-4], "Minutes"))
+        else:
+            there = replace(there, place=rest if key.lower() in ("at", "in") and rest else clause)
+    said = ", ".join(word for word in (there.place, f"behind {there.behind}" if there.behind else "") if word)
+    return Said(f"spot {there.name}{', ' + said if said else ''}", spot=there)
+
+
+_TOUCH = re.compile(
+    r"^(.+?)\s+to\s+(.+?)\s+(beeps?|no beep|silent|open|OL|ol|inf|∞|\d[\d.,]*\s?[kKMGmRr]?\s?(?:ohms?|Ω)?\d*)$"
+)
+
+
+def read_touch(board: Board, line: str) -> Said | None:
+    """A touch of the meter between two spots; None when the line is none.
+
+    Parameters
+    ----------
+    board : what was said before
+    line : in bench words
+
+    Raises
+    ------
+    InvalidInput
+        It is one, and something of it is not understood.
+    """
+    match = _TOUCH.match(line)
+    if match is None or " from " in line:
+        return None
+    one, two = match[1].strip(), match[2].strip()
+    is_word = not match[3][0].isdigit()
+    known = [_is_known(board, name) for name in (one, two)]
+    if not (all(known) or (is_word and one.split()[0].lower() not in BY_WORD and not _starts_a_part(one))):
+        return None
+    a, b = resolved(board, one), resolved(board, two)
+    if key_of(a) == key_of(b):
+        raise InvalidInput("Touch", line, f"two different spots; both are {a}")
+    ohm, beep, words = _reading(match[3])
+    return Said(f"{a} to {b}: {words}", touch=Touch(a, b, ohm, beep, line=line))
+
+
+def _is_known(board: Board, name: str) -> bool:
+    return board.spot(resolved(board, name)) is not None or key_of(name) in CHASSIS_NAMES
+
+
+def _starts_a_part(text: str) -> bool:
+    words = text.split()
+    return len(words) > 2 and (words[0].lower() in COLOURS or bool(DESIGNATOR.match(words[0])))
+
+
+def _reading(text: str) -> tuple[float, bool | None, str]:
+    low = text.lower()
+    if low.startswith("beep"):
+        return BEEP_OHM, True, "a beep"
+    if low in ("no beep", "silent"):
+        return SILENT_OHM, False, "no beep"
+    if is_overload(low):
+        return OPEN_OHM, None, "open"
+    number, _ = parted(text, ("Ω",))
+    value = parse_number(number.replace(" ", ""), "Ohms")
+    return min(value, OPEN_OHM), None, f"{format_engineering(value)}Ω"

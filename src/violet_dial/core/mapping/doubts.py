@@ -1,0 +1,200 @@
+"""What may be otherwise than the map has it: each join that may be missing or corroded, each two spots that may touch; and
+what a touch of the meter says of it.
+
+Source
+------
+Chances beforehand, and how far meters and figures miss: common practice, no source.
+"""
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from typing import Literal
+
+import numpy as np
+import numpy.typing as npt
+
+from violet_dial.core.circuit.netlist import Circuit
+from violet_dial.core.circuit.text import checked_circuit
+from violet_dial.core.circuit.trade import Setting
+from violet_dial.core.mapping.board import Board, End, How, Item, Touch, key_of, node_of
+from violet_dial.core.mapping.compiled import as_found, compiled
+from violet_dial.core.mapping.names import new_name
+from violet_dial.core.mapping.neighbours import neighbours
+from violet_dial.core.mapping.ohms import LEADS_OHM, MOST_OHM, Network, network
+
+Array = npt.NDArray[np.float64]
+What = Literal["missing", "corroded", "touching"]
+MISSING: dict[How, float] = {"seen": 0.05, "guessed": 0.40, "measured": 0.02}
+CORRODED, CORRODED_OHM = 0.02, tuple(4.0 * 1.8**n for n in range(17))
+TOUCHING = 0.03  # of two nets that lie beside each other: a join that was overlooked, or a bridge
+TOUCHING_OHM = 0.1
+WRONG = 0.01  # of readings; a slip of the probe
+BROAD = 1.0 / 9.0  # density of a wrong reading, a decade: from a tenth of an ohm to fifty megohms
+SKETCH = 0.02  # of log10 ohm, by which parts whose figures are only guessed miss
+BEEP_OHM, BEEP_SHARE = 30.0, 0.25  # where a meter stops beeping, and how far meters differ, in log10
+
+
+@dataclass(frozen=True)
+class Doubt:
+    """One thing that may be otherwise: between spots ``a`` and ``b``, ``item`` the join in question where it is one;
+    ``siemens`` laid there if so; ``log_odds`` beforehand."""
+
+    what: What
+    a: str
+    b: str
+    siemens: float
+    log_odds: float
+    item: str = ""
+    ohm: float = 0.0  # of a corroded join, about
+    label: str = ""  # what it is called at the bench, where that is not its name
+
+    @property
+    def words(self) -> str:
+        """The doubt said."""
+        if self.what == "missing":
+            return f"{self.label or self.item} is not there, or broken"
+        if self.what == "corroded":
+            return f"{self.label or self.item} has some ohms"
+        return f"{self.a} touches {self.b}"
+
+
+class Networks:
+    """A board as the ohmmeter sees it in each setting, each worked out once."""
+
+    def __init__(self, board: Board) -> None:
+        self.circuit: Circuit = checked_circuit(compiled(as_found(board)).text)
+        self._spots = tuple(node_of(one.name) for one in board.spots)
+        self._found: dict[Setting, Network] = {}
+
+    def at(self, setting: Setting) -> Network:
+        """The board in a setting; a switch or position it has not is left out."""
+        if setting not in self._found:
+            self._found[setting] = network(self.circuit, setting, self._spots)
+        return self._found[setting]
+
+
+def doubts_of(board: Board) -> tuple[Doubt, ...]:
+    """All that may be otherwise than a board has it: joins that may be missing or have some ohms, and spots side by side that
+    may touch.
+
+    Parameters
+    ----------
+    board : the map
+    """
+    found: list[Doubt] = []
+    joined = set()
+    for item in board.items:
+        if item.is_lead and len(item.spots) == 2:
+            found += _of_lead(item)
+            joined.add(frozenset(key_of(spot) for spot in item.spots))
+    for one, other in neighbours(board):
+        if frozenset((key_of(one), key_of(other))) not in joined:
+            found.append(Doubt("touching", one, other, 1.0 / TOUCHING_OHM, _logit(TOUCHING)))
+    return tuple(found)
+
+
+def _of_lead(item: Item) -> list[Doubt]:
+    one, other = item.spots
+    label = dict(item.notes).get("name", "").strip('"') or (
+        f"{item.colour} {item.kind}" if item.spice and item.colour else ""
+    )
+    ohm = max(item.value("ohm", 0.05) if item.measured_ohm is None else item.measured_ohm, 1e-3)
+    if ohm > BEEP_OHM:  # found broken: nothing is left to doubt but that it is
+        return []
+    found = [Doubt("missing", one, other, -1.0 / ohm, _logit(MISSING[item.how]), item.name, label=label)]
+    if item.measured_ohm is None:
+        share = CORRODED / len(CORRODED_OHM)
+        found += [
+            Doubt("corroded", one, other, 1.0 / more - 1.0 / ohm, _logit(share), item.name, more, label)
+            for more in CORRODED_OHM if more > ohm
+        ]  # fmt: skip
+    return found
+
+
+def _logit(chance: float) -> float:
+    return math.log(chance / (1.0 - chance))
+
+
+def otherwise(board: Board, doubt: Doubt) -> Board:
+    """The board as it is when a doubt is the truth.
+
+    Parameters
+    ----------
+    board : the map
+    doubt : one of its own
+    """
+    if doubt.what == "touching":
+        name = new_name(board, f"join {doubt.a} {doubt.b}"[:76])
+        item = Item(name, "track", (End("a", doubt.a), End("b", doubt.b)), how="guessed", measured_ohm=TOUCHING_OHM)
+        return replace(board, items=(*board.items, item))
+    old = board.found_item(doubt.item)
+    if doubt.what == "missing" and old.how == "guessed":
+        return replace(board, items=tuple(one for one in board.items if one is not old))
+    before = max(old.value("ohm", 0.05) if old.measured_ohm is None else old.measured_ohm, 1e-3)
+    ohm = MOST_OHM if doubt.what == "missing" else 1.0 / (doubt.siemens + 1.0 / before)
+    return replace(board, items=tuple(replace(one, measured_ohm=ohm) if one is old else one for one in board.items))
+
+
+def rows_of(there: Network, pairs: Sequence[tuple[str, str]]) -> tuple[npt.NDArray[np.intp], npt.NDArray[np.intp]]:
+    """Rows of pairs of spots.
+
+    Parameters
+    ----------
+    there : the board in a setting
+    pairs : of spots
+    """
+    found = np.array([[there.row(node_of(name)) for name in pair] for pair in pairs], dtype=np.intp).reshape(-1, 2)
+    return found[:, 0], found[:, 1]
+
+
+def shown(ohm: Array) -> Array:
+    """What a meter shows, log10 of ohm, with its leads.
+
+    Parameters
+    ----------
+    ohm : between its tips
+    """
+    found: Array = np.log10(np.clip(ohm + LEADS_OHM, LEADS_OHM, MOST_OHM))
+    return found
+
+
+def own_sigma(there: Network, a: npt.NDArray[np.intp], b: npt.NDArray[np.intp], ohm: Array) -> Array:
+    """Standard deviation of log10 of ohm: of the meter, of parts within tolerance, and of the sketch, (t,).
+
+    Parameters
+    ----------
+    there : the board in a setting
+    a, b : rows of the tips
+    ohm : between them
+    """
+    p, q, spread = there.parts
+    moved = np.square(np.square(there.along(a, b, p, q)) * spread[None, :]).sum(axis=1)
+    total = np.maximum(ohm, 0.0) + LEADS_OHM
+    parts = np.where(total < MOST_OHM, np.sqrt(moved) / np.minimum(total, MOST_OHM), 0.0)
+    found: Array = 0.4343 * np.hypot(np.minimum(0.01 + 0.1 / total, 1.0), np.minimum(parts, 1.0)) + SKETCH
+    return found
+
+
+def log_likelihood(touches: Sequence[Touch], mean: Array, sigma: Array) -> Array:
+    """Log density of each touch where this should be read, (t, j); now and then any reading comes.
+
+    Parameters
+    ----------
+    touches : that were made
+    mean : log10 of ohm that should be shown, shape (t, j)
+    sigma : its standard deviation, shape (t, 1) or (t, j)
+    """
+    found = np.empty_like(mean)
+    for place, touch in enumerate(touches):
+        if touch.beep is None:
+            read = math.log10(min(max(touch.ohm, LEADS_OHM / 2), MOST_OHM))
+            away = (read - mean[place]) / sigma[place]
+            # against the end of the range all readings are one
+            away = np.where((read >= math.log10(MOST_OHM) - 0.05) & (mean[place] > 7.0), 0.0, away)
+            right = np.exp(-0.5 * np.square(np.clip(away, -40, 40))) / (sigma[place] * 2.5066)
+            found[place] = np.log((1 - WRONG) * right + WRONG * BROAD)
+        else:
+            beeps = 1.0 / (1.0 + np.exp(np.clip((mean[place] - math.log10(BEEP_OHM)) / BEEP_SHARE * 1.7, -40, 40)))
+            found[place] = np.log((1 - WRONG) * (beeps if touch.beep else 1.0 - beeps) + WRONG / 2)
+    return found

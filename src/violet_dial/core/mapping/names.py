@@ -1,0 +1,46 @@
+"""Names on a board: which spot a word means, and new names for what has none."""
+
+from violet_dial.core.mapping.board import CHASSIS, CHASSIS_NAMES, NOTHING, Board, key_of, leg_of
+
+
+def resolved(board: Board, text: str) -> str:
+    """The name of the spot that is meant: one of the board's, a leg of a part (``R4 right``, ``Q1 base``, ``S1``), or as it
+    was said, when it is new.
+
+    Parameters
+    ----------
+    board : what was said before
+    text : as typed
+    """
+    name = " ".join(text.split())
+    if key_of(name) in CHASSIS_NAMES:
+        return CHASSIS
+    there = board.spot(name)
+    if there is not None:
+        return there.name
+    item = board.item(name)
+    if item is not None and item.kind == "switch" and item.ends:
+        return item.ends[0].spot
+    whose, _, leg = name.rpartition(" ")
+    item = board.item(whose) if whose else None
+    if item is not None:
+        end = leg_of(item, leg)
+        if end is not None and end.spot != NOTHING:
+            return end.spot
+    return name
+
+
+def new_name(board: Board, wanted: str) -> str:
+    """A name that nothing on the board has yet: ``red wire``, ``red wire 2``.
+
+    Parameters
+    ----------
+    board : what was said before
+    wanted : what it would be called alone
+    """
+    if board.item(wanted) is None:
+        return wanted
+    count = 2
+    while board.item(f"{wanted} {count}") is not None:
+        count += 1
+    return f"{wanted} {count}"

@@ -1,0 +1,16 @@
+"""What a line in bench words says."""
+
+from dataclasses import dataclass
+
+from violet_dial.core.mapping.board import Fact, Item, Spot, Touch
+
+
+@dataclass(frozen=True)
+class Said:
+    """What a line says: something on the board, a spot, something known of a box, or a touch; in ``words``."""
+
+    words: str
+    item: Item | None = None
+    spot: Spot | None = None
+    fact: Fact | None = None
+    touch: Touch | None = None

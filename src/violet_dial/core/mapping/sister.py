@@ -1,0 +1,224 @@
+"""A working unit beside the sick one: at which spots they part, where along the way from the supply, and what to compare next.
+
+It works on a map with nothing but spots, and gets sharper with each join that is known: the way from the supply then follows
+the joins, and what lies between two spots is named.
+
+Source
+------
+Halving along a way (bisection). How far two good units differ: common practice, no source.
+"""
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+
+from violet_dial.core.circuit.trade import Setting
+from violet_dial.core.errors import InvalidInput
+from violet_dial.core.mapping.board import CHASSIS, Board, Item, key_of
+from violet_dial.core.mapping.names import resolved
+
+UNIT_SHARE, FLOOR_V = (
+    0.07,
+    0.02,
+)  # of a reading, by which a good unit is off at one standard deviation; and what meters add
+APART = 3.0  # units of what two good ones differ, from which a spot is apart
+LEAD_V = 0.06  # across a lead of a good unit, beyond which the sister is in doubt itself
+TOUCH_MIN = 0.3
+
+
+@dataclass(frozen=True)
+class Pair:
+    """Volts against the chassis at one spot of a good unit and of the sick one."""
+
+    spot: str
+    good_v: float
+    sick_v: float
+    setting: Setting = field(default_factory=Setting)
+
+
+@dataclass(frozen=True)
+class Compared:
+    """A spot: how far the two are apart, in units of what two good ones differ."""
+
+    spot: str
+    score: float
+
+    @property
+    def is_apart(self) -> bool:
+        return self.score >= APART
+
+
+@dataclass(frozen=True)
+class SisterFound:
+    """Spots ranked, farthest apart first; the last alike and the first apart along the way and what lies between; the spot to
+    compare next; what makes the sister itself doubtful."""
+
+    ranking: tuple[Compared, ...]
+    between: tuple[str, str] | None
+    suspects: tuple[str, ...]
+    next: str | None
+    doubts: tuple[str, ...]
+    words: str
+
+
+def compare(board: Board, pairs: Sequence[Pair], spread: dict[str, float] | None = None) -> SisterFound:
+    """What the pairs say.
+
+    Parameters
+    ----------
+    board : the map; its spots in the order of the way where nothing else is known
+    pairs : volts taken so far, of both units
+    spread : by which a good unit is off at a spot, V, where the circuit tells; usual ones for the rest
+
+    Raises
+    ------
+    InvalidInput
+        A spot the map has not, or a figure that is not finite.
+    """
+    known = {key_of(name): value for name, value in (spread or {}).items()}
+    worst: dict[str, Compared] = {}
+    for pair in pairs:
+        spot = board.found_spot(resolved(board, pair.spot)).name
+        if not (math.isfinite(pair.good_v) and math.isfinite(pair.sick_v)):
+            raise InvalidInput("Volts", f"{pair.good_v}, {pair.sick_v}", "finite figures")
+        own = known.get(key_of(spot), UNIT_SHARE * abs(pair.good_v))
+        unit = math.hypot(math.sqrt(2.0) * own, FLOOR_V)
+        found = Compared(spot, abs(pair.good_v - pair.sick_v) / unit)
+        if key_of(spot) not in worst or found.score > worst[key_of(spot)].score:
+            worst[key_of(spot)] = found
+    ranking = tuple(sorted(worst.values(), key=lambda one: -one.score))
+    way = way_from_supply(board)
+    between, suspects = _between(board, way, worst)
+    following = _next(board, way, worst, between)
+    doubts = _doubts(board, pairs)
+    return SisterFound(ranking, between, suspects, following, doubts, _words(ranking, between, suspects))
+
+
+@dataclass(frozen=True)
+class Way:
+    """Spots in order from the supply; ``before``: from which spot each is reached, and by what; empty where no join is known."""
+
+    order: tuple[str, ...]
+    before: dict[str, tuple[str, Item]]
+
+    def up(self, spot: str) -> list[str]:
+        """The spots from the supply to this one, itself last."""
+        found = [spot]
+        while key_of(found[-1]) in self.before and len(found) <= len(self.order):
+            found.append(self.before[key_of(found[-1])][0])
+        return found[::-1]
+
+
+def way_from_supply(board: Board) -> Way:
+    """The way through a board: by joins and parts from the supply's plus; spots that nothing is known of come last, as listed.
+
+    Parameters
+    ----------
+    board : the map
+    """
+    sources = [item for item in board.items if item.kind == "battery"] or [
+        item for item in board.items if item.kind in ("selenium", "silicon cell", "photocell", "supply")
+    ]
+    starts = [end.spot for item in sources for end in item.ends if end.leg == "+"] or [
+        one.name for one in board.spots[:1]
+    ]
+    before: dict[str, tuple[str, Item]] = {}
+    order: list[str] = []
+    seen = {key_of(CHASSIS)}
+    waiting = [name for name in dict.fromkeys(starts) if key_of(name) not in seen]
+    seen |= {key_of(name) for name in waiting}
+    while waiting:
+        at = waiting.pop(0)
+        order.append(at)
+        for item in sorted(board.at(at), key=lambda one: not one.is_lead):
+            for other in item.spots:
+                if key_of(other) not in seen:
+                    seen.add(key_of(other))
+                    before[key_of(other)] = (at, item)
+                    waiting.append(other)
+    order += [one.name for one in board.spots if key_of(one.name) not in seen]
+    return Way(tuple(order), before)
+
+
+def _between(board: Board, way: Way, worst: dict[str, Compared]) -> tuple[tuple[str, str] | None, tuple[str, ...]]:
+    """The first spot apart that has no spot apart before it on its way, and the last alike before it."""
+    apart = [name for name in way.order if key_of(name) in worst and worst[key_of(name)].is_apart]
+    if not apart:
+        return None, ()
+    if not way.before:
+        return _on_a_line(way, worst, apart[0]), ()
+    first = min(
+        apart,
+        key=lambda name: (sum(key_of(one) in map(key_of, apart) for one in way.up(name)[:-1]), way.order.index(name)),
+    )
+    up = way.up(first)
+    alike = [name for name in up[:-1] if key_of(name) in worst and not worst[key_of(name)].is_apart]
+    last = alike[-1] if alike else up[0]
+    inside = up[up.index(last) + 1 :] if last in up else up
+    suspects = [way.before[key_of(name)][1].name for name in inside if key_of(name) in way.before]
+    beside = [item.name for item in board.at(first) if not item.is_lead]
+    return (last, first), tuple(dict.fromkeys([*suspects, *beside]))
+
+
+def _on_a_line(way: Way, worst: dict[str, Compared], first: str) -> tuple[str, str]:
+    before = [name for name in way.order[: way.order.index(first)] if key_of(name) in worst]
+    return (before[-1] if before else way.order[0]), first
+
+
+def _next(board: Board, way: Way, worst: dict[str, Compared], between: tuple[str, str] | None) -> str | None:
+    """The spot that halves what is left, cheaper ones rather."""
+    if between is not None:
+        up = way.up(between[1]) if way.before else list(way.order)
+        names = [key_of(name) for name in up]
+        first = names.index(key_of(between[0])) if key_of(between[0]) in names else 0
+        left = up[first + 1 : names.index(key_of(between[1]))]
+        if not left and key_of(between[0]) not in worst:
+            left = [between[0]]
+    else:
+        left = _after_alike(way, worst)
+    left = [name for name in left if key_of(name) not in worst]
+    if not left:
+        return None
+    middle = (len(left) - 1) / 2.0
+    return min(
+        left, key=lambda name: abs(left.index(name) - middle) + _minutes(board, name) / TOUCH_MIN * 0.02 * len(left)
+    )
+
+
+def _after_alike(way: Way, worst: dict[str, Compared]) -> list[str]:
+    """Spots not compared that lie behind none that is alike with them: what hangs on an alike end is alike up to there."""
+    settled: set[str] = set()
+    for name in way.order:
+        if key_of(name) in worst:
+            settled |= {key_of(one) for one in way.up(name)}
+    return [name for name in way.order if key_of(name) not in settled]
+
+
+def _minutes(board: Board, name: str) -> float:
+    spot = board.found_spot(name)
+    return TOUCH_MIN + (spot.minutes or 3.0 if spot.behind else 0.0)
+
+
+def _doubts(board: Board, pairs: Sequence[Pair]) -> tuple[str, ...]:
+    """Where the sister's own readings disagree with physics: two ends of a lead that are not alike."""
+    good: dict[tuple[str, Setting], float] = {
+        (key_of(resolved(board, one.spot)), one.setting): one.good_v for one in pairs
+    }
+    found = []
+    for item in board.items:
+        if not item.is_lead or len(item.spots) != 2:
+            continue
+        for setting in {one.setting for one in pairs}:
+            one, other = (good.get((key_of(spot), setting)) for spot in item.spots)
+            if one is not None and other is not None and abs(one - other) > LEAD_V + 0.02 * abs(one):
+                found.append(f"the sister drops {abs(one - other):.2f} V across {item.name}: it may be faulty itself")
+    return tuple(dict.fromkeys(found))
+
+
+def _words(ranking: tuple[Compared, ...], between: tuple[str, str] | None, suspects: tuple[str, ...]) -> str:
+    if not ranking:
+        return "nothing compared yet"
+    if between is None:
+        return f"alike at all {len(ranking)} spots that were compared"
+    lie = f": between them lie {', '.join(suspects[:4])}" if suspects else ""
+    return f"alike up to {between[0]}, apart from {between[1]} on{lie}"

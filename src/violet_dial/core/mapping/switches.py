@@ -1,0 +1,52 @@
+"""What is connected in which position of a switch: as said, and as touched."""
+
+from dataclasses import dataclass
+
+from violet_dial.core.mapping.board import NOTHING, Board, Item, key_of
+from violet_dial.core.mapping.taken import OPEN_OHM, is_low
+
+
+@dataclass(frozen=True)
+class Contact:
+    """The common spot of a switch and another, in one position: ``said`` to be joined; ``touched`` joined, apart, or None."""
+
+    switch: str
+    position: str
+    common: str
+    other: str
+    said: bool
+    touched: bool | None
+
+    @property
+    def is_wrong(self) -> bool:
+        """Whether the meter says otherwise."""
+        return self.touched is not None and self.touched != self.said
+
+
+def truth_table(board: Board) -> tuple[Contact, ...]:
+    """Each contact of each switch in each position.
+
+    Parameters
+    ----------
+    board : the map with its touches
+    """
+    return tuple(
+        _contact(board, item, position, end.leg, end.spot)
+        for item in board.items if item.kind == "switch" and item.closes
+        for position, _ in item.closes
+        for end in item.ends[1:]
+    )  # fmt: skip
+
+
+def _contact(board: Board, item: Item, position: str, leg: str, other: str) -> Contact:
+    common = item.ends[0].spot
+    closed = dict(item.closes).get(position, NOTHING)
+    touched: bool | None = None
+    for touch in board.touches:
+        stands = {name.lower(): where for name, where in touch.setting.switches}
+        if {key_of(touch.a), key_of(touch.b)} == {key_of(common), key_of(other)} and stands.get(
+            item.name.lower()
+        ) == position:
+            high = touch.beep is False or touch.ohm >= OPEN_OHM
+            touched = True if is_low(touch) else False if high else touched
+    return Contact(item.name, position, common, other, key_of(closed) == key_of(leg), touched)

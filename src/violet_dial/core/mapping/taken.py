@@ -1,0 +1,121 @@
+"""What a touch of the meter does to the map: a beep joins, a figure sets, an open parts what was only guessed."""
+
+from dataclasses import replace
+
+from violet_dial.core.errors import InvalidInput
+from violet_dial.core.mapping.board import MOST_TOUCHES, Board, End, Figure, Item, Touch, key_of
+from violet_dial.core.mapping.names import new_name
+
+LEAD_OHM = 0.1  # of the meter's own leads
+JOINED_OHM = 3.0  # what a lead measures at most before it is suspect
+OPEN_OHM = 1e6  # what no lead measures
+FIXED = ("resistor", "trimmer", "movement", "solenoid", "coil", "motor", "lamp", "fuse")
+
+
+def taken_in(board: Board, touch: Touch, asked: bool = False) -> tuple[Board, str]:
+    """The board with a touch, and what it did beside being kept.
+
+    Parameters
+    ----------
+    board : both spots are on it
+    touch : of the meter on ohms
+    asked : whether the map asked for it: then an unforeseen beep between far spots joins nothing by itself
+
+    Raises
+    ------
+    InvalidInput
+        There is no room for more touches.
+    """
+    if len(board.touches) >= MOST_TOUCHES:
+        raise InvalidInput("Touches", len(board.touches) + 1, f"at most {MOST_TOUCHES}")
+    board = replace(board, touches=(*board.touches, touch))
+    between = [
+        item for item in board.at(touch.a)
+        if len(item.ends) == 2 and {key_of(spot) for spot in item.spots} == {key_of(touch.a), key_of(touch.b)}
+    ]  # fmt: skip
+    lead = next((item for item in between if item.is_lead), None)
+    if lead is not None:
+        return _of_lead(board, lead, touch)
+    if between:
+        return _of_part(board, between[0], touch) if len(between) == 1 else (board, "")
+    if is_low(touch) and not asked and not joined(board, touch.a, touch.b, touch):
+        name = new_name(board, f"join {touch.a} {touch.b}"[:76])
+        item = Item(name, "track", (End("a", touch.a), End("b", touch.b)), how="measured", line=touch.line)
+        return replace(board, items=(*board.items, item)), "; joined on the map"
+    return board, ""
+
+
+def is_low(touch: Touch) -> bool:
+    """Whether a touch shows what a lead shows.
+
+    Parameters
+    ----------
+    touch : of the meter on ohms
+    """
+    return touch.beep is True or (touch.beep is None and touch.ohm <= JOINED_OHM)
+
+
+def _of_lead(board: Board, lead: Item, touch: Touch) -> tuple[Board, str]:
+    if is_low(touch):
+        ohm = None if touch.beep else max(touch.ohm - LEAD_OHM, 0.0)
+        return _with(board, lead, replace(lead, how="measured", measured_ohm=ohm)), f"; {lead.name} is measured"
+    if touch.ohm >= OPEN_OHM and lead.how == "guessed":
+        return replace(
+            board, items=tuple(one for one in board.items if one is not lead)
+        ), f"; {lead.name} was a guess: parted"
+    words = "does not beep" if touch.beep is False else "shows more than a lead should: a suspect"
+    return board, f"; {lead.name} {words}"
+
+
+def _of_part(board: Board, item: Item, touch: Touch) -> tuple[Board, str]:
+    """A part whose figure was only the usual one gets it from the meter, where nothing on the map lies beside it."""
+    figure = item.figure("ohm")
+    if (
+        figure is None
+        or not figure.guessed
+        or item.kind not in FIXED
+        or touch.beep is not None
+        or touch.ohm >= OPEN_OHM
+    ):
+        return board, ""
+    if len(board.at(touch.a)) > 2 and len(board.at(touch.b)) > 2:
+        return board, ""
+    measured = Figure("ohm", max(touch.ohm - LEAD_OHM, 0.01), f"{touch.ohm:g}")
+    rest = tuple(measured if one.key == "ohm" else one for one in item.figures)
+    return _with(board, item, replace(item, figures=rest, how="measured")), f"; {item.name} is {measured.value:.4g} Ω"
+
+
+def _with(board: Board, old: Item, new: Item) -> Board:
+    return replace(board, items=tuple(new if one is old else one for one in board.items))
+
+
+def joined(board: Board, one: str, other: str, touch: Touch | None = None) -> bool:
+    """Whether leads, and switches as they stand, join two spots on the map.
+
+    Parameters
+    ----------
+    board : the map
+    one, other : spots
+    touch : how the switches stood; None leaves them out
+    """
+    stands = {name.lower(): position for name, position in touch.setting.switches} if touch else {}
+    seen, waiting = {key_of(one)}, [one]
+    while waiting:
+        at = waiting.pop()
+        for item in board.at(at):
+            for spot in _reached(item, at, stands):
+                if key_of(spot) not in seen:
+                    seen.add(key_of(spot))
+                    waiting.append(spot)
+    return key_of(other) in seen
+
+
+def _reached(item: Item, at: str, stands: dict[str, str]) -> tuple[str, ...]:
+    if item.is_lead:
+        return item.spots
+    if item.kind == "switch" and stands.get(item.name.lower()):
+        leg = dict(item.closes).get(stands[item.name.lower()], "-")
+        closed = item.at(leg)
+        both = (item.ends[0].spot, closed) if closed else ()
+        return tuple(spot for spot in both if spot) if key_of(at) in {key_of(spot) for spot in both if spot} else ()
+    return ()
