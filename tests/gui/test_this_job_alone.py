@@ -23,7 +23,8 @@ from violet_dial.kit.theme.look import Look
 from violet_dial.services.workshop import Workshop
 from violet_dial.stations import STATIONS
 
-PAGES = {"Receive": 3, "Open": 4}  # the others have one
+PAGES = {"Receive": (0, 1, 2), "Open": (0, 1, 2, 3), "Trace": (1,)}  # the others have one
+MAPPED = "Puffin motor compact"  # whose map is looked at too
 SEED = 11
 STILL, STILL_MS, MOST_S = 2, 40, 5.0  # how often the same, and how far apart, a window stands still
 View = tuple[str, str, int]
@@ -66,8 +67,12 @@ class ThisJobAlone(unittest.TestCase):
 
     def views(self) -> list[View]:
         cards = self.workshop.cards()
-        places = [(station.name, page) for station in STATIONS for page in range(PAGES.get(station.name, 1))]
-        return [(card.job_id, station, page) for card, (station, page) in product(cards, places)]
+        found = []
+        for card, station in product(cards, STATIONS):
+            pages = PAGES.get(station.name, (0,))
+            pages = (0, *pages) if station.name == "Trace" and card.title == MAPPED else pages
+            found += [(card.job_id, station.name, page) for page in pages]
+        return found
 
     def show(self, window: MainWindow, view: View) -> None:
         job_id, station, number = view

@@ -12,10 +12,11 @@ class FiveMinutes(Walk):
         self.adjust_the_kittiwake()
         self.write_and_print()
         self.find_the_broken_wire()
+        self.touch_the_board()
 
     def adjust_the_kittiwake(self) -> None:
         self.sees("Jobs")
-        self.keys("Down", "Down", "Return")
+        self.keys("Down", "Down", "Right", "Return")
         self.at("Light")
         self.sees("Reads 0.67 stop high")
         self.next_is("adjust")
@@ -45,6 +46,23 @@ class FiveMinutes(Walk):
         self.next_is("test")
         self.keys("F10", "ctrl+t")
         self.sees("red wire: high resistance, about 160 kΩ")
+
+    def touch_the_board(self) -> None:
+        self.keys("F10", "Escape")
+        self.card("Puffin motor compact")
+        self.at("Trace")
+        self.next_is("map")
+        self.sees("Touch next")
+        self.keys("F9")
+        self.focus_on("What the meter shows")
+        before = self.state["version"]
+        self.type("4k7")
+        self.keys("Return")
+        self.wait(lambda state: state["version"] > before, "the touch is kept")
+        self.keys("ctrl+r")
+        self.keys("ctrl+Tab")
+        self.sees("Suspects")
+        self.sees("track: high resistance")
 
 
 if __name__ == "__main__":

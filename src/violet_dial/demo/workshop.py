@@ -9,7 +9,7 @@ import numpy as np
 
 from violet_dial.core.calibration.adjuster import Adjuster
 from violet_dial.core.light.chain import Chain, LuxMeter, TrustedMeter
-from violet_dial.demo.pictures import crust_picture
+from violet_dial.demo.pictures import board_picture, crust_picture
 from violet_dial.job.closing import Closing
 from violet_dial.job.document import Device, Intake
 from violet_dial.job.light import LightSetup
@@ -25,6 +25,7 @@ from violet_dial.stations.light.demo import SimulatedMeter
 from violet_dial.stations.open import demo as strip
 from violet_dial.stations.receive import demo as receive
 from violet_dial.stations.trace import demo as trace
+from violet_dial.stations.trace import demo_board
 from violet_dial.store.workshop_file import WorkshopFile
 
 SEED = 7
@@ -81,6 +82,7 @@ def build_demo(path: Path, tell: Callable[[float], None] = _nobody_told) -> None
         _adjusted,
         _waiting_for_cell,
         _just_in,
+        _motor_compact,
         _bridge,
         _sleepy,
         _corroded,
@@ -282,6 +284,28 @@ def _sleepy(workshop: Workshop, rng: np.random.Generator) -> None:
         SimulatedMeter(),
     )
     trace.sleepy_instant(_begin(workshop, story, rng))
+
+
+def _motor_compact(workshop: Workshop, rng: np.random.Generator) -> None:
+    story = Story(
+        Device("Puffin motor compact", "Holm Optical", "PM 310 88", "rangefinder compact", "silicon"),
+        Intake(
+            "Dead: no motor, no lamp, on fresh cells", noticed="Cells leaked along the front of the board.",
+            hazards=("alkaline residue", "flash capacitor"),
+        ),
+        LightSetup(chain=LUX),
+        SimulatedMeter(),
+    )  # fmt: skip
+    on = _begin(workshop, story, rng)
+    kept = []
+    for name, picture in (
+        ("board-front.png", board_picture(demo_board.FRONT, demo_board.TRACKS)),
+        ("flex.png", board_picture(demo_board.FLEX, (("rail", "slow"), ("wake", "sw common")), is_flex=True)),
+    ):
+        photo = check_photo(picture, name, name.removesuffix(".png"))
+        workshop.attach_photo(on.job_id, photo)
+        kept.append(photo.record.sha256)
+    demo_board.half_traced(on, demo_board.Sheets(*kept))
 
 
 def _bridge(workshop: Workshop, rng: np.random.Generator) -> None:

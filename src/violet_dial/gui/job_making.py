@@ -30,6 +30,7 @@ def made_page(window: MainWindow) -> tuple[JobPage, JobActs]:
             perform_on=page.perform_on,
             say=page.said.emit,
             thumbnail=page.photos.small,
+            photo=page.photos.large,
             attach_photos=page.photos.attach,
             choose_many=lambda title, kinds, then: chooser.ask_open_many(window, title, kinds, then),
             lessons=lambda job: offer_for(window.workshop, job),

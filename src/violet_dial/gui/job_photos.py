@@ -10,10 +10,12 @@ from violet_dial.core.errors import VioletDialError
 from violet_dial.core.task import Task
 from violet_dial.job.document import Photo
 from violet_dial.kit.runner import Runner
+from violet_dial.services.decoder import SMALL
 from violet_dial.services.files import read_file
-from violet_dial.services.photos import MOST_BYTES, CheckedPhoto, check_photo, thumbnail
+from violet_dial.services.photos import LARGE, MOST_BYTES, CheckedPhoto, check_photo, thumbnail
 
 MOST_HELD = 400  # small pictures
+Sized = tuple[str, int]  # a photo by its hash, and the pixels it is wanted at
 Checked = tuple[tuple[CheckedPhoto, ...], tuple[str, ...]]
 
 
@@ -40,13 +42,14 @@ class JobPhotos(QObject):
     def __init__(self, parent: QObject, content: Callable[[str], bytes]) -> None:
         super().__init__(parent)
         self._content = content
-        self._small: OrderedDict[str, bytes] = OrderedDict()
-        self._wanted: dict[str, bytes] = {}
+        self._small: OrderedDict[Sized, bytes] = OrderedDict()
+        self._wanted: dict[Sized, bytes] = {}
+        self._at_work: Sized | None = None  # being made small
         self._checking, self._drawing = Runner(self), Runner(self)
         self._checking.succeeded.connect(self._were_checked)
         self._checking.failed.connect(self.said)
         self._drawing.succeeded.connect(self._were_drawn)
-        self._drawing.failed.connect(self.said)
+        self._drawing.failed.connect(self._was_not_drawn)
 
     def attach(self, paths: list[str]) -> None:
         """Check files; those that are photos come with ``checked``."""
@@ -63,36 +66,45 @@ class JobPhotos(QObject):
 
     def small(self, photo: Photo) -> bytes:
         """A small picture; empty until it is ready, or when it cannot be had."""
-        if photo.sha256 in self._small:
-            return self._small[photo.sha256]
-        if photo.sha256 not in self._wanted:
+        return self._at((photo.sha256, SMALL), photo)
+
+    def large(self, photo: Photo) -> bytes:
+        """As `small`, large enough to be worked on."""
+        return self._at((photo.sha256, LARGE), photo)
+
+    def _at(self, sized: Sized, photo: Photo) -> bytes:
+        if sized in self._small:
+            return self._small[sized]
+        if sized not in self._wanted:
             try:
-                self._wanted[photo.sha256] = self._content(photo.sha256)
+                self._wanted[sized] = self._content(photo.sha256)
             except VioletDialError as error:
-                self._small[photo.sha256] = b""
+                self._small[sized] = b""
                 self.said.emit(f"{photo.file_name}: {error}")
                 return b""
             self._draw()
         return b""
 
     def _draw(self) -> None:
-        if self._drawing.busy or not self._wanted:
+        if self._at_work is not None or not self._wanted:
             return
-        sha256, content = next(iter(self._wanted.items()))
+        sized, content = next(iter(self._wanted.items()))
+        self._at_work = sized
 
-        def work(task: Task) -> tuple[str, bytes, str]:
+        def work(task: Task) -> tuple[Sized, bytes, str]:
             try:
-                return sha256, thumbnail(content), ""
+                return sized, thumbnail(content, sized[1]), ""
             except VioletDialError as error:
-                return sha256, b"", str(error)
+                return sized, b"", str(error)
 
         self._drawing.start(work)
 
     @Slot(object)
-    def _were_drawn(self, result: tuple[str, bytes, str]) -> None:
-        sha256, picture, why = result
-        self._wanted.pop(sha256, None)
-        self._small[sha256] = picture
+    def _were_drawn(self, result: tuple[Sized, bytes, str]) -> None:
+        sized, picture, why = result
+        self._at_work = None
+        self._wanted.pop(sized, None)
+        self._small[sized] = picture
         while len(self._small) > MOST_HELD:
             self._small.popitem(last=False)
         if why:
@@ -100,13 +112,23 @@ class JobPhotos(QObject):
         self.ready.emit()
         self._draw()
 
+    @Slot(str)
+    def _was_not_drawn(self, sentence: str) -> None:
+        """A fault on the way: the picture is let be."""
+        if self._at_work is not None:
+            self._wanted.pop(self._at_work, None)
+            self._at_work = None
+        self.said.emit(sentence)
+        self._draw()
+
     @property
     def settled(self) -> bool:
         """Whether nothing is being checked or drawn."""
-        return not (self._checking.busy or self._drawing.busy or self._wanted)
+        return not (self._checking.busy or self._at_work or self._wanted)
 
     def close(self) -> None:
         """Another job, or the end: nothing more is wanted."""
         self._wanted.clear()
+        self._at_work = None
         self._checking.close()
         self._drawing.close()

@@ -66,7 +66,7 @@ def read_bundle(data: bytes) -> Bundle:
     except Exception as error:  # zlib.error and struct.error are raised bare by zipfile on hostile data
         if type(error).__module__ not in ("zlib", "struct", "lzma", "builtins"):
             raise
-        raise InvalidInput("Bundle", str(error), "a Violet Dial bundle (a zip file)") from error
+        raise InvalidInput("Bundle", "damaged data", "a Violet Dial bundle (a zip file)") from error
 
 
 def _read(archive: zipfile.ZipFile) -> Bundle:

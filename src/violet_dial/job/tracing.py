@@ -8,6 +8,7 @@ from annotated_types import Ge, Le, MaxLen
 from violet_dial.core.circuit.trade import Setting
 from violet_dial.core.diagnosis.evidence import Evidence, Prefer
 from violet_dial.core.diagnosis.faults import Fault
+from violet_dial.core.mapping.board import Board
 from violet_dial.core.steady.samples import Capture
 from violet_dial.job.text import Line
 
@@ -44,7 +45,8 @@ class Spot:
 
 @dataclass(frozen=True)
 class Tracing:
-    """The Trace station's share of the job: circuit, how the device stands, evidence in epochs between repairs."""
+    """The Trace station's share of the job: circuit, how the device stands, evidence in epochs between repairs; the map that the
+    circuit is made of, where it was traced."""
 
     circuit_name: Line = ""
     circuit_text: CircuitText = ""
@@ -54,6 +56,7 @@ class Tracing:
     pinned: Annotated[tuple[Spot, ...], MaxLen(500)] = ()
     weights: Annotated[tuple[tuple[Line, float], ...], MaxLen(60)] = ()
     prefer: Prefer = "least minutes"
+    board: Board = field(default_factory=Board)
 
     @property
     def now(self) -> tuple[TakenEvidence, ...]:

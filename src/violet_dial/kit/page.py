@@ -34,6 +34,7 @@ class House:
     perform_on: Callable[[Act, str, int], bool]
     say: Callable[[str], None]
     thumbnail: Callable[[Photo], bytes]
+    photo: Callable[[Photo], bytes]  # large enough to be worked on; empty until it has come
     attach_photos: Callable[[list[str]], None]
     choose_many: Callable[[str, str, Callable[[list[str]], None]], object]
     lessons: Callable[[Job], Offer]

@@ -42,14 +42,15 @@ class SubPages(QWidget):
     @Slot(int)
     def turn_to(self, place: int) -> None:
         """Show a page and tell it."""
-        self._show(place)
+        self.show_page(place)
         self.turned.emit(place)
 
     def begin(self) -> None:
         """Another job: its first page."""
-        self._show(0)
+        self.show_page(0)
 
-    def _show(self, place: int) -> None:
+    def show_page(self, place: int) -> None:
+        """Show a page without telling anybody."""
         self._group.button(place).setChecked(True)
         self.stack.setCurrentIndex(place)
         for button in self._group.buttons():

@@ -1,6 +1,6 @@
 """Pictures decoded in a process of its own: bounded in memory and time, ended when it does not answer, begun anew.
 
-Parent and child speak in lengths and bytes: four bytes of length and the picture one way; one byte for what it is
+Parent and child speak in lengths and bytes: four bytes of length, two of pixels and the picture one way; one byte for what it is
 (J, P, W, or E for a refusal), four of length and a small PNG or the reason the other.
 """
 
@@ -16,7 +16,8 @@ import time
 
 MOST_S = 20.0  # for one picture, the start of the process among it
 KINDS = {b"J": "JPEG", b"P": "PNG", b"W": "WEBP"}
-_LENGTH = struct.Struct(">I")
+_HEAD = struct.Struct(">IH")
+SMALL = 320  # pixels either way
 _REPLY = struct.Struct(">cI")
 _PIECE = 1 << 16
 
@@ -37,8 +38,8 @@ class Decoder:
         self._lock = threading.Lock()
         self._child: subprocess.Popen[bytes] | None = None
 
-    def decode(self, content: bytes) -> tuple[str, bytes]:
-        """The kind of a picture and a small PNG of it.
+    def decode(self, content: bytes, pixels: int = SMALL) -> tuple[str, bytes]:
+        """The kind of a picture and a PNG of it of at most so many pixels either way.
 
         Raises
         ------
@@ -47,23 +48,23 @@ class Decoder:
         with self._lock:
             fresh = self._child is None
             try:
-                said, answer = self._asked(content)
+                said, answer = self._asked(content, pixels)
             except TooSlow:
                 raise
             except CannotDecode:
                 if fresh:
                     raise
                 # the child had died since it was last asked: once more, with another
-                said, answer = self._asked(content)
+                said, answer = self._asked(content, pixels)
         if said not in KINDS:
             raise CannotDecode(answer.decode("utf-8", "replace"))
         return KINDS[said], answer
 
-    def _asked(self, content: bytes) -> tuple[bytes, bytes]:
+    def _asked(self, content: bytes, pixels: int) -> tuple[bytes, bytes]:
         deadline = time.monotonic() + self._most_s
         child = self._running()
         try:
-            self._send(child, _LENGTH.pack(len(content)) + content, deadline)
+            self._send(child, _HEAD.pack(len(content), pixels) + content, deadline)
             said, length = _REPLY.unpack(self._receive(child, _REPLY.size, deadline))
             return said, self._receive(child, length, deadline)
         except TimeoutError as error:

@@ -10,11 +10,10 @@ FORMATS = ("JPEG", "PNG", "WEBP")
 MOST_BYTES = 40_000_000
 MOST_PIXELS = {"JPEG": 120_000_000, "PNG": 60_000_000, "WEBP": 60_000_000}
 MOST_MEMORY = 1_200_000_000
-THUMBNAIL_PIXELS = 320
 
 
-def small(content: bytes) -> tuple[str, bytes]:
-    """The kind of a picture, and a small PNG of it, turned upright."""
+def small(content: bytes, pixels: int) -> tuple[str, bytes]:
+    """The kind of a picture, and a PNG of it of so many pixels at most either way, turned upright."""
     from PIL import Image, ImageOps
 
     Image.MAX_IMAGE_PIXELS = None  # our own bound stands below
@@ -24,8 +23,8 @@ def small(content: bytes) -> tuple[str, bytes]:
             raise ValueError(
                 f"{picture.width} x {picture.height} pixels; at most {MOST_PIXELS.get(kind, 0) // 10**6} million"
             )
-        picture.draft("RGB", (THUMBNAIL_PIXELS * 2, THUMBNAIL_PIXELS * 2))
-        picture.thumbnail((THUMBNAIL_PIXELS, THUMBNAIL_PIXELS))
+        picture.draft("RGB", (pixels * 2, pixels * 2))
+        picture.thumbnail((pixels, pixels))
         upright = ImageOps.exif_transpose(picture).convert("RGB")
     out = io.BytesIO()
     upright.save(out, "PNG")
@@ -35,11 +34,11 @@ def small(content: bytes) -> tuple[str, bytes]:
 def main() -> int:
     """Answer until the parent goes away."""
     resource.setrlimit(resource.RLIMIT_AS, (MOST_MEMORY, MOST_MEMORY))
-    while head := sys.stdin.buffer.read(4):
-        length = struct.unpack(">I", head)[0]
+    while head := sys.stdin.buffer.read(6):
+        length, pixels = struct.unpack(">IH", head)
         content = sys.stdin.buffer.read(min(length, MOST_BYTES))
         try:
-            kind, answer = small(content)
+            kind, answer = small(content, pixels)
             said = kind[:1].encode()
         except MemoryError:
             said, answer = b"E", b"too large to be decoded"

@@ -1,11 +1,13 @@
-"""What earlier jobs on the same model, or the same family, teach: strip-down lists and shorter ways."""
+"""What earlier jobs on the same model, or the same family, teach: strip-down lists, shorter ways, the map of the board."""
 
 from collections import Counter
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 
 from violet_dial.core.errors import VioletDialError
+from violet_dial.core.mapping.board import Board
+from violet_dial.core.mapping.change import of_model
 from violet_dial.core.opening.steps import Step
-from violet_dial.job.document import Job
+from violet_dial.job.document import Job, Photo
 from violet_dial.job.opening import ShorterWay
 from violet_dial.services.workshop import Workshop
 
@@ -14,13 +16,16 @@ MOST_JOBS_READ = 40
 
 @dataclass(frozen=True)
 class Offer:
-    """A strip-down list and lessons to begin from: whence, how many jobs, steps with how often each was met."""
+    """A strip-down list, a map and lessons to begin from: whence, how many jobs, steps with how often each was met."""
 
     source: str
     jobs: int
     steps: tuple[Step, ...]
     shorter_ways: tuple[ShorterWay, ...]
     lessons: tuple[str, ...]
+    board: Board = field(default_factory=Board)
+    board_source: str = ""
+    board_photos: tuple[Photo, ...] = ()
 
     @property
     def empty(self) -> bool:
@@ -64,7 +69,13 @@ def offer_for(workshop: Workshop, job: Job) -> Offer:
         steps = tuple(replace(_bare(step), confirmed=met[step.thing]) for step in with_list[0].opening.steps)
     ways = tuple(dict.fromkeys(way for one in siblings for way in one.opening.shorter_ways))
     lessons = tuple(dict.fromkeys(one.closing.lesson.strip() for one in siblings if one.closing.lesson.strip()))
-    return Offer(source, len(siblings), steps, ways, lessons)
+    mapped = next((one for one in siblings if one.tracing.board.items), None)
+    if mapped is None:
+        return Offer(source, len(siblings), steps, ways, lessons)
+    board = of_model(mapped.tracing.board)
+    lying = {one.photo for one in board.grounds}
+    photos = tuple(one for one in mapped.photos if one.sha256 in lying)
+    return Offer(source, len(siblings), steps, ways, lessons, board, f"job {mapped.label}", photos)
 
 
 def _bare(step: Step) -> Step:

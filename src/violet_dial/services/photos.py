@@ -7,7 +7,7 @@ from pathlib import PurePath
 from violet_dial.core.errors import InvalidInput
 from violet_dial.job.act import Done
 from violet_dial.job.document import Job, Photo
-from violet_dial.services.decoder import DECODER, CannotDecode
+from violet_dial.services.decoder import DECODER, SMALL, CannotDecode
 
 MOST_BYTES = 40_000_000
 MEDIA_TYPES = {"JPEG": "image/jpeg", "PNG": "image/png", "WEBP": "image/webp"}
@@ -40,8 +40,12 @@ def check_photo(content: bytes, file_name: str, caption: str = "") -> CheckedPho
     return CheckedPhoto(Photo(digest, PurePath(file_name).name[:300], MEDIA_TYPES[kind], caption), content)
 
 
-def thumbnail(content: bytes) -> bytes:
-    """A small PNG of a photo, turned upright. It may take seconds; call it beside the window's work.
+LARGE = 1600  # pixels either way of a photo that is worked on
+
+
+def thumbnail(content: bytes, pixels: int = SMALL) -> bytes:
+    """A small PNG of a photo, turned upright, of at most so many pixels either way. It may take seconds; call it
+    beside the window's work.
 
     Raises
     ------
@@ -49,7 +53,7 @@ def thumbnail(content: bytes) -> bytes:
         It cannot be opened.
     """
     try:
-        return DECODER.decode(content)[1]
+        return DECODER.decode(content, pixels)[1]
     except CannotDecode as error:
         raise InvalidInput("Photo", f"{len(content)} bytes", f"a picture that can be opened ({error})") from error
 

@@ -18,6 +18,7 @@ QLabel[role="quiet"] { color: $quiet; }
 QLabel[role="small"] { color: $quiet; font-size: ${px12}px; }
 QLabel[role="head"] { font-size: ${px16}px; font-weight: bold; }
 QLabel[role="title"] { font-size: ${px20}px; font-weight: bold; }
+QLabel[role="huge"] { font-size: ${px26}px; font-weight: bold; color: $violet; }
 QLabel[role="verdict"] { font-size: ${px22}px; font-weight: bold; }
 QLabel[role="understood"] { color: $quiet; font-size: ${px12}px; }
 QLabel[role="fault"] { color: $out; font-size: ${px12}px; }
@@ -78,7 +79,7 @@ QToolTip { background: $card; color: $ink; border: 1px solid $line; padding: ${p
 QProgressBar { border: 0; background: $line; border-radius: 3px; max-height: 6px; }
 QProgressBar::chunk { background: $violet; border-radius: 3px; }
 """)
-_SIZES = (2, 3, 4, 5, 6, 7, 8, 10, 12, 13, 14, 16, 18, 20, 22, 34)
+_SIZES = (2, 3, 4, 5, 6, 7, 8, 10, 12, 13, 14, 16, 18, 20, 22, 26, 34)
 
 
 def style_sheet(colours: dict[Role, str], px: Callable[[float], int]) -> str:

@@ -2,7 +2,7 @@
 
 from violet_dial.services.keys import Key
 from violet_dial.services.station import Shot, Station
-from violet_dial.stations.trace import check, state, table
+from violet_dial.stations.trace import check, check_map, state, table
 from violet_dial.stations.trace.demo import HIDDEN
 from violet_dial.stations.trace.paper import paper
 
@@ -17,16 +17,29 @@ STATION = Station(
     paper=paper,
     file_in=table.FILE_IN,
     file_out=table.FILE_OUT,
-    commands=check.COMMANDS,
+    commands=(*check.COMMANDS, *check_map.COMMANDS),
     hidden=HIDDEN,
     keys=(
         Key(("F4",), "choose or edit the circuit (Ctrl+I opens a .cir file or evidence as CSV, Ctrl+E writes one)"),
+        Key(("Ctrl+Tab",), "from the map to the suspects and back"),
         Key(("F9",), "to the figure of the next test; Enter takes it"),
-        Key(("Ctrl+R",), "tests chosen for least minutes, or for fewest tests", "turn_preference"),
+        Key(
+            ("Ctrl+R",),
+            "tests chosen for least minutes, or for fewest tests; on the map photo, drawing, list",
+            "turn_preference",
+        ),
         Key(("F3",), "the evidence opened: what instruments gave, with the raw samples"),
         Key(("Up", "Down", "R"), "on the suspects: choose one, it was put right"),
-        Key(("Arrows", "Shift+Arrows"), "on the map (F5): from spot to spot, move and pin a spot"),
+        Key(
+            ("Arrows", "Shift+Arrows"),
+            "on the drawing (F5): from spot to spot, move and pin a spot; on a photo: move the cross",
+        ),
+        Key(("Enter", "+ -", "N M T [ ]"), "on a photo: put a spot, zoom, next photo, mirror, turn, darken, brighten"),
         Key(("Del",), "on the evidence: strike out"),
     ),
-    shots=(Shot("trace", "Gannet reflex"), Shot("trace-night", "Petrel instant", theme="night")),
+    shots=(
+        Shot("trace-map", "Puffin motor compact"),
+        Shot("trace", "Gannet reflex", page=1),
+        Shot("trace-night", "Petrel instant", page=1, theme="night"),
+    ),
 )

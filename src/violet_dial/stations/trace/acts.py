@@ -9,6 +9,7 @@ from violet_dial.core.diagnosis.evidence import OVERLOAD_OHM, Evidence, Prefer, 
 from violet_dial.core.diagnosis.explain import evidence_said
 from violet_dial.core.diagnosis.faults import Fault
 from violet_dial.core.errors import InvalidInput
+from violet_dial.core.mapping.from_spice import board_from_spice, laid_over
 from violet_dial.core.steady.samples import Capture
 from violet_dial.job.act import Done
 from violet_dial.job.document import Job
@@ -25,15 +26,18 @@ def choose_circuit(job: Job, name: str, text: str, at: str) -> Done:
     circuit = circuit_from(text)
     for epoch in job.tracing.epochs:
         for taken in epoch:
-            _check_fits(circuit, taken.evidence)
+            check_fits(circuit, taken.evidence)
     begun = bool(job.tracing.circuit_text)
     setting = job.tracing.setting if begun else usual_setting(circuit)
-    tracing = replace(job.tracing, circuit_name=name, circuit_text=text, setting=setting)
+    board = job.tracing.board
+    if not board.is_empty:  # what was traced keeps its places on the photos
+        board = laid_over(board_from_spice(text), board)
+    tracing = replace(job.tracing, circuit_name=name, circuit_text=text, setting=setting, board=board)
     reason = f"Circuit {'edited' if begun and name == job.tracing.circuit_name else 'chosen'}: {name}, {len(circuit.parts)} parts"
     return Done(_with(job, tracing), "Trace", reason)
 
 
-def _check_fits(circuit: Circuit, evidence: Evidence) -> None:
+def check_fits(circuit: Circuit, evidence: Evidence) -> None:
     nodes = {*circuit.nodes, "0"}
     for node in (evidence.plus, evidence.minus):
         if node and node not in nodes:
@@ -75,7 +79,7 @@ def take_evidence(job: Job, evidence: Evidence, at: str, capture: Capture | None
 
 def _taken(job: Job, taken: TakenEvidence) -> Done:
     circuit = circuit_of(job)
-    _check_fits(circuit, taken.evidence)
+    check_fits(circuit, taken.evidence)
     set_circuit(circuit, taken.evidence.setting)
     now = (*job.tracing.now, taken)
     tracing = replace(job.tracing, epochs=(*job.tracing.epochs[:-1], now))

@@ -13,6 +13,7 @@ HIDDEN: dict[str, str] = {  # by the circuit's name
     "CdS series meter": "Rwred:high resistance:150k",
     "Silicon cell with slow and over lamps and a magnet-held shutter": "Rwred:open",
     "Selenium cell and movement": "Rring:open",
+    "Traced board": "Rtrack:high resistance:4.7k",
     "CdS bridge with null": "",  # put right already
 }
 

@@ -1,10 +1,10 @@
-"""Trace: the circuit as wiring, suspects as bars, evidence typed as said, and the next test."""
+"""Trace: the map as it is traced; the circuit as wiring, suspects as bars, evidence typed as said, and the next test."""
 
 import threading
 from dataclasses import replace
 
 from PySide6.QtCore import Qt, Signal, Slot
-from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QPushButton, QStackedWidget, QVBoxLayout, QWidget
 
 from violet_dial.core.diagnosis.evidence import Evidence, understand_evidence
 from violet_dial.core.diagnosis.explain import suspect_words
@@ -19,6 +19,7 @@ from violet_dial.kit.over import open_over
 from violet_dial.kit.page import House, StationPage
 from violet_dial.kit.rows_table import RowsModel, RowsTable
 from violet_dial.kit.runner import Runner
+from violet_dial.kit.sub_pages import SubPages
 from violet_dial.kit.typed_line import TypedLine
 from violet_dial.services import live
 from violet_dial.services.circuits import circuit_of
@@ -33,19 +34,20 @@ from violet_dial.stations.trace.acts import (
     turn_preference,
     type_evidence,
 )
-from violet_dial.stations.trace.circuit_map import part_label
 from violet_dial.stations.trace.circuit_view import CircuitView
 from violet_dial.stations.trace.circuit_window import CircuitWindow
+from violet_dial.stations.trace.map_page import MapPage
 from violet_dial.stations.trace.next_panel import NextPanel
+from violet_dial.stations.trace.said import offers_of
 from violet_dial.stations.trace.state import TraceShown, Work, next_of, shown
 from violet_dial.stations.trace.sum import opened
 from violet_dial.stations.trace.suspect_bars import SuspectBars
 from violet_dial.stations.trace.work import Question, TraceResult, question_of, work_out
 
+MAP, SUSPECTS = range(2)
 HEADS = ("", "evidence", "with")
 METERED: dict[str, Function] = {"volt": "volt", "ohm": "ohm", "continuity": "ohm"}
 MOST_REMEMBERED = 4  # answers kept, so that coming back to a job shows them at once
-FIXED_OFFERS = ("cells out", "cells in", "on bench supply", "bent", "straight", "lift ")
 
 
 class TracePage(StationPage):
@@ -84,7 +86,10 @@ class TracePage(StationPage):
         self.circuit = QPushButton()
         self.circuit.setProperty("role", "link")
         self.next = NextPanel(self._take_answer)
-        self._side = scrolled(self.next)
+        self.board = MapPage(house)
+        self._side = QStackedWidget()
+        for panel in (self.board.next, self.next):
+            self._side.addWidget(scrolled(panel))
         self._build()
 
     def _build(self) -> None:
@@ -105,10 +110,17 @@ class TracePage(StationPage):
         below = QHBoxLayout()
         for widget, share in ((evidence, 5), (scrolled(suspects), 6)):
             below.addWidget(widget, share)
+        judged = QWidget()
+        inside = QVBoxLayout(judged)
+        inside.setContentsMargins(0, 0, 0, 0)
+        inside.addWidget(drawing, 12)
+        inside.addLayout(below, 10)
+        self.pages = SubPages((("Map", self.board), ("Suspects", judged)))
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
-        layout.addWidget(drawing, 12)
-        layout.addLayout(below, 10)
+        layout.addWidget(self.pages)
+        self.pages.turned.connect(self._turned)
+        self.board.changed.connect(self.changed)
         self.circuit.clicked.connect(self.set_up)
         self.next.preference_turned.connect(self.turn_preference)
         self.table.struck_row.connect(self._strike)
@@ -126,6 +138,32 @@ class TracePage(StationPage):
         self.next.begin()
         self.map.begin()
         self.model.show(())
+        self.board.begin(job)
+        traced = not job.tracing.board.is_empty and not any(job.tracing.epochs)
+        self._turn_quietly(MAP if traced else SUSPECTS)
+
+    def _turn_quietly(self, place: int) -> None:
+        self.pages.show_page(place)
+        self._side.setCurrentIndex(place)
+
+    @property
+    def on_map(self) -> bool:
+        """Whether the map is in view."""
+        return self.pages.place == MAP
+
+    @Slot(int)
+    def _turned(self, place: int) -> None:
+        self._side.setCurrentIndex(place)
+        if self._job is not None and place == MAP:
+            self.board.show_job(self._job)
+        self.focus_first()
+        self.changed.emit()
+
+    def turn(self, step: int) -> None:
+        self.pages.turn(step)
+
+    def turn_to(self, page: int) -> None:
+        self.pages.turn_to(page)
 
     def show_job(self, job: Job) -> None:
         """Draw circuit and evidence; what rests on them is worked out when it is not known yet."""
@@ -134,6 +172,8 @@ class TracePage(StationPage):
             self._ask(job)
         else:
             self._stop()
+        if self.on_map:
+            self.board.show_job(job)
         self._draw()
 
     def _ask(self, job: Job) -> None:
@@ -213,6 +253,8 @@ class TracePage(StationPage):
 
     @property
     def settled(self) -> bool:
+        if self.on_map and not self.board.settled:
+            return False
         return self._asked is None and (self.shown is None or self.shown.settled)
 
     @property
@@ -232,6 +274,7 @@ class TracePage(StationPage):
     def close_workers(self) -> None:
         self._asked = None
         self.runner.close()
+        self.board.close_workers()
 
     # typed lines
 
@@ -242,16 +285,7 @@ class TracePage(StationPage):
             circuit = circuit_of(self._job)
         except VioletDialError:
             return ()
-        last = text.rsplit(" ", maxsplit=1)[-1].lower()
-        labels = (part_label(circuit, part) for part in circuit.parts)
-        names = [*circuit.nodes, "gnd", *labels, *(part.name for part in circuit.parts)]
-        low = text.lower()
-        whole = [
-            name for name in (*names, *FIXED_OFFERS) if low and name.lower().startswith(low) and name.lower() != low
-        ]
-        stem = text[: len(text) - len(last)]
-        tails = [stem + name for name in names if last and name.lower().startswith(last) and name.lower() != last]
-        return tuple(dict.fromkeys([*whole, *tails]))[:8]
+        return offers_of(circuit, text)
 
     def _understood(self, text: str) -> str:
         if self._job is None:
@@ -270,7 +304,10 @@ class TracePage(StationPage):
 
     @Slot()
     def turn_preference(self) -> None:
-        """Tests for least minutes, or fewest tests."""
+        """Tests for least minutes, or fewest tests; on the map its other view."""
+        if self.on_map:
+            self.board.views.turn(1)
+            return
         self._house.perform(turn_preference)
 
     @Slot(int)
@@ -304,6 +341,9 @@ class TracePage(StationPage):
 
     def focus_first(self) -> None:
         """To the next test's figure, or to the line when there is none."""
+        if self.on_map:
+            self.board.focus_first()
+            return
         if self._job is not None and not self._job.tracing.circuit_text:
             self.circuit.setFocus(Qt.FocusReason.OtherFocusReason)
             return
@@ -314,31 +354,45 @@ class TracePage(StationPage):
     def follow(self, act: NextAct) -> None:
         if act.kind == "choose circuit":
             self.set_up()
+        elif act.kind == "map":
+            self.pages.turn_to(MAP)
+            self.board.to_next()
         elif act.kind == "suspects":
+            self.pages.turn_to(SUSPECTS)
             self.bars.setFocus()
         elif act.kind == "again":
+            self.pages.turn_to(SUSPECTS)
             self.typed.edit.setFocus()
         else:
-            self.focus_first()
+            self.pages.turn_to(SUSPECTS)
 
     def to_picture(self) -> None:
-        self.map.setFocus()
+        if self.on_map:
+            self.board.to_picture()
+        else:
+            self.map.setFocus()
 
     # live instruments
 
     @property
     def asks(self) -> Evidence | None:
+        if self.on_map:
+            return self.board.asks
         test = self.next.test
         return test.ask if test is not None and self.settled else None
 
     @property
     def slot(self) -> live.Slot | None:
+        if self.on_map:
+            return self.board.slot
         ask = self.asks
         if ask is None or ask.test not in METERED:
             return None
         return live.Slot(f"{ask.plus} to {'gnd' if ask.minus == '0' else ask.minus}", METERED[ask.test])
 
     def put_capture(self, capture: Capture) -> bool:
+        if self.on_map:
+            return self.board.put_capture(capture)
         ask = self.asks
         if ask is None:
             return False

@@ -5,7 +5,6 @@ from dataclasses import dataclass, field, replace
 
 from violet_dial.core.circuit.netlist import Circuit
 from violet_dial.core.circuit.trade import Setting
-from violet_dial.core.diagnosis.allowed import CAPPED_LX
 from violet_dial.core.diagnosis.evidence import Evidence, Prefer, evidence_words
 from violet_dial.core.diagnosis.explain import evidence_said, short_words, spoken, suspect_words
 from violet_dial.core.diagnosis.next_test import ONE_MORE_MIN, Outcome, Test
@@ -20,6 +19,7 @@ from violet_dial.services.findings import place_of
 from violet_dial.services.next import NextAct, Urgency, approach_of, described
 from violet_dial.services.station import StationState
 from violet_dial.stations.trace.circuit_map import CircuitMap, map_circuit
+from violet_dial.stations.trace.said import test_cost, test_title
 from violet_dial.stations.trace.table import write_evidence
 from violet_dial.stations.trace.work import TraceResult, before_and_after, question_of
 
@@ -49,7 +49,9 @@ def state(job: Job) -> StationState:
 
 def finding(job: Job) -> str:
     """How far tracing is; empty before anything was measured."""
-    count = len(job.tracing.now)
+    count, board = len(job.tracing.now), job.tracing.board
+    if not count and not job.tracing.repairs and board.items:
+        return f"{len(board.items)} parts on the map, {len(board.touches)} touches made"
     if job.tracing.repairs and not count:
         return f"{job.tracing.repairs[-1].words} put right; not tested since"
     return f"{count} piece{'s' if count > 1 else ''} of evidence taken" if count else ""
@@ -87,6 +89,12 @@ def next_of(job: Job, result: object) -> NextAct | None:
     if not tracing.circuit_text:
         wanted = approach_of(job)
         return _choose(wanted.reason) if wanted.first == "trace" else None
+    if (
+        not tracing.board.is_empty
+        and not any(tracing.epochs)
+        and any(one.how == "guessed" for one in tracing.board.items)
+    ):
+        return _confirm(job)
     if tracing.repairs:
         return None if tracing.now or job.light.current.readings else _again(job)
     found = (
@@ -99,6 +107,18 @@ def _choose(reason: str) -> NextAct:
     return NextAct(
         "Trace", "Choose the circuit it has", reason, "2 min · nothing to open", "Choose a circuit", "choose circuit",
         "tracing", Urgency.FIRST,
+    )  # fmt: skip
+
+
+def _confirm(job: Job) -> NextAct:
+    """A board that is being traced: joins that are only guessed are touched first."""
+    guessed = sum(one.how == "guessed" for one in job.tracing.board.items)
+    reason = (
+        f"{guessed} of its joins {'are' if guessed > 1 else 'is'} only guessed: the meter says, two spots at a time."
+    )
+    return NextAct(
+        "Trace", "Confirm the map with the meter", reason, "seconds a touch · supply out", "Next touch", "map", "tracing",
+        Urgency.TRACE,
     )  # fmt: skip
 
 
@@ -170,28 +190,6 @@ def _settled_words(circuit: Circuit, result: TraceResult) -> str:
     hidden = [spoken(circuit, name) for name in result.ranking.settled if name != "no fault"]
     unseen = f" No allowed test would show: {'; '.join(hidden[:MOST_UNSEEN])}." if hidden else ""
     return f"All readings fit a sound device, {result.ranking.settled_probability:.0%}.{unseen}"
-
-
-def test_title(circuit: Circuit, test: Test) -> str:
-    """A test in one line."""
-    ask = test.ask
-    if ask.test == "seen":
-        return f"Look at the {short_words(circuit, ask.part)}"
-    minus = "gnd" if ask.minus == "0" else ask.minus
-    if ask.test == "amp":
-        return f"Current through the {short_words(circuit, ask.part)}"
-    if ask.test == "capacitance":
-        return f"Capacitance of the {short_words(circuit, ask.part)}, a leg lifted"
-    capped = ", cell capped," if ask.setting.light_lx == CAPPED_LX else ","
-    what = {"volt": "Volts", "ohm": f"Ohms, cells out{capped}", "continuity": f"Beep, cells out{capped}"}[ask.test]
-    return f"{what} {ask.plus} to {minus}"
-
-
-def test_cost(test: Test) -> str:
-    """Minutes, what to open, how the device stands."""
-    opened = f"open {', '.join(test.opens)}" if test.opens else "nothing to open"
-    stands = test.ask.setting.words if test.ask.test not in ("ohm", "continuity", "capacitance") else ""
-    return " · ".join(part for part in (f"{test.minutes:.1f} min", opened, stands, test.risk) if part)
 
 
 # what the page shows

@@ -3,6 +3,9 @@ is the next."""
 
 from violet_dial.core.diagnosis.evidence import TEST_UNITS, evidence_words
 from violet_dial.core.diagnosis.explain import Difference, evidence_said, suspect_words
+from violet_dial.core.errors import VioletDialError
+from violet_dial.core.mapping.doubts import Networks
+from violet_dial.core.mapping.said_of import Reading, reading_of
 from violet_dial.core.quantities import format_engineering
 from violet_dial.job.document import Job
 from violet_dial.services.captures import capture_lines
@@ -11,12 +14,13 @@ from violet_dial.services.station import Section
 from violet_dial.stations.trace.work import TraceResult
 
 MOST_SUMS = 3
+MOST_TOUCHES = 40
 
 
 def opened(job: Job, act: NextAct | None, result: TraceResult | None) -> tuple[Section, ...]:
     """The next test with its sum, the leading suspects with theirs, then every piece of evidence since the last repair."""
     first = (("Next", (act.reason, act.arithmetic)),) if act is not None and act.arithmetic else ()
-    return (*first, *explain_suspects(result), *explain_evidence(job))
+    return (*first, *explain_suspects(result), *explain_touches(job), *explain_evidence(job))
 
 
 def explain_suspects(result: TraceResult | None) -> tuple[Section, ...]:
@@ -45,6 +49,30 @@ def _beside(result: TraceResult, one: Difference) -> str:
             f"two healthy ones ±{format_engineering(2 * one.sigma, 3)}{unit}"
         )
     return f"{here}: {apart}: {verdict}".replace("-", "−")
+
+
+def explain_touches(job: Job) -> tuple[Section, ...]:
+    """The touches of the map, newest first: what was read beside what the map expects there, and what that says."""
+    board = job.tracing.board
+    if not board.touches:
+        return ()
+    try:
+        networks = Networks(board)
+        found = [reading_of(board, touch, networks) for touch in board.touches[: -MOST_TOUCHES - 1 : -1]]
+    except VioletDialError as error:
+        return (("Touches of the map", (str(error),)),)
+    return (("Touches of the map", tuple(_touch_line(one) for one in found)),)
+
+
+def _touch_line(one: Reading) -> str:
+    touch, expected = one.touch, one.expected
+    read = "a beep" if touch.beep else "no beep" if touch.beep is False else f"{format_engineering(touch.ohm, 3)}Ω"
+    should = (
+        "open"
+        if expected.is_open
+        else f"{format_engineering(expected.ohm, 3)}Ω ± {format_engineering(expected.u_ohm, 2)}Ω"
+    )
+    return f"{touch.a} to {touch.b}: {read}\tthe map has {should}; {one.words}"
 
 
 def explain_evidence(job: Job) -> tuple[Section, ...]:

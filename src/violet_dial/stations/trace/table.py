@@ -23,9 +23,11 @@ from violet_dial.core.units import PREFIXES, WRITTEN, is_overload, prefixed_unit
 from violet_dial.job.act import Act
 from violet_dial.job.csv_text import Cells, Names, RejectedRow, defused, table_of
 from violet_dial.job.document import Job
+from violet_dial.job.map_file import read_map, write_map
 from violet_dial.services.circuits import circuit_of
 from violet_dial.services.station import MOST_LISTED, FileIn, FileOut, Listing, rejected_said, rejected_section
 from violet_dial.stations.trace.acts import add_evidence, choose_circuit
+from violet_dial.stations.trace.map_acts import board_of, take_map
 
 REQUIRED = ("test", "plus", "value")
 OPTIONAL = ("minus", "unit", "setting", "uncertainty", "sister")
@@ -149,7 +151,7 @@ def setting_from(text: str, circuit: Circuit) -> Setting:
 
 
 CIRCUIT_KINDS = "SPICE text (*.cir *.sp *.net *.txt)"
-KINDS = f"{CIRCUIT_KINDS};;Evidence (*.csv)"
+KINDS = f"{CIRCUIT_KINDS};;Evidence (*.csv);;Map (*.json)"
 
 
 def listing(name: str, read: EvidenceResult) -> Listing:
@@ -166,6 +168,9 @@ def _offered(job: Job, name: str, data: bytes) -> tuple[Listing | None, Act]:
     if ending.lower() == "csv":
         read = read_evidence(data, circuit_of(job))
         return listing(name, read), lambda one, at: add_evidence(one, read.evidence, name, at)
+    if ending.lower() == "json":
+        board = read_map(data)
+        return None, lambda one, at: take_map(one, board, stem, at)
     text = circuit_text(data, name)
     return None, lambda one, at: choose_circuit(one, stem or name, text, at)
 
@@ -173,8 +178,12 @@ def _offered(job: Job, name: str, data: bytes) -> tuple[Listing | None, Act]:
 def _written(job: Job, name: str, part: object) -> bytes:
     if name.lower().endswith(".csv"):
         return write_evidence(taken.evidence for taken in job.tracing.now).encode()
+    if name.lower().endswith(".json"):
+        return write_map(board_of(job))
     return job.tracing.circuit_text.encode()
 
 
-FILE_IN = FileIn("A circuit as SPICE text, or evidence from a CSV", KINDS, _offered)
-FILE_OUT = FileOut("Write the circuit, or the evidence as CSV", KINDS, lambda job: f"job-{job.label}.cir", _written)
+FILE_IN = FileIn("A circuit as SPICE text, evidence from a CSV, or a map", KINDS, _offered)
+FILE_OUT = FileOut(
+    "Write the circuit, the evidence as CSV, or the map as JSON", KINDS, lambda job: f"job-{job.label}.cir", _written
+)

@@ -6,12 +6,13 @@ from dataclasses import dataclass, replace
 from violet_dial.core.circuit.netlist import Circuit
 from violet_dial.core.circuit.trade import kind_of
 from violet_dial.core.diagnosis.allowed import Reach
-from violet_dial.core.diagnosis.evidence import evidence_words
+from violet_dial.core.diagnosis.evidence import OVERLOAD_OHM, Evidence, evidence_words
 from violet_dial.core.diagnosis.explain import Difference, Explainer, Reasons, differences
 from violet_dial.core.diagnosis.hypotheses import Belief
 from violet_dial.core.diagnosis.next_test import Ranking, rank_tests
 from violet_dial.core.diagnosis.posterior import LARGE, Case, Diagnosis, Diagnostician, Repair
 from violet_dial.core.errors import InvalidInput
+from violet_dial.core.mapping.board import Board, node_of
 from violet_dial.core.opening.steps import names_of
 from violet_dial.core.opening.tally import tally
 from violet_dial.core.receiving.findings import MEANINGS
@@ -26,14 +27,32 @@ from violet_dial.services.findings import place_of
 from violet_dial.services.way_in import ways_in
 
 MOST_EXPLAINED = 8
+NO_BOARD = Board()
+MOST_TOUCHES = 60  # of the map, the latest, that the suspects are judged by
 
 
 def case_of(job: Job) -> Case:
     """All that is known, as the diagnosis takes it."""
     circuit = circuit_of(job)
     epochs = tuple(tuple(taken.evidence for taken in epoch) for epoch in job.tracing.epochs) or ((),)
+    epochs = (*epochs[:-1], (*touched(job), *epochs[-1]))
     repairs = tuple(Repair(taken.fault) for taken in job.tracing.repairs)
     return Case(circuit, epochs, repairs, Belief(raised_by_findings(job, circuit), job.tracing.weights))
+
+
+def touched(job: Job) -> tuple[Evidence, ...]:
+    """The touches of the map since the last repair, as evidence: ohms and beeps between two points, the supply out."""
+    since = job.tracing.repairs[-1].at if job.tracing.repairs else ""
+    found = []
+    for touch in job.tracing.board.touches[-MOST_TOUCHES:]:
+        if touch.at >= since:
+            setting = replace(touch.setting, supply="off")
+            points = (node_of(touch.a), node_of(touch.b))
+            if touch.beep is None:
+                found.append(Evidence("ohm", min(touch.ohm, OVERLOAD_OHM), *points, setting=setting))
+            else:
+                found.append(Evidence("continuity", float(touch.beep), *points, setting=setting))
+    return tuple(found)
 
 
 def raised_by_findings(job: Job, circuit: Circuit) -> tuple[tuple[str, float], ...]:
@@ -75,7 +94,7 @@ def reach_of(job: Job) -> Reach:
                 minutes[behind] = ways_in(job, note["behind"])[0].minutes
             except InvalidInput:
                 continue  # nothing is known of the way there: the note's own minutes stand
-    return Reach(opened, minutes, tuple(taken.evidence for taken in job.tracing.now), job.tracing.prefer)
+    return Reach(opened, minutes, (*touched(job), *(taken.evidence for taken in job.tracing.now)), job.tracing.prefer)
 
 
 @dataclass(frozen=True)
@@ -84,14 +103,20 @@ class Question:
 
     job_id: str
     kind: DeviceKind
-    tracing: Tracing  # without the spots pinned on the map, which change nothing
+    tracing: Tracing  # without what was drawn of the map, which changes nothing: the circuit made of it counts
     findings: tuple[Finding, ...]
     opening: Opening
 
 
 def question_of(job: Job) -> Question:
     """What the diagnosis of a job is worked out from."""
-    return Question(job.job_id, job.device.kind, replace(job.tracing, pinned=()), job.receiving.findings, job.opening)
+    return Question(
+        job.job_id,
+        job.device.kind,
+        replace(job.tracing, pinned=(), board=replace(NO_BOARD, touches=job.tracing.board.touches)),
+        job.receiving.findings,
+        job.opening,
+    )
 
 
 @dataclass(frozen=True)

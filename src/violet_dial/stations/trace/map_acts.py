@@ -1,0 +1,199 @@
+"""Acts on the map: lines said, touches, spots on photos; each makes the circuit anew."""
+
+import re
+from dataclasses import dataclass, replace
+from functools import lru_cache
+
+from violet_dial.core.circuit.trade import Setting, set_circuit, usual_setting
+from violet_dial.core.diagnosis.evidence import understand_evidence
+from violet_dial.core.errors import InvalidInput, VioletDialError
+from violet_dial.core.mapping import change
+from violet_dial.core.mapping.board import Board, Ground, Pin, Touch
+from violet_dial.core.mapping.compiled import compiled
+from violet_dial.core.mapping.from_spice import board_from_spice
+from violet_dial.core.mapping.lines import understand_line
+from violet_dial.core.mapping.names import resolved
+from violet_dial.core.mapping.taken import taken_in
+from violet_dial.job.act import Done
+from violet_dial.job.document import Job
+from violet_dial.services.circuits import circuit_from
+from violet_dial.services.lessons import Offer
+from violet_dial.stations.trace.acts import check_fits
+
+OWN_NAME = "Traced board"
+_RENAME = re.compile(r"^rename\s+(.+?)\s+to\s+(.+)$", re.IGNORECASE)
+_JOIN = re.compile(r"^join\s+(.+?)\s+and\s+(.+)$", re.IGNORECASE)
+_PART = re.compile(r"^part\s+(.+?)\s+at\s+(.+?)\s+as\s+(.+)$", re.IGNORECASE)
+_OUT = re.compile(r"^take out\s+(.+)$", re.IGNORECASE)
+_HOW = re.compile(r"^(.+?)\s+is\s+(seen|measured|guessed)$", re.IGNORECASE)
+_BETTER = re.compile(r"^(.+?):=\s*(.+)$")
+COMMANDS = ("rename A to B", "join A and B", "part PART at SPOT as NEW", "take out NAME", "NAME is seen")
+
+
+@dataclass(frozen=True)
+class Change:
+    """What a typed line would make of a job's map: the board, how it stands, in words; ``asks`` what is asked once before."""
+
+    board: Board
+    setting: Setting
+    words: str
+    asks: str = ""
+
+
+@lru_cache(maxsize=16)
+def _from_text(text: str) -> Board:
+    return board_from_spice(text)
+
+
+def board_of(job: Job) -> Board:
+    """The map of a job: the one that was traced, or that of the circuit it has.
+
+    Raises
+    ------
+    InvalidInput
+        The circuit's text is not understood.
+    """
+    tracing = job.tracing
+    if tracing.board.is_empty and tracing.circuit_text:
+        return _from_text(tracing.circuit_text)
+    return tracing.board
+
+
+def understand_change(job: Job, text: str) -> Change:
+    """What a line typed at the map means.
+
+    Raises
+    ------
+    InvalidInput
+        It is not understood, or does not fit.
+    """
+    board, setting = board_of(job), job.tracing.setting
+    line = " ".join(text.split())
+    if match := _RENAME.match(line):
+        return Change(*_of(change.rename(board, match[1], match[2]), setting))
+    if match := _JOIN.match(line):
+        return Change(*_of(change.join(board, match[1], match[2]), setting))
+    if match := _PART.match(line):
+        return Change(*_of(change.part(board, match[2], match[1], "", match[3]), setting))
+    if match := _OUT.match(line):
+        return Change(change.take_out(board, match[1]), setting, f"{match[1]} taken out")
+    if (match := _HOW.match(line)) and board.item(match[1]) is not None:
+        how = match[2].lower()
+        return Change(change.mark(board, match[1], how), setting, f"{match[1]} is {how}")  # type: ignore[arg-type]
+    stands = _setting_said(job, line)
+    if stands is not None:
+        return Change(board, stands, f"Stands now: {stands.words or 'as usual'}")
+    if match := _BETTER.match(line):
+        found, words = change.say(board, match[2], match[1].strip())
+        return Change(found, setting, f"{match[1].strip()} said better: {words}")
+    said = understand_line(board, line)
+    if said.touch is not None:
+        said = replace(said, touch=replace(said.touch, setting=_dry(setting)))
+    found, words = change.kept(board, said)
+    return Change(found, setting, words, change.asks_first(board, said))
+
+
+def _of(pair: tuple[Board, str], setting: Setting) -> tuple[Board, Setting, str]:
+    return pair[0], setting, pair[1]
+
+
+def _setting_said(job: Job, line: str) -> Setting | None:
+    """How the device stands now, where a line says that."""
+    if not job.tracing.circuit_text:
+        return None
+    try:
+        typed = understand_evidence(circuit_from(job.tracing.circuit_text), line, job.tracing.setting)
+    except VioletDialError:
+        return None
+    return typed.setting if typed.evidence is None else None
+
+
+def _dry(setting: Setting) -> Setting:
+    """How the switches stand while the ohms are taken."""
+    return Setting(switches=setting.switches, state=setting.state)
+
+
+def with_board(job: Job, board: Board, words: str, setting: Setting | None = None) -> Done:
+    """The job with its map, and the circuit made of it; evidence stays where its points do.
+
+    Raises
+    ------
+    InvalidInput
+        Evidence was taken at a point that would be gone.
+    """
+    tracing = job.tracing
+    name = tracing.circuit_name or OWN_NAME
+    text = compiled(board, name).text if board.items else ""
+    stands = tracing.setting if setting is None else setting
+    if text:
+        circuit = circuit_from(text)
+        for epoch in tracing.epochs:
+            for taken in epoch:
+                check_fits(circuit, taken.evidence)
+        try:
+            set_circuit(circuit, stands)
+        except InvalidInput:  # a switch that stood so is not on the map any more
+            stands = usual_setting(circuit)
+    changed = replace(
+        tracing, board=board, circuit_text=text, circuit_name=name if text else tracing.circuit_name, setting=stands
+    )
+    return Done(replace(job, tracing=changed), "Trace", words)
+
+
+def say_line(job: Job, text: str, at: str) -> Done:
+    """A line said of the board."""
+    found = understand_change(job, text)
+    return with_board(job, found.board, found.words, found.setting)
+
+
+def take_touch(job: Job, touch: Touch, at: str) -> Done:
+    """A touch that the map asked for."""
+    board = change.with_spots(board_of(job), (touch.a, touch.b))
+    found, more = taken_in(board, replace(touch, at=at), asked=True)
+    shown = "open" if touch.ohm >= 5e7 else f"{touch.ohm:.4g} Ω"
+    said = f"{touch.a} to {touch.b}: {'a beep' if touch.beep else 'no beep' if touch.beep is False else shown}"
+    return with_board(job, found, f"{said}{more}", replace(job.tracing.setting, switches=touch.setting.switches))
+
+
+def pin_on_photo(job: Job, name: str, pin: Pin, at: str) -> Done:
+    """A spot put on a photo."""
+    board = board_of(job)
+    spot = resolved(board, " ".join(name.split()))
+    if not spot or len(spot) > 80:
+        raise InvalidInput("Spot", name, "a name of 1 to 80 characters")
+    return with_board(job, change.pin(board, spot, pin, pin.photo), f"{spot} put on the photo")
+
+
+def lay_photo(job: Job, ground: Ground, at: str) -> Done:
+    """A photo laid down as ground."""
+    return with_board(job, change.lay(board_of(job), ground), f"Photo laid down as {ground.name}")
+
+
+def take_map(job: Job, board: Board, name: str, at: str) -> Done:
+    """A map from a file in place of the one there is; undo brings that back."""
+    return with_board(replace(job, tracing=replace(job.tracing, circuit_name=name)), board, f"Map from {name}")
+
+
+def adopt_board(job: Job, offer: Offer, at: str) -> Done:
+    """Begin from the map of an earlier job on this model; its photos come along, its touches and faults stay there.
+
+    Raises
+    ------
+    InvalidInput
+        Something is on the map already.
+    """
+    if not board_of(job).is_empty:
+        raise InvalidInput("Map", f"{len(board_of(job).items)} parts", "an empty map to begin from another")
+    there = {one.sha256 for one in job.photos}
+    photos = (*job.photos, *(one for one in offer.board_photos if one.sha256 not in there))
+    return with_board(replace(job, photos=photos), offer.board, f"Map taken from {offer.board_source}")
+
+
+def strike_touch(job: Job, place: int, at: str) -> Done:
+    """A touch left out; the log and undo still have it."""
+    board = board_of(job)
+    if not 0 <= place < len(board.touches):
+        raise InvalidInput("Touch", place + 1, f"1 to {len(board.touches)}")
+    gone = board.touches[place]
+    rest = board.touches[:place] + board.touches[place + 1 :]
+    return with_board(job, replace(board, touches=rest), f"Struck out: {gone.a} to {gone.b}")

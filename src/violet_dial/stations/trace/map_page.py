@@ -1,0 +1,367 @@
+"""Map: the board traced spot by spot, said a line at a time, confirmed by the fewest touches."""
+
+from dataclasses import replace
+
+from PySide6.QtCore import Qt, Signal, Slot
+from PySide6.QtGui import QImage
+from PySide6.QtWidgets import QPushButton, QVBoxLayout, QWidget
+
+from violet_dial.core.circuit.trade import Setting
+from violet_dial.core.diagnosis.evidence import OVERLOAD_OHM, Evidence
+from violet_dial.core.errors import VioletDialError
+from violet_dial.core.mapping.board import Board, Ground, Pin, Touch, node_of
+from violet_dial.core.mapping.kinds import BY_WORD, COLOURS
+from violet_dial.core.mapping.touching import Proof, proof_of
+from violet_dial.core.steady.samples import Capture
+from violet_dial.core.task import Task
+from violet_dial.job.document import Job
+from violet_dial.kit.cards import ElidedLabel, card, labelled, scrolled
+from violet_dial.kit.page import House
+from violet_dial.kit.rows_table import RowsModel, RowsTable
+from violet_dial.kit.runner import Runner
+from violet_dial.kit.sub_pages import SubPages
+from violet_dial.kit.typed_line import TypedLine
+from violet_dial.services import live
+from violet_dial.services.lessons import Offer
+from violet_dial.stations.trace.board_view import BoardView
+from violet_dial.stations.trace.circuit_view import CircuitView
+from violet_dial.stations.trace.map_acts import (
+    COMMANDS,
+    adopt_board,
+    board_of,
+    lay_photo,
+    pin_on_photo,
+    say_line,
+    strike_touch,
+    take_touch,
+    understand_change,
+)
+from violet_dial.stations.trace.map_state import MapShown, PhotoShown, map_shown
+from violet_dial.stations.trace.state import MapState
+from violet_dial.stations.trace.touch_panel import TouchPanel
+
+PHOTO, DRAWING, LIST = range(3)
+KINDS = "Photos (*.jpg *.jpeg *.png *.webp)"
+BRIGHTER = 0.15
+
+
+class MapPage(QWidget):
+    """A line at a time; the same map as photo, drawing and list. ``changed`` when another touch is asked for."""
+
+    changed = Signal()
+
+    def __init__(self, house: House) -> None:
+        super().__init__()
+        self._house, look = house, house.look
+        self._job: Job | None = None
+        self._board: Board | None = None
+        self._question: object = None
+        self._proof: Proof | None = None
+        self._pending: tuple[float, float] | None = None  # where a spot was asked for on the photo
+        self._asked_once = ""
+        self._failure = ""
+        self._sheet = 0  # which photo is in view
+        self._offer: Offer | None = None
+        self.shown: MapShown | None = None
+        self.runner = Runner(self)
+        self.runner.succeeded.connect(self._succeeded)
+        self.runner.failed.connect(self._failed)
+        self.photo, self.drawing = BoardView(look), CircuitView(look)
+        self.model = RowsModel(look, ("name", "what it is", "known"))
+        self.table = RowsTable(look, "What is on the map; Enter says it better, Del takes it out", 1)
+        self.table.setModel(self.model)
+        self.table.set_widths(130, 380, 80)
+        self.views = SubPages((("Photo", self.photo), ("Drawing", scrolled(self.drawing)), ("List", self.table)))
+        self.typed = TypedLine("What is on the board", self._offers, self._understood, self._take)
+        self.typed.edit.setPlaceholderText("red wire clip+ to S1")
+        self.stands = ElidedLabel()
+        self.said = labelled("", "small", True)
+        self.sheet = labelled("", "quiet")
+        self.adopt = QPushButton()
+        self.adopt.setProperty("role", "link")
+        self.lay = QPushButton("Lay a photo down")
+        self.lay.setProperty("role", "link")
+        self.next = TouchPanel(look, self._take_touch)
+        self._build()
+
+    def _build(self) -> None:
+        frame, inside = card()
+        self.views.extra.addWidget(self.stands, 1)
+        self.views.extra.addWidget(self.sheet)
+        self.views.extra.addWidget(self.adopt)
+        self.views.extra.addWidget(self.lay)
+        inside.addWidget(self.views, 1)
+        line, below = card()
+        below.addWidget(self.typed)
+        more = scrolled(self.said)
+        more.setMaximumHeight(self._house.look.px(86))
+        below.addWidget(more)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(4)
+        inside.setContentsMargins(14, 8, 14, 8)
+        below.setContentsMargins(14, 8, 14, 8)
+        layout.addWidget(frame, 1)
+        layout.addWidget(line)
+        self.lay.clicked.connect(self.lay_down)
+        self.adopt.clicked.connect(self._adopt)
+        self.typed.edit.returnPressed.connect(self._let_be)
+        self.photo.put.connect(self._put)
+        self.photo.laid.connect(self._laid)
+        self.drawing.resized.connect(self._draw)
+        self.table.entered_row.connect(self._say_better)
+        self.table.struck_row.connect(self._take_out)
+        self.next.table.struck_row.connect(self._strike_touch)
+
+    # what is shown
+
+    def begin(self, job: Job) -> None:
+        """Another job: its photo when it has one laid down, else the drawing."""
+        self.runner.cancel()
+        self._job, self._board, self._proof, self._question = None, None, None, None
+        self._pending, self._asked_once, self._failure, self.shown = None, "", "", None
+        self._sheet = 0
+        self.typed.clear()
+        self.next.begin()
+        self.photo.begin()
+        self.drawing.begin()
+        self.model.show(())
+        self.views.turn_to(PHOTO if job.tracing.board.grounds else DRAWING)
+
+    def show_job(self, job: Job) -> None:
+        """Draw the map; what is to be touched next is worked out beside."""
+        self._job = job
+        try:
+            self._board, self._failure = board_of(job), ""
+        except VioletDialError as error:
+            self._board, self._failure = Board(), str(error)
+        self._offer = self._house.lessons(job) if self._board.is_empty else None
+        question = (job.job_id, self._board, job.tracing.setting.switches, job.tracing.setting.state)
+        if question != self._question:
+            before = self._proof.judged if self._proof is not None and self._same_job(question) else None
+            self._question, self._proof = question, None
+            now = Setting(switches=job.tracing.setting.switches, state=job.tracing.setting.state)
+            board = self._board
+            self.runner.start(lambda task: self._work(board, now, before, task))
+        self._draw()
+
+    def _same_job(self, question: tuple[object, ...]) -> bool:
+        return isinstance(self._question, tuple) and self._question[0] == question[0]
+
+    def _work(self, board: Board, now: Setting, before: object, task: Task) -> tuple[Board, Proof | None]:
+        if not board.items:
+            return board, None
+        from violet_dial.core.mapping.search import Judged
+
+        return board, proof_of(board, now, before if isinstance(before, Judged) else None, task)
+
+    @Slot(object)
+    def _succeeded(self, result: tuple[Board, Proof | None]) -> None:
+        if result[0] is not self._board:
+            return
+        self._proof = result[1]
+        self._draw()
+        self.changed.emit()
+
+    @Slot(str)
+    def _failed(self, sentence: str) -> None:
+        self._failure = sentence
+        self._draw()
+        self.changed.emit()
+
+    @property
+    def settled(self) -> bool:
+        return not self.runner.busy
+
+    def close_workers(self) -> None:
+        self.runner.close()
+
+    @Slot()
+    def _draw(self) -> None:
+        if self._job is None:
+            return
+        try:
+            one = map_shown(self._job, self._proof, self.drawing.columns_that_fit)
+        except VioletDialError as error:
+            self.said.setText(str(error))
+            return
+        self.shown = one
+        self.model.show(one.rows, one.marks)
+        first = self._photo_in_view()
+        self.sheet.setText(f"{first.ground.name}, {self._sheet + 1} of {len(one.photos)}" if first else "")
+        photo = first.photo if first else None
+        self.photo.show_photo(first, self._house.photo(photo) if photo is not None else b"")
+        asked = self._proof.next if self._proof is not None else None
+        plus, minus = (node_of(asked.a), node_of(asked.b)) if asked is not None else ("", "")
+        self.drawing.show_map(
+            one.drawing, MapState(plus="" if plus == "0" else plus, minus="" if minus == "0" else minus)
+        )
+        self.next.draw(one, asked)
+        offered = self._offer is not None and bool(self._offer.board.items)
+        self.adopt.setText(f"Begin from the map of {self._offer.board_source}" if self._offer and offered else "")
+        self.adopt.setVisible(offered)
+        self.stands.setText(one.stands)
+        self.said.setText(self._failure or one.said)
+
+    def _photo_in_view(self) -> PhotoShown | None:
+        photos = self.shown.photos if self.shown is not None else ()
+        self._sheet = self._sheet % len(photos) if photos else 0
+        return photos[self._sheet] if photos else None
+
+    # the line
+
+    def _offers(self, text: str) -> tuple[str, ...]:
+        board = self._board or Board()
+        last = text.rsplit(" ", maxsplit=1)[-1].lower()
+        stem = text[: len(text) - len(last)]
+        names = [*(one.name for one in board.spots), *(one.name for one in board.items), *BY_WORD, *COLOURS, *COMMANDS]
+        tails = [stem + name for name in names if last and name.lower().startswith(last) and name.lower() != last]
+        return tuple(dict.fromkeys(tails))[:8]
+
+    def _understood(self, text: str) -> str:
+        if self._job is None:
+            return ""
+        if self._pending is not None:
+            return f"spot {text.strip()} where the cross is"
+        found = understand_change(self._job, text)
+        return found.asks if found.asks and text != self._asked_once else found.words
+
+    def _take(self, text: str) -> bool:
+        if self._job is None:
+            return False
+        if self._pending is not None:
+            return self._take_spot(text)
+        if understand_change(self._job, text).asks and text != self._asked_once:
+            self._asked_once = text
+            self._house.say("Enter once more if it is so.")
+            return False
+        self._asked_once = ""
+        return self._house.perform(lambda job, at: say_line(job, text, at))
+
+    def _take_spot(self, text: str) -> bool:
+        photo = self._photo_in_view()
+        if self._pending is None or photo is None:
+            self._pending = None
+            return False
+        pin = Pin(photo.ground.photo, *self._pending)
+        kept = self._house.perform(lambda job, at: pin_on_photo(job, text, pin, at))
+        if kept:
+            self._end_pending()
+            self.photo.setFocus()
+        return kept
+
+    def _end_pending(self) -> None:
+        self._pending = None
+        self.typed.edit.setPlaceholderText("red wire clip+ to S1")
+
+    @Slot(float, float)
+    def _put(self, x: float, y: float) -> None:
+        self._pending = (x, y)
+        self.typed.edit.setPlaceholderText("name of the spot at the cross; Enter puts it, an empty line lets it be")
+        self.typed.edit.setFocus()
+
+    @Slot()
+    def _let_be(self) -> None:
+        """Enter in an empty line: no spot there after all."""
+        if self._pending is not None and not self.typed.edit.text().strip():
+            self._end_pending()
+            self.photo.setFocus()
+
+    # acts
+
+    @Slot(str)
+    def _laid(self, what: str) -> None:
+        photo = self._photo_in_view()
+        if photo is None:
+            return
+        if what == "next":
+            self._sheet += 1
+            self._draw()
+            return
+        ground = photo.ground
+        turned = {0: 90, 90: 180, 180: 270, 270: 0}[ground.turned]
+        by = {"brighter": BRIGHTER, "darker": -BRIGHTER}.get(what, 0.0)
+        new = replace(ground, brightness=round(min(max(ground.brightness + by, -0.9), 0.9), 2))
+        if what == "mirror":
+            new = replace(new, mirrored=not ground.mirrored)
+        elif what == "turn":
+            new = replace(new, turned=turned, aspect=1.0 / ground.aspect)  # type: ignore[arg-type]
+        self._house.perform(lambda job, at: lay_photo(job, new, at))
+
+    @Slot()
+    def lay_down(self) -> None:
+        """The next of the job's photos that does not lie yet; a chooser where there is none."""
+        if self._job is None or self._board is None:
+            return
+        lying = {one.photo for one in self._board.grounds}
+        photo = next((one for one in self._job.photos if one.sha256 not in lying), None)
+        if photo is None:
+            self._house.choose_many("Photos of the board", KINDS, self._house.attach_photos)
+            return
+        size = QImage.fromData(self._house.thumbnail(photo)).size()
+        aspect = size.width() / size.height() if not size.isEmpty() else 1.5
+        ground = Ground(photo.sha256, photo.caption or photo.file_name[:60], aspect=aspect)
+        if self._house.perform(lambda job, at: lay_photo(job, ground, at)):
+            self.views.turn_to(PHOTO)
+
+    @Slot()
+    def _adopt(self) -> None:
+        offer = self._offer
+        if offer is not None:
+            self._house.perform(lambda job, at: adopt_board(job, offer, at))
+
+    @Slot(int)
+    def _say_better(self, row: int) -> None:
+        item = (self._board or Board()).items[row]
+        self.typed.edit.setText(f"{item.name}:= {item.line}")
+        self.typed.edit.setFocus()
+
+    @Slot(int)
+    def _take_out(self, row: int) -> None:
+        name = (self._board or Board()).items[row].name
+        self._house.perform(lambda job, at: say_line(job, f"take out {name}", at))
+
+    @Slot(int)
+    def _strike_touch(self, row: int) -> None:
+        self._house.perform(lambda job, at: strike_touch(job, row, at))
+
+    def _take_touch(self, touch: Touch) -> bool:
+        return self._house.perform(lambda job, at: take_touch(job, touch, at))
+
+    # keys
+
+    def focus_first(self) -> None:
+        """To the line where the board is said."""
+        self.typed.edit.setFocus(Qt.FocusReason.OtherFocusReason)
+
+    def to_next(self) -> None:
+        """To the field of the next touch, or to the line where none is asked for."""
+        (self.next.typed.edit if self.next.asked is not None else self.typed.edit).setFocus(
+            Qt.FocusReason.OtherFocusReason
+        )
+
+    def to_picture(self) -> None:
+        (self.photo, self.drawing, self.table)[self.views.place].setFocus()
+
+    # live instruments
+
+    @property
+    def asks(self) -> Evidence | None:
+        """The touch as a test, for whoever stands at the spots."""
+        touch = self.next.asked
+        if touch is None or not self.settled:
+            return None
+        return Evidence("ohm", 0.0, node_of(touch.a), node_of(touch.b), setting=replace(touch.setting, supply="off"))
+
+    @property
+    def slot(self) -> live.Slot | None:
+        touch = self.next.asked
+        return live.Slot(f"{touch.a} to {touch.b}", "ohm") if touch is not None and self.settled else None
+
+    def put_capture(self, capture: Capture) -> bool:
+        """A steady figure of the meter is the touch."""
+        touch = self.next.asked
+        if touch is None:
+            return False
+        ohm = min(abs(capture.value), OVERLOAD_OHM)
+        return self._take_touch(Touch(touch.a, touch.b, ohm, None, touch.setting))
