@@ -55,10 +55,12 @@ class Backups(InFolder):
 
     def test_two_of_one_second_and_names_of_others(self) -> None:
         self.opened().add_job(version("one"))
-        self.assertEqual(len({back_up(self.path, NOW), back_up(self.path, NOW)}), 2)
+        made = [back_up(self.path, NOW) for _ in range(11)]
+        self.assertEqual(len(set(made)), 11)
+        self.assertEqual([one.path for one in backups_of(self.path)], made[::-1], "the newest first, by number too")
         (self.path.parent / "backups" / "other.20261126-120000.violet").write_bytes(b"x")
         (self.path.parent / "backups" / "w.20269999-120000.violet").write_bytes(b"x")
-        self.assertEqual(len(backups_of(self.path)), 2)
+        self.assertEqual(len(backups_of(self.path)), 11)
 
 
 class Rule(unittest.TestCase):

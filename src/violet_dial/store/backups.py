@@ -14,7 +14,7 @@ FOLDER = "backups"
 DAYS, WEEKS, MONTHS = 7, 4, 12  # the newest backup of so many days, weeks and months is kept
 COPY_BYTES = 1 << 20
 _STAMP = "%Y%m%d-%H%M%S"
-_NAME = re.compile(r"\.(\d{8}-\d{6})(?:-\d+)?\.violet\Z")
+_NAME = re.compile(r"\.(\d{8}-\d{6})(?:-(\d{1,9}))?\.violet\Z")
 
 
 @dataclass(frozen=True)
@@ -43,8 +43,9 @@ def backups_of(workshop: Path) -> tuple[Backup, ...]:
             made_at = datetime.strptime(stamp[1], _STAMP)
         except ValueError:
             continue
-        found.append(Backup(path, made_at, path.stat().st_size))
-    return tuple(sorted(found, key=lambda backup: backup.made_at, reverse=True))
+        number = int(stamp[2] or 1)  # of several in one second
+        found.append((made_at, number, Backup(path, made_at, path.stat().st_size)))
+    return tuple(backup for _, _, backup in sorted(found, key=lambda one: one[:2], reverse=True))
 
 
 def is_due(workshop: Path, now: datetime) -> bool:
