@@ -199,7 +199,9 @@ class Connection:
 
         Returns the name it got: where ``over`` is not set and the name is taken, one beside it.
         """
-        part = whole.with_name(f".{whole.name}.{secrets.token_hex(4)}.part")  # another worker may copy in the same second
+        part = whole.with_name(
+            f".{whole.name}.{secrets.token_hex(4)}.part"
+        )  # another worker may copy in the same second
         try:
             private_file(part)
             with self.translated(), contextlib.closing(sqlite3.connect(part)) as copy:

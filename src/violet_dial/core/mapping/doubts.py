@@ -9,6 +9,7 @@ Chances beforehand, and how far meters and figures miss: common practice, no sou
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from functools import lru_cache
 from typing import Literal
 
 import numpy as np
@@ -24,11 +25,12 @@ from violet_dial.core.mapping.neighbours import neighbours
 from violet_dial.core.mapping.ohms import LEADS_OHM, MOST_OHM, Network, network
 
 Array = npt.NDArray[np.float64]
-What = Literal["missing", "corroded", "touching"]
+What = Literal["missing", "corroded", "touching", "leaking"]
 MISSING: dict[How, float] = {"seen": 0.05, "guessed": 0.40, "measured": 0.02}
 CORRODED, CORRODED_OHM = 0.02, tuple(4.0 * 1.8**n for n in range(17))
 TOUCHING = 0.03  # of two nets that lie beside each other: a join that was overlooked, or a bridge
 TOUCHING_OHM = 0.1
+LEAKING = 0.005  # of two nets beside each other: dirt between them, or a join overlooked that has some ohms
 WRONG = 0.01  # of readings; a slip of the probe
 BROAD = 1.0 / 9.0  # density of a wrong reading, a decade: from a tenth of an ohm to fifty megohms
 SKETCH = 0.02  # of log10 ohm, by which parts whose figures are only guessed miss
@@ -56,6 +58,8 @@ class Doubt:
             return f"{self.label or self.item} is not there, or broken"
         if self.what == "corroded":
             return f"{self.label or self.item} has some ohms"
+        if self.what == "leaking":
+            return f"some ohms lie between {self.a} and {self.b}"
         return f"{self.a} touches {self.b}"
 
 
@@ -74,42 +78,53 @@ class Networks:
         return self._found[setting]
 
 
-def doubts_of(board: Board) -> tuple[Doubt, ...]:
-    """All that may be otherwise than a board has it: joins that may be missing or have some ohms, and spots side by side that
-    may touch.
+def doubts_of(board: Board) -> tuple[tuple[Doubt, ...], ...]:
+    """All that may be otherwise than a board has it, place by place: joins that may be missing or have some ohms, and spots
+    side by side that may touch, or have some ohms between them. Of the doubts of a place one at most is true.
 
     Parameters
     ----------
     board : the map
     """
-    found: list[Doubt] = []
+    found: list[tuple[Doubt, ...]] = []
     joined = set()
     for item in board.items:
         if item.is_lead and len(item.spots) == 2:
-            found += _of_lead(item)
+            found.append(_of_lead(item))
             joined.add(frozenset(key_of(spot) for spot in item.spots))
     for one, other in neighbours(board):
         if frozenset((key_of(one), key_of(other))) not in joined:
-            found.append(Doubt("touching", one, other, 1.0 / TOUCHING_OHM, _logit(TOUCHING)))
-    return tuple(found)
+            found.append(_of_pair(one, other))
+    return tuple(one for one in found if one)
 
 
-def _of_lead(item: Item) -> list[Doubt]:
-    one, other = item.spots
+def _of_lead(item: Item) -> tuple[Doubt, ...]:
     label = dict(item.notes).get("name", "").strip('"') or (
         f"{item.colour} {item.kind}" if item.spice and item.colour else ""
     )
     ohm = max(item.value("ohm", 0.05) if item.measured_ohm is None else item.measured_ohm, 1e-3)
     if ohm > BEEP_OHM:  # found broken: nothing is left to doubt but that it is
-        return []
-    found = [Doubt("missing", one, other, -1.0 / ohm, _logit(MISSING[item.how]), item.name, label=label)]
-    if item.measured_ohm is None:
-        share = CORRODED / len(CORRODED_OHM)
-        found += [
-            Doubt("corroded", one, other, 1.0 / more - 1.0 / ohm, _logit(share), item.name, more, label)
-            for more in CORRODED_OHM if more > ohm
-        ]  # fmt: skip
-    return found
+        return ()
+    one, other = item.spots
+    return _of_join(Doubt("missing", one, other, -1.0 / ohm, _logit(MISSING[item.how]), item.name, label=label), ohm,
+                    item.measured_ohm is None)  # fmt: skip
+
+
+@lru_cache(maxsize=4000)
+def _of_join(missing: Doubt, ohm: float, may_be_corroded: bool) -> tuple[Doubt, ...]:
+    odds = _logit(CORRODED / len(CORRODED_OHM))
+    more = [one for one in CORRODED_OHM if one > ohm and may_be_corroded]
+    corroded = [replace(missing, what="corroded", siemens=1 / one - 1 / ohm, log_odds=odds, ohm=one) for one in more]
+    return (missing, *corroded)
+
+
+@lru_cache(maxsize=4000)
+def _of_pair(one: str, other: str) -> tuple[Doubt, ...]:
+    odds = _logit(LEAKING / len(CORRODED_OHM))
+    return (
+        Doubt("touching", one, other, 1.0 / TOUCHING_OHM, _logit(TOUCHING)),
+        *(Doubt("leaking", one, other, 1.0 / ohm, odds, ohm=ohm) for ohm in CORRODED_OHM),
+    )
 
 
 def _logit(chance: float) -> float:
@@ -124,9 +139,10 @@ def otherwise(board: Board, doubt: Doubt) -> Board:
     board : the map
     doubt : one of its own
     """
-    if doubt.what == "touching":
+    if doubt.what in ("touching", "leaking"):
         name = new_name(board, f"join {doubt.a} {doubt.b}"[:76])
-        item = Item(name, "track", (End("a", doubt.a), End("b", doubt.b)), how="guessed", measured_ohm=TOUCHING_OHM)
+        ohm = doubt.ohm or TOUCHING_OHM
+        item = Item(name, "track", (End("a", doubt.a), End("b", doubt.b)), how="guessed", measured_ohm=ohm)
         return replace(board, items=(*board.items, item))
     old = board.found_item(doubt.item)
     if doubt.what == "missing" and old.how == "guessed":
@@ -155,7 +171,18 @@ def shown(ohm: Array) -> Array:
     ----------
     ohm : between its tips
     """
-    found: Array = np.log10(np.clip(ohm + LEADS_OHM, LEADS_OHM, MOST_OHM))
+    found: Array = np.log10(with_leads(ohm))
+    return found
+
+
+def with_leads(ohm: Array) -> Array:
+    """What a meter shows, ohm, with its leads, up to the end of its range.
+
+    Parameters
+    ----------
+    ohm : between its tips
+    """
+    found: Array = np.clip(ohm + LEADS_OHM, LEADS_OHM, MOST_OHM)
     return found
 
 
@@ -168,11 +195,34 @@ def own_sigma(there: Network, a: npt.NDArray[np.intp], b: npt.NDArray[np.intp], 
     a, b : rows of the tips
     ohm : between them
     """
+    return with_meter(parts_sigma(there, a, b, ohm), with_leads(ohm))
+
+
+def parts_sigma(there: Network, a: npt.NDArray[np.intp], b: npt.NDArray[np.intp], ohm: Array) -> Array:
+    """Standard deviation of log10 of ohm of parts within tolerance, (t,).
+
+    Parameters
+    ----------
+    there : the board in a setting
+    a, b : rows of the tips
+    ohm : between them
+    """
     p, q, spread = there.parts
     moved = np.square(np.square(there.along(a, b, p, q)) * spread[None, :]).sum(axis=1)
     total = np.maximum(ohm, 0.0) + LEADS_OHM
-    parts = np.where(total < MOST_OHM, np.sqrt(moved) / np.minimum(total, MOST_OHM), 0.0)
-    found: Array = 0.4343 * np.hypot(np.minimum(0.01 + 0.1 / total, 1.0), np.minimum(parts, 1.0)) + SKETCH
+    found: Array = np.where(total < MOST_OHM, np.minimum(np.sqrt(moved) / np.minimum(total, MOST_OHM), 1.0), 0.0)
+    return 0.4343 * found
+
+
+def with_meter(of_parts: Array, total_ohm: Array) -> Array:
+    """Standard deviation of log10 of ohm with the meter's own and the sketch's, shape of ``total_ohm``.
+
+    Parameters
+    ----------
+    of_parts : that of the parts
+    total_ohm : that should be shown
+    """
+    found: Array = np.hypot(0.4343 * np.minimum(0.01 + 0.1 / total_ohm, 1.0), of_parts) + SKETCH
     return found
 
 
@@ -185,16 +235,14 @@ def log_likelihood(touches: Sequence[Touch], mean: Array, sigma: Array) -> Array
     mean : log10 of ohm that should be shown, shape (t, j)
     sigma : its standard deviation, shape (t, 1) or (t, j)
     """
-    found = np.empty_like(mean)
+    read = np.log10(np.clip([one.ohm for one in touches], LEADS_OHM / 2, MOST_OHM))[:, None]
+    away = np.clip((read - mean) / sigma, -40, 40)
+    # against the end of the range all readings are one
+    away[(read >= math.log10(MOST_OHM) - 0.05) & (mean > 7.0)] = 0.0
+    right = np.exp(-0.5 * np.square(away)) / (sigma * 2.5066)
+    found: Array = np.log((1 - WRONG) * right + WRONG * BROAD)
     for place, touch in enumerate(touches):
-        if touch.beep is None:
-            read = math.log10(min(max(touch.ohm, LEADS_OHM / 2), MOST_OHM))
-            away = (read - mean[place]) / sigma[place]
-            # against the end of the range all readings are one
-            away = np.where((read >= math.log10(MOST_OHM) - 0.05) & (mean[place] > 7.0), 0.0, away)
-            right = np.exp(-0.5 * np.square(np.clip(away, -40, 40))) / (sigma[place] * 2.5066)
-            found[place] = np.log((1 - WRONG) * right + WRONG * BROAD)
-        else:
+        if touch.beep is not None:
             beeps = 1.0 / (1.0 + np.exp(np.clip((mean[place] - math.log10(BEEP_OHM)) / BEEP_SHARE * 1.7, -40, 40)))
             found[place] = np.log((1 - WRONG) * (beeps if touch.beep else 1.0 - beeps) + WRONG / 2)
     return found

@@ -7,6 +7,8 @@ Neighbours on a photo by Delaunay's triangulation (SciPy, Qhull).
 """
 
 import itertools
+from collections.abc import Hashable
+from typing import TypeVar
 
 import numpy as np
 
@@ -15,6 +17,7 @@ from violet_dial.core.scipy_rooms import scipy_room
 
 FAR = 2.5  # times the usual distance, beyond which two spots do not lie beside each other
 FEW = 3
+Key = TypeVar("Key", bound=Hashable)
 
 
 def neighbours(board: Board) -> tuple[tuple[str, str], ...]:
@@ -65,7 +68,7 @@ def _without_photo(board: Board) -> list[tuple[str, str]]:
     return found
 
 
-def groups_of(keys: list[str], joins: list[tuple[str, str]]) -> dict[str, int]:
+def groups_of(keys: list[Key], joins: list[tuple[Key, Key]]) -> dict[Key, int]:
     """Which hang together: the number of each one's group, in the order of first use.
 
     Parameters
@@ -75,7 +78,7 @@ def groups_of(keys: list[str], joins: list[tuple[str, str]]) -> dict[str, int]:
     """
     parent = {key: key for key in keys}
 
-    def top(key: str) -> str:
+    def top(key: Key) -> Key:
         while parent[key] != key:
             parent[key] = parent[parent[key]]
             key = parent[key]
@@ -84,5 +87,5 @@ def groups_of(keys: list[str], joins: list[tuple[str, str]]) -> dict[str, int]:
     for one, other in joins:
         if one in parent and other in parent:
             parent[top(one)] = top(other)
-    numbers: dict[str, int] = {}
+    numbers: dict[Key, int] = {}
     return {key: numbers.setdefault(top(key), len(numbers)) for key in parent}

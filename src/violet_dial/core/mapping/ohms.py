@@ -17,7 +17,6 @@ import numpy.typing as npt
 
 from violet_dial.core.circuit.netlist import GROUND, Circuit, Part
 from violet_dial.core.circuit.trade import Setting, set_circuit, tolerance_of
-from violet_dial.core.scipy_rooms import scipy_room
 
 Array = npt.NDArray[np.float64]
 Rows = npt.NDArray[np.intp]
@@ -53,10 +52,11 @@ class Network:
     def along(self, a: Rows, b: Rows, p: Rows, q: Rows) -> Array:
         """Volts between each pair (p, q) for an ampere through each pair (a, b), (count of a, count of p); nothing for pairs of
         two pieces."""
-        z = self.inverse
-        found = z[np.ix_(a, p)] - z[np.ix_(b, p)] - z[np.ix_(a, q)] + z[np.ix_(b, q)]
-        within = (self.piece[a] == self.piece[b])[:, None] & (self.piece[p] == self.piece[q])[None, :]
-        return np.where(within, found, 0.0)
+        volts = self.inverse[a] - self.inverse[b]
+        found = volts[:, p] - volts[:, q]
+        found[:, self.piece[p] != self.piece[q]] = 0.0
+        found[self.piece[a] != self.piece[b]] = 0.0
+        return found
 
     def with_more(
         self, laid: Sequence[tuple[int, int, float]], loose: Sequence[tuple[int, int, float]] = ()
@@ -144,16 +144,25 @@ def network(circuit: Circuit, setting: Setting | None = None, also: tuple[str, .
 
 
 def _solved(siemens: Array, rows: dict[str, int], parts: tuple[Rows, Rows, Array]) -> Network:
-    coo_array = scipy_room("sparse").coo_array
-    connected_components = scipy_room("sparse.csgraph").connected_components
-
     plain = np.where(siemens < LEAST_S, 0.0, siemens)
     np.fill_diagonal(plain, 0.0)
-    _, piece = connected_components(coo_array(plain), directed=False)
+    piece = _pieces(plain > 0.0)
     matrix = np.diag(plain.sum(axis=1)) - plain
     _, first = np.unique(piece, return_index=True)
     matrix[first, first] += 1.0  # tied down there: nothing flows
-    return Network(plain, np.linalg.inv(matrix), piece.astype(np.intp), rows, parts)
+    return Network(plain, np.linalg.inv(matrix), piece, rows, parts)
+
+
+def _pieces(beside: npt.NDArray[np.bool_]) -> Rows:
+    """Which rows hang together: the lowest of each piece, found by taking on the lowest that lies beside."""
+    beside = beside | np.eye(len(beside), dtype=bool)
+    lowest = np.arange(len(beside), dtype=np.intp)
+    while True:
+        lower = np.where(beside, lowest[None, :], len(beside)).min(axis=1)
+        lower = lower[lower]
+        if np.array_equal(lower, lowest):
+            return lowest
+        lowest = lower
 
 
 def _siemens(circuit: Circuit, part: Part) -> float:

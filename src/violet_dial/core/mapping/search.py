@@ -1,71 +1,41 @@
 """Which maps explain the touches: sets of doubts taken for the truth, the likeliest first.
 
 From the map as it is said, and from each likelier one that is found, every single doubt is turned over; the best of these are
-turned over from in their turn. What is believed is the likeliest; what is still in doubt is judged over all that were met.
+turned over from in their turn. Where touches stay odd, what was taken for the truth is let go of, one at a time, and the rest
+filled up anew. What is believed is the likeliest; what is still in doubt is judged over all that were met.
 
 Source
 ------
-Bayes' rule; best-first search; one conductance more or less by the matrix inversion lemma [memory].
+Bayes' rule; best-first search; letting go and filling up again is iterated local search (Lourenco, Martin and Stuetzle 2003)
+[memory].
 """
 
-import math
-from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
 
 from violet_dial.core.circuit.trade import Setting
-from violet_dial.core.mapping.board import Board, Touch, key_of
-from violet_dial.core.mapping.doubts import (
-    BROAD,
-    WRONG,
-    Doubt,
-    Networks,
-    doubts_of,
-    log_likelihood,
-    otherwise,
-    own_sigma,
-    rows_of,
-    shown,
-)  # fmt: skip
-from violet_dial.core.mapping.neighbours import groups_of
+from violet_dial.core.mapping.around import State, Surroundings, turned_over
+from violet_dial.core.mapping.board import Board, Touch
+from violet_dial.core.mapping.doubts import Doubt, Networks, otherwise
 from violet_dial.core.mapping.ohms import Network
-from violet_dial.core.mapping.taken import JOINED_OHM
 from violet_dial.core.task import SilentTask, Task
 
 Array = npt.NDArray[np.float64]
-Rows = npt.NDArray[np.intp]
-Flags = npt.NDArray[np.bool_]
-MOST_TURNED_FROM = 24  # maps from which every doubt is turned over
+MOST_LOOKED = 16  # maps looked around from
+MOST_REFILLED, REFILLED = 24, 4  # further ones by letting go, where touches are odd, and where none is
 WORTH, WORTH_ODD = (
     6.0,
     30.0,
 )  # log posterior below the best, from which a map is not looked at; deeper where touches are odd
-ANY_OHM = 0.2  # how far the ohms of a corroded join may be from those of its rung, as a share
-UNKNOWN_OHM = 0.09  # of log10 ohm: how far a corroded join may be from its rung
-BACKED = 1.0  # log of how much likelier touches must make a doubt for it to be looked around from
-BRANCHES, MOST_ODD, HELPS = 6, 4, 3
-
-
-@dataclass
-class State:
-    """A map: the doubts that are taken for the truth, its log posterior up to a constant, the network in each setting."""
-
-    turned: frozenset[int]
-    log_weight: float
-    networks: dict[Setting, Network]
-    change: Array = field(
-        default_factory=lambda: np.zeros(0)
-    )  # of the log posterior when each doubt is turned over, (j,)
-    free: Flags = field(default_factory=lambda: np.zeros(0, dtype=bool))  # doubts that may be turned over there, (j,)
-    odd: tuple[Touch, ...] = ()
+DEEP = 2  # maps looked around from one after the other when one doubt was let go of
 
 
 @dataclass(frozen=True)
 class Judged:
     """What is believed of a board after its touches: ``states`` met, likeliest first, with ``weight`` (s,); all ``doubts``
-    and the ``chance`` of each that the believed map has it wrong, (j,)."""
+    and the ``chance`` of each that the believed map has it wrong, (j,); ``nets``: that of each spot, by its key."""
 
     said: Board
     doubts: tuple[Doubt, ...]
@@ -73,6 +43,7 @@ class Judged:
     weight: Array
     chance: Array
     base: Networks
+    nets: dict[str, int]
 
     @property
     def best(self) -> State:
@@ -99,7 +70,7 @@ class Judged:
     def network(self, state: State, setting: Setting) -> Network:
         """A map in a setting."""
         if setting not in state.networks:
-            state.networks[setting] = _turned(self.base.at(setting), self.doubts, state.turned)
+            state.networks[setting] = turned_over(self.base.at(setting), self.doubts, state.turned)
         return state.networks[setting]
 
 
@@ -119,190 +90,113 @@ def judged(board: Board, before: Judged | None = None, task: Task | None = None)
     """
     found = _Search(board, task or SilentTask())
     found.run(found.same_as(before) if before is not None else frozenset())
-    done = sorted(found.done, key=lambda one: -one.log_weight)
+    done = sorted(found.done.values(), key=lambda one: -one.log_weight)
     weight = np.exp(np.array([one.log_weight - done[0].log_weight for one in done]))
     weight = weight / weight.sum()
-    return Judged(board, found.doubts, tuple(done), weight, _chances(found.doubts, done, weight), found.base)
+    around = found.around
+    chance, nets = _chances(around.doubts, done, weight), around.nets.by_key(done[0].turned)
+    return Judged(board, around.doubts, tuple(done), weight, chance, around.base, nets)
 
 
 class _Search:
-    """Best first: from a map every doubt is turned over, the best of these are looked around in their turn."""
+    """Best first; and from what is best by letting go."""
 
     def __init__(self, board: Board, task: Task) -> None:
-        self.board, self.task = board, task
-        self.base, self.doubts = Networks(board), doubts_of(board)
-        self.by_setting: dict[Setting, list[Touch]] = {}
-        for touch in board.touches:
-            self.by_setting.setdefault(touch.setting, []).append(touch)
-        self.siemens = np.array([one.siemens for one in self.doubts])
-        self.log_odds = np.array([one.log_odds for one in self.doubts])
-        self.is_join = np.array([bool(one.item) for one in self.doubts], dtype=bool)
-        self.of_item: dict[str, list[int]] = {}
-        for n, doubt in enumerate(self.doubts):
-            if doubt.item:
-                self.of_item.setdefault(doubt.item, []).append(n)
-        self.is_corroded = np.array([one.what == "corroded" for one in self.doubts], dtype=bool)
-        self._rows: tuple[Rows, Rows] | None = None  # of all doubts, the same in every network of the board
+        self.around, self.task = Surroundings(board), task
         self.met: dict[frozenset[int], float] = {}
-        self.done: list[State] = []
+        self.done: dict[frozenset[int], State] = {}
 
     def same_as(self, before: Judged) -> frozenset[int]:
         """What was believed before, among these doubts."""
-        places = {_what(doubt): n for n, doubt in enumerate(self.doubts)}
-        return frozenset(places[_what(doubt)] for doubt in before.believed if _what(doubt) in places)
+        found = (self.around.same(doubt) for doubt in before.believed)
+        return frozenset(place for place in found if place is not None)
+
+    @property
+    def leader(self) -> State:
+        return max(self.done.values(), key=lambda one: one.log_weight)
 
     def run(self, start: frozenset[int]) -> None:
-        """Look around until nothing better is in sight."""
-        for turned in dict.fromkeys((start, frozenset[int]())):
-            self._meet(turned, self._weigh(turned))
-        looked: set[frozenset[int]] = set()
-        while len(looked) < MOST_TURNED_FROM:
-            best = max(self.met.values())
-            leader = max(self.done, key=lambda one: one.log_weight, default=None)
-            deep = WORTH_ODD if leader is not None and leader.odd and leader.log_weight >= best - 1e-6 else WORTH
-            waiting = [turned for turned, value in self.met.items() if turned not in looked and value > best - deep]
+        """Look around until nothing better is in sight.
+
+        Parameters
+        ----------
+        start : where to begin, beside the map as it is said
+        """
+        self._look(start)
+        self._look(frozenset())
+        self._best_first(MOST_LOOKED)
+        tried: set[frozenset[int]] = set()
+        begun = len(self.done)
+        while len(self.done) - begun < (MOST_REFILLED if self.leader.odd else REFILLED):
+            leader = self.leader
+            waiting = [one for one in self._less(leader) if one not in tried]
             if not waiting:
                 break
-            self.task.check()
-            turned = max(waiting, key=lambda one: self.met[one])
-            looked.add(turned)
-            self.met[turned] = self._weigh(turned)  # what it was met with is how it looked from another map
-            self._look_around(turned)
+            tried.add(waiting[0])
+            self._refill(waiting[0])
+            if self.leader is not leader:
+                self._best_first(2)
+        self._fit_rungs()
 
-    def _meet(self, turned: frozenset[int], log_weight: float) -> None:
-        if turned not in self.met:
-            self.met[turned] = log_weight
+    def _less(self, state: State) -> list[frozenset[int]]:
+        """A map with one doubt less, or a join broken that was thought to have some ohms: where touches are odd the least
+        backed first, else each in its turn, touch by touch."""
+        turned = sorted(state.turned)
+        at = len(self.around.board.touches) * REFILLED % max(len(turned), 1)
+        order = sorted(turned, key=lambda n: -state.change[n]) if state.odd else [*turned[at:], *turned[:at]]
+        return [state.turned - {n} | self.around.broken_instead(n) for n in order]
 
-    def _weigh(self, turned: frozenset[int]) -> float:
-        """Log posterior of a map: each doubt turned over in its turn, then all touches."""
-        prior = sum(self.doubts[n].log_odds for n in turned)
-        return prior + sum(
-            float(self._plain(_turned(self.base.at(setting), self.doubts, turned), touches)[0].sum())
-            for setting, touches in self.by_setting.items()
-        )
+    def _best_first(self, most: int) -> None:
+        for _ in range(most):
+            best, leader = max(self.met.values()), self.leader
+            deep = WORTH_ODD if leader.odd and leader.log_weight >= best - 1e-6 else WORTH
+            waiting = [turned for turned, value in self.met.items() if turned not in self.done and value > best - deep]
+            if not waiting:
+                return
+            self._look(max(waiting, key=lambda one: self.met[one]))
 
-    @staticmethod
-    def _plain(there: Network, touches: list[Touch]) -> tuple[Array, Array, Array, tuple[Rows, Rows]]:
-        rows = rows_of(there, [(one.a, one.b) for one in touches])
-        ohm = there.ohm(*rows)
-        sigma = own_sigma(there, *rows, ohm)
-        return log_likelihood(touches, shown(ohm)[:, None], sigma[:, None])[:, 0], ohm, sigma, rows
+    def _refill(self, turned: frozenset[int]) -> None:
+        """From a map with one doubt let go of, the best that is beside it, and so on."""
+        for _ in range(DEEP):
+            state = self._look(turned)
+            beside = [one for one in state.beside if one not in self.done]
+            if not beside:
+                return
+            turned = max(beside, key=lambda one: state.beside[one])
+        self._look(turned)
 
-    def _laid(self, there: Network) -> tuple[Rows, Rows]:
-        if self._rows is None:
-            self._rows = rows_of(there, [(one.a, one.b) for one in self.doubts])
-        return self._rows
+    def _look(self, turned: frozenset[int]) -> State:
+        """Look around from a map; what it was met with was how it looked from another."""
+        if turned in self.done:
+            return self.done[turned]
+        self.task.check()
+        state = self.done[turned] = self.around.look(turned)
+        self.met[turned] = state.log_weight
+        for other, value in state.beside.items():
+            self.met.setdefault(other, value)
+        return state
 
-    def _look_around(self, turned: frozenset[int]) -> None:
-        """What turning over each doubt would change; the best are met, and such as explain what nothing else does."""
-        sign = np.array([-1.0 if n in turned else 1.0 for n in range(len(self.doubts))])
-        places = _places(self.doubts, self.board, turned)
-        change = sign * self.log_odds
-        free = self._may_turn(turned, places)
-        state = State(turned, self.met[turned], {}, change, free)
-        helps: list[int] = []
-        for setting, touches in self.by_setting.items():
-            there = _turned(self.base.at(setting), self.doubts, turned)
-            state.networks[setting] = there
-            plain, ohm, sigma, rows = self._plain(there, touches)
-            if not self.doubts:
-                continue
-            laid = self._laid(there)
-            moved = shown(there.ohm_with(rows, laid, sign * self.siemens))
-            open_ohm = (
-                np.abs(moved - shown(ohm)[:, None]) > 0.1
-            )  # a corroded join may have any ohms: it is fitted later
-            loose = self.is_corroded[None, :] & (sign > 0)[None, :] & open_ohm
-            other = log_likelihood(touches, moved, np.where(loose, UNKNOWN_OHM, sigma[:, None]))
-            state.change = state.change + (other - plain[:, None]).sum(axis=0)
-            odd = np.flatnonzero(plain < math.log(3 * WRONG * BROAD))
-            state.odd = (*state.odd, *(touches[n] for n in odd))
-            for n in odd[:MOST_ODD]:
-                gain = np.where(free, other[n] - plain[n], -np.inf)
-                helps += [int(k) for k in np.argsort(-gain)[:HELPS] if gain[k] > 2.0]
-        self.done.append(state)
-        self._branch(state, helps)
-
-    def _may_turn(self, turned: frozenset[int], places: dict[tuple[int, int], list[int]]) -> Flags:
-        """Doubts that make a difference: one of a join at most, and of two nets that may touch one place for all."""
-        found = self.is_join.copy()
-        found[[several[0] for several in places.values()]] = True
-        for n in turned:
-            found[self.of_item.get(self.doubts[n].item, [])] = False
-        found[list(turned)] = True
-        return found
-
-    def _branch(self, state: State, helps: list[int]) -> None:
-        backed = np.where(
-            [n in state.turned for n in range(len(self.doubts))], state.change, state.change - self.log_odds
-        )
-        order = np.argsort(-np.where(state.free & (backed > BACKED), state.change, -np.inf))
-        for place in dict.fromkeys([*(int(n) for n in order[:BRANCHES]), *helps]):
-            if state.free[place] and (place in helps or backed[place] > BACKED):
-                self._meet(state.turned ^ {place}, state.log_weight + float(state.change[place]))
-        is_leader = state.log_weight >= max(self.met.values()) - 1e-6
-        for n in state.turned if state.odd and is_leader else ():
-            for other in self.of_item.get(self.doubts[n].item, ()):
-                if other != n:
-                    swapped = state.turned - {n} | {other}
-                    if swapped not in self.met:
-                        self._meet(swapped, self._weigh(swapped))
-
-
-def _turned(there: Network, doubts: Sequence[Doubt], turned: frozenset[int]) -> Network:
-    """A network with some doubts taken for the truth."""
-    laid, loose = [], []
-    for place in turned:
-        doubt = doubts[place]
-        p, q = (int(rows[0]) for rows in rows_of(there, [(doubt.a, doubt.b)]))
-        laid.append((p, q, doubt.siemens))
-        if doubt.ohm:
-            loose.append((p, q, ANY_OHM / doubt.ohm))
-    return there.with_more(laid, loose) if laid else there
-
-
-def _places(doubts: tuple[Doubt, ...], board: Board, turned: frozenset[int]) -> dict[tuple[int, int], list[int]]:
-    """Where each two nets of a map may touch."""
-    nets = nets_with(board, doubts, turned)
-    found: dict[tuple[int, int], list[int]] = {}
-    for n, doubt in enumerate(doubts):
-        if doubt.what == "touching" and n not in turned:
-            one, other = nets[key_of(doubt.a)], nets[key_of(doubt.b)]
-            if one != other:
-                found.setdefault((min(one, other), max(one, other)), []).append(n)
-    return found
-
-
-def nets_with(board: Board, doubts: tuple[Doubt, ...], turned: frozenset[int]) -> dict[str, int]:
-    """The net of each spot, by its key, where some doubts are the truth.
-
-    Parameters
-    ----------
-    board : the map as it is said
-    doubts : of it
-    turned : places of those that are the truth
-    """
-    cut = {doubts[n].item for n in turned if doubts[n].item}
-    joins = [(doubts[n].a, doubts[n].b) for n in turned if doubts[n].what == "touching"]
-    for item in board.items:
-        broken = item.measured_ohm is not None and item.measured_ohm > JOINED_OHM
-        if item.is_lead and len(item.spots) == 2 and item.name not in cut and not broken:
-            joins.append((item.spots[0], item.spots[1]))
-    keys = [key_of(one.name) for one in board.spots]
-    return groups_of(keys, [(key_of(one), key_of(other)) for one, other in joins])
-
-
-def _what(doubt: Doubt) -> object:
-    return doubt.what, doubt.a, doubt.b, doubt.item, doubt.ohm
+    def _fit_rungs(self) -> None:
+        """The ohms of corroded joins of the leader, a step up or down while that is likelier."""
+        for _ in range(MOST_LOOKED):
+            leader = self.leader
+            fits = {
+                one: self.around.weigh(one) for one in self.around.other_rungs(leader.turned) if one not in self.done
+            }
+            better = max(fits, key=lambda one: fits[one], default=None)
+            if better is None or fits[better] <= leader.log_weight:
+                return
+            self._look(better)
 
 
 def _chances(doubts: tuple[Doubt, ...], states: list[State], weight: Array) -> Array:
     """The chance of each doubt that the likeliest map has it wrong."""
     found = np.zeros(len(doubts))
-    best = states[0].turned
+    best = np.zeros(len(doubts), dtype=bool)
+    best[list(states[0].turned)] = True
     for state, share in zip(states, weight, strict=True):
-        turns = 1.0 / (1.0 + np.exp(-np.clip(state.change, -60, 60)))
-        turns = np.where(state.free, turns, 0.0)
-        differs = np.array([(n in state.turned) != (n in best) for n in range(len(doubts))])
+        turns = state.turns
+        differs = best.copy()
+        differs[list(state.turned)] ^= True
         found += share * np.where(differs, 1.0 - turns, turns)
     return found

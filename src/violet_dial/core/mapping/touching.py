@@ -17,7 +17,7 @@ from violet_dial.core.mapping.board import CHASSIS, Board, Spot, key_of
 from violet_dial.core.mapping.doubts import own_sigma, rows_of, shown
 from violet_dial.core.mapping.neighbours import groups_of, neighbours
 from violet_dial.core.mapping.ohms import MOST_OHM, Network
-from violet_dial.core.mapping.search import Judged, judged, nets_with
+from violet_dial.core.mapping.search import Judged, judged
 from violet_dial.core.mapping.taken import is_low
 from violet_dial.core.quantities import format_engineering
 from violet_dial.core.task import SilentTask, Task
@@ -96,7 +96,7 @@ def proof_of(board: Board, now: Setting | None = None, before: Judged | None = N
     task = task or SilentTask()
     found = judged(board, before, task)
     now = now or Setting()
-    open_ = found.chance > DOUBTED
+    open_ = found.best.turns > DOUBTED
     best: NextTouch | None = None
     for setting in _settings(found, now):
         task.check()
@@ -142,7 +142,7 @@ def _best_in(found: Judged, setting: Setting, now: Setting, is_open: Flags) -> N
     ohm = there.ohm(a, b)
     sigma = own_sigma(there, a, b, ohm)
     sees = np.where(np.abs(_away(found, open_, there, (a, b), ohm, sigma)) > APART, 1.0, 0.0)
-    doubted = found.chance[open_]
+    doubted = found.best.turns[open_]  # of the likeliest map by itself: the others are told apart by `_which`
     bits = _as_expected(doubted, sees) + _which(found, setting, (a, b), sigma)
     asked = {_key(one.a, one.b, one.setting) for one in found.said.touches}
     bits = np.where([_key(*pair, setting) in asked for pair in pairs], 0.0, bits)
@@ -198,7 +198,7 @@ def _which(found: Judged, setting: Setting, rows: tuple[Rows, Rows], sigma: Arra
 def _pairs(found: Judged) -> list[tuple[str, str]]:
     """Pairs worth touching: spots of one net, and of two nets the ones that are easiest to reach."""
     board = found.said
-    nets = nets_with(board, found.doubts, found.best.turned)
+    nets = found.nets
     groups: dict[int, list[Spot]] = {}
     for one in board.spots:
         if board.at(one.name) or one.pins:
@@ -227,7 +227,7 @@ def _expects(ohm: float) -> str:
 def _nets(found: Judged) -> tuple[tuple[Net, ...], list[tuple[str, str]]]:
     """The nets that are believed with what is not measured yet, and the touches that would prove all. What is measured stands
     by itself here: a beep joins, whatever is believed of the rest."""
-    board, nets = found.said, nets_with(found.said, found.doubts, found.best.turned)
+    board, nets = found.said, found.nets
     names = {key_of(one.name): one.name for one in board.spots}
     low = [one for one in board.touches if is_low(one) and nets.get(key_of(one.a)) == nets.get(key_of(one.b))]
     joined = groups_of(list(names), [(key_of(one.a), key_of(one.b)) for one in low])
