@@ -20,6 +20,7 @@ BEEPS: dict[str, float] = {
     "beep": 1.0, "beeps": 1.0, "yes": 1.0, "1": 1.0, "1.0": 1.0, "no beep": 0.0, "no": 0.0, "0": 0.0, "0.0": 0.0,
 }  # fmt: skip
 SEEN_KINDS = ("lamp", "led", "movement", "solenoid", "motor", "coil")
+THIRD = "third unit"  # note of a figure of another working unit than the sister
 OVERLOAD_OHM = 5e7  # "OL": beyond the meter's range
 CAPACITANCE_FACTOR_MODES = ("too high", "too low")
 LEAST_LOOK = -0.5  # a needle may stand below nothing, by so much of its scale
@@ -95,14 +96,15 @@ def understand_evidence(circuit: Circuit, text: str, now: Setting, meter: str = 
         A name the circuit has not, a figure without a meaning, or one with two.
     """
     line = " ".join(text.strip().split())
-    sister = line.lower().startswith("sister ")
-    line = line[7:] if sister else line
+    first, _, rest = line.partition(" ")
+    sister, third = first.lower() in ("sister", "third"), first.lower() == "third"
+    line = rest if sister else line
     changed = _setting_change(circuit, line, now)
     if changed is not None:
         return Typed(None, changed, f"now: {changed.words or 'as usual'}")
     seen = _seen(circuit, line, now)
     evidence, by_meter = (seen, False) if seen is not None else _measured(circuit, line, now, meter)
-    evidence = replace(evidence, sister=sister)
+    evidence = replace(evidence, sister=sister, note=THIRD if third else evidence.note)
     aside = " (as the connected meter is set)" if by_meter else ""
     return Typed(evidence, now, f"{evidence_words(evidence)}{aside}")
 
@@ -335,7 +337,7 @@ def evidence_words(evidence: Evidence) -> str:
         figure = "open (OL)"
     else:
         figure = f"{format_engineering(evidence.value)}{TEST_UNITS[evidence.test]}"
-    whose = "sister unit, " if evidence.sister else ""
+    whose = f"{evidence.note if evidence.note == THIRD else 'sister unit'}, " if evidence.sister else ""
     held = evidence.setting.words if evidence.test not in ("ohm", "continuity") else ""
     setting = f" ({held})" if held else ""
     return f"{whose}{evidence.where} {figure}{setting}"

@@ -10,17 +10,21 @@ Halving along a way (bisection). How far two good units differ: common practice,
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
+from violet_dial.core.circuit.text import checked_circuit
 from violet_dial.core.circuit.trade import Setting
-from violet_dial.core.errors import InvalidInput
-from violet_dial.core.mapping.board import CHASSIS, Board, Item, key_of
+from violet_dial.core.errors import InvalidInput, VioletDialError
+from violet_dial.core.mapping.board import CHASSIS, Board, Item, key_of, node_of
+from violet_dial.core.mapping.compiled import compiled
+from violet_dial.core.mapping.differing import ENOUGH_BITS, Differing, Judgement, Reading
 from violet_dial.core.mapping.names import resolved
+from violet_dial.core.task import Task
 
-UNIT_SHARE, FLOOR_V = (
-    0.07,
-    0.02,
-)  # of a reading, by which a good unit is off at one standard deviation; and what meters add
+# Of a reading, by which a good unit is off at one standard deviation where no circuit tells; and what meters add, V.
+UNIT_SHARE, FLOOR_V = 0.07, 0.02
+SHOWN, MOST_SUSPECTS, SURE = 0.02, 8, 0.95
+DOUBTED, MOST_DOUBTS = 4.0, 3  # standard deviations from which a good unit is doubted itself
 APART = 3.0  # units of what two good ones differ, from which a spot is apart
 LEAD_V = 0.06  # across a lead of a good unit, beyond which the sister is in doubt itself
 TOUCH_MIN = 0.3
@@ -34,6 +38,7 @@ class Pair:
     good_v: float
     sick_v: float
     setting: Setting = field(default_factory=Setting)
+    third_v: float | None = None  # of another good unit
 
 
 @dataclass(frozen=True)
@@ -51,7 +56,8 @@ class Compared:
 @dataclass(frozen=True)
 class SisterFound:
     """Spots ranked, farthest apart first; the last alike and the first apart along the way and what lies between; the spot to
-    compare next; what makes the sister itself doubtful."""
+    compare next; what makes the sister itself doubtful. ``suspects`` likeliest first, with their ``chances`` where a circuit
+    tells them; ``first_at``: parts or points of the first."""
 
     ranking: tuple[Compared, ...]
     between: tuple[str, str] | None
@@ -59,39 +65,133 @@ class SisterFound:
     next: str | None
     doubts: tuple[str, ...]
     words: str
+    chances: tuple[float, ...] = ()
+    first_at: tuple[str, ...] = ()
 
 
-def compare(board: Board, pairs: Sequence[Pair], spread: dict[str, float] | None = None) -> SisterFound:
+def compare(
+    board: Board,
+    pairs: Sequence[Pair],
+    differing: Differing | None = None,
+    now: Setting | None = None,
+    task: Task | None = None,
+) -> SisterFound:
     """What the pairs say.
 
     Parameters
     ----------
     board : the map; its spots in the order of the way where nothing else is known
     pairs : volts taken so far, of both units
-    spread : by which a good unit is off at a spot, V, where the circuit tells; usual ones for the rest
+    differing : the map's circuit and how two units of it differ, where it is known far enough
+    now : how both stand for the next comparison
+    task : asked whether to go on
 
     Raises
     ------
     InvalidInput
         A spot the map has not, or a figure that is not finite.
     """
-    known = {key_of(name): value for name, value in (spread or {}).items()}
+    now = now or (pairs[-1].setting if pairs else Setting())
     worst: dict[str, Compared] = {}
     for pair in pairs:
         spot = board.found_spot(resolved(board, pair.spot)).name
         if not (math.isfinite(pair.good_v) and math.isfinite(pair.sick_v)):
             raise InvalidInput("Volts", f"{pair.good_v}, {pair.sick_v}", "finite figures")
-        own = known.get(key_of(spot), UNIT_SHARE * abs(pair.good_v))
+        known = differing.unit_v(pair.setting) if differing is not None else {}
+        own = known.get(node_of(spot), UNIT_SHARE * abs(pair.good_v))
         unit = math.hypot(math.sqrt(2.0) * own, FLOOR_V)
-        found = Compared(spot, abs(pair.good_v - pair.sick_v) / unit)
-        if key_of(spot) not in worst or found.score > worst[key_of(spot)].score:
-            worst[key_of(spot)] = found
+        one = Compared(spot, abs(pair.good_v - pair.sick_v) / unit)
+        if key_of(spot) not in worst or one.score > worst[key_of(spot)].score:
+            worst[key_of(spot)] = one
     ranking = tuple(sorted(worst.values(), key=lambda one: -one.score))
     way = way_from_supply(board)
     between, suspects = _between(board, way, worst)
-    following = _next(board, way, worst, between)
-    doubts = _doubts(board, pairs)
-    return SisterFound(ranking, between, suspects, following, doubts, _words(ranking, between, suspects))
+    doubts = (*_doubts(board, pairs), *_of_third(pairs, worst))
+    if differing is None:
+        following = _next(board, way, worst, between)
+        return SisterFound(ranking, between, suspects, following, doubts, _words(ranking, between, suspects))
+    found = differing.judge(_readings(board, pairs), now, task)
+    return _by_circuit(board, SisterFound(ranking, between, suspects, None, doubts, ""), found, differing, pairs)
+
+
+def differing_of(board: Board) -> Differing | None:
+    """How two sound units of a map's circuit differ; None where the circuit is not whole yet.
+
+    Parameters
+    ----------
+    board : the map
+    """
+    whole = compiled(board)
+    if whole.missing or not board.items:
+        return None
+    try:
+        circuit = checked_circuit(whole.text)
+        found = Differing(circuit, [node_of(one.name) for one in board.spots])
+        found.unit_v(Setting())
+    except VioletDialError:  # it has no operating point yet
+        return None
+    return found
+
+
+def _readings(board: Board, pairs: Sequence[Pair]) -> list[Reading]:
+    return [Reading(node_of(resolved(board, one.spot)), one.good_v, one.sick_v, one.setting) for one in pairs]
+
+
+def _by_circuit(
+    board: Board, found: SisterFound, judged: Judgement, differing: Differing, pairs: Sequence[Pair]
+) -> SisterFound:
+    """With what the circuit knows: suspects by their chance, and the spot that settles most in a minute."""
+    leading = [one for one in judged.faults if one[2] >= SHOWN][:MOST_SUSPECTS]
+    names = {node_of(one.name): one.name for one in board.spots}
+    worth = {
+        names[node]: bits / _minutes(board, names[node])
+        for node, bits in judged.bits.items()
+        if bits >= ENOUGH_BITS and node in names
+    }
+    chances = tuple(chance for _, _, chance in leading)
+    sure = bool(pairs) and (judged.none > SURE or (bool(chances) and chances[0] > SURE))
+    following = max(worth, key=lambda name: worth[name]) if worth and not sure else None
+    words = _words(found.ranking, found.between, ())
+    odd = _off_the_sketch(pairs, differing, board)
+    if pairs and judged.unlisted > max((judged.none, *chances), default=0.0):
+        words += "; no fault on the list makes this difference"
+    elif pairs and leading and chances[0] > judged.none:
+        words += f"; likeliest {leading[0][0]}, {100 * chances[0]:.0f} %"
+    elif pairs:
+        words += f"; no fault that volts show, {100 * judged.none:.0f} %"
+    first_at = leading[0][1] if leading else ()
+    return replace(found, suspects=tuple(name for name, _, _ in leading), chances=chances, next=following, words=words,
+                   doubts=(*found.doubts, *odd), first_at=first_at)  # fmt: skip
+
+
+def _off_the_sketch(pairs: Sequence[Pair], differing: Differing, board: Board) -> tuple[str, ...]:
+    """Where the good unit is not what the circuit makes of a sound one."""
+    found = []
+    for pair in pairs:
+        node = node_of(resolved(board, pair.spot))
+        if node not in differing.nodes:
+            continue
+        sound = differing.predicted(pair.setting)[differing.nodes.index(node)]
+        away = abs(pair.good_v - float(sound.mean[0])) / math.hypot(float(sound.total[0]), FLOOR_V, 0.05 * pair.good_v)
+        if away > DOUBTED:
+            found.append(
+                f"the sister shows {pair.good_v:.3g} V at {pair.spot}, the map makes {float(sound.mean[0]):.3g} V of it: "
+                "it may be faulty itself, or the map is wrong"
+            )
+    return tuple(found[:MOST_DOUBTS])
+
+
+def _of_third(pairs: Sequence[Pair], worst: dict[str, Compared]) -> tuple[str, ...]:
+    """Where another good unit sides with the sick one."""
+    found = []
+    for pair in pairs:
+        if pair.third_v is None:
+            continue
+        unit = math.hypot(math.sqrt(2.0) * UNIT_SHARE * abs(pair.third_v), FLOOR_V)
+        from_good, from_sick = abs(pair.third_v - pair.good_v) / unit, abs(pair.third_v - pair.sick_v) / unit
+        if from_good >= APART > from_sick:
+            found.append(f"at {pair.spot} a third unit is with the sick one: the sister may be faulty itself")
+    return tuple(found)
 
 
 @dataclass(frozen=True)

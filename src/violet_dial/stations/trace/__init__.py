@@ -21,11 +21,11 @@ STATION = Station(
     hidden=HIDDEN,
     keys=(
         Key(("F4",), "choose or edit the circuit (Ctrl+I opens a .cir file or evidence as CSV, Ctrl+E writes one)"),
-        Key(("Ctrl+Tab",), "from the map to the suspects and back"),
+        Key(("Ctrl+Tab",), "from the map to the suspects, to the sister unit, and round"),
         Key(("F9",), "to the figure of the next test; Enter takes it"),
         Key(
             ("Ctrl+R",),
-            "tests chosen for least minutes, or for fewest tests; on the map photo, drawing, list",
+            "tests for least minutes, or fewest tests; on the map photo, drawing, list; beside a sister the order",
             "turn_preference",
         ),
         Key(("F3",), "the evidence opened: what instruments gave, with the raw samples"),

@@ -2,10 +2,10 @@
 
 import math
 from argparse import ArgumentParser, Namespace
-from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
+from violet_dial.core.circuit.netlist import Circuit
 from violet_dial.core.circuit.text import checked_circuit
 from violet_dial.core.circuit.trade import Setting
 from violet_dial.core.errors import InvalidInput
@@ -13,7 +13,8 @@ from violet_dial.core.mapping.board import Board
 from violet_dial.core.mapping.boxes import cannot_tell
 from violet_dial.core.mapping.compiled import compiled
 from violet_dial.core.mapping.lines import item_words
-from violet_dial.core.mapping.sister import Pair, compare
+from violet_dial.core.mapping.names import resolved
+from violet_dial.core.mapping.sister import Pair, compare, differing_of
 from violet_dial.core.mapping.text import MOST_CHARACTERS, board_from_text
 from violet_dial.core.mapping.touching import proof_of
 from violet_dial.core.quantities import parse_with_unit
@@ -21,8 +22,9 @@ from violet_dial.job.csv_text import Cells, Names, table_of
 from violet_dial.services.command import Command
 from violet_dial.services.files import read_given
 from violet_dial.services.plain import as_json, say_rejected
+from violet_dial.stations.trace.table import setting_from
 
-REQUIRED, OPTIONAL = ("spot", "good", "sick"), ("setting",)
+REQUIRED, OPTIONAL = ("spot", "good", "sick"), ("setting", "third")
 MOST_PAIRS = 2000
 
 
@@ -110,29 +112,39 @@ def _sister_arguments(parser: ArgumentParser) -> None:
     parser.add_argument("--json", action="store_true", help="one JSON object")
 
 
-def _pair(board: Board, cell: Cells) -> Pair:
-    spot = board.found_spot(cell("spot")).name
-    good, sick = (parse_with_unit(cell(name), ("V",), name, "V").value for name in ("good", "sick"))
-    if not (math.isfinite(good) and math.isfinite(sick)):
+def _pair(board: Board, circuit: Circuit | None, cell: Cells) -> Pair:
+    spot = board.found_spot(resolved(board, cell("spot"))).name
+    good, sick, third = (
+        parse_with_unit(cell(name), ("V",), name, "V").value if cell(name) else None
+        for name in ("good", "sick", "third")
+    )
+    if good is None or sick is None:
+        raise InvalidInput("Volts", "nothing", "the figures of both units")
+    if not all(math.isfinite(one) for one in (good, sick, third or 0.0)):
         raise InvalidInput("Volts", f"{good}, {sick}", "finite figures")
-    state = tuple(cell("setting").lower().split()) if cell("setting") else ()
-    return replace(Pair(spot, good, sick), setting=Setting(state=state))
+    text = cell("setting")
+    if circuit is not None and "=" in text:
+        return Pair(spot, good, sick, setting_from(text, circuit), third)
+    return Pair(spot, good, sick, Setting(state=tuple(text.lower().split())), third)
 
 
 def _sister(options: Namespace) -> int:
     board = board_given(options.map, "--map")
     table = table_of(read_given(options.pairs, "Pairs"), "Pairs", Names(REQUIRED, OPTIONAL))
-    offered = table.offer(lambda cell: _pair(board, cell))
+    differing = differing_of(board)
+    circuit = differing.circuit if differing is not None else None
+    offered = table.offer(lambda cell: _pair(board, circuit, cell))
     if not offered.found and offered.rejected_count:
         first = offered.rejected[0]
         raise InvalidInput(
             "Pairs", f"no usable row (line {first.line}: {first.reason})", "at least one row of a spot and two volts"
         )
-    found = compare(board, offered.found[:MOST_PAIRS])
+    found = compare(board, offered.found[:MOST_PAIRS], differing)
     result: dict[str, Any] = {
         "ranking": [{"spot": one.spot, "score": one.score} for one in found.ranking],
         "between": list(found.between) if found.between else None,
-        "suspects": list(found.suspects), "next": found.next, "sister_doubts": list(found.doubts), "words": found.words,
+        "suspects": list(found.suspects), "chances": list(found.chances), "next": found.next,
+        "sister_doubts": list(found.doubts), "words": found.words,
         "rejected": [{"line": row.line, "reason": row.reason} for row in offered.rejected],
         "rejected_count": offered.rejected_count,
     }  # fmt: skip

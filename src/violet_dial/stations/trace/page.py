@@ -39,12 +39,13 @@ from violet_dial.stations.trace.circuit_window import CircuitWindow
 from violet_dial.stations.trace.map_page import MapPage
 from violet_dial.stations.trace.next_panel import NextPanel
 from violet_dial.stations.trace.said import offers_of
+from violet_dial.stations.trace.sister_page import SisterPage
 from violet_dial.stations.trace.state import TraceShown, Work, next_of, shown
 from violet_dial.stations.trace.sum import opened
 from violet_dial.stations.trace.suspect_bars import SuspectBars
 from violet_dial.stations.trace.work import Question, TraceResult, question_of, work_out
 
-MAP, SUSPECTS = range(2)
+MAP, SUSPECTS, SISTER = range(3)
 HEADS = ("", "evidence", "with")
 METERED: dict[str, Function] = {"volt": "volt", "ohm": "ohm", "continuity": "ohm"}
 MOST_REMEMBERED = 4  # answers kept, so that coming back to a job shows them at once
@@ -86,9 +87,9 @@ class TracePage(StationPage):
         self.circuit = QPushButton()
         self.circuit.setProperty("role", "link")
         self.next = NextPanel(self._take_answer)
-        self.board = MapPage(house)
+        self.board, self.sister = MapPage(house), SisterPage(house)
         self._side = QStackedWidget()
-        for panel in (self.board.next, self.next):
+        for panel in (self.board.next, self.next, self.sister.next):
             self._side.addWidget(scrolled(panel))
         self._build()
 
@@ -115,12 +116,13 @@ class TracePage(StationPage):
         inside.setContentsMargins(0, 0, 0, 0)
         inside.addWidget(drawing, 12)
         inside.addLayout(below, 10)
-        self.pages = SubPages((("Map", self.board), ("Suspects", judged)))
+        self.pages = SubPages((("Map", self.board), ("Suspects", judged), ("Sister unit", self.sister)))
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.addWidget(self.pages)
         self.pages.turned.connect(self._turned)
         self.board.changed.connect(self.changed)
+        self.sister.changed.connect(self.changed)
         self.circuit.clicked.connect(self.set_up)
         self.next.preference_turned.connect(self.turn_preference)
         self.table.struck_row.connect(self._strike)
@@ -139,6 +141,7 @@ class TracePage(StationPage):
         self.map.begin()
         self.model.show(())
         self.board.begin(job)
+        self.sister.begin(job)
         traced = not job.tracing.board.is_empty and not any(job.tracing.epochs)
         self._turn_quietly(MAP if traced else SUSPECTS)
 
@@ -151,11 +154,16 @@ class TracePage(StationPage):
         """Whether the map is in view."""
         return self.pages.place == MAP
 
+    @property
+    def beside(self) -> MapPage | SisterPage | None:
+        """The page in view where it is not that of the suspects."""
+        return (self.board, None, self.sister)[self.pages.place]
+
     @Slot(int)
     def _turned(self, place: int) -> None:
         self._side.setCurrentIndex(place)
-        if self._job is not None and place == MAP:
-            self.board.show_job(self._job)
+        if self._job is not None and self.beside is not None:
+            self.beside.show_job(self._job)
         self.focus_first()
         self.changed.emit()
 
@@ -172,8 +180,8 @@ class TracePage(StationPage):
             self._ask(job)
         else:
             self._stop()
-        if self.on_map:
-            self.board.show_job(job)
+        if self.beside is not None:
+            self.beside.show_job(job)
         self._draw()
 
     def _ask(self, job: Job) -> None:
@@ -253,7 +261,7 @@ class TracePage(StationPage):
 
     @property
     def settled(self) -> bool:
-        if self.on_map and not self.board.settled:
+        if self.beside is not None and not self.beside.settled:
             return False
         return self._asked is None and (self.shown is None or self.shown.settled)
 
@@ -275,6 +283,7 @@ class TracePage(StationPage):
         self._asked = None
         self.runner.close()
         self.board.close_workers()
+        self.sister.close_workers()
 
     # typed lines
 
@@ -304,11 +313,13 @@ class TracePage(StationPage):
 
     @Slot()
     def turn_preference(self) -> None:
-        """Tests for least minutes, or fewest tests; on the map its other view."""
+        """Tests for least minutes, or fewest tests; on the map its other view, beside a sister the other order."""
         if self.on_map:
             self.board.views.turn(1)
-            return
-        self._house.perform(turn_preference)
+        elif self.beside is not None:
+            self.sister.turn_order()
+        else:
+            self._house.perform(turn_preference)
 
     @Slot(int)
     def _strike(self, row: int) -> None:
@@ -341,8 +352,8 @@ class TracePage(StationPage):
 
     def focus_first(self) -> None:
         """To the next test's figure, or to the line when there is none."""
-        if self.on_map:
-            self.board.focus_first()
+        if self.beside is not None:
+            self.beside.focus_first()
             return
         if self._job is not None and not self._job.tracing.circuit_text:
             self.circuit.setFocus(Qt.FocusReason.OtherFocusReason)
@@ -367,8 +378,8 @@ class TracePage(StationPage):
             self.pages.turn_to(SUSPECTS)
 
     def to_picture(self) -> None:
-        if self.on_map:
-            self.board.to_picture()
+        if self.beside is not None:
+            self.beside.to_picture()
         else:
             self.map.setFocus()
 
@@ -376,23 +387,23 @@ class TracePage(StationPage):
 
     @property
     def asks(self) -> Evidence | None:
-        if self.on_map:
-            return self.board.asks
+        if self.beside is not None:
+            return self.beside.asks
         test = self.next.test
         return test.ask if test is not None and self.settled else None
 
     @property
     def slot(self) -> live.Slot | None:
-        if self.on_map:
-            return self.board.slot
+        if self.beside is not None:
+            return self.beside.slot
         ask = self.asks
         if ask is None or ask.test not in METERED:
             return None
         return live.Slot(f"{ask.plus} to {'gnd' if ask.minus == '0' else ask.minus}", METERED[ask.test])
 
     def put_capture(self, capture: Capture) -> bool:
-        if self.on_map:
-            return self.board.put_capture(capture)
+        if self.beside is not None:
+            return self.beside.put_capture(capture)
         ask = self.asks
         if ask is None:
             return False

@@ -12,6 +12,7 @@ from violet_dial.core.circuit.trade import Setting, switches_of, usual_setting
 from violet_dial.core.diagnosis.evidence import (
     OVERLOAD_OHM,
     TEST_UNITS,
+    THIRD,
     Evidence,
     TestKind,
     evidence_words,
@@ -64,17 +65,18 @@ def _evidence(cell: Cells, circuit: Circuit) -> Evidence:
     setting = setting_from(cell("setting"), circuit)
     value = _value(test, cell("value"), cell("unit"))
     u = abs(_value(test, cell("uncertainty"), cell("unit"))) if cell("uncertainty") else 0.0
-    sister = cell("sister").lower() in ("yes", "y", "1", "true")
+    sister = cell("sister").lower() in ("yes", "y", "1", "true", "third")
+    note = THIRD if cell("sister").lower() == "third" else ""
     if test in ("seen", "amp", "capacitance"):
         part = circuit.part(cell("plus")).name
-        return Evidence(test, value, part=part, setting=setting, sister=sister, u=u)
+        return Evidence(test, value, part=part, setting=setting, sister=sister, note=note, u=u)
     plus, minus = node_key(cell("plus")), node_key(cell("minus") or "0")
     for node in (plus, minus):
         if node not in {*circuit.nodes, "0"}:
             raise InvalidInput("point", node, f"one of gnd, {', '.join(circuit.nodes[:30])}")
     if test in ("ohm", "continuity"):
         setting = replace(setting, supply="off")
-    return Evidence(test, value, plus, minus, setting=setting, sister=sister, u=u)
+    return Evidence(test, value, plus, minus, setting=setting, sister=sister, note=note, u=u)
 
 
 def write_evidence(evidence: Iterable[Evidence]) -> str:
@@ -86,7 +88,7 @@ def write_evidence(evidence: Iterable[Evidence]) -> str:
         minus = "" if one.part else "gnd" if one.minus == "0" else one.minus
         value = "OL" if one.test == "ohm" and one.value >= OVERLOAD_OHM else repr(one.value)
         texts = (one.test, defused(one.part or one.plus), defused(minus), value, _unit_of(one.test))
-        more = (repr(one.u) if one.u else "", "yes" if one.sister else "")
+        more = (repr(one.u) if one.u else "", ("third" if one.note == THIRD else "yes") if one.sister else "")
         writer.writerow((*texts, defused(setting_text(one.setting)), *more))
     return out.getvalue()
 

@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 from violet_dial.core.circuit.netlist import Circuit
 from violet_dial.core.circuit.trade import kind_of
 from violet_dial.core.diagnosis.allowed import Reach
-from violet_dial.core.diagnosis.evidence import OVERLOAD_OHM, Evidence, evidence_words
+from violet_dial.core.diagnosis.evidence import OVERLOAD_OHM, THIRD, Evidence, evidence_words
 from violet_dial.core.diagnosis.explain import Difference, Explainer, Reasons, differences
 from violet_dial.core.diagnosis.hypotheses import Belief
 from violet_dial.core.diagnosis.next_test import Ranking, rank_tests
@@ -34,7 +34,8 @@ MOST_TOUCHES = 60  # of the map, the latest, that the suspects are judged by
 def case_of(job: Job) -> Case:
     """All that is known, as the diagnosis takes it."""
     circuit = circuit_of(job)
-    epochs = tuple(tuple(taken.evidence for taken in epoch) for epoch in job.tracing.epochs) or ((),)
+    every = (tuple(taken.evidence for taken in epoch) for epoch in job.tracing.epochs)
+    epochs = tuple(tuple(one for one in epoch if one.note != THIRD) for epoch in every) or ((),)
     epochs = (*epochs[:-1], (*touched(job), *epochs[-1]))
     repairs = tuple(Repair(taken.fault) for taken in job.tracing.repairs)
     return Case(circuit, epochs, repairs, Belief(raised_by_findings(job, circuit), job.tracing.weights))
