@@ -62,3 +62,10 @@ class Tracing:
     def now(self) -> tuple[TakenEvidence, ...]:
         """Evidence since the last repair."""
         return self.epochs[-1] if self.epochs else ()
+
+    @property
+    def is_only_compared(self) -> bool:
+        """Whether nothing was read but what stands beside a working unit's figure at the same points."""
+        every = [taken.evidence for epoch in self.epochs for taken in epoch]
+        there = {(one.plus, one.minus, one.setting) for one in every if one.sister}
+        return all(one.sister or (one.plus, one.minus, one.setting) in there for one in every)

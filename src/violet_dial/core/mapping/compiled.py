@@ -312,4 +312,5 @@ def _in_the_air(board: Board) -> list[str]:
         )
 
     islands = _islands(board, lambda item: item.kind not in ("capacitor", BOX))
-    return [one[0] for one in islands if not any(to_chassis(spot) for spot in one)]
+    alone = [one.name for one in board.spots if key_of(one.name) != CHASSIS and not board.at(one.name)]
+    return [*(one[0] for one in islands if not any(to_chassis(spot) for spot in one)), *alone]

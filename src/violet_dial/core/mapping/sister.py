@@ -24,6 +24,7 @@ from violet_dial.core.task import Task
 # Of a reading, by which a good unit is off at one standard deviation where no circuit tells; and what meters add, V.
 UNIT_SHARE, FLOOR_V = 0.07, 0.02
 SHOWN, MOST_SUSPECTS, SURE = 0.02, 8, 0.95
+LOST = 0.5  # chance of what is on no list, from which the circuit is no guide
 DOUBTED, MOST_DOUBTS = 4.0, 3  # standard deviations from which a good unit is doubted itself
 APART = 3.0  # units of what two good ones differ, from which a spot is apart
 LEAD_V = 0.06  # across a lead of a good unit, beyond which the sister is in doubt itself
@@ -109,9 +110,12 @@ def compare(
     doubts = (*_doubts(board, pairs), *_of_third(pairs, worst))
     if differing is None:
         following = _next(board, way, worst, between)
-        return SisterFound(ranking, between, suspects, following, doubts, _words(ranking, between, suspects))
-    found = differing.judge(_readings(board, pairs), now, task)
-    return _by_circuit(board, SisterFound(ranking, between, suspects, None, doubts, ""), found, differing, pairs)
+        plain = SisterFound(ranking, between, suspects, following, doubts, "")
+        return replace(plain, words=_words(plain, suspects))
+    judged = differing.judge(_readings(board, pairs), now, task)
+    if pairs and judged.unlisted > LOST:  # the circuit does not explain it: halving along the way goes on
+        judged = replace(judged, bits={node_of(_next(board, way, worst, between) or ""): 1.0})
+    return _by_circuit(board, SisterFound(ranking, between, suspects, None, doubts, ""), judged, differing, pairs)
 
 
 def differing_of(board: Board) -> Differing | None:
@@ -151,9 +155,9 @@ def _by_circuit(
     chances = tuple(chance for _, _, chance in leading)
     sure = bool(pairs) and (judged.none > SURE or (bool(chances) and chances[0] > SURE))
     following = max(worth, key=lambda name: worth[name]) if worth and not sure else None
-    words = _words(found.ranking, found.between, ())
+    words = _words(found, ())
     odd = _off_the_sketch(pairs, differing, board)
-    if pairs and judged.unlisted > max((judged.none, *chances), default=0.0):
+    if pairs and judged.unlisted > LOST:
         words += "; no fault on the list makes this difference"
     elif pairs and leading and chances[0] > judged.none:
         words += f"; likeliest {leading[0][0]}, {100 * chances[0]:.0f} %"
@@ -315,10 +319,12 @@ def _doubts(board: Board, pairs: Sequence[Pair]) -> tuple[str, ...]:
     return tuple(dict.fromkeys(found))
 
 
-def _words(ranking: tuple[Compared, ...], between: tuple[str, str] | None, suspects: tuple[str, ...]) -> str:
-    if not ranking:
+def _words(found: SisterFound, suspects: tuple[str, ...]) -> str:
+    if not found.ranking:
         return "nothing compared yet"
-    if between is None:
-        return f"alike at all {len(ranking)} spots that were compared"
+    if found.between is None:
+        return f"alike at all {len(found.ranking)} spots that were compared"
+    last, first = found.between
+    was_compared = any(one.spot == last and one.spot != first for one in found.ranking)
     lie = f": between them lie {', '.join(suspects[:4])}" if suspects else ""
-    return f"alike up to {between[0]}, apart from {between[1]} on{lie}"
+    return f"{f'alike up to {last}, ' if was_compared else ''}apart from {first} on{lie}"

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from violet_dial.core.mapping.board import Ground, Pin
 from violet_dial.job.act import Act
 from violet_dial.services.doing import Doing
+from violet_dial.stations.trace.acts import type_evidence
 from violet_dial.stations.trace.map_acts import lay_photo, pin_on_photo, say_line
 
 ASPECT = 1.5
@@ -47,6 +48,10 @@ LINES = (
     "lamp slow from rail to slow",
     "flex slow to wake, under rigid at the lens, guessed",
 )
+COMPARED = (
+    "S1 on", "sister clip+ to gnd 5.96 V", "clip+ to gnd 6.04 V", "sister rail0 to gnd 5.87 V", "rail0 to gnd 8 mV",
+    "sister vreg to gnd 2.61 V", "vreg to gnd 4 mV",
+)  # fmt: skip
 TOUCHES = ("clip+ to lead 0.2", "rail to m+ beep", "lead to rail0 4k7", "m- to gnd tab beep")
 
 
@@ -62,13 +67,17 @@ def _saying(line: str) -> Act:
     return lambda job, at: say_line(job, line, at)
 
 
+def _reading(line: str) -> Act:
+    return lambda job, at: type_evidence(job, line, at)
+
+
 def _putting(name: str, photo: str, at_share: tuple[float, float]) -> Act:
     pin = Pin(photo, *at_share)
     return lambda job, at: pin_on_photo(job, name, pin, at)
 
 
 def half_traced(on: Doing, sheets: Sheets) -> None:
-    """Two photos laid down, twenty lines said, spots put on the photos, the first touches made."""
+    """Two photos laid down, twenty lines said, spots put on the photos, the first touches made, a sister unit beside."""
     on.each(_saying, LINES)
     for photo, name in ((sheets.front, "board, front"), (sheets.flex, "flex to the lens")):
         ground = Ground(photo, name, aspect=ASPECT)
@@ -77,3 +86,4 @@ def half_traced(on: Doing, sheets: Sheets) -> None:
         for name, place in places.items():
             on.do(_putting(name, photo, place))
     on.each(_saying, TOUCHES)
+    on.each(_reading, COMPARED)

@@ -123,7 +123,7 @@ def with_board(job: Job, board: Board, words: str, setting: Setting | None = Non
     """
     tracing = job.tracing
     name = tracing.circuit_name or OWN_NAME
-    text = compiled(board, name).text if board.items else ""
+    text = compiled(board, name).text if board.items or len(board.spots) > 1 else ""
     stands = tracing.setting if setting is None else setting
     if text:
         circuit = circuit_from(text)

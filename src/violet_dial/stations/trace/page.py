@@ -142,7 +142,7 @@ class TracePage(StationPage):
         self.model.show(())
         self.board.begin(job)
         self.sister.begin(job)
-        traced = not job.tracing.board.is_empty and not any(job.tracing.epochs)
+        traced = not job.tracing.board.is_empty and job.tracing.is_only_compared
         self._turn_quietly(MAP if traced else SUSPECTS)
 
     def _turn_quietly(self, place: int) -> None:

@@ -148,9 +148,12 @@ class SisterPage(QWidget):
 
     def _take(self, unit: Unit, spot: str, volts: float) -> bool:
         evidence = self._evidence(unit, spot, volts)
-        kept = self._house.perform(lambda job, at: take_evidence(job, evidence, at))
-        if kept and unit != "third":
-            self._last = unit
+        return self._kept(unit, spot, self._house.perform(lambda job, at: take_evidence(job, evidence, at)))
+
+    def _kept(self, unit: Unit, spot: str, kept: bool) -> bool:
+        if kept:
+            self._last = self._last if unit == "third" else unit
+            self.next.read_at(spot)
             self._draw()
         return kept
 
@@ -191,8 +194,6 @@ class SisterPage(QWidget):
         if ask is None:
             return False
         evidence = captured_evidence(self._evidence(ask.unit, ask.spot, 0.0), capture)
-        kept = self._house.perform(lambda job, at: take_evidence(job, evidence, at, capture))
-        if kept:
-            self._last = ask.unit
-            self._draw()
-        return kept
+        return self._kept(
+            ask.unit, ask.spot, self._house.perform(lambda job, at: take_evidence(job, evidence, at, capture))
+        )

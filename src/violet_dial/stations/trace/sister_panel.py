@@ -5,6 +5,7 @@ from collections.abc import Callable
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
+from violet_dial.core.errors import InvalidInput
 from violet_dial.core.quantities import format_engineering, parse_with_unit
 from violet_dial.kit.cards import card, labelled
 from violet_dial.kit.theme.look import Look
@@ -66,7 +67,6 @@ class SisterPanel(QWidget):
         ask = shown.ask
         if ask != self._asked:
             self.typed.clear()
-            self._last = self._asked.spot if self._asked is not None else ""
         self._asked = ask
         self.order.setText(order)
         self.order.setAccessibleName(f"Order: {order}; turn to the other")
@@ -77,7 +77,8 @@ class SisterPanel(QWidget):
         self.spot.setAccessibleName(f"{UNITS[ask.unit]}, touch {ask.spot} and the chassis" if ask is not None else "")
         nothing_left = "" if shown.nothing or not shown.words else "No comparison would settle more."
         self.why.setText(ask.why if ask is not None else nothing_left)
-        self.typed.setVisible(ask is not None)
+        self.typed.setVisible(ask is not None or bool(self._last))
+        self.typed.edit.setPlaceholderText("shows: 2.61, 80 mV" if ask is not None else "of a third unit: third 2.61")
         self.words.setText(shown.words or shown.nothing)
         self.suspects.setText("\n".join(f"{chance:.0%}  {name}" for name, chance in shown.suspects))
         self.suspects.setVisible(bool(shown.suspects))
@@ -92,14 +93,21 @@ class SisterPanel(QWidget):
 
     def _understood(self, text: str) -> str:
         unit, value = self._read(text)
-        where = self._third_spot() if unit == "third" else (self._asked.spot if self._asked is not None else "")
+        where = self._third_spot() if unit == "third" else self._spot()
         return f"= {UNITS[unit].lower()}, {where}: {format_engineering(value)}V"
 
     def _third_spot(self) -> str:
-        return self._last or (self._asked.spot if self._asked is not None else "")
+        return self._last or self._spot()
 
     def _take(self, text: str) -> bool:
-        if self._asked is None:
-            return False
         unit, value = self._read(text)
-        return self._take_volts(unit, self._third_spot() if unit == "third" else self._asked.spot, value)
+        if unit != "third" and self._asked is None:
+            raise InvalidInput("Volts", text, "a spot that is asked for; of a third unit: third 2.61")
+        return self._take_volts(unit, self._third_spot() if unit == "third" else self._spot(), value)
+
+    def read_at(self, spot: str) -> None:
+        """A spot was read: a third unit is read there."""
+        self._last = spot
+
+    def _spot(self) -> str:
+        return self._asked.spot if self._asked is not None else ""

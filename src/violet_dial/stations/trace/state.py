@@ -91,7 +91,7 @@ def next_of(job: Job, result: object) -> NextAct | None:
         return _choose(wanted.reason) if wanted.first == "trace" else None
     if (
         not tracing.board.is_empty
-        and not any(tracing.epochs)
+        and tracing.is_only_compared
         and any(one.how == "guessed" for one in tracing.board.items)
     ):
         return _confirm(job)
