@@ -18,6 +18,7 @@ from violet_dial.core.circuit.trade import Setting, usual_setting
 from violet_dial.core.diagnosis.evidence import OVERLOAD_OHM, Evidence, read_figure, understand_evidence
 from violet_dial.core.diagnosis.posterior import Diagnostician
 from violet_dial.core.errors import InvalidInput
+from violet_dial.core.mapping.drawing import drawn
 from violet_dial.core.task import SilentTask
 from violet_dial.job.bundle import Bundle, read_bundle, write_bundle
 from violet_dial.job.document import Device, Intake, Job
@@ -29,7 +30,6 @@ from violet_dial.stations import STATIONS
 from violet_dial.stations.open.acts import take_step
 from violet_dial.stations.receive.acts import Seen, place_finding
 from violet_dial.stations.trace import acts as tracing
-from violet_dial.stations.trace.circuit_map import map_circuit
 from violet_dial.stations.trace.state import members
 from violet_dial.stations.trace.table import read_evidence, setting_from, write_evidence
 from violet_dial.stations.trace.work import before_and_after, raised_by_findings, reach_of, work_out
@@ -146,12 +146,8 @@ class Acts(unittest.TestCase):
         self.assertGreaterEqual(len(templates()), 8)
         for template in templates():
             circuit: Circuit = circuit_from(template.text)
-            drawn = map_circuit(circuit, {})
-            where = {(one.column, round(one.row, 3)) for one in drawn.places}
-            self.assertEqual(len(where), len(circuit.nodes), template.stem)
-            self.assertLessEqual({run.part for run in drawn.runs}, {part.name for part in circuit.parts})
-        pinned = map_circuit(circuit_from(SERIES.text), {"sw": (7.5, 3.0)})
-        self.assertIn((7.5, 3.0), [(one.column, one.row) for one in pinned.places])
+            spots = {(one.x, round(one.y, 3)) for one in drawn(circuit).places}
+            self.assertEqual(len(spots), len(circuit.nodes), template.stem)
 
 
 FIGURES = st.floats(1e-9, 1e6)

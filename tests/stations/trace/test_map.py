@@ -23,7 +23,7 @@ class Map(WindowTest):
         super().setUp()
         self.new_job("Gannet compact", "needle dead")
         self.press(KEY.Key_3, ALT)
-        self.press(KEY.Key_Tab, CTRL)
+        self.press(KEY.Key_Tab, CTRL | SHIFT)
         self.assertTrue(self.trace.on_map)
 
     @property
@@ -63,7 +63,7 @@ class Map(WindowTest):
         self.assertFalse(self.trace.on_map)
         self.settle()
         self.assertGreater(len(self.trace.result.diagnosis.suspects), 5)
-        self.press(KEY.Key_Tab, CTRL)
+        self.press(KEY.Key_Tab, CTRL | SHIFT)
         self.press(KEY.Key_Z, CTRL)
         self.assertEqual(len(self.board.items), 4)
 
@@ -138,7 +138,7 @@ class Map(WindowTest):
         self.press(KEY.Key_Escape)
         self.new_job("Gannet compact", "dead too")
         self.press(KEY.Key_3, ALT)
-        self.press(KEY.Key_Tab, CTRL)
+        self.press(KEY.Key_Tab, CTRL | SHIFT)
         self.assertIn("Begin from the map of job 0001", self.trace.board.adopt.text())
         self.trace.board.adopt.setFocus()
         self.press(KEY.Key_Space)
@@ -204,7 +204,7 @@ class Map(WindowTest):
         self.type_in("clip+ to gnd 1.36 V")
         self.press(KEY.Key_Return)
         self.settle()
-        self.press(KEY.Key_Tab, CTRL)
+        self.press(KEY.Key_Tab, CTRL | SHIFT)
         self.say("rename clip+ to plus clip")
         self.assertIsNotNone(self.board.spot("clip+"))
         self.assertIn("no point", self.said)

@@ -12,7 +12,6 @@ from violet_dial.stations.trace.state import MOST_BARS, NOTHING_SAID, Work, next
 from violet_dial.stations.trace.work import TraceResult, question_of, work_out
 
 AT = "2026-11-03T09:00:00+00:00"
-COLUMNS = 8
 
 
 def job_with(stem: str, *lines: str) -> Job:
@@ -33,20 +32,20 @@ class Shown(unittest.TestCase):
         self.job = job_with("cds-series", "clip+ to gnd 1.36 V", "needle at 2 %")
 
     def test_empty(self) -> None:
-        found = shown(Job("j" * 32, 1), Work(), COLUMNS)
+        found = shown(Job("j" * 32, 1), Work())
         self.assertEqual((found.rows, found.bars, found.whys, found.map.places), ((), (), (), ()))
         self.assertTrue(found.settled)
         self.assertIn("No circuit yet", found.stands)
 
     def test_working(self) -> None:
-        found = shown(self.job, Work(), COLUMNS)
+        found = shown(self.job, Work())
         self.assertFalse(found.settled)
         self.assertIn("Working", found.summary)
         self.assertEqual((found.bars, found.next.test), ((), None))
         self.assertEqual(len(found.rows), 2)  # what was typed is there at once
 
     def test_done(self) -> None:
-        found = shown(self.job, Work(result_of(self.job)), COLUMNS)
+        found = shown(self.job, Work(result_of(self.job)))
         self.assertTrue(found.settled)
         self.assertEqual(len(found.bars), min(len(found.whys), MOST_BARS))
         self.assertIsNotNone(found.next.test)
@@ -55,19 +54,19 @@ class Shown(unittest.TestCase):
 
     def test_failed(self) -> None:
         why = "No operating point was found."
-        found = shown(self.job, Work(None, question_of(self.job), why), COLUMNS)
+        found = shown(self.job, Work(None, question_of(self.job), why))
         self.assertTrue(found.settled)
         self.assertEqual((found.summary, found.bars), (why, ()))
         later = type_evidence(self.job, "sw to gnd 0.08 V", AT).job
-        self.assertIn("Working", shown(later, Work(None, question_of(self.job), why), COLUMNS).summary)
+        self.assertIn("Working", shown(later, Work(None, question_of(self.job), why)).summary)
 
     def test_a_result_for_another_job_is_not_shown(self) -> None:
         """The other device's map, percentages and reasons never stand under this job's name."""
         other = result_of(job_with("selenium-movement", "needle dead"))
-        found = shown(self.job, Work(other), COLUMNS)
+        found = shown(self.job, Work(other))
         self.assertFalse(found.settled)
         self.assertEqual((found.bars, found.whys, found.next.test), ((), (), None))
-        empty = shown(replace(self.job, tracing=Job("k" * 32, 2).tracing), Work(other), COLUMNS)
+        empty = shown(replace(self.job, tracing=Job("k" * 32, 1).tracing), Work(other))
         self.assertEqual((empty.bars, empty.map.places), ((), ()))
 
     def test_next_says_the_test_only_of_a_result_for_this_very_job(self) -> None:

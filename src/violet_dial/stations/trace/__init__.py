@@ -32,7 +32,7 @@ STATION = Station(
         Key(("Up", "Down", "R"), "on the suspects: choose one, it was put right"),
         Key(
             ("Arrows", "Shift+Arrows"),
-            "on the drawing (F5): from spot to spot, move and pin a spot; on a photo: move the cross",
+            "on the drawing (F5): from spot to spot, move and pin a spot (+ − larger, all of it); on a photo: move the cross",
         ),
         Key(("Enter", "+ -", "N M T [ ]"), "on a photo: put a spot, zoom, next photo, mirror, turn, darken, brighten"),
         Key(("Del",), "on the evidence: strike out"),

@@ -108,7 +108,6 @@ class MapPage(QWidget):
         self.typed.edit.returnPressed.connect(self._let_be)
         self.photo.put.connect(self._put)
         self.photo.laid.connect(self._laid)
-        self.drawing.resized.connect(self._draw)
         self.table.entered_row.connect(self._say_better)
         self.table.struck_row.connect(self._take_out)
         self.next.table.struck_row.connect(self._strike_touch)
@@ -181,7 +180,7 @@ class MapPage(QWidget):
         if self._job is None:
             return
         try:
-            one = map_shown(self._job, self._proof, self.drawing.columns_that_fit)
+            one = map_shown(self._job, self._proof)
         except VioletDialError as error:
             self.said.setText(str(error))
             return

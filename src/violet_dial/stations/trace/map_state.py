@@ -7,6 +7,7 @@ from violet_dial.core.errors import VioletDialError
 from violet_dial.core.mapping.board import Board, Ground, Touch, key_of
 from violet_dial.core.mapping.boxes import cannot_tell
 from violet_dial.core.mapping.compiled import missing_of
+from violet_dial.core.mapping.drawing import Drawing, drawn
 from violet_dial.core.mapping.lines import item_words
 from violet_dial.core.mapping.switches import truth_table
 from violet_dial.core.mapping.touching import NextTouch, Proof
@@ -14,7 +15,6 @@ from violet_dial.core.quantities import format_engineering
 from violet_dial.job.document import Job, Photo
 from violet_dial.report.dial import MarkState
 from violet_dial.services.circuits import circuit_of
-from violet_dial.stations.trace.circuit_map import CircuitMap, map_circuit
 from violet_dial.stations.trace.map_acts import board_of
 
 NOTHING_YET = (
@@ -72,7 +72,7 @@ class MapShown:
     rows: tuple[tuple[str, ...], ...]
     marks: tuple[MarkState, ...]
     photos: tuple[PhotoShown, ...]
-    drawing: CircuitMap
+    drawing: Drawing
     next: TouchShown
     touches: tuple[tuple[str, ...], ...]
     touch_marks: tuple[MarkState, ...]
@@ -81,7 +81,7 @@ class MapShown:
     stands: str
 
 
-def map_shown(job: Job, proof: Proof | None, columns: int) -> MapShown:
+def map_shown(job: Job, proof: Proof | None) -> MapShown:
     """What the page shows of a job, with what was worked out for its very map."""
     board = board_of(job)
     touch = proof.next if proof is not None else None
@@ -89,7 +89,7 @@ def map_shown(job: Job, proof: Proof | None, columns: int) -> MapShown:
     odd = set(map(id, proof.judged.odd)) if proof is not None else set()
     return MapShown(
         tuple((one.name, item_words(one), one.how) for one in board.items), tuple(HOW_MARKS[one.how] for one in board.items),
-        tuple(_photo(job, board, ground, touch, suspects) for ground in board.grounds), _drawing(job, columns),
+        tuple(_photo(job, board, ground, touch, suspects) for ground in board.grounds), _drawing(job),
         _touch(board, proof), tuple(_touch_row(one) for one in board.touches),
         tuple("high" if id(one) in odd else "inside" for one in board.touches), _proof(board, proof), _said(board, proof),
         f"Stands now: {job.tracing.setting.words or 'as usual'}",
@@ -114,10 +114,10 @@ def _photo(job: Job, board: Board, ground: Ground, touch: NextTouch | None, susp
     return PhotoShown(ground, photo, pins, tuple(joins))
 
 
-def _drawing(job: Job, columns: int) -> CircuitMap:
+def _drawing(job: Job) -> Drawing:
     circuit = _circuit(job)
     pinned = {spot.node: (spot.column, spot.row) for spot in job.tracing.pinned}
-    return map_circuit(circuit, pinned, columns) if circuit is not None else CircuitMap((), (), ())
+    return drawn(circuit, pinned) if circuit is not None else Drawing()
 
 
 def _circuit(job: Job) -> Circuit | None:

@@ -4,7 +4,7 @@ import threading
 from dataclasses import replace
 
 from PySide6.QtCore import Qt, Signal, Slot
-from PySide6.QtWidgets import QHBoxLayout, QPushButton, QStackedWidget, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QStackedWidget, QVBoxLayout, QWidget
 
 from violet_dial.core.diagnosis.evidence import Evidence, understand_evidence
 from violet_dial.core.diagnosis.explain import suspect_words
@@ -14,10 +14,9 @@ from violet_dial.core.steady.samples import Capture, Function
 from violet_dial.core.task import Task
 from violet_dial.job.document import Job
 from violet_dial.job.tracing import Spot
-from violet_dial.kit.cards import card, labelled, scrolled
+from violet_dial.kit.cards import scrolled
 from violet_dial.kit.over import open_over
 from violet_dial.kit.page import House, StationPage
-from violet_dial.kit.rows_table import RowsModel, RowsTable
 from violet_dial.kit.runner import Runner
 from violet_dial.kit.sub_pages import SubPages
 from violet_dial.kit.typed_line import TypedLine
@@ -34,7 +33,6 @@ from violet_dial.stations.trace.acts import (
     turn_preference,
     type_evidence,
 )
-from violet_dial.stations.trace.circuit_view import CircuitView
 from violet_dial.stations.trace.circuit_window import CircuitWindow
 from violet_dial.stations.trace.map_page import MapPage
 from violet_dial.stations.trace.next_panel import NextPanel
@@ -42,11 +40,10 @@ from violet_dial.stations.trace.said import offers_of
 from violet_dial.stations.trace.sister_page import SisterPage
 from violet_dial.stations.trace.state import TraceShown, Work, next_of, shown
 from violet_dial.stations.trace.sum import opened
-from violet_dial.stations.trace.suspect_bars import SuspectBars
+from violet_dial.stations.trace.suspects_view import SuspectsView
 from violet_dial.stations.trace.work import Question, TraceResult, question_of, work_out
 
 MAP, SUSPECTS, SISTER = range(3)
-HEADS = ("", "evidence", "with")
 METERED: dict[str, Function] = {"volt": "volt", "ohm": "ohm", "continuity": "ohm"}
 MOST_REMEMBERED = 4  # answers kept, so that coming back to a job shows them at once
 
@@ -74,18 +71,15 @@ class TracePage(StationPage):
         self.first_came.connect(self._first)
         self.typed = TypedLine("Evidence, or how it stands now", self._offers, self._understood, self._take)
         self.typed.edit.setPlaceholderText("clip+ to gnd 1.52 V")
-        self.map = CircuitView(look)
-        self.bars = SuspectBars(look)
-        self.why = labelled("", "small", True)
-        self.stands = labelled("", "quiet", True)
-        self.summary = labelled("", "small", True)
-        self.model = RowsModel(look, HEADS)
-        self.table = RowsTable(look, "Evidence; Del strikes out", 1)
-        self.table.setModel(self.model)
-        self.table.set_widths(24, 150, 90)
-        self.table.drop_when_narrow(2, 310)
-        self.circuit = QPushButton()
-        self.circuit.setProperty("role", "link")
+        self.judged = view = SuspectsView(look, self.typed)
+        self.map, self.bars, self.why, self.stands, self.summary = (
+            view.map,
+            view.bars,
+            view.why,
+            view.stands,
+            view.summary,
+        )
+        self.model, self.table, self.circuit, self.area = view.model, view.table, view.circuit, view.area
         self.next = NextPanel(self._take_answer)
         self.board, self.sister = MapPage(house), SisterPage(house)
         self._side = QStackedWidget()
@@ -94,29 +88,8 @@ class TracePage(StationPage):
         self._build()
 
     def _build(self) -> None:
-        drawing, inside = card()
-        head = QHBoxLayout()
-        head.addWidget(self.stands, 1)
-        head.addWidget(self.circuit)
-        inside.addLayout(head)
-        self.area = scrolled(self.map)
-        inside.addWidget(self.area, 1)
-        evidence, listed = card()
-        listed.addWidget(self.typed)
-        listed.addWidget(self.table, 1)
-        suspects, ranked = card("Suspects")
-        for item in (self.bars, self.summary, self.why):
-            ranked.addWidget(item)
-        ranked.addStretch(1)
-        below = QHBoxLayout()
-        for widget, share in ((evidence, 5), (scrolled(suspects), 6)):
-            below.addWidget(widget, share)
-        judged = QWidget()
-        inside = QVBoxLayout(judged)
-        inside.setContentsMargins(0, 0, 0, 0)
-        inside.addWidget(drawing, 12)
-        inside.addLayout(below, 10)
-        self.pages = SubPages((("Map", self.board), ("Suspects", judged), ("Sister unit", self.sister)))
+        self._outer = scrolled(self.judged)
+        self.pages = SubPages((("Map", self.board), ("Suspects", self._outer), ("Sister unit", self.sister)))
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.addWidget(self.pages)
@@ -129,7 +102,6 @@ class TracePage(StationPage):
         self.bars.chosen.connect(self._show_why)
         self.bars.put_right.connect(self._put_right)
         self.map.pinned.connect(self._pin)
-        self.map.resized.connect(self._draw)
 
     # what is shown
 
@@ -232,7 +204,7 @@ class TracePage(StationPage):
         """Draw all that the page shows."""
         if self._job is None:
             return
-        before, one = self.shown, shown(self._job, self._work, self.map.columns_that_fit)
+        before, one = self.shown, shown(self._job, self._work)
         self.shown = one
         self.circuit.setText(one.circuit)
         self.stands.setText(one.stands)
@@ -361,6 +333,8 @@ class TracePage(StationPage):
         self._figure_wanted = self.next.test is None
         target = self.typed.edit if self._figure_wanted else self.next.figure
         target.setFocus(Qt.FocusReason.OtherFocusReason)
+        if not self._figure_wanted:  # the spots to be touched are in view
+            self._outer.verticalScrollBar().setValue(0)
 
     def follow(self, act: NextAct) -> None:
         if act.kind == "choose circuit":

@@ -10,6 +10,7 @@ from violet_dial.core.diagnosis.explain import evidence_said, short_words, spoke
 from violet_dial.core.diagnosis.next_test import ONE_MORE_MIN, Outcome, Test
 from violet_dial.core.diagnosis.posterior import Fitting, Suspect
 from violet_dial.core.errors import VioletDialError
+from violet_dial.core.mapping.drawing import Drawing, drawn
 from violet_dial.core.receiving.findings import FindingKind
 from violet_dial.job.bundle import Member
 from violet_dial.job.document import Job
@@ -18,7 +19,6 @@ from violet_dial.services.circuits import circuit_of
 from violet_dial.services.findings import place_of
 from violet_dial.services.next import NextAct, Urgency, approach_of, described
 from violet_dial.services.station import StationState
-from violet_dial.stations.trace.circuit_map import CircuitMap, map_circuit
 from violet_dial.stations.trace.said import test_cost, test_title
 from violet_dial.stations.trace.table import write_evidence
 from violet_dial.stations.trace.work import TraceResult, before_and_after, question_of
@@ -247,34 +247,34 @@ class TraceShown:
     whys: tuple[str, ...]
     summary: str
     next: TestShown
-    map: CircuitMap
+    map: Drawing
     over: MapState
     settled: bool
 
 
-def shown(job: Job, work: Work, columns: int) -> TraceShown:
-    """What the page shows of a job, with what was worked out so far and so many spots side by side on the map."""
+def shown(job: Job, work: Work) -> TraceShown:
+    """What the page shows of a job, with what was worked out so far."""
     tracing = job.tracing
     if not tracing.circuit_text:
         return TraceShown(
             "Choose a circuit  F4", "No circuit yet: F4 offers eight to begin from, or type your own.", (), (),
-            tracing.prefer, (), (), "", TestShown(None, f"No test to suggest. {NO_CIRCUIT}"), CircuitMap((), (), ()),
+            tracing.prefer, (), (), "", TestShown(None, f"No test to suggest. {NO_CIRCUIT}"), Drawing(),
             MapState(), True,
         )  # fmt: skip
     question = question_of(job)
     settled = work.result is not None and work.result.question == question and work.result.is_whole
     failure = work.failure if work.failed == question else ""
     result = None if failure else _usable(job, work.result)
-    drawn, trouble = _circuit(job)
+    circuit, trouble = _circuit(job)
     diagnosis = result.diagnosis if result else None
     test = _test_shown(result, failure or trouble)
     return TraceShown(
         f"{tracing.circuit_name}  F4", f"Stands now: {tracing.setting.words or 'as usual'}",
-        tuple((str(n), said_plain(drawn, one.evidence), one.evidence.setting.words) for n, one in enumerate(tracing.now, 1)),
+        tuple((str(n), said_plain(circuit, one.evidence), one.evidence.setting.words) for n, one in enumerate(tracing.now, 1)),
         tuple("high" if diagnosis and one.evidence in diagnosis.unexplained else "inside" for one in tracing.now),
         tracing.prefer, _bars(result), _whys(job, result),
         failure or trouble or (_summary(result) if settled and result else WORKING), test,
-        _map(job, drawn, columns), _over(job, drawn, result, test.test), settled or bool(failure or trouble),
+        _map(job, circuit), _over(job, circuit, result, test.test), settled or bool(failure or trouble),
     )  # fmt: skip
 
 
@@ -374,9 +374,9 @@ def _outcome(circuit: Circuit, one: Outcome) -> tuple[str, str, str]:
     return one.words, f"{one.probability:.0%}", left
 
 
-def _map(job: Job, circuit: Circuit | None, columns: int) -> CircuitMap:
+def _map(job: Job, circuit: Circuit | None) -> Drawing:
     pinned = {spot.node: (spot.column, spot.row) for spot in job.tracing.pinned}
-    return map_circuit(circuit, pinned, columns) if circuit is not None else CircuitMap((), (), ())
+    return drawn(circuit, pinned) if circuit is not None else Drawing()
 
 
 def _over(job: Job, circuit: Circuit | None, result: TraceResult | None, test: Test | None) -> MapState:

@@ -1,0 +1,87 @@
+"""The circuit with the room, the suspects beside it where the screen is wide and below where it is not, the evidence."""
+
+from PySide6.QtCore import QSize, Slot
+from PySide6.QtGui import QResizeEvent
+from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QPushButton, QWidget
+
+from violet_dial.kit.cards import card, labelled, scrolled
+from violet_dial.kit.rows_table import RowsModel, RowsTable
+from violet_dial.kit.theme.look import Look
+from violet_dial.kit.typed_line import TypedLine
+from violet_dial.stations.trace.circuit_view import CircuitView
+from violet_dial.stations.trace.suspect_bars import SuspectBars
+
+HEADS = ("", "evidence", "with")
+WIDE = 980  # pixels at 100 %, from which the suspects stand beside the circuit
+LEAST_MAP, LEAST_BELOW = 250, 200  # pixels at 100 % of height; where there is less room the page scrolls
+
+
+class SuspectsView(QWidget):
+    """What is drawn; what it does is the page's."""
+
+    def __init__(self, look: Look, typed: TypedLine) -> None:
+        super().__init__()
+        self._look = look
+        self._is_wide: bool | None = None
+        self.map = CircuitView(look)
+        self.bars = SuspectBars(look)
+        self.why = labelled("", "", True)
+        self.stands = labelled("", "quiet", True)
+        self.summary = labelled("", "small", True)
+        self.model = RowsModel(look, HEADS)
+        self.table = RowsTable(look, "Evidence; Del strikes out", 1)
+        self.table.setModel(self.model)
+        self.table.set_widths(24, 150, 90)
+        self.table.drop_when_narrow(2, 310)
+        self.circuit = QPushButton()
+        self.circuit.setProperty("role", "link")
+        self._drawing, inside = card()
+        head = QHBoxLayout()
+        head.addWidget(self.stands, 1)
+        head.addWidget(self.circuit)
+        inside.addLayout(head)
+        self.area = scrolled(self.map)
+        inside.addWidget(self.area, 1)
+        self._evidence, listed = card()
+        listed.addWidget(typed)
+        listed.addWidget(self.table, 1)
+        suspects, ranked = card("Suspects")
+        for item in (self.bars, self.why, self.summary):
+            ranked.addWidget(item)
+        ranked.addStretch(1)
+        self._suspects = scrolled(suspects)
+        self._grid = QGridLayout(self)
+        self._grid.setContentsMargins(0, 0, 0, 0)
+        self._arrange(False)
+        self._least()
+        look.changed.connect(self._least)
+
+    @Slot()
+    def _least(self) -> None:
+        self._drawing.setMinimumHeight(self._look.px(LEAST_MAP))
+        for widget in (self._evidence, self._suspects):
+            widget.setMinimumHeight(self._look.px(LEAST_BELOW))
+
+    def sizeHint(self) -> QSize:
+        px = self._look.px
+        return QSize(px(400), px(LEAST_MAP + LEAST_BELOW) + self._grid.spacing())
+
+    def hasHeightForWidth(self) -> bool:
+        return False  # what is too tall for its card scrolls there
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self._arrange(self.width() >= self._look.px(WIDE))
+
+    def _arrange(self, is_wide: bool) -> None:
+        if is_wide == self._is_wide:
+            return
+        self._is_wide = is_wide
+        grid = self._grid
+        grid.addWidget(self._drawing, 0, 0, 2 if is_wide else 1, 1 if is_wide else 2)
+        grid.addWidget(self._suspects, 0 if is_wide else 1, 1)
+        grid.addWidget(self._evidence, 1, 1 if is_wide else 0)
+        shares = (21, 10) if is_wide else (9, 11)
+        for n in (0, 1):
+            grid.setColumnStretch(n, shares[n])
+            grid.setRowStretch(n, (13, 10)[n])
