@@ -22,12 +22,13 @@ from violet_dial.kit.theme.look import Look
 from violet_dial.report.blocks import Paper
 from violet_dial.services.files import read_file, write_file
 from violet_dial.services.next import put_aside
+from violet_dial.services.photos import CheckedPhoto
 from violet_dial.services.sheet import sheet_of
 from violet_dial.services.station import FileOut, Listing
 from violet_dial.services.workshop import Workshop
 
-MOST_TABLE_BYTES = 6_000_000
-Read = tuple[str, Listing | None, Act | None, str]  # of which job, what is offered and taken, or why not
+# Of which job, what is offered and taken, the photos that come with it, or why not.
+Read = tuple[str, Listing | None, Act | None, tuple[CheckedPhoto, ...], str]
 
 
 class JobActs:
@@ -39,6 +40,10 @@ class JobActs:
         self._reading = Runner(page)
         self._reading.succeeded.connect(self._was_read)
         self._reading.failed.connect(self._say)
+        self._making = Runner(page)
+        self._making.succeeded.connect(self._was_made)
+        self._making.failed.connect(self._say)
+        self._done: Callable[[bytes], None] | None = None
         page.arithmetic_asked.connect(self.open_sum)
 
     @property
@@ -97,21 +102,24 @@ class JobActs:
 
         def work(task: Task) -> Read:
             try:
-                listing, act = wanted.read(job, path.name, read_file(path, MOST_TABLE_BYTES))
+                data = read_file(path, wanted.most_bytes)
+                listing, act = wanted.read(job, path.name, data)
+                photos = wanted.photos(path.name, data) if wanted.photos is not None else ()
             except VioletDialError as error:
-                return job.job_id, None, None, f"{path.name}: {error}"
-            return job.job_id, listing, act, ""
+                return job.job_id, None, None, (), f"{path.name}: {error}"
+            return job.job_id, listing, act, photos, ""
 
         self._reading.start(work)
 
     def _was_read(self, result: Read) -> None:
         """Offer what was read, where its job is still the one at hand."""
-        job_id, listing, act, why = result
+        job_id, listing, act, photos, why = result
         if self._page.view is None or self._page.view.job.job_id != job_id:
             return
         if act is None:
             self._say(why)
         elif listing is None:
+            self._page.keep_photos(photos)
             self._page.perform(act)
         else:
             window = ImportWindow(self._window, self._look, listing)
@@ -141,9 +149,8 @@ class JobActs:
         if wanted is None or job is None:
             self.print_sheet()
             return
-        part = self._page.page.part
         name = wanted.name(job)
-        self._print(Path(name).stem, lambda: wanted.write(job, f"{Path(name).stem}.pdf", part))
+        self._made(wanted, job, f"{Path(name).stem}.pdf", lambda made: self._print(Path(name).stem, lambda: made))
 
     def print_sheet(self) -> None:
         """The sheet on paper."""
@@ -166,9 +173,27 @@ class JobActs:
             return
 
         def write(path: Path) -> None:
-            self._try_write(path, lambda: wanted.write(job, path.name, part))
+            self._made(wanted, job, path.name, lambda made: self._try_write(path, lambda: made), part)
 
         self._chooser.ask_save(self._window, wanted.title, wanted.name(job), wanted.kinds, write)
+
+    def _made(self, wanted: FileOut, job: Job, name: str, done: Callable[[bytes], None], part: object = None) -> None:
+        """What is to be written or printed; where photos go into it, it is made beside the window's work."""
+        maker = next((one for ending, one in wanted.with_photos.items() if name.lower().endswith(ending)), None)
+        try:
+            if maker is None:
+                done(wanted.write(job, name, self._page.page.part if part is None else part))
+                return
+            photos = {photo.sha256: self._workshop.blob(photo.sha256) for photo in job.photos}
+        except VioletDialError as error:
+            self._say(str(error))
+            return
+        self._done = done
+        self._making.start(lambda task: maker(job, name, photos))
+
+    def _was_made(self, made: bytes) -> None:
+        if self._done is not None:
+            self._done(made)
 
     def write_bundle(self) -> None:
         """The whole job as a bundle."""

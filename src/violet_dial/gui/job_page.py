@@ -117,7 +117,7 @@ class JobPage(QWidget):
 
     def _connect(self) -> None:
         self._look.changed.connect(self._share)
-        self.photos.checked.connect(self._keep_photos)
+        self.photos.checked.connect(self.keep_photos)
         self.photos.ready.connect(self._photos_ready)
         self.photos.said.connect(self.said)
         self.line.chosen.connect(self.go)
@@ -366,9 +366,12 @@ class JobPage(QWidget):
     # photos
 
     @Slot(object)
-    def _keep_photos(self, checked: tuple[CheckedPhoto, ...]) -> None:
+    def keep_photos(self, checked: tuple[CheckedPhoto, ...]) -> None:
+        """Photos that were checked, into the job; such as are there already are let be."""
+        there = {photo.sha256 for photo in self.view.job.photos} if self.view is not None else set()
         for one in checked:
-            self._changed(lambda job_id, one=one: self._workshop.attach_photo(job_id, one))  # type: ignore[misc]
+            if one.record.sha256 not in there:
+                self._changed(lambda job_id, one=one: self._workshop.attach_photo(job_id, one))  # type: ignore[misc]
 
     @Slot()
     def _photos_ready(self) -> None:

@@ -4,7 +4,7 @@ The line of stations, Next, the jobs screen, search, bundle, sheet, command line
 A station is a folder below ``stations`` and a line in its tuple; services never import one.
 """
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from typing import TYPE_CHECKING, Any, Literal
 
@@ -18,6 +18,7 @@ from violet_dial.services.keys import Key
 
 if TYPE_CHECKING:
     from violet_dial.services.next import NextAct
+    from violet_dial.services.photos import CheckedPhoto
 
 StationState = Literal["open", "begun", "done"]
 Section = tuple[str, tuple[str, ...]]  # a title and its lines; a tab in a line parts a key from its meaning
@@ -55,6 +56,10 @@ class FileIn:
     title: str
     kinds: str
     read: Callable[[Job, str, bytes], tuple[Listing | None, Act]]
+    photos: Callable[[str, bytes], tuple["CheckedPhoto", ...]] | None = (
+        None  # in a file of this name, where it may hold any
+    )
+    most_bytes: int = 6_000_000
 
 
 @dataclass(frozen=True)
@@ -66,6 +71,8 @@ class FileOut:
     kinds: str
     name: Callable[[Job], str]
     write: Callable[[Job, str, Any], bytes]
+    # Where the name ends so, it is written with the content of the job's photos by SHA-256, beside the window's work.
+    with_photos: Mapping[str, Callable[[Job, str, Mapping[str, bytes]], bytes]] = field(default_factory=dict)
 
 
 MOST_LISTED = 300  # things of a file said one by one; all are counted

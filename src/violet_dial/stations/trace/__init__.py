@@ -17,10 +17,14 @@ STATION = Station(
     paper=paper,
     file_in=table.FILE_IN,
     file_out=table.FILE_OUT,
+    print_out=table.PRINT_OUT,
     commands=(*check.COMMANDS, *check_map.COMMANDS),
     hidden=HIDDEN,
     keys=(
-        Key(("F4",), "choose or edit the circuit (Ctrl+I opens a .cir file or evidence as CSV, Ctrl+E writes one)"),
+        Key(
+            ("F4",),
+            "choose or edit the circuit (Ctrl+I opens a .cir file, evidence as CSV or a map, Ctrl+E writes one)",
+        ),
         Key(("Ctrl+Tab",), "from the map to the suspects, to the sister unit, and round"),
         Key(("F9",), "to the figure of the next test; Enter takes it"),
         Key(
@@ -36,6 +40,7 @@ STATION = Station(
         ),
         Key(("Enter", "+ -", "N M T [ ]"), "on a photo: put a spot, zoom, next photo, mirror, turn, darken, brighten"),
         Key(("Del",), "on the evidence: strike out"),
+        Key(("Ctrl+P", "Ctrl+S"), "the map as a poster over several pages, printed or as PDF"),
     ),
     shots=(
         Shot("trace-map", "Puffin motor compact"),

@@ -259,7 +259,7 @@ class CircuitView(QWidget):
         look, suspicion = self._look, self._state.suspicion.get(run.part, 0.0)
         painter.setFont(look.font(11.5, suspicion >= 0.2))
         text = run.label + (f" {suspicion:.0%}" if suspicion >= LEAST_SHOWN else "")
-        is_upright = _is_upright(run)
+        is_upright = run.is_upright
         most = self._pitch()[0] * (0.62 if is_upright else 0.86)
         most = max(min(most, look.px(120)), look.px(52))
         width = min(painter.fontMetrics().horizontalAdvance(text) + 8, most)
@@ -318,10 +318,3 @@ class CircuitView(QWidget):
         box = QRectF(at.x() + look.px(16), at.y() + look.px(4), look.px(160), look.px(18))
         painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, "ground (chassis)")
         return at
-
-
-def _is_upright(wire: Wire) -> bool:
-    """Whether the line runs up and down where its mark stands."""
-    x, y = wire.mark
-    pairs = zip(wire.points, wire.points[1:], strict=False)
-    return any(a[0] == b[0] == x and min(a[1], b[1]) <= y <= max(a[1], b[1]) for a, b in pairs)

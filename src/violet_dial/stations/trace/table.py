@@ -2,7 +2,7 @@
 
 import csv
 import io
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, replace
 from typing import get_args
 
@@ -24,8 +24,9 @@ from violet_dial.core.units import PREFIXES, WRITTEN, is_overload, prefixed_unit
 from violet_dial.job.act import Act
 from violet_dial.job.csv_text import Cells, Names, RejectedRow, defused, table_of
 from violet_dial.job.document import Job
-from violet_dial.job.map_file import read_map, write_map
+from violet_dial.job.map_file import read_map, read_map_zip, write_map
 from violet_dial.services.circuits import circuit_of
+from violet_dial.services.photos import CheckedPhoto
 from violet_dial.services.station import MOST_LISTED, FileIn, FileOut, Listing, rejected_said, rejected_section
 from violet_dial.stations.trace.acts import add_evidence, choose_circuit
 from violet_dial.stations.trace.map_acts import board_of, take_map
@@ -153,7 +154,8 @@ def setting_from(text: str, circuit: Circuit) -> Setting:
 
 
 CIRCUIT_KINDS = "SPICE text (*.cir *.sp *.net *.txt)"
-KINDS = f"{CIRCUIT_KINDS};;Evidence (*.csv);;Map (*.json)"
+KINDS = f"{CIRCUIT_KINDS};;Evidence (*.csv);;Map (*.json);;Map with photos (*.zip)"
+MOST_BYTES = 400_000_000  # of a map with its photos
 
 
 def listing(name: str, read: EvidenceResult) -> Listing:
@@ -170,8 +172,8 @@ def _offered(job: Job, name: str, data: bytes) -> tuple[Listing | None, Act]:
     if ending.lower() == "csv":
         read = read_evidence(data, circuit_of(job))
         return listing(name, read), lambda one, at: add_evidence(one, read.evidence, name, at)
-    if ending.lower() == "json":
-        board = read_map(data)
+    if ending.lower() in ("json", "zip"):
+        board = read_map(data) if ending.lower() == "json" else read_map_zip(data)[0]
         return None, lambda one, at: take_map(one, board, stem, at)
     text = circuit_text(data, name)
     return None, lambda one, at: choose_circuit(one, stem or name, text, at)
@@ -185,7 +187,34 @@ def _written(job: Job, name: str, part: object) -> bytes:
     return job.tracing.circuit_text.encode()
 
 
-FILE_IN = FileIn("A circuit as SPICE text, evidence from a CSV, or a map", KINDS, _offered)
+def _photos(name: str, data: bytes) -> tuple[CheckedPhoto, ...]:
+    from violet_dial.stations.trace.map_files import photos_in
+
+    return photos_in(name, data)
+
+
+def _zip(job: Job, name: str, photos: Mapping[str, bytes]) -> bytes:
+    from violet_dial.stations.trace.map_files import map_zip
+
+    return map_zip(job, name, photos)
+
+
+def _poster(job: Job, name: str, photos: Mapping[str, bytes]) -> bytes:
+    from violet_dial.stations.trace.map_files import poster
+
+    return poster(job, name, photos)
+
+
+FILE_IN = FileIn(
+    "A circuit as SPICE text, evidence from a CSV, or a map", KINDS, _offered, photos=_photos, most_bytes=MOST_BYTES
+)
 FILE_OUT = FileOut(
-    "Write the circuit, the evidence as CSV, or the map as JSON", KINDS, lambda job: f"job-{job.label}.cir", _written
+    "Write the circuit, the evidence as CSV, or the map",
+    KINDS,
+    lambda job: f"job-{job.label}.cir",
+    _written,
+    {".zip": _zip},
+)
+PRINT_OUT = FileOut(
+    "The map as a poster", "PDF (*.pdf)", lambda job: f"job-{job.label}-map.pdf", _written, {".pdf": _poster}
 )

@@ -1,0 +1,143 @@
+"""The map on its own: a zip with its photos out and into another job, the poster over several pages, bad zips refused."""
+
+import io
+import unittest
+import zipfile
+from typing import Any
+from xml.etree import ElementTree
+
+import pypdfium2
+
+from tests.gui.window import ALT, CTRL, KEY, SHIFT, WindowTest
+from violet_dial.core.errors import InvalidInput
+from violet_dial.core.mapping.board import Board, Pin
+from violet_dial.core.mapping.drawing import drawn
+from violet_dial.demo.pictures import board_picture
+from violet_dial.job.map_file import read_map_zip, write_map_zip
+from violet_dial.report.map_paper import circuit_svg, laid_picture, poster_pdf
+from violet_dial.services.circuits import circuit_from
+from violet_dial.stations.trace.demo_board import FRONT, TRACKS
+from violet_dial.stations.trace.map_acts import pin_on_photo
+
+LINES = (
+    "battery 1.35 clip+ to chassis",
+    "red wire clip+ to S1",
+    "S1 off/on: common to -, run",
+    "R4 2k2 from run to chassis",
+)
+SVG = "{http://www.w3.org/2000/svg}"
+
+
+def texts(pdf: bytes) -> list[str]:
+    """What each page says."""
+    document = pypdfium2.PdfDocument(pdf)
+    return [document[n].get_textpage().get_text_range() for n in range(len(document))]
+
+
+class MapFiles(WindowTest):
+    def setUp(self) -> None:
+        super().setUp()
+        self.new_job("Gannet compact", "needle dead")
+        self.press(KEY.Key_3, ALT)
+        self.press(KEY.Key_Tab, CTRL | SHIFT)
+
+    @property
+    def trace(self) -> Any:
+        return self.page.at("Trace")
+
+    @property
+    def board(self) -> Board:
+        assert self.page.view is not None
+        found: Board = self.page.view.job.tracing.board
+        return found
+
+    def say_all(self) -> None:
+        for line in LINES:
+            self.trace.board.focus_first()
+            self.type_in(line)
+            self.press(KEY.Key_Return)
+            self.until(lambda: self.trace.settled)
+
+    def lay_a_photo(self) -> None:
+        photo = self.folder / "front.png"
+        photo.write_bytes(board_picture(FRONT, TRACKS))
+        self.page.photos.attach([str(photo)])
+        self.until(lambda: self.page.view is not None and len(self.page.view.job.photos) == 1, "the photo is kept")
+        self.trace.board.lay_down()
+        pin = Pin(self.board.grounds[0].photo, 0.2, 0.3)
+        self.page.perform(lambda job, at: pin_on_photo(job, "clip+", pin, at))
+
+    def test_a_zip_goes_out_and_into_another_job(self) -> None:
+        self.say_all()
+        self.lay_a_photo()
+        before, path = self.board, self.folder / "board.zip"
+        self.press(KEY.Key_E, CTRL)
+        self.name_file(path)
+        self.until(path.exists)
+        with zipfile.ZipFile(path) as archive:
+            names = set(archive.namelist())
+            self.assertLessEqual({"map.json", "circuit.cir", "drawing.svg", "photo-1.svg", "poster.pdf"}, names)
+            self.assertIn("R4 run 0 2200", archive.read("circuit.cir").decode())
+            photo = ElementTree.fromstring(archive.read("photo-1.svg"))
+            self.assertEqual([one.text for one in photo.iter(f"{SVG}text")], ["clip+"])
+            self.assertIn("clip+", texts(archive.read("poster.pdf"))[0])
+        self.new_job("Gannet compact", "another of them")
+        self.press(KEY.Key_3, ALT)
+        self.assertTrue(self.board.is_empty)
+        self.press(KEY.Key_I, CTRL)
+        self.name_file(path)
+        self.until(lambda: self.board == before, "the same map")
+        assert self.page.view is not None
+        self.assertEqual([one.sha256 for one in self.page.view.job.photos], [before.grounds[0].photo])
+
+    def test_ctrl_s_writes_the_poster(self) -> None:
+        self.say_all()
+        path = self.folder / "map.pdf"
+        self.press(KEY.Key_S, CTRL)
+        self.name_file(path)
+        self.until(path.exists)
+        self.assertIn("red wire", texts(path.read_bytes())[0])
+
+
+class Paper(unittest.TestCase):
+    def test_a_long_drawing_takes_several_pages_and_every_part_is_on_one(self) -> None:
+        lines = [f"R{n} n{n} n{n + 1} 1k" for n in range(1, 40)]
+        drawing = drawn(circuit_from("\n".join(["* chain", "V1 n1 0 3", *lines, "R40 n40 0 1k", ".end"])))
+        pages = texts(poster_pdf("Chain", drawing, ()))
+        self.assertGreater(len(pages), 3)
+        said = "\n".join(pages)
+        self.assertEqual([n for n in range(1, 41) if f"R{n}" not in said], [])
+        self.assertIn(f"column {len(pages)} of {len(pages)}", pages[-1])
+        svg = ElementTree.fromstring(circuit_svg(drawing))
+        words = "".join("".join(one.itertext()) for one in svg.iter())
+        self.assertIn("R40", words)
+
+    def test_a_photo_is_laid_as_it_lies(self) -> None:
+        from PIL import Image
+
+        out = io.BytesIO()
+        image = Image.new("RGB", (4, 2))
+        image.putpixel((0, 0), (255, 0, 0))
+        image.save(out, "PNG")
+        turned = Image.open(io.BytesIO(laid_picture(out.getvalue(), 90, False)))
+        self.assertEqual((turned.size, turned.getpixel((1, 0))), ((2, 4), (255, 0, 0)))
+        mirrored = Image.open(io.BytesIO(laid_picture(out.getvalue(), 0, True)))
+        self.assertEqual(mirrored.getpixel((3, 0)), (255, 0, 0))
+        self.assertRaises(InvalidInput, laid_picture, b"no picture", 0, False)
+
+    def test_bad_zips(self) -> None:
+        whole = write_map_zip(Board(), {}, {})
+        self.assertEqual(read_map_zip(whole), (Board(), {}))
+        out = io.BytesIO()
+        with zipfile.ZipFile(out, "w") as archive:
+            archive.writestr("../map.json", "{}")
+        empty = io.BytesIO()
+        with zipfile.ZipFile(empty, "w") as archive:
+            archive.writestr("other.json", "{}")
+        for data in (b"", b"PK", whole[:40], out.getvalue(), empty.getvalue()):
+            with self.subTest(data[:20]):
+                self.assertRaises(InvalidInput, read_map_zip, data)
+
+
+if __name__ == "__main__":
+    unittest.main()
