@@ -10,9 +10,8 @@ from dataclasses import dataclass, replace
 
 from violet_dial.core.mapping.board import BOX, CHASSIS, NOTHING, Board, End, Figure, Item, key_of, node_of
 from violet_dial.core.mapping.boxes import box_lines
-from violet_dial.core.mapping.kinds import track_ohm
+from violet_dial.core.mapping.lengths import expected_lead_ohm
 
-LEAD_OHM = 0.05
 CLOSED, OPEN = "0.05", "1g"
 MODELS = {
     "dsi": ".model dsi D(IS=1e-14 N=1.1)", "dschottky": ".model dschottky D(IS=1e-7 N=1.05)",
@@ -117,26 +116,19 @@ def _parts_of(board: Board, item: Item) -> tuple[_Part, ...]:
         return maker(board, item)
     if item.kind == BOX:
         return tuple(_Part(line.split()[0], line, note) for line, note in box_lines(board, item))
-    return _resistance(item)
+    return _resistance(board, item)
 
 
 def _nodes(item: Item) -> str:
     return " ".join(node_of(end.spot) for end in item.ends)
 
 
-def _resistance(item: Item) -> tuple[_Part, ...]:
+def _resistance(board: Board, item: Item) -> tuple[_Part, ...]:
     name = _slug("R", item.name)
-    ohm = _lead_ohm(item) if item.is_lead else item.value("ohm", 10e3)
+    ohm = expected_lead_ohm(board, item) if item.is_lead else item.value("ohm", 10e3)
     more = [(key, f"{item.value(key, 0.0):.6g}") for key in ("full_a", "on_a") if item.figure(key)]
     kind = NOTED.get(item.kind, item.kind)
     return (_Part(name, f"{name} {_nodes(item)} {ohm:.6g}", _note(item, name, kind, more)),)
-
-
-def _lead_ohm(item: Item) -> float:
-    """A lead as it should be; a track by its length where that is known."""
-    if item.figure("mm"):
-        return max(track_ohm(item.value("mm", 0.0), item.value("wide_mm", 0.5)), 1e-3)
-    return item.value("ohm", LEAD_OHM)
 
 
 def _cds(board: Board, item: Item) -> tuple[_Part, ...]:

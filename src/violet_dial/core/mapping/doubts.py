@@ -20,6 +20,7 @@ from violet_dial.core.circuit.text import checked_circuit
 from violet_dial.core.circuit.trade import Setting
 from violet_dial.core.mapping.board import Board, End, How, Item, Touch, key_of, node_of
 from violet_dial.core.mapping.compiled import as_found, compiled
+from violet_dial.core.mapping.lengths import expected_lead_ohm
 from violet_dial.core.mapping.names import new_name
 from violet_dial.core.mapping.neighbours import neighbours
 from violet_dial.core.mapping.ohms import LEADS_OHM, MOST_OHM, Network, network
@@ -90,7 +91,7 @@ def doubts_of(board: Board) -> tuple[tuple[Doubt, ...], ...]:
     joined = set()
     for item in board.items:
         if item.is_lead and len(item.spots) == 2:
-            found.append(_of_lead(item))
+            found.append(_of_lead(board, item))
             joined.add(frozenset(key_of(spot) for spot in item.spots))
     for one, other in neighbours(board):
         if frozenset((key_of(one), key_of(other))) not in joined:
@@ -98,11 +99,11 @@ def doubts_of(board: Board) -> tuple[tuple[Doubt, ...], ...]:
     return tuple(one for one in found if one)
 
 
-def _of_lead(item: Item) -> tuple[Doubt, ...]:
+def _of_lead(board: Board, item: Item) -> tuple[Doubt, ...]:
     label = dict(item.notes).get("name", "").strip('"') or (
         f"{item.colour} {item.kind}" if item.spice and item.colour else ""
     )
-    ohm = max(item.value("ohm", 0.05) if item.measured_ohm is None else item.measured_ohm, 1e-3)
+    ohm = max(expected_lead_ohm(board, item) if item.measured_ohm is None else item.measured_ohm, 1e-3)
     if ohm > BEEP_OHM:  # found broken: nothing is left to doubt but that it is
         return ()
     one, other = item.spots
@@ -147,7 +148,7 @@ def otherwise(board: Board, doubt: Doubt) -> Board:
     old = board.found_item(doubt.item)
     if doubt.what == "missing" and old.how == "guessed":
         return replace(board, items=tuple(one for one in board.items if one is not old))
-    before = max(old.value("ohm", 0.05) if old.measured_ohm is None else old.measured_ohm, 1e-3)
+    before = max(expected_lead_ohm(board, old) if old.measured_ohm is None else old.measured_ohm, 1e-3)
     ohm = MOST_OHM if doubt.what == "missing" else 1.0 / (doubt.siemens + 1.0 / before)
     return replace(board, items=tuple(replace(one, measured_ohm=ohm) if one is old else one for one in board.items))
 

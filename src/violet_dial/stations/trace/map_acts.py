@@ -11,9 +11,11 @@ from violet_dial.core.mapping import change
 from violet_dial.core.mapping.board import Board, Ground, Pin, Touch
 from violet_dial.core.mapping.compiled import compiled
 from violet_dial.core.mapping.from_spice import board_from_spice
+from violet_dial.core.mapping.lengths import with_scale
 from violet_dial.core.mapping.lines import understand_line
 from violet_dial.core.mapping.names import resolved
 from violet_dial.core.mapping.taken import taken_in
+from violet_dial.core.quantities import parse_number
 from violet_dial.job.act import Done
 from violet_dial.job.document import Job
 from violet_dial.services.circuits import circuit_from
@@ -26,8 +28,16 @@ _JOIN = re.compile(r"^join\s+(.+?)\s+and\s+(.+)$", re.IGNORECASE)
 _PART = re.compile(r"^part\s+(.+?)\s+at\s+(.+?)\s+as\s+(.+)$", re.IGNORECASE)
 _OUT = re.compile(r"^take out\s+(.+)$", re.IGNORECASE)
 _HOW = re.compile(r"^(.+?)\s+is\s+(seen|measured|guessed)$", re.IGNORECASE)
+_SCALE = re.compile(r"^scale\s+(.+?)\s+to\s+(.+?)\s+([\d.,]+)\s*mm$", re.IGNORECASE)
 _BETTER = re.compile(r"^(.+?):=\s*(.+)$")
-COMMANDS = ("rename A to B", "join A and B", "part PART at SPOT as NEW", "take out NAME", "NAME is seen")
+COMMANDS = (
+    "rename A to B",
+    "join A and B",
+    "part PART at SPOT as NEW",
+    "take out NAME",
+    "NAME is seen",
+    "scale A to B 40 mm",
+)
 
 
 @dataclass(frozen=True)
@@ -75,6 +85,10 @@ def understand_change(job: Job, text: str) -> Change:
         return Change(*_of(change.join(board, match[1], match[2]), setting))
     if match := _PART.match(line):
         return Change(*_of(change.part(board, match[2], match[1], "", match[3]), setting))
+    if match := _SCALE.match(line):
+        distance = parse_number(match[3], "Distance")
+        scaled, name = with_scale(board, match[1], match[2], distance)
+        return Change(scaled, setting, f"{match[1]} to {match[2]} are {distance:g} mm apart on {name}")
     if match := _OUT.match(line):
         return Change(change.take_out(board, match[1]), setting, f"{match[1]} taken out")
     if (match := _HOW.match(line)) and board.item(match[1]) is not None:

@@ -4,10 +4,11 @@ from dataclasses import dataclass
 
 from violet_dial.core.circuit.netlist import Circuit
 from violet_dial.core.errors import VioletDialError
-from violet_dial.core.mapping.board import Board, Ground, Touch, key_of
+from violet_dial.core.mapping.board import Board, Ground, Item, Touch, key_of
 from violet_dial.core.mapping.boxes import cannot_tell
 from violet_dial.core.mapping.compiled import missing_of
 from violet_dial.core.mapping.drawing import Drawing, drawn
+from violet_dial.core.mapping.lengths import lead_suspects, length_mm
 from violet_dial.core.mapping.lines import item_words
 from violet_dial.core.mapping.switches import truth_table
 from violet_dial.core.mapping.touching import NextTouch, Proof
@@ -88,12 +89,18 @@ def map_shown(job: Job, proof: Proof | None) -> MapShown:
     suspects = {one.item for one in proof.judged.believed if one.item} if proof is not None else set()
     odd = set(map(id, proof.judged.odd)) if proof is not None else set()
     return MapShown(
-        tuple((one.name, item_words(one), one.how) for one in board.items), tuple(HOW_MARKS[one.how] for one in board.items),
+        tuple((one.name, _words(board, one), one.how) for one in board.items), tuple(HOW_MARKS[one.how] for one in board.items),
         tuple(_photo(job, board, ground, touch, suspects) for ground in board.grounds), _drawing(job),
         _touch(board, proof), tuple(_touch_row(one) for one in board.touches),
         tuple("high" if id(one) in odd else "inside" for one in board.touches), _proof(board, proof), _said(board, proof),
         f"Stands now: {job.tracing.setting.words or 'as usual'}",
     )  # fmt: skip
+
+
+def _words(board: Board, item: Item) -> str:
+    """Something on the map said, a track with its length on the photo."""
+    length = length_mm(board, item) if item.is_lead and item.figure("mm") is None else None
+    return f"{item_words(item)}{'' if length is None else f', {length:.0f} mm on the photo'}"
 
 
 def _photo(job: Job, board: Board, ground: Ground, touch: NextTouch | None, suspects: set[str]) -> PhotoShown:
@@ -164,6 +171,7 @@ def _said(board: Board, proof: Proof | None) -> str:
         f"{one.switch} at {one.position}: {one.common} and {one.other} are {'joined' if one.touched else 'apart'}, said otherwise"
         for one in truth_table(board) if one.is_wrong
     ]  # fmt: skip
+    lines += lead_suspects(board)[:2]
     lines += missing_of(board)[:MOST_SAID] if board.items else ()
     lines += cannot_tell(board)[:2]
     return "\n".join(lines)
