@@ -46,7 +46,7 @@ class Lengths(unittest.TestCase):
             with self.subTest(ohm):
                 touched = replace(found, touches=(Touch("a", "b", ohm),))
                 self.assertEqual(bool(lead_suspects(touched)), suspect)
-        self.assertIn("50 mm of it should show 0.049 Ω", lead_suspects(touched)[0])
+        self.assertIn("50 mm of it should show 49 mΩ", lead_suspects(touched)[0])
         self.assertEqual(lead_suspects(replace(found, touches=(Touch("b", "c", 0.5),))), ())
 
     def test_bad_scales(self) -> None:

@@ -5,7 +5,10 @@ from dataclasses import replace
 
 from bench.boards import drawn, partition, traced
 from tests.core.mapping.boards import said
+from violet_dial.core.circuit.trade import Setting
+from violet_dial.core.mapping.around import Surroundings, turned_over
 from violet_dial.core.mapping.board import Board, Pin, Spot, Touch
+from violet_dial.core.mapping.doubts import rows_of
 from violet_dial.core.mapping.neighbours import neighbours
 from violet_dial.core.mapping.touching import proof_of
 
@@ -46,6 +49,16 @@ class FewestTouches(unittest.TestCase):
         found = proof_of(replace(board, touches=touches))
         self.assertEqual(found.judged.odd, (touches[-1],))
         self.assertFalse(found.is_proved)
+
+    def test_what_a_broken_join_let_through_is_gone_to_the_last(self) -> None:
+        """What is taken away is what lies there, whatever figures the circuit's text has room for."""
+        for ohm in (0.0283456789, 0.00754878, 1.23456789):
+            board = said("track a to b")
+            item = replace(board.items[0], measured_ohm=ohm)
+            around = Surroundings(replace(board, items=(item,)))
+            missing = next(n for n, one in enumerate(around.doubts) if one.what == "missing")
+            there = turned_over(around.base.at(Setting()), around.doubts, frozenset({missing}))
+            self.assertEqual(float(there.ohm(*rows_of(there, [("a", "b")]))[0]), float("inf"))
 
     def test_neighbours_lie_beside_each_other_on_the_photo(self) -> None:
         places = {"a": (0.1, 0.1), "b": (0.2, 0.1), "c": (0.9, 0.9), "d": (0.8, 0.9), "e": (0.1, 0.2)}

@@ -104,6 +104,7 @@ def _of_lead(board: Board, item: Item) -> tuple[Doubt, ...]:
         f"{item.colour} {item.kind}" if item.spice and item.colour else ""
     )
     ohm = max(expected_lead_ohm(board, item) if item.measured_ohm is None else item.measured_ohm, 1e-3)
+    ohm = float(f"{ohm:.6g}")  # as the circuit's text has it: what is taken away again must be what lies there
     if ohm > BEEP_OHM:  # found broken: nothing is left to doubt but that it is
         return ()
     one, other = item.spots

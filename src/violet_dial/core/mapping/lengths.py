@@ -10,6 +10,7 @@ from violet_dial.core.errors import InvalidInput
 from violet_dial.core.mapping.board import Board, Ground, Item, key_of
 from violet_dial.core.mapping.kinds import USUAL_WIDE_MM, track_ohm
 from violet_dial.core.mapping.names import resolved
+from violet_dial.core.quantities import format_engineering
 
 LEAD_OHM = 0.05  # a lead of which no length is known
 SUSPECT_OHM, SUSPECT_TIMES, LEAST_OHM = 1.0, 10.0, 0.3  # the last: what a pocket meter tells from its own leads
@@ -102,6 +103,6 @@ def lead_suspects(board: Board) -> tuple[str, ...]:
             if ohm > SUSPECT_OHM or ohm > max(SUSPECT_TIMES * should, LEAST_OHM):
                 length = length_mm(board, item)
                 of = f"{length:.0f} mm of it" if length is not None else "it"
-                shown = "open" if touch.ohm >= 1e6 else f"{touch.ohm:.3g} Ω"
-                found.append((ohm, f"{item.name} shows {shown}, {of} should show {should:.2g} Ω: a suspect"))
+                shown = "open" if touch.ohm >= 1e6 else f"{format_engineering(touch.ohm, 3)}Ω"
+                found.append((ohm, f"{item.name} shows {shown}, {of} should show {format_engineering(should, 2)}Ω: a suspect"))
     return tuple(dict.fromkeys(words for _, words in sorted(found, reverse=True)))

@@ -3,7 +3,8 @@
 from dataclasses import dataclass
 
 from violet_dial.core.mapping.board import NOTHING, Board, Item, key_of
-from violet_dial.core.mapping.taken import OPEN_OHM, is_low
+from violet_dial.core.mapping.neighbours import groups_of
+from violet_dial.core.mapping.taken import JOINED_OHM, OPEN_OHM, is_low
 
 
 @dataclass(frozen=True)
@@ -30,21 +31,30 @@ def truth_table(board: Board) -> tuple[Contact, ...]:
     ----------
     board : the map with its touches
     """
+    joins = [item.spots for item in board.items if item.is_lead and len(item.spots) == 2 and not _is_broken(item)]
+    keys = [key_of(one.name) for one in board.spots]
+    nets = groups_of(keys, [(key_of(one), key_of(other)) for one, other in joins])
     return tuple(
-        _contact(board, item, position, end.leg, end.spot)
+        _contact(board, nets, item, position, end.leg, end.spot)
         for item in board.items if item.kind == "switch" and item.closes
         for position, _ in item.closes
         for end in item.ends[1:]
     )  # fmt: skip
 
 
-def _contact(board: Board, item: Item, position: str, leg: str, other: str) -> Contact:
+def _is_broken(item: Item) -> bool:
+    return item.measured_ohm is not None and item.measured_ohm > JOINED_OHM
+
+
+def _contact(board: Board, nets: dict[str, int], item: Item, position: str, leg: str, other: str) -> Contact:
+    """Touches at any spots that leads join to both sides count."""
     common = item.ends[0].spot
+    wanted = {nets.get(key_of(common)), nets.get(key_of(other))}
     closed = dict(item.closes).get(position, NOTHING)
     touched: bool | None = None
     for touch in board.touches:
         stands = {name.lower(): where for name, where in touch.setting.switches}
-        if {key_of(touch.a), key_of(touch.b)} == {key_of(common), key_of(other)} and stands.get(
+        if {nets.get(key_of(touch.a)), nets.get(key_of(touch.b))} == wanted and stands.get(
             item.name.lower()
         ) == position:
             high = touch.beep is False or touch.ohm >= OPEN_OHM

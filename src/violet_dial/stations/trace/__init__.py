@@ -29,7 +29,7 @@ STATION = Station(
         Key(("F9",), "to the figure of the next test; Enter takes it"),
         Key(
             ("Ctrl+R",),
-            "tests for least minutes, or fewest tests; on the map photo, drawing, list; beside a sister the order",
+            "tests for least minutes, or fewest tests; on the map photo, drawing, list, switches; beside a sister the order",
             "turn_preference",
         ),
         Key(("F3",), "the evidence opened: what instruments gave, with the raw samples"),

@@ -52,6 +52,7 @@ COMPARED = (
     "S1 on", "sister clip+ to gnd 5.96 V", "clip+ to gnd 6.04 V", "sister rail0 to gnd 5.87 V", "rail0 to gnd 8 mV",
     "sister vreg to gnd 2.61 V", "vreg to gnd 4 mV",
 )  # fmt: skip
+SCALE = "scale clip+ to slow 46 mm"
 TOUCHES = ("clip+ to lead 0.2", "rail to m+ beep", "lead to rail0 4k7", "m- to gnd tab beep")
 
 
@@ -85,5 +86,5 @@ def half_traced(on: Doing, sheets: Sheets) -> None:
     for photo, places in ((sheets.front, FRONT), (sheets.flex, FLEX)):
         for name, place in places.items():
             on.do(_putting(name, photo, place))
-    on.each(_saying, TOUCHES)
+    on.each(_saying, (SCALE, *TOUCHES))
     on.each(_reading, COMPARED)

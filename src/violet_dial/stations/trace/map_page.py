@@ -71,7 +71,12 @@ class MapPage(QWidget):
         self.table = RowsTable(look, "What is on the map; Enter says it better, Del takes it out", 1)
         self.table.setModel(self.model)
         self.table.set_widths(130, 380, 80)
-        self.views = SubPages((("Photo", self.photo), ("Drawing", scrolled(self.drawing)), ("List", self.table)))
+        self.contacts = RowsModel(look, ("stands", "contact", "said", "by the meter"))
+        self.switches = RowsTable(look, "What each switch joins; Enter types a touch of it", 1)
+        self.switches.setModel(self.contacts)
+        self.switches.set_widths(120, 260, 90, 110)
+        views = (("Photo", self.photo), ("Drawing", scrolled(self.drawing)), ("List", self.table))
+        self.views = SubPages((*views, ("Switches", self.switches)))
         self.typed = TypedLine("What is on the board", self._offers, self._understood, self._take)
         self.typed.edit.setPlaceholderText("red wire clip+ to S1")
         self.stands = ElidedLabel()
@@ -86,6 +91,7 @@ class MapPage(QWidget):
 
     def _build(self) -> None:
         frame, inside = card()
+        self.stands.setMinimumWidth(self._house.look.px(150))
         self.views.extra.addWidget(self.stands, 1)
         self.views.extra.addWidget(self.sheet)
         self.views.extra.addWidget(self.adopt)
@@ -110,6 +116,7 @@ class MapPage(QWidget):
         self.photo.laid.connect(self._laid)
         self.table.entered_row.connect(self._say_better)
         self.table.struck_row.connect(self._take_out)
+        self.switches.entered_row.connect(self._touch_contact)
         self.next.table.struck_row.connect(self._strike_touch)
 
     # what is shown
@@ -125,6 +132,7 @@ class MapPage(QWidget):
         self.photo.begin()
         self.drawing.begin()
         self.model.show(())
+        self.contacts.show(())
         self.views.turn_to(PHOTO if job.tracing.board.grounds else DRAWING)
 
     def show_job(self, job: Job) -> None:
@@ -186,6 +194,7 @@ class MapPage(QWidget):
             return
         self.shown = one
         self.model.show(one.rows, one.marks)
+        self.contacts.show(one.switches, one.switch_marks)
         first = self._photo_in_view()
         self.sheet.setText(f"{first.ground.name}, {self._sheet + 1} of {len(one.photos)}" if first else "")
         photo = first.photo if first else None
@@ -316,6 +325,12 @@ class MapPage(QWidget):
         self.typed.edit.setFocus()
 
     @Slot(int)
+    def _touch_contact(self, row: int) -> None:
+        if self.shown is not None:
+            self.typed.edit.setText(f"{self.shown.switches[row][1]} ")
+            self.typed.edit.setFocus()
+
+    @Slot(int)
     def _take_out(self, row: int) -> None:
         name = (self._board or Board()).items[row].name
         self._house.perform(lambda job, at: say_line(job, f"take out {name}", at))
@@ -340,7 +355,7 @@ class MapPage(QWidget):
         )
 
     def to_picture(self) -> None:
-        (self.photo, self.drawing, self.table)[self.views.place].setFocus()
+        (self.photo, self.drawing, self.table, self.switches)[self.views.place].setFocus()
 
     # live instruments
 

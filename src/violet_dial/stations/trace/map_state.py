@@ -10,7 +10,7 @@ from violet_dial.core.mapping.compiled import missing_of
 from violet_dial.core.mapping.drawing import Drawing, drawn
 from violet_dial.core.mapping.lengths import lead_suspects, length_mm
 from violet_dial.core.mapping.lines import item_words
-from violet_dial.core.mapping.switches import truth_table
+from violet_dial.core.mapping.switches import Contact, truth_table
 from violet_dial.core.mapping.touching import NextTouch, Proof
 from violet_dial.core.quantities import format_engineering
 from violet_dial.job.document import Job, Photo
@@ -80,6 +80,8 @@ class MapShown:
     proof: str
     said: str
     stands: str
+    switches: tuple[tuple[str, ...], ...]
+    switch_marks: tuple[MarkState, ...]
 
 
 def map_shown(job: Job, proof: Proof | None) -> MapShown:
@@ -94,7 +96,14 @@ def map_shown(job: Job, proof: Proof | None) -> MapShown:
         _touch(board, proof), tuple(_touch_row(one) for one in board.touches),
         tuple("high" if id(one) in odd else "inside" for one in board.touches), _proof(board, proof), _said(board, proof),
         f"Stands now: {job.tracing.setting.words or 'as usual'}",
+        tuple(_contact_row(one) for one in truth_table(board)),
+        tuple("empty" if one.touched is None else "high" if one.is_wrong else "inside" for one in truth_table(board)),
     )  # fmt: skip
+
+
+def _contact_row(one: Contact) -> tuple[str, ...]:
+    by_meter = "not touched" if one.touched is None else "joined" if one.touched else "apart"
+    return f"{one.switch} {one.position}", f"{one.common} to {one.other}", "joined" if one.said else "apart", by_meter
 
 
 def _words(board: Board, item: Item) -> str:
