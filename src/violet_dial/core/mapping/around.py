@@ -6,7 +6,6 @@ Source
 One conductance more or less by the matrix inversion lemma [memory].
 """
 
-import itertools
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass, field
@@ -15,7 +14,8 @@ import numpy as np
 import numpy.typing as npt
 
 from violet_dial.core.circuit.trade import Setting
-from violet_dial.core.mapping.board import Board, Touch, key_of
+from violet_dial.core.mapping.board import Board, Touch
+from violet_dial.core.mapping.cuts import cheapest_cut
 from violet_dial.core.mapping.doubts import (
     BROAD,
     TOUCHING_OHM,
@@ -31,9 +31,9 @@ from violet_dial.core.mapping.doubts import (
     with_leads,
     with_meter,
 )  # fmt: skip
-from violet_dial.core.mapping.neighbours import groups_of
+from violet_dial.core.mapping.nets import Nets, through
 from violet_dial.core.mapping.ohms import Network
-from violet_dial.core.mapping.taken import JOINED_OHM
+from violet_dial.core.mapping.taken import is_low
 
 Array = npt.NDArray[np.float64]
 Rows = npt.NDArray[np.intp]
@@ -43,6 +43,7 @@ UNKNOWN_OHM = 0.15  # of log10 ohm: how far a corroded join may be from the rung
 SCANNED = 2  # every second rung of a corroded join is looked at; its neighbours once it is taken for the truth
 BACKED = 1.0  # log of how much likelier touches must make a doubt for it to be looked around from
 BRANCHES, MOST_ODD, HELPS = 6, 4, 3
+MOST_CUT, MOST_CORRODED_OHM = 30.0, 1e5  # nat that joins may cost which are cut; ohms from which one is broken
 HELPS_BY = 2.0  # log of how much likelier an odd touch must become
 
 
@@ -57,6 +58,8 @@ class State:
     free: Flags = field(default_factory=lambda: np.zeros(0, dtype=bool))  # doubts that may be turned over there, (j,)
     odd: tuple[Touch, ...] = ()
     beside: dict[frozenset[int], float] = field(default_factory=dict)  # maps worth looking at next, as seen from here
+
+    explains: dict[Touch, list[frozenset[int]]] = field(default_factory=dict)  # those of them that explain an odd touch
 
     @property
     def turns(self) -> Array:
@@ -180,7 +183,28 @@ class Surroundings:
         single = [several[0] for several in columns.doubts if len(several) == 1]  # they come first
         state.change[single], state.free[single] = change[: len(single)], True
         self._worth_looking(state, columns, change, helps)
+        for touch in state.odd[-MOST_ODD:]:
+            self._cut(state, touch)
         return state
+
+    def _cut(self, state: State, touch: Touch) -> None:
+        """Where an odd touch shows more than a lead between two spots that leads join: the joins gone that part them and that
+        other touches need least, or one of these with about the ohms that were read."""
+        ends = self.nets.row(touch.a), self.nets.row(touch.b)
+        cut = None if is_low(touch) else cheapest_cut(self.nets.joins(state.turned, state.change), *ends, MOST_CUT)
+        if not cut or min(cut) < 0:
+            return
+        parted = state.turned ^ frozenset(cut)
+        found = [parted]
+        if touch.beep is None and touch.ohm < MOST_CORRODED_OHM:
+            for n in set(cut) - state.turned:
+                rungs = self._at_place(n, "corroded")
+                near = min(rungs, key=lambda k: abs(math.log(self.doubts[k].ohm / touch.ohm)), default=None)
+                if near is not None:
+                    found.append(parted - {n} | {near})
+        for other in found:
+            state.beside[other] = self.weigh(other)
+            state.explains.setdefault(touch, []).append(other)
 
     def _columns(self, turned: frozenset[int], places: dict[tuple[int, int], list[int]], odd: bool) -> _Column:
         """What may be turned over: one doubt of a join at most; two nets that may touch one place for all; where a touch is
@@ -196,15 +220,15 @@ class Surroundings:
         sign = np.where(np.isin(singles, list(turned)), -1.0, 1.0)
         loose = self._is_loose[singles] & (sign > 0)
         log_odds = sign * self.log_odds[singles] + math.log(SCANNED) * loose
-        through = _through(first, self.nets, turned) if odd else np.zeros((0, 4), dtype=np.intp)
+        between = through(first, self.nets, turned) if odd else np.zeros((0, 4), dtype=np.intp)
         ends = self._ends
         return _Column(
-            [*((n,) for n in singles.tolist()), *((one, other) for one, _, other, _ in through.tolist())],
-            (np.append(ends[0][singles], ends[through[:, 1], through[:, 0]]),
-             np.append(ends[1][singles], ends[through[:, 3], through[:, 2]])),
-            np.append(sign * self._siemens[singles], np.full(len(through), 0.5 / TOUCHING_OHM)),
-            np.append(log_odds, self.log_odds[through[:, 0]] + self.log_odds[through[:, 2]]),
-            np.append(loose, np.zeros(len(through), dtype=bool)),
+            [*((n,) for n in singles.tolist()), *((one, other) for one, _, other, _ in between.tolist())],
+            (np.append(ends[0][singles], ends[between[:, 1], between[:, 0]]),
+             np.append(ends[1][singles], ends[between[:, 3], between[:, 2]])),
+            np.append(sign * self._siemens[singles], np.full(len(between), 0.5 / TOUCHING_OHM)),
+            np.append(log_odds, self.log_odds[between[:, 0]] + self.log_odds[between[:, 2]]),
+            np.append(loose, np.zeros(len(between), dtype=bool)),
         )  # fmt: skip
 
     def _any_network(self) -> Network:
@@ -213,9 +237,9 @@ class Surroundings:
 
     def _changes(
         self, state: State, plain: dict[Setting, tuple[Array, Array, Array, tuple[Rows, Rows]]], columns: _Column
-    ) -> tuple[Array, list[int]]:
-        """Of the log posterior by each column; and the columns that explain what nothing else does."""
-        change, helps = columns.log_odds.copy(), []
+    ) -> tuple[Array, dict[Touch, list[int]]]:
+        """Of the log posterior by each column; and the columns that explain each touch that nothing else does."""
+        change, helps = columns.log_odds.copy(), dict[Touch, list[int]]()
         for setting, touches in self.by_setting.items():
             there, (now, ohm, of_parts, rows) = state.networks[setting], plain[setting]
             sum_ohm = with_leads(there.ohm_with(rows, columns.ends, columns.siemens))
@@ -226,16 +250,19 @@ class Surroundings:
             odd = np.flatnonzero(now < math.log(3 * WRONG * BROAD))
             for n in odd[-MOST_ODD:]:
                 gain = other[n] - now[n]
-                helps += [int(k) for k in np.argsort(-gain)[:HELPS] if gain[k] > HELPS_BY]
+                helps[touches[n]] = [int(k) for k in np.argsort(-gain)[:HELPS] if gain[k] > HELPS_BY]
         return change, helps
 
-    def _worth_looking(self, state: State, columns: _Column, change: Array, helps: list[int]) -> None:
+    def _worth_looking(self, state: State, columns: _Column, change: Array, helps: dict[Touch, list[int]]) -> None:
         added = np.array([several[0] not in state.turned for several in columns.doubts])
         backed = np.where(added, change - columns.log_odds, change)
         order = np.argsort(-np.where(backed > BACKED, change, -np.inf))[:BRANCHES]
-        for place in dict.fromkeys([*(int(n) for n in order if backed[n] > BACKED), *helps]):
-            several = columns.doubts[place]
-            state.beside[state.turned ^ frozenset(several)] = state.log_weight + float(change[place])
+        every = [place for several in helps.values() for place in several]
+        for place in dict.fromkeys([*(int(n) for n in order if backed[n] > BACKED), *every]):
+            other = state.turned ^ frozenset(columns.doubts[place])
+            state.beside[other] = state.log_weight + float(change[place])
+        for touch, several in helps.items():
+            state.explains[touch] = [state.turned ^ frozenset(columns.doubts[place]) for place in several]
 
     def broken_instead(self, place: int) -> frozenset[int]:
         """The doubt that a join is missing, of one that is thought to have some ohms; none of other doubts.
@@ -261,85 +288,6 @@ class Surroundings:
                 at = rungs.index(n)
                 found += [turned - {n} | {k} for k in (*rungs[max(at - 2, 0) : at], *rungs[at + 1 : at + 3])]
         return found
-
-
-class Nets:
-    """Which spots leads join, by number, whichever doubts are the truth."""
-
-    def __init__(self, board: Board, doubts: tuple[Doubt, ...], first: list[int]) -> None:
-        """``first`` of the doubts of each place."""
-        self._keys = [key_of(one.name) for one in board.spots]
-        row = {key: n for n, key in enumerate(self._keys)}
-        self._doubts = doubts
-        self.ends = {n: (row[key_of(doubts[n].a)], row[key_of(doubts[n].b)]) for n in first}
-        self._leads = [
-            (item.name, row[key_of(item.spots[0])], row[key_of(item.spots[1])])
-            for item in board.items
-            if item.is_lead and len(item.spots) == 2 and (item.measured_ohm is None or item.measured_ohm <= JOINED_OHM)
-        ]
-        self._touching = [n for n in first if doubts[n].what == "touching"]
-        self._start = {_place(doubts[n]): n for n in first}
-
-    def start_of(self, doubt: Doubt) -> int | None:
-        """The first doubt about the place of a doubt, if it is one of these.
-
-        Parameters
-        ----------
-        doubt : of the same board
-        """
-        return self._start.get(_place(doubt))
-
-    def numbers(self, turned: frozenset[int]) -> list[int]:
-        """The net of each spot, in the order of the board's spots.
-
-        Parameters
-        ----------
-        turned : places of the doubts that are taken for the truth
-        """
-        cut = {self._doubts[n].item for n in turned if self._doubts[n].item}
-        joins = [self.ends[n] for n in turned if self._doubts[n].what == "touching"]
-        joins += [(one, other) for name, one, other in self._leads if name not in cut]
-        found = groups_of(list(range(len(self._keys))), joins)
-        return list(found.values())
-
-    def by_key(self, turned: frozenset[int]) -> dict[str, int]:
-        """The net of each spot, by its key.
-
-        Parameters
-        ----------
-        turned : places of the doubts that are taken for the truth
-        """
-        return dict(zip(self._keys, self.numbers(turned), strict=True))
-
-    def places(self, turned: frozenset[int]) -> dict[tuple[int, int], list[int]]:
-        """Where each two nets may touch: places of doubts by the numbers of both nets, the lower first.
-
-        Parameters
-        ----------
-        turned : places of the doubts that are taken for the truth
-        """
-        nets = self.numbers(turned)
-        found: dict[tuple[int, int], list[int]] = {}
-        for n in self._touching:
-            one, other = nets[self.ends[n][0]], nets[self.ends[n][1]]
-            if one != other and n not in turned:
-                found.setdefault((min(one, other), max(one, other)), []).append(n)
-        return found
-
-
-def _place(doubt: Doubt) -> object:
-    return doubt.item or (doubt.a, doubt.b)
-
-
-def _through(first: dict[tuple[int, int], int], nets: Nets, turned: frozenset[int]) -> Rows:
-    """Two nets with a third between, (k, 4): a doubt and its outer side (0 or 1), and the same of the other."""
-    number = nets.numbers(turned)
-    around: dict[int, list[tuple[int, int]]] = {}
-    for n in first.values():
-        for side in (0, 1):
-            around.setdefault(number[nets.ends[n][1 - side]], []).append((n, side))
-    pairs = [(*one, *other) for several in around.values() for one, other in itertools.combinations(several, 2)]
-    return np.array(pairs, dtype=np.intp).reshape(-1, 4)
 
 
 def turned_over(there: Network, doubts: Sequence[Doubt], turned: frozenset[int]) -> Network:

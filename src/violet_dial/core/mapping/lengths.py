@@ -104,5 +104,7 @@ def lead_suspects(board: Board) -> tuple[str, ...]:
                 length = length_mm(board, item)
                 of = f"{length:.0f} mm of it" if length is not None else "it"
                 shown = "open" if touch.ohm >= 1e6 else f"{format_engineering(touch.ohm, 3)}Ω"
-                found.append((ohm, f"{item.name} shows {shown}, {of} should show {format_engineering(should, 2)}Ω: a suspect"))
+                found.append(
+                    (ohm, f"{item.name} shows {shown}, {of} should show {format_engineering(should, 2)}Ω: a suspect")
+                )
     return tuple(dict.fromkeys(words for _, words in sorted(found, reverse=True)))

@@ -10,6 +10,7 @@ Bayes' rule; best-first search; letting go and filling up again is iterated loca
 [memory].
 """
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -25,6 +26,7 @@ from violet_dial.core.task import SilentTask, Task
 Array = npt.NDArray[np.float64]
 MOST_LOOKED = 16  # maps looked around from
 MOST_REFILLED, REFILLED = 24, 4  # further ones by letting go, where touches are odd, and where none is
+MOST_STARTS, LIKELY = 5, 1e-3  # maps of a touch ago that are begun from, and how likely they were at least
 WORTH, WORTH_ODD = (
     6.0,
     30.0,
@@ -89,7 +91,7 @@ def judged(board: Board, before: Judged | None = None, task: Task | None = None)
         A touch in a switch position that the map has not.
     """
     found = _Search(board, task or SilentTask())
-    found.run(found.same_as(before) if before is not None else frozenset())
+    found.run(found.same_as(before) if before is not None else ())
     done = sorted(found.done.values(), key=lambda one: -one.log_weight)
     weight = np.exp(np.array([one.log_weight - done[0].log_weight for one in done]))
     weight = weight / weight.sum()
@@ -106,24 +108,28 @@ class _Search:
         self.met: dict[frozenset[int], float] = {}
         self.done: dict[frozenset[int], State] = {}
 
-    def same_as(self, before: Judged) -> frozenset[int]:
-        """What was believed before, among these doubts."""
-        found = (self.around.same(doubt) for doubt in before.believed)
-        return frozenset(place for place in found if place is not None)
+    def same_as(self, before: Judged) -> tuple[frozenset[int], ...]:
+        """The maps that were likely before, among these doubts."""
+        likely = [state for state, share in zip(before.states, before.weight, strict=True) if share > LIKELY]
+        starts = []
+        for state in likely[:MOST_STARTS]:
+            places = (self.around.same(before.doubts[n]) for n in state.turned)
+            starts.append(frozenset(place for place in places if place is not None))
+        return tuple(starts)
 
     @property
     def leader(self) -> State:
         return max(self.done.values(), key=lambda one: one.log_weight)
 
-    def run(self, start: frozenset[int]) -> None:
+    def run(self, starts: Sequence[frozenset[int]]) -> None:
         """Look around until nothing better is in sight.
 
         Parameters
         ----------
-        start : where to begin, beside the map as it is said
+        starts : where to begin, beside the map as it is said
         """
-        self._look(start)
-        self._look(frozenset())
+        for start in (*starts, frozenset[int]()):
+            self._look(start)
         self._best_first(MOST_LOOKED)
         tried: set[frozenset[int]] = set()
         begun = len(self.done)
@@ -142,7 +148,7 @@ class _Search:
         """A map with one doubt less, or a join broken that was thought to have some ohms: where touches are odd the least
         backed first, else each in its turn, touch by touch."""
         turned = sorted(state.turned)
-        at = len(self.around.board.touches) * REFILLED % max(len(turned), 1)
+        at = len(self.around.board.touches) % max(len(turned), 1)
         order = sorted(turned, key=lambda n: -state.change[n]) if state.odd else [*turned[at:], *turned[:at]]
         return [state.turned - {n} | self.around.broken_instead(n) for n in order]
 
@@ -156,10 +162,13 @@ class _Search:
             self._look(max(waiting, key=lambda one: self.met[one]))
 
     def _refill(self, turned: frozenset[int]) -> None:
-        """From a map with one doubt let go of, the best that is beside it, and so on."""
+        """From a map with one doubt let go of, the best that is beside it, and so on: first what explains the touch that is
+        odd to the leader, where there is one."""
+        wanted = self.leader.odd[-1:]
         for _ in range(DEEP):
             state = self._look(turned)
-            beside = [one for one in state.beside if one not in self.done]
+            explaining = [one for touch in wanted for one in state.explains.get(touch, ()) if one not in self.done]
+            beside = explaining or [one for one in state.beside if one not in self.done]
             if not beside:
                 return
             turned = max(beside, key=lambda one: state.beside[one])

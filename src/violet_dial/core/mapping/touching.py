@@ -12,13 +12,13 @@ from dataclasses import dataclass
 import numpy as np
 import numpy.typing as npt
 
-from violet_dial.core.circuit.trade import Setting, switches_of
-from violet_dial.core.mapping.board import CHASSIS, Board, Spot, key_of
+from violet_dial.core.circuit.trade import LEADS, Setting, kind_of, set_circuit, switches_of
+from violet_dial.core.mapping.board import CHASSIS, Board, Spot, key_of, node_of
 from violet_dial.core.mapping.doubts import own_sigma, rows_of, shown
 from violet_dial.core.mapping.neighbours import groups_of, neighbours
 from violet_dial.core.mapping.ohms import MOST_OHM, Network
 from violet_dial.core.mapping.search import Judged, judged
-from violet_dial.core.mapping.taken import is_low
+from violet_dial.core.mapping.taken import JOINED_OHM, is_low
 from violet_dial.core.quantities import format_engineering
 from violet_dial.core.task import SilentTask, Task
 
@@ -106,11 +106,39 @@ def proof_of(board: Board, now: Setting | None = None, before: Judged | None = N
         if best is not None and best.bits > ENOUGH_BITS:  # no switch need be turned for more
             break
     nets, wanted = _nets(found)
-    asked = {_key(one.a, one.b, one.setting) for one in board.touches}
-    left = [pair for pair in wanted if _key(*pair, now) not in asked]
-    if best is None and left:
-        best = _to_prove(found, left[0], now)
-    return Proof(found, nets, best, len(wanted))
+    return Proof(found, nets, best or _of_proof(found, wanted, now), len(wanted))
+
+
+def _of_proof(found: Judged, wanted: list[tuple[str, str]], now: Setting) -> NextTouch | None:
+    """A touch that proves what is believed: as the switches stand, or where a contact would beep in its place, otherwise."""
+    asked = {_key(one.a, one.b, one.setting) for one in found.said.touches}
+    for setting in _settings(found, now):
+        bridged = bridged_nets(found, setting)
+        for pair in wanted:
+            one, other = (found.nets[key_of(name)] for name in pair)
+            if _key(*pair, setting) not in asked and not (one == other and one in bridged):
+                return _to_prove(found, pair, setting)
+    return None
+
+
+def bridged_nets(found: Judged, setting: Setting) -> frozenset[int]:
+    """Nets that closed contacts or parts of few ohms join to others in a setting: a beep within them does not say that their
+    own leads are whole, nor which spot is on which side.
+
+    Parameters
+    ----------
+    found : what is believed
+    setting : how the switches stand
+    """
+    net_of = {node_of(one.name): found.nets[key_of(one.name)] for one in found.said.spots}
+    stands = set_circuit(found.base.circuit, setting)
+    edges = [
+        (net_of.get(part.nodes[0], -1), net_of.get(part.nodes[1], -1))
+        for part in stands.parts
+        if (part.letter == "L" or (part.letter == "R" and part.value <= JOINED_OHM))
+        and kind_of(found.base.circuit, part) not in LEADS
+    ]
+    return frozenset(net for edge in edges for net in edge)
 
 
 def _to_prove(found: Judged, pair: tuple[str, str], now: Setting) -> NextTouch:
@@ -226,10 +254,14 @@ def _expects(ohm: float) -> str:
 
 def _nets(found: Judged) -> tuple[tuple[Net, ...], list[tuple[str, str]]]:
     """The nets that are believed with what is not measured yet, and the touches that would prove all. What is measured stands
-    by itself here: a beep joins, whatever is believed of the rest."""
+    by itself here: a beep joins, whatever is believed of the rest, unless a closed contact could have beeped in its place."""
     board, nets = found.said, found.nets
     names = {key_of(one.name): one.name for one in board.spots}
-    low = [one for one in board.touches if is_low(one) and nets.get(key_of(one.a)) == nets.get(key_of(one.b))]
+    bridged = {setting: bridged_nets(found, setting) for setting in {one.setting for one in board.touches}}
+    low = [
+        one for one in board.touches
+        if is_low(one) and nets.get(key_of(one.a)) == nets.get(key_of(one.b)) not in bridged[one.setting]
+    ]  # fmt: skip
     joined = groups_of(list(names), [(key_of(one.a), key_of(one.b)) for one in low])
     apart = {
         frozenset((nets.get(key_of(one.a), -1), nets.get(key_of(one.b), -2)))
