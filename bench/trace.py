@@ -172,13 +172,16 @@ def draw(circuit: Circuit, count: int, rng: np.random.Generator) -> tuple[str, t
     return " and ".join(kinds), tuple(found)
 
 
-def same(circuit: Circuit, said: tuple[Fault, ...], true: Fault) -> bool:
-    """Whether one of the faults said is the true one: the same part in the same way, or the same two points joined."""
+def same(circuit: Circuit, said: tuple[Fault, ...], true: Fault, tried: tuple[Setting, ...] = (Setting(),)) -> bool:
+    """Whether one of the faults said is the true one: the same part in the same way, or the same two points joined.
+
+    What is open in one state only is simply open as long as no other state was ``tried``.
+    """
     for one in said:
         if one.name == true.name:
             return True
-        if one.part == true.part and _is_open(one) and _is_open(true):
-            return True  # in one state only: as long as no other state was tried it is simply open
+        if one.part == true.part and _is_open(one, tried) and _is_open(true, tried):
+            return True
         if _joins(circuit, one) and _joins(circuit, one) == _joins(circuit, true) and one.only == true.only:
             return True
     return False
@@ -197,11 +200,11 @@ def _joins(circuit: Circuit, fault: Fault) -> frozenset[str]:
     return frozenset({net[node] for node in nodes[0]} | {f"a {kind}"}) if len(nodes) == 1 else frozenset()
 
 
-def _is_open(fault: Fault) -> bool:
+def _is_open(fault: Fault, tried: tuple[Setting, ...]) -> bool:
     if fault.mode == "high resistance":
         return fault.figure > 3e5
     return fault.mode in ("open", "stuck open", "open coil") or (
-        shows(fault, Setting()) and fault.mode.startswith("open ")
+        fault.mode.startswith("open ") and all(shows(fault, setting) for setting in tried)
     )
 
 
@@ -236,7 +239,8 @@ def _traced(
         found = keeper.diagnose(replace(case, epochs=(*case.epochs[:-1], evidence)))
         prefer: Prefer = "least minutes" if plan.choose == "least minutes" else "fewest tests"
         ranking = rank_tests(found, stands, Reach(taken=evidence, prefer=prefer))
-        done = _outcome(circuit, (*what, made), device.faults, found, ranking)
+        tried = tuple(dict.fromkeys(one.setting for one in evidence)) or (Setting(),)
+        done = _outcome(circuit, (*what, made), device.faults, found, ranking, tried)
         sure = done.stated_group >= SURE and len(evidence) > 0
         if sure or not ranking.tests or made == MOST_TESTS or ranking.tests[0].bits < 0.01:
             break
@@ -250,8 +254,9 @@ def _traced(
 
 
 def _outcome(
-    circuit: Circuit, what: tuple[str, str, int], hidden: tuple[Fault, ...], found: Diagnosis, ranking: Ranking
-) -> Outcome:
+    circuit: Circuit, what: tuple[str, str, int], hidden: tuple[Fault, ...], found: Diagnosis, ranking: Ranking,
+    tried: tuple[Setting, ...],
+) -> Outcome:  # fmt: skip
     kind, stem, made = what
     chances = {one.name: (one.probability, one.faults) for one in found.suspects}
     chances["no fault"] = (found.healthy, ())
@@ -261,9 +266,9 @@ def _outcome(
 
     def is_true(name: str) -> bool:
         faults = chances[name][1] if name in chances else ()
-        return not faults if not hidden else any(same(circuit, faults, one) for one in hidden)
+        return not faults if not hidden else any(same(circuit, faults, one, tried) for one in hidden)
 
-    both = len(hidden) > 1 and all(same(circuit, chances[top][1], one) for one in hidden)
+    both = len(hidden) > 1 and all(same(circuit, chances[top][1], one, tried) for one in hidden)
     marked = found.fitting.is_bad
     return Outcome(
         kind, stem, made, chances[top][0], is_true(top), stated_group, any(is_true(name) for name in group), marked, both,

@@ -21,7 +21,7 @@ from violet_dial.store.workshop_file import WorkshopFile
 SIZE = QSize(1280, 800)
 WAIT_MS = 15_000
 OVER = (("set-up", "F4"), ("sum", "F3"), ("keys", "F1"), ("instruments", "F12"))  # windows over Light, by their key
-JOBS = (Shot("jobs"), Shot("jobs-night", theme="night"))
+JOBS = (Shot("jobs"),)
 WINDOWS_OVER = "Kittiwake hand meter"
 
 
@@ -90,6 +90,8 @@ def show(window: MainWindow, look: Look, shot: Shot, station: str) -> None:
         raise RuntimeError("no job page")
     page.go(station)
     page.page.turn_to(shot.page)
+    for _ in range(shot.view):
+        page.page.turn_view()
     settle(lambda: page.settled)
     simulated = window.live.simulated
     if simulated is not None and page.page.slot is not None and not simulated.touching and page.page.asks is not None:

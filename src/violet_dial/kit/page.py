@@ -78,6 +78,9 @@ class StationPage(QWidget):
     def turn_to(self, page: int) -> None:
         """To a page of the station by its place."""
 
+    def turn_view(self) -> None:
+        """To the next view of the same, where the page has several."""
+
     def set_up(self) -> None:
         """The window that sets this station up."""
 

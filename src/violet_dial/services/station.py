@@ -26,13 +26,15 @@ Section = tuple[str, tuple[str, ...]]  # a title and its lines; a tab in a line 
 
 @dataclass(frozen=True)
 class Shot:
-    """One picture of the demo: its name, the job's title (empty: the jobs screen), page, theme and text size."""
+    """One picture of the demo: its name, the job's title (empty: the jobs screen), page, theme and text size; ``view``: how
+    often the page's own key (Ctrl+R) is pressed before."""
 
     name: str
     title: str = ""
     page: int = 0
     theme: Literal["day", "night"] = "day"
     percent: int = 100
+    view: int = 0
 
 
 @dataclass(frozen=True)

@@ -312,6 +312,9 @@ class TracePage(StationPage):
         spot = Spot(node, column, row)
         self._house.perform(lambda job, at: pin_spot(job, spot, at))
 
+    def turn_view(self) -> None:
+        self.turn_preference()
+
     @Slot()
     def set_up(self) -> None:
         if self._job is not None:
