@@ -96,8 +96,16 @@ def show(window: MainWindow, look: Look, shot: Shot, station: str) -> None:
     simulated = window.live.simulated
     if simulated is not None and page.page.slot is not None and not simulated.touching and page.page.asks is not None:
         window.live.touch()  # simulated hands at the two spots of the next test
+    elif simulated is not None and simulated.touching and page.page.asks is None:
+        window.live.touch()  # lifted: what is asked for is not at this device
     wanted = {"steady"} if simulated is not None and simulated.touching else {"steady", "open"}
-    settle(lambda: simulated is None or page.bar.live.state.kind in wanted)
+    asked = bool(page.page.slot)
+    settle(
+        lambda: (
+            simulated is None
+            or (page.bar.live.state.kind in wanted and bool(page.bar.live.state.goes.startswith("→")) == asked)
+        )
+    )
 
 
 def _windows(window: MainWindow, look: Look, folder: Path) -> int:
