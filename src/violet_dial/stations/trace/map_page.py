@@ -363,14 +363,14 @@ class MapPage(QWidget):
     def asks(self) -> Evidence | None:
         """The touch as a test, for whoever stands at the spots."""
         touch = self.next.asked
-        if touch is None or not self.settled:
+        if touch is None:
             return None
         return Evidence("ohm", 0.0, node_of(touch.a), node_of(touch.b), setting=replace(touch.setting, supply="off"))
 
     @property
     def slot(self) -> live.Slot | None:
         touch = self.next.asked
-        return live.Slot(f"{touch.a} to {touch.b}", "ohm") if touch is not None and self.settled else None
+        return live.Slot(f"{touch.a} to {touch.b}", "ohm") if touch is not None else None
 
     def put_capture(self, capture: Capture) -> bool:
         """A steady figure of the meter is the touch."""

@@ -179,14 +179,12 @@ class SisterPage(QWidget):
     def asks(self) -> Evidence | None:
         """The touch as a test, for whoever stands at the spots; of the sick unit alone."""
         ask = self.next.asked
-        return (
-            self._evidence(ask.unit, ask.spot, 0.0) if ask is not None and ask.unit == "sick" and self.settled else None
-        )
+        return self._evidence(ask.unit, ask.spot, 0.0) if ask is not None and ask.unit == "sick" else None
 
     @property
     def slot(self) -> live.Slot | None:
         ask = self.next.asked
-        return live.Slot(f"{UNITS[ask.unit].lower()}, {ask.spot}", "volt") if ask is not None and self.settled else None
+        return live.Slot(f"{UNITS[ask.unit].lower()}, {ask.spot}", "volt") if ask is not None else None
 
     def put_capture(self, capture: Capture) -> bool:
         """A steady figure of the meter is the one that is asked for."""
