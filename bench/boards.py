@@ -6,8 +6,13 @@ there. Everything is drawn from a seed; the meter reads the true board.
 """
 
 import itertools
+import math
+import re
+import shutil
 import statistics
+import subprocess
 import sys
+import tempfile
 from concurrent.futures import ProcessPoolExecutor
 from dataclasses import dataclass, replace
 
@@ -17,7 +22,8 @@ from bench.measure import row
 from violet_dial.core.circuit.text import checked_circuit
 from violet_dial.core.circuit.trade import Setting
 from violet_dial.core.mapping.board import Board, End, Figure, Ground, Item, Pin, Spot, Touch, key_of, node_of
-from violet_dial.core.mapping.compiled import compiled
+from violet_dial.core.mapping.compiled import as_found, compiled
+from violet_dial.core.mapping.doubts import Networks
 from violet_dial.core.mapping.neighbours import neighbours
 from violet_dial.core.mapping.ohms import MOST_OHM, network
 from violet_dial.core.mapping.taken import taken_in
@@ -217,6 +223,37 @@ def _by_chance(one: Drawn, seed: int) -> int:
     return len(every)
 
 
+def beside_ngspice(seed: int) -> tuple[int, int]:
+    """Ohms between eight pairs of a board beside ngspice: how many were compared, and how many differ."""
+    one = drawn(seed)
+    rng = np.random.default_rng(seed + 3)
+    there = Networks(one.seen).at(Setting())
+    names = [spot.name for spot in one.seen.spots]
+    compared = apart = 0
+    for _ in range(8):
+        a, b = (node_of(str(name)) for name in rng.choice(names, 2, replace=False))
+        ohm = float(there.ohm(np.array([there.row(a)]), np.array([there.row(b)]))[0])
+        if ohm < 1e6:  # beyond it insulation is all there is
+            compared += 1
+            theirs = _ngspice_ohm(compiled(as_found(one.seen)).text, a, b)
+            apart += not abs(theirs - ohm) <= max(0.01 * ohm, 0.1)
+    return compared, apart
+
+
+def _ngspice_ohm(text: str, a: str, b: str) -> float:
+    """A microampere from one node to another; nan where nothing comes back."""
+    shown = "-".join(f"v({node})" for node in (a, b) if node != "0")
+    shown = f"-{shown}" if a == "0" else shown
+    control = [f"Itest {b} {a} 1u", ".control", "op", f"let seen = {shown}", "print seen", ".endc", ".end"]
+    deck = "\n".join([*text.splitlines()[:-1], *control, ""])
+    with tempfile.NamedTemporaryFile("w", suffix=".cir") as file:
+        file.write(deck)
+        file.flush()
+        done = subprocess.run(["ngspice", "-b", file.name], capture_output=True, text=True, check=False, timeout=60)
+    found = re.search(r"seen = ([-+0-9.eE]+)", done.stdout)
+    return float(found[1]) / 1e-6 if found else math.nan
+
+
 def report(count: int = BOARDS) -> None:
     with ProcessPoolExecutor() as pool:
         found = list(pool.map(traced, range(SEED, SEED + count), chunksize=4))
@@ -233,6 +270,11 @@ def report(count: int = BOARDS) -> None:
     )
     row("all to the end, share of the same", f"{statistics.median(o.until_end / o.neighbour_pairs for o in found):.2f}",
         f"said proved: {sum(o.proved for o in found)}")  # fmt: skip
+    if shutil.which("ngspice"):
+        with ProcessPoolExecutor() as pool:
+            beside = list(pool.map(beside_ngspice, range(SEED, SEED + count), chunksize=4))
+        apart = f"apart by more than 1 % or 0.1 ohm: {sum(other for _, other in beside)}, goal: 0"
+        row("ohms in the circuit beside ngspice", f"{sum(one for one, _ in beside)} pairs", apart)
     row("share of probing at random", f"{statistics.median(o.until_end / o.random for o in found):.3f}", "")
 
 

@@ -18,12 +18,13 @@ from violet_dial.core.circuit.trade import Setting, usual_setting
 from violet_dial.core.diagnosis.evidence import OVERLOAD_OHM, Evidence, read_figure, understand_evidence
 from violet_dial.core.diagnosis.posterior import Diagnostician
 from violet_dial.core.errors import InvalidInput
+from violet_dial.core.mapping.board import Board, Spot
 from violet_dial.core.mapping.drawing import drawn
 from violet_dial.core.task import SilentTask
 from violet_dial.job.bundle import Bundle, read_bundle, write_bundle
 from violet_dial.job.document import Device, Intake, Job
 from violet_dial.job.schema import job_from_json, job_to_json
-from violet_dial.job.tracing import Spot
+from violet_dial.job.tracing import Spot as Pinned
 from violet_dial.services.circuits import circuit_from, circuit_of, templates
 from violet_dial.services.next import next_act, station_states
 from violet_dial.stations import STATIONS
@@ -32,7 +33,7 @@ from violet_dial.stations.receive.acts import Seen, place_finding
 from violet_dial.stations.trace import acts as tracing
 from violet_dial.stations.trace.state import members
 from violet_dial.stations.trace.table import read_evidence, setting_from, write_evidence
-from violet_dial.stations.trace.work import before_and_after, raised_by_findings, reach_of, work_out
+from violet_dial.stations.trace.work import before_and_after, raised_by_findings, reach_of, within_reach, work_out
 
 SERIES = next(one for one in templates() if one.stem == "cds-series")
 
@@ -129,10 +130,14 @@ class Acts(unittest.TestCase):
         job = take_step(job, "base plate -> A1", "2026-11-03T10:00:00+00:00").job
         self.assertIn("base plate", reach_of(job).opened)
         self.assertIn("base plate", reach_of(job).minutes)
+        board = Board(
+            spots=(Spot("lead", behind="Base plate", minutes=4.0), Spot("cell", behind="top cover", minutes=9.0))
+        )
+        self.assertEqual([one.behind for one in within_reach(job, board).spots], ["", "top cover"])
 
     def test_document_and_stations(self) -> None:
         job = begun("sw to gnd 0.5 V")
-        job = tracing.pin_spot(job, Spot("sw", 2.0, 1.0), "now").job
+        job = tracing.pin_spot(job, Pinned("sw", 2.0, 1.0), "now").job
         job = tracing.set_weight(job, "clip", 0.2, "now").job
         self.assertEqual(job_from_json(job_to_json(job)), job)
         self.assertEqual(

@@ -39,6 +39,7 @@ from violet_dial.stations.trace.map_acts import (
 from violet_dial.stations.trace.map_state import MapShown, PhotoShown, map_shown
 from violet_dial.stations.trace.state import MapState
 from violet_dial.stations.trace.touch_panel import TouchPanel
+from violet_dial.stations.trace.work import opened_of, within_reach
 
 PHOTO, DRAWING, LIST = range(3)
 KINDS = "Photos (*.jpg *.jpeg *.png *.webp)"
@@ -143,24 +144,25 @@ class MapPage(QWidget):
         except VioletDialError as error:
             self._board, self._failure = Board(), str(error)
         self._offer = self._house.lessons(job) if self._board.is_empty else None
-        question = (job.job_id, self._board, job.tracing.setting.switches, job.tracing.setting.state)
+        setting = job.tracing.setting
+        question = (job.job_id, self._board, setting.switches, setting.state, opened_of(job))
         if question != self._question:
             before = self._proof.judged if self._proof is not None and self._same_job(question) else None
             self._question, self._proof = question, None
             now = Setting(switches=job.tracing.setting.switches, state=job.tracing.setting.state)
-            board = self._board
-            self.runner.start(lambda task: self._work(board, now, before, task))
+            board, open_now = self._board, within_reach(job, self._board)
+            self.runner.start(lambda task: (board, self._work(open_now, now, before, task)))
         self._draw()
 
     def _same_job(self, question: tuple[object, ...]) -> bool:
         return isinstance(self._question, tuple) and self._question[0] == question[0]
 
-    def _work(self, board: Board, now: Setting, before: object, task: Task) -> tuple[Board, Proof | None]:
+    def _work(self, board: Board, now: Setting, before: object, task: Task) -> Proof | None:
         if not board.items:
-            return board, None
+            return None
         from violet_dial.core.mapping.search import Judged
 
-        return board, proof_of(board, now, before if isinstance(before, Judged) else None, task)
+        return proof_of(board, now, before if isinstance(before, Judged) else None, task)
 
     @Slot(object)
     def _succeeded(self, result: tuple[Board, Proof | None]) -> None:

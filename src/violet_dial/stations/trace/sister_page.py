@@ -25,6 +25,7 @@ from violet_dial.stations.trace.map_acts import board_of
 from violet_dial.stations.trace.pairs_view import PairsView
 from violet_dial.stations.trace.sister_panel import UNITS, SisterPanel
 from violet_dial.stations.trace.sister_state import Order, SisterShown, Unit, pairs_of, sister_shown, volts_of
+from violet_dial.stations.trace.work import within_reach
 
 ORDERS: tuple[Order, Order] = ("spot by spot", "working unit first")
 
@@ -93,7 +94,7 @@ class SisterPage(QWidget):
         asked = _Asked(job.job_id, job.tracing.circuit_text, setting, pairs_of(volts_of(job, self._board), setting))
         if asked != self._question:
             self._question, self._found = asked, None
-            board = self._board
+            board = within_reach(job, self._board)
             self.runner.start(lambda task: (asked, self._work(board, asked, task)))
         self._draw()
 

@@ -83,10 +83,27 @@ def raised_by_findings(job: Job, circuit: Circuit) -> tuple[tuple[str, float], .
     return tuple(sorted(crept.items()))
 
 
+def opened_of(job: Job) -> frozenset[str]:
+    """What is off at Open now, by its names."""
+    off = [step for step in job.opening.steps if not step.planned and tally(step).state == "open"]
+    return frozenset(name for step in off for name in names_of(step))
+
+
+def within_reach(job: Job, board: Board) -> Board:
+    """The map as it can be touched now: spots behind a cover that is off at Open lie open."""
+    opened = opened_of(job)
+    if not opened:
+        return board
+    spots = tuple(
+        replace(one, behind="", minutes=0.0) if one.behind and one.behind.lower() in opened else one
+        for one in board.spots
+    )
+    return replace(board, spots=spots)
+
+
 def reach_of(job: Job) -> Reach:
     """What is open at Open, and minutes to what is not."""
-    off = [step for step in job.opening.steps if not step.planned and tally(step).state == "open"]
-    opened = frozenset(name for step in off for name in names_of(step))
+    opened = opened_of(job)
     minutes: dict[str, float] = {}
     for note in circuit_of(job).notes.values():
         behind = note.get("behind", "").lower()
