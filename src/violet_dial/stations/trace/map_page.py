@@ -15,7 +15,7 @@ from violet_dial.core.mapping.touching import Proof, proof_of
 from violet_dial.core.steady.samples import Capture
 from violet_dial.core.task import Task
 from violet_dial.job.document import Job
-from violet_dial.kit.cards import ElidedLabel, card, labelled, scrolled
+from violet_dial.kit.cards import card, labelled, scrolled
 from violet_dial.kit.page import House
 from violet_dial.kit.rows_table import RowsModel, RowsTable
 from violet_dial.kit.runner import Runner
@@ -80,7 +80,6 @@ class MapPage(QWidget):
         self.views = SubPages((*views, ("Switches", self.switches)))
         self.typed = TypedLine("What is on the board", self._offers, self._understood, self._take)
         self.typed.edit.setPlaceholderText("red wire clip+ to S1")
-        self.stands = ElidedLabel()
         self.said = labelled("", "small", True)
         self.sheet = labelled("", "quiet")
         self.adopt = QPushButton()
@@ -92,8 +91,6 @@ class MapPage(QWidget):
 
     def _build(self) -> None:
         frame, inside = card()
-        self.stands.setMinimumWidth(self._house.look.px(150))
-        self.views.extra.addWidget(self.stands, 1)
         self.views.extra.addWidget(self.sheet)
         self.views.extra.addWidget(self.adopt)
         self.views.extra.addWidget(self.lay)
@@ -210,8 +207,7 @@ class MapPage(QWidget):
         offered = self._offer is not None and bool(self._offer.board.items)
         self.adopt.setText(f"Begin from the map of {self._offer.board_source}" if self._offer and offered else "")
         self.adopt.setVisible(offered)
-        self.stands.setText(one.stands)
-        self.said.setText(self._failure or one.said)
+        self.said.setText(self._failure or f"{one.stands}\n{one.said}".strip())
 
     def _photo_in_view(self) -> PhotoShown | None:
         photos = self.shown.photos if self.shown is not None else ()

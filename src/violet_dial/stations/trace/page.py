@@ -215,6 +215,7 @@ class TracePage(StationPage):
             self.bars.show_bars(one.bars)
         self._show_why(self.bars.place)
         self.map.show_map(one.map, one.over)
+        self.judged.fit()
         probe = self.map.probe_point()
         if probe is not None:
             self.area.ensureVisible(int(probe.x()), int(probe.y()), 60, 90)

@@ -13,6 +13,7 @@ from violet_dial.stations.trace.suspect_bars import SuspectBars
 
 HEADS = ("", "evidence", "with")
 WIDE = 980  # pixels at 100 %, from which the suspects stand beside the circuit
+SHARES = (21, 10)  # of the width, for the circuit and the suspects beside it
 LEAST_MAP, LEAST_BELOW = 250, 200  # pixels at 100 % of height; where there is less room the page scrolls
 
 
@@ -71,7 +72,13 @@ class SuspectsView(QWidget):
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
-        self._arrange(self.width() >= self._look.px(WIDE))
+        self.fit()
+
+    def fit(self) -> None:
+        """Suspects beside the circuit, unless it has room only above them."""
+        needed, beside = self.map.minimumWidth() + self._look.px(50), self.width() * SHARES[0] / sum(SHARES)
+        has_room = needed <= beside or needed > self.width()
+        self._arrange(self.width() >= self._look.px(WIDE) and has_room)
 
     def _arrange(self, is_wide: bool) -> None:
         if is_wide == self._is_wide:
@@ -81,7 +88,7 @@ class SuspectsView(QWidget):
         grid.addWidget(self._drawing, 0, 0, 2 if is_wide else 1, 1 if is_wide else 2)
         grid.addWidget(self._suspects, 0 if is_wide else 1, 1)
         grid.addWidget(self._evidence, 1, 1 if is_wide else 0)
-        shares = (21, 10) if is_wide else (9, 11)
+        shares = SHARES if is_wide else (9, 11)
         for n in (0, 1):
             grid.setColumnStretch(n, shares[n])
             grid.setRowStretch(n, (13, 10)[n])
