@@ -146,6 +146,26 @@ class Map(WindowTest):
         self.assertEqual([one.name for one in self.board.items], ["battery", "red wire", "S1", "R4", "movement"])
         self.assertEqual((self.board.touches, self.trace.board.adopt.isVisible()), ((), False))
 
+    def test_views_are_turned_by_one_key(self) -> None:
+        self.say_all()
+        page = self.trace.board
+        self.assertIn("Point clip+, at battery, red wire", page.drawing.accessibleName())
+        self.press(KEY.Key_R, CTRL)
+        self.assertEqual(page.model.rowCount(), len(LINES))
+        self.press(KEY.Key_R, CTRL)
+        self.assertEqual(page.contacts.rows, (("S1 off", "S1 to run", "apart", "not touched"),
+                                              ("S1 on", "S1 to run", "joined", "not touched")))  # fmt: skip
+        page.switches.setFocus()
+        page.switches.selectRow(1)
+        self.press(KEY.Key_Return)
+        self.assertEqual(page.typed.edit.text(), "S1 to run ")
+        self.press(KEY.Key_R, CTRL)
+        self.press(KEY.Key_R, CTRL)
+        self.press(KEY.Key_F5)
+        self.press(KEY.Key_Minus)  # all of it in view
+        self.press(KEY.Key_Right)
+        self.assertIn("Point s1", page.drawing.accessibleName())
+
     def test_the_map_goes_out_as_a_file_and_comes_in_again(self) -> None:
         self.say_all()
         before = self.board

@@ -2,24 +2,13 @@
 
 from collections.abc import Mapping
 
-from violet_dial.core.errors import VioletDialError
 from violet_dial.core.mapping.board import Board, Ground, key_of
-from violet_dial.core.mapping.drawing import Drawing, drawn
 from violet_dial.job.document import Job
 from violet_dial.job.map_file import read_map_zip, write_map_zip
 from violet_dial.report.map_paper import PhotoPage, circuit_svg, laid_picture, photo_svg, poster_pdf
-from violet_dial.services.circuits import circuit_of
 from violet_dial.services.photos import LARGE, CheckedPhoto, check_photo, thumbnail
+from violet_dial.stations.trace.drawing_of import drawing_of
 from violet_dial.stations.trace.map_acts import board_of
-
-
-def drawing_of(job: Job) -> Drawing:
-    """The drawing of a job's circuit, its pinned spots where they were put; an empty one where there is no circuit."""
-    try:
-        circuit = circuit_of(job)
-    except VioletDialError:
-        return Drawing()
-    return drawn(circuit, {spot.node: (spot.column, spot.row) for spot in job.tracing.pinned})
 
 
 def photo_page(board: Board, ground: Ground, content: bytes) -> PhotoPage:

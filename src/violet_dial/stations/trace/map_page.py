@@ -110,6 +110,7 @@ class MapPage(QWidget):
         self.lay.clicked.connect(self.lay_down)
         self.adopt.clicked.connect(self._adopt)
         self.typed.edit.returnPressed.connect(self._let_be)
+        self.views.turned.connect(self._draw)
         self.photo.put.connect(self._put)
         self.photo.laid.connect(self._laid)
         self.table.entered_row.connect(self._say_better)
@@ -187,7 +188,7 @@ class MapPage(QWidget):
         if self._job is None:
             return
         try:
-            one = map_shown(self._job, self._proof)
+            one = map_shown(self._job, self._proof, self.views.place == DRAWING)
         except VioletDialError as error:
             self.said.setText(str(error))
             return

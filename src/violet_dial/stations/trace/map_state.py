@@ -2,12 +2,10 @@
 
 from dataclasses import dataclass
 
-from violet_dial.core.circuit.netlist import Circuit
-from violet_dial.core.errors import VioletDialError
 from violet_dial.core.mapping.board import Board, Ground, Item, Touch, key_of
 from violet_dial.core.mapping.boxes import cannot_tell
 from violet_dial.core.mapping.compiled import missing_of
-from violet_dial.core.mapping.drawing import Drawing, drawn
+from violet_dial.core.mapping.drawing import Drawing
 from violet_dial.core.mapping.lengths import lead_suspects, length_mm
 from violet_dial.core.mapping.lines import item_words
 from violet_dial.core.mapping.switches import Contact, truth_table
@@ -15,7 +13,7 @@ from violet_dial.core.mapping.touching import NextTouch, Proof
 from violet_dial.core.quantities import format_engineering
 from violet_dial.job.document import Job, Photo
 from violet_dial.report.dial import MarkState
-from violet_dial.services.circuits import circuit_of
+from violet_dial.stations.trace.drawing_of import drawing_of
 from violet_dial.stations.trace.map_acts import board_of
 
 NOTHING_YET = (
@@ -84,15 +82,15 @@ class MapShown:
     switch_marks: tuple[MarkState, ...]
 
 
-def map_shown(job: Job, proof: Proof | None) -> MapShown:
-    """What the page shows of a job, with what was worked out for its very map."""
+def map_shown(job: Job, proof: Proof | None, draws: bool = True) -> MapShown:
+    """What the page shows of a job, with what was worked out for its very map; the drawing only where it ``draws``."""
     board = board_of(job)
     touch = proof.next if proof is not None else None
     suspects = {one.item for one in proof.judged.believed if one.item} if proof is not None else set()
     odd = set(map(id, proof.judged.odd)) if proof is not None else set()
     return MapShown(
         tuple((one.name, _words(board, one), one.how) for one in board.items), tuple(HOW_MARKS[one.how] for one in board.items),
-        tuple(_photo(job, board, ground, touch, suspects) for ground in board.grounds), _drawing(job),
+        tuple(_photo(job, board, ground, touch, suspects) for ground in board.grounds), drawing_of(job) if draws else Drawing(),
         _touch(board, proof), tuple(_touch_row(one) for one in board.touches),
         tuple("high" if id(one) in odd else "inside" for one in board.touches), _proof(board, proof), _said(board, proof),
         f"Stands now: {job.tracing.setting.words or 'as usual'}",
@@ -128,19 +126,6 @@ def _photo(job: Job, board: Board, ground: Ground, touch: NextTouch | None, susp
             joins.append(JoinShown((one.x, one.y), (other.x, other.y), item.colour, item.how, item.name in suspects))
     photo = next((one for one in job.photos if one.sha256 == ground.photo), None)
     return PhotoShown(ground, photo, pins, tuple(joins))
-
-
-def _drawing(job: Job) -> Drawing:
-    circuit = _circuit(job)
-    pinned = {spot.node: (spot.column, spot.row) for spot in job.tracing.pinned}
-    return drawn(circuit, pinned) if circuit is not None else Drawing()
-
-
-def _circuit(job: Job) -> Circuit | None:
-    try:
-        return circuit_of(job)
-    except VioletDialError:
-        return None
 
 
 def _touch(board: Board, proof: Proof | None) -> TouchShown:

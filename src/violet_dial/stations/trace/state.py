@@ -10,7 +10,7 @@ from violet_dial.core.diagnosis.explain import evidence_said, short_words, spoke
 from violet_dial.core.diagnosis.next_test import ONE_MORE_MIN, Outcome, Test
 from violet_dial.core.diagnosis.posterior import Fitting, Suspect
 from violet_dial.core.errors import VioletDialError
-from violet_dial.core.mapping.drawing import Drawing, drawn
+from violet_dial.core.mapping.drawing import Drawing
 from violet_dial.core.receiving.findings import FindingKind
 from violet_dial.job.bundle import Member
 from violet_dial.job.document import Job
@@ -19,6 +19,7 @@ from violet_dial.services.circuits import circuit_of
 from violet_dial.services.findings import place_of
 from violet_dial.services.next import NextAct, Urgency, approach_of, described
 from violet_dial.services.station import StationState
+from violet_dial.stations.trace.drawing_of import drawing_of
 from violet_dial.stations.trace.said import test_cost, test_title
 from violet_dial.stations.trace.table import write_evidence
 from violet_dial.stations.trace.work import TraceResult, before_and_after, question_of
@@ -274,7 +275,7 @@ def shown(job: Job, work: Work) -> TraceShown:
         tuple("high" if diagnosis and one.evidence in diagnosis.unexplained else "inside" for one in tracing.now),
         tracing.prefer, _bars(result), _whys(job, result),
         failure or trouble or (_summary(result) if settled and result else WORKING), test,
-        _map(job, circuit), _over(job, circuit, result, test.test), settled or bool(failure or trouble),
+        drawing_of(job), _over(job, circuit, result, test.test), settled or bool(failure or trouble),
     )  # fmt: skip
 
 
@@ -372,11 +373,6 @@ def _alike(circuit: Circuit, group: tuple[str, ...]) -> str:
 def _outcome(circuit: Circuit, one: Outcome) -> tuple[str, str, str]:
     left = ", ".join(f"{spoken(circuit, name)} {share:.0%}" for name, share in one.leaves[:1])
     return one.words, f"{one.probability:.0%}", left
-
-
-def _map(job: Job, circuit: Circuit | None) -> Drawing:
-    pinned = {spot.node: (spot.column, spot.row) for spot in job.tracing.pinned}
-    return drawn(circuit, pinned) if circuit is not None else Drawing()
 
 
 def _over(job: Job, circuit: Circuit | None, result: TraceResult | None, test: Test | None) -> MapState:
