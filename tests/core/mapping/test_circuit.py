@@ -117,5 +117,16 @@ class Readings(unittest.TestCase):
         self.assertTrue(table[0].is_wrong)
 
 
+class HalfSaid(unittest.TestCase):
+    def test_what_nothing_feeds_yet_has_an_operating_point_all_the_same(self) -> None:
+        """A regulator only looks at its input: where nothing else is there, insulation holds it."""
+        board = said(
+            "battery 1.35 clip+ to chassis\nregulator in rail0 out rail gnd sw- 2.6 V\nR1 1k rail to clip+\nspot far"
+        )
+        point = operating_point(checked_circuit(compiled(board).text))
+        self.assertAlmostEqual(point.voltages["rail0"], 0.0, places=3)
+        self.assertIn("far", point.voltages)
+
+
 if __name__ == "__main__":
     unittest.main()

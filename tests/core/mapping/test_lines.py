@@ -21,6 +21,7 @@ SAID = {
     "battery 1.35 clip+ to chassis": "battery clip+ to chassis: 1.35 V",
     "regulator in rail0 out rail gnd sw- 2.6 V": "regulator: 2.6 V from rail0 to rail, against sw-",
     "flex f1 to S3, under rigid at S3": "flex f1 to S3; under rigid at S3",
+    "flex under rigid at S3": "spot S3, flex under rigid",
     "track a to b, guessed": "track a to b, guessed",
     "clip+ to S1 beep": "clip+ to S1: a beep",
     "spot clip+, battery cover, behind base plate": "spot clip+, battery cover, behind base plate",

@@ -254,7 +254,7 @@ def missing_of(board: Board) -> tuple[str, ...]:
         found.append("nothing feeds the map: say its battery or cell, for instance battery 1.35 clip+ to chassis")
     if board.items and board.spot(CHASSIS) is None:
         found.append("nothing goes to the chassis yet")
-    for island in _islands(board, lambda item: True):
+    for island in _islands(board, lambda item, at: item.spots):
         if not any(_feeds(item) for spot in island for item in board.at(spot)) and len(found) < MOST_MISSING:
             spots = ", ".join(island[:4]) + (f" and {len(island) - 4} more" if len(island) > 4 else "")
             found.append(f"nothing feeds {spots}")
@@ -277,8 +277,8 @@ def _is_loose(board: Board, item: Item, end: End) -> bool:
     return len(board.at(end.spot)) == 1
 
 
-def _islands(board: Board, carries: Callable[[Item], bool]) -> list[list[str]]:
-    """Spots that items join, without the chassis, which joins all."""
+def _islands(board: Board, carried: Callable[[Item, str], tuple[str, ...]]) -> list[list[str]]:
+    """Spots that items join, without the chassis, which joins all; ``carried``: where an item leads to from a spot."""
     left = {key_of(one.name): one.name for one in board.spots if key_of(one.name) != CHASSIS and board.at(one.name)}
     found = []
     while left:
@@ -288,8 +288,7 @@ def _islands(board: Board, carries: Callable[[Item], bool]) -> list[list[str]]:
             at = waiting.pop()
             island.append(at)
             for item in board.at(at):
-                if carries(item):
-                    waiting += [left.pop(key_of(spot)) for spot in item.spots if key_of(spot) in left]
+                waiting += [left.pop(key_of(spot)) for spot in carried(item, at) if key_of(spot) in left]
         found.append(island)
     return found
 
@@ -299,10 +298,21 @@ def _in_the_air(board: Board) -> list[str]:
 
     def to_chassis(spot: str) -> bool:
         return any(
-            item.kind == BOX or (item.kind != "capacitor" and any(key_of(other) == CHASSIS for other in item.spots))
+            item.kind == BOX or any(key_of(other) == CHASSIS for other in _carried(item, spot))
             for item in board.at(spot)
         )
 
-    islands = _islands(board, lambda item: item.kind not in ("capacitor", BOX))
+    islands = _islands(board, _carried)
     alone = [one.name for one in board.spots if key_of(one.name) != CHASSIS and not board.at(one.name)]
     return [*(one[0] for one in islands if not any(to_chassis(spot) for spot in one)), *alone]
+
+
+def _carried(item: Item, at: str) -> tuple[str, ...]:
+    """Where direct current goes on to from a spot of an item: nowhere over a capacitor or a box, nor from what a regulator only
+    looks at."""
+    if item.kind in ("capacitor", BOX):
+        return ()
+    if item.kind == "regulator":
+        ends = tuple(spot for spot in (item.at("out"), item.at("gnd")) if spot is not None)
+        return ends if key_of(at) in {key_of(spot) for spot in ends} else ()
+    return item.spots

@@ -61,6 +61,9 @@ class _Head:
         return ", ".join(word for word in (self.name, what, figures) if word)
 
 
+_LIES = re.compile(r"^((?:flex|wire|track|connector|joint)\s+(?:under|over|behind)\s+.+?)\s+at\s+(.+)$", re.IGNORECASE)
+
+
 def understand_line(board: Board, text: str) -> Said:
     """What one line says, with names as the board has them.
 
@@ -79,6 +82,9 @@ def understand_line(board: Board, text: str) -> Said:
         raise InvalidInput("Line", text, f"something of the board: {EXAMPLES}")
     if len(line) > LONGEST:
         raise InvalidInput("Line", line, f"at most {LONGEST} characters")
+    lies = _LIES.match(line)
+    if lies is not None:  # a flex that goes under something at a spot is a place where it breaks
+        return read_spot(board, f"spot {lies[2]}, {lies[1]}") or _between(board, line)
     for reader in (read_fact, read_spot, read_switch, read_box, read_touch, read_transistor, read_regulator):
         found = reader(board, line)
         if found is not None:
