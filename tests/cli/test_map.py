@@ -81,6 +81,14 @@ class Commands(unittest.TestCase):
         self.assertEqual(found["ranking"][0]["spot"], "rail")
         self.assertEqual([row["line"] for row in found["rejected"]], [5])
 
+    def test_a_third_unit_beside_the_sister(self) -> None:
+        pairs = self.folder / "pairs.csv"
+        pairs.write_text("spot,good,sick,setting,third\nrail,0.9,2.6,S1=on,2.61\n", encoding="utf-8")
+        found = self.as_json("sister", str(pairs), "--map", str(self.board))
+        self.assertIn("at rail a third unit is with the sick one", " ".join(found["sister_doubts"]))
+        self.assertIn("the map makes", " ".join(found["sister_doubts"]))
+        self.assertEqual(len(found["chances"]), len(found["suspects"]))
+
     def as_json_with_rejected(self, *words: str) -> dict[str, Any]:
         code, out, _ = self.run_command(*words, "--json")
         self.assertEqual(code, 0)

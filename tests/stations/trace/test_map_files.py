@@ -10,14 +10,17 @@ import pypdfium2
 
 from tests.gui.window import ALT, CTRL, KEY, SHIFT, WindowTest
 from violet_dial.core.errors import InvalidInput
-from violet_dial.core.mapping.board import Board, Pin
+from violet_dial.core.mapping.board import Board, Ground, Pin
 from violet_dial.core.mapping.drawing import drawn
 from violet_dial.demo.pictures import board_picture
+from violet_dial.job.document import Device, Job
 from violet_dial.job.map_file import read_map_zip, write_map_zip
 from violet_dial.report.map_paper import circuit_svg, laid_picture, poster_pdf
 from violet_dial.services.circuits import circuit_from
+from violet_dial.services.photos import check_photo
 from violet_dial.stations.trace.demo_board import FRONT, TRACKS
-from violet_dial.stations.trace.map_acts import pin_on_photo
+from violet_dial.stations.trace.map_acts import lay_photo, pin_on_photo, say_line
+from violet_dial.stations.trace.map_files import map_zip, photos_in, poster
 
 LINES = (
     "battery 1.35 clip+ to chassis",
@@ -97,6 +100,50 @@ class MapFiles(WindowTest):
         self.name_file(path)
         self.until(path.exists)
         self.assertIn("red wire", texts(path.read_bytes())[0])
+
+
+class Alone(unittest.TestCase):
+    """Without a window: what a worker makes of a job and its photos."""
+
+    def setUp(self) -> None:
+        picture = check_photo(board_picture(FRONT, TRACKS), "front.png")
+        self.photos = {picture.record.sha256: picture.content}
+        job = Job("j" * 32, 1, Device("Gannet compact"), photos=(picture.record,))
+        for line in LINES:
+            job = say_line(job, line, "now").job
+        job = lay_photo(job, Ground(picture.record.sha256, "front", mirrored=True, turned=90, aspect=1.5), "now").job
+        for name, x in (("clip+", 0.2), ("S1", 0.7)):
+            job = pin_on_photo(job, name, Pin(picture.record.sha256, x, 0.5), "now").job
+        self.job = job
+
+    def test_zip_and_back(self) -> None:
+        data = map_zip(self.job, "x.zip", self.photos)
+        board, photos = read_map_zip(data)
+        self.assertEqual((board, photos), (self.job.tracing.board, self.photos))
+        checked = photos_in("x.zip", data)
+        self.assertEqual([one.record.caption for one in checked], ["front"])
+        self.assertEqual(photos_in("x.json", b"{}"), ())
+        hurt = zipfile.ZipFile(io.BytesIO(data))
+        out = io.BytesIO()
+        with zipfile.ZipFile(out, "w") as archive:
+            for name in hurt.namelist():
+                archive.writestr(name, b"other" if name.startswith("photos/") else hurt.read(name))
+        self.assertRaisesRegex(InvalidInput, "matches its name", read_map_zip, out.getvalue())
+
+    def test_poster(self) -> None:
+        first, second = texts(poster(self.job, "x.pdf", self.photos))
+        self.assertIn("S1", first)
+        self.assertIn("Gannet compact · job 0001 · front", first.replace("\xad", ""))
+        self.assertIn("red wire", second)
+        empty = texts(poster(Job("j" * 32, 1), "x.pdf", {}))
+        self.assertIn("nothing is on the map yet", empty[0])
+        # a photo whose content is gone is left out, the rest is printed
+        self.assertEqual(len(texts(poster(self.job, "x.pdf", {}))), 1)
+
+    def test_two_spots_give_the_scale_in_the_line(self) -> None:
+        job = say_line(self.job, "scale clip+ to S1 40 mm", "now").job
+        self.assertEqual(job.tracing.board.grounds[0].scale_mm, 40.0)
+        self.assertRaises(InvalidInput, say_line, self.job, "scale clip+ to run 40 mm", "now")
 
 
 class Paper(unittest.TestCase):
