@@ -63,6 +63,15 @@ class FiveMinutes(Walk):
         self.keys("ctrl+Tab")
         self.sees("Suspects")
         self.sees("track: high resistance")
+        self.keys("ctrl+Tab")
+        self.sees("Working unit")
+        self.focus_on("Volts against the chassis")
+        for figure in ("5.93", "6.03"):  # both units are as they should be up to the lead
+            before = self.state["version"]
+            self.type(figure)
+            self.keys("Return")
+            self.wait(lambda state, before=before: state["version"] > before, "the figure is kept")
+        self.sees("Alike up to lead, apart from rail0 on; likeliest track")
 
 
 if __name__ == "__main__":
