@@ -93,6 +93,23 @@ def compare(
         A spot the map has not, or a figure that is not finite.
     """
     now = now or (pairs[-1].setting if pairs else Setting())
+    worst = _apart(board, pairs, differing)
+    ranking = tuple(sorted(worst.values(), key=lambda one: -one.score))
+    way = way_from_supply(board)
+    between, suspects = _between(board, way, worst)
+    doubts = (*_doubts(board, pairs), *_of_third(pairs))
+    if differing is None:
+        following = _next(board, way, worst, between)
+        plain = SisterFound(ranking, between, suspects, following, doubts, "")
+        return replace(plain, words=_words(plain, suspects))
+    judged = differing.judge(_readings(board, pairs), now, task)
+    if pairs and judged.unlisted > LOST:  # the circuit does not explain it: halving along the way goes on
+        judged = replace(judged, bits={node_of(_next(board, way, worst, between) or ""): 1.0})
+    return _by_circuit(board, SisterFound(ranking, between, suspects, None, doubts, ""), judged, differing, pairs)
+
+
+def _apart(board: Board, pairs: Sequence[Pair], differing: Differing | None) -> dict[str, Compared]:
+    """How far apart the two are at each spot, by its key; the farthest of several settings."""
     worst: dict[str, Compared] = {}
     for pair in pairs:
         spot = board.found_spot(resolved(board, pair.spot)).name
@@ -104,18 +121,7 @@ def compare(
         one = Compared(spot, abs(pair.good_v - pair.sick_v) / unit)
         if key_of(spot) not in worst or one.score > worst[key_of(spot)].score:
             worst[key_of(spot)] = one
-    ranking = tuple(sorted(worst.values(), key=lambda one: -one.score))
-    way = way_from_supply(board)
-    between, suspects = _between(board, way, worst)
-    doubts = (*_doubts(board, pairs), *_of_third(pairs, worst))
-    if differing is None:
-        following = _next(board, way, worst, between)
-        plain = SisterFound(ranking, between, suspects, following, doubts, "")
-        return replace(plain, words=_words(plain, suspects))
-    judged = differing.judge(_readings(board, pairs), now, task)
-    if pairs and judged.unlisted > LOST:  # the circuit does not explain it: halving along the way goes on
-        judged = replace(judged, bits={node_of(_next(board, way, worst, between) or ""): 1.0})
-    return _by_circuit(board, SisterFound(ranking, between, suspects, None, doubts, ""), judged, differing, pairs)
+    return worst
 
 
 def differing_of(board: Board) -> Differing | None:
@@ -185,7 +191,7 @@ def _off_the_sketch(pairs: Sequence[Pair], differing: Differing, board: Board) -
     return tuple(found[:MOST_DOUBTS])
 
 
-def _of_third(pairs: Sequence[Pair], worst: dict[str, Compared]) -> tuple[str, ...]:
+def _of_third(pairs: Sequence[Pair]) -> tuple[str, ...]:
     """Where another good unit sides with the sick one."""
     found = []
     for pair in pairs:

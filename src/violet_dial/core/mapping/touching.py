@@ -252,17 +252,23 @@ def _expects(ohm: float) -> str:
     return "a beep" if ohm < 1.0 else f"about {format_engineering(ohm, 3)}Ω"
 
 
+def _joined_by_touch(found: Judged, keys: list[str]) -> dict[str, int]:
+    """Which spots low touches join by themselves: the number of each one's group, by its key."""
+    nets, touches = found.nets, found.said.touches
+    bridged = {setting: bridged_nets(found, setting) for setting in {one.setting for one in touches}}
+    low = [
+        one for one in touches
+        if is_low(one) and nets.get(key_of(one.a)) == nets.get(key_of(one.b)) not in bridged[one.setting]
+    ]  # fmt: skip
+    return groups_of(keys, [(key_of(one.a), key_of(one.b)) for one in low])
+
+
 def _nets(found: Judged) -> tuple[tuple[Net, ...], list[tuple[str, str]]]:
     """The nets that are believed with what is not measured yet, and the touches that would prove all. What is measured stands
     by itself here: a beep joins, whatever is believed of the rest, unless a closed contact could have beeped in its place."""
     board, nets = found.said, found.nets
     names = {key_of(one.name): one.name for one in board.spots}
-    bridged = {setting: bridged_nets(found, setting) for setting in {one.setting for one in board.touches}}
-    low = [
-        one for one in board.touches
-        if is_low(one) and nets.get(key_of(one.a)) == nets.get(key_of(one.b)) not in bridged[one.setting]
-    ]  # fmt: skip
-    joined = groups_of(list(names), [(key_of(one.a), key_of(one.b)) for one in low])
+    joined = _joined_by_touch(found, list(names))
     apart = {
         frozenset((nets.get(key_of(one.a), -1), nets.get(key_of(one.b), -2)))
         for one in board.touches
