@@ -6,6 +6,7 @@ from bench import (
     acts,
     against,
     boards,
+    cells,
     circuit,
     ends,
     fits,
@@ -53,6 +54,8 @@ def main() -> None:
     boards.report()
     print("A sister unit beside the sick one")
     sisters.report()
+    print("Cells")
+    cells.report()
     print("Fits")
     fits.report()
     print("What Light states, beside the truth")

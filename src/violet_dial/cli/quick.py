@@ -3,6 +3,7 @@
 from argparse import ArgumentParser, Namespace
 from pathlib import Path
 
+from violet_dial.core.units import Unit
 from violet_dial.services.command import Command
 
 
@@ -53,7 +54,49 @@ def _operate(options: Namespace) -> int:
     return 0
 
 
+def _cell_arguments(parser: ArgumentParser) -> None:
+    parser.add_argument("--size", required=True, help="what is on it: LR44, 4SR44, 2xLR6, CR123A")
+    parser.add_argument("--rest", required=True, metavar="VOLTS", help="of the whole stack at rest")
+    parser.add_argument("--load", metavar="VOLTS", help="under the load, after some seconds")
+    parser.add_argument("--ohm", metavar="OHM", help="the load")
+    parser.add_argument("--temperature", default="20", metavar="C", help="degrees Celsius (default 20)")
+    parser.add_argument("--json", action="store_true", help="one JSON object")
+
+
+def _cell(options: Namespace) -> int:
+    from violet_dial.core.power.cell_state import judge_cell
+    from violet_dial.core.power.cells import size_of
+    from violet_dial.core.quantities import format_engineering, parse_number, parse_with_unit
+    from violet_dial.services.plain import as_json
+
+    def figure(text: str | None, unit: Unit, name: str) -> float | None:
+        return None if text is None else parse_with_unit(text, (unit,), name, unit).value
+
+    rest_v = parse_with_unit(options.rest, ("V",), "Volts at rest", "V").value
+    load_v, ohm = figure(options.load, "V", "Volts under the load"), figure(options.ohm, "Ω", "Load")
+    size = size_of(options.size)
+    found = judge_cell(size, rest_v, load_v, ohm, parse_number(options.temperature, "Temperature"))
+    caution = size.chemistry.caution
+    if options.json:
+        print(as_json({
+            "size": size.name, "chemistry": size.chemistry.name, "cells": size.cells, "internal_ohm": found.internal_ohm,
+            "internal_u_ohm": found.internal_u_ohm, "charge_left": found.left, "charge_left_low": found.left_low,
+            "charge_left_high": found.left_high, "strange": found.is_strange, "words": found.words, "caution": caution,
+            "serves": [{"device": one.device, "amp": one.amp, "volts": one.volts, "works": one.works} for one in found.serves],
+        }))  # fmt: skip
+        return 0
+    print(found.words)
+    if found.internal_ohm is not None:
+        print(f"internal resistance {format_engineering(found.internal_ohm, 3)}Ω ± {found.internal_u_ohm:.2g}")
+    for one in () if found.is_strange else found.serves:
+        print(f"{'+' if one.works else '-'} {one.device}: {one.volts:.2f} V at {format_engineering(one.amp, 3)}A")
+    if caution:
+        print(caution)
+    return 0
+
+
 COMMANDS = (
     Command("light", "convert one light quantity to all others", _light_arguments, _light),
+    Command("cell", "whether a cell is still good, by volts at rest and under a load", _cell_arguments, _cell),
     Command("op", "operating point of a circuit in SPICE text", _operate_arguments, _operate),
 )
