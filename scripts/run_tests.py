@@ -1,4 +1,5 @@
-"""Runs the test modules, each in a process of its own, as many at a time as there are processors; slowest first.
+"""Runs the test modules, each in a process of its own, one more at a time than there are processors (windows wait a lot);
+slowest first.
 
 run_tests.py            every module, with coverage
 run_tests.py fast       those that take a moment, without coverage: under a minute
@@ -16,6 +17,11 @@ from pathlib import Path
 ROOT = Path(__file__).resolve().parent.parent
 SECONDS = ROOT / ".test-seconds.json"  # how long each took last time; only the order depends on it
 MOST_S, UNKNOWN_S = 600, 60.0
+LONGEST = (
+    "tests.gui.test_this_job_alone",
+    "tests.walk.test_windows",
+    "tests.core.diagnosis.test_truths",
+)  # before it is known
 # What the fast run leaves out: real windows, links, other programs, and long simulations.
 SLOW = (
     "tests.walk", "tests.gui", "tests.stations.trace.test_page", "tests.core.calibration.test_adjustment",
@@ -53,10 +59,11 @@ def main(arguments: list[str]) -> int:
     chosen = [one for one in modules() if not (fast and one.startswith(SLOW))]
     chosen = [one for one in chosen if not names or any(name in one for name in names)]
     before = json.loads(SECONDS.read_text()) if SECONDS.exists() else {}
-    chosen.sort(key=lambda one: -before.get(one, UNKNOWN_S if one.startswith(SLOW) else 1.0))
+    usual = {one: 2 * UNKNOWN_S if one in LONGEST else UNKNOWN_S if one.startswith(SLOW) else 1.0 for one in chosen}
+    chosen.sort(key=lambda one: -before.get(one, usual[one]))
     command = [sys.executable, "-m", *(() if fast or names else ("coverage", "run", "-m")), "unittest"]
     began, failed, took = time.monotonic(), [], dict(before)
-    with ThreadPoolExecutor(os.cpu_count() or 1) as pool:
+    with ThreadPoolExecutor((os.cpu_count() or 1) + 1) as pool:
         for module, status, seconds, said in pool.map(lambda one: run(one, command), chosen):
             took[module] = round(seconds, 1)
             if status or names:
