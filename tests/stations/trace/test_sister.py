@@ -65,6 +65,12 @@ class Sister(WindowTest):
         self.assertRegex(sister.next.words.text(), r"(?i)apart from s2 on; likeliest track: (open|high resistance)")
         self.assertEqual(sister.next.why.text(), "No comparison would settle more.")
         self.assertIn("s2: working 6 V, sick 0.02 V, apart", sister.pairs.accessibleName())
+        title, sections = self.trace.opened()
+        self.assertIn("Both units", title)
+        self.assertIn("s2: working 6 V, sick 0.02 V, apart", "; ".join(sections[0][1]))
+        self.assertRegex(sections[1][0], r"track: .*beforehand, .*now")
+        self.assertRegex(sections[1][1][0], r"s\d: sick less working .* this makes .* ± .* V, \d\.\d off")
+        self.assertTrue(any(head.startswith("no fault") for head, _ in sections))
         # what was read is evidence at the suspects too, and undo takes it back
         self.assertEqual(len(self.evidence()), len(asked))
         self.press(KEY.Key_Z, CTRL)

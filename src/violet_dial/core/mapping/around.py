@@ -58,7 +58,6 @@ class State:
     free: Flags = field(default_factory=lambda: np.zeros(0, dtype=bool))  # doubts that may be turned over there, (j,)
     odd: tuple[Touch, ...] = ()
     beside: dict[frozenset[int], float] = field(default_factory=dict)  # maps worth looking at next, as seen from here
-
     explains: dict[Touch, list[frozenset[int]]] = field(default_factory=dict)  # those of them that explain an odd touch
 
     @property

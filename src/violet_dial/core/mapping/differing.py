@@ -54,6 +54,17 @@ class Judgement:
     bits: dict[str, float]
 
 
+@dataclass(frozen=True)
+class Opened:
+    """One fault's arithmetic: its chance beforehand and now; for each reading the difference that was read, what it predicts, and
+    one standard deviation of that, V."""
+
+    name: str
+    before: float
+    chance: float
+    rows: tuple[tuple[str, float, float, float], ...]
+
+
 class Differing:
     """A circuit and how two sound units of it differ; each setting is solved once.
 
@@ -126,6 +137,38 @@ class Differing:
             self._named(weight), float(weight[0]), float(weight[1]),
             {node: float(bits[n]) for n, node in enumerate(self.nodes) if node not in measured},
         )  # fmt: skip
+
+    def opened(self, readings: Sequence[Reading], most: int = 4) -> tuple[Opened, ...]:
+        """The arithmetic of the likeliest faults, and of none, each with its likeliest figure.
+
+        Parameters
+        ----------
+        readings : of both units
+        most : how many
+        """
+        own = [one for one in readings if one.node in self.nodes]
+        if not own:
+            return ()
+        predicted = [self.predicted(one.setting)[self.nodes.index(one.node)] for one in own]
+        mean, spread, width = self._joint(predicted)
+        read = np.array([one.sick_v - one.good_v for one in own])
+        fit, _, _ = _conditioned(mean, spread, read, len(own), width)
+        prior = np.exp(np.array([one.log_prior for one in self.hypotheses]))
+        weight = prior * np.exp(fit - fit.max())
+        prior, weight = prior / prior.sum(), weight / weight.sum()
+        sigma = np.sqrt(np.einsum("htp,htp->ht", spread, spread) + width)
+        found: dict[str, Opened] = {}
+        for h in np.argsort(-weight):
+            one = self.hypotheses[int(h)]
+            name = spoken(self.circuit, one.name)
+            if name in found or one.name == UNLISTED or (len(found) >= most and one.faults):
+                continue
+            several = [k for k, other in enumerate(self.hypotheses) if other.name == one.name]
+            rows = tuple(
+                (reading.node, float(read[t]), float(mean[h, t]), float(sigma[h, t])) for t, reading in enumerate(own)
+            )
+            found[name] = Opened(name, float(prior[several].sum()), float(weight[several].sum()), rows)
+        return tuple(found.values())
 
     def _joint(self, predicted: list[Prediction]) -> tuple[Array, Array, Array]:
         """Mean (h, t) of the differences, what moves them together (h, t, p), and each one's own variance (h, t)."""

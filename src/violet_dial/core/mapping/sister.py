@@ -17,7 +17,7 @@ from violet_dial.core.circuit.trade import Setting
 from violet_dial.core.errors import InvalidInput, VioletDialError
 from violet_dial.core.mapping.board import CHASSIS, Board, Item, key_of, node_of
 from violet_dial.core.mapping.compiled import compiled
-from violet_dial.core.mapping.differing import ENOUGH_BITS, Differing, Judgement, Reading
+from violet_dial.core.mapping.differing import ENOUGH_BITS, Differing, Judgement, Opened, Reading
 from violet_dial.core.mapping.names import resolved
 from violet_dial.core.task import Task
 
@@ -141,6 +141,18 @@ def differing_of(board: Board) -> Differing | None:
     except VioletDialError:  # it has no operating point yet
         return None
     return found
+
+
+def opened_pairs(board: Board, pairs: Sequence[Pair], differing: Differing | None) -> tuple[Opened, ...]:
+    """The arithmetic behind what pairs say of the likeliest faults; nothing where no circuit tells.
+
+    Parameters
+    ----------
+    board : the map
+    pairs : volts taken so far, of both units
+    differing : the map's circuit and how two units of it differ
+    """
+    return differing.opened(_readings(board, pairs)) if differing is not None else ()
 
 
 def _readings(board: Board, pairs: Sequence[Pair]) -> list[Reading]:

@@ -245,6 +245,8 @@ class TracePage(StationPage):
     def opened(self) -> tuple[str, tuple[Section, ...]] | None:
         if self._job is None:
             return None
+        if self.beside is self.sister:
+            return self.sister.opened()
         return "Evidence and next test", opened(self._job, next_of(self._job, self.result), self.result)
 
     def _stop(self) -> None:

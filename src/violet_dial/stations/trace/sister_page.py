@@ -11,8 +11,8 @@ from violet_dial.core.circuit.trade import Setting
 from violet_dial.core.diagnosis.evidence import THIRD, Evidence
 from violet_dial.core.errors import VioletDialError
 from violet_dial.core.mapping.board import Board, node_of
-from violet_dial.core.mapping.differing import Differing
-from violet_dial.core.mapping.sister import Pair, SisterFound, compare, differing_of
+from violet_dial.core.mapping.differing import Differing, Opened
+from violet_dial.core.mapping.sister import Pair, SisterFound, compare, differing_of, opened_pairs
 from violet_dial.core.steady.samples import Capture
 from violet_dial.core.task import Task
 from violet_dial.job.document import Job
@@ -20,13 +20,23 @@ from violet_dial.kit.cards import ElidedLabel, card, scrolled
 from violet_dial.kit.page import House
 from violet_dial.kit.runner import Runner
 from violet_dial.services import live
+from violet_dial.services.station import Section
 from violet_dial.stations.trace.acts import captured_evidence, take_evidence
 from violet_dial.stations.trace.map_acts import board_of
 from violet_dial.stations.trace.pairs_view import PairsView
 from violet_dial.stations.trace.sister_panel import UNITS, SisterPanel
-from violet_dial.stations.trace.sister_state import Order, SisterShown, Unit, pairs_of, sister_shown, volts_of
+from violet_dial.stations.trace.sister_state import (
+    Order,
+    SisterShown,
+    Unit,
+    opened_sister,
+    pairs_of,
+    sister_shown,
+    volts_of,
+)
 from violet_dial.stations.trace.work import within_reach
 
+Worked = tuple[SisterFound, tuple[Opened, ...]]
 ORDERS: tuple[Order, Order] = ("spot by spot", "working unit first")
 
 
@@ -52,6 +62,7 @@ class SisterPage(QWidget):
         self._board = Board()
         self._question: _Asked | None = None
         self._found: SisterFound | None = None
+        self._opened: tuple[Opened, ...] = ()
         self._failure = ""
         self._order: Order = ORDERS[0]
         self._last: Unit = "working"
@@ -93,23 +104,24 @@ class SisterPage(QWidget):
         setting = job.tracing.setting
         asked = _Asked(job.job_id, job.tracing.circuit_text, setting, pairs_of(volts_of(job, self._board), setting))
         if asked != self._question:
-            self._question, self._found = asked, None
+            self._question, self._found, self._opened = asked, None, ()
             board = within_reach(job, self._board)
             self.runner.start(lambda task: (asked, self._work(board, asked, task)))
         self._draw()
 
-    def _work(self, board: Board, asked: _Asked, task: Task) -> SisterFound | None:
+    def _work(self, board: Board, asked: _Asked, task: Task) -> Worked | None:
         if not board.spots:
             return None
         with self._lock:
             if self._circuit[0] != asked.circuit:
                 self._circuit = (asked.circuit, differing_of(board))
-            return compare(board, asked.pairs, self._circuit[1], asked.setting, task)
+            found = compare(board, asked.pairs, self._circuit[1], asked.setting, task)
+            return found, opened_pairs(board, asked.pairs, self._circuit[1])
 
     @Slot(object)
-    def _succeeded(self, result: tuple[_Asked, SisterFound | None]) -> None:
+    def _succeeded(self, result: tuple[_Asked, Worked | None]) -> None:
         if result[0] == self._question:
-            self._found = result[1]
+            self._found, self._opened = result[1] or (None, ())
             self._draw()
             self.changed.emit()
 
@@ -130,6 +142,12 @@ class SisterPage(QWidget):
         at = self.pairs.asked_at()
         if at is not None:
             self.area.ensureVisible(0, at, 0, 60)
+
+    def opened(self) -> tuple[str, tuple[Section, ...]] | None:
+        """What was compared, and the arithmetic of the likeliest faults."""
+        if self.shown is None:
+            return None
+        return "Both units, and what would make the difference", opened_sister(self.shown, self._opened)
 
     @property
     def settled(self) -> bool:

@@ -7,9 +7,11 @@ from violet_dial.core.circuit.netlist import GROUND
 from violet_dial.core.circuit.trade import Setting
 from violet_dial.core.diagnosis.evidence import THIRD, Evidence
 from violet_dial.core.mapping.board import Board, key_of, node_of
+from violet_dial.core.mapping.differing import Opened
 from violet_dial.core.mapping.sister import APART, Pair, SisterFound, way_from_supply
 from violet_dial.core.quantities import format_engineering
 from violet_dial.job.document import Job
+from violet_dial.services.station import Section
 
 Unit = Literal["working", "sick", "third"]
 Order = Literal["spot by spot", "working unit first"]
@@ -150,6 +152,19 @@ def sister_shown(
         tuple(rows), ask, _words(found, volts), suspects, found.doubts if found is not None else (), stands,
         "" if volts else NOTHING_YET,
     )  # fmt: skip
+
+
+def opened_sister(shown: SisterShown, opened: tuple[Opened, ...]) -> tuple[Section, ...]:
+    """The sums behind the page: each spot compared, and what each likely fault predicts of the differences."""
+    compared = tuple(one.words for one in shown.rows if one.apart is not None) or ("Nothing was compared yet.",)
+    found: list[Section] = [("Spots, in units of what two good ones differ (from 3 on they are apart)", compared)]
+    for one in opened:
+        lines = [
+            f"{node}: sick less working {read:+.3g} V; this makes {mean:+.3g} ± {sigma:.2g} V, {abs(read - mean) / sigma:.1f} off"
+            for node, read, mean, sigma in one.rows
+        ]
+        found.append((f"{one.name}: {one.before:.1%} beforehand, {one.chance:.1%} now", tuple(lines)))
+    return tuple(found)
 
 
 def _words(found: SisterFound | None, volts: tuple[Volts, ...]) -> str:
