@@ -22,7 +22,7 @@ Array = npt.NDArray[np.float64]
 Rows = npt.NDArray[np.intp]
 MOST_OHM = 5e7  # beyond it an ohmmeter shows overload
 LEADS_OHM = 0.1  # the meter's own
-LEAST_S = 1e-8  # a hundred megohms: insulation, not a way
+LEAST_S = 2.5e-8  # forty megohms: insulation, not a way; what an ohmmeter calls open
 COIL_OHM = 0.01  # an inductance, of which nothing is known but that it is wire
 THERMAL_V = 0.02585
 

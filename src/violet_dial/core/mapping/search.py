@@ -135,7 +135,8 @@ class _Search:
         begun = len(self.done)
         while len(self.done) - begun < (MOST_REFILLED if self.leader.odd else REFILLED):
             leader = self.leader
-            waiting = [one for one in self._less(leader) if one not in tried]
+            explaining = [one for touch in leader.odd for one in leader.explains.get(touch, ())]
+            waiting = [one for one in (*explaining, *self._less(leader)) if one not in tried]
             if not waiting:
                 break
             tried.add(waiting[0])
