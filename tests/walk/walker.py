@@ -142,10 +142,16 @@ class Walk(unittest.TestCase):
         time.sleep(0.05)
 
     def click(self, words: str) -> None:
-        """The pointer to a button that begins so, and its left key."""
-        self.wait(lambda state: any(one.startswith(words) for one in state["buttons"]), f"a button “{words}”")
-        x, y = next(place for one, place in self.state["buttons"].items() if one.startswith(words))
-        self.pointer("mousemove", str(x), str(y), "click", "1")
+        """The pointer to a button that begins so, once it stands still, and its left key."""
+        before: list[int] = []
+        for _ in range(40):
+            self.wait(lambda state: any(one.startswith(words) for one in state["buttons"]), f"a button “{words}”")
+            place = next(place for one, place in self.state["buttons"].items() if one.startswith(words))
+            if place == before:
+                break
+            before = place
+            time.sleep(0.2)
+        self.pointer("mousemove", str(before[0]), str(before[1]), "click", "1")
 
     # eyes
 

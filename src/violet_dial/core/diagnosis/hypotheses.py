@@ -8,7 +8,7 @@ from typing import Literal
 from violet_dial.core.circuit.netlist import Circuit
 from violet_dial.core.diagnosis.faults import Fault, faults_of, prior_weight
 
-HEALTHY_WEIGHT = 0.06  # chance beforehand that nothing is wrong after all: a switch stood the other way
+HEALTHY_WEIGHT = 0.05  # chance beforehand that nothing is wrong after all: a switch stood the other way
 UNLISTED_WEIGHT = 0.15  # and that it is something which is on no list
 UNLISTED = "not on the list"
 COMPANY = 5.0  # a second fault is this much likelier beside a first: what corroded one lead was at its neighbours too
