@@ -156,7 +156,8 @@ def sister_shown(
 
 def opened_sister(shown: SisterShown, opened: tuple[Opened, ...]) -> tuple[Section, ...]:
     """The sums behind the page: each spot compared, and what each likely fault predicts of the differences."""
-    compared = tuple(one.words for one in shown.rows if one.apart is not None) or ("Nothing was compared yet.",)
+    both = tuple(one.words for one in shown.rows if one.working is not None and one.sick is not None)
+    compared = both or ("Nothing was compared yet.",)
     found: list[Section] = [("Spots, in units of what two good ones differ (from 3 on they are apart)", compared)]
     for one in opened:
         lines = [
