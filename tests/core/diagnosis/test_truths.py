@@ -23,7 +23,7 @@ from violet_dial.core.diagnosis.allowed import Reach, candidates, is_safe
 from violet_dial.core.diagnosis.evidence import Evidence
 from violet_dial.core.diagnosis.explain import Explainer, differences
 from violet_dial.core.diagnosis.faults import TOUCH_OHM, Fault
-from violet_dial.core.diagnosis.hypotheses import Belief, Hypothesis, singles_of
+from violet_dial.core.diagnosis.hypotheses import HEALTHY_WEIGHT, UNLISTED_WEIGHT, Belief, Hypothesis, singles_of
 from violet_dial.core.diagnosis.likelihood import widened
 from violet_dial.core.diagnosis.next_test import Ranking, rank_tests
 from violet_dial.core.diagnosis.posterior import Case, Diagnosis, Diagnostician
@@ -167,7 +167,9 @@ class Tolerances(unittest.TestCase):
             shown.append(share)
             evidence = (Evidence("volt", 1.5, "clip+", "0"), Evidence("seen", min(max(share, 0.0), 1.0), part="Rmeter"))
             found = Diagnostician().diagnose(Case(circuit, (evidence,)))
-            self.assertGreater(found.healthy, 0.05)
+            self.assertGreater(
+                found.healthy, HEALTHY_WEIGHT / (1 + HEALTHY_WEIGHT + UNLISTED_WEIGHT), "as beforehand, or more"
+            )
             self.assertLess(found.suspects[0].probability, 0.5)
         self.assertGreater(shown[0], 0.3)
         self.assertLess(shown[1], 0.0)
