@@ -24,8 +24,6 @@ COLUMN, ROW = 27 * mm, 21 * mm
 EDGE = 14 * mm  # around the drawing
 MARGIN, OVERLAP = 12 * mm, 6 * mm  # of a page; by how much neighbouring pages show the same
 MOST_PAGES = 60
-LEADS = {"red": "#C0392B", "black": "#4A4350", "blue": "#2E6FB7", "green": "#2E8B57", "orange": "#D9822B", "white": "#B8B2BE",
-         "yellow": "#C9A227", "brown": "#7B4F2E", "grey": "#8A8590", "violet": "#7A4FA3"}  # fmt: skip
 
 
 @dataclass(frozen=True)
@@ -65,7 +63,7 @@ def circuit_shapes(drawing: Drawing) -> shapes.Drawing:
 
 def _add_wire(page: shapes.Drawing, wire: Wire, at: Callable[[float, float], tuple[float, float]]) -> None:
     points = [value for x, y in wire.points for value in at(x, y)]
-    colour = HexColor(LEADS.get(wire.colour, palette.QUIET))
+    colour = HexColor(palette.LEAD_COLOURS.get(wire.colour, palette.QUIET))
     line = shapes.PolyLine(points, strokeColor=colour, strokeWidth=1.4)
     if wire.is_block:
         line.strokeDashArray = [1.5, 2.5]

@@ -16,3 +16,7 @@ ROLE_WIDTHS: dict[Role, float] = {
 STATE_COLOURS: dict[MarkState, str] = {
     "inside": WITHIN, "high": OUT, "low": OUT, "undecided": WATCH, "empty": QUIET,
 }  # fmt: skip
+LEAD_COLOURS = {
+    "red": "#C0392B", "black": "#4A4350", "blue": "#2E6FB7", "green": "#2E8B57", "orange": "#D9822B", "white": "#B8B2BE",
+    "yellow": "#C9A227", "brown": "#7B4F2E", "grey": "#8A8590", "violet": "#7A4FA3",
+}  # fmt: skip

@@ -10,7 +10,7 @@ from violet_dial.core.mapping.board import Board, key_of
 from violet_dial.core.mapping.cuts import Join
 from violet_dial.core.mapping.doubts import Doubt
 from violet_dial.core.mapping.neighbours import groups_of
-from violet_dial.core.mapping.taken import JOINED_OHM
+from violet_dial.core.mapping.taken import is_whole
 
 Array = npt.NDArray[np.float64]
 Rows = npt.NDArray[np.intp]
@@ -28,7 +28,7 @@ class Nets:
         self._leads = [
             (item.name, row[key_of(item.spots[0])], row[key_of(item.spots[1])])
             for item in board.items
-            if item.is_lead and len(item.spots) == 2 and (item.measured_ohm is None or item.measured_ohm <= JOINED_OHM)
+            if is_whole(item)
         ]
         self._touching = [n for n in first if doubts[n].what == "touching"]
         self._start: dict[object, int] = {_place(doubts[n]): n for n in first}

@@ -2,7 +2,7 @@
 
 From the map as it is said, and from each likelier one that is found, every single doubt is turned over; the best of these are
 turned over from in their turn. Where touches stay odd, what was taken for the truth is let go of, one at a time, and the rest
-filled up anew. What is believed is the likeliest; what is still in doubt is judged over all that were met.
+filled up anew. What is believed is the likeliest; the others that were met are what the next touch tells apart.
 
 Source
 ------
@@ -36,14 +36,13 @@ DEEP = 2  # maps looked around from one after the other when one doubt was let g
 
 @dataclass(frozen=True)
 class Judged:
-    """What is believed of a board after its touches: ``states`` met, likeliest first, with ``weight`` (s,); all ``doubts``
-    and the ``chance`` of each that the believed map has it wrong, (j,); ``nets``: that of each spot, by its key."""
+    """What is believed of a board after its touches: ``states`` met, likeliest first, with ``weight`` (s,); all ``doubts``;
+    ``nets``: that of each spot, by its key."""
 
     said: Board
     doubts: tuple[Doubt, ...]
     states: tuple[State, ...]
     weight: Array
-    chance: Array
     base: Networks
     nets: dict[str, int]
 
@@ -96,8 +95,7 @@ def judged(board: Board, before: Judged | None = None, task: Task | None = None)
     weight = np.exp(np.array([one.log_weight - done[0].log_weight for one in done]))
     weight = weight / weight.sum()
     around = found.around
-    chance, nets = _chances(around.doubts, done, weight), around.nets.by_key(done[0].turned)
-    return Judged(board, around.doubts, tuple(done), weight, chance, around.base, nets)
+    return Judged(board, around.doubts, tuple(done), weight, around.base, around.nets.by_key(done[0].turned))
 
 
 class _Search:
@@ -197,16 +195,3 @@ class _Search:
             if better is None or fits[better] <= leader.log_weight:
                 return
             self._look(better)
-
-
-def _chances(doubts: tuple[Doubt, ...], states: list[State], weight: Array) -> Array:
-    """The chance of each doubt that the likeliest map has it wrong."""
-    found = np.zeros(len(doubts))
-    best = np.zeros(len(doubts), dtype=bool)
-    best[list(states[0].turned)] = True
-    for state, share in zip(states, weight, strict=True):
-        turns = state.turns
-        differs = best.copy()
-        differs[list(state.turned)] ^= True
-        found += share * np.where(differs, 1.0 - turns, turns)
-    return found

@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 from violet_dial.core.mapping.board import NOTHING, Board, Item, key_of
 from violet_dial.core.mapping.neighbours import groups_of
-from violet_dial.core.mapping.taken import JOINED_OHM, OPEN_OHM, is_low
+from violet_dial.core.mapping.taken import OPEN_OHM, is_low, is_whole
 
 
 @dataclass(frozen=True)
@@ -31,7 +31,7 @@ def truth_table(board: Board) -> tuple[Contact, ...]:
     ----------
     board : the map with its touches
     """
-    joins = [item.spots for item in board.items if item.is_lead and len(item.spots) == 2 and not _is_broken(item)]
+    joins = [item.spots for item in board.items if is_whole(item)]
     keys = [key_of(one.name) for one in board.spots]
     nets = groups_of(keys, [(key_of(one), key_of(other)) for one, other in joins])
     return tuple(
@@ -40,10 +40,6 @@ def truth_table(board: Board) -> tuple[Contact, ...]:
         for position, _ in item.closes
         for end in item.ends[1:]
     )  # fmt: skip
-
-
-def _is_broken(item: Item) -> bool:
-    return item.measured_ohm is not None and item.measured_ohm > JOINED_OHM
 
 
 def _contact(board: Board, nets: dict[str, int], item: Item, position: str, leg: str, other: str) -> Contact:

@@ -55,6 +55,16 @@ def is_low(touch: Touch) -> bool:
     return touch.beep is True or (touch.beep is None and touch.ohm <= JOINED_OHM)
 
 
+def is_whole(item: Item) -> bool:
+    """Whether an item is a lead between two spots that was not measured to be more than one.
+
+    Parameters
+    ----------
+    item : on the map
+    """
+    return item.is_lead and len(item.spots) == 2 and (item.measured_ohm is None or item.measured_ohm <= JOINED_OHM)
+
+
 def _of_lead(board: Board, lead: Item, touch: Touch) -> tuple[Board, str]:
     if is_low(touch):
         ohm = None if touch.beep else max(touch.ohm - LEAD_OHM, 0.0)

@@ -17,7 +17,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from violet_dial.kit.theme.look import Look
 from violet_dial.kit.word_places import OVER, WordPlaces
-from violet_dial.stations.trace.circuit_view import WIRES
+from violet_dial.report.palette import LEAD_COLOURS
 from violet_dial.stations.trace.map_state import JoinShown, PhotoShown, PinShown
 
 _STEPS = {
@@ -215,7 +215,7 @@ class BoardView(QWidget):
     def _paint_join(self, painter: QPainter, join: JoinShown) -> None:
         look = self._look
         one, other = self._point(*join.start), self._point(*join.end)
-        colour = look.colour("out") if join.is_suspect else QColor(WIRES.get(join.colour, "#F2EEF5"))
+        colour = look.colour("out") if join.is_suspect else QColor(LEAD_COLOURS.get(join.colour, "#F2EEF5"))
         style = Qt.PenStyle.SolidLine if join.how == "measured" else Qt.PenStyle.DashLine
         painter.setPen(QPen(QColor(20, 16, 24, 190), look.px(5), Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap))
         painter.drawLine(one, other)

@@ -11,12 +11,9 @@ from violet_dial.core.mapping.drawing import Drawing, Place, Wire
 from violet_dial.kit.finding_marks import draw_finding
 from violet_dial.kit.theme.look import Look
 from violet_dial.kit.word_places import BESIDE, OVER, UNDER, WordPlaces
+from violet_dial.report.palette import LEAD_COLOURS
 from violet_dial.stations.trace.state import MapState
 
-WIRES = {
-    "red": "#C0392B", "black": "#4A4350", "blue": "#2E6FB7", "green": "#2E8B57", "orange": "#D9822B", "white": "#B8B2BE",
-    "yellow": "#C9A227", "brown": "#7B4F2E", "grey": "#8A8590", "violet": "#7A4FA3",
-}  # fmt: skip
 _MOVES = {
     Qt.Key.Key_Left: (-1.0, 0.0), Qt.Key.Key_Right: (1.0, 0.0), Qt.Key.Key_Up: (0.0, -1.0), Qt.Key.Key_Down: (0.0, 1.0),
 }  # fmt: skip
@@ -203,7 +200,7 @@ class CircuitView(QWidget):
     def _paint_wire(self, painter: QPainter, wire: Wire, words: WordPlaces) -> None:
         look, suspicion = self._look, self._state.suspicion.get(wire.part, 0.0)
         is_suspect = suspicion >= LEAST_SHOWN
-        own = QColor(WIRES[wire.colour]) if wire.colour in WIRES else look.colour("quiet")
+        own = QColor(LEAD_COLOURS[wire.colour]) if wire.colour in LEAD_COLOURS else look.colour("quiet")
         style = Qt.PenStyle.DotLine if wire.is_block else Qt.PenStyle.SolidLine  # a block looks there; no current flows
         style = Qt.PenStyle.DashLine if wire.part in self._state.lifted else style
         path = QPainterPath(self._point(*wire.points[0]))
@@ -213,8 +210,8 @@ class CircuitView(QWidget):
         painter.setPen(QPen(look.colour("out") if is_suspect else own, 1.8 + 9.0 * suspicion, style,
                             Qt.PenCapStyle.RoundCap, Qt.PenJoinStyle.RoundJoin))  # fmt: skip
         painter.drawPath(path)
-        if is_suspect and wire.colour in WIRES:
-            painter.setPen(QPen(QColor(WIRES[wire.colour]), 1.6))
+        if is_suspect and wire.colour in LEAD_COLOURS:
+            painter.setPen(QPen(QColor(LEAD_COLOURS[wire.colour]), 1.6))
             painter.drawPath(path)
         self._keep_clear(wire, path, self._point(*wire.mark), words)
 
