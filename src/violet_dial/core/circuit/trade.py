@@ -3,10 +3,14 @@
 from dataclasses import dataclass, field, replace
 from typing import Literal
 
+import numpy as np
+import numpy.typing as npt
+
 from violet_dial.core.circuit.expressions import spice_number
 from violet_dial.core.circuit.netlist import Circuit, Part
 from violet_dial.core.errors import InvalidInput
 
+Array = npt.NDArray[np.float64]
 SupplyState = Literal["battery", "bench", "off"]
 OPEN_OHM = 1e9  # an open contact or a broken wire: insulation, not nothing
 CLOSED_OHM = 0.05
@@ -21,13 +25,14 @@ KINDS = (
 )  # fmt: skip
 NOTE_KEYS = (
     "kind", "name", "colour", "place", "behind", "minutes", "tol", "switch", "closed", "positions", "r10", "gamma", "a_per_lx",
-    "full_a", "on_a", "ri", "flash", "healthy_always", "chemistry",
+    "full_a", "on_a", "ri", "flash", "healthy_always", "chemistry", "times",
 )  # fmt: skip
 _BY_LETTER = {
     "R": "resistor", "C": "capacitor", "L": "coil", "D": "diode", "Q": "transistor", "V": "supply", "I": "source", "B": "block",
     "E": "block", "F": "block", "G": "block", "H": "block",
 }  # fmt: skip
 LEADS = ("wire", "track", "joint", "connector", "contact", "clip", "flex")
+LIT = ("cds", "photocell")  # what answers to light
 # Relative standard deviation of a healthy part's value; common practice, no source.
 TOLERANCES = {
     "resistor": 0.05, "trimmer": 0.10, "battery": 0.03, "supply": 0.01, "movement": 0.10, "cds": 0.30, "photocell": 0.15,
@@ -218,13 +223,26 @@ def _set_part(circuit: Circuit, part: Part, setting: Setting, closed: dict[str, 
         return replace(part, value=on if closed[part.name] else OPEN_OHM)
     if kind == "battery" and setting.supply == "off":
         return Part(part.name, "R", part.nodes, OPEN_OHM, line=part.line)
-    if kind == "cds":
+    if kind in LIT:
+        return replace(part, value=float(lit_value(circuit, part, np.array(setting.light_lx))))
+    return part
+
+
+def lit_value(circuit: Circuit, part: Part, light_lx: Array) -> Array:
+    """What a cell is in a light: ohm of a CdS cell, ampere of a photocell, shape of ``light_lx``.
+
+    Parameters
+    ----------
+    circuit : the circuit, values in SI units
+    part : one of its cells; the circuit's own, not one already set
+    light_lx : on the cell, lx; any shape
+    """
+    if kind_of(circuit, part) == "cds":
         r10 = figure(circuit, part.name, "r10", part.value)
         gamma = figure(circuit, part.name, "gamma", 0.7)
-        return replace(part, value=r10 * (max(setting.light_lx, LEAST_LX) / 10.0) ** -gamma)
-    if kind == "photocell":
-        return replace(part, value=figure(circuit, part.name, "a_per_lx", part.value / USUAL_LX) * setting.light_lx)
-    return part
+        found: Array = r10 * (np.maximum(light_lx, LEAST_LX) / 10.0) ** -gamma
+        return found
+    return figure(circuit, part.name, "a_per_lx", part.value / USUAL_LX) * light_lx
 
 
 def place_of(circuit: Circuit, name: str) -> str:

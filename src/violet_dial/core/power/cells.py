@@ -7,7 +7,8 @@ common practice, no source. Mercury cells (letter M) can no longer be had; they 
 """
 
 import math
-from dataclasses import dataclass
+import re
+from dataclasses import dataclass, replace
 
 import numpy as np
 import numpy.typing as npt
@@ -125,21 +126,41 @@ SIZES: dict[str, Size] = {
 ALIASES = {"CR123A": "CR17345", "CR2": "CR15H270", "CR1/3N": "CR11108", "AA": "LR6", "AAA": "LR03", "N": "LR1"}
 
 
+MOST_STACKED = 6
+
+
 def size_of(name: str) -> Size:
-    """A cell by the name on it.
+    """A cell, or a stack of up to six, by the name on it.
 
     Parameters
     ----------
-    name : as ``LR44`` or ``2 x LR44``
+    name : as ``LR44``, ``4SR44`` or ``2 x CR11108``
 
     Raises
     ------
     InvalidInput
-        No such size is known.
+        No such size is known, or no such stack is made.
     """
     wanted = "".join(name.upper().replace("×", "X").split())
-    wanted = wanted.replace("X", "", 1) if wanted[1:2] == "X" else wanted
-    wanted = ALIASES.get(wanted, wanted)
-    if wanted not in SIZES:
-        raise InvalidInput("Size", name, f"one of {', '.join(SIZES)}")
-    return SIZES[wanted]
+    known = ALIASES.get(wanted, wanted)
+    if known in SIZES:
+        return SIZES[known]
+    stacked = re.match(r"^([1-6])X?([A-Z].*)$", wanted)
+    one = ALIASES.get(stacked[2], stacked[2]) if stacked else ""
+    if not stacked or one not in SIZES:
+        raise InvalidInput("Size", name, f"one of {', '.join(SIZES)}, or up to {MOST_STACKED} of one (3xLR44)")
+    return stack_of(SIZES[one], int(stacked[1]))
+
+
+def stack_of(one: Size, count: int) -> Size:
+    """Several of a cell in series, under the name of the stack where it is bought as one.
+
+    Parameters
+    ----------
+    one : a single cell
+    count : 1 to 6
+    """
+    if not 1 <= count * one.cells <= MOST_STACKED:
+        raise InvalidInput("Cells", count, f"1 to {MOST_STACKED} in series")
+    whole = SIZES.get(f"{count}{one.name}")
+    return one if count == 1 else whole or replace(one, name=f"{count} × {one.name}", cells=one.cells * count)
