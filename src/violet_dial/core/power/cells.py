@@ -18,6 +18,7 @@ from violet_dial.core.errors import InvalidInput
 Array = npt.NDArray[np.float64]
 Curve = tuple[tuple[float, float], ...]
 AT_C, COLDEST_C, WARMEST_C = 20.0, -10.0, 40.0
+OPENED_SPREAD = 0.25  # by which the life of an opened cell differs, as a share, either way; common practice, no source
 
 
 @dataclass(frozen=True)

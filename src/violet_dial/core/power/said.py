@@ -3,8 +3,10 @@
 import math
 
 import numpy as np
+import numpy.typing as npt
 
-from violet_dial.core.power.cells import AT_C, Chemistry
+from violet_dial.core.power.budget import COVERS, SPREAD
+from violet_dial.core.power.cells import AT_C, OPENED_SPREAD, Chemistry
 from violet_dial.core.power.lanes import HOURS_A_WEEK, HOURS_A_YEAR, Lane, Lanes
 
 SCHOOLS = {
@@ -13,7 +15,6 @@ SCHOOLS = {
     "adapter": "an adapter takes the same voltage away in every light",
     "moved": "the scale is moved once, and is right for this kind of cell alone",
 }
-MOST_HOURS = 1_000_000
 
 
 def source_words(lane: Lane) -> str:
@@ -31,19 +32,44 @@ def source_words(lane: Lane) -> str:
     return f"{size.chemistry.name.capitalize()} {volts:.3g} V ({size.name}){with_}"
 
 
-def time_words(hours: float) -> str:
-    """Hours as a person says them.
+UNITS = (("years", HOURS_A_YEAR, 1.5), ("months", HOURS_A_YEAR / 12, 3.0), ("weeks", HOURS_A_WEEK, 2.0), ("days", 24.0, 3.0))
+
+
+def span_words(low: float, high: float) -> str:
+    """A span of hours as a person says it: ``6 to 15 months``.
 
     Parameters
     ----------
-    hours : 0 or more, infinite too
+    low, high : hours, 0 or more
     """
-    if math.isinf(hours):
-        return "as long as it is fed"
-    for unit, size, least in (("years", HOURS_A_YEAR, 1.5), ("months", HOURS_A_YEAR / 12, 3.0), ("weeks", HOURS_A_WEEK, 2.0), ("days", 24.0, 3.0)):  # fmt: skip
-        if hours >= least * size:
-            return f"{hours / size:.2g} {unit}"
-    return f"{hours:.2g} hours"
+    unit, size = next(((unit, size) for unit, size, least in UNITS if high >= least * size), ("hours", 1.0))
+    said = [_plain(one / size) for one in (low, high)]
+    return f"{said[0]} to {said[1]} {unit}" if said[0] != said[1] else f"{said[0]} {unit}"
+
+
+def _plain(value: float) -> str:
+    return f"{value:.0f}" if value >= 9.5 else f"{value:.2g}"
+
+
+def band_of(hours: float) -> tuple[float, float]:
+    """A band of 95 % about hours reckoned with the capacity that is printed.
+
+    Parameters
+    ----------
+    hours : reckoned
+    """
+    return hours * math.exp(-COVERS * SPREAD), hours * math.exp(COVERS * SPREAD)
+
+
+def opened_words(kind: Chemistry) -> str:
+    """How long a cell that needs air lasts.
+
+    Parameters
+    ----------
+    kind : of the cell
+    """
+    low, high = ((1.0 + sign * OPENED_SPREAD) * kind.opened_weeks for sign in (-1, 1))
+    return f"{_plain(low)} to {_plain(high)} weeks once opened, used or not"
 
 
 def error_words(lane: Lane, lanes: Lanes) -> str:
@@ -62,18 +88,28 @@ def error_words(lane: Lane, lanes: Lanes) -> str:
         return f"within {worst:.2g} stop"
     with np.errstate(all="ignore"):
         good = (np.abs(every) <= lanes.asked.allowed + 1e-9) | np.isnan(every)
-    kept = good.all(axis=0) & np.isfinite(every).any(axis=0)
+    followed = np.isfinite(every).any(axis=0)
+    first, last = _longest(good.all(axis=0) & followed)
     high, low = float(np.nanmax(every)), float(np.nanmin(every))
     way = f"{high:.2g} stop high" if high >= -low else f"{-low:.2g} stop low"
-    if not kept.any():
+    if last - first < 1:
         return f"up to {way}"
-    marks = lanes.asked.marks[kept]
-    worst_kept = float(np.nanmax(np.abs(every[:, kept])))
-    whole = len(marks) == int(np.isfinite(every).any(axis=0).sum())
-    if whole:
+    marks, worst_kept = lanes.asked.marks, max(float(np.nanmax(np.abs(every[:, first : last + 1]))), 0.005)
+    if last - first + 1 == int(followed.sum()):
         return f"within {worst_kept:.2g} stop while it works"
-    span = f"from Ev {marks[0]:.3g} up" if kept[-1] else f"up to Ev {marks[-1]:.3g}" if kept[0] else f"from Ev {marks[0]:.3g} to {marks[-1]:.3g}"
-    return f"within {max(worst_kept, 0.005):.2g} stop {span}, elsewhere {way}"
+    places = np.flatnonzero(followed)
+    span = f"from Ev {marks[first]:.3g} to {marks[last]:.3g}"
+    span = f"from Ev {marks[first]:.3g} up" if last == places[-1] else span
+    span = f"up to Ev {marks[last]:.3g}" if first == places[0] else span
+    return f"within {worst_kept:.2g} stop {span}, elsewhere {way}"
+
+
+def _longest(kept: npt.NDArray[np.bool_]) -> tuple[int, int]:
+    """First and last place of the longest unbroken run; the first behind the last where there is none."""
+    edges = np.flatnonzero(np.diff(np.concatenate([[False], kept, [False]]).astype(int)))
+    runs = list(zip(edges[::2], edges[1::2], strict=True))
+    first, end = max(runs, key=lambda run: run[1] - run[0], default=(0, -1))
+    return int(first), int(end) - 1
 
 
 def life_words(lane: Lane, lanes: Lanes) -> str:
@@ -94,9 +130,9 @@ def life_words(lane: Lane, lanes: Lanes) -> str:
         return "does not run the device"
     hours = lane.hours_to_cutoff
     if kind.opened_weeks and hours >= kind.opened_weeks * HOURS_A_WEEK - 1:
-        return f"about {kind.opened_weeks:g} weeks once opened, used or not"
+        return opened_words(kind)
     ended = "" if lane.ends >= len(lane.works) else f", then the device gives up at {100 * lanes.asked.left[lane.ends]:.0f} % of the charge"
-    return f"{time_words(hours)} switched on{ended}"
+    return f"{span_words(*band_of(hours))} switched on{ended}"
 
 
 def school_words(lane: Lane, lanes: Lanes) -> str:
