@@ -11,8 +11,9 @@ from tests.gui.window import ALT, CTRL, KEY, SHIFT, WindowTest, application, wai
 from tests.workshops import open_workshop
 from violet_dial.job.document import Job
 from violet_dial.services.circuits import templates
+from violet_dial.services.evidence import type_evidence
 from violet_dial.stations.open.acts import take_step
-from violet_dial.stations.trace.acts import choose_circuit, type_evidence
+from violet_dial.stations.trace.acts import choose_circuit
 
 PLAIN = (
     KEY.Key_Return, KEY.Key_Tab, KEY.Key_Up, KEY.Key_Down, KEY.Key_Left, KEY.Key_Right, KEY.Key_Delete, KEY.Key_PageDown,

@@ -8,7 +8,8 @@ from PySide6.QtTest import QTest
 from tests.gui.window import ALT, CTRL, KEY, WindowTest, wait_until
 from violet_dial.gui.live_control import LiveControl
 from violet_dial.services.circuits import templates
-from violet_dial.stations.trace.acts import choose_circuit, type_evidence
+from violet_dial.services.evidence import type_evidence
+from violet_dial.stations.trace.acts import choose_circuit
 
 # Circuit, what is hidden in it, what the owner says, the part that must be named.
 DEVICES = (

@@ -15,10 +15,11 @@ from violet_dial.instruments.kept import Kept
 from violet_dial.instruments.link import LinkStatus
 from violet_dial.job.light import LightSetup
 from violet_dial.services.circuits import templates
+from violet_dial.services.evidence import type_evidence
 from violet_dial.services.live import Shown
 from violet_dial.services.simulated import SimulatedInstruments
 from violet_dial.stations.light.acts import change_setup
-from violet_dial.stations.trace.acts import choose_circuit, type_evidence
+from violet_dial.stations.trace.acts import choose_circuit
 
 HIDDEN = {"meter": "Rwred:high resistance:150k"}
 

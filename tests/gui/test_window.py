@@ -14,8 +14,9 @@ from violet_dial.core.steady.samples import Function
 from violet_dial.instruments.kept import Kept
 from violet_dial.kit.ask import AskYes
 from violet_dial.kit.printing import PrintWindow
+from violet_dial.services.evidence import type_evidence
 from violet_dial.services.live import figure_text
-from violet_dial.stations.trace.acts import choose_circuit, type_evidence
+from violet_dial.stations.trace.acts import choose_circuit
 
 
 class Window(WindowTest):

@@ -13,11 +13,12 @@ from violet_dial.job.light import Run
 from violet_dial.job.opening import Opening
 from violet_dial.job.tracing import Spot
 from violet_dial.services.circuits import templates
+from violet_dial.services.evidence import type_evidence
 from violet_dial.services.next import next_act
 from violet_dial.services.shorter_way import understand_shorter_way
 from violet_dial.stations import STATIONS
 from violet_dial.stations.receive.acts import answer_gate, describe_device
-from violet_dial.stations.trace.acts import choose_circuit, pin_spot, type_evidence
+from violet_dial.stations.trace.acts import choose_circuit, pin_spot
 
 
 def described(headline: str, device: Device) -> Act:

@@ -21,12 +21,13 @@ from violet_dial.report.dial import STOP_RADIUS, DialRequest, draw_dial, reading
 from violet_dial.report.html import paper_html
 from violet_dial.report.pdf import paper_pdf
 from violet_dial.services.circuits import templates
+from violet_dial.services.evidence import type_evidence
 from violet_dial.services.sheet import sheet_of
 from violet_dial.services.trials import record_trial
 from violet_dial.stations import STATIONS
 from violet_dial.stations.open.acts import Ending, end_step, take_step
 from violet_dial.stations.receive.acts import Seen, place_finding
-from violet_dial.stations.trace.acts import choose_circuit, record_fix, type_evidence
+from violet_dial.stations.trace.acts import choose_circuit, record_fix
 
 DAY = "3 November 2026"
 EVIL = '<script>alert("x")</script> & <b>bold</b> {{ 7*7 }}'

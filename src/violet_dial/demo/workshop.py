@@ -23,9 +23,11 @@ from violet_dial.stations.light import demo as light
 from violet_dial.stations.light.acts import TypedReading
 from violet_dial.stations.light.demo import SimulatedMeter
 from violet_dial.stations.open import demo as strip
+from violet_dial.stations.power import demo as power
 from violet_dial.stations.receive import demo as receive
 from violet_dial.stations.trace import demo as trace
 from violet_dial.stations.trace import demo_board
+from violet_dial.stations.trace.acts import choose_circuit
 from violet_dial.store.workshop_file import WorkshopFile
 
 SEED = 7
@@ -86,6 +88,8 @@ def build_demo(path: Path, tell: Callable[[float], None] = _nobody_told) -> None
         _bridge,
         _sleepy,
         _corroded,
+        _series_meter,
+        _sagging_shutter,
     )
     for place, build in enumerate(stories):
         build(workshop, rng)
@@ -284,6 +288,38 @@ def _sleepy(workshop: Workshop, rng: np.random.Generator) -> None:
         SimulatedMeter(),
     )
     trace.sleepy_instant(_begin(workshop, story, rng))
+
+
+def _series_meter(workshop: Workshop, rng: np.random.Generator) -> None:
+    story = Story(
+        Device("Tystie clip-on meter", "Holm Optical", "TC 0912", "hand meter", "CdS"),
+        Intake(
+            "Made for 1.35 V, reads high on a 1.55 V cell", came_with="One SR44 in a paper ring", noticed="Old cell: mercury.",
+            hazards=("mercury cell",),
+        ),
+        LightSetup(chain=LUX, range_from_ev100=3.0, range_to_ev100=12.0),
+        SimulatedMeter(),
+    )  # fmt: skip
+    on = _begin(workshop, story, rng)
+    text = power.circuit_text("cds-series").replace(*power.BEHIND_THE_MIRROR)
+    on.do(lambda job, at: choose_circuit(job, "CdS series meter behind the mirror", text, at))
+    power.series_meter(on)
+
+
+def _sagging_shutter(workshop: Workshop, rng: np.random.Generator) -> None:
+    story = Story(
+        Device("Noddy shutter camera", "Auk & Daughters", "NS 4 118", "rangefinder compact", "silicon"),
+        Intake(
+            "Shutter drops out now and then, though its cells read well", came_with="Four cells in their cage",
+            noticed="Worst in the cold and late in the roll.", hazards=("flash capacitor",),
+        ),
+        LightSetup(chain=LUX, range_from_ev100=5.0, range_to_ev100=14.0),
+        SimulatedMeter(),
+    )  # fmt: skip
+    on = _begin(workshop, story, rng)
+    text = power.circuit_text("silicon-shutter")
+    on.do(lambda job, at: choose_circuit(job, "Magnet shutter timed by a silicon cell", text, at))
+    power.sagging_shutter(on)
 
 
 def _motor_compact(workshop: Workshop, rng: np.random.Generator) -> None:

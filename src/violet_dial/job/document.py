@@ -13,6 +13,7 @@ from violet_dial.core.receiving.places import DeviceKind
 from violet_dial.job.closing import Closing
 from violet_dial.job.light import LightCheck
 from violet_dial.job.opening import Opening
+from violet_dial.job.power import Power
 from violet_dial.job.receiving import Receiving
 from violet_dial.job.text import Hash, Line, Text
 from violet_dial.job.tracing import Tracing
@@ -70,6 +71,7 @@ class Job:
     receiving: Receiving = field(default_factory=Receiving)
     opening: Opening = field(default_factory=Opening)
     tracing: Tracing = field(default_factory=Tracing)
+    power: Power = field(default_factory=Power)
     light: LightCheck = field(default_factory=LightCheck)
     closing: Closing = field(default_factory=Closing)
     waits_for: Line = ""

@@ -1,12 +1,13 @@
 """The stations, in the order of the work. Adding one is a folder and a line here."""
 
 from violet_dial.services.station import Station
-from violet_dial.stations import hand_back, light, open, receive, trace
+from violet_dial.stations import hand_back, light, open, power, receive, trace
 
 STATIONS: tuple[Station, ...] = (
     receive.STATION,
     open.STATION,
     trace.STATION,
+    power.STATION,
     light.STATION,
     hand_back.STATION,
 )

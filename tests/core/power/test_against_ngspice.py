@@ -45,7 +45,9 @@ class Bench:
         lead.append(f"Rlead {at} {clip} {max(choice.resistor_ohm, 1e-6)}")
         return "\n".join([*lines, *lead, f".options temp={temperature_c} reltol=2e-5 abstol=1e-12 vntol=1e-7 itl1=500"])
 
-    def run(self, choice: Choice, temperature_c: float, states: list[tuple[float, float]], ev100: np.ndarray) -> np.ndarray:
+    def run(
+        self, choice: Choice, temperature_c: float, states: list[tuple[float, float]], ev100: np.ndarray
+    ) -> np.ndarray:
         """Currents of what is watched, shape (states, lights, r), A."""
         circuit = self.device.circuit
         inner = [self._probe(one.name) for one in self.device.watched if one.name.startswith("D")]
@@ -53,13 +55,19 @@ class Bench:
         for volts, ohm in states:
             control += [f"alter vcell {volts}", f"alter rcell {ohm}"]
             for ev in ev100:
-                stands = set_circuit(circuit, self.device.setting.__class__(self.device.setting.switches, light_lx=float(lux_of(ev))))
+                stands = set_circuit(
+                    circuit, self.device.setting.__class__(self.device.setting.switches, light_lx=float(lux_of(ev)))
+                )
                 for part in circuit.parts:
                     if circuit.note(part.name).get("kind") in ("cds", "photocell"):
                         control.append(f"alter {part.name.lower()} {stands.part(part.name).value:.12g}")
                 control += ["op", *(f"print {self._probe(one.name)}" for one in self.device.watched)]
         path = self.folder / "one.cir"
-        path.write_text("\n".join([self.netlist(choice, temperature_c), ".control", "set numdgt=12", *control, "quit", ".endc", ".end\n"]))
+        path.write_text(
+            "\n".join(
+                [self.netlist(choice, temperature_c), ".control", "set numdgt=12", *control, "quit", ".endc", ".end\n"]
+            )
+        )
         done = subprocess.run(["ngspice", "-b", str(path)], capture_output=True, text=True, check=False, timeout=300)
         figures = [float(one) for one in re.findall(r"^[(@]\S* = (\S+)$", done.stdout, re.MULTILINE)]
         return np.array(figures).reshape(len(states), len(ev100), len(self.device.watched))
@@ -78,7 +86,9 @@ class AgainstNgspice(unittest.TestCase):
         self.addCleanup(folder.cleanup)
         self.folder = Path(folder.name)
 
-    def needle(self, stem: str, design_v: float, span: tuple[float, float], choices: tuple[str, ...] = CHOICES, lights: int = 8) -> None:
+    def needle(
+        self, stem: str, design_v: float, span: tuple[float, float], choices: tuple[str, ...] = CHOICES, lights: int = 8
+    ) -> None:
         device = device_of(circuit_from(TEXTS[stem]))
         place = device.needles[0]
         asked = Asked(design_v, *span, left=CHARGES, most_v=1.9)
@@ -100,7 +110,9 @@ class AgainstNgspice(unittest.TestCase):
                         if np.isnan(ours[q, m]):
                             continue
                         light = brentq(lambda ev, m=m, fed=fed: float(fed(ev) - target[m]), ev100[0], ev100[-1])
-                        with self.subTest(stem, choice=text, charge=CHARGES[q], temperature_c=temperature_c, ev100=mark):
+                        with self.subTest(
+                            stem, choice=text, charge=CHARGES[q], temperature_c=temperature_c, ev100=mark
+                        ):
                             self.assertLessEqual(abs(ours[q, m] - (mark - light)), WITHIN_STOPS)
                         compared += 1
         self.assertGreaterEqual(compared, lights * len(CHARGES) * len(TEMPERATURES_C) * len(choices))
@@ -126,7 +138,9 @@ class AgainstNgspice(unittest.TestCase):
         states = list(zip(choice.emf_v(left, 20.0), choice.cell_ohm(left, 20.0), strict=True))
         for column, one in enumerate(reader.lamps):
             ev100 = one.ev100 + np.linspace(-0.6, 0.6, 61)
-            full = bench.run(choice, 20.0, states, np.array([one.ev100 - 3.0, one.ev100 + 3.0]))[:, :, one.place].max(axis=1)
+            full = bench.run(choice, 20.0, states, np.array([one.ev100 - 3.0, one.ev100 + 3.0]))[:, :, one.place].max(
+                axis=1
+            )
             shown = bench.run(choice, 20.0, states, ev100)[:, :, one.place]
             for q in range(len(left)):
                 if np.isnan(ours[q, column]):  # too little is left for this lamp: it stays dark there too
@@ -145,7 +159,9 @@ class AgainstNgspice(unittest.TestCase):
             netlist = Bench(device, self.folder).netlist(read_choice(f"supply {volts}"), 27.0)
             amp = 0.2e-9 * float(lux_of(np.array(ev100)))
             text = re.sub(r"^Iph rail ct \S+", f"Iph rail ct {amp:.9g}", netlist, flags=re.MULTILINE)
-            text = text.replace("Rcell cell# lead0 1", "Rcell cell# lead0 1u").replace("Ct ct 0 10n", "Ct ct 0 10n ic=0")
+            text = text.replace("Rcell cell# lead0 1", "Rcell cell# lead0 1u").replace(
+                "Ct ct 0 10n", "Ct ct 0 10n ic=0"
+            )
             path = self.folder / "time.cir"
             step = ours / 2000
             control = f"tran {step:g} {ours * 1.5:g} 0 {step:g} uic\nwrdata out.txt v(rail)-v(coil-)"

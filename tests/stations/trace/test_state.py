@@ -7,7 +7,8 @@ from violet_dial.core.diagnosis.posterior import Diagnostician
 from violet_dial.core.task import SilentTask
 from violet_dial.job.document import Device, Intake, Job
 from violet_dial.services.circuits import templates
-from violet_dial.stations.trace.acts import choose_circuit, type_evidence
+from violet_dial.services.evidence import type_evidence
+from violet_dial.stations.trace.acts import choose_circuit
 from violet_dial.stations.trace.state import MOST_BARS, NOTHING_SAID, Work, next_of, shown
 from violet_dial.stations.trace.work import TraceResult, question_of, work_out
 

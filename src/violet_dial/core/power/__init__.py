@@ -1,1 +1,1 @@
-"""Power: stored charge and how it is let out."""
+"""Power: cells, what is put into their lead, the error that makes, how long they last."""

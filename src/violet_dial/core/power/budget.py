@@ -12,14 +12,13 @@ from dataclasses import dataclass, replace
 
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.power.cells import AT_C, OPENED_SPREAD, Size
-from violet_dial.core.power.lanes import HOURS_A_WEEK, HOURS_A_YEAR
 from violet_dial.core.power.meter_error import LIFE_ENDS
+from violet_dial.core.power.spoken import COVERS, HOURS_A_WEEK, HOURS_A_YEAR, SPREAD, band_of, span_words
 from violet_dial.core.power.states import STATE_NAMES, State, StateName
 from violet_dial.core.quantities import parse_number, parse_with_unit
 
 HOURS_A_MONTH = HOURS_A_YEAR / 12
-SPREAD = 0.2  # one standard deviation of a capacity, as a share; common practice, no source
-COVERS = 1.96  # standard deviations of a band of 95 %
+SHELF_YEARS = 10.0  # no small cell is left in a device for longer: it leaks; common practice, no source
 COLD_SHARE = 0.01  # of the capacity lost for each degree below 20 C; common practice, no source
 LEAST_CAPACITY = 0.3
 _TIMES = {"s": 1 / 3600, "sec": 1 / 3600, "min": 1 / 60, "h": 1.0, "hour": 1.0, "hours": 1.0}
@@ -31,7 +30,11 @@ class Use:
     board lets through, at all times; ``longest_open_s`` the longest a shutter is held open; ``cold_c`` where it is used."""
 
     rolls_a_month: float = 1.0
-    hours_a_roll: tuple[tuple[StateName, float], ...] = (("metering", 0.5), ("magnet held", 36 / 3600), ("lamps", 36 / 3600))
+    hours_a_roll: tuple[tuple[StateName, float], ...] = (
+        ("metering", 0.5),
+        ("magnet held", 36 / 3600),
+        ("lamps", 36 / 3600),
+    )
     typed_a: tuple[tuple[StateName, float], ...] = ()
     leak_a: float = 0.0
     longest_open_s: float = 0.0
@@ -62,8 +65,8 @@ class Share:
 
 @dataclass(frozen=True)
 class Budget:
-    """What goes where, and how long the battery lasts: weeks with a band of 95 %, rolls likewise; how long the shutter may be held
-    open on a fresh battery before the magnet lets go, hours (None without a magnet)."""
+    """What goes where, and how long the battery lasts: weeks with a band of 95 %, rolls likewise; how long the shutter may be
+    held open on a fresh battery before the magnet lets go, hours (None without a magnet)."""
 
     shares: tuple[Share, ...]
     weeks: float
@@ -103,38 +106,49 @@ def budget(size: Size, use: Use, by_circuit: Mapping[StateName, float], gives_up
     amps = {**by_circuit, **typed}
     hours = {name: each * use.rolls_a_month for name, each in use.hours_a_roll}
     awake = sum(each for name, each in hours.items() if name in amps)
-    rows = [(name, amps.get(name, 0.0), max(HOURS_A_MONTH - awake, 0.0) if name == "asleep" else hours.get(name, 0.0), name in typed)
-            for name in STATE_NAMES if name in amps or hours.get(name)]  # fmt: skip
-    rows.append(("leak", use.leak_a, HOURS_A_MONTH, True))
+    hours["asleep"] = max(HOURS_A_MONTH - awake, 0.0)
     loss_a = size.ah * size.chemistry.yearly_loss / HOURS_A_YEAR
-    rows.append(("the cell's own loss", loss_a, HOURS_A_MONTH, False))
-    whole = sum(amp * on for _, amp, on, _ in rows) or 1e-12
-    shares = sorted((Share(name, amp, on, amp * on, amp * on / whole, typed) for name, amp, on, typed in rows if amp * on > 0), key=lambda one: -one.ah)
+    rows: list[tuple[str, float, float]] = [(name, amps.get(name, 0.0), hours.get(name, 0.0)) for name in STATE_NAMES]
+    rows += [("leak", use.leak_a, HOURS_A_MONTH), ("the cell's own loss", loss_a, HOURS_A_MONTH)]
+    whole = sum(amp * on for _, amp, on in rows) or 1e-12
+    each = (Share(name, amp, on, amp * on, amp * on / whole, name in typed) for name, amp, on in rows if amp * on > 0)
+    shares = sorted(each, key=lambda one: -one.ah)
     usable = size.ah * (1.0 - gives_up) * max(LEAST_CAPACITY, 1.0 - COLD_SHARE * max(AT_C - use.cold_c, 0.0))
     weeks = usable / whole * HOURS_A_MONTH / HOURS_A_WEEK
     low, high = (weeks * math.exp(sign * COVERS * SPREAD) for sign in (-1, 1))
-    opened = size.chemistry.opened_weeks or math.inf
-    weeks, low, high = (min(one, opened * share) for one, share in ((weeks, 1.0), (low, 1 - OPENED_SPREAD), (high, 1 + OPENED_SPREAD)))
+    opened = size.chemistry.opened_weeks or SHELF_YEARS * HOURS_A_YEAR / HOURS_A_WEEK / (1 + OPENED_SPREAD)
+    weeks, low, high = (
+        min(one, opened * share) for one, share in ((weeks, 1.0), (low, 1 - OPENED_SPREAD), (high, 1 + OPENED_SPREAD))
+    )
     rolls = use.rolls_a_month * HOURS_A_WEEK / HOURS_A_MONTH
     held = amps.get("magnet held")
     open_hours = usable / held if held else None
-    return Budget(tuple(shares), weeks, low, high, weeks * rolls, low * rolls, high * rolls, open_hours, _warnings(use, amps, usable, open_hours))
+    return Budget(
+        tuple(shares),
+        weeks,
+        low,
+        high,
+        weeks * rolls,
+        low * rolls,
+        high * rolls,
+        open_hours,
+        _warnings(use, amps, usable, open_hours),
+    )
 
 
 def _warnings(use: Use, amps: Mapping[StateName, float], usable: float, open_hours: float | None) -> tuple[str, ...]:
     found = []
     if open_hours is not None and use.longest_open_s / 3600 > 0.5 * open_hours:
-        found.append(f"Held open {use.longest_open_s:g} s, it takes {100 * use.longest_open_s / 3600 / open_hours:.0f} % of a fresh battery.")
+        share = use.longest_open_s / 3600 / open_hours
+        found.append(f"Held open {use.longest_open_s:g} s, it takes {100 * share:.0f} % of a fresh battery.")
     on = {name: amp for name, amp in amps.items() if name != "asleep" and amp > 0}
     if on:
         name = max(on, key=lambda one: on[one])
-        found.append(f"Left on {name}, a fresh battery is empty in {usable / on[name]:.2g} hours.")
+        found.append(f"Left on {name}, a fresh battery is empty in {span_words(*band_of(usable / on[name]))}.")
     return tuple(found)
 
 
-EXPECTED = (
-    "2 rolls a month · metering 20 min a roll · magnet held 40 s a roll · metering 120 uA · leak 3 uA · longest open 30 s · cold 0 C"
-)
+EXPECTED = "2 rolls a month · metering 20 min a roll · magnet held 40 s a roll · metering 120 uA · leak 3 uA · cold 0 C"
 
 
 def understand_use(use: Use, text: str) -> Use:
@@ -161,7 +175,9 @@ def understand_use(use: Use, text: str) -> Use:
         return replace(use, leak_a=parse_with_unit(match[1], ("A",), "Leak", "A").value)
     names = "|".join(STATE_NAMES)
     if match := re.fullmatch(rf"({names}) (\S+) ?(s|sec|min|h|hours?) a roll", said):
-        return replace(use, hours_a_roll=_put(use.hours_a_roll, match[1], parse_number(match[2], match[1]) * _TIMES[match[3]]))
+        return replace(
+            use, hours_a_roll=_put(use.hours_a_roll, match[1], parse_number(match[2], match[1]) * _TIMES[match[3]])
+        )
     if match := re.fullmatch(rf"({names}) (.+)", said):
         return replace(use, typed_a=_put(use.typed_a, match[1], parse_with_unit(match[2], ("A",), match[1]).value))
     raise InvalidInput("Use", text, EXPECTED)
@@ -170,4 +186,3 @@ def understand_use(use: Use, text: str) -> Use:
 def _put(pairs: tuple[tuple[StateName, float], ...], name: str, value: float) -> tuple[tuple[StateName, float], ...]:
     rest = tuple(pair for pair in pairs if pair[0] != name)
     return (*rest, (name, value))  # type: ignore[arg-type]
-

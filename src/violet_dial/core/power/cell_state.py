@@ -41,6 +41,7 @@ class CellState:
     band of 95 %; ``is_strange`` where no such cell reads so."""
 
     size: Size
+    rest_v: float
     internal_ohm: float | None
     internal_u_ohm: float
     left: float
@@ -94,6 +95,7 @@ def judge_cell(
     internal, u_ohm = None, 0.0
     if load_v is not None and load_ohm is not None:
         internal, u_ohm = _internal(rest_v, load_v, load_ohm)
+        strange = np.hypot(strange, _off_ohm(size, left, at_c, (internal, u_ohm)))
         log_weight = log_weight + _of_ohm(size, left, at_c, (load_ohm, rest_v, load_v))
     weight = np.exp(log_weight - log_weight.max())
     cumulated = np.cumsum(weight) / weight.sum()
@@ -106,7 +108,15 @@ def judge_cell(
         else float(np.average(cell.rise_at(left, at_c), weights=weight)) * size.ohm * count
     )
     return CellState(
-        size, internal, u_ohm, middle, low, high, bool(strange.min() > STRANGE), _serves(size, rest_v, max(ohm, 0.0))
+        size,
+        rest_v,
+        internal,
+        u_ohm,
+        middle,
+        low,
+        high,
+        bool(strange.min() > STRANGE),
+        _serves(size, rest_v, max(ohm, 0.0)),
     )
 
 
@@ -135,6 +145,15 @@ def _internal(rest_v: float, load_v: float, load_ohm: float) -> tuple[float, flo
     u_rest, u_load = (math.hypot(0.1 * METER_SHARE * volts, METER_V / 2) for volts in (rest_v, load_v))
     ohm = load_ohm * (rest_v / load - 1.0)
     return max(ohm, 0.0), load_ohm / load * math.hypot(u_rest, rest_v / load * u_load)
+
+
+def _off_ohm(size: Size, left: Array, at_c: float, read: tuple[float, float]) -> Array:
+    """How far a resistance is from what such a cell has at each share of its charge, standard deviations."""
+    usual = size.ohm * size.cells * size.chemistry.rise_at(left, at_c)
+    found: Array = np.abs(read[0] - usual) / np.hypot(
+        size.chemistry.ohm_spread * np.maximum(usual, read[0] / 2), read[1]
+    )
+    return found
 
 
 def _of_ohm(size: Size, left: Array, at_c: float, read: tuple[float, float, float]) -> Array:

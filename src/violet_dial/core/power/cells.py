@@ -38,6 +38,7 @@ class Chemistry:
     yearly_loss: float = 0.03
     opened_weeks: float = 0.0  # life once it was opened; 0 for those that need no air
     caution: str = ""
+    source: str = "common practice"  # of its curves and losses
 
     def rest_v(self, left: Array, at_c: float = AT_C) -> Array:
         """Volts at rest, shape of ``left``.
@@ -106,6 +107,7 @@ class Size:
     cells: int
     ah: float
     ohm: float
+    source: str = "name and nominal volts IEC 60086-2 [memory]; capacity and resistance common practice"
 
 
 SIZES: dict[str, Size] = {

@@ -16,6 +16,7 @@ from violet_dial.core.errors import InvalidInput
 from violet_dial.core.power.feeds import Choice, Diode
 from violet_dial.core.power.lanes import Judge
 from violet_dial.core.power.meter_error import Asked, Reader
+from violet_dial.core.quantities import format_engineering
 from violet_dial.core.task import SilentTask, Task
 
 Array = npt.NDArray[np.float64]
@@ -43,8 +44,8 @@ class InDrawer:
 
 @dataclass(frozen=True)
 class Designed:
-    """The best of the drawer: ``parts`` none, one or two; ``worst_stops`` over range, temperature and life; ``plain_stops`` of the
-    cell alone; ``tried`` how many combinations."""
+    """The best of the drawer: ``parts`` none, one or two; ``worst_stops`` over range, temperature and life; ``plain_stops`` of
+    the cell alone; ``tried`` how many combinations."""
 
     choice: Choice
     parts: tuple[str, ...]
@@ -61,6 +62,21 @@ class Trimmed:
     now_ohm: float
     ohm: float
     worst_stops: float
+
+
+def design_words(found: Designed, turned: Trimmed | None) -> str:
+    """What the drawer gives, in a sentence or two.
+
+    Parameters
+    ----------
+    found : the best of the drawer
+    turned : where the trimmer goes with it; None for none
+    """
+    alone = f"the cell alone {found.plain_stops:.2g}"
+    said = f"{found.choice.name}, within {found.worst_stops:.2g} stop ({alone}); {found.tried} ways tried."
+    if turned is None:
+        return said
+    return f"{said} With {turned.name} at {format_engineering(turned.ohm, 3)}Ω: within {turned.worst_stops:.2g} stop."
 
 
 def combinations(drawer: Sequence[InDrawer]) -> list[tuple[int, ...]]:
@@ -116,10 +132,14 @@ def design(readers: Sequence[Reader], choice: Choice, drawer: Sequence[InDrawer]
         some = every[first : first + AT_ONCE]
         for reader in readers:
             many = [with_parts(choice, [drawer[one] for one in parts]) for parts in some]
-            worst[first : first + len(some)] = np.maximum(worst[first : first + len(some)], reader.worst_of(many, np.array(LIFE)))
+            worst[first : first + len(some)] = np.maximum(
+                worst[first : first + len(some)], reader.worst_of(many, np.array(LIFE))
+            )
     best = int(np.argmin(worst))
     chosen = [drawer[one] for one in every[best]]
-    return Designed(with_parts(choice, chosen), tuple(one.name for one in chosen), float(worst[best]), float(worst[0]), len(every))
+    return Designed(
+        with_parts(choice, chosen), tuple(one.name for one in chosen), float(worst[best]), float(worst[0]), len(every)
+    )
 
 
 def trim(judge: Judge, choice: Choice, task: Task | None = None) -> Trimmed | None:
@@ -151,4 +171,4 @@ def trim(judge: Judge, choice: Choice, task: Task | None = None) -> Trimmed | No
 
 
 def _worst_at(reader: Reader, asked: Asked, name: str, ohm: float, choice: Choice) -> float:
-    return reader.turned(name, ohm).worst_of([choice], np.array(asked.left))[0]
+    return float(reader.turned(name, ohm).worst_of([choice], np.array(asked.left))[0])

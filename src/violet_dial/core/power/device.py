@@ -102,14 +102,18 @@ def device_of(circuit: Circuit, setting: Setting | None = None, battery: str = "
     """
     found = [part.name for part in circuit.parts if part.letter == "V" and kind_of(circuit, part) == "battery"]
     if not found:
-        raise InvalidInput("Circuit", circuit.title, "a battery: a V part noted kind=battery; a cell of selenium alone needs none")
+        raise InvalidInput(
+            "Circuit", circuit.title, "a battery: a V part noted kind=battery; a cell of selenium alone needs none"
+        )
     chosen = next((name for name in found if name.lower() == battery.lower()), None) if battery else found[0]
     if chosen is None:
         raise InvalidInput("Battery", battery, f"one of {', '.join(found)}")
     lit = [part for part in circuit.parts if kind_of(circuit, part) in LIT]
     watched = tuple(_watched(circuit, part) for part in circuit.parts if _shows(circuit, part))
     if not lit or not watched:
-        missing = "a cell that answers to light (kind=cds or kind=photocell)" if not lit else "a movement, lamp or magnet"
+        missing = (
+            "a cell that answers to light (kind=cds or kind=photocell)" if not lit else "a movement, lamp or magnet"
+        )
         raise InvalidInput("Circuit", circuit.title, f"something that follows the light: {missing} is missing")
     arms = tuple(part.name for part in circuit.parts if kind_of(circuit, part) == "trimmer" and part.letter == "R")
     return Device(circuit, setting or usual_setting(circuit), chosen, watched, arms)
@@ -222,7 +226,9 @@ class Timer:
         return np.where(first & ~last, 1.0 / time_s, np.nan)
 
     def _holds(self, at: Points, held_v: Array, task: Task) -> npt.NDArray[np.bool_]:
-        found: npt.NDArray[np.bool_] = np.abs(self.port.points(replace(at, held_v=held_v), task).shown[:, 0]) >= self._hold_a
+        found: npt.NDArray[np.bool_] = (
+            np.abs(self.port.points(replace(at, held_v=held_v), task).shown[:, 0]) >= self._hold_a
+        )
         return found
 
 
@@ -243,7 +249,9 @@ class Port:
     def _lit(self) -> list[Part]:
         return [part for part in self.device.circuit.parts if kind_of(self.device.circuit, part) in LIT]
 
-    def table(self, ev100: Array, volts: Array, arm: tuple[str, Array] | None = None, task: Task | None = None) -> Table:
+    def table(
+        self, ev100: Array, volts: Array, arm: tuple[str, Array] | None = None, task: Task | None = None
+    ) -> Table:
         """What the device draws and shows.
 
         Parameters

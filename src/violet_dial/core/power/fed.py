@@ -97,7 +97,13 @@ def value_at(u: Array, ev100: Array, at: Array) -> Array:
     step = float(ev100[1] - ev100[0])
     place = np.clip(((at - ev100[0]) / step).astype(int), 0, len(ev100) - 2)
     slope = slopes(u, step)
-    return _cubic(u[..., place], u[..., place + 1], slope[..., place] * step, slope[..., place + 1] * step, (at - ev100[place]) / step)
+    return _cubic(
+        u[..., place],
+        u[..., place + 1],
+        slope[..., place] * step,
+        slope[..., place + 1] * step,
+        (at - ev100[place]) / step,
+    )
 
 
 def _cubic(low: Array, high: Array, rise: Array, fall: Array, x: Array) -> Array:

@@ -108,6 +108,16 @@ class Choice:
         return f"{named}, scale moved" if self.moved else named
 
     @property
+    def said(self) -> str:
+        """As it is typed: `read_choice` gives the same again, with the same diodes and cells at hand."""
+        source = self.size.name if self.size else f"supply {self.supply_v!r} V {self.supply_ohm!r} ohm"
+        parts = [one.name.removesuffix(" diode").lower() for one in self.diodes]
+        parts += [f"{self.resistor_ohm!r} ohm"] if self.resistor_ohm else []
+        parts += [f"adapter {self.adapter_v!r} V"] if self.adapter_v else []
+        parts += ["moved"] if self.moved else []
+        return " + ".join([source, *parts])
+
+    @property
     def is_plain(self) -> bool:
         """Whether nothing is put into the lead and nothing is moved."""
         return not (self.diodes or self.resistor_ohm or self.adapter_v or self.moved)
@@ -157,7 +167,11 @@ def read_diode(text: str) -> Diode:
         Not understood.
     """
     given = {key.lower(): value for key, value in re.findall(r"\b([A-Za-z]+)\s*=\s*([^\s,()]+)", text)}
-    words = [one for one in re.sub(r"\b[A-Za-z]+\s*=\s*[^\s,()]+|[(),]", " ", text).split() if one.lower() not in (".model", "d", "diode")]
+    words = [
+        one
+        for one in re.sub(r"\b[A-Za-z]+\s*=\s*[^\s,()]+|[(),]", " ", text).split()
+        if one.lower() not in (".model", "d", "diode")
+    ]
     name = " ".join(words)
     if not given:
         found = DIODES.get(name.lower())
@@ -166,13 +180,22 @@ def read_diode(text: str) -> Diode:
         return found
     unknown = next((key for key in given if key not in FIGURES), None)
     if unknown or "is" not in given:
-        raise InvalidInput("Diode", text, f"figures {', '.join(key.upper() for key in FIGURES)}, at least IS" + (f"; not {unknown}" if unknown else ""))
+        raise InvalidInput(
+            "Diode",
+            text,
+            f"figures {', '.join(key.upper() for key in FIGURES)}, at least IS"
+            + (f"; not {unknown}" if unknown else ""),
+        )
     value = {key: spice_number(figure, key.upper()) for key, figure in given.items()}
     called = name if name.lower().endswith("diode") else f"{name or 'typed'} diode"
-    return Diode(called, value["is"], value.get("n", 1.0), value.get("rs", 0.0), value.get("eg", 1.11), value.get("xti", 3.0))
+    return Diode(
+        called, value["is"], value.get("n", 1.0), value.get("rs", 0.0), value.get("eg", 1.11), value.get("xti", 3.0)
+    )
 
 
-def diode_by_two_points(name: str, first: tuple[float, float], second: tuple[float, float], temperature_c: float = 20.0) -> Diode:
+def diode_by_two_points(
+    name: str, first: tuple[float, float], second: tuple[float, float], temperature_c: float = 20.0
+) -> Diode:
     """A diode from two readings of volts and amperes, as the meter's diode test and a second current give them.
 
     Parameters
@@ -188,11 +211,17 @@ def diode_by_two_points(name: str, first: tuple[float, float], second: tuple[flo
     """
     (v1, i1), (v2, i2) = sorted((first, second))
     if not (0 < v1 < v2 and 0 < i1 < i2):
-        raise InvalidInput("Two points", f"{v1:g} V {i1:g} A, {v2:g} V {i2:g} A", "more volts at more current, both above 0")
+        raise InvalidInput(
+            "Two points", f"{v1:g} V {i1:g} A, {v2:g} V {i2:g} A", "more volts at more current, both above 0"
+        )
     thermal = Warmth(temperature_c + ZERO_C_K).thermal_v
     n = (v2 - v1) / (thermal * math.log(i2 / i1))
     if not 0.8 <= n <= 4.0:
-        raise InvalidInput("Two points", f"{v2 - v1:.3g} V for {i2 / i1:.3g} times the current", "60 to 240 mV for ten times the current")
+        raise InvalidInput(
+            "Two points",
+            f"{v2 - v1:.3g} V for {i2 / i1:.3g} times the current",
+            "60 to 240 mV for ten times the current",
+        )
     there = i1 / math.expm1(v1 / (n * thermal))
     kind = min(DIODES.values(), key=lambda one: abs(math.log(one.is_a / there)))
     grown = Diode(name, 1e-12, n, 0.0, kind.eg_v, kind.xti).at(temperature_c).saturation_a / 1e-12
@@ -213,7 +242,11 @@ def read_choice(text: str, diodes: dict[str, Diode] | None = None, cells: dict[s
     InvalidInput
         Not understood.
     """
-    first, *rest = [one.strip() for one in re.split(r"\s*(?:\+|,|\bwith\b|\band\b)\s*|(?=\badapter\b)|(?=\bmoved\b)", text.strip()) if one.strip()] or [""]
+    first, *rest = [
+        one.strip()
+        for one in re.split(r"\s*(?:\+|,|\bwith\b|\band\b)\s*|(?=\badapter\b)|(?=\bmoved\b)", text.strip())
+        if one.strip()
+    ] or [""]
     choice = _source(first, cells or {})
     known = {**DIODES, **{one.lower(): diode for one, diode in (diodes or {}).items()}}
     for word in rest:
@@ -245,4 +278,3 @@ def _with(choice: Choice, word: str, known: dict[str, Diode]) -> Choice:
     except InvalidInput as error:
         raise InvalidInput("Choice", word, f"a diode ({', '.join(known)}), ohms, adapter 0.2 V, or moved") from error
     return replace(choice, resistor_ohm=choice.resistor_ohm + ohm)
-

@@ -53,7 +53,7 @@ class Read:
 
 @dataclass(frozen=True)
 class Checked:
-    """How likely each way is after what was read, likeliest first; ``expected`` what is read where it is fitted right, a line each."""
+    """How likely each way is after what was read, likeliest first; ``expected`` what is read where it is fitted right."""
 
     chances: tuple[tuple[Verdict, float], ...]
     expected: tuple[str, ...]
@@ -83,10 +83,14 @@ def steps_of(choice: Choice, lead: Lead = "positive") -> tuple[str, ...]:
     if not choice.diodes:
         return ()
     several = len(choice.diodes) > 1
-    band = "towards the circuit, away from the battery" if lead == "positive" else "towards the battery, away from the circuit"
+    band = (
+        "towards the circuit, away from the battery"
+        if lead == "positive"
+        else "towards the battery, away from the circuit"
+    )
     return (
         f"Take the cell out. Open the {lead} lead of the battery, where a sleeve has room.",
-        f"{'Diodes one behind the other, each b' if several else 'B'}and {band}: current runs from plus through the device to minus.",
+        f"{'Diodes one behind the other, each b' if several else 'B'}and {band}: current runs from plus to minus.",
         "Cut its leads to about 3 mm, tin them, hold the heat off with tweezers; no solder on a cell.",
         "Slip a sleeve over the whole of it: no bare metal may touch body or lever.",
         "Lay it clear of levers and of the rewind clutch; close, wind and fire once, look again.",
@@ -111,7 +115,9 @@ def expected_v(port: Port, asked: Asked, choice: Choice, read: Read, temperature
     return float(found.clip_v[0, 0])
 
 
-def check_fitting(port: Port, asked: Asked, choice: Choice, reads: Sequence[Read], temperature_c: float = 20.0) -> Checked:
+def check_fitting(
+    port: Port, asked: Asked, choice: Choice, reads: Sequence[Read], temperature_c: float = 20.0
+) -> Checked:
     """How the diode of a choice was fitted, by what was read.
 
     Parameters
@@ -137,7 +143,9 @@ def check_fitting(port: Port, asked: Asked, choice: Choice, reads: Sequence[Read
     logs = {way: math.log(share) for way, share in PRIOR.items()}
     for read in reads:
         for way in PRIOR:
-            logs[way] += math.log(max(_density(port, asked, (way, ways.get(way, [choice])), read, temperature_c), 1e-12))
+            logs[way] += math.log(
+                max(_density(port, asked, (way, ways.get(way, [choice])), read, temperature_c), 1e-12)
+            )
     most = max(logs.values())
     weights = {way: math.exp(one - most) for way, one in logs.items()}
     whole = sum(weights.values())
@@ -165,7 +173,9 @@ def _density(port: Port, asked: Asked, way: tuple[Verdict, list[Choice]], read: 
     if math.isinf(read.volts):
         return 0.01
     drops = [sum(float(part.drop_v(np.array(TEST_A), temperature_c)) for part in one.diodes) for one in choices]
-    return float(np.mean([_normal(read.volts, drop, math.hypot(0.03 * len(choices[0].diodes), METER_V)) for drop in drops]))
+    return float(
+        np.mean([_normal(read.volts, drop, math.hypot(0.03 * len(choices[0].diodes), METER_V)) for drop in drops])
+    )
 
 
 def _behind(port: Port, asked: Asked, choice: Choice, read: Read, temperature_c: float, name: Verdict) -> float:
@@ -179,13 +189,15 @@ def _normal(x: float, mean: float, u: float) -> float:
     return math.exp(-0.5 * ((x - mean) / u) ** 2) / (u * math.sqrt(2 * math.pi))
 
 
-def _expected_lines(port: Port, asked: Asked, choice: Choice, reads: Sequence[Read], temperature_c: float) -> tuple[str, ...]:
+def _expected_lines(
+    port: Port, asked: Asked, choice: Choice, reads: Sequence[Read], temperature_c: float
+) -> tuple[str, ...]:
     drop = sum(float(one.drop_v(np.array(TEST_A), temperature_c)) for one in choice.diodes)
     found = [f"diode test, red on the end without a band: {drop:.2f} V; the other way: OL"]
     for read in reads:
         if read.what == "behind":
             there = expected_v(port, asked, choice, read, temperature_c)
-            found.append(f"Ev {read.ev100:g}, {read.before_v:.3f} V before it: {there:.3f} V behind it; read {read.volts:.3f} V")
+            found.append(
+                f"Ev {read.ev100:g}, {read.before_v:.3f} V before it: {there:.3f} V behind it; read {read.volts:.3f} V"
+            )
     return tuple(found)
-
-

@@ -19,11 +19,11 @@ from violet_dial.core.power.cells import MERCURY, SIZES, Size, stack_of
 from violet_dial.core.power.device import Device
 from violet_dial.core.power.feeds import GERMANIUM, SCHOTTKY, SILICON, Choice
 from violet_dial.core.power.meter_error import Asked, Errors, Mode, Reader
+from violet_dial.core.power.spoken import HOURS_A_WEEK, HOURS_A_YEAR
 from violet_dial.core.task import SilentTask, Task
 
 Array = npt.NDArray[np.float64]
 Flags = npt.NDArray[np.bool_]
-HOURS_A_YEAR, HOURS_A_WEEK = 8766.0, 168.0
 PLAIN_IS_ENOUGH = 0.4  # a choice without any fitting is taken when it lasts this share of the longest
 ADAPTER_V = 0.2
 FRESH_V = 1.65  # the most a single cell of the small ones gives, for how many belong in a stack
@@ -86,7 +86,7 @@ class Lane:
 
 @dataclass(frozen=True)
 class Lanes:
-    """All choices of one device; ``best`` is the place of the one to take, -1 where none can be bought that the device follows."""
+    """All choices of one device; ``best`` is the place of the one to take, -1 where none can be bought that it follows."""
 
     device: Device
     asked: Asked
@@ -126,21 +126,32 @@ def most_v(choices: Sequence[Choice]) -> float:
     choices : those to be judged
     """
     full = np.ones(1)
-    return max((float(one.emf_v(full, warm)[0]) + one.adapter_v for one in choices for warm in (-10.0, 40.0)), default=0.0)
+    return max(
+        (float(one.emf_v(full, warm)[0]) + one.adapter_v for one in choices for warm in (-10.0, 40.0)), default=0.0
+    )
 
 
 class Judge:
     """A device read at every temperature asked; choices are then judged one by one."""
 
     def __init__(self, device: Device, asked: Asked, choices: Sequence[Choice], task: Task | None = None) -> None:
-        self._task = task or SilentTask()
+        task = task or SilentTask()
         self.device = device
         self.asked = replace(asked, most_v=max(asked.most_v, most_v(choices)))
         self.readers = []
         for place, one in enumerate(self.asked.temperatures_c):
-            self._task.report(place / len(self.asked.temperatures_c), "The device is solved over light and volts")
-            self.readers.append(Reader(device, self.asked, one, self._task))
+            task.report(place / len(self.asked.temperatures_c), "The device is solved over light and volts")
+            self.readers.append(Reader(device, self.asked, one, task))
         self.mode: Mode = self.readers[0].mode
+
+    def covers(self, choices: Sequence[Choice]) -> bool:
+        """Whether the device was solved up to the volts of these choices.
+
+        Parameters
+        ----------
+        choices : those to be judged
+        """
+        return most_v(choices) <= self.asked.most_v
 
     def lane(self, choice: Choice) -> Lane:
         """One choice over its life.
@@ -149,7 +160,6 @@ class Judge:
         ----------
         choice : what feeds the device
         """
-        self._task.check()
         errors = tuple(reader.errors(choice) for reader in self.readers)
         shift = 0.0
         if choice.moved:
@@ -162,8 +172,7 @@ class Judge:
     def _inside(self, error_stops: Array) -> Flags:
         with np.errstate(all="ignore"):
             beyond = np.abs(error_stops) > self.asked.allowed + 1e-9
-        found: Flags = ~beyond.any(axis=1) & np.isfinite(error_stops).any(axis=1)
-        return found
+        return np.asarray(~beyond.any(axis=1) & np.isfinite(error_stops).any(axis=1))
 
     def _shift(self, errors: tuple[Errors, ...]) -> float:
         """By how much the scale is best moved: the band over life and temperature counts as the uncertainty."""
@@ -176,16 +185,19 @@ class Judge:
         found = best_shift(curve)
         return found.stops if found.levels else -float(high.max() + low.min()) / 2
 
-    def judge(self, choices: Sequence[Choice]) -> Lanes:
+    def judge(self, choices: Sequence[Choice], task: Task | None = None) -> Lanes:
         """All choices, and the best of them.
 
         Parameters
         ----------
         choices : in the order they are shown
+        task : asked whether to go on
         """
+        task = task or SilentTask()
         lanes = []
         for place, one in enumerate(choices):
-            self._task.report(place / len(choices), one.name)
+            task.check()
+            task.report(place / len(choices), one.name)
             lanes.append(self.lane(one))
         return Lanes(self.device, self.asked, self.mode, tuple(lanes), best_of(lanes))
 
@@ -207,7 +219,7 @@ def judge_choices(device: Device, asked: Asked, choices: Sequence[Choice], task:
     """
     if not choices:
         raise InvalidInput("Choices", "none", "at least one way to feed the device, for instance SR44")
-    return Judge(device, asked, choices, task).judge(choices)
+    return Judge(device, asked, choices, task).judge(choices, task)
 
 
 def hours_of(choice: Choice, left: Array, amp: Array) -> Array:
@@ -228,6 +240,10 @@ def hours_of(choice: Choice, left: Array, amp: Array) -> Array:
     return np.minimum(hours, kind.opened_weeks * HOURS_A_WEEK) if kind.opened_weeks else hours
 
 
+def _can_be_had(choice: Choice) -> bool:
+    return choice.size is not None and choice.size.chemistry.letter != MERCURY.letter
+
+
 def best_of(lanes: Sequence[Lane]) -> int:
     """The place of the choice to take: of those within tolerance all their life the longest, but one that needs no fitting where
     it lasts nearly as long; else the one with the smallest worst error. What can no longer be had, and a supply, never are.
@@ -236,8 +252,7 @@ def best_of(lanes: Sequence[Lane]) -> int:
     ----------
     lanes : judged
     """
-    can = [place for place, one in enumerate(lanes)
-           if one.choice.size is not None and one.choice.size.chemistry.letter != MERCURY.letter and not math.isnan(one.worst)]  # fmt: skip
+    can = [place for place, one in enumerate(lanes) if _can_be_had(one.choice) and not math.isnan(one.worst)]
     serve = [place for place in can if lanes[place].serves]
     if not serve:
         alive = [place for place in can if lanes[place].works[0]]

@@ -29,8 +29,8 @@ RISE_V = 0.02  # by which volts may rise while charge is taken: noise; beyond it
 
 @dataclass(frozen=True)
 class Measured:
-    """A cell made from a measured discharge: ``rms_v`` how far the points lie from its curve; ``has_ohm`` whether the load changed
-    enough to tell its resistance."""
+    """A cell made from a measured discharge: ``rms_v`` how far the points lie from its curve; ``has_ohm`` whether the load
+    changed enough to tell its resistance."""
 
     size: Size
     rms_v: float
@@ -40,12 +40,16 @@ class Measured:
     @property
     def words(self) -> str:
         """How good it is, in one sentence."""
-        ohm = f"{self.size.ohm:.3g} Ω fresh" if self.has_ohm else "its resistance cannot be told: the load never changed"
-        return (f"{self.size.name}: {1000 * self.size.ah:.3g} mAh, {ohm}; the {self.points} points lie {1000 * self.rms_v:.2g} mV "
-                "from its curve (root of the mean square)")  # fmt: skip
+        ohm = (
+            f"{self.size.ohm:.3g} Ω fresh" if self.has_ohm else "its resistance cannot be told: the load never changed"
+        )
+        fit = f"the {self.points} points lie {1000 * self.rms_v:.2g} mV from its curve (root of the mean square)"
+        return f"{self.size.name}: {1000 * self.size.ah:.3g} mAh, {ohm}; {fit}"
 
 
-def cell_from_points(name: str, left: Array, volts: Array, ohm: Array, ah: float, figures: dict[str, float] | None = None) -> Size:
+def cell_from_points(
+    name: str, left: Array, volts: Array, ohm: Array, ah: float, figures: dict[str, float] | None = None
+) -> Size:
     """A cell from points of its curve.
 
     Parameters
@@ -93,7 +97,11 @@ def _check_points(name: str, left: Array, volts: Array, ohm: Array, ah: float) -
     falls = np.flatnonzero(np.diff(volts[order]) < -RISE_V)
     if len(falls):
         at = left[order][falls[0]]
-        raise InvalidInput(f"{name}: volts", f"more at {at:g} of the charge than with more left", "volts that fall as charge is taken: no cell charges itself")
+        raise InvalidInput(
+            f"{name}: volts",
+            f"more at {at:g} of the charge than with more left",
+            "volts that fall as charge is taken: no cell charges itself",
+        )
     if len(np.unique(left)) < len(left):
         raise InvalidInput(f"{name}: charge left", "the same share twice", "each share once")
 
@@ -148,7 +156,9 @@ def _fitted(left: Array, volts: Array, amp: Array, has_ohm: bool) -> tuple[Array
     whole = np.concatenate([rest, ohm], axis=1) if has_ohm else rest
     # a knot no point is near stays close to its neighbours
     smooth = np.diff(np.eye(whole.shape[1]), 2, axis=0)[: len(REST_KNOTS) - 2] * 1e-3
-    found = lsq_linear(np.concatenate([whole, smooth]), np.concatenate([volts, np.zeros(len(smooth))]), bounds=(0.0, np.inf))
+    found = lsq_linear(
+        np.concatenate([whole, smooth]), np.concatenate([volts, np.zeros(len(smooth))]), bounds=(0.0, np.inf)
+    )
     off = whole @ found.x - volts
     ohms = found.x[len(REST_KNOTS) :] if has_ohm else np.full(len(OHM_KNOTS), LEAST_OHM)
     return np.maximum.accumulate(found.x[: len(REST_KNOTS)]), ohms, float(np.sqrt(np.mean(off * off)))

@@ -59,7 +59,7 @@ class Asked:
         if not 0.3 <= self.design_v <= 30.0:
             raise InvalidInput("Design voltage", self.design_v, "0.3 to 30 V")
         if not (-10.0 <= self.ev_from < self.ev_to <= 25.0 and self.ev_to - self.ev_from >= 1.0):
-            raise InvalidInput("Range of light", f"{self.ev_from:g} to {self.ev_to:g}", "two lights from Ev -10 to 25, the lower first")
+            raise InvalidInput("Range of light", f"{self.ev_from:g} to {self.ev_to:g}", "Ev -10 to 25, the lower first")
         wrong = next((one for one in self.temperatures_c if not -10.0 <= one <= 40.0), None)
         if wrong is not None or not self.temperatures_c:
             raise InvalidInput("Temperature", wrong, "-10 to 40 °C")
@@ -87,8 +87,8 @@ class Asked:
         fine = max(1, int(lights / ((self.ev_to - self.ev_from + 2 * ASIDE_EV) / step)))
         beyond = round(ASIDE_EV / step * fine)
         whole = (len(self.marks) - 1) * fine
-        found: Array = self.ev_from + step / fine * np.arange(-beyond, whole + beyond + 1)
-        return found
+        steps = np.arange(-beyond, whole + beyond + 1, dtype=np.float64)
+        return self.ev_from + step / fine * steps
 
     def volts(self, count: int = VOLTS) -> Array:
         """Volts at which the device is solved, the design among them.
@@ -98,7 +98,8 @@ class Asked:
         count : how many
         """
         most = max(1.04 * self.most_v, 1.3 * self.design_v)
-        return np.unique(np.append(np.linspace(LEAST_VOLTS * most, most, count), self.design_v))
+        found: Array = np.unique(np.append(np.linspace(LEAST_VOLTS * most, most, count), self.design_v))
+        return found
 
 
 @dataclass(frozen=True)
@@ -126,8 +127,7 @@ class Errors:
     @property
     def follows(self) -> npt.NDArray[np.bool_]:
         """Whether it follows any light at all, shape (q,)."""
-        found: npt.NDArray[np.bool_] = np.isfinite(self.error_stops).any(axis=1)
-        return found
+        return np.asarray(np.isfinite(self.error_stops).any(axis=1))
 
     @property
     def worst(self) -> float:
@@ -149,6 +149,8 @@ class Reader:
         self.table = self.port.table(self.grid, self.volts, task=self._task)
         self._design = int(np.argmin(np.abs(self.volts - asked.design_v)))
         self._inner = (self.grid >= asked.ev_from - 1e-9) & (self.grid <= asked.ev_to + 1e-9)
+        _ = self._lamp_tables if self.mode == "lamps" else self._null if self.mode == "null" else self._scale
+        self._task = SilentTask()  # what is asked from here on is quick, and by other workers
 
     @cached_property
     def design_shown(self) -> Array:
@@ -175,7 +177,7 @@ class Reader:
                 return "null" if np.nanmin(inner) < 0 < np.nanmax(inner) else "needle"
         if self.lamps:
             return "lamps"
-        raise InvalidInput("Circuit", self.device.circuit.title, "something that follows the light: nothing it shows changes over "
+        raise InvalidInput("Circuit", self.device.circuit.title, "something that follows the light: nothing changes over "
                            f"Ev {self.asked.ev_from:g} to {self.asked.ev_to:g} at {self.asked.design_v:g} V")  # fmt: skip
 
     # lamps
@@ -185,7 +187,9 @@ class Reader:
         """The lamps that change somewhere in the light."""
         found = []
         for place in self.device.places("lamp"):
-            light = self._half(self.design_shown[None, :, place], self.device.watched[place], self.grid, self.asked.marks.mean())
+            light = self._half(
+                self.design_shown[None, :, place], self.device.watched[place], self.grid, self.asked.marks.mean()
+            )
             if np.isfinite(light[0]):
                 found.append(Changed(place, self.device.watched[place], float(light[0])))
         return tuple(found)
@@ -230,8 +234,8 @@ class Reader:
 
     @cached_property
     def _null(self) -> tuple[Table, Array]:
-        """The device around each light at which its needle stands at null, and those lights: every mark where a dial can be turned
-        there, else the one light to which a shade brings all others."""
+        """The device around each light at which its needle stands at null, and those lights: every mark where a dial can be
+        turned there, else the one light to which a shade brings all others."""
         marks, place = self.asked.marks, self.device.needles[0]
         for arm in self.device.arms:
             ohm = self._arm_at_null(arm, place)
@@ -242,7 +246,7 @@ class Reader:
         return self.port.table(light[0] + NULL_EV, self.volts, task=self._task), light
 
     def _arm_at_null(self, arm: str, place: int) -> Array:
-        """Ohms of an arm at which the needle stands at null in the light of each mark, (m,); NaN where it cannot be turned there."""
+        """Ohms of an arm at which the needle stands at null in the light of each mark, (m,); NaN where it cannot be."""
         marks = self.asked.marks
         now = self.port.device.circuit.part(arm).value
         low, high = (np.full(len(marks), np.log(now) + sign * np.log(ARM_SPAN)) for sign in (-1, 1))
@@ -324,7 +328,8 @@ class Reader:
         """Errors (c q, m), and the lights at which lamps change (c q, lamps)."""
         if self.mode == "lamps":
             lights = self._lamp_lights(choices, left)
-            return np.where(self.design_follows, self._lamp_design[self._next_lamp[0]] - lights[:, self._next_lamp[0]], np.nan), lights
+            nearest = self._next_lamp[0]
+            return np.where(self.design_follows, self._lamp_design[nearest] - lights[:, nearest], np.nan), lights
         found = self._null_errors(choices, left) if self.mode == "null" else self._by_figure(fed)
         return found, np.full((len(found), 0), np.nan)
 
@@ -357,6 +362,16 @@ class Reader:
         """The lamp that changes next to each mark, and how far from it, EV, shapes (m,)."""
         away = np.abs(self.asked.marks[:, None] - self._lamp_design[None, :])
         return away.argmin(axis=1), away.min(axis=1)
+
+    def drop_out_v(self) -> float:
+        """Volts at the clips below which a magnet that holds at the design voltage lets go in some light; NaN without one."""
+        found = [float("nan")]
+        for place in self.device.places("magnet"):
+            least = self.device.watched[place].full_a
+            held = np.nanmin(np.abs(self.table.shown[self._inner, :, place]), axis=0)
+            if least and held[self._design] >= least:
+                found.append(float(np.interp(least, np.maximum.accumulate(held), self.volts)))
+        return float(np.nanmax(found)) if len(found) > 1 else found[0]
 
     def _holds(self, fed: Fed) -> npt.NDArray[np.bool_]:
         """Whether every magnet that holds at the design voltage still does, in every light, shape (q,)."""

@@ -1,13 +1,11 @@
 """What a choice of battery is worth, in one sentence."""
 
-import math
-
 import numpy as np
 import numpy.typing as npt
 
-from violet_dial.core.power.budget import COVERS, SPREAD
 from violet_dial.core.power.cells import AT_C, OPENED_SPREAD, Chemistry
-from violet_dial.core.power.lanes import HOURS_A_WEEK, HOURS_A_YEAR, Lane, Lanes
+from violet_dial.core.power.lanes import Lane, Lanes
+from violet_dial.core.power.spoken import HOURS_A_WEEK, band_of, plain, span_words
 
 SCHOOLS = {
     "null": "Leave it: the bridge is read at its null, where the voltage falls out.",
@@ -32,35 +30,6 @@ def source_words(lane: Lane) -> str:
     return f"{size.chemistry.name.capitalize()} {volts:.3g} V ({size.name}){with_}"
 
 
-UNITS = (("years", HOURS_A_YEAR, 1.5), ("months", HOURS_A_YEAR / 12, 3.0), ("weeks", HOURS_A_WEEK, 2.0), ("days", 24.0, 3.0))
-
-
-def span_words(low: float, high: float) -> str:
-    """A span of hours as a person says it: ``6 to 15 months``.
-
-    Parameters
-    ----------
-    low, high : hours, 0 or more
-    """
-    unit, size = next(((unit, size) for unit, size, least in UNITS if high >= least * size), ("hours", 1.0))
-    said = [_plain(one / size) for one in (low, high)]
-    return f"{said[0]} to {said[1]} {unit}" if said[0] != said[1] else f"{said[0]} {unit}"
-
-
-def _plain(value: float) -> str:
-    return f"{value:.0f}" if value >= 9.5 else f"{value:.2g}"
-
-
-def band_of(hours: float) -> tuple[float, float]:
-    """A band of 95 % about hours reckoned with the capacity that is printed.
-
-    Parameters
-    ----------
-    hours : reckoned
-    """
-    return hours * math.exp(-COVERS * SPREAD), hours * math.exp(COVERS * SPREAD)
-
-
 def opened_words(kind: Chemistry) -> str:
     """How long a cell that needs air lasts.
 
@@ -69,7 +38,7 @@ def opened_words(kind: Chemistry) -> str:
     kind : of the cell
     """
     low, high = ((1.0 + sign * OPENED_SPREAD) * kind.opened_weeks for sign in (-1, 1))
-    return f"{_plain(low)} to {_plain(high)} weeks once opened, used or not"
+    return f"{plain(low)} to {plain(high)} weeks once opened, used or not"
 
 
 def error_words(lane: Lane, lanes: Lanes) -> str:
@@ -89,7 +58,8 @@ def error_words(lane: Lane, lanes: Lanes) -> str:
     with np.errstate(all="ignore"):
         good = (np.abs(every) <= lanes.asked.allowed + 1e-9) | np.isnan(every)
     followed = np.isfinite(every).any(axis=0)
-    first, last = _longest(good.all(axis=0) & followed)
+    kept: npt.NDArray[np.bool_] = np.logical_and(good.all(axis=0), followed)
+    first, last = _longest(kept)
     high, low = float(np.nanmax(every)), float(np.nanmin(every))
     way = f"{high:.2g} stop high" if high >= -low else f"{-low:.2g} stop low"
     if last - first < 1:
@@ -102,6 +72,22 @@ def error_words(lane: Lane, lanes: Lanes) -> str:
     span = f"from Ev {marks[first]:.3g} up" if last == places[-1] else span
     span = f"up to Ev {marks[last]:.3g}" if first == places[0] else span
     return f"within {worst_kept:.2g} stop {span}, elsewhere {way}"
+
+
+def error_short(lane: Lane) -> str:
+    """The largest error, and which way, in a few words.
+
+    Parameters
+    ----------
+    lane : judged
+    """
+    every = lane.error_stops
+    if not np.isfinite(every).any():
+        return "follows no light"
+    if lane.serves:
+        return f"within {max(lane.worst, 0.005):.2g} stop"
+    high, low = float(np.nanmax(every)), float(np.nanmin(every))
+    return f"up to {high:.2g} stop high" if high >= -low else f"up to {-low:.2g} stop low"
 
 
 def _longest(kept: npt.NDArray[np.bool_]) -> tuple[int, int]:
@@ -131,7 +117,11 @@ def life_words(lane: Lane, lanes: Lanes) -> str:
     hours = lane.hours_to_cutoff
     if kind.opened_weeks and hours >= kind.opened_weeks * HOURS_A_WEEK - 1:
         return opened_words(kind)
-    ended = "" if lane.ends >= len(lane.works) else f", then the device gives up at {100 * lanes.asked.left[lane.ends]:.0f} % of the charge"
+    ended = (
+        ""
+        if lane.ends >= len(lane.works)
+        else f", then the device gives up at {100 * lanes.asked.left[lane.ends]:.0f} % of the charge"
+    )
     return f"{span_words(*band_of(hours))} switched on{ended}"
 
 
@@ -162,6 +152,7 @@ def reason(lane: Lane, lanes: Lanes) -> str:
     """
     why = school_words(lane, lanes)
     said = f"{source_words(lane)}: {error_words(lane, lanes)}; {life_words(lane, lanes)}."
-    warm = [one for one in lanes.asked.temperatures_c if one != AT_C]
-    at = f" Reckoned at {', '.join(f'{one:g}' for one in lanes.asked.temperatures_c)} °C." if warm else ""
+    warm = lanes.asked.temperatures_c
+    span = f"from {min(warm):g} to {max(warm):g}" if len(warm) > 1 else f"at {warm[0]:g}"
+    at = f" Reckoned {span} °C.".replace("-", "−") if warm != (AT_C,) else ""
     return said + at + (f" {why[0].upper()}{why[1:]}{'' if why.endswith('.') else '.'}" if why else "")

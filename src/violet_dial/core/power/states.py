@@ -66,7 +66,12 @@ def _port(device: Device) -> Port | None:
 
 def _motors(circuit: Circuit) -> tuple[Watched, ...]:
     parts = [part for part in circuit.parts if kind_of(circuit, part) == "motor" and part.letter == "R"]
-    return tuple(Watched(one.name, circuit.note(one.name).get("name", one.name), "magnet", figure(circuit, one.name, "on_a", 0.15)) for one in parts)
+    return tuple(
+        Watched(
+            one.name, circuit.note(one.name).get("name", one.name), "magnet", figure(circuit, one.name, "on_a", 0.15)
+        )
+        for one in parts
+    )
 
 
 def _settings(circuit: Circuit) -> list[Setting]:
@@ -91,5 +96,5 @@ def _named(device: Device, shown: np.ndarray, amp: float) -> StateName:
             on.add("lamps")
     for name in ("motor", "magnet held", "lamps"):
         if name in on:
-            return name  # type: ignore[return-value]
+            return name
     return "asleep" if amp < ASLEEP_A else "metering"

@@ -8,7 +8,7 @@ Common practice, no source.
 from dataclasses import dataclass
 from typing import Literal
 
-from violet_dial.core.power.discharge import Discharge
+from violet_dial.core.receiving.discharge import Discharge
 from violet_dial.core.receiving.places import DeviceKind
 
 FilmState = Literal["not looked", "nothing inside", "film inside", "pack inside"]

@@ -3,10 +3,8 @@
 import math
 from dataclasses import replace
 
-from violet_dial.core.circuit.netlist import Circuit
-from violet_dial.core.circuit.trade import set_circuit, usual_setting
-from violet_dial.core.diagnosis.evidence import OVERLOAD_OHM, Evidence, Prefer, evidence_words, understand_evidence
-from violet_dial.core.diagnosis.explain import evidence_said
+from violet_dial.core.circuit.trade import usual_setting
+from violet_dial.core.diagnosis.evidence import OVERLOAD_OHM, Evidence, Prefer, evidence_words
 from violet_dial.core.diagnosis.faults import Fault
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.mapping.from_spice import board_from_spice, laid_over
@@ -15,6 +13,7 @@ from violet_dial.job.act import Done
 from violet_dial.job.document import Job
 from violet_dial.job.tracing import Spot, TakenEvidence, TakenRepair, Tracing
 from violet_dial.services.circuits import circuit_from, circuit_of
+from violet_dial.services.evidence import check_fits, with_evidence
 
 
 def _with(job: Job, tracing: Tracing) -> Job:
@@ -37,29 +36,6 @@ def choose_circuit(job: Job, name: str, text: str, at: str) -> Done:
     return Done(_with(job, tracing), "Trace", reason)
 
 
-def check_fits(circuit: Circuit, evidence: Evidence) -> None:
-    nodes = {*circuit.nodes, "0"}
-    for node in (evidence.plus, evidence.minus):
-        if node and node not in nodes:
-            raise InvalidInput(
-                "Circuit", f"no point {node}", f"the points of the evidence taken: {evidence_words(evidence)}"
-            )
-    if evidence.part:
-        circuit.part(evidence.part)
-
-
-def type_evidence(job: Job, text: str, at: str, meter: str = "") -> Done:
-    """Evidence or a change of how the device stands, as typed; ``meter`` is what the connected one is on."""
-    typed = understand_evidence(circuit_of(job), text, job.tracing.setting, meter)
-    if typed.evidence is None:
-        return Done(
-            _with(job, replace(job.tracing, setting=typed.setting)),
-            "Trace",
-            f"Stands now: {typed.setting.words or 'as usual'}",
-        )
-    return _taken(job, TakenEvidence(typed.evidence, text.strip(), at))
-
-
 def captured_evidence(ask: Evidence, capture: Capture) -> Evidence:
     """The answer to a test from an instrument: beyond the range on ohms is an open circuit, and ohms say more than a beep."""
     ask = replace(ask, test="ohm") if ask.test == "continuity" else ask
@@ -72,25 +48,16 @@ def take_evidence(job: Job, evidence: Evidence, at: str, capture: Capture | None
     """Evidence of the test that Next asked for; the device stands as the test wanted."""
     if capture is not None and capture.value == math.inf:
         capture = replace(capture, value=OVERLOAD_OHM)
-    taken = _taken(job, TakenEvidence(evidence, "", at, capture))
+    taken = with_evidence(job, TakenEvidence(evidence, "", at, capture))
     stands = evidence.setting if evidence.test not in ("ohm", "continuity") else replace(evidence.setting, supply="off")
     return Done(_with(taken.job, replace(taken.job.tracing, setting=stands)), "Trace", taken.reason)
-
-
-def _taken(job: Job, taken: TakenEvidence) -> Done:
-    circuit = circuit_of(job)
-    check_fits(circuit, taken.evidence)
-    set_circuit(circuit, taken.evidence.setting)
-    now = (*job.tracing.now, taken)
-    tracing = replace(job.tracing, epochs=(*job.tracing.epochs[:-1], now))
-    return Done(_with(job, tracing), "Trace", evidence_said(circuit, taken.evidence))
 
 
 def add_evidence(job: Job, evidence: tuple[Evidence, ...], source: str, at: str) -> Done:
     """Evidence from a file, taken whole or not at all."""
     done = Done(job, "Trace", "")
     for one in evidence:
-        done = _taken(done.job, TakenEvidence(one, f"from {source}", at))
+        done = with_evidence(done.job, TakenEvidence(one, f"from {source}", at))
     return Done(done.job, "Trace", f"{len(evidence)} pieces of evidence from {source}")
 
 

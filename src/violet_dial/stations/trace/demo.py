@@ -5,7 +5,8 @@ from violet_dial.core.task import SilentTask
 from violet_dial.job.act import Act
 from violet_dial.services.circuits import templates
 from violet_dial.services.doing import Doing
-from violet_dial.stations.trace.acts import choose_circuit, record_fix, type_evidence
+from violet_dial.services.evidence import type_evidence
+from violet_dial.stations.trace.acts import choose_circuit, record_fix
 from violet_dial.stations.trace.work import work_out
 
 # What is wrong with the devices of the demo, for its simulated bench: in keeping with what was measured so far.

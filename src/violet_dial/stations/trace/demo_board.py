@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from violet_dial.core.mapping.board import Ground, Pin
 from violet_dial.job.act import Act
 from violet_dial.services.doing import Doing
-from violet_dial.stations.trace.acts import type_evidence
+from violet_dial.services.evidence import type_evidence
 from violet_dial.stations.trace.map_acts import lay_photo, pin_on_photo, say_line
 
 ASPECT = 1.5

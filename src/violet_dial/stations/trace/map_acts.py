@@ -19,8 +19,8 @@ from violet_dial.core.quantities import parse_number
 from violet_dial.job.act import Done
 from violet_dial.job.document import Job
 from violet_dial.services.circuits import circuit_from
+from violet_dial.services.evidence import check_fits
 from violet_dial.services.lessons import Offer
-from violet_dial.stations.trace.acts import check_fits
 
 OWN_NAME = "Traced board"
 _RENAME = re.compile(r"^rename\s+(.+?)\s+to\s+(.+)$", re.IGNORECASE)

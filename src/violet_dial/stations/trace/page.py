@@ -22,6 +22,7 @@ from violet_dial.kit.sub_pages import SubPages
 from violet_dial.kit.typed_line import TypedLine
 from violet_dial.services import live
 from violet_dial.services.circuits import circuit_of
+from violet_dial.services.evidence import type_evidence
 from violet_dial.services.next import NextAct
 from violet_dial.services.station import Section
 from violet_dial.stations.trace.acts import (
@@ -31,7 +32,6 @@ from violet_dial.stations.trace.acts import (
     strike_evidence,
     take_evidence,
     turn_preference,
-    type_evidence,
 )
 from violet_dial.stations.trace.circuit_window import CircuitWindow
 from violet_dial.stations.trace.map_page import MapPage

@@ -1,0 +1,50 @@
+"""Evidence taken into a job: the door that every station with a figure for Trace goes through."""
+
+from dataclasses import replace
+
+from violet_dial.core.circuit.netlist import Circuit
+from violet_dial.core.circuit.trade import set_circuit
+from violet_dial.core.diagnosis.evidence import Evidence, evidence_words, understand_evidence
+from violet_dial.core.diagnosis.explain import evidence_said
+from violet_dial.core.errors import InvalidInput
+from violet_dial.job.act import Done
+from violet_dial.job.document import Job
+from violet_dial.job.tracing import TakenEvidence
+from violet_dial.services.circuits import circuit_of
+
+
+def check_fits(circuit: Circuit, evidence: Evidence) -> None:
+    """Whether a circuit has the points that a piece of evidence was taken at.
+
+    Raises
+    ------
+    InvalidInput
+        A point or part it has not.
+    """
+    nodes = {*circuit.nodes, "0"}
+    for node in (evidence.plus, evidence.minus):
+        if node and node not in nodes:
+            raise InvalidInput(
+                "Circuit", f"no point {node}", f"the points of the evidence taken: {evidence_words(evidence)}"
+            )
+    if evidence.part:
+        circuit.part(evidence.part)
+
+
+def type_evidence(job: Job, text: str, at: str, meter: str = "") -> Done:
+    """Evidence or a change of how the device stands, as typed; ``meter`` is what the connected one is on."""
+    typed = understand_evidence(circuit_of(job), text, job.tracing.setting, meter)
+    if typed.evidence is None:
+        stands = replace(job.tracing, setting=typed.setting)
+        return Done(replace(job, tracing=stands), "Trace", f"Stands now: {typed.setting.words or 'as usual'}")
+    return with_evidence(job, TakenEvidence(typed.evidence, text.strip(), at))
+
+
+def with_evidence(job: Job, taken: TakenEvidence) -> Done:
+    """The job with one more piece of evidence."""
+    circuit = circuit_of(job)
+    check_fits(circuit, taken.evidence)
+    set_circuit(circuit, taken.evidence.setting)
+    now = (*job.tracing.now, taken)
+    tracing = replace(job.tracing, epochs=(*job.tracing.epochs[:-1], now))
+    return Done(replace(job, tracing=tracing), "Trace", evidence_said(circuit, taken.evidence))

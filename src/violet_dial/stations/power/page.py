@@ -1,0 +1,364 @@
+"""Power: choices of battery over their life, this cell, the use, the diode that was fitted, batteries against the supply."""
+
+from collections.abc import Callable
+
+from PySide6.QtCore import Qt, Slot
+from PySide6.QtWidgets import QVBoxLayout, QWidget
+
+from violet_dial.core.diagnosis.evidence import understand_evidence
+from violet_dial.core.errors import InvalidInput, VioletDialError
+from violet_dial.core.power.budget import understand_use
+from violet_dial.core.power.design import Designed, Trimmed, design_words
+from violet_dial.core.steady.samples import Capture, Function
+from violet_dial.core.task import Task
+from violet_dial.job.document import Job
+from violet_dial.kit.cards import card, labelled, scrolled
+from violet_dial.kit.page import House, StationPage
+from violet_dial.kit.runner import Runner
+from violet_dial.kit.sub_pages import SubPages
+from violet_dial.kit.typed_line import TypedLine
+from violet_dial.services import live
+from violet_dial.services.circuits import circuit_of
+from violet_dial.services.evidence import type_evidence
+from violet_dial.services.next import NextAct
+from violet_dial.services.station import Section
+from violet_dial.stations.power import acts
+from violet_dial.stations.power.bench import TEMPERATURES_C, use_of
+from violet_dial.stations.power.choice_panel import ChoicePanel
+from violet_dial.stations.power.hands_free import CellHands, FitHands
+from violet_dial.stations.power.lanes_state import At, lanes_shown
+from violet_dial.stations.power.lanes_view import LanesView
+from violet_dial.stations.power.offers import offers_of
+from violet_dial.stations.power.pages_state import cell_shown, differences, fit_shown, use_shown
+from violet_dial.stations.power.said_pages import CellPage, FitPage, SupplyPage, UsePage, line
+from violet_dial.stations.power.state import CELL, CHOICES, FITTING, SUPPLY, USE
+from violet_dial.stations.power.sum import opened
+from violet_dial.stations.power.work import USUAL_WARM, Keeper, Question, Worked, design_for, question_of, work_out
+
+WORKING = "What each battery does is being worked out…"
+NAMES = ("Choices", "This cell", "Use", "Diode", "Supply")
+
+
+class PowerPage(StationPage):
+    """Each page shows one frozen value; what the lanes rest on is worked out beside, once for a circuit."""
+
+    def __init__(self, house: House) -> None:
+        super().__init__()
+        self._house = house
+        self._job: Job | None = None
+        self._worked: Worked | None = None
+        self._asked: Question | None = None
+        self._failure = ""
+        self._at = At(0, USUAL_WARM)
+        self._keeper = Keeper()
+        self.runner, self.designer = Runner(self), Runner(self)
+        self.runner.succeeded.connect(self._succeeded)
+        self.runner.failed.connect(self._failed)
+        self.designer.succeeded.connect(self._designed)
+        self.designer.failed.connect(house.say)
+        self.headline = labelled("", "verdict", True)
+        self.stands = labelled("", "small", True)
+        self.lanes = LanesView(house.look)
+        self.typed = TypedLine(
+            "Another choice, a part of the drawer, volts it was made for", self._offers, self._understood, self._say
+        )
+        self.typed.edit.setPlaceholderText("SR44 + schottky")
+        self.cell = CellPage(house.look, line("A cell as it was read", self._cell_understood, self._cell_taken))
+        self.use = UsePage(house.look, line("How it is used", self._use_understood, self._act(acts.say_use)))
+        self.fit = FitPage(
+            house.look, line("What was read at the diode", self._fit_understood, self._act(acts.say_fit))
+        )
+        self.supply = SupplyPage(
+            house.look, line("Evidence for Trace", self._evidence_understood, self._evidence_taken)
+        )
+        self.cell_hands, self.fit_hands = CellHands(), FitHands()
+        self._side = ChoicePanel()
+        self._build()
+
+    def _build(self) -> None:
+        frame, inside = card()
+        inside.setSpacing(4)
+        for item in (self.headline, self.stands):
+            inside.addWidget(item)
+        self.area = scrolled(self.lanes)
+        inside.addWidget(self.area, 1)
+        inside.addWidget(self.typed)
+        pages: tuple[QWidget, ...] = (frame, self.cell, self.use, self.fit, self.supply)
+        self.pages = SubPages(tuple(zip(NAMES, pages, strict=True)))
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.addWidget(self.pages)
+        self.pages.turned.connect(self._turned)
+        self.lanes.chosen.connect(self._show_reason)
+        self.lanes.moved.connect(self._move)
+        self.lanes.taken.connect(self._take)
+        self.lanes.dropped.connect(lambda place: self._house.perform(lambda job, at: acts.drop_choice(job, place, at)))
+
+    # what is shown
+
+    def begin(self, job: Job) -> None:
+        self._stop()
+        self._job, self._worked, self._failure = None, None, ""
+        self._at = At(0, USUAL_WARM)
+        for typed in (self.typed, self.cell.typed, self.use.typed, self.fit.typed, self.supply.typed):
+            typed.clear()
+        self.cell_hands.begin()
+        self.fit_hands.begin()
+        self.lanes.begin()
+        self._side.begin()
+        self.pages.begin()
+
+    def show_job(self, job: Job) -> None:
+        """Draw the job; what rests on its circuit is worked out when it is not known yet."""
+        self._job = job
+        question = question_of(job)
+        if self._worked is not None and self._worked.question == question:
+            self._stop()
+        elif question != self._asked:
+            self._asked, self._failure = question, ""
+            self.runner.start(lambda task: work_out(job, self._keeper, task))
+        self._draw()
+
+    @Slot(object)
+    def _succeeded(self, result: object) -> None:
+        if isinstance(result, Worked) and result.question == self._asked:
+            first = self._worked is None
+            self._asked, self._worked = None, result
+            if first:
+                self._at = At(len(result.lanes.asked.marks) // 2, USUAL_WARM)
+            self._draw()
+            self.changed.emit()
+
+    @Slot(str)
+    def _failed(self, sentence: str) -> None:
+        self._asked, self._worked, self._failure = None, None, sentence
+        self.lanes.begin()
+        self._draw()
+        self.changed.emit()
+
+    def _draw(self) -> None:
+        """Draw all that the pages show."""
+        job, worked = self._job, self._worked
+        if job is None:
+            return
+        fresh = worked if worked is not None and worked.question == question_of(job) else None
+        if worked is not None:
+            chosen = job.power.chosen.said if job.power.chosen else ""
+            light = min(self._at.light, len(worked.lanes.asked.marks) - 1)
+            self._at = At(light, self._at.warm)
+            shown = lanes_shown(worked.lanes, self._at, chosen)
+            self.headline.setText(shown.headline)
+            self.stands.setText(f"{shown.stands}{'  ·  ' + worked.said if worked.said else ''}")
+            self.lanes.show_lanes(shown)
+        else:
+            self.headline.setText(self._failure or WORKING)
+            self.stands.setText("")
+        self.cell.draw(cell_shown(job, fresh))
+        self.use.draw(use_shown(job, fresh))
+        self.fit.draw(fit_shown(job, fresh))
+        self.supply.draw(differences(fresh))
+        self._show_reason(self.lanes.place)
+
+    @Slot(int)
+    def _show_reason(self, place: int) -> None:
+        """The choice under the cursor in full; on the other pages the battery in use."""
+        worked, rows = self._worked, self.lanes.shown.rows
+        title = "The choice under the cursor"
+        if self.pages.place != CHOICES:
+            title = "The battery in use" if any(one.is_chosen for one in rows) else "The best battery so far"
+            place = next(
+                (at for at, one in enumerate(rows) if one.is_chosen), worked.lanes.best if worked is not None else 0
+            )
+        elif rows:
+            box = self.lanes.row_box(place)
+            self.area.ensureVisible(0, int(box.center().y()), 0, int(box.height() / 2) + 4)
+        if worked is None or not 0 <= place < len(rows):
+            self._side.show_choice(title, "", "")
+            return
+        size = worked.lanes.lanes[place].choice.size
+        self._side.show_choice(title, rows[place].reason, size.chemistry.caution if size else "")
+
+    @Slot(int, int)
+    def _move(self, light: int, warm: int) -> None:
+        """The light or the temperature a step on: the bands follow at once, everything is worked out already."""
+        if self._worked is None or self._job is None:
+            return
+        last = len(self._worked.lanes.asked.marks) - 1
+        self._at = At(
+            min(max(self._at.light + light, 0), last), min(max(self._at.warm + warm, 0), len(TEMPERATURES_C) - 1)
+        )
+        chosen = self._job.power.chosen.said if self._job.power.chosen else ""
+        shown = lanes_shown(self._worked.lanes, self._at, chosen)
+        self.stands.setText(f"{shown.stands}{'  ·  ' + self._worked.said if self._worked.said else ''}")
+        self.lanes.show_lanes(shown)
+
+    @property
+    def result(self) -> Worked | None:
+        found = self._worked
+        return (
+            found if found is not None and self._job is not None and found.question == question_of(self._job) else None
+        )
+
+    @property
+    def settled(self) -> bool:
+        return self._asked is None and not self.designer.busy
+
+    @property
+    def side(self) -> QWidget:
+        return self._side
+
+    def opened(self) -> tuple[str, tuple[Section, ...]] | None:
+        return None if self._worked is None else opened(self._worked, self.lanes.place, self._at)
+
+    def _stop(self) -> None:
+        self._asked = None
+        self.runner.cancel()
+        self.designer.cancel()
+
+    def close_workers(self) -> None:
+        self._asked = None
+        self.runner.close()
+        self.designer.close()
+
+    # acts
+
+    @Slot(int)
+    def _take(self, place: int) -> None:
+        rows = self.lanes.shown.rows
+        if self.result is not None and place < len(rows):
+            said, why = rows[place].said, rows[place].reason
+            self._house.perform(lambda job, at: acts.choose(job, said, why, at))
+
+    def turn_view(self) -> None:
+        """The best of the drawer for the cell under the cursor."""
+        job, rows = self._job, self.lanes.shown.rows
+        if job is None or self._worked is None or not rows:
+            return
+        source = rows[self.lanes.place].said.split(" + ", 1)[0]
+        self._house.say(f"Every part and every pair of the drawer is tried with {source}…")
+        self.designer.start(lambda task: self._design(job, source, task))
+
+    def _design(self, job: Job, source: str, task: Task) -> tuple[Designed, Trimmed | None]:
+        return design_for(job, self._keeper, source, task)
+
+    @Slot(object)
+    def _designed(self, result: tuple[Designed, Trimmed | None]) -> None:
+        found, turned = result
+        said = design_words(found, turned)
+        if all(one.said != found.choice.said for one in self.lanes.shown.rows):
+            self._house.perform(lambda job, at: acts.add_choice(job, found.choice.said, at))
+        self._side.show_design(said)
+
+    def _act(self, act: Callable[..., object]) -> Callable[[str], bool]:
+        return lambda text: self._house.perform(lambda job, at: act(job, text, at))  # type: ignore[arg-type, return-value]
+
+    # typed lines
+
+    def _known(self) -> Job:
+        if self._job is None:
+            raise InvalidInput("Job", "none", "a job at the bench")
+        return self._job
+
+    def _offers(self, text: str) -> tuple[str, ...]:
+        return () if self._job is None else offers_of(self._job.power, text)
+
+    def _understood(self, text: str) -> str:
+        return acts.understand_line(self._known().power, text).words
+
+    def _say(self, text: str) -> bool:
+        return self._house.perform(lambda job, at: acts.say_line(job, text, at))
+
+    def _cell_understood(self, text: str) -> str:
+        job = self._known()
+        if text.lower().startswith("test"):
+            return acts.read_test(job, text, "").reason
+        read = acts.understand_cell(job, text)
+        return f"= {acts.state_of_cell(job.power, read).words}"
+
+    def _cell_taken(self, text: str) -> bool:
+        act = acts.read_test if text.lower().startswith("test") else acts.type_cell
+        return self._house.perform(lambda job, at: act(job, text, at))
+
+    def _use_understood(self, text: str) -> str:
+        understand_use(use_of(self._known().power), text)
+        return f"= {text.strip()}"
+
+    def _fit_understood(self, text: str) -> str:
+        said = acts.understand_fit(text)
+        return f"= the {said} lead" if isinstance(said, str) else f"= {text.strip()}"
+
+    def _evidence_understood(self, text: str) -> str:
+        job = self._known()
+        return understand_evidence(circuit_of(job), text, job.tracing.setting, self._house.meter_on()).words
+
+    def _evidence_taken(self, text: str) -> bool:
+        meter = self._house.meter_on()
+        return self._house.perform(lambda job, at: type_evidence(job, text, at, meter))
+
+    # pages and keys
+
+    @Slot(int)
+    def _turned(self, place: int) -> None:
+        self._show_reason(self.lanes.place)
+        self.focus_first()
+        self.changed.emit()
+
+    def turn(self, step: int) -> None:
+        self.pages.turn(step)
+
+    def turn_to(self, page: int) -> None:
+        self.pages.turn_to(page)
+
+    def focus_first(self) -> None:
+        """To the lanes, or to the line of the page in view."""
+        others = {CELL: self.cell, USE: self.use, FITTING: self.fit, SUPPLY: self.supply}
+        if self.pages.place in others:
+            others[self.pages.place].focus_first()
+        else:
+            self.lanes.setFocus(Qt.FocusReason.OtherFocusReason)
+
+    def to_picture(self) -> None:
+        self.pages.turn_to(CHOICES)
+
+    def follow(self, act: NextAct) -> None:
+        self.pages.turn_to(act.page)
+
+    # live instruments
+
+    @property
+    def looks_at(self) -> Function:
+        return "volt"
+
+    @property
+    def _hands(self) -> "CellHands | FitHands | None":
+        return {CELL: self.cell_hands, FITTING: self.fit_hands}.get(self.pages.place)  # type: ignore[return-value]
+
+    @property
+    def slot(self) -> live.Slot | None:
+        return None if self._hands is None or self._job is None else self._hands.slot(self._job)
+
+    @property
+    def slot_missing(self) -> str:
+        return "no reading is asked for here: This cell and Diode ask for some"
+
+    @property
+    def awaits(self) -> str:
+        return self._hands.awaits if self._hands is not None else ""
+
+    def put_capture(self, capture: Capture) -> bool:
+        if self._hands is None or self._job is None:
+            return False
+        try:
+            act = self._hands.put(self._job, capture)
+        except VioletDialError as error:
+            self._house.say(str(error))
+            return False
+        if act is None:
+            self.changed.emit()
+            return True
+        kept = self._house.perform(act)
+        self.changed.emit()
+        return kept
+
+    def drop_capture(self) -> bool:
+        return self._hands is not None and self._hands.drop()

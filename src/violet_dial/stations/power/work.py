@@ -1,0 +1,162 @@
+"""What Power works out for a job: every choice over its life, currents by state, where a magnet lets go. For a worker."""
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+
+from violet_dial.core.calibration.readings import Tolerance
+from violet_dial.core.circuit.trade import Setting
+from violet_dial.core.errors import InvalidInput
+from violet_dial.core.power.cells import AT_C
+from violet_dial.core.power.design import Designed, Trimmed, design, trim
+from violet_dial.core.power.fed import feed_many
+from violet_dial.core.power.feeds import Choice
+from violet_dial.core.power.fitting import Checked, Read, check_fitting
+from violet_dial.core.power.lanes import Judge, Lanes
+from violet_dial.core.power.states import State, states_of
+from violet_dial.core.task import Task
+from violet_dial.job.document import Job
+from violet_dial.job.power import CellRead, FitRead, OwnCell
+from violet_dial.stations.power.battery_test import BatteryTest, battery_test
+from violet_dial.stations.power.bench import TEMPERATURES_C, asked_of, choice_said, choices_of, device_for, drawer_of
+
+USUAL_WARM = TEMPERATURES_C.index(AT_C)  # the place of the usual temperature
+
+
+@dataclass(frozen=True)
+class Question:
+    """All that what is worked out depends on."""
+
+    circuit_text: str
+    cell: str
+    setting: Setting
+    design_v: float
+    choices: tuple[str, ...]
+    diodes: tuple[str, ...]
+    own_cells: tuple[OwnCell, ...]
+    span: tuple[float, float]
+    tolerance: Tolerance
+    chosen: str
+    fitted: tuple[FitRead, ...]
+    cells: tuple[CellRead, ...]
+    test_needle: float | None
+
+
+@dataclass(frozen=True)
+class Worked:
+    """The answer: ``judge`` holds the device solved, for what is asked of it later; ``drop_out_v`` at the clips, below which
+    a magnet lets go (None without one); ``said`` where the circuit is not the job's own."""
+
+    question: Question
+    judge: Judge
+    lanes: Lanes
+    states: tuple[State, ...]
+    drop_out_v: float | None
+    said: str
+    fitted: Checked | None
+    test: BatteryTest | None
+
+    def on_clips(self, rest_v: float, ohm: float) -> tuple[float, float]:
+        """Volts at the clips and the current, A, where a source stands behind so many ohms; in the light that is worst."""
+        reader = self.judge.readers[USUAL_WARM]
+        fed = feed_many(reader.table, [Choice(supply_v=max(rest_v, 1e-3), supply_ohm=ohm)], np.ones(1), AT_C)
+        worst = int(np.nanargmin(fed.clip_v[0]))
+        return float(fed.clip_v[0, worst]), float(fed.amp[0, worst])
+
+
+def question_of(job: Job) -> Question:
+    """What is asked of a job as it stands."""
+    power, tracing, setup = job.power, job.tracing, job.light.setup
+    span = (setup.range_from_ev100, setup.range_to_ev100)
+    return Question(
+        tracing.circuit_text, job.device.cell, tracing.setting, power.design_v, power.choices, power.diodes, power.own_cells,
+        span, setup.tolerance, power.chosen.said if power.chosen else "", power.fitted, power.cells[-1:], power.test_needle,
+    )  # fmt: skip
+
+
+class Keeper:
+    """The device that was solved last: choices added to a job are judged without solving it anew."""
+
+    def __init__(self) -> None:
+        self._known: tuple[object, Judge] | None = None
+
+    def judge(self, job: Job, task: Task) -> tuple[Judge, str]:
+        """The job's device, solved.
+
+        Raises
+        ------
+        InvalidInput
+            No battery, or nothing follows the light.
+        """
+        device, said = device_for(job)
+        asked = asked_of(job, device)
+        choices = choices_of(job.power, asked.design_v)
+        known = self._known
+        if known is not None and known[0] == (device, asked) and known[1].covers(choices):
+            return known[1], said
+        judge = Judge(device, asked, choices, task)
+        self._known = ((device, asked), judge)
+        return judge, said
+
+
+def work_out(job: Job, keeper: Keeper, task: Task) -> Worked:
+    """Every choice of a job over its life.
+
+    Raises
+    ------
+    InvalidInput
+        No battery, nothing that follows light, or a choice that is not understood.
+    """
+    judge, said = keeper.judge(job, task)
+    lanes = judge.judge(choices_of(job.power, judge.asked.design_v), task)
+    middle_ev = float(judge.asked.marks.mean())
+    states = states_of(judge.device, judge.asked.design_v, middle_ev)
+    fitted, test = _fitted(job, judge, lanes), _tested(job, judge, task)
+    return Worked(question_of(job), judge, lanes, states, _drop_out(judge), said, fitted, test)
+
+
+def _fitted(job: Job, judge: Judge, lanes: Lanes) -> Checked | None:
+    """The diode of the battery that was taken, as it was read; None where that has none."""
+    if job.power.chosen is None:
+        choice = lanes.lanes[lanes.best].choice if lanes.best >= 0 else None
+    else:
+        choice = choice_said(job.power, job.power.chosen.said)
+    if choice is None or not choice.diodes:
+        return None
+    reads = [
+        Read(one.what, math.inf if one.volts is None else one.volts, one.before_v, one.ev100)
+        for one in job.power.fitted
+    ]
+    return check_fitting(judge.readers[USUAL_WARM].port, judge.asked, choice, reads)
+
+
+def _tested(job: Job, judge: Judge, task: Task) -> BatteryTest | None:
+    """The device's own battery test at the volts of the cell read last, under its load where one was tried."""
+    read = job.power.cells[-1] if job.power.cells else None
+    volts = judge.asked.design_v if read is None else read.rest_v
+    return battery_test(judge.device, volts, job.power.test_needle, task)
+
+
+def _drop_out(judge: Judge) -> float | None:
+    """Volts at the clips below which a magnet that holds at the design voltage lets go, in the worst light."""
+    reader = judge.readers[USUAL_WARM]
+    found = reader.drop_out_v()
+    return found if np.isfinite(found) else None
+
+
+def design_for(job: Job, keeper: Keeper, cell: str, task: Task) -> tuple[Designed, Trimmed | None]:
+    """The best of the drawer for a cell, and where the trimmer goes with it.
+
+    Raises
+    ------
+    InvalidInput
+        As `work_out`; a cell that is not known.
+    """
+    judge, _ = keeper.judge(job, task)
+    choice = choice_said(job.power, cell)
+    middle = [judge.readers[USUAL_WARM]]
+    if judge.mode == "null":
+        raise InvalidInput("Drawer", "a bridge", "a meter that minds its voltage: this one is read at its null")
+    found = design(middle, choice, drawer_of(job.power), task)
+    return found, trim(judge, found.choice, task)
