@@ -15,6 +15,7 @@ from bench import (
     intervals,
     live,
     opening,
+    power,
     sisters,
     start_up,
     steady,
@@ -56,6 +57,8 @@ def main() -> None:
     sisters.report()
     print("Cells")
     cells.report()
+    print("Batteries")
+    power.report()
     print("Fits")
     fits.report()
     print("What Light states, beside the truth")

@@ -9,6 +9,7 @@ from violet_dial.gui.job_page import JobPage
 from violet_dial.kit.files import Chooser
 from violet_dial.kit.page import House
 from violet_dial.services.lessons import offer_for
+from violet_dial.services.own_cells import own_cells_of
 
 if TYPE_CHECKING:
     from violet_dial.gui.main_window import MainWindow
@@ -34,6 +35,7 @@ def made_page(window: MainWindow) -> tuple[JobPage, JobActs]:
             attach_photos=page.photos.attach,
             choose_many=lambda title, kinds, then: chooser.ask_open_many(window, title, kinds, then),
             lessons=lambda job: offer_for(window.workshop, job),
+            own_cells=lambda job: own_cells_of(window.workshop, job),
             meter_on=window.live.meter_on,
             sheet=lambda job: acts().sheet(job),
             print_sheet=lambda: acts().print_sheet(),

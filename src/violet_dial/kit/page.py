@@ -14,6 +14,7 @@ from violet_dial.core.diagnosis.evidence import Evidence
 from violet_dial.core.steady.samples import Capture, Function
 from violet_dial.job.act import Act
 from violet_dial.job.document import Job, Photo
+from violet_dial.job.power import OwnCell
 from violet_dial.kit.bar import Bar
 from violet_dial.kit.theme.look import Look
 from violet_dial.report.blocks import Paper
@@ -38,6 +39,7 @@ class House:
     attach_photos: Callable[[list[str]], None]
     choose_many: Callable[[str, str, Callable[[list[str]], None]], object]
     lessons: Callable[[Job], Offer]
+    own_cells: Callable[[Job], tuple[OwnCell, ...]]
     meter_on: Callable[[], str]  # the function of the meter in front; empty without one
     sheet: Callable[[Job], Paper]
     print_sheet: Callable[[], None]

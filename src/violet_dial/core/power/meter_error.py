@@ -52,7 +52,7 @@ class Asked:
     ev_to: float = 15.0
     temperatures_c: tuple[float, ...] = (20.0,)
     tolerance: Tolerance = field(default_factory=Tolerance)
-    left: tuple[float, ...] = tuple(float(one) for one in np.linspace(1.0, LIFE_ENDS, STATES))
+    left: tuple[float, ...] = tuple(round(float(one), 4) for one in np.linspace(1.0, LIFE_ENDS, STATES))
     most_v: float = 0.0  # the most any choice gives; twice the design where 0
 
     def __post_init__(self) -> None:

@@ -5,10 +5,13 @@ from dataclasses import dataclass, replace
 from datetime import date, timedelta
 from typing import Literal
 
+import numpy as np
+
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.power.budget import understand_use
 from violet_dial.core.power.cell_state import CellState, judge_cell
-from violet_dial.core.power.cells import Size, size_of
+from violet_dial.core.power.cells import AT_C, Size, size_of
+from violet_dial.core.power.device import Points, Port
 from violet_dial.core.power.meter_error import Asked
 from violet_dial.core.quantities import parse_number, parse_with_unit
 from violet_dial.core.units import is_overload
@@ -66,8 +69,16 @@ def _design(text: str) -> float:
     return Asked(volts).design_v
 
 
-def say_line(job: Job, text: str, at: str) -> Done:
-    """A line typed at the choices, taken."""
+def with_cells(power: Power, at_hand: tuple[OwnCell, ...], text: str) -> Power:
+    """The job's bench with those cells of other jobs that a line names."""
+    known = {one.name for one in power.own_cells}
+    wanted = tuple(one for one in at_hand if one.name.lower() in text.lower() and one.name not in known)
+    return replace(power, own_cells=(*power.own_cells, *wanted)) if wanted else power
+
+
+def say_line(job: Job, text: str, at: str, at_hand: tuple[OwnCell, ...] = ()) -> Done:
+    """A line typed at the choices, taken; ``at_hand`` cells of other jobs, which come along where the line names them."""
+    job = replace(job, power=with_cells(job.power, at_hand, text))
     power, said = job.power, understand_line(job.power, text)
     rest = text.strip().partition(" ")[2]
     if said.kind == "design":
@@ -152,7 +163,10 @@ def _kind_of_use(line: str) -> tuple[str, str]:
 
 # cells
 
-CELL_EXPECTED = "LR44 1.52 · LR44 1.52 1.31 47 (rest, under a load, ohms) · 4LR44 rest 5.9 load 4.6 ohm 47 · at 5 C"
+CELL_EXPECTED = (
+    "LR44 1.52 · LR44 1.52 1.31 47 (rest, under a load, ohms) · 4LR44 5.9 4.6 magnet (under the device itself) · at 5 C"
+)
+DEVICE_LOADS = ("magnet", "device", "meter")
 
 
 def understand_cell(job: Job, text: str) -> CellRead:
@@ -178,9 +192,22 @@ def understand_cell(job: Job, text: str) -> CellRead:
         raise InvalidInput("Cell", text, CELL_EXPECTED)
     rest_v = parse_with_unit(figures[0], ("V",), "Volts at rest", "V").value
     load_v = parse_with_unit(figures[1], ("V",), "Volts under the load", "V").value if len(figures) == 3 else None
-    ohm = parse_with_unit(figures[2], ("Ω",), "Load", "Ω").value if len(figures) == 3 else None
+    ohm = None if load_v is None else _load_ohm(job, figures[2], load_v)
     judge_cell(size, rest_v, load_v, ohm, at_c)
     return CellRead(size.name, rest_v, load_v, ohm, at_c)
+
+
+def _load_ohm(job: Job, text: str, load_v: float) -> float:
+    """The load: ohms, or the device itself as it stands in use (``magnet``), by its circuit at the volts that were read."""
+    if text.lower() not in DEVICE_LOADS:
+        return parse_with_unit(text, ("Ω",), "Load", "Ω").value
+    device, _ = device_for(job)
+    setup = job.light.setup
+    middle = np.array([(setup.range_from_ev100 + setup.range_to_ev100) / 2])
+    amp = float(Port(device.at(AT_C)).points(Points(middle, np.array([load_v]))).amp[0])
+    if not amp > 0:
+        raise InvalidInput("Load", text, "a device that draws current as it stands; else the ohms of a resistor")
+    return load_v / amp
 
 
 def _split(job: Job, words: list[str]) -> tuple[Size, list[str]]:

@@ -54,7 +54,7 @@ class LanesView(QWidget):
     def minimumSizeHint(self) -> QSize:
         look = self._look
         rows = max(len(self.shown.rows), 3)
-        return QSize(look.px(NAME + LIFE + 130), look.px(ROW - 12) * rows + 2 * look.px(HEAD))
+        return QSize(look.px(NAME + LIFE + 130), look.px(ROW - 8) * rows + 2 * look.px(HEAD))
 
     def begin(self) -> None:
         """Another job: nothing shown, the first lane."""

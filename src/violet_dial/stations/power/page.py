@@ -12,6 +12,7 @@ from violet_dial.core.power.design import Designed, Trimmed, design_words
 from violet_dial.core.steady.samples import Capture, Function
 from violet_dial.core.task import Task
 from violet_dial.job.document import Job
+from violet_dial.job.power import OwnCell
 from violet_dial.kit.cards import card, labelled, scrolled
 from violet_dial.kit.page import House, StationPage
 from violet_dial.kit.runner import Runner
@@ -50,6 +51,7 @@ class PowerPage(StationPage):
         self._asked: Question | None = None
         self._failure = ""
         self._at = At(0, USUAL_WARM)
+        self._at_hand: tuple[OwnCell, ...] = ()  # cells of other jobs
         self._keeper = Keeper()
         self.runner, self.designer = Runner(self), Runner(self)
         self.runner.succeeded.connect(self._succeeded)
@@ -100,6 +102,7 @@ class PowerPage(StationPage):
         self._stop()
         self._job, self._worked, self._failure = None, None, ""
         self._at = At(0, USUAL_WARM)
+        self._at_hand = self._house.own_cells(job)
         for typed in (self.typed, self.cell.typed, self.use.typed, self.fit.typed, self.supply.typed):
             typed.clear()
         self.cell_hands.begin()
@@ -260,13 +263,14 @@ class PowerPage(StationPage):
         return self._job
 
     def _offers(self, text: str) -> tuple[str, ...]:
-        return () if self._job is None else offers_of(self._job.power, text)
+        return () if self._job is None else offers_of(self._job.power, text, self._at_hand)
 
     def _understood(self, text: str) -> str:
-        return acts.understand_line(self._known().power, text).words
+        return acts.understand_line(acts.with_cells(self._known().power, self._at_hand, text), text).words
 
     def _say(self, text: str) -> bool:
-        return self._house.perform(lambda job, at: acts.say_line(job, text, at))
+        at_hand = self._at_hand
+        return self._house.perform(lambda job, at: acts.say_line(job, text, at, at_hand))
 
     def _cell_understood(self, text: str) -> str:
         job = self._known()

@@ -1,7 +1,7 @@
 """What the pages beside the choices show, each one frozen value: cells read, use and budget, the fitted diode, the supply."""
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.power.budget import Budget, budget, currents
@@ -10,6 +10,7 @@ from violet_dial.core.power.cells import AT_C, Size
 from violet_dial.core.power.feeds import Choice
 from violet_dial.core.power.fitting import steps_of
 from violet_dial.core.power.spoken import HOURS_A_WEEK, band_of, span_words
+from violet_dial.core.power.states import StateName
 from violet_dial.core.quantities import format_engineering
 from violet_dial.job.document import Job
 from violet_dial.job.power import CellRead
@@ -174,7 +175,25 @@ def budget_of(job: Job, worked: Worked) -> tuple[Size, Budget] | None:
     lane = next((one for one in worked.lanes.lanes if one.choice == choice), None)
     left = worked.lanes.asked.left
     gives_up = left[min(lane.ends, len(left) - 1)] if lane is not None else left[-1]
-    return choice.size, budget(choice.size, use_of(job.power), currents(worked.states), gives_up)
+    use = use_of(job.power)
+    measured = {**measured_a(job, worked), **dict(use.typed_a)}
+    use = replace(use, typed_a=tuple(measured.items()))
+    return choice.size, budget(choice.size, use, currents(worked.states), gives_up)
+
+
+def measured_a(job: Job, worked: Worked) -> dict[StateName, float]:
+    """Currents of the battery measured at Trace, by the state the switches stood in: what a dirty board lets through shows in
+    the one asleep."""
+    found: dict[StateName, float] = {}
+    battery = worked.judge.device.battery.lower()
+    for taken in job.tracing.now:
+        one = taken.evidence
+        if one.test != "amp" or one.part.lower() != battery or one.sister:
+            continue
+        state = next((each for each in worked.states if each.setting.switches == one.setting.switches), None)
+        if state is not None:
+            found[state.name] = abs(one.value)
+    return found
 
 
 def use_shown(job: Job, worked: Worked | None) -> UseShown:
@@ -192,7 +211,7 @@ def use_shown(job: Job, worked: Worked | None) -> UseShown:
     held = ""
     if one.open_hours is not None:
         held = f" A fresh one holds the shutter open for about {span_words(*band_of(one.open_hours))}."
-    reason = f"Most goes to {first.name}: {first.share:.0%}.{held}"
+    reason = f"Most goes to {first.name}: {first.share:.0%}.{held}{_leak_words(job, worked)}"
     rows = tuple(
         (share.name + (" (measured)" if share.typed else ""), f"{format_engineering(share.amp, 3)}A", f"{share.hours:.3g} h",
          f"{share.share:.0%}")
@@ -200,6 +219,15 @@ def use_shown(job: Job, worked: Worked | None) -> UseShown:
     )  # fmt: skip
     positions = tuple((state.words, state.name, f"{format_engineering(state.amp, 3)}A") for state in worked.states)
     return UseShown(headline, reason, rows, one.warnings, said, positions)
+
+
+def _leak_words(job: Job, worked: Worked) -> str:
+    """What a dirty board lets through, where the current asleep was measured at Trace."""
+    measured, by_circuit = measured_a(job, worked).get("asleep", 0.0), currents(worked.states).get("asleep", 0.0)
+    if measured <= 2 * by_circuit:
+        return ""
+    said = f"{format_engineering(measured, 3)}A, by the circuit {format_engineering(by_circuit, 3)}A"
+    return f" Asleep it draws {said}: the rest leaks over the board."
 
 
 def _rolls(count: float) -> str:

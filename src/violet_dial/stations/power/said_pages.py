@@ -83,12 +83,12 @@ class SaidPage(QWidget):
         for item in (self.headline, self.reason):
             self.inside.addWidget(item)
         self.body, self.right = QVBoxLayout(), QVBoxLayout()
-        columns = QHBoxLayout()
-        columns.setSpacing(24)
-        for column in (self.body, self.right):
+        self.columns = QHBoxLayout()
+        self.columns.setSpacing(24)
+        for column, share in ((self.body, 1), (self.right, 0)):
             column.setSpacing(8)
-            columns.addLayout(column, 1)
-        self.inside.addLayout(columns)
+            self.columns.addLayout(column, share)
+        self.inside.addLayout(self.columns)
         self.inside.addStretch(1)
         self.inside.addWidget(labelled(under, "small", True))
         self.inside.addWidget(typed)
@@ -100,6 +100,8 @@ class SaidPage(QWidget):
         """A part of the page under its head, in the left column or the right one."""
         label = labelled(head, "head", True)
         column = self.right if right else self.body
+        if right:
+            self.columns.setStretch(1, 1)
         column.addWidget(label)
         column.addWidget(widget)
         return label

@@ -7,6 +7,7 @@ from violet_dial.job.bundle import Member
 from violet_dial.job.document import Job
 from violet_dial.job.power import Power
 from violet_dial.services.next import NextAct, Urgency, described
+from violet_dial.services.own_cells import OWN_CELL_WORDS
 from violet_dial.services.station import StationState
 from violet_dial.stations.power.acts import battery_words, choose, state_of_cell
 from violet_dial.stations.power.bench import choice_said
@@ -18,7 +19,6 @@ ABOUT_POWER = re.compile(
     r"batter|\b1[.,]35|\b1[.,]5\d? ?v|cell for|wrong cell|drops? out|diode|drain|runs down|flat in", re.IGNORECASE
 )
 CHOICES, CELL, USE, FITTING, SUPPLY = range(5)
-OWN_CELL_WORDS = "own cell"
 
 
 def begun(power: Power) -> bool:

@@ -10,7 +10,7 @@ from itertools import groupby
 
 import numpy as np
 
-from violet_dial.core.errors import InvalidInput
+from violet_dial.core.errors import InvalidInput, VioletDialError
 from violet_dial.core.power.cells import SIZES, Size
 from violet_dial.core.power.measured import Measured, fit_discharge
 from violet_dial.core.quantities import parse_number
@@ -56,9 +56,13 @@ def read_cells(
         return (own_of(measured.size),), None, measured.words
     table = table_of(data, "Cells", Names(REQUIRED, OPTIONAL))
     offered = table.offer(_point)
-    cells = []
-    for called, rows in groupby(offered.found, key=lambda row: row[0]):
-        cells.append(_cell(called, list(rows)))
+    try:
+        cells = [_cell(called, list(rows)) for called, rows in groupby(offered.found, key=lambda row: row[0])]
+    except VioletDialError as error:
+        if not offered.rejected:
+            raise
+        first = offered.rejected[0]  # without the row that was refused the rest makes no cell: it is what is wrong
+        raise InvalidInput("Cells", f"line {first.line}: {first.reason}", "rows that can be understood") from error
     return tuple(cells), offered, f"{len(cells)} cells offered, {rejected_said(offered.rejected_count)}"
 
 
