@@ -32,7 +32,8 @@ SHOWS: dict[str, Shows] = {"movement": "needle", "lamp": "lamp", "led": "lamp", 
 LEAK_S = 1e-12  # insulation everywhere: a node behind an open switch does not hang in the air
 MIDDLE_EV100 = 9.0  # the light about which the circuit is inverted
 AT_ONCE = 20_000  # operating points solved in one go
-TIMER_HALVINGS, TIMER_NODES = 16, 8
+SOLVED = ("amp", "shown", "into_a", "near")
+TIMER_HALVINGS, TIMER_NODES = 13, 5
 
 
 def lux_of(ev100: Array) -> Array:
@@ -177,11 +178,13 @@ class Points:
 
 @dataclass(frozen=True)
 class Solved:
-    """Operating points found, k of each: ``amp`` (k,) drawn, ``shown`` (k, r), ``into_a`` (k,) what flows into what is held."""
+    """Operating points found, k of each: ``amp`` (k,) drawn, ``shown`` (k, r), ``into_a`` (k,) what flows into what is held, ``near``
+    (k, q) the watched voltages there."""
 
     amp: Array
     shown: Array
     into_a: Array
+    near: Array
 
 
 class Timer:
@@ -211,25 +214,26 @@ class Timer:
         task : asked whether to go on
         """
         low, high = np.zeros_like(at.clip_v), at.clip_v.copy()
-        first, last = self._holds(at, low, task), self._holds(at, high, task)
+        first, near = self._holds(at, low, task, None)
+        last, _ = self._holds(at, high, task, near)
         for _ in range(TIMER_HALVINGS):
             half = (low + high) / 2
-            holds = self._holds(at, half, task)
+            holds, near = self._holds(at, half, task, near)
             low, high = np.where(holds, half, low), np.where(holds, high, half)
         end_v = (low + high) / 2
         nodes, weights = np.polynomial.legendre.leggauss(TIMER_NODES)
         time_s = np.zeros_like(end_v)
         for node, weight in zip(nodes, weights, strict=True):
-            into = self.port.points(replace(at, held_v=end_v * (1 + node) / 2), task).into_a
+            into = self.port.points(replace(at, held_v=end_v * (1 + node) / 2), task, near).into_a
             with np.errstate(all="ignore"):
                 time_s += np.where(into > 0, self._farad * weight * end_v / 2 / into, np.nan)
         return np.where(first & ~last, 1.0 / time_s, np.nan)
 
-    def _holds(self, at: Points, held_v: Array, task: Task) -> npt.NDArray[np.bool_]:
-        found: npt.NDArray[np.bool_] = (
-            np.abs(self.port.points(replace(at, held_v=held_v), task).shown[:, 0]) >= self._hold_a
-        )
-        return found
+    def _holds(self, at: Points, held_v: Array, task: Task, near: Array | None) -> tuple[npt.NDArray[np.bool_], Array]:
+        """Whether the magnet holds with the capacitor at so many volts, and where the circuit then stands."""
+        found = self.port.points(replace(at, held_v=held_v), task, near)
+        holds: npt.NDArray[np.bool_] = np.abs(found.shown[:, 0]) >= self._hold_a
+        return holds, np.nan_to_num(found.near)
 
 
 class Port:
@@ -271,26 +275,28 @@ class Port:
         shape = (len(ev100), len(volts))
         return Table(volts, found.amp.reshape(shape), found.shown.reshape(*shape, -1))
 
-    def points(self, at: "Points", task: Task | None = None) -> "Solved":
+    def points(self, at: "Points", task: Task | None = None, near: Array | None = None) -> "Solved":
         """Operating points one by one.
 
         Parameters
         ----------
         at : lights, volts and what is turned or held, k of each
         task : asked whether to go on
+        near : watched voltages to begin from, V, shape (k, q); as usual when None
         """
         task = task or SilentTask()
         parts = []
         for first in range(0, len(at.ev100), AT_ONCE):
             task.check()
-            some = at.share(slice(first, first + AT_ONCE))
-            found = solve_variants(self.base, self._variants(some), None, task)
+            here = slice(first, first + AT_ONCE)
+            some = at.share(here)
+            found = solve_variants(self.base, self._variants(some), None if near is None else near[here], task)
             lost = ~found.solved
             amp, shown = -found.x[:, self._row], self._currents(found.x, found.w)
             amp[lost], shown[lost] = np.nan, np.nan
             into = found.x[:, self._held_row] if at.held_v is not None else np.zeros(len(amp))
-            parts.append(Solved(amp, shown, into))
-        whole = Solved(*(np.concatenate([getattr(one, name) for one in parts]) for name in ("amp", "shown", "into_a")))
+            parts.append(Solved(amp, shown, into, found.w))
+        whole = Solved(*(np.concatenate([getattr(one, name) for one in parts]) for name in SOLVED))
         for place in self.device.places("time"):
             whole.shown[:, place] = self._timer(place).per_second(at, task)
         return whole

@@ -7,7 +7,9 @@ was opened. What is preferred of several that serve: common practice, no source 
 """
 
 import math
+import os
 from collections.abc import Sequence
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -138,10 +140,11 @@ class Judge:
         task = task or SilentTask()
         self.device = device
         self.asked = replace(asked, most_v=max(asked.most_v, most_v(choices)))
-        self.readers = []
-        for place, one in enumerate(self.asked.temperatures_c):
-            task.report(place / len(self.asked.temperatures_c), "The device is solved over light and volts")
-            self.readers.append(Reader(device, self.asked, one, task))
+        task.report(0.0, "The device is solved over light and volts")
+        warm = self.asked.temperatures_c
+        threads = min(os.cpu_count() or 1, len(warm))  # NumPy lets go of the interpreter while it works
+        with ThreadPoolExecutor(threads) as pool:
+            self.readers = list(pool.map(lambda one: Reader(device, self.asked, one, task), warm))
         self.mode: Mode = self.readers[0].mode
 
     def covers(self, choices: Sequence[Choice]) -> bool:

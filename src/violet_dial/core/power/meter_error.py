@@ -30,10 +30,10 @@ Mode = Literal["time", "needle", "null", "lamps"]
 ASIDE_EV = 4.0  # how far beyond the range lights are looked for
 GRID = 60  # lights of the grid, about
 VOLTS = 40
-TIMED_GRID, TIMED_VOLTS = 24, 14  # where each point is many
+COARSE_GRID, COARSE_VOLTS = 24, 16  # where no needle is followed, or each point is many
 LEAST_VOLTS = 0.08  # of the most
 NULL_EV = np.linspace(-0.5, 0.5, 7)  # around each mark, where the null is looked for
-LAMP_EV = np.linspace(-0.6, 0.6, 49)
+LAMP_EV = np.linspace(-0.6, 0.6, 31)
 LEAST_NEEDLE = 0.005  # of full scale, below which nobody reads
 NEAR_LAMP_EV = 1.0  # a lamp says something of the lights this near to where it changes
 GLIMMER = 0.3  # of the current that lights a lamp
@@ -144,8 +144,8 @@ class Reader:
         self.port = Port(device.at(temperature_c))
         self.device = device
         timed = bool(device.places("time"))
-        self.grid = asked.grid(TIMED_GRID if timed else GRID)
-        self.volts = asked.volts(TIMED_VOLTS if timed else VOLTS)
+        self.grid = asked.grid(COARSE_GRID if timed else GRID)
+        self.volts = asked.volts(COARSE_VOLTS if timed or not device.needles else VOLTS)
         self.table = self.port.table(self.grid, self.volts, task=self._task)
         self._design = int(np.argmin(np.abs(self.volts - asked.design_v)))
         self._inner = (self.grid >= asked.ev_from - 1e-9) & (self.grid <= asked.ev_to + 1e-9)
@@ -213,7 +213,8 @@ class Reader:
     @cached_property
     def _lamp_tables(self) -> tuple[Table, ...]:
         """Each lamp's own lights, close together."""
-        return tuple(self.port.table(one.ev100 + LAMP_EV, self.volts, task=self._task) for one in self.lamps)
+        volts = self.asked.volts(COARSE_VOLTS)
+        return tuple(self.port.table(one.ev100 + LAMP_EV, volts, task=self._task) for one in self.lamps)
 
     def _lamp_lights(self, choices: Sequence[Choice], left: Array) -> Array:
         """The light at which each lamp changes on each choice, shape (c q, lamps)."""
