@@ -10,8 +10,8 @@ import numpy as np
 
 from bench.measure import median_s, row
 from violet_dial.core.power.design import InDrawer, design
-from violet_dial.core.power.device import device_of
-from violet_dial.core.power.feeds import DIODES, Diode, read_choice
+from violet_dial.core.power.device import Port, device_of
+from violet_dial.core.power.feeds import DIODES, Choice, Diode, read_choice
 from violet_dial.core.power.fitting import PRIOR, Read, Verdict, check_fitting, expected_v
 from violet_dial.core.power.lanes import Judge, usual_choices
 from violet_dial.core.power.meter_error import Asked
@@ -113,7 +113,7 @@ def fitted_truth(count: int = FITTINGS) -> tuple[float, float, float]:
     return float(np.mean(said)), float(np.mean(right)), given / count
 
 
-def _drawn(rng, way, port, asked, choice):  # type: ignore[no-untyped-def]
+def _drawn(rng: np.random.Generator, way: str, port: Port, asked: Asked, choice: Choice) -> list[Read]:
     """What would be read at a diode fitted so: one figure or two."""
     before = 1.56
     ev100 = float(rng.uniform(2.0, 7.0))

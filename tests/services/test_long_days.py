@@ -16,6 +16,7 @@ from violet_dial.job.act import Done
 from violet_dial.job.document import Device, Intake, Job
 from violet_dial.job.schema import job_from_json, job_to_json
 from violet_dial.services.circuits import templates
+from violet_dial.services.evidence import type_evidence
 from violet_dial.services.next import next_act, station_states
 from violet_dial.stations import STATIONS
 from violet_dial.stations.light import acts
@@ -133,7 +134,7 @@ class Days(RuleBasedStateMachine):
 
     @rule(job_id=jobs, line=st.sampled_from((*EVIDENCE, "nonsense")))
     def type_evidence(self, job_id: str, line: str) -> None:
-        self.do(job_id, lambda job, at: tracing.type_evidence(job, line, at))
+        self.do(job_id, lambda job, at: type_evidence(job, line, at))
 
     @rule(job_id=jobs, steps=st.integers(1, 3))
     def undo(self, job_id: str, steps: int) -> None:

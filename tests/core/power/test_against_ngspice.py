@@ -1,5 +1,5 @@
-"""The error in stops against ngspice: the netlist is built with the cell, its resistance and what stands in the lead, run over the
-light by ngspice at three temperatures, and the light at which it shows the design's figure found on ngspice's own points."""
+"""The error in stops against ngspice: the netlist is built with the cell, its resistance and what stands in the lead, run
+over the light by ngspice at three temperatures, and the light at which it shows the design's figure found on its own points."""
 
 import re
 import subprocess
@@ -109,7 +109,7 @@ class AgainstNgspice(unittest.TestCase):
                     for m, mark in enumerate(asked.marks):
                         if np.isnan(ours[q, m]):
                             continue
-                        light = brentq(lambda ev, m=m, fed=fed: float(fed(ev) - target[m]), ev100[0], ev100[-1])
+                        light = brentq(lambda ev, goal=target[m], fed=fed: float(fed(ev) - goal), ev100[0], ev100[-1])
                         with self.subTest(
                             stem, choice=text, charge=CHARGES[q], temperature_c=temperature_c, ev100=mark
                         ):

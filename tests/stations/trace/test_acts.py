@@ -42,7 +42,7 @@ def begun(*lines: str) -> Job:
     job = Job("j1", 1, Device("Gannet", kind="reflex", cell="CdS"), Intake("needle dead"))
     job = tracing.choose_circuit(job, SERIES.title, SERIES.text, "now").job
     for line in lines:
-        job = tracing.type_evidence(job, line, "now").job
+        job = type_evidence(job, line, "now").job
     return job
 
 
@@ -54,16 +54,16 @@ class Acts(unittest.TestCase):
         struck = tracing.strike_evidence(job, 0, "now")
         self.assertEqual(len(struck.job.tracing.now), 1)
         with self.assertRaisesRegex(InvalidInput, "one of"):
-            tracing.type_evidence(job, "wibble to gnd 3 V", "now")
+            type_evidence(job, "wibble to gnd 3 V", "now")
 
     def test_a_figure_with_two_meanings_is_refused_with_both_or_follows_the_meter(self) -> None:
         job = begun()
         for line in ("sw 0.5", "sw to gnd 0.5", "red wire 5m"):
             with self.assertRaisesRegex(InvalidInput, "it could be .* V or .* ohm"):
-                tracing.type_evidence(job, line, "now")
-        volts = tracing.type_evidence(job, "sw 0.5", "now", "volt").job.tracing.now[-1].evidence
+                type_evidence(job, line, "now")
+        volts = type_evidence(job, "sw 0.5", "now", "volt").job.tracing.now[-1].evidence
         self.assertEqual((volts.test, volts.value, volts.setting.supply), ("volt", 0.5, "battery"))
-        ohms = tracing.type_evidence(job, "sw 0.5", "now", "ohm").job.tracing.now[-1].evidence
+        ohms = type_evidence(job, "sw 0.5", "now", "ohm").job.tracing.now[-1].evidence
         self.assertEqual((ohms.test, ohms.setting.supply), ("ohm", "off"))
         said = understand_evidence(circuit_of(job), "sw 0.5", usual_setting(circuit_of(job)), "volt").words
         self.assertIn("as the connected meter is set", said)
@@ -109,7 +109,7 @@ class Acts(unittest.TestCase):
         self.assertTrue(result.reasons[0].pro)
         fixed = tracing.record_fix(job, result.diagnosis.suspects[0].faults[0], "clip renewed", "now").job
         self.assertEqual(len(fixed.tracing.epochs), 2)
-        after = tracing.type_evidence(fixed, "sw to gnd 1.35 V", "now").job
+        after = type_evidence(fixed, "sw to gnd 1.35 V", "now").job
         self.assertEqual(
             before_and_after(after), (("sw to gnd", "sw to gnd 80 mV (S1 on)", "sw to gnd 1.35 V (S1 on)"),)
         )

@@ -178,8 +178,8 @@ class Points:
 
 @dataclass(frozen=True)
 class Solved:
-    """Operating points found, k of each: ``amp`` (k,) drawn, ``shown`` (k, r), ``into_a`` (k,) what flows into what is held, ``near``
-    (k, q) the watched voltages there."""
+    """Operating points found, k of each: ``amp`` (k,) drawn, ``shown`` (k, r), ``into_a`` (k,) what flows into what is held,
+    ``near`` (k, q) the watched voltages there."""
 
     amp: Array
     shown: Array

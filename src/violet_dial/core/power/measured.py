@@ -20,7 +20,7 @@ Array = npt.NDArray[np.float64]
 REST_KNOTS = np.array([0.0, 0.03, 0.08, 0.2, 0.35, 0.5, 0.7, 0.85, 1.0])
 OHM_KNOTS = np.array([0.0, 0.1, 0.4, 1.0])
 LEAST_POINTS = 12
-TOLD_APART = 1.3  # most current over least, from which resistance can be told from volts at rest
+TOLD_APART = 1.3  # the largest load over the smallest, from which resistance can be told from volts at rest
 LEAST_OHM = 1e-3
 HOUR_S = 3600.0
 OWN_SPREAD_V = 0.015
@@ -129,8 +129,8 @@ def fit_discharge(name: str, time_s: Array, volts: Array, load_ohm: Array) -> Me
     if taken_c[-1] <= 0:
         raise NotEnoughData("Charge taken by the load", 0, 1)
     left = 1.0 - taken_c / taken_c[-1]
-    flowing = amp[amp > 0]
-    has_ohm = bool((amp <= 0).any() or flowing.max() > TOLD_APART * flowing.min())
+    put = load_ohm[np.isfinite(load_ohm)]
+    has_ohm = bool(len(put) < len(load_ohm) or put.max() > TOLD_APART * put.min())
     rest, ohm, rms_v = _fitted(left, volts, amp, has_ohm)
     knots = REST_KNOTS
     at = np.interp(knots, OHM_KNOTS, ohm)

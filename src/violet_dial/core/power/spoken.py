@@ -12,7 +12,7 @@ SPREAD = 0.2  # one standard deviation of a capacity, as a share; common practic
 COVERS = 1.96  # standard deviations of a band of 95 %
 UNITS = (
     ("years", HOURS_A_YEAR, 1.0),
-    ("months", HOURS_A_YEAR / 12, 1.5),
+    ("months", HOURS_A_YEAR / 12, 2.0),
     ("weeks", HOURS_A_WEEK, 1.5),
     ("days", 24.0, 1.5),
 )
