@@ -26,6 +26,7 @@ from violet_dial.job.document import Device, Intake, Job
 from violet_dial.job.schema import job_from_json, job_to_json
 from violet_dial.job.tracing import Spot as Pinned
 from violet_dial.services.circuits import circuit_from, circuit_of, templates
+from violet_dial.services.evidence import type_evidence
 from violet_dial.services.next import next_act, station_states
 from violet_dial.stations import STATIONS
 from violet_dial.stations.open.acts import take_step
