@@ -223,6 +223,10 @@ def _set_part(circuit: Circuit, part: Part, setting: Setting, closed: dict[str, 
         return replace(part, value=on if closed[part.name] else OPEN_OHM)
     if kind == "battery" and setting.supply == "off":
         return Part(part.name, "R", part.nodes, OPEN_OHM, line=part.line)
+    if part.letter == "C" and circuit.note(part.name).get("times"):
+        return Part(
+            part.name, "V", part.nodes, 0.0, line=part.line
+        )  # the shutter is open: what times it is still empty
     if kind in LIT:
         return replace(part, value=float(lit_value(circuit, part, np.array(setting.light_lx))))
     return part

@@ -120,13 +120,6 @@ def device_of(circuit: Circuit, setting: Setting | None = None, battery: str = "
     return Device(circuit, setting or usual_setting(circuit), chosen, watched, arms)
 
 
-def _empty(device: Device) -> Circuit:
-    """The circuit while the shutter is open: what times it is held, empty but for what each point says."""
-    timing = {device.watched[place].name for place in device.places("time")}
-    parts = tuple(replace(one, letter="V", value=0.0) if one.name in timing else one for one in device.circuit.parts)
-    return device.circuit.with_parts(parts)
-
-
 def _shows(circuit: Circuit, part: Part) -> Shows | None:
     """What a part shows: a capacitor that times a magnet (``times=Rmag``) shows the time."""
     if part.letter == "C" and circuit.note(part.name).get("times"):
@@ -243,8 +236,9 @@ class Port:
         self.device = device
         self.held = held
         self._timers: dict[int, Timer] = {}
-        empty = _empty(device)
-        self._stands = set_circuit(empty, replace(device.setting, light_lx=float(lux_of(np.array(MIDDLE_EV100)))))
+        self._stands = set_circuit(
+            device.circuit, replace(device.setting, light_lx=float(lux_of(np.array(MIDDLE_EV100))))
+        )
         self.system: System = build_system(self._stands, LEAK_S)
         self.base = Base(self.system)
         self._row = self.system.index[f"@{device.battery.lower()}"]

@@ -192,12 +192,12 @@ def understand_cell(job: Job, text: str) -> CellRead:
         raise InvalidInput("Cell", text, CELL_EXPECTED)
     rest_v = parse_with_unit(figures[0], ("V",), "Volts at rest", "V").value
     load_v = parse_with_unit(figures[1], ("V",), "Volts under the load", "V").value if len(figures) == 3 else None
-    ohm = None if load_v is None else _load_ohm(job, figures[2], load_v)
+    ohm = None if load_v is None else load_ohm(job, figures[2], load_v)
     judge_cell(size, rest_v, load_v, ohm, at_c)
     return CellRead(size.name, rest_v, load_v, ohm, at_c)
 
 
-def _load_ohm(job: Job, text: str, load_v: float) -> float:
+def load_ohm(job: Job, text: str, load_v: float) -> float:
     """The load: ohms, or the device itself as it stands in use (``magnet``), by its circuit at the volts that were read."""
     if text.lower() not in DEVICE_LOADS:
         return parse_with_unit(text, ("Ω",), "Load", "Ω").value

@@ -51,7 +51,7 @@ def circuit_for(job: Job) -> tuple[Circuit, str]:
 
 
 def device_for(job: Job) -> tuple[Device, str]:
-    """What the job's battery feeds, and what is said where the circuit is not its own.
+    """What the job's battery feeds, its switches as in use; and what is said where the circuit is not its own.
 
     Raises
     ------
@@ -59,10 +59,7 @@ def device_for(job: Job) -> tuple[Device, str]:
         No battery, or nothing follows the light.
     """
     circuit, said = circuit_for(job)
-    setting = job.tracing.setting if job.tracing.circuit_text else None
-    if setting is not None:
-        setting = replace(setting, supply="battery", disconnected=(), state=())
-    return device_of(circuit, setting), said
+    return device_of(circuit), said
 
 
 def design_v(power: Power, device: Device) -> float:

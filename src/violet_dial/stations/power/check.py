@@ -123,7 +123,7 @@ def _cells(path: Path | None) -> tuple[dict[str, Size], str]:
     cells, offered, said = read_cells(read_given(path, "--cells", MOST_BYTES), path.name)
     if offered is not None and offered.rejected:
         first = offered.rejected[0]
-        raise InvalidInput("--cells", f"line {first.line}: {first.reason}", "rows that can be understood")
+        raise InvalidInput("--cells", f"line {first.line}", f"rows that can be understood ({first.reason})")
     if not cells:
         raise InvalidInput("--cells", path.name, "at least one cell")
     return {one.name: own_size(one) for one in cells}, said

@@ -1,21 +1,26 @@
 """Readings the connected meter takes by itself: a cell at rest, then under its load; a diode both ways, before and behind it."""
 
 import math
+from dataclasses import replace
 
+from violet_dial.core.circuit.trade import switches_of
+from violet_dial.core.diagnosis.evidence import Evidence
 from violet_dial.core.errors import InvalidInput
+from violet_dial.core.power.device import device_of
 from violet_dial.core.steady.samples import Capture
 from violet_dial.job.act import Act
 from violet_dial.job.document import Job
 from violet_dial.job.power import CellRead
 from violet_dial.services import live
-from violet_dial.stations.power.acts import say_fit, take_cell
+from violet_dial.services.circuits import circuit_of
+from violet_dial.stations.power.acts import load_ohm, say_fit, state_of_cell, take_cell
 
 USUAL_LOAD_OHM = 47.0
 USUAL_SIZE = "LR44"
 
 
 class CellHands:
-    """Two steps: at rest, then under the load of the cell before (47 Ω where there was none)."""
+    """Two steps: at rest, then under a load: the device itself where its circuit is known, else the resistor used before."""
 
     def __init__(self) -> None:
         self._rest_v: float | None = None
@@ -32,13 +37,26 @@ class CellHands:
 
     def slot(self, job: Job) -> live.Slot:
         """Where the next reading goes."""
-        step = "at rest" if self._rest_v is None else f"under {self._ohm(job):g} Ω"
-        return live.Slot(f"{self._size(job)} {step}", "volt")
+        load = "under the device itself" if job.tracing.circuit_text else f"under {self._ohm(job):g} Ω"
+        return live.Slot(f"{self._size(job)} {'at rest' if self._rest_v is None else load}", "volt")
+
+    def asks(self, job: Job) -> Evidence | None:
+        """Where the probes go and how the device stands: at the battery, switched off and then as in use."""
+        try:
+            device = device_of(circuit_of(job))
+        except InvalidInput:
+            return None
+        plus, minus = device.circuit.part(device.battery).nodes
+        setting = device.setting
+        if self._rest_v is None:
+            off = {name: one.positions[0] for name, one in switches_of(device.circuit).items()}
+            setting = replace(setting, switches=tuple(sorted(off.items())))
+        return Evidence("volt", 0.0, plus, minus, setting=setting)
 
     @property
     def awaits(self) -> str:
         """What is to be done before the second reading."""
-        return "" if self._rest_v is None else f"at rest {self._rest_v:.3f} V: put the load across the cell"
+        return "" if self._rest_v is None else f"at rest {self._rest_v:.3f} V: now under its load"
 
     def put(self, job: Job, capture: Capture) -> Act | None:
         """The first reading is remembered, the second makes the act.
@@ -46,16 +64,15 @@ class CellHands:
         Raises
         ------
         InvalidInput
-            No more volts under the load than at rest are possible.
+            Figures no cell shows.
         """
         if self._rest_v is None:
             self._rest_v = abs(capture.value)
             return None
-        read = CellRead(self._size(job), self._rest_v, abs(capture.value), self._ohm(job))
-        if read.load_v is not None and read.load_v > read.rest_v * 1.02:
-            raise InvalidInput(
-                "Volts under the load", read.load_v, f"at most those at rest, {read.rest_v:.3f} V; F2 takes that back"
-            )
+        load_v = abs(capture.value)
+        ohm = load_ohm(job, "device", load_v) if job.tracing.circuit_text else self._ohm(job)
+        read = CellRead(self._size(job), self._rest_v, load_v, ohm)
+        state_of_cell(job.power, read)
         self._rest_v = None
         return lambda one, at: take_cell(one, read, at)
 
@@ -83,6 +100,10 @@ class FitHands:
         if "reverse" not in done:
             return live.Slot("diode, red on the band", "diode")
         return live.Slot("before the diode" if self._before_v is None else "behind the diode", "volt")
+
+    def asks(self, job: Job) -> Evidence | None:
+        """None: the diode is no point of the circuit yet."""
+        return None
 
     @property
     def awaits(self) -> str:

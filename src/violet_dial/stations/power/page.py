@@ -5,7 +5,7 @@ from collections.abc import Callable
 from PySide6.QtCore import Qt, Slot
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
-from violet_dial.core.diagnosis.evidence import understand_evidence
+from violet_dial.core.diagnosis.evidence import Evidence, understand_evidence
 from violet_dial.core.errors import InvalidInput, VioletDialError
 from violet_dial.core.power.budget import understand_use
 from violet_dial.core.power.design import Designed, Trimmed, design_words
@@ -27,7 +27,7 @@ from violet_dial.stations.power import acts
 from violet_dial.stations.power.bench import TEMPERATURES_C, use_of
 from violet_dial.stations.power.choice_panel import ChoicePanel
 from violet_dial.stations.power.hands_free import CellHands, FitHands
-from violet_dial.stations.power.lanes_state import At, lanes_shown
+from violet_dial.stations.power.lanes_state import At, lanes_shown, middle_light
 from violet_dial.stations.power.lanes_view import LanesView
 from violet_dial.stations.power.offers import offers_of
 from violet_dial.stations.power.pages_state import cell_shown, differences, fit_shown, use_shown
@@ -128,7 +128,7 @@ class PowerPage(StationPage):
             first = self._worked is None
             self._asked, self._worked = None, result
             if first:
-                self._at = At(len(result.lanes.asked.marks) // 2, USUAL_WARM)
+                self._at = At(middle_light(result.lanes), USUAL_WARM)
             self._draw()
             self.changed.emit()
 
@@ -340,6 +340,10 @@ class PowerPage(StationPage):
     @property
     def slot(self) -> live.Slot | None:
         return None if self._hands is None or self._job is None else self._hands.slot(self._job)
+
+    @property
+    def asks(self) -> Evidence | None:
+        return None if self._hands is None or self._job is None else self._hands.asks(self._job)
 
     @property
     def slot_missing(self) -> str:

@@ -62,7 +62,7 @@ def read_cells(
         if not offered.rejected:
             raise
         first = offered.rejected[0]  # without the row that was refused the rest makes no cell: it is what is wrong
-        raise InvalidInput("Cells", f"line {first.line}: {first.reason}", "rows that can be understood") from error
+        raise InvalidInput("Cells", f"line {first.line}", f"rows that can be understood ({first.reason})") from error
     return tuple(cells), offered, f"{len(cells)} cells offered, {rejected_said(offered.rejected_count)}"
 
 
@@ -114,7 +114,7 @@ def fit_of(data: bytes, name: str) -> Measured:
     offered = table.offer(_curve_row)
     if offered.rejected_count:
         first = offered.rejected[0]
-        raise InvalidInput("Discharge", f"line {first.line}: {first.reason}", "rows of time, volts and load")
+        raise InvalidInput("Discharge", f"line {first.line}", f"rows of time, volts and load ({first.reason})")
     time, volts, load = (
         (np.array(column) for column in zip(*offered.found, strict=True)) if offered.found else (np.zeros(0),) * 3
     )

@@ -6,7 +6,6 @@ from dataclasses import dataclass
 import numpy as np
 
 from violet_dial.core.calibration.readings import Tolerance
-from violet_dial.core.circuit.trade import Setting
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.power.cells import AT_C
 from violet_dial.core.power.design import Designed, Trimmed, design, trim
@@ -30,7 +29,6 @@ class Question:
 
     circuit_text: str
     cell: str
-    setting: Setting
     design_v: float
     choices: tuple[str, ...]
     diodes: tuple[str, ...]
@@ -70,7 +68,7 @@ def question_of(job: Job) -> Question:
     power, tracing, setup = job.power, job.tracing, job.light.setup
     span = (setup.range_from_ev100, setup.range_to_ev100)
     return Question(
-        tracing.circuit_text, job.device.cell, tracing.setting, power.design_v, power.choices, power.diodes, power.own_cells,
+        tracing.circuit_text, job.device.cell, power.design_v, power.choices, power.diodes, power.own_cells,
         span, setup.tolerance, power.chosen.said if power.chosen else "", power.fitted, power.cells[-1:], power.test_needle,
     )  # fmt: skip
 
