@@ -62,7 +62,7 @@ class Hands:
         elif kind < 0.35:
             self.click()
         elif kind < 0.45:
-            self.press(draw.choice([KEY[f"Key_{number}"] for number in range(1, 6)]), ALT)
+            self.press(draw.choice([KEY[f"Key_{number}"] for number in range(1, 7)]), ALT)
         elif kind < 0.6:
             self.press(draw.choice(LETTERS), draw.choice((CTRL, CTRL, CTRL | SHIFT)))
         else:

@@ -33,7 +33,7 @@ WORDS = (
 
 
 class AnyKeys(WindowTest):
-    SEEDS, PRESSES = (1, 2), 170
+    SEEDS, PRESSES = (1, 2), 200
 
     def setUp(self) -> None:
         super().setUp()
@@ -66,7 +66,7 @@ class AnyKeys(WindowTest):
             self.type_in(word)
             return word
         if kind < 0.40:
-            key, modifier = draw.choice((KEY.Key_1, KEY.Key_2, KEY.Key_3, KEY.Key_4, KEY.Key_5)), ALT
+            key, modifier = draw.choice((KEY.Key_1, KEY.Key_2, KEY.Key_3, KEY.Key_4, KEY.Key_5, KEY.Key_6)), ALT
         elif kind < 0.55:
             key, modifier = draw.choice(WITH_CTRL), CTRL
         elif kind < 0.62:

@@ -84,7 +84,7 @@ class Files(WindowTest):
         application().clipboard().setText("x" * 20_001)
         self.press(KEY.Key_V, CTRL)
         before = self.page.view
-        self.press(KEY.Key_4, Qt.KeyboardModifier.AltModifier)  # away: it cannot be kept
+        self.press(KEY.Key_5, Qt.KeyboardModifier.AltModifier)  # away: it cannot be kept
         self.assertIn("20", self.said)
         self.assertIn("expected", self.said)
         self.assertEqual(self.page.station, "Receive")
@@ -92,7 +92,7 @@ class Files(WindowTest):
         noticed.setFocus()
         self.press(KEY.Key_End, CTRL)
         self.press(KEY.Key_Backspace)
-        self.press(KEY.Key_4, Qt.KeyboardModifier.AltModifier)
+        self.press(KEY.Key_5, Qt.KeyboardModifier.AltModifier)
         self.assertEqual(self.page.station, "Light")
         self.assertEqual(len(self.page.view.job.intake.noticed), 20_000)
         self.assertIn("Puffin reflex", self.window.windowTitle())

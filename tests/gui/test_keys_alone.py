@@ -32,7 +32,7 @@ class WholeJob(WindowTest):
         self.press(KEY.Key_F9)
         self.assertEqual(self.page.station, "Return")
         self.type_in("Drum moved two notches back.")
-        self.press(KEY.Key_5, ALT)  # leaving and coming back keeps what was typed
+        self.press(KEY.Key_6, ALT)  # leaving and coming back keeps what was typed
         self.assertEqual(self.page.view.job.closing.done, "Drum moved two notches back.")
         self.page.at("Return").lines["signed_by"].setFocus()
         self.type_in("M. Tystie")
@@ -116,7 +116,7 @@ class Keys(WindowTest):
         for ev100 in (12, 8, 10):
             self.take(f"{ev100}", f"{ev100}.5")
         dial = self.page.at("Light").dial
-        self.press(KEY.Key_4, ALT)
+        self.press(KEY.Key_5, ALT)
         self.press(KEY.Key_F5)
         self.press(KEY.Key_Home)
         self.assertIn("Reading 1 of 3. At Ev 8.0", dial.accessibleName())
@@ -178,7 +178,8 @@ class Keys(WindowTest):
             for pressed in key.keys
         ]
         wanted += [f"Alt+{number}" for number in range(1, len(STATIONS) + 1)]
-        self.assertEqual(sorted(made), sorted(QKeySequence(one).toString() for one in wanted))
+        one_each = {QKeySequence(one).toString() for one in wanted}  # the same key may be another act at each station
+        self.assertEqual(sorted(made), sorted(one_each))
         self.assertEqual(len(made), len(set(made)))
 
 

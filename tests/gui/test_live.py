@@ -106,7 +106,7 @@ class AtTrace(Live):
         self.until(lambda: self.shown().state == "leads in the air", self.shown())
 
     def test_the_bar_is_on_every_station_and_gone_with_the_instruments(self) -> None:
-        for number in range(1, 6):
+        for number in range(1, 7):
             self.press(KEY(KEY.Key_0 + number), ALT)
             self.assertTrue(self.page.bar.live.isVisible(), number)
         self.live.stop_simulated()
@@ -120,7 +120,7 @@ class AtLight(Live):
         setup = LightSetup(chain=Chain(LuxMeter()))
         self.page.perform(lambda job, at: change_setup(job, setup, at))
         self.live.start_simulated()
-        self.press(KEY.Key_4, ALT)
+        self.press(KEY.Key_5, ALT)
         self.press(KEY.Key_F10)
         self.press(KEY.Key_F9)
         for taken in range(1, 3):
@@ -138,7 +138,7 @@ class AtLight(Live):
 
     def test_without_a_lux_meter_in_the_chain_it_says_what_to_do(self) -> None:
         self.live.start_simulated()
-        self.press(KEY.Key_4, ALT)
+        self.press(KEY.Key_5, ALT)
         self.until(lambda: "F4" in self.shown().goes, self.shown())
         self.press(KEY.Key_F8)
         self.assertTrue(self.said)

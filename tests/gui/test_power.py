@@ -89,6 +89,8 @@ class Lanes(AtPower):
         self.say("drawer 1 k")
         self.say("drawer 10 ohm")
         self.press(KEY.Key_F5)
+        while self.power.lanes.shown.rows[self.power.lanes.place].name != "SR44":
+            self.press(KEY.Key_Down if self.power.lanes.place == 0 else KEY.Key_Up)
         count = len(self.power.lanes.shown.rows)
         self.press(KEY.Key_R, CTRL)
         self.until(lambda: self.power.settled and len(self.power.lanes.shown.rows) == count + 1)

@@ -23,9 +23,9 @@ from violet_dial.kit.theme.look import Look
 from violet_dial.services.workshop import Workshop
 from violet_dial.stations import STATIONS
 
-PAGES = {"Receive": (0, 1, 2), "Open": (0, 1, 2, 3), "Trace": (1,)}  # the others have one
+PAGES = {"Receive": (0, 1, 2), "Open": (0, 1, 2, 3), "Trace": (1,), "Power": (0, 1)}  # the others have one
 MAPPED = "Puffin motor compact"  # whose map is looked at too
-SEED = 11
+SEED, MOST_VIEWS = 11, 100  # drawn from all: each costs a fresh window
 STILL, STILL_MS, MOST_S = 2, 40, 5.0  # how often the same, and how far apart, a window stands still
 View = tuple[str, str, int]
 
@@ -87,7 +87,7 @@ class ThisJobAlone(unittest.TestCase):
     def test_every_view_in_any_order_is_as_in_a_fresh_window(self) -> None:
         draw = random.Random(SEED)
         views = self.views()
-        draw.shuffle(views)
+        views = draw.sample(views, min(MOST_VIEWS, len(views)))
         long_lived = self.window()
         for place, view in enumerate(views):
             if place % 9 == 4:  # Esc in the middle of work: opened, and left before anything was worked out

@@ -6,23 +6,27 @@ from tests.walk.walker import Walk
 
 # Where one goes, the keys that open a window, and how its title begins.
 READ_ONLY = (
-    ("alt+3", ("F3",), "Evidence and next test"), ("alt+4", ("F3",), "How this was worked out"),
-    ("alt+5", ("F3",), "How this was worked out"), ("alt+1", ("F1",), "Keys"), ("alt+4", ("F12",), "Instruments"),
+    ("alt+3", ("F3",), "Evidence and next test"), ("alt+4", ("F3",), "How the batteries were judged"),
+    ("alt+5", ("F3",), "How this was worked out"),
+    ("alt+6", ("F3",), "How this was worked out"), ("alt+1", ("F1",), "Keys"), ("alt+5", ("F12",), "Instruments"),
 )  # fmt: skip
 SET_UPS = (
-    ("alt+2", ("F5", "Return"), "base plate"), ("alt+3", ("F4",), "The circuit"), ("alt+4", ("F4",), "Set-up of the light check"),
-    ("alt+4", ("ctrl+h",), "Put aside"),
+    ("alt+2", ("F5", "Return"), "base plate"), ("alt+3", ("F4",), "The circuit"), ("alt+5", ("F4",), "Set-up of the light check"),
+    ("alt+5", ("ctrl+h",), "Put aside"),
 )  # fmt: skip
 READS = (
     ("alt+1", ("ctrl+o",), "Attach photos"), ("alt+2", ("ctrl+i",), "A strip-down from a CSV"),
-    ("alt+3", ("ctrl+i",), "A circuit as SPICE text"), ("alt+4", ("ctrl+i",), "Readings from a CSV"),
+    ("alt+3", ("ctrl+i",), "A circuit as SPICE text"), ("alt+4", ("ctrl+i",), "Cells from a CSV"),
+    ("alt+5", ("ctrl+i",), "Readings from a CSV"),
 )  # fmt: skip
 WRITES = (
     ("alt+2", ("ctrl+e",), "strip-down.csv"), ("alt+2", ("ctrl+s",), "checklist.pdf"), ("alt+3", ("ctrl+e",), "evidence.csv"),
-    ("alt+4", ("ctrl+e",), "readings.csv"), ("alt+5", ("ctrl+b",), "job.zip"),
-    ("alt+5", ("ctrl+s",), "sheet.html"),  # the last: that it was written is an act
+    ("alt+4", ("ctrl+e",), "cells.csv"),
+    ("alt+5", ("ctrl+e",), "readings.csv"), ("alt+6", ("ctrl+b",), "job.zip"),
+    ("alt+6", ("ctrl+s",), "sheet.html"),  # the last: that it was written is an act
 )  # fmt: skip
-PLACES = ("alt+1", "ctrl+Tab", "ctrl+Tab", "alt+2", "ctrl+Tab", "ctrl+Tab", "ctrl+Tab", "alt+3", "alt+4", "alt+5")
+PLACES = ("alt+1", "ctrl+Tab", "ctrl+Tab", "alt+2", "ctrl+Tab", "ctrl+Tab", "ctrl+Tab", "alt+3", "alt+4", "ctrl+Tab",
+          "ctrl+Tab", "ctrl+Tab", "ctrl+Tab", "alt+5", "alt+6")  # fmt: skip
 
 
 class Windows(Walk):
@@ -62,12 +66,12 @@ class Windows(Walk):
 
     def test_enter_does_what_a_window_is_for(self) -> None:
         self.card("Gannet reflex")
-        self.opens("alt+4", ("ctrl+h",))
+        self.opens("alt+5", ("ctrl+h",))
         self.type("a cell from afar")
         self.keys("Return")
         self.over("")
         self.sees("waits for a cell from afar")
-        self.opens("alt+4", ("ctrl+h",))
+        self.opens("alt+5", ("ctrl+h",))
         self.keys("ctrl+a", "Delete", "Return")
         self.over("")
         self.wait(lambda state: not any("from afar" in word for word in state["words"]), "it is taken up again")
@@ -78,7 +82,7 @@ class Windows(Walk):
         self.keys("ctrl+Return")
         self.over("")
         self.wait(lambda state: state["version"] > before, "the step is kept")
-        self.opens("alt+4", ("F4",))
+        self.opens("alt+5", ("F4",))
         self.tab_to("Film speed")
         self.keys("ctrl+a")
         self.type("1,234")
@@ -91,7 +95,7 @@ class Windows(Walk):
         self.over("")
         self.wait(lambda state: state["version"] > before, "the set-up is kept")
         self.sees("ISO 400")
-        self.opens("alt+4", ("F12",))
+        self.opens("alt+5", ("F12",))
         self.type("no address")
         self.keys("Return")
         self.sees("expected")
@@ -104,7 +108,7 @@ class Windows(Walk):
         self.card("Gannet reflex")
         for leave in ("Escape", "Return"):
             wanted = self.state["acts"] + (leave == "Return")
-            self.opens("alt+4", ("ctrl+i",))
+            self.opens("alt+5", ("ctrl+i",))
             self.name_file(self.home / "readings.csv")
             self.wait(lambda state: state["over"] and self.has_keys(state), "the rows are shown before they are taken")
             self.sees("six")

@@ -30,13 +30,16 @@ class Shortcuts:
         for shortcut in self._stations:
             shortcut.deleteLater()
         self._stations = []
+        several: dict[str, list[Callable[[], None]]] = {}  # one key may be another act at each station
         for number, station in enumerate(page.stations[:MOST_STATION_KEYS]):
-            self._add(f"Alt+{number + 1}", partial(page.go_number, number))
+            self._add(f"Alt+{number + 1}", [partial(page.go_number, number)])
             for key in station.keys:
                 for pressed in key.keys if key.act else ():
-                    self._add(pressed, partial(page.call, station.name, key.act, key.anywhere))
+                    several.setdefault(pressed, []).append(partial(page.call, station.name, key.act, key.anywhere))
+        for pressed, each in several.items():
+            self._add(pressed, each)
 
-    def _add(self, pressed: str, do: Callable[[], None]) -> None:
+    def _add(self, pressed: str, each: list[Callable[[], None]]) -> None:
         shortcut = QShortcut(QKeySequence(pressed), self._window)
-        shortcut.activated.connect(lambda: do() if self._on_job() else None)
+        shortcut.activated.connect(lambda: [do() for do in each] if self._on_job() else None)
         self._stations.append(shortcut)

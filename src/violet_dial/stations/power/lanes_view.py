@@ -187,9 +187,8 @@ class LanesView(QWidget):
         self._picture(painter, one, life)
         painter.setFont(look.font(ERROR_FONT, one.is_chosen))
         painter.setPen(look.colour("violet" if one.is_chosen else "ink"))
-        tag = "taken\n" if one.is_chosen else "best\n" if one.is_best else ""
         right = QRectF(life.right() + look.px(10), box.top() + 2, look.px(LIFE) - look.px(16), box.height() - 4)
-        painter.drawText(right, int(Qt.AlignmentFlag.AlignVCenter) | int(Qt.TextFlag.TextWordWrap), tag + one.life)
+        painter.drawText(right, int(Qt.AlignmentFlag.AlignVCenter) | int(Qt.TextFlag.TextWordWrap), one.life)
 
     def _names(self, painter: QPainter, one: LaneShown, box: QRectF) -> None:
         look = self._look
@@ -200,7 +199,8 @@ class LanesView(QWidget):
         lines = painter.fontMetrics().boundingRect(0, 0, wide, 200, int(Qt.TextFlag.TextWordWrap), one.name)
         tall = min(lines.height(), 2 * painter.fontMetrics().lineSpacing())
         painter.setFont(look.font(ERROR_FONT))
-        said = painter.fontMetrics().elidedText(one.error, Qt.TextElideMode.ElideRight, wide)
+        tag = "taken · " if one.is_chosen else "best · " if one.is_best else ""
+        said = painter.fontMetrics().elidedText(tag + one.error, Qt.TextElideMode.ElideRight, wide)
         small = painter.fontMetrics().lineSpacing()
         top = box.center().y() - (tall + small) / 2
         painter.setFont(look.font(13, one.is_best or one.is_chosen))

@@ -33,7 +33,7 @@ from violet_dial.stations.power.offers import offers_of
 from violet_dial.stations.power.pages_state import cell_shown, differences, fit_shown, use_shown
 from violet_dial.stations.power.said_pages import CellPage, FitPage, SupplyPage, UsePage, line
 from violet_dial.stations.power.state import CELL, CHOICES, FITTING, SUPPLY, USE
-from violet_dial.stations.power.sum import opened
+from violet_dial.stations.power.sum import TITLE, opened
 from violet_dial.stations.power.work import USUAL_WARM, Keeper, Question, Worked, design_for, question_of, work_out
 
 WORKING = "What each battery does is being worked out…"
@@ -211,7 +211,9 @@ class PowerPage(StationPage):
         return self._side
 
     def opened(self) -> tuple[str, tuple[Section, ...]] | None:
-        return None if self._worked is None else opened(self._worked, self.lanes.place, self._at)
+        if self._worked is None:
+            return TITLE, (("Nothing yet", (self.headline.text(),)),)
+        return opened(self._worked, self.lanes.place, self._at)
 
     def _stop(self) -> None:
         self._asked = None

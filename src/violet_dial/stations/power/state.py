@@ -16,7 +16,9 @@ from violet_dial.stations.power.table import has_date, reminder, write_cells
 from violet_dial.stations.power.work import Worked
 
 ABOUT_POWER = re.compile(
-    r"batter|\b1[.,]35|\b1[.,]5\d? ?v|cell for|wrong cell|drops? out|diode|drain|runs down|flat in", re.IGNORECASE
+    r"(which|wrong|other|new kind of) (batter|cell)|(made|meant) for (a )?\d|\b1[.,]35|drops? out|runs? down|drain|empties"
+    r"|goes flat|flat (after|in|over)|batter(y|ies) (last|flat|run)|\bdiode",
+    re.IGNORECASE,
 )
 CHOICES, CELL, USE, FITTING, SUPPLY = range(5)
 

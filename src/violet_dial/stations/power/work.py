@@ -153,8 +153,7 @@ def design_for(job: Job, keeper: Keeper, cell: str, task: Task) -> tuple[Designe
     """
     judge, _ = keeper.judge(job, task)
     choice = choice_said(job.power, cell)
-    middle = [judge.readers[USUAL_WARM]]
     if judge.mode == "null":
         raise InvalidInput("Drawer", "a bridge", "a meter that minds its voltage: this one is read at its null")
-    found = design(middle, choice, drawer_of(job.power), task)
+    found = design(judge.readers, choice, drawer_of(job.power), task)
     return found, trim(judge, found.choice, task)
