@@ -194,10 +194,15 @@ def _expected_lines(
 ) -> tuple[str, ...]:
     drop = sum(float(one.drop_v(np.array(TEST_A), temperature_c)) for one in choice.diodes)
     found = [f"diode test, red on the end without a band: {drop:.2f} V; the other way: OL"]
-    for read in reads:
-        if read.what == "behind":
-            there = expected_v(port, asked, choice, read, temperature_c)
-            found.append(
-                f"Ev {read.ev100:g}, {read.before_v:.3f} V before it: {there:.3f} V behind it; read {read.volts:.3f} V"
-            )
+    behind = [read for read in reads if read.what == "behind"]
+    if not behind:  # two lights far apart, on a fresh cell
+        fresh = float(choice.emf_v(np.ones(1), temperature_c)[0])
+        for share in (0.25, 0.75):
+            ev100 = round(asked.ev_from + share * (asked.ev_to - asked.ev_from))
+            there = expected_v(port, asked, choice, Read("behind", 0.0, fresh, ev100), temperature_c)
+            found.append(f"Ev {ev100:g}, {fresh:.2f} V before it: {there:.2f} V behind it")
+    for read in behind:
+        there = expected_v(port, asked, choice, read, temperature_c)
+        said = f"Ev {read.ev100:g}, {read.before_v:.3f} V before it: {there:.3f} V behind it"
+        found.append(f"{said}; read {read.volts:.3f} V")
     return tuple(found)

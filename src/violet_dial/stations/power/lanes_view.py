@@ -13,6 +13,7 @@ from PySide6.QtGui import (
     QPainterPath,
     QPaintEvent,
     QPen,
+    QResizeEvent,
 )
 from PySide6.QtWidgets import QSizePolicy, QToolTip, QWidget
 
@@ -31,13 +32,15 @@ class LanesView(QWidget):
     """Up and Down go from choice to choice, Left and Right move the light, Page up and down the temperature.
 
     ``chosen`` carries the lane the keys went to, ``taken`` one that Enter takes, ``dropped`` one that Del leaves out, ``moved``
-    steps of light and of temperature.
+    steps of light and of temperature;
+    ``resized`` when lanes lie elsewhere.
     """
 
     chosen = Signal(int)
     taken = Signal(int)
     dropped = Signal(int)
     moved = Signal(int, int)
+    resized = Signal()
 
     def __init__(self, look: Look) -> None:
         super().__init__()
@@ -124,6 +127,10 @@ class LanesView(QWidget):
     def focusInEvent(self, event: QFocusEvent) -> None:
         self.update()
         super().focusInEvent(event)
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self.resized.emit()
 
     def _at(self, y: float) -> int:
         return next((place for place in range(len(self.shown.rows)) if self.row_box(place).contains(QPointF(1, y))), -1)

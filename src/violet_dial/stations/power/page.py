@@ -93,6 +93,7 @@ class PowerPage(StationPage):
         self.pages.turned.connect(self._turned)
         self.lanes.chosen.connect(self._show_reason)
         self.lanes.moved.connect(self._move)
+        self.lanes.resized.connect(self._bring)
         self.lanes.taken.connect(self._take)
         self.lanes.dropped.connect(lambda place: self._house.perform(lambda job, at: acts.drop_choice(job, place, at)))
 
@@ -172,14 +173,20 @@ class PowerPage(StationPage):
             place = next(
                 (at for at, one in enumerate(rows) if one.is_chosen), worked.lanes.best if worked is not None else 0
             )
-        elif rows:
-            box = self.lanes.row_box(place)
-            self.area.ensureVisible(0, int(box.center().y()), 0, int(box.height() / 2) + 4)
+        else:
+            self._bring()
         if worked is None or not 0 <= place < len(rows):
             self._side.show_choice(title, "", "")
             return
         size = worked.lanes.lanes[place].choice.size
         self._side.show_choice(title, rows[place].reason, size.chemistry.caution if size else "")
+
+    @Slot()
+    def _bring(self) -> None:
+        """The lane under the cursor into view."""
+        if self.lanes.shown.rows:
+            box = self.lanes.row_box(self.lanes.place)
+            self.area.ensureVisible(0, int(box.center().y()), 0, int(box.height() / 2) + 4)
 
     @Slot(int, int)
     def _move(self, light: int, warm: int) -> None:
