@@ -33,7 +33,7 @@ WORDS = (
 
 
 class AnyKeys(WindowTest):
-    SEEDS, PRESSES = (1, 2), 200
+    SEEDS, PRESSES = (1, 3), 170
 
     def setUp(self) -> None:
         super().setUp()

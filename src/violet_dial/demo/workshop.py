@@ -301,8 +301,8 @@ def _series_meter(workshop: Workshop, rng: np.random.Generator) -> None:
         SimulatedMeter(),
     )  # fmt: skip
     on = _begin(workshop, story, rng)
-    text = power.circuit_text("cds-series").replace(*power.BEHIND_THE_MIRROR)
-    on.do(lambda job, at: choose_circuit(job, "CdS series meter behind the mirror", text, at))
+    text = power.circuit_text("cds-series").replace(*power.SMALL_CELL)
+    on.do(lambda job, at: choose_circuit(job, "CdS series meter with a small cell", text, at))
     power.series_meter(on)
 
 

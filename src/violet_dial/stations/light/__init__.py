@@ -27,9 +27,5 @@ STATION = Station(
         Key(("F4",), "set-up: reference chain, tolerance, adjuster, range"),
         Key(("Ctrl+I", "Ctrl+E"), "readings in from CSV, out to CSV"),
     ),
-    shots=(
-        Shot("light-even", "Kittiwake hand meter"),
-        Shot("light-falloff", "Fulmar exposure meter"),
-        Shot("light-150-percent", "Fulmar exposure meter", percent=150),
-    ),
+    shots=(Shot("light-even", "Kittiwake hand meter"),),
 )

@@ -9,8 +9,8 @@ from violet_dial.stations.power.acts import say_line, say_use, type_cell
 HIDDEN: dict[str, str] = {  # by the circuit's name
     "Magnet shutter timed by a silicon cell": "Vbat:high internal resistance:94",
 }
-# A CdS cell behind the mirror: it sees a tenth of the light in front, and the scale goes as much further up.
-BEHIND_THE_MIRROR = ("r10=200k", "r10=1.4meg")
+# A smaller CdS cell: seven times the ohms, so that the scale reaches further up.
+SMALL_CELL = ("r10=200k", "r10=1.4meg")
 
 
 def circuit_text(stem: str) -> str:
