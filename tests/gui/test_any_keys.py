@@ -33,7 +33,7 @@ WORDS = (
 
 
 class AnyKeys(WindowTest):
-    SEEDS, PRESSES = (1, 3), 170
+    SEEDS, PRESSES = (1, 6), 240
 
     def setUp(self) -> None:
         super().setUp()
