@@ -67,6 +67,7 @@ ALKALINE = Chemistry(
     "L", "alkaline", 1.5,
     ((0.0, 0.90), (0.05, 1.06), (0.1, 1.13), (0.3, 1.24), (0.5, 1.31), (0.7, 1.38), (0.9, 1.48), (1.0, 1.58)),
     ((0.0, 8.0), (0.1, 3.5), (0.3, 2.0), (0.6, 1.3), (1.0, 1.0)), 0.02, v_per_c=0.0004, colder=0.022, yearly_loss=0.03,
+    caution="Leaks when it is left in empty; the residue is caustic: gloves and eye protection.",
 )  # fmt: skip
 SILVER = Chemistry(
     "S", "silver oxide", 1.55,
