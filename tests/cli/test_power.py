@@ -83,6 +83,14 @@ class Power(unittest.TestCase):
         self.assertIsNone(found["choices"][1]["hours_to_cutoff"])
         self.assertLess(found["choices"][1]["worst_error_stops"], 0.001)
 
+    def test_lamps_and_a_magnet(self) -> None:
+        found = self.found(str(CIRCUITS / "silicon-lamps.cir"), "--ev", "2,12", "--choice", "4SR44")
+        self.assertEqual(found["mode"], "lamps")
+        lamps = found["choices"][0]["thresholds"]
+        self.assertEqual([one["lamp"] for one in lamps], ["slow lamp", "over lamp"])
+        self.assertTrue(all(abs(one["ev100"][0] - one["design_ev100"]) < 0.1 for one in lamps))
+        self.assertTrue(2.5 < found["drop_out_v"] < 3.2)
+
     def test_in_words(self) -> None:
         status, out, _ = run("power", SERIES, "--ev", "1,8")
         self.assertEqual(status, 0)

@@ -94,13 +94,13 @@ def power(options: Namespace) -> dict[str, Any]:
         designed, extra = _designed(judge, options.drawer, choices[0], diodes)
         chosen += [extra] if extra not in chosen else []
     lanes = judge.judge(chosen)
-    rows = [_lane(lane, lanes) for lane in lanes.lanes]
+    rows = [_lane(lane, lanes, judge) for lane in lanes.lanes]
     best = lanes.lanes[lanes.best] if lanes.best >= 0 else None
     return {
         "title": circuit.title, "battery": device.battery, "design_v": design_v, "mode": lanes.mode,
         "temperatures_c": list(asked.temperatures_c), "choices": rows, "best": best.choice.name if best else None,
         "best_reason": reason(best, lanes) if best else "None of these: the device follows the light on no battery here.",
-        "cells": said, "design": designed, "use": _used(options.use, judge, best),
+        "cells": said, "drop_out_v": _plain(judge.readers[0].drop_out_v()), "design": designed, "use": _used(options.use, judge, best),
         "cautions": _cautions(lanes),
     }  # fmt: skip
 
@@ -209,7 +209,7 @@ def _rows(matrix: npt.NDArray[np.float64]) -> list[list[float | None]]:
     return [[_plain(one) for one in row] for row in matrix]
 
 
-def _lane(lane: Lane, lanes: Lanes) -> dict[str, Any]:
+def _lane(lane: Lane, lanes: Lanes, judge: Judge) -> dict[str, Any]:
     """One choice; the matrices are those of the first temperature, all of them stand below ``by_temperature``."""
     first = lane.errors[0]
     more = [
@@ -221,6 +221,10 @@ def _lane(lane: Lane, lanes: Lanes) -> dict[str, Any]:
         "volts": first.cell_v.tolist(), "volts_at_device": first.clip_v.tolist(), "amp": [_plain(one) for one in first.amp],
         "error_stops": _rows(first.error_stops), "worst_error_stops": _plain(lane.worst),
         "hours_in_tolerance": _plain(lane.hours_in_tolerance), "hours_to_cutoff": _plain(lane.hours_to_cutoff),
+        "thresholds": [
+            {"lamp": one.watched.words, "design_ev100": one.ev100, "ev100": [_plain(row[place]) for row in first.threshold_ev]}
+            for place, one in enumerate(judge.readers[0].lamps if lanes.mode == "lamps" else ())
+        ],
         "shift_stops": lane.shift_stops, "works": lane.works.tolist(), "reason": reason(lane, lanes),
         **({"by_temperature": more} if len(more) > 1 else {}),
     }  # fmt: skip

@@ -1,6 +1,7 @@
 """Power: its state on the line, what it wants done next, its words for the card and for search, its files of the bundle."""
 
 import re
+from dataclasses import replace
 
 from violet_dial.core.errors import VioletDialError
 from violet_dial.job.bundle import Member
@@ -72,27 +73,33 @@ def members(job: Job) -> tuple[Member, ...]:
 
 
 def next_of(job: Job, result: object) -> NextAct | None:
-    """The battery to use, where that is the complaint or was begun here; nothing once one is taken."""
+    """The battery to use, where that is the complaint (then before any tracing) or a choice was begun here; nothing once one is
+    taken."""
     power = job.power
-    wanted = begun(power) or bool(ABOUT_POWER.search(job.intake.headline_fault))
+    complaint = bool(ABOUT_POWER.search(job.intake.headline_fault))
+    wanted = complaint or bool(power.choices or power.design_v)
     if not described(job) or power.chosen is not None or not wanted or job.device.cell == "selenium":
         return None
     worked = result if isinstance(result, Worked) else None
+    return replace(_wanted(job, worked), urgency=Urgency.BATTERY if complaint else Urgency.LIGHT)
+
+
+def _wanted(job: Job, worked: Worked | None) -> NextAct:
     if worked is None:
         return NextAct(
             "Power", "Choose the battery", "What each choice does to the reading is worked out from the circuit.", "2 min",
-            "To the choices", "choices", "a battery", Urgency.BATTERY,
+            "To the choices", "choices", "a battery", Urgency.LIGHT,
         )  # fmt: skip
-    if worked.drop_out_v is not None and not power.cells:
+    if worked.drop_out_v is not None and not job.power.cells:
         return NextAct(
             "Power", "Read the cells at rest, then under a load",
             f"The magnet lets go below {worked.drop_out_v:.2f} V: cells that read well at rest may sag that far.", "3 min",
-            "To the cells", "cell", "a battery", Urgency.BATTERY, page=CELL,
+            "To the cells", "cell", "a battery", Urgency.LIGHT, page=CELL,
         )  # fmt: skip
     return _take(worked)
 
 
-def _take(worked: Worked) -> NextAct | None:
+def _take(worked: Worked) -> NextAct:
     """The best of the choices, to be taken."""
     from violet_dial.core.power.said import reason
 
@@ -100,11 +107,11 @@ def _take(worked: Worked) -> NextAct | None:
     if lanes.best < 0:
         return NextAct(
             "Power", "Say another battery", "On none of these does the device follow the light.", "2 min", "To the choices",
-            "choices", "a battery", Urgency.BATTERY,
+            "choices", "a battery", Urgency.LIGHT,
         )  # fmt: skip
     lane = lanes.lanes[lanes.best]
     said, why = lane.choice.said, reason(lane, lanes)
     return NextAct(
-        "Power", f"Take {lane.choice.name}", why, "1 min", "Take this battery", "take", "a battery", Urgency.BATTERY,
+        "Power", f"Take {lane.choice.name}", why, "1 min", "Take this battery", "take", "a battery", Urgency.LIGHT,
         act=lambda job, at: choose(job, said, why, at), arithmetic=MODES[lanes.mode],
     )  # fmt: skip
