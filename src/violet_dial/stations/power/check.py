@@ -100,7 +100,8 @@ def power(options: Namespace) -> dict[str, Any]:
         "title": circuit.title, "battery": device.battery, "design_v": design_v, "mode": lanes.mode,
         "temperatures_c": list(asked.temperatures_c), "choices": rows, "best": best.choice.name if best else None,
         "best_reason": reason(best, lanes) if best else "None of these: the device follows the light on no battery here.",
-        "cells": said, "drop_out_v": _plain(judge.readers[0].drop_out_v()), "design": designed, "use": _used(options.use, judge, best),
+        "cells": said, "drop_out_v": _plain(judge.readers[0].drop_out_v()), "design": designed,
+        "use": _used(options.use, judge, best),
         "cautions": _cautions(lanes),
     }  # fmt: skip
 
