@@ -20,6 +20,7 @@ from bench import (
     start_up,
     steady,
     trace,
+    trims,
 )
 
 
@@ -59,6 +60,8 @@ def main() -> None:
     cells.report()
     print("Batteries")
     power.report()
+    print("Test shots")
+    trims.report()
     print("Fits")
     fits.report()
     print("What Light states, beside the truth")

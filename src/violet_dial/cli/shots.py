@@ -1,0 +1,92 @@
+"""The command ``trim``: the next test shot of a camera whose cell sets the time."""
+
+from argparse import ArgumentParser, Namespace
+from pathlib import Path
+
+from violet_dial.core.errors import InvalidInput
+from violet_dial.core.exposure.trim import Marks, Scene, Setting, Shot, trim
+from violet_dial.core.quantities import parse_number
+from violet_dial.job.csv_text import Cells, Names, table_of
+from violet_dial.services.command import Command
+from violet_dial.services.files import read_given
+from violet_dial.services.plain import as_json
+
+MOST_BYTES = 1_000_000
+REQUIRED, OPTIONAL = ("wheel", "stops"), ("slider", "scene", "flash")
+SCENES = ("outdoors", "indoors")
+YES, NO = ("yes", "on", "1", "true"), ("no", "off", "0", "false", "")
+
+
+def read_shots(data: bytes) -> tuple[Shot, ...]:
+    """Shots from the bytes of a CSV, in the order they were made; only its first line where none was made yet.
+
+    Raises
+    ------
+    InvalidInput
+        Not such a table, or a row that cannot be understood, by its line.
+    """
+    offered = table_of(data, "Shots", Names(REQUIRED, OPTIONAL)).offer(_shot)
+    if offered.rejected:
+        first = offered.rejected[0]
+        raise InvalidInput("Shots", f"line {first.line}", f"rows that can be understood ({first.reason})")
+    return offered.found
+
+
+def _shot(cell: Cells) -> Shot:
+    scene, flash = cell("scene").lower() or SCENES[0], cell("flash").lower()
+    if scene not in SCENES:
+        raise InvalidInput("scene", scene, " or ".join(SCENES))
+    if flash not in (*YES, *NO):
+        raise InvalidInput("flash", flash, "yes or no")
+    slider = parse_number(cell("slider"), "slider") if cell("slider") else 0.0
+    stops = parse_number(cell("stops"), "stops")
+    return Shot(parse_number(cell("wheel"), "wheel"), slider, stops, scene, flash in YES)  # type: ignore[arg-type]
+
+
+def _marks(text: str, name: str) -> tuple[float, ...]:
+    return tuple(parse_number(word, name) for word in text.split(","))
+
+
+def _arguments(parser: ArgumentParser) -> None:
+    parser.add_argument(
+        "file", type=Path, help="a CSV of wheel, slider, scene, flash, stops (bright +); - is standard input"
+    )
+    parser.add_argument(
+        "--wheel", default="0,1,2,3,4,5,6,7,8,9", metavar="N,N,..", help="numbers of the wheel, clear first"
+    )
+    parser.add_argument(
+        "--slider", default="-2,-1,0,1,2", metavar="N,N,..", help="marks of the slider, bright cell first"
+    )
+    parser.add_argument("--scene", choices=SCENES, help="what it is to be right for (default: as the last shot)")
+    parser.add_argument("--flash", choices=("yes", "no"), help="with flash (default: as the last shot)")
+    parser.add_argument("--film", type=int, metavar="N", help="frames left in the pack")
+    parser.add_argument("--json", action="store_true", help="one JSON object")
+
+
+def _aim(options: Namespace, last: Shot | None) -> tuple[Scene, bool]:
+    """What the setting is to be right for: as said, else as the last shot."""
+    scene: Scene = options.scene or (last.scene if last else "outdoors")
+    return scene, options.flash == "yes" if options.flash else bool(last and last.flash)
+
+
+def _run(options: Namespace) -> int:
+    shots = read_shots(read_given(options.file, "Shots", MOST_BYTES))
+    marks = Marks(_marks(options.wheel, "--wheel"), _marks(options.slider, "--slider"))
+    if options.film is not None and options.film < 0:
+        raise InvalidInput("--film", options.film, "0 or more frames")
+    found = trim(shots, marks, _aim(options, shots[-1] if shots else None), options.film)
+    if options.json:
+        print(as_json({
+            "next": _setting(found.next), "best": _setting(found.best), "done": found.done, "doubt_stops": found.doubt_stops,
+            "chance": found.best.chance, "shots": len(shots), "film_left": options.film, "words": found.words,
+        }))  # fmt: skip
+    else:
+        print(found.words)
+    return 0
+
+
+def _setting(one: Setting) -> dict[str, float]:
+    return {"wheel": one.wheel, "slider": one.slider, "stops": one.stops, "u_stops": one.u_stops}
+
+
+COMMANDS = (Command("trim", "the next test shot of a camera whose cell sets the time", _arguments, _run),)
