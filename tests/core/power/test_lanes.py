@@ -9,7 +9,7 @@ from violet_dial.core.errors import InvalidInput
 from violet_dial.core.power.cells import SIZES
 from violet_dial.core.power.device import device_of
 from violet_dial.core.power.feeds import Choice, read_choice
-from violet_dial.core.power.lanes import Lanes, best_of, hours_of, judge_choices, usual_choices
+from violet_dial.core.power.lanes import Judge, Lanes, best_of, hours_of, usual_choices
 from violet_dial.core.power.meter_error import Asked
 from violet_dial.core.power.said import error_words, reason
 from violet_dial.core.power.spoken import span_words
@@ -19,9 +19,8 @@ TEXTS = {one.stem: one.text for one in templates()}
 
 
 def lanes(stem: str, choices: tuple[str, ...], asked: Asked | None = None) -> Lanes:
-    return judge_choices(
-        device_of(circuit_from(TEXTS[stem])), asked or Asked(1.35, 0.0, 8.0), [read_choice(one) for one in choices]
-    )
+    several = [read_choice(one) for one in choices]
+    return Judge(device_of(circuit_from(TEXTS[stem])), asked or Asked(1.35, 0.0, 8.0), several).judge(several)
 
 
 class Hours(unittest.TestCase):
@@ -62,7 +61,7 @@ class Best(unittest.TestCase):
 
     def test_no_choice_is_refused(self) -> None:
         device = device_of(circuit_from(TEXTS["cds-series"]))
-        self.assertRaisesRegex(InvalidInput, "SR44", judge_choices, device, Asked(1.35), [])
+        self.assertRaisesRegex(InvalidInput, "SR44", Judge(device, Asked(1.35), []).judge, [])
 
     def test_usual_ones_fit_the_voltage(self) -> None:
         names = [one.name for one in usual_choices(1.35)]

@@ -146,11 +146,6 @@ class Choice:
             return np.full(np.shape(left), self.supply_ohm)
         return self.size.ohm * self.size.cells * self.size.chemistry.rise_at(left, temperature_c)
 
-    @property
-    def lead_ohm(self) -> float:
-        """Resistance put into the lead: the resistor, and what diodes have of their own."""
-        return self.resistor_ohm + sum(one.rs_ohm for one in self.diodes)
-
 
 def read_diode(text: str) -> Diode:
     """A diode from a SPICE model line or a shorter one: ``D schottky IS=1.2e-7 N=1.04``, ``.model x D(IS=..)``, ``silicon``.

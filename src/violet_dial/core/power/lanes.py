@@ -193,9 +193,16 @@ class Judge:
 
         Parameters
         ----------
-        choices : in the order they are shown
+        choices : in the order they are shown, at least one
         task : asked whether to go on
+
+        Raises
+        ------
+        InvalidInput
+            No choice at all.
         """
+        if not choices:
+            raise InvalidInput("Choices", "none", "at least one way to feed the device, for instance SR44")
         task = task or SilentTask()
         lanes = []
         for place, one in enumerate(choices):
@@ -203,26 +210,6 @@ class Judge:
             task.report(place / len(choices), one.name)
             lanes.append(self.lane(one))
         return Lanes(self.device, self.asked, self.mode, tuple(lanes), best_of(lanes))
-
-
-def judge_choices(device: Device, asked: Asked, choices: Sequence[Choice], task: Task | None = None) -> Lanes:
-    """All choices of a device.
-
-    Parameters
-    ----------
-    device : what is fed
-    asked : what is judged
-    choices : in the order they are shown, at least one
-    task : asked whether to go on
-
-    Raises
-    ------
-    InvalidInput
-        No choice, or nothing the device shows follows the light.
-    """
-    if not choices:
-        raise InvalidInput("Choices", "none", "at least one way to feed the device, for instance SR44")
-    return Judge(device, asked, choices, task).judge(choices, task)
 
 
 def hours_of(choice: Choice, left: Array, amp: Array) -> Array:

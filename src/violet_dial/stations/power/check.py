@@ -30,7 +30,6 @@ from violet_dial.stations.power.table import read_cells
 
 MOST_BYTES = 2_000_000
 MOST_LINES = 300
-MIDDLE_C = 20.0
 
 
 def _arguments(parser: ArgumentParser) -> None:

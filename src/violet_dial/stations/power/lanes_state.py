@@ -2,7 +2,6 @@
 
 import math
 from dataclasses import dataclass
-from typing import Literal
 
 import numpy as np
 
@@ -15,7 +14,6 @@ from violet_dial.stations.power.bench import TEMPERATURES_C
 
 Gap = float | None  # a share of the way up the scale of error, -1 to 1; None where nothing is followed
 SCALE_STOPS = 2 / 3  # error at the edge of a lane
-LightWay = Literal[-1, 0, 1]
 
 
 @dataclass(frozen=True)
@@ -40,13 +38,13 @@ class LaneShown:
     reason: str
 
 
-def _headline(lanes: Lanes, best: LaneShown | None) -> tuple[str, str]:
-    """The best choice in a few words, and its reason."""
+def _headline(lanes: Lanes, best: LaneShown | None) -> str:
+    """The best choice in a few words."""
     if best is None:
-        return "None of these: on no battery here does the device follow the light.", "Type another one below."
+        return "None of these: on no battery here does the device follow the light. Type another one below."
     if lanes.lanes[lanes.best].serves:
-        return f"Best: {best.name}, {best.error}", best.reason
-    return f"None keeps to the tolerance all its life; least wrong: {best.name}, {best.error}", best.reason
+        return f"Best: {best.name}, {best.error}"
+    return f"None keeps to the tolerance all its life; least wrong: {best.name}, {best.error}"
 
 
 @dataclass(frozen=True)
@@ -58,7 +56,6 @@ class LanesShown:
     ev100: float
     temperature_c: float
     headline: str
-    reason: str
     stands: str
 
 
@@ -93,10 +90,10 @@ def lanes_shown(lanes: Lanes, at: At, chosen: str) -> LanesShown:
     rows = tuple(_row(lanes, place, at, chosen) for place in range(len(lanes.lanes)))
     marks = lanes.asked.marks
     ev100, warm = float(marks[at.light]), TEMPERATURES_C[at.warm]
-    headline, why = _headline(lanes, rows[lanes.best] if lanes.best >= 0 else None)
+    headline = _headline(lanes, rows[lanes.best] if lanes.best >= 0 else None)
     span = f"Ev {marks[0]:g} to {marks[-1]:g}"
     stands = f"Ev {ev100:g} · {warm:g} °C · {span} · made for {lanes.asked.design_v:.3g} V · {MODES[lanes.mode]}"
-    return LanesShown(rows, float(lanes.asked.allowed[at.light]), ev100, warm, headline, why, stands)
+    return LanesShown(rows, float(lanes.asked.allowed[at.light]), ev100, warm, headline, stands)
 
 
 MODES = {

@@ -25,7 +25,7 @@ NAME, LIFE, ROW, HEAD = 206, 118, 62, 24
 EDGE = 6
 ERROR_FONT = 12
 MARK_SIZE = 6.5
-NOTHING = LanesShown((), 0.33, 0.0, 20.0, "", "", "")
+NOTHING = LanesShown((), 0.33, 0.0, 20.0, "", "")
 
 
 class LanesView(QWidget):
