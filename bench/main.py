@@ -20,6 +20,7 @@ from bench import (
     start_up,
     steady,
     trace,
+    traces,
     trims,
 )
 
@@ -60,6 +61,8 @@ def main() -> None:
     cells.report()
     print("Batteries")
     power.report()
+    print("Recorded traces")
+    traces.report()
     print("Test shots")
     trims.report()
     print("Fits")

@@ -1,0 +1,1 @@
+"""Signals: what a recorded trace is like."""
