@@ -236,6 +236,7 @@ class Port:
         self.device = device
         self.held = held
         self._timers: dict[int, Timer] = {}
+        self._first: tuple[Array, Array, Array] | None = None  # where the circuit stood over the first table
         self._stands = set_circuit(
             device.circuit, replace(device.setting, light_lx=float(lux_of(np.array(MIDDLE_EV100))))
         )
@@ -263,11 +264,22 @@ class Port:
         -------
         Table over (n, v).
         """
-        light = np.repeat(ev100, len(volts))
+        light, supply = np.repeat(ev100, len(volts)), np.tile(volts, len(ev100))
         turned = None if arm is None else (arm[0], np.repeat(arm[1], len(volts)))
-        found = self.points(Points(light, np.tile(volts, len(ev100)), turned), task)
+        found = self.points(Points(light, supply, turned), task, self._near(light, supply))
         shape = (len(ev100), len(volts))
+        if self._first is None and self.system.elements:
+            self._first = (ev100, volts, np.nan_to_num(found.near.reshape(*shape, -1)))
         return Table(volts, found.amp.reshape(shape), found.shown.reshape(*shape, -1))
+
+    def _near(self, ev100: Array, clip_v: Array) -> Array | None:
+        """Watched voltages to begin from, shape (k, q): those of the next point of the first table; None before there is one."""
+        if self._first is None:
+            return None
+        lights, volts, near = self._first
+        at = np.abs(ev100[:, None] - lights[None, :]).argmin(axis=1)
+        found: Array = near[at, np.abs(clip_v[:, None] - volts[None, :]).argmin(axis=1)]
+        return found
 
     def points(self, at: "Points", task: Task | None = None, near: Array | None = None) -> "Solved":
         """Operating points one by one.

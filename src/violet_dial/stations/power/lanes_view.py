@@ -224,6 +224,7 @@ class LanesView(QWidget):
             held = max(-SCALE_STOPS, min(SCALE_STOPS, stops))
             return life.center().y() - held / SCALE_STOPS * life.height() / 2
 
+        painter.fillRect(life, look.colour("card"))
         painter.fillRect(QRectF(life.left(), y(allowed), life.width(), y(-allowed) - y(allowed)), look.colour("band"))
         painter.setPen(QPen(look.colour("line"), 1))
         painter.setBrush(Qt.BrushStyle.NoBrush)
