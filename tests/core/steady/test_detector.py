@@ -55,6 +55,15 @@ class Sequences(Feeding):
         self.detector.taken()
         self.assertFalse(any(one.fresh for one in self.feed([0.004, -0.003] + [1.52] * 20)))
 
+    def test_a_quick_hand_is_heard_however_short_the_air_was_known_for_air(self) -> None:
+        self.air()
+        self.feed([6.0] * 8, full_scale=20.0)
+        self.detector.taken()
+        for n, wait_s in enumerate((0.2, 0.02, 0.02, 0.02, 0.22, 0.12, 0.1)):  # a meter that changes its range is late
+            self.at_s += wait_s - 0.1
+            self.feed([AIR_V[n % 5]], full_scale=0.2)
+        self.assertTrue(any(one.fresh for one in self.feed([3.957] * 8, full_scale=20.0)))
+
     def test_a_switch_turned_under_the_probes_gives_a_new_reading(self) -> None:
         self.air()
         self.feed([1.52] * 8)

@@ -229,15 +229,16 @@ class Detector:
     # touches and lifts
 
     def _note_air(self, at_s: float) -> None:
+        """In the air since the figure left where it stood: air takes a while to be known for air."""
         if math.isnan(self._air_since):
-            self._air_since = at_s
+            self._air_since = at_s if math.isnan(self._away_since) else self._away_since
         if at_s - self._air_since >= LIFTED_S:
             self._armed, self._started = True, True
 
     def _follow(self, sample: Sample, verdict: Verdict) -> None:
         """Watch for the figure to leap away from where it stood, and stay away."""
         if verdict.kind == "open":
-            self._level = math.nan
+            self._level = self._away_since = math.nan
             return
         if math.isnan(self._level):
             self._level = verdict.value if verdict.kind == "steady" else math.nan
