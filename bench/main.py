@@ -9,6 +9,7 @@ from bench import (
     cells,
     circuit,
     ends,
+    firings,
     fits,
     hostile,
     hour,
@@ -61,8 +62,9 @@ def main() -> None:
     cells.report()
     print("Batteries")
     power.report()
-    print("Recorded traces")
-    traces.report()
+    for title, one in (("Recorded traces", traces), ("Firings of a shutter", firings)):
+        print(title)
+        one.report()
     print("Test shots")
     trims.report()
     print("Fits")

@@ -1,9 +1,11 @@
-"""The command ``scope``: what the channels of a recording are like."""
+"""The commands ``scope`` and ``firings``: what the channels of a recording are like; the firings of a shutter in it."""
 
+import math
 from argparse import ArgumentParser, Namespace
 from pathlib import Path
 
 from violet_dial.core.quantities import format_engineering
+from violet_dial.core.signals.firings import Firing, find_firings
 from violet_dial.core.signals.shapes import Trace, trace_of
 from violet_dial.services.command import Command
 from violet_dial.services.files import read_given
@@ -37,4 +39,37 @@ def _plain(name: str, one: Trace) -> dict[str, object]:
     }  # fmt: skip
 
 
-COMMANDS = (Command("scope", "what the channels of a recording are like", _arguments, _run),)
+def _fire(options: Namespace) -> int:
+    recording = recording_of(read_given(options.file, "Recording", MOST_BYTES), options.file.name)
+    found = {name: find_firings(recording.samples[:, n], recording.rate_hz) for n, name in enumerate(recording.names)}
+    if options.json:
+        print(
+            as_json(
+                {"channels": [{"name": name, "firings": [_edges(one) for one in all_]} for name, all_ in found.items()]}
+            )
+        )
+        return 0
+    for name, all_ in found.items():
+        for number, one in enumerate(all_, 1):
+            u_stop = one.u_s / one.time_s / math.log(2.0)
+            time = f"{one.time_s * 1e3:.4g} ms ± {one.u_s * 1e3:.2g} ms (1/{1 / one.time_s:.4g} s, ± {u_stop:.2g} stop)"
+            print(f"{name} {number}: opened at {one.open_s:.4f} s, open {time}")
+        if not all_:
+            print(f"{name}: no firing that opens and closes")
+    return 0
+
+
+def _edges(one: Firing) -> dict[str, float]:
+    return {
+        "open_s": one.open_s,
+        "close_s": one.close_s,
+        "time_s": one.time_s,
+        "u_s": one.u_s,
+        "amplitude": one.amplitude,
+    }
+
+
+COMMANDS = (
+    Command("scope", "what the channels of a recording are like", _arguments, _run),
+    Command("firings", "when the shutter in a recording opened and closed", _arguments, _fire),
+)

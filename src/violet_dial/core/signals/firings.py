@@ -1,0 +1,293 @@
+"""Firings of a shutter in a recording of light behind it: when it opened and closed, to half of its amplitude, and how surely.
+
+Steps are looked for by the difference of means before and after, at several lengths; what is found is then fitted whole: two
+ramps through an input that may be coupled by a capacitor, on a ground that drifts and hums, under a lamp that may flicker.
+
+Source
+------
+Effective time between the half-amplitude points: ISO 516 [memory]. A ramp through a first-order high-pass: any textbook of
+circuits.
+Separable least squares: Golub and Pereyra 1973 [memory].
+"""
+
+import math
+from dataclasses import dataclass, replace
+
+import numpy as np
+import numpy.typing as npt
+from scipy.optimize import least_squares
+from scipy.signal import find_peaks
+
+from violet_dial.core.errors import InvalidInput, NotEnoughData
+
+Array = npt.NDArray[np.float64]
+LENGTHS_S = (0.0003, 0.001, 0.004)  # of the means that are compared
+SIGMAS = 4.6  # of a difference, from which it is a step
+OF_LARGEST, MOST_STEPS = 0.3, 400  # and its share of the largest one: what is smaller is a bounce or hum
+NEAR_S = 0.0004  # extremes nearer to each other than this are one
+WINDOW_S, MOST_POINTS = 0.02, 1400  # about each edge, and samples fitted
+LEAST_GAIN = 60.0  # by how much the fit must be better than hum alone, in units of its noise
+FIRM = 30.0  # times as firmly at first
+OF_RAMP = 0.03  # of each ramp, by which its middle is in doubt: no shutter moves in straight lines
+DECAYS = (math.log(2.0), math.log(80.0))  # of the coupling, 1/s: where a fit begins
+BOUNCES_S = (0.0012, 0.0026)  # behind the closing, likewise
+LEAST_BOUNCE = 12.0  # by how much a bounce must mend the fit, in units of its noise
+USUAL = 0.08  # of the height: flicker and hum, one standard deviation
+HUMS_HZ = (50.0, 60.0, 100.0, 120.0)
+LEAST_SAMPLES, MOST_SAMPLES = 64, 2_000_000  # the most: 40 s at 48 kHz
+OUTLIER = 4.5  # standard deviations from the fit, from which a sample is a bounce's or a spike's
+
+
+@dataclass(frozen=True)
+class Firing:
+    """One firing: half-amplitude times from the beginning of the recording, the effective time with one standard deviation, s;
+    ``amplitude`` in the unit of the samples."""
+
+    open_s: float
+    close_s: float
+    u_s: float
+    amplitude: float
+
+    @property
+    def time_s(self) -> float:
+        """Effective time."""
+        return self.close_s - self.open_s
+
+
+def find_firings(samples: Array, rate_hz: float) -> tuple[Firing, ...]:
+    """Every firing in a recording, in order.
+
+    Parameters
+    ----------
+    samples : of one sensor, shape (n,), any unit and polarity
+    rate_hz : samples a second
+
+    Raises
+    ------
+    InvalidInput
+        Samples or rate that are no figures; more than two million samples.
+    NotEnoughData
+        Fewer than 64 samples.
+    """
+    y = np.asarray(samples, dtype=float)
+    if y.ndim != 1 or not np.isfinite(y).all() or not (math.isfinite(rate_hz) and rate_hz > 0):
+        raise InvalidInput("Recording", "not all figures", "finite samples, one after the other, and their rate")
+    if len(y) > MOST_SAMPLES:
+        raise InvalidInput("Recording", f"{len(y)} samples", f"at most {MOST_SAMPLES}: cut it into pieces")
+    if len(y) < LEAST_SAMPLES:
+        raise NotEnoughData("Samples", len(y), LEAST_SAMPLES)
+    found: list[Firing] = []
+    for first, last in _paired(_steps(y, rate_hz)):
+        one = _fitted(y, rate_hz, first, last)
+        if one is not None and (not found or one.open_s > found[-1].close_s):
+            found.append(one)
+    return tuple(found)
+
+
+def _steps(y: Array, rate_hz: float) -> list[tuple[int, float]]:
+    """Places of steps in order, with their height in standard deviations of what is no step."""
+    t = np.arange(len(y)) / rate_hz
+    ground = _ground(t)
+    summed = np.concatenate([[0.0], np.cumsum(y - ground @ np.linalg.lstsq(ground, y, rcond=None)[0])])
+    found: list[tuple[int, float, float]] = []
+    for length_s in LENGTHS_S:
+        w = max(round(length_s * rate_hz), 2)
+        if 2 * w >= len(y):
+            continue
+        height = (summed[2 * w :] - 2 * summed[w:-w] + summed[: -2 * w]) / w
+        spread = 1.4826 * float(np.median(np.abs(height - np.median(height)))) + 1e-15
+        sizes = np.abs(height)
+        places, _ = find_peaks(np.pad(sizes, 1), height=SIGMAS * spread, distance=max(w // 2, 1))
+        found += [(int(at) - 1 + w, float(height[at - 1]), float(height[at - 1] / spread)) for at in places]
+    largest = max((abs(size) for _, size, _ in found), default=0.0)
+    kept: list[tuple[int, float]] = []
+    near = max(round(NEAR_S * rate_hz), 2)
+    for at, _, score in sorted(
+        (one for one in found if abs(one[1]) >= OF_LARGEST * largest), key=lambda one: -abs(one[2])
+    )[: 4 * MOST_STEPS]:
+        if all(abs(at - other) > near or (score > 0) != (more > 0) for other, more in kept):
+            kept.append((at, score))
+    return sorted(kept[:MOST_STEPS])
+
+
+def _paired(steps: list[tuple[int, float]]) -> list[tuple[int, int]]:
+    """Each opening with its closing: of all pairs that follow each other, of either polarity, those that weigh most."""
+    return max((_weighed(steps, sign) for sign in (1.0, -1.0)), key=lambda one: one[0])[1]
+
+
+def _weighed(steps: list[tuple[int, float]], sign: float) -> tuple[float, list[tuple[int, int]]]:
+    """Weight and pairs of one polarity; a pair weighs the square of its smaller step."""
+    best: list[tuple[float, tuple[int, int] | None, int]] = [
+        (0.0, None, 0)
+    ]  # up to each step: weight, pair, what was before
+    for last, (at, score) in enumerate(steps):
+        most: tuple[float, tuple[int, int] | None, int] = (best[last][0], None, last)
+        for first in range(last) if score * sign < 0 else ():
+            begun, other = steps[first]
+            if other * sign > 0 and (weight := best[first][0] + min(abs(other), abs(score)) ** 2) > most[0]:
+                most = (weight, (begun, at), first)
+        best.append(most)
+    pairs, at = [], len(steps)
+    while at > 0:
+        _, pair, before = best[at]
+        pairs += [pair] if pair is not None else []
+        at = before
+    return best[-1][0], pairs[::-1]
+
+
+def _ramp(t: Array, rise: float, decay: float) -> Array:
+    """A ramp that begins at nothing and takes ``rise`` s, through a coupling that forgets at ``decay`` 1/s."""
+    inside = np.clip(t, 0.0, rise)
+    after = np.maximum(t - rise, 0.0)
+    if decay * (rise + 1e-12) < 1e-6:
+        return inside / rise * np.exp(-decay * after)
+    shown = -np.expm1(-decay * inside) / (decay * rise)
+    found: Array = shown * np.exp(-decay * after)
+    return found
+
+
+@dataclass(frozen=True)
+class _Window:
+    """What is fitted: times and samples about both edges, what the ground may be; how firmly flicker and hum are held at
+    nothing."""
+
+    t: Array
+    y: Array
+    ground: Array
+    held: float
+
+    def without(self, kept: npt.NDArray[np.bool_]) -> "_Window":
+        """Only the samples kept."""
+        return replace(self, t=self.t[kept], y=self.y[kept], ground=self.ground[kept])
+
+
+def _window(y: Array, rate_hz: float, first: int, last: int) -> _Window:
+    at = _points(len(y), rate_hz, first, last)
+    t, part = at / rate_hz, y[at]
+    noise = 1.4826 / math.sqrt(2) * float(np.median(np.abs(np.diff(part)))) + 1e-15
+    smooth = np.convolve(part, np.full(5, 0.2), "valid")
+    return _Window(t, part, _ground(t), noise / (USUAL * float(np.ptp(smooth)) + 1e-15))
+
+
+@dataclass(frozen=True)
+class _Fit:
+    """Least squares of one firing: free values (opened, log rise, closed, log fall, log decay; with a bounce its begin and log
+    length), what it explains, amplitude, noise left (what hangs together in it counted)."""
+
+    values: Array
+    jacobian: Array
+    explained: Array
+    amplitude: float
+    cost: float
+    noise: float
+
+
+def _fitted(y: Array, rate_hz: float, first: int, last: int) -> Firing | None:
+    """One firing fitted whole, with a bounce after it where there is one; None where hum explains as much."""
+    window = _window(y, rate_hz, first, last)
+    low, high = _limits(first / rate_hz, last / rate_hz, rate_hz)
+    plain = [first / rate_hz, math.log(2e-4), last / rate_hz, math.log(2e-4)]
+    firm = _best(replace(window, held=FIRM * window.held), [[*plain, decay] for decay in DECAYS], (low[:5], high[:5]))
+    best = _best(window, [list(firm.values)], (low[:5], high[:5]))
+    bounced = _best(
+        window, [[*plain, best.values[4], last / rate_hz + one, math.log(1e-3)] for one in BOUNCES_S], (low, high)
+    )
+    if best.cost - bounced.cost > LEAST_BOUNCE * bounced.noise:
+        best = bounced
+    off = window.y - best.explained
+    sigma = 1.4826 * float(np.median(np.abs(off))) + 1e-15
+    kept = np.abs(off) < OUTLIER * sigma  # spikes are left out, and all fitted once more
+    if 0.6 < kept.mean() < 1.0:
+        count = len(best.values)
+        window = window.without(kept)
+        best = _best(window, [list(best.values)], (low[:count], high[:count]))
+    alone = window.y - window.ground @ np.linalg.lstsq(window.ground, window.y, rcond=None)[0]
+    if 0.5 * float(alone @ alone) - best.cost < LEAST_GAIN * best.noise:
+        return None
+    doubt = _doubt(best, rate_hz)
+    return Firing(float(best.values[0]), float(best.values[2]), doubt, abs(best.amplitude))
+
+
+def _limits(opened: float, closed: float, rate_hz: float) -> tuple[Array, Array]:
+    """Least and largest of the free values, s and logs."""
+    length = max(closed - opened, 1 / rate_hz)
+    slack = min(max(0.4 * length, 2 / rate_hz), 0.004)
+    least, most = math.log(0.2 / rate_hz), math.log(min(max(1.2 * length, 2 / rate_hz), 0.02))
+    low = [opened - slack, least, closed - slack, least, math.log(1e-3), closed, math.log(3e-4)]
+    high = [opened + slack, most, closed + slack, most, math.log(600.0), closed + 0.006, math.log(3e-3)]
+    return np.array(low), np.array(high)
+
+
+def _best(window: _Window, starts: list[list[float]], limits: tuple[Array, Array]) -> _Fit:
+    """The best of the fits begun at the starts."""
+    low, high = limits
+
+    def left(values: Array) -> Array:
+        explained, _, price = _explained(*_light(window.t, values), window)
+        return np.concatenate([window.y - explained, price])
+
+    scale = np.array([1e-4, 1.0, 1e-4, 1.0, 1.0, 1e-4, 1.0])[: len(low)]
+    tried = [
+        least_squares(left, np.clip(one, low + 1e-9, high - 1e-9), bounds=limits, x_scale=scale, max_nfev=40)
+        for one in starts
+    ]
+    found = min(tried, key=lambda one: float(one.cost))
+    explained, amplitude, _ = _explained(*_light(window.t, found.x), window)
+    rest = window.y - explained
+    noise = max(2 * float(found.cost) / max(len(rest) - 16, 1), 1e-24)
+    rest = rest - rest.mean()
+    along = min(max(float(rest[1:] @ rest[:-1]) / max(float(rest @ rest), 1e-30), 0.0), 0.98)
+    return _Fit(found.x, found.jac, explained, amplitude, float(found.cost), noise * (1 + along) / (1 - along))
+
+
+def _light(t: Array, values: Array) -> tuple[Array, Array | None]:
+    """Light of the firing, and of its bounce, at amplitude 1."""
+    rise, fall, decay = np.exp(values[1]), np.exp(values[3]), np.exp(values[4])
+    light = _ramp(t - values[0] + rise / 2, rise, decay) - _ramp(t - values[2] + fall / 2, fall, decay)
+    if len(values) == 5:
+        return light, None
+    edge, begin = 0.5 * (t[1] - t[0]), t - values[5]
+    return light, _ramp(begin, edge, decay) - _ramp(begin - np.exp(values[6]), edge, decay)
+
+
+def _points(count: int, rate_hz: float, first: int, last: int) -> npt.NDArray[np.intp]:
+    """Samples about both edges, thinned where there are too many."""
+    w = max(round(WINDOW_S * rate_hz), 24)
+    before, after = (np.arange(max(one - w, 0), min(one + w, count)) for one in (first, last))
+    at = np.unique(np.concatenate([before, after]))
+    if len(at) <= 2 * MOST_POINTS:
+        return at
+    close = np.minimum(np.abs(at - first), np.abs(at - last))
+    near = at[close <= max(MOST_POINTS // 4, 8)]
+    return np.unique(np.concatenate([near, at[:: max(len(at) // MOST_POINTS, 1)]]))
+
+
+def _ground(t: Array) -> Array:
+    """Level, drift and hum."""
+    middle = t - t.mean()
+    return np.stack(
+        [np.ones(len(t)), middle, *(wave(2 * math.pi * one * t) for one in HUMS_HZ for wave in (np.sin, np.cos))],
+        axis=1,
+    )
+
+
+def _explained(light: Array, bounce: Array | None, window: _Window) -> tuple[Array, float, Array]:
+    """Samples by the light on the ground, the lamp flickering at twice the mains; the amplitude; and what flicker and hum cost by
+    being there: without it they would bend the plateau of a short firing to anything."""
+    t = window.t
+    flicker = [light * wave(2 * math.pi * one * t) for one in HUMS_HZ[2:] for wave in (np.sin, np.cos)]
+    shown = np.stack([*flicker, light, *([bounce] if bounce is not None else [])], axis=1)
+    base = np.concatenate([shown, window.ground], axis=1)
+    held = np.zeros(base.shape[1])
+    held[: len(flicker)] = held[-2 * len(HUMS_HZ) :] = window.held
+    found = np.linalg.solve(base.T @ base + np.diag(held**2 + 1e-12), base.T @ window.y)
+    return base @ found, float(found[len(flicker)]), held * found
+
+
+def _doubt(fit: _Fit, rate_hz: float) -> float:
+    """One standard deviation of the time between the edges, s; never below a tenth of a sample."""
+    pull = np.zeros(fit.jacobian.shape[1])
+    pull[[0, 2]] = -1.0, 1.0
+    variance = float(pull @ (np.linalg.pinv(fit.jacobian.T @ fit.jacobian) * fit.noise) @ pull)
+    ramps = OF_RAMP * math.hypot(math.exp(fit.values[1]), math.exp(fit.values[3]))
+    return math.hypot(math.sqrt(max(variance, 0.0)), 0.1 / rate_hz, ramps)
