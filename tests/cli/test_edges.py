@@ -70,11 +70,20 @@ class Edges(Process):
         status, _, err = self.run_it("light", "12 ½Ω", LC_ALL="C", PYTHONIOENCODING="ascii")
         self.assertEqual((status, err.count("\n")), (2, 1))
 
+    def until_it_waits(self, pid: int) -> None:
+        """Until a process has used no time for a second, as one that reads its standard input."""
+        used, since = -1, time.monotonic()
+        while time.monotonic() - since < 1.0:
+            now = sum(int(one) for one in Path(f"/proc/{pid}/stat").read_text().rsplit(")", 1)[1].split()[11:13])
+            if now != used or now == 0:
+                used, since = now, time.monotonic()
+            time.sleep(0.05)
+
     def test_an_interrupt_is_130(self) -> None:
         with subprocess.Popen(
             [*COMMAND, "check", "-"], stdin=subprocess.PIPE, stderr=subprocess.PIPE, text=True, env=self.environment
         ) as waiting:
-            time.sleep(2.5)
+            self.until_it_waits(waiting.pid)
             waiting.send_signal(signal.SIGINT)
             _, said = waiting.communicate(timeout=20)
         self.assertEqual((waiting.returncode, said), (130, "violet-dial: interrupted\n"))
