@@ -10,7 +10,7 @@ from violet_dial.core.signals.shapes import Trace, trace_of
 from violet_dial.services.command import Command
 from violet_dial.services.files import read_given
 from violet_dial.services.plain import as_json
-from violet_dial.services.recordings import MOST_BYTES, recording_of
+from violet_dial.services.recordings import MOST_BYTES, Recording, recording_of
 
 
 def _arguments(parser: ArgumentParser) -> None:
@@ -18,8 +18,12 @@ def _arguments(parser: ArgumentParser) -> None:
     parser.add_argument("--json", action="store_true", help="one JSON object")
 
 
+def _given(options: Namespace) -> Recording:
+    return recording_of(read_given(options.file, "Recording", MOST_BYTES), options.file.name)
+
+
 def _run(options: Namespace) -> int:
-    recording = recording_of(read_given(options.file, "Recording", MOST_BYTES), options.file.name)
+    recording = _given(options)
     traces = [trace_of(recording.samples[:, n], recording.rate_hz) for n in range(len(recording.names))]
     if options.json:
         channels = [_plain(name, one) for name, one in zip(recording.names, traces, strict=True)]
@@ -40,7 +44,7 @@ def _plain(name: str, one: Trace) -> dict[str, object]:
 
 
 def _fire(options: Namespace) -> int:
-    recording = recording_of(read_given(options.file, "Recording", MOST_BYTES), options.file.name)
+    recording = _given(options)
     found = {name: find_firings(recording.samples[:, n], recording.rate_hz) for n, name in enumerate(recording.names)}
     if options.json:
         print(

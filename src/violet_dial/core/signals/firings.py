@@ -88,14 +88,14 @@ def _steps(y: Array, rate_hz: float) -> list[tuple[int, float]]:
     """Places of steps in order, with their height in standard deviations of what is no step."""
     t = np.arange(len(y)) / rate_hz
     ground = _ground(t)
-    summed = np.concatenate([[0.0], np.cumsum(y - ground @ np.linalg.lstsq(ground, y, rcond=None)[0])])
+    summed = np.concatenate([[0.0], np.cumsum(_without(y, ground))])
     found: list[tuple[int, float, float]] = []
     for length_s in LENGTHS_S:
         w = max(round(length_s * rate_hz), 2)
         if 2 * w >= len(y):
             continue
         height = (summed[2 * w :] - 2 * summed[w:-w] + summed[: -2 * w]) / w
-        spread = 1.4826 * float(np.median(np.abs(height - np.median(height)))) + 1e-15
+        spread = _spread(height - np.median(height))
         sizes = np.abs(height)
         places, _ = find_peaks(np.pad(sizes, 1), height=SIGMAS * spread, distance=max(w // 2, 1))
         found += [(int(at) - 1 + w, float(height[at - 1]), float(height[at - 1] / spread)) for at in places]
@@ -108,6 +108,17 @@ def _steps(y: Array, rate_hz: float) -> list[tuple[int, float]]:
         if all(abs(at - other) > near or (score > 0) != (more > 0) for other, more in kept):
             kept.append((at, score))
     return sorted(kept[:MOST_STEPS])
+
+
+def _spread(off: Array) -> float:
+    """Standard deviation of what lies about nothing, by its median: outliers do not count."""
+    return 1.4826 * float(np.median(np.abs(off))) + 1e-15
+
+
+def _without(y: Array, ground: Array) -> Array:
+    """Samples without the ground that fits them best."""
+    found: Array = y - ground @ np.linalg.lstsq(ground, y, rcond=None)[0]
+    return found
 
 
 def _paired(steps: list[tuple[int, float]]) -> list[tuple[int, int]]:
@@ -164,7 +175,7 @@ class _Window:
 def _window(y: Array, rate_hz: float, first: int, last: int) -> _Window:
     at = _points(len(y), rate_hz, first, last)
     t, part = at / rate_hz, y[at]
-    noise = 1.4826 / math.sqrt(2) * float(np.median(np.abs(np.diff(part)))) + 1e-15
+    noise = _spread(np.diff(part)) / math.sqrt(2)
     smooth = np.convolve(part, np.full(5, 0.2), "valid")
     return _Window(t, part, _ground(t), noise / (USUAL * float(np.ptp(smooth)) + 1e-15))
 
@@ -195,13 +206,12 @@ def _fitted(y: Array, rate_hz: float, first: int, last: int) -> Firing | None:
     if best.cost - bounced.cost > LEAST_BOUNCE * bounced.noise:
         best = bounced
     off = window.y - best.explained
-    sigma = 1.4826 * float(np.median(np.abs(off))) + 1e-15
-    kept = np.abs(off) < OUTLIER * sigma  # spikes are left out, and all fitted once more
+    kept = np.abs(off) < OUTLIER * _spread(off)  # spikes are left out, and all fitted once more
     if 0.6 < kept.mean() < 1.0:
         count = len(best.values)
         window = window.without(kept)
         best = _best(window, [list(best.values)], (low[:count], high[:count]))
-    alone = window.y - window.ground @ np.linalg.lstsq(window.ground, window.y, rcond=None)[0]
+    alone = _without(window.y, window.ground)
     if 0.5 * float(alone @ alone) - best.cost < LEAST_GAIN * best.noise:
         return None
     doubt = _doubt(best, rate_hz)
