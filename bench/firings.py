@@ -8,7 +8,7 @@ from bench.measure import row
 from violet_dial.core.signals.firings import find_firings
 
 Array = npt.NDArray[np.float64]
-COUNT, SEED, FINE = 600, 31, 16
+COUNT, SEED, FINE = 2000, 31, 16
 
 
 def invented(rng: np.random.Generator) -> tuple[Array, float, float, float]:

@@ -11,12 +11,18 @@ from bench import (
     ends,
     firings,
     fits,
+    fogs,
     hostile,
     hour,
     intervals,
+    ladders,
+    lamp_looks,
     live,
     opening,
+    pictures,
     power,
+    proofs,
+    recordings,
     sisters,
     start_up,
     steady,
@@ -62,11 +68,19 @@ def main() -> None:
     cells.report()
     print("Batteries")
     power.report()
-    for title, one in (("Recorded traces", traces), ("Firings of a shutter", firings)):
+    for title, one in (
+        ("Recorded traces", traces),
+        ("Firings of a shutter", firings),
+        ("Long recordings, drawing, live", recordings),
+        ("The ladder of speeds", ladders),
+        ("Lamps", lamp_looks),
+        ("Test shots", trims),
+        ("Two pictures", pictures),
+        ("Repairs proved", proofs),
+        ("Fog on film", fogs),
+    ):
         print(title)
         one.report()
-    print("Test shots")
-    trims.report()
     print("Fits")
     fits.report()
     print("What Light states, beside the truth")

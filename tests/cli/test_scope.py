@@ -1,4 +1,4 @@
-"""The commands ``scope`` and ``firings``: CSV layouts and WAV in, JSON out, one line with status 2 for what is no recording."""
+"""The command ``scope``: CSV layouts and WAV in, JSON out, one line with status 2 for what is no recording."""
 
 import io
 import json
@@ -38,26 +38,6 @@ class Scope(unittest.TestCase):
             self.assertEqual((clock["shape"], rail["shape"]), ("square", "flat"))
             self.assertAlmostEqual(clock["frequency_hz"], 64, delta=0.3)
             self.assertAlmostEqual(rail["mean"], 2.6)
-
-    def test_firings_in_words_and_json(self) -> None:
-        light = ((T > 0.09999) & (T < 0.11599)).astype(np.float32) - 0.5 * ((T > 0.29999) & (T < 0.30799)).astype(
-            np.float32
-        )
-        light += np.random.default_rng(2).normal(0, 0.01, len(T)).astype(np.float32)
-        out = io.BytesIO()
-        wavfile.write(out, RATE, np.stack([light[:2000], light[2000:], light[:2000] * 0], axis=1)[:2000])
-        path = self.file("a.wav", out.getvalue())
-        status, said, _ = run("firings", path)
-        lines = said.splitlines()
-        self.assertEqual((status, len(lines)), (0, 3))
-        self.assertRegex(lines[0], r"1: opened at 0\.(0999|100\d) s, open 1[56]\.?\d* ms ± ")
-        self.assertRegex(lines[1], r"1: opened at 0\.(0499|050\d) s, open [78]\.?\d* ms ± ")
-        self.assertIn("no firing", lines[2])
-        found = json.loads(run("firings", path, "--json")[1])["channels"]
-        self.assertEqual([len(one["firings"]) for one in found], [1, 1, 0])
-        self.assertAlmostEqual(found[0]["firings"][0]["time_s"], 0.016, delta=0.0002)
-        status, _, wrong = run("firings", self.file("b.wav", b"RIFF"))
-        self.assertEqual((status, wrong.count("\n")), (2, 1))
 
     def test_wav_of_each_kind(self) -> None:
         wave = np.sin(2 * np.pi * 440 * T)

@@ -66,7 +66,10 @@ class AnyKeys(WindowTest):
             self.type_in(word)
             return word
         if kind < 0.40:
-            key, modifier = draw.choice((KEY.Key_1, KEY.Key_2, KEY.Key_3, KEY.Key_4, KEY.Key_5, KEY.Key_6)), ALT
+            key, modifier = (
+                draw.choice((KEY.Key_1, KEY.Key_2, KEY.Key_3, KEY.Key_4, KEY.Key_5, KEY.Key_6, KEY.Key_7)),
+                ALT,
+            )
         elif kind < 0.55:
             key, modifier = draw.choice(WITH_CTRL), CTRL
         elif kind < 0.62:

@@ -32,7 +32,7 @@ class WholeJob(WindowTest):
         self.press(KEY.Key_F9)
         self.assertEqual(self.page.station, "Return")
         self.type_in("Drum moved two notches back.")
-        self.press(KEY.Key_6, ALT)  # leaving and coming back keeps what was typed
+        self.press(KEY.Key_7, ALT)  # leaving and coming back keeps what was typed
         self.assertEqual(self.page.view.job.closing.done, "Drum moved two notches back.")
         self.page.at("Return").lines["signed_by"].setFocus()
         self.type_in("M. Tystie")

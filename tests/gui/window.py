@@ -156,12 +156,12 @@ class WindowTest(unittest.TestCase):
         application().processEvents()
         return closed
 
-    def name_file(self, path: Path) -> None:
-        """In the file chooser that is open: a path typed, Enter."""
+    def name_file(self, *paths: Path) -> None:
+        """In the file chooser that is open: a path typed, or several in quotes, Enter."""
         chooser = self.dialog
         self.assertIsInstance(chooser, QFileDialog)
         self.press(KEY.Key_A, CTRL)
-        self.type_in(str(path))
+        self.type_in(str(paths[0]) if len(paths) == 1 else " ".join(f'"{path}"' for path in paths))
         for _ in range(3):  # the first Enter may only close the list of completions
             if shiboken6.isValid(chooser) and chooser.isVisible():
                 self.press(KEY.Key_Return)

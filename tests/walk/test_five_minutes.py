@@ -7,6 +7,7 @@ from tests.walk.walker import Walk
 
 class FiveMinutes(Walk):
     ARGUMENTS = ("--demo",)
+    FRESH = True
 
     def test_readme_to_the_word(self) -> None:
         self.adjust_the_kittiwake()
@@ -16,7 +17,7 @@ class FiveMinutes(Walk):
 
     def adjust_the_kittiwake(self) -> None:
         self.sees("Jobs")
-        self.keys("Down", "Down", "Right", "Return")
+        self.keys("Down", "Down", "Right", "Right", "Return")
         self.at("Light")
         self.sees("Reads 0.67 stop high")
         self.next_is("adjust")

@@ -18,9 +18,9 @@ STATUS = "Exit status: 0 done, 2 what came cannot be used (one line says what an
 
 def _commands(named: str) -> "tuple[Command, ...]":
     """The commands there are; those of the stations only where one may be meant, since they bring much with them."""
-    from violet_dial.cli import quick, scope, sheet, shots, upkeep
+    from violet_dial.cli import quick, sheet, upkeep
 
-    own = (*quick.COMMANDS, *scope.COMMANDS, *shots.COMMANDS, *upkeep.COMMANDS, *sheet.COMMANDS)
+    own = (*quick.COMMANDS, *upkeep.COMMANDS, *sheet.COMMANDS)
     if any(command.name == named for command in own):
         return own
     from violet_dial.stations import STATIONS

@@ -8,12 +8,12 @@ from pathlib import Path
 import numpy as np
 
 from violet_dial.core.calibration.adjuster import Adjuster
-from violet_dial.core.light.chain import Chain, LuxMeter, TrustedMeter
+from violet_dial.demo import exposures
 from violet_dial.demo.pictures import board_picture, crust_picture
+from violet_dial.demo.story import LUX, TRUSTED, Story, begin
 from violet_dial.job.closing import Closing
 from violet_dial.job.document import Device, Intake
 from violet_dial.job.light import LightSetup
-from violet_dial.services.doing import Doing
 from violet_dial.services.next import put_aside
 from violet_dial.services.photos import check_photo
 from violet_dial.services.workshop import Workshop
@@ -31,9 +31,6 @@ from violet_dial.stations.trace.acts import choose_circuit
 from violet_dial.store.workshop_file import WorkshopFile
 
 SEED = 7
-OWNER = "Skerrow Ness bird observatory, loan pool"
-TRUSTED = Chain(TrustedMeter(known_error_stops=-0.1, u_stops=0.05))
-LUX = Chain(LuxMeter(u_relative=0.03))
 
 
 @dataclass
@@ -48,18 +45,6 @@ class BenchClock:
 
     def next_day(self) -> None:
         self.now = self.now.replace(hour=9, minute=20) + timedelta(days=1)
-
-
-@dataclass(frozen=True)
-class Story:
-    """One demo job up to its readings: device, intake, set-up, the meter's truth, the lights read both ways."""
-
-    device: Device
-    intake: Intake
-    setup: LightSetup
-    meter: SimulatedMeter
-    rising: tuple[float, ...] = ()
-    falling: tuple[float, ...] = ()
 
 
 def _nobody_told(share: float) -> None:
@@ -90,6 +75,10 @@ def build_demo(path: Path, tell: Callable[[float], None] = _nobody_told) -> None
         _corroded,
         _series_meter,
         _sagging_shutter,
+        exposures.slow_leaf,
+        exposures.tapered,
+        exposures.half_trimmed,
+        exposures.oscillating,
     )
     for place, build in enumerate(stories):
         build(workshop, rng)
@@ -99,14 +88,6 @@ def build_demo(path: Path, tell: Callable[[float], None] = _nobody_told) -> None
     beside.replace(path)
     for leftover in path.parent.glob(f"{beside.name}*"):
         leftover.unlink()
-
-
-def _begin(workshop: Workshop, story: Story, rng: np.random.Generator) -> Doing:
-    on = Doing(workshop, workshop.new_job().job.job_id)
-    receive.describe(on, story.device, replace(story.intake, owner=OWNER, received_on="3 November 2026"))
-    light.set_up(on, story.setup)
-    light.read_both_ways(on, story.meter, rng, story.rising, story.falling)
-    return on
 
 
 def _lights(first: int, last: int) -> tuple[float, ...]:
@@ -122,7 +103,7 @@ def _healthy(workshop: Workshop, rng: np.random.Generator) -> None:
         _lights(5, 15),
         (14.0, 10.0, 6.0),
     )
-    on = _begin(workshop, story, rng)
+    on = begin(workshop, story, rng)
     closing = Closing(
         done="Contacts wiped. Checked against the trusted meter from Ev 5 to 15, both ways.",
         battery="One LR44; 1.58 V measured under load",
@@ -143,7 +124,7 @@ def _spare(workshop: Workshop, rng: np.random.Generator) -> None:
         _lights(5, 15),
         (13.0, 9.0),
     )
-    on = _begin(workshop, story, rng)
+    on = begin(workshop, story, rng)
     strip.spare_kittiwake(on)
     closing = Closing(
         done="Cord renewed, 0.4 mm waxed line.",
@@ -173,7 +154,7 @@ def _slipped_cord(workshop: Workshop, rng: np.random.Generator) -> None:
         _lights(5, 15),
         (13.0, 9.0),
     )
-    on = _begin(workshop, story, rng)
+    on = begin(workshop, story, rng)
     photo = check_photo(crust_picture(), "base-plate.png", "green crust under the base plate")
     workshop.attach_photo(on.job_id, photo)
     receive.kittiwake(on)
@@ -192,7 +173,7 @@ def _fall_off(workshop: Workshop, rng: np.random.Generator) -> None:
         _lights(6, 15),
         (12.0, 8.0),
     )
-    _begin(workshop, story, rng)
+    begin(workshop, story, rng)
 
 
 def _sticky(workshop: Workshop, rng: np.random.Generator) -> None:
@@ -204,7 +185,7 @@ def _sticky(workshop: Workshop, rng: np.random.Generator) -> None:
         _lights(6, 14),
         tuple(reversed(_lights(6, 13))),
     )
-    _begin(workshop, story, rng)
+    begin(workshop, story, rng)
 
 
 def _adjusted(workshop: Workshop, rng: np.random.Generator) -> None:
@@ -221,7 +202,7 @@ def _adjusted(workshop: Workshop, rng: np.random.Generator) -> None:
         _lights(5, 15),
         (12.0, 8.0),
     )
-    on = _begin(workshop, story, rng)
+    on = begin(workshop, story, rng)
     shift = light.adjusted(on, "trimmer turned forward")
     receive.compact(on)
     strip.compact(on)
@@ -243,7 +224,7 @@ def _waiting_for_cell(workshop: Workshop, rng: np.random.Generator) -> None:
         LightSetup(chain=TRUSTED),
         SimulatedMeter(),
     )
-    on = _begin(workshop, story, rng)
+    on = begin(workshop, story, rng)
     for ev100 in (6.0, 10.0, 14.0):
         shown = 4.0 + 0.02 * ev100
         on.do(light.reading(TypedReading(f"{ev100 - 0.1:.1f}", f"{shown:.1f}")))
@@ -259,7 +240,7 @@ def _just_in(workshop: Workshop, rng: np.random.Generator) -> None:
         SimulatedMeter(offset_stops=0.3, bright_ev100=15.5),
         (9.0, 13.0),
     )
-    receive.just_in(_begin(workshop, story, rng))
+    receive.just_in(begin(workshop, story, rng))
 
 
 def _corroded(workshop: Workshop, rng: np.random.Generator) -> None:
@@ -272,7 +253,7 @@ def _corroded(workshop: Workshop, rng: np.random.Generator) -> None:
         LightSetup(chain=LUX),
         SimulatedMeter(),
     )  # fmt: skip
-    on = _begin(workshop, story, rng)
+    on = begin(workshop, story, rng)
     receive.corroded(on)
     strip.reflex(on)
     trace.corroded_reflex(on)
@@ -287,7 +268,7 @@ def _sleepy(workshop: Workshop, rng: np.random.Generator) -> None:
         LightSetup(chain=LUX),
         SimulatedMeter(),
     )
-    trace.sleepy_instant(_begin(workshop, story, rng))
+    trace.sleepy_instant(begin(workshop, story, rng))
 
 
 def _series_meter(workshop: Workshop, rng: np.random.Generator) -> None:
@@ -300,7 +281,7 @@ def _series_meter(workshop: Workshop, rng: np.random.Generator) -> None:
         LightSetup(chain=LUX, range_from_ev100=3.0, range_to_ev100=12.0),
         SimulatedMeter(),
     )  # fmt: skip
-    on = _begin(workshop, story, rng)
+    on = begin(workshop, story, rng)
     text = power.circuit_text("cds-series").replace(*power.SMALL_CELL)
     on.do(lambda job, at: choose_circuit(job, "CdS series meter with a small cell", text, at))
     power.series_meter(on)
@@ -316,7 +297,7 @@ def _sagging_shutter(workshop: Workshop, rng: np.random.Generator) -> None:
         LightSetup(chain=LUX, range_from_ev100=5.0, range_to_ev100=14.0),
         SimulatedMeter(),
     )  # fmt: skip
-    on = _begin(workshop, story, rng)
+    on = begin(workshop, story, rng)
     text = power.circuit_text("silicon-shutter")
     on.do(lambda job, at: choose_circuit(job, "Magnet shutter timed by a silicon cell", text, at))
     power.sagging_shutter(on)
@@ -332,7 +313,7 @@ def _motor_compact(workshop: Workshop, rng: np.random.Generator) -> None:
         LightSetup(chain=LUX),
         SimulatedMeter(),
     )  # fmt: skip
-    on = _begin(workshop, story, rng)
+    on = begin(workshop, story, rng)
     kept = []
     for name, picture in (
         ("board-front.png", board_picture(demo_board.FRONT, demo_board.TRACKS)),
@@ -353,6 +334,6 @@ def _bridge(workshop: Workshop, rng: np.random.Generator) -> None:
         _lights(6, 14),
         (12.0, 8.0),
     )
-    on = _begin(workshop, replace(story, rising=(), falling=()), rng)
+    on = begin(workshop, replace(story, rising=(), falling=()), rng)
     trace.bridge_repaired(on)
     light.read_both_ways(on, story.meter, rng, story.rising, story.falling)

@@ -89,14 +89,14 @@ class JobActs:
 
     def import_table(self) -> None:
         """A file of what the station in view takes, shown before anything of it is taken."""
-        wanted = self._page.described.file_in or self._page.fallback.file_in
+        wanted = self._page.page.file_in or self._page.described.file_in or self._page.fallback.file_in
         if wanted is not None and self._job is not None:
             self._chooser.ask_open(self._window, wanted.title, wanted.kinds, self.import_from)
 
     def import_from(self, path: Path) -> None:
         """Read what is in ``path`` beside the window's work, then offer it."""
         job = self._job
-        wanted = self._page.described.file_in or self._page.fallback.file_in
+        wanted = self._page.page.file_in or self._page.described.file_in or self._page.fallback.file_in
         if job is None or wanted is None:
             return
 

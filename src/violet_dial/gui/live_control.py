@@ -16,6 +16,8 @@ from violet_dial.core.steady.samples import FUNCTION_WORDS, UNITS, Capture
 from violet_dial.gui.live_figure import LiveKind, LiveState
 from violet_dial.gui.sounds import Sounds
 from violet_dial.instruments.kept import Kept
+from violet_dial.instruments.sound_card import Card, SoundCard
+from violet_dial.job.document import Job
 from violet_dial.services.bench_list import instruments_from_json, instruments_to_json
 from violet_dial.services.live import Event, LiveBench, Shown
 from violet_dial.services.live import Slot as Place
@@ -110,6 +112,18 @@ class LiveControl(QObject):
         if self.simulated is not None:
             self.simulated.close()
 
+    def sound_card(self, job: Job, works: str, sensors: int) -> Card:
+        """The card that records a shutter: the simulated one while there is a simulated bench."""
+        return self.simulated.card(job, works, sensors) if self.simulated is not None else SoundCard(sensors)
+
+    def scope(self) -> Kept | None:
+        """The oscilloscope of the simulated bench; None without one."""
+        return self.simulated.scope if self.simulated is not None else None
+
+    def hear(self, taken: bool) -> None:
+        """The sound of something taken, or refused."""
+        self.sounds.play("taken" if taken else "refused")
+
     def meter_on(self) -> str:
         """The function of the meter in front; empty without one that shows something."""
         front = self.bench.front
@@ -153,6 +167,8 @@ class LiveControl(QObject):
         """Simulated hands put the probes where the test wants them, or lift them."""
         if self.simulated is None or self._page is None or self._page.view is None:
             self.said.emit("There is no simulated bench: F12 starts one. With a real meter, touch the two spots.")
+            return
+        if self._page.page.by_hand():
             return
         ask, tracing = self._page.page.asks, self._page.view.job.tracing
         setting = tracing.setting if tracing.circuit_text else Setting()
@@ -225,6 +241,8 @@ class LiveControl(QObject):
         self.bench.hands_free = not self.bench.hands_free
         if self.bench.hands_free:
             self.bench.set_light()
+        if self._page is not None and self._page.view is not None:
+            self._page.page.hands_changed(self.bench.hands_free)
         self.show()
 
     def toggle_sounds(self) -> None:

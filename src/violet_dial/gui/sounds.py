@@ -1,13 +1,12 @@
 """Three sounds made by us: a reading taken, refused, a link lost. Silent where there is no sound device."""
 
 import logging
-import os
-import sys
 import threading
-from pathlib import Path
 from typing import Any, Literal
 
 import numpy as np
+
+from violet_dial.instruments.sound_card import has_sound
 
 Sound = Literal["taken", "refused", "lost"]
 RATE_HZ = 44_100
@@ -31,15 +30,6 @@ def tone(sound: Sound) -> np.ndarray:
     return np.concatenate(pieces).astype(np.float32)
 
 
-def has_sound() -> bool:
-    """Whether this machine may have a sound device: asking the libraries where there is none fills the terminal."""
-    if sys.platform != "linux":
-        return True
-    run = os.environ.get("XDG_RUNTIME_DIR", "/run/user/none")
-    served = ("PULSE_SERVER" in os.environ, Path(run, "pulse", "native").exists(), Path(run, "pipewire-0").exists())
-    return any(served) or any(Path("/dev/snd").glob("pcm*p"))
-
-
 class Sounds:
     """Plays in a thread of its own; ``backends`` as miniaudio names them, None for whatever the machine has."""
 
@@ -48,7 +38,7 @@ class Sounds:
         self._thread: threading.Thread | None = None
         self.silent = False
         self.failed = (
-            "" if backends or has_sound() else "no sound device"
+            "" if backends or has_sound("p") else "no sound device"
         )  # why nothing can be heard, once that is known
         self.played: list[Sound] = []
 

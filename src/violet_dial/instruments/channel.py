@@ -20,8 +20,15 @@ class Channel:
     """Opened in the thread that uses it. After any failure it must be closed and opened anew: then nothing late or
     left over can be taken for an answer."""
 
-    def __init__(self, kept: Kept, stopped: Callable[[], bool] = lambda: False) -> None:
+    def __init__(
+        self,
+        kept: Kept,
+        stopped: Callable[[], bool] = lambda: False,
+        most_line: int = MOST_LINE,
+        answer_ms: int = ANSWER_MS,
+    ) -> None:
         self.address, self._stopped = kept.address, stopped
+        self._most_line, self._answer_ms = most_line, answer_ms
         self._piece = next(
             (size for start, size in PIECES.items() if kept.address.upper().startswith(start)), MOST_LINE
         )
@@ -54,11 +61,11 @@ class Channel:
         """
         began, line = time.monotonic(), b""
         while not line.endswith(b"\n"):
-            if len(line) >= MOST_LINE:
+            if len(line) >= self._most_line:
                 raise BadAnswer(f"{self.address} sent a line without an end.", self.address, command)
-            if time.monotonic() - began > ANSWER_MS / 1000:
+            if time.monotonic() - began > self._answer_ms / 1000:
                 said = "sent no whole line in time" if line else f"gave no answer to {command or 'listening'}"
-                raise AnswerTimeout(f"{self.address} {said} ({ANSWER_MS / 1000:g} s).", self.address, command)
+                raise AnswerTimeout(f"{self.address} {said} ({self._answer_ms / 1000:g} s).", self.address, command)
             if self._stopped():
                 raise LinkLost(f"{self.address} is let go.", self.address, command)
             line += self._next_piece(command)

@@ -11,6 +11,7 @@ from annotated_types import Ge, Le, MaxLen
 
 from violet_dial.core.receiving.places import DeviceKind
 from violet_dial.job.closing import Closing
+from violet_dial.job.exposing import Exposing
 from violet_dial.job.light import LightCheck
 from violet_dial.job.opening import Opening
 from violet_dial.job.power import Power
@@ -73,6 +74,7 @@ class Job:
     tracing: Tracing = field(default_factory=Tracing)
     power: Power = field(default_factory=Power)
     light: LightCheck = field(default_factory=LightCheck)
+    exposing: Exposing = field(default_factory=Exposing)
     closing: Closing = field(default_factory=Closing)
     waits_for: Line = ""
     format_version: Literal[3] = 3

@@ -12,6 +12,8 @@ from PySide6.QtWidgets import QWidget
 
 from violet_dial.core.diagnosis.evidence import Evidence
 from violet_dial.core.steady.samples import Capture, Function
+from violet_dial.instruments.kept import Kept
+from violet_dial.instruments.sound_card import Card
 from violet_dial.job.act import Act
 from violet_dial.job.document import Job, Photo
 from violet_dial.job.power import OwnCell
@@ -21,7 +23,7 @@ from violet_dial.report.blocks import Paper
 from violet_dial.services.lessons import Offer
 from violet_dial.services.live import Slot
 from violet_dial.services.next import NextAct
-from violet_dial.services.station import Section
+from violet_dial.services.station import FileIn, Section
 
 
 @dataclass(frozen=True)
@@ -41,6 +43,10 @@ class House:
     lessons: Callable[[Job], Offer]
     own_cells: Callable[[Job], tuple[OwnCell, ...]]
     meter_on: Callable[[], str]  # the function of the meter in front; empty without one
+    sound_card: Callable[[Job, str, int], Card]  # to record a shutter that works so with so many sensors
+    scope: Callable[[], Kept | None]  # an oscilloscope that is at hand without being said
+    hands_free: Callable[[], bool]  # whether readings are taken by themselves
+    hear: Callable[[bool], None]  # the sound of what was taken, or refused
     sheet: Callable[[Job], Paper]
     print_sheet: Callable[[], None]
     write_sheet: Callable[[], None]
@@ -93,6 +99,11 @@ class StationPage(QWidget):
     @property
     def part(self) -> Any:
         """The part of the job in view, where only that is written into a file; None for all."""
+        return None
+
+    @property
+    def file_in(self) -> FileIn | None:
+        """What the page in view takes from a file, where that is another than its station's."""
         return None
 
     @property
@@ -152,6 +163,13 @@ class StationPage(QWidget):
 
     def drop_capture(self) -> bool:
         """Take back a reading of an instrument that is not part of the job yet; False when there is none."""
+        return False
+
+    def hands_changed(self, is_free: bool) -> None:
+        """Readings are taken by themselves from now on, or no more."""
+
+    def by_hand(self) -> bool:
+        """Simulated hands do what the page waits for, where that is no touch of probes; False when it is none."""
         return False
 
     @property

@@ -6,13 +6,14 @@ import time
 from collections.abc import Callable
 from typing import Any
 
-from PySide6.QtCore import QObject, QThread, Signal, Slot
+from PySide6.QtCore import QObject, QThread, QTimer, Signal, Slot
 
 from violet_dial.core.errors import TaskCancelled, VioletDialError
 
 CLOSE_WAIT_MS = 300  # work that does not stop in time is left to end by itself
 _LEFT: list[QThread] = []  # kept alive until they have ended
 REPORT_EVERY_S = 0.05
+TIDY_MS = 20
 _log = logging.getLogger(__name__)
 
 
@@ -95,6 +96,8 @@ class Runner(QObject):
         self._waiting = work
         if self._worker is None:
             self._begin()
+        elif self._worker.isFinished():  # its last signal has still to come, or came before it had quite ended
+            self._tidy()
 
     def _begin(self) -> None:
         work, self._waiting = self._waiting, None
@@ -150,7 +153,11 @@ class Runner(QObject):
 
     @Slot()
     def _tidy(self) -> None:
-        if self._worker is not None and self._worker.isFinished():
-            self._worker.deleteLater()
-            self._worker = None
-            self._begin()
+        if self._worker is None:
+            return
+        if not self._worker.isFinished():  # it has said so a moment before it had: what waits must not wait for ever
+            QTimer.singleShot(TIDY_MS, self, self._tidy)
+            return
+        self._worker.deleteLater()
+        self._worker = None
+        self._begin()

@@ -25,7 +25,7 @@ class Urgency(IntEnum):
     CLOSE = 2  # put back what is off
     LIGHT = 3  # read, adjust, put right
     TRACE = 4  # a fault is being traced
-    BATTERY = 5  # the complaint is about what feeds it
+    COMPLAINT = 5  # the complaint itself is about this: what feeds it, its shutter, its pictures
     FIRST = 6  # what comes before anything is opened or read
     DESCRIBE = 7  # nothing can be judged before it is said what is wrong
     SIGNED = 8  # the sheet is signed: nothing but handing it over

@@ -1,27 +1,62 @@
-"""Recordings of an oscilloscope or a sound card as samples: CSV of time and volts, or WAV."""
+"""Recordings of an oscilloscope or a sound card as samples: CSV of time and volts, WAV, FLAC or Ogg Vorbis."""
 
 import io
+import subprocess
+import sys
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 import numpy.typing as npt
 from scipy.io import wavfile
 
 from violet_dial.core.errors import InvalidInput
+from violet_dial.services.sound_child import HEAD
 
 Array = npt.NDArray[np.float64]
 MOST_BYTES = 200_000_000
+MOST_COMPRESSED, MOST_DECODE_S = 60_000_000, 30.0
+LEAST_FLAT = 8  # samples at the same last figure
 MOST_HEAD, MOST_CHANNELS, MOST_SAMPLES = 60, 16, 40_000_000
 SEPARATORS = (";", "\t", ",")
 
 
 @dataclass(frozen=True)
 class Recording:
-    """Channels by name, samples shape (n, channels), samples a second."""
+    """Channels by name; ``raw`` samples as they were kept, shape (n, channels), of which ``zero`` is nothing and ``full`` is one;
+    samples a second."""
 
     names: tuple[str, ...]
-    samples: Array
+    raw: npt.NDArray[Any]
     rate_hz: float
+    zero: float = 0.0
+    full: float = 1.0
+
+    @property
+    def count(self) -> int:
+        """Samples of a channel."""
+        return len(self.raw)
+
+    def read(self, channel: int, first: int = 0, last: int | None = None) -> Array:
+        """Samples of a channel from one place to another."""
+        part = self.raw[first:last, channel].astype(float)
+        part -= self.zero
+        part /= self.full
+        return part
+
+    def clipped(self, channel: int) -> bool:
+        """Whether the top or the bottom of what was recorded is cut off: many samples on end at the last figure there is."""
+        whole = self.raw[:, channel]
+        return any(_flat_runs(whole, end) for end in (whole.max(), whole.min()))
+
+
+def _flat_runs(whole: npt.NDArray[Any], end: Any) -> bool:
+    """Whether so many on end stand at an end of the figures as only a cut makes; a channel at rest has nothing cut."""
+    at = np.flatnonzero(whole == end)
+    if len(at) < LEAST_FLAT or len(at) > 0.9 * len(whole):
+        return False
+    together = np.diff(at) == 1
+    return bool(len(together) and together.mean() > 0.8 and len(at) > LEAST_FLAT)
 
 
 def recording_of(data: bytes, name: str) -> Recording:
@@ -34,12 +69,24 @@ def recording_of(data: bytes, name: str) -> Recording:
     """
     if not data:
         raise InvalidInput("Recording", name, "a file with something in it")
-    found = _wav(data, name) if data[:4] in (b"RIFF", b"RIFX", b"RF64") else _csv(data, name)
-    if not np.isfinite(found.samples).all():
+    if data[:4] in (b"RIFF", b"RIFX", b"RF64"):
+        found = _wav(data, name)
+    elif data[:4] in (b"fLaC", b"OggS"):
+        found = _compressed(data, name)
+    else:
+        found = _csv(data, name)
+    if found.raw.dtype.kind == "f" and not np.isfinite(found.raw).all():
         raise InvalidInput("Recording", name, "samples that are all figures (no NaN)")
-    if len(found.samples) < 2:
-        raise InvalidInput("Recording", f"{len(found.samples)} samples", "two at least")
+    if found.count < 2:
+        raise InvalidInput("Recording", f"{found.count} samples", "two at least")
     return found
+
+
+def wav_of(samples: npt.NDArray[np.float32], rate_hz: int) -> bytes:
+    """Samples as a WAV file of 32-bit floats."""
+    out = io.BytesIO()
+    wavfile.write(out, rate_hz, samples.astype(np.float32))
+    return out.getvalue()
 
 
 def _wav(data: bytes, name: str) -> Recording:
@@ -50,11 +97,37 @@ def _wav(data: bytes, name: str) -> Recording:
     except (ValueError, EOFError, OSError, MemoryError) as error:
         raise InvalidInput("Recording", name, f"a whole WAV file ({error})") from error
     whole = samples.reshape(len(samples), -1)
+    full = {"u": 128.0, "i": float(2 ** (8 * whole.itemsize - 1)), "f": 1.0}[whole.dtype.kind]
+    return _made(whole, rate, 128.0 if whole.dtype.kind == "u" else 0.0, full)
+
+
+def _made(whole: npt.NDArray[Any], rate: int, zero: float, full: float) -> Recording:
     if whole.shape[1] > MOST_CHANNELS:
         raise InvalidInput("Recording", f"{whole.shape[1]} channels", f"at most {MOST_CHANNELS}")
-    full = {"u": 128.0, "i": float(2 ** (8 * whole.itemsize - 1)), "f": 1.0}[whole.dtype.kind]
-    shifted = whole.astype(float) - (128.0 if whole.dtype.kind == "u" else 0.0)
-    return Recording(tuple(f"channel {n + 1}" for n in range(whole.shape[1])), shifted / full, float(rate))
+    if whole.shape[0] > MOST_SAMPLES:
+        raise InvalidInput("Recording", f"{whole.shape[0]} samples", f"at most {MOST_SAMPLES}")
+    names = tuple(f"channel {n + 1}" for n in range(whole.shape[1]))
+    return Recording(names, whole, float(rate), zero, full)
+
+
+def _compressed(data: bytes, name: str) -> Recording:
+    """FLAC or Ogg Vorbis, decoded in a process of its own."""
+    if len(data) > MOST_COMPRESSED:
+        raise InvalidInput("Recording", f"{name}, {len(data)} bytes", f"at most {MOST_COMPRESSED} bytes of FLAC or Ogg")
+    command = [sys.executable, "-m", "violet_dial.services.sound_child"]
+    try:
+        done = subprocess.run(command, input=data, capture_output=True, timeout=MOST_DECODE_S, check=False)
+    except subprocess.TimeoutExpired as error:
+        raise InvalidInput("Recording", name, f"one that is decoded within {MOST_DECODE_S:g} s") from error
+    if done.returncode or len(done.stdout) < HEAD.size:
+        said = done.stderr.decode("utf-8", "replace").strip().splitlines()
+        why = said[-1][:100] if said and done.returncode == 1 else "it could not be decoded"
+        raise InvalidInput("Recording", name, f"a whole FLAC or Ogg Vorbis file ({why})")
+    rate, channels, frames = HEAD.unpack_from(done.stdout)
+    samples = np.frombuffer(done.stdout, dtype="<f4", offset=HEAD.size)
+    if not channels or len(samples) != channels * frames:
+        raise InvalidInput("Recording", name, "a whole FLAC or Ogg Vorbis file: this one is cut short")
+    return _made(samples.reshape(-1, channels), rate, 0.0, 1.0)
 
 
 def _csv(data: bytes, name: str) -> Recording:

@@ -13,10 +13,12 @@ from violet_dial.instruments.kept import Kept
 from violet_dial.instruments.simulated.bench import SimulatedBench
 from violet_dial.instruments.simulated.device import DeviceUnderTest, hidden_fault
 from violet_dial.instruments.simulated.server import BenchServer
+from violet_dial.instruments.simulated.shutter import SimulatedCard, SimulatedShutter, hidden_faults
 from violet_dial.job.document import Job
 from violet_dial.services.circuits import circuit_from, circuit_of, templates
 
 USUAL_STEM = "cds-series"
+SHUTTER_OF = "shutter of"  # before a device's name: what is wrong with its shutter
 ON_FROM, DIM_FROM = 0.75, 0.2  # shares of what lights a lamp or pulls a magnet
 
 
@@ -27,6 +29,7 @@ class SimulatedInstruments:
     def __init__(self, hidden: dict[str, str] | None = None) -> None:
         self._hidden = hidden or {}
         self._loaded: tuple[str, str] | None = None
+        self._card: tuple[tuple[str, str, int], SimulatedCard] | None = None
         usual = next(one for one in templates() if one.stem == USUAL_STEM)
         self._usual = circuit_from(usual.text)
         self.bench = SimulatedBench(DeviceUnderTest(self._usual))
@@ -41,6 +44,11 @@ class SimulatedInstruments:
             Kept("Bench multimeter (simulated)", address),
             Kept("Light meter and lamp (simulated)", address, "SCPI light meter", settable=True),
         )
+
+    @property
+    def scope(self) -> Kept:
+        """Its oscilloscope: asked for a trace at a time, not read on and on."""
+        return Kept("Oscilloscope (simulated)", self._server.address)
 
     @property
     def touching(self) -> bool:
@@ -69,6 +77,17 @@ class SimulatedInstruments:
         except InvalidInput:
             return None  # the circuit was edited and the part is gone
         return None if any(one.fault.part == fault.part for one in job.tracing.repairs) else fault
+
+    def card(self, job: Job, works: str, sensors: int) -> SimulatedCard:
+        """A sound card with the job's shutter before it; the same one for the same job."""
+        key = (job.job_id, works, sensors)
+        if self._card is None or self._card[0] != key:
+            if self._card is not None:
+                self._card[1].stop()
+            faults = hidden_faults(self._hidden.get(f"{SHUTTER_OF} {job.device.name}", ""))
+            seed = sum(job.job_id.encode())
+            self._card = (key, SimulatedCard(SimulatedShutter(works, faults, sensors, seed), seed))
+        return self._card[1]
 
     def touch(self, ask: Evidence | None, setting: Setting) -> str:
         """Put the probes to where a test wants them, the device standing as it wants; lift them when they touch. Where it
@@ -105,4 +124,6 @@ class SimulatedInstruments:
         return f"On the simulated device the meter at the {short_words(device.circuit, ask.part)} shows {figure}."
 
     def close(self) -> None:
+        if self._card is not None:
+            self._card[1].stop()
         self._server.close()

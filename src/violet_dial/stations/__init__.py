@@ -1,7 +1,7 @@
 """The stations, in the order of the work. Adding one is a folder and a line here."""
 
 from violet_dial.services.station import Station
-from violet_dial.stations import hand_back, light, open, power, receive, trace
+from violet_dial.stations import expose, hand_back, light, open, power, receive, trace
 
 STATIONS: tuple[Station, ...] = (
     receive.STATION,
@@ -9,5 +9,6 @@ STATIONS: tuple[Station, ...] = (
     trace.STATION,
     power.STATION,
     light.STATION,
+    expose.STATION,
     hand_back.STATION,
 )

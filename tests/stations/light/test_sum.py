@@ -7,8 +7,7 @@ import unittest
 from pathlib import Path
 from typing import Any
 
-from tests.workshops import open_workshop
-from violet_dial.demo.workshop import build_demo
+from tests.workshops import demo_at, open_workshop
 from violet_dial.job.document import Job
 from violet_dial.services.judge import judge
 from violet_dial.services.station import Section
@@ -35,7 +34,7 @@ class Sums(unittest.TestCase):
     def setUpClass(cls) -> None:
         with tempfile.TemporaryDirectory() as folder:
             path = Path(folder) / "demo.violet"
-            build_demo(path)
+            demo_at(path)
             bench = open_workshop(path)
             cls.jobs = [bench.view(card.job_id).job for card in bench.cards()]
             bench.close()

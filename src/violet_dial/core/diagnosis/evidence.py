@@ -5,13 +5,15 @@ import re
 from dataclasses import dataclass, field, replace
 from typing import Literal
 
-from violet_dial.core.circuit.netlist import Circuit, node_key
+from violet_dial.core.circuit.netlist import Circuit
 from violet_dial.core.circuit.trade import Setting, SupplyState, kind_of, switches_of
+from violet_dial.core.diagnosis.named import MOST_NAMED, part_named, points_named, words_known
+from violet_dial.core.diagnosis.timing import timing
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.quantities import format_engineering, parse_number
 from violet_dial.core.units import Unit, is_overload, parted
 
-TestKind = Literal["volt", "ohm", "amp", "continuity", "capacitance", "seen"]
+TestKind = Literal["volt", "ohm", "amp", "continuity", "capacitance", "seen", "ripple", "time", "clock", "dip", "wakes"]
 Look = Literal["off", "dim", "on"]
 Prefer = Literal["least minutes", "fewest tests"]  # what the choice of the next test is to save
 LOOKS: dict[str, float] = {"off": 0.0, "dark": 0.0, "dead": 0.0, "out": 0.0, "dim": 0.5, "weak": 0.5, "on": 1.0, "lit": 1.0,
@@ -31,8 +33,8 @@ CONTINUITY_OHM = 30.0  # a meter beeps below; common practice, no source
 class Evidence:
     """One reading or observation.
 
-    ``value`` in volt, ohm, ampere or farad; for continuity 1 or 0; for seen 0 (off) to 1 (on, or full scale).
-    ``plus`` and ``minus`` are nodes, ``part`` the part for amp, capacitance and seen. ``sister`` marks the value of a
+    ``value`` in volt (for ripple peak to peak), ohm, ampere or farad; for continuity 1 or 0; for seen 0 (off) to 1 (on, or full
+    scale). ``plus`` and ``minus`` are nodes, ``part`` the part for amp, capacitance and seen. ``sister`` marks the value of a
     working sister unit at the same points: it corrects what a healthy one should show. ``u`` is the standard uncertainty
     of the meter at this reading, in the unit of the value; 0 stands for a usual meter.
     """
@@ -57,17 +59,31 @@ class Evidence:
     @property
     def where(self) -> str:
         """The points or the part, said."""
+        if not self.plus and not self.part:
+            return "the device"
         return self.part or f"{self.plus} to {self.minus if self.minus != '0' else 'gnd'}"
 
 
 # What a figure is, and the test it answers, by its unit.
-TEST_UNITS: dict[TestKind, Unit] = {"volt": "V", "ohm": "Ω", "amp": "A", "capacitance": "F"}
-_TESTS: dict[Unit, TestKind] = {unit: test for test, unit in TEST_UNITS.items()}
+TEST_UNITS: dict[TestKind, Unit] = {
+    "volt": "V",
+    "ohm": "Ω",
+    "amp": "A",
+    "capacitance": "F",
+    "ripple": "V",
+    "time": "s",
+    "dip": "V",
+}
+_TESTS: dict[Unit, TestKind] = {
+    unit: test for test, unit in TEST_UNITS.items() if test not in ("ripple", "time", "dip")
+}  # that is said in words
+_SWINGS = re.compile(
+    r"^(?P<where>.+?)\s+(?:(?P<flat>flat)|(?P<how>sawtooth|square|sine|bursts|spikes|ripple|oscillates|dips)\s+(?P<value>.+))$"
+)
 _READING = re.compile(
     r"^(?P<where>.+?)\s+(?P<value>[-+−]?[\d.,½]+\s?[a-zA-ZµμΩΩ]*\d*\s?[a-zA-ZµμΩΩ]*|OL|ol|O\.L\.?|open|inf|∞|beeps?|no beep)$"
 )
 _SAYS_OHMS = re.compile(r"[kKMGrR]")  # a figure in thousands is ohms: no such volts or amperes are at this bench
-_POINTS = re.compile(r"^(\S+)\s+(?:to\s+)?(\S+)$", re.IGNORECASE)
 
 
 @dataclass(frozen=True)
@@ -102,17 +118,19 @@ def understand_evidence(circuit: Circuit, text: str, now: Setting, meter: str = 
     changed = _setting_change(circuit, line, now)
     if changed is not None:
         return Typed(None, changed, f"now: {changed.words or 'as usual'}")
-    seen = _seen(circuit, line, now)
+    seen = _clocked(circuit, line, now) or _timed(circuit, line, now)
+    seen = seen or _seen(circuit, line, now) or _swings(circuit, line, now)
     evidence, by_meter = (seen, False) if seen is not None else _measured(circuit, line, now, meter)
     evidence = replace(evidence, sister=sister, note=THIRD if third else evidence.note)
     aside = " (as the connected meter is set)" if by_meter else ""
     return Typed(evidence, now, f"{evidence_words(evidence)}{aside}")
 
 
-MOST_NAMED = 14
+WAKES = {"wakes by itself": 1.0, "stays asleep": 0.0}
 SAYABLE = (
-    "points and a figure (clip+ to gnd 1.52 V), a part and a look (needle at 40 %, lamp dark), or how it stands (S1 on, 1000 lx, "
-    "cells out, cells in, on bench supply, lift PART, refit PART, bent, straight, cold, warm, pressed, released)"
+    "points and a figure (clip+ to gnd 1.52 V), a part and a look (needle at 40 %, lamp dark), a trace (vreg sawtooth 1.1 V, "
+    "no clock at clkin), or how it stands (S1 on, 1000 lx, cells out, cells in, on bench supply, lift PART, refit PART, bent, "
+    "straight, cold, warm, pressed, released)"
 )
 _SUPPLY: dict[str, SupplyState] = {
     "cells out": "off", "battery out": "off", "supply out": "off", "cells in": "battery", "battery in": "battery",
@@ -161,6 +179,45 @@ def _seen(circuit: Circuit, line: str, now: Setting) -> Evidence | None:
             value = parse_number(needle.group(2), "Needle")
             return Evidence("seen", value / 100 if needle.group(3) == "%" else value, part=part, setting=now)
     return None
+
+
+def _swings(circuit: Circuit, line: str, now: Setting) -> Evidence | None:
+    """``vreg to gnd sawtooth 1.1 V``, ``vreg flat``, ``vraw dips 0.8 V`` (each time the lamp or the magnet draws)."""
+    found = _SWINGS.match(line)
+    if found is None:
+        return None
+    plus, minus, _ = points_named(circuit, found["where"])
+    test: TestKind = "dip" if found["how"] == "dips" else "ripple"
+    value = 0.0 if found["flat"] else read_figure(test, found["value"])
+    return Evidence(test, value, plus, minus, setting=now)
+
+
+def _timed(circuit: Circuit, line: str, now: Setting) -> Evidence | None:
+    """``time 41 ms``: how long the shutter was held open, in the light and the positions the device stands in; ``time at 1/30
+    41 ms`` where a switch has such a position."""
+    found = re.match(r"^time\s+(?:at\s+(?P<at>\S+)\s+)?(?P<value>.+)$", line, re.IGNORECASE)
+    if found is None:
+        return None
+    if found["at"]:
+        named = [name for name, one in switches_of(circuit).items() if found["at"].lower() in one.positions]
+        if not named:
+            expected = "a position of a switch of this circuit; or time 41 ms, as it stands"
+            raise InvalidInput("Time", f"at {found['at']}", expected)
+        now = now.with_switch(named[0], found["at"].lower())
+    capacitor, _ = timing(circuit)
+    return Evidence("time", read_figure("time", found["value"]), part=capacitor.name, setting=now)
+
+
+def _clocked(circuit: Circuit, line: str, now: Setting) -> Evidence | None:
+    """``wakes by itself``, ``stays asleep``; ``no clock at clkin``, ``clock at clkin 64 Hz``, ``no clock between clk and
+    clkin``."""
+    if line.lower() in WAKES:
+        return Evidence("wakes", WAKES[line.lower()], setting=now)
+    found = re.match(r"^(?P<no>no )?clock (?:at|between) (?P<where>.+?)(?: (?P<hz>\S+ ?k?Hz))?$", line, re.IGNORECASE)
+    if found is None or (found["no"] and found["hz"]):
+        return None
+    plus, minus, _ = points_named(circuit, found["where"].replace(" and ", " to "))
+    return Evidence("clock", 0.0 if found["no"] else 1.0, plus, minus, setting=now, note=found["hz"] or "")
 
 
 def _words_here(circuit: Circuit) -> str:
@@ -227,10 +284,14 @@ def read_figure(test: TestKind, text: str) -> float:
     low = said.lower()
     if test == "seen":
         return _look(said)
-    if test == "continuity":
-        if low in BEEPS:
-            return BEEPS[low]
-        raise InvalidInput("Reading", text, "beeps or no beep")
+    if test == "wakes":
+        if low not in WAKES and low not in BEEPS:
+            raise InvalidInput("Reading", text, "wakes or stays asleep")
+        return WAKES.get(low, BEEPS.get(low, 0.0))
+    if test in ("continuity", "clock"):
+        if low.replace("clock", "beep") in BEEPS:
+            return BEEPS[low.replace("clock", "beep")]
+        raise InvalidInput("Reading", text, "beeps or no beep" if test == "continuity" else "clock or no clock")
     if test == "ohm" and is_overload(low):
         return OVERLOAD_OHM
     number, unit = parted(said, tuple(TEST_UNITS.values()))
@@ -250,93 +311,21 @@ def _look(said: str) -> float:
     return value
 
 
-def part_named(circuit: Circuit, text: str) -> str:
-    """The part meant by a name, a kind alone in the circuit, or a wire colour.
-
-    Parameters
-    ----------
-    text : as typed
-
-    Raises
-    ------
-    InvalidInput
-        None or several are meant; they are named.
-    """
-    low = text.strip().lower()
-    words = {"needle": "movement", "meter": "movement", "magnet": "solenoid"}
-    found = [part.name for part in circuit.parts if part.name.lower() == low]
-    found = found or [part.name for part in circuit.parts if circuit.note(part.name).get("name", "").lower() == low]
-    found = found or [part.name for part in circuit.parts if low in (kind_of(circuit, part), words.get(low, "?"))
-                      or words.get(low) == kind_of(circuit, part)]  # fmt: skip
-    found = found or [
-        part.name for part in circuit.parts
-        if low in (circuit.note(part.name).get("colour", "?"), f"{circuit.note(part.name).get('colour', '?')} wire")
-    ]  # fmt: skip
-    if len(found) == 1:
-        return found[0]
-    if found:
-        raise InvalidInput("Part", text, f"one of these alone: {', '.join(words_known(circuit, tuple(found)))}")
-    names = ", ".join(words_known(circuit, tuple(part.name for part in circuit.parts))[:MOST_NAMED])
-    raise InvalidInput("Part", text, f"one of: {names}")
-
-
-def words_known(circuit: Circuit, parts: tuple[str, ...]) -> tuple[str, ...]:
-    """What parts are called at the bench: the name noted, the colour of a wire, the kind where there is one of it, and
-    behind it the part's code; those without such a word come last, by their codes.
-
-    Parameters
-    ----------
-    circuit : whose parts they are
-    parts : names of parts
-    """
-    kinds = [kind_of(circuit, part) for part in circuit.parts]
-    said: list[str] = []
-    codes: list[str] = []
-    for name in parts:
-        part = circuit.part(name)
-        note, kind = circuit.note(part.name), kind_of(circuit, part)
-        colour = note.get("colour", "")
-        word = note.get("name") or (f"{colour} wire" if colour else kind if kinds.count(kind) == 1 else "")
-        (said if word else codes).append(f"{word} ({part.name})" if word else part.name)
-    return (*said, *codes)
-
-
-def points_named(circuit: Circuit, text: str) -> tuple[str, str, str]:
-    """Two nodes, and the part when the points are its ends.
-
-    Parameters
-    ----------
-    text : as typed
-
-    Raises
-    ------
-    InvalidInput
-        A point the circuit has not.
-    """
-    pair = _POINTS.match(text.strip())
-    nodes = {*circuit.nodes, "0"}
-    if pair and node_key(pair.group(1)) in nodes and node_key(pair.group(2)) in nodes:
-        return node_key(pair.group(1)), node_key(pair.group(2)), ""
-    if node_key(text.strip()) in nodes:
-        return node_key(text.strip()), "0", ""
-    if pair and " to " in f" {text.lower()} ":
-        for point in pair.groups():
-            if node_key(point) not in nodes:
-                raise InvalidInput("Point", point, f"one of gnd, {', '.join(circuit.nodes[:30])}")
-    part = circuit.part(part_named(circuit, text))
-    return part.nodes[0], part.nodes[1], part.name
-
-
 def evidence_words(evidence: Evidence) -> str:
     """One piece of evidence, said with how the device stood."""
     if evidence.test == "seen":
         figure = {0.0: "off", 0.5: "dim", 1.0: "on"}.get(evidence.value, f"at {evidence.value:.0%}")
+    elif evidence.test == "wakes":
+        return "it wakes by itself" if evidence.value else "it stays asleep"
+    elif evidence.test == "clock":
+        figure = f"clock {evidence.note}".strip() if evidence.value else "no clock"
     elif evidence.test == "continuity":
         figure = "beeps" if evidence.value else "no beep"
     elif evidence.test == "ohm" and evidence.value >= OVERLOAD_OHM:
         figure = "open (OL)"
     else:
-        figure = f"{format_engineering(evidence.value)}{TEST_UNITS[evidence.test]}"
+        swings = {"ripple": "swings ", "dip": "dips "}.get(evidence.test, "")
+        figure = f"{swings}{format_engineering(evidence.value)}{TEST_UNITS[evidence.test]}"
     whose = f"{evidence.note if evidence.note == THIRD else 'sister unit'}, " if evidence.sister else ""
     held = evidence.setting.words if evidence.test not in ("ohm", "continuity") else ""
     setting = f" ({held})" if held else ""

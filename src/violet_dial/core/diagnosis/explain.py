@@ -164,7 +164,7 @@ class Explainer:
         law = law_of(self.case.circuit, evidence)
         density = fit_of(law, scale_value(evidence), prediction.mean, np.square(whole)).log_density
         worth = float(np.clip(density[place] - density[0], -50, 50)) / math.log(10.0)
-        scale = " of log10" if evidence.test in ("ohm", "capacitance", "continuity") else ""
+        scale = " of log10" if evidence.test in ("ohm", "capacitance", "continuity", "time") else ""
         return (
             f"{evidence_said(self.case.circuit, evidence)}: says {self._shown(evidence, float(prediction.mean[place]))}, "
             f"σ {_small(whole[place])}{scale} = √(meter and sketch {_small(own[place])}² + parts {_small(parts)}² + "

@@ -154,7 +154,7 @@ def broad_density(law: ReadAs, evidence: Evidence, circuit: Circuit) -> float:
         return 0.4 if abs(evidence.value) <= NEEDLE_STOP else 0.2 if evidence.value >= 1.0 else 0.4
     if law == "size":  # evenly over the decades from nanoamperes to amperes
         return 0.11 * 0.4343 / max(abs(evidence.value), 1e-8)
-    if evidence.test in ("ohm", "capacitance"):
+    if evidence.test in ("ohm", "capacitance", "time"):
         return 0.11
     most = max([1.0, *(abs(part.value) for part in circuit.parts if part.letter == "V")])
     inside = -0.1 * most <= evidence.value <= 1.1 * most

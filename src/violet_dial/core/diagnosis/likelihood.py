@@ -19,7 +19,8 @@ import numpy.typing as npt
 from violet_dial.core.diagnosis.evidence import Evidence
 from violet_dial.core.diagnosis.hypotheses import Hypothesis
 from violet_dial.core.diagnosis.laws import broad_density, fit_of, law_of
-from violet_dial.core.diagnosis.predict import LOG10_E, UNSOLVED, Prediction, Predictor
+from violet_dial.core.diagnosis.predict import LOG10_E, Prediction, Predictor
+from violet_dial.core.diagnosis.recorded import UNSOLVED
 
 Array = npt.NDArray[Any]
 # How often a reading itself is wrong, and the chance beforehand of each; common practice, no source.
@@ -44,7 +45,7 @@ def scale_value(evidence: Evidence) -> float:
         return math.log10(min(max(evidence.value, 0.05), 5e7))
     if evidence.test == "amp":
         return abs(evidence.value)
-    return math.log10(max(evidence.value, 1e-13)) if evidence.test == "capacitance" else evidence.value
+    return math.log10(max(evidence.value, 1e-13)) if evidence.test in ("capacitance", "time") else evidence.value
 
 
 def own_sigma(evidence: Evidence, prediction: Prediction) -> Array:
@@ -61,6 +62,8 @@ def own_sigma(evidence: Evidence, prediction: Prediction) -> Array:
         meter = np.where(meter < UNSOLVED, min(share, 1.0), meter)
     if evidence.test == "volt":
         sketch = np.hypot(SKETCH_SHARE * prediction.mean, SKETCH_V)
+    elif evidence.test in ("ripple", "clock", "dip", "wakes"):
+        sketch = np.zeros_like(prediction.mean)
     elif evidence.test == "amp":
         sketch = SKETCH_SHARE * np.abs(prediction.mean)
     else:

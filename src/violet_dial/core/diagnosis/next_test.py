@@ -248,6 +248,22 @@ def shown_value(ask: Evidence, value: float, needle: bool = False) -> str:
     """
     if ask.test == "volt":
         return f"{value if abs(value) >= 0.005 else 0.0:.2f} V".replace("-", "−")
+    if ask.test == "time":
+        return (
+            "never lets go"
+            if value > 1.9
+            else "never holds"
+            if value < -3.9
+            else f"{format_engineering(10**value, 3)}s"
+        )
+    if ask.test == "clock":
+        return "a clock" if value > 0.5 else "no clock"
+    if ask.test == "dip":
+        return f"a dip of {max(value, 0.0):.2f} V"
+    if ask.test == "wakes":
+        return "that it wakes by itself" if value > 0.5 else "that it stays asleep"
+    if ask.test == "ripple":
+        return f"{max(value, 0.0):.2f} V peak to peak"
     if ask.test == "ohm":
         return "open" if value > 7.3 else f"{format_engineering(10**value, 3)}Ω"
     if ask.test == "amp":

@@ -16,13 +16,13 @@ from violet_dial.core.diagnosis.block import DRAWS, Block, Look, Seen
 from violet_dial.core.diagnosis.evidence import CAPACITANCE_FACTOR_MODES, Evidence
 from violet_dial.core.diagnosis.faults import changes_of
 from violet_dial.core.diagnosis.hypotheses import Hypothesis
+from violet_dial.core.diagnosis.recorded import RECORDED, UNSOLVED
 from violet_dial.core.diagnosis.tolerances import has_tolerance
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.task import SilentTask, Task
 
 Array = npt.NDArray[Any]
 LOG10_E = 0.4343
-UNSOLVED = 1e3  # standard deviation that stands for: no solution was found, any reading will do
 LEAST_A = 1e-9  # below it a current is none
 LEAD_OHM = 0.1  # the meter's own leads
 MOST_OHM = 5e7  # beyond it an ohmmeter shows overload
@@ -147,7 +147,9 @@ class Predictor:
         for place, ask in enumerate(asks):
             if keys[place] in self._found:
                 continue
-            if ask.part:
+            if ask.test in RECORDED:
+                self._found[keys[place]] = self._recorded(ask)
+            elif ask.part:
                 if task:
                     task.check()
                 self._found[keys[place]] = self._one(ask)
@@ -321,6 +323,16 @@ class Predictor:
                     changes = changes_of(block.circuit, fault, block.setting)
                     siemens[place] += sum(one.siemens for one in changes if one.own == part.name)
         return siemens
+
+    def _recorded(self, ask: Evidence) -> Prediction:
+        """What only a recording shows: a swing, a clock, a time."""
+        mean, sigma = RECORDED[ask.test](self, ask)
+        count = len(self.hypotheses)
+        return Prediction(mean, sigma, np.zeros((count, self.toleranced + 2)), np.zeros(count))
+
+    def through(self, name: str, setting: Setting) -> Array:
+        """Current through a part under each hypothesis, A; UNSOLVED where there is no solution is not told here."""
+        return self._through(self.block(setting), name)[0]
 
     def _capacitance(self, ask: Evidence) -> Prediction:
         """A capacitor measured with a leg lifted, as log10 of farad."""

@@ -39,6 +39,7 @@ SURE = 0.8  # chance of being right from which no more film is burnt
 CENSORED = 0.35  # chance that a shot indoors without flash ran into the longest time
 MOST_SHOTS, MOST_MARKS = 60, 40
 LOOKED_AT = 12  # settings tried in thought
+WORTH = 3e-4  # of the likeliest belief, below which one is not thought through
 READINGS = np.arange(-4.0, 4.01, HALF)
 
 
@@ -132,6 +133,7 @@ class Belief:
         self.offset, self.wheel, self.slider = offset.ravel(), wheel.ravel(), slider.ravel()
         prior = np.exp(-0.5 * (OFFSETS / OFFSET_U) ** 2)[:, None, None] * WHEEL_CHANCES[:, None] * SLIDER_CHANCES
         self.log_weight = np.log(prior.ravel())
+        self.taken = 0
 
     def error(self, wheel: Array | float, slider: Array | float) -> Array:
         """Error at settings under every belief, stops, shape (..., g).
@@ -153,6 +155,7 @@ class Belief:
         ----------
         shot : as it came out
         """
+        self.taken += 1
         error = self.error(shot.wheel, shot.slider)
         same = (shot.scene, shot.flash) == (self.scene, self.flash)
         u = EYE_U if same else math.hypot(EYE_U, SCENE_U)
@@ -185,17 +188,20 @@ class Belief:
     def next_shot(self) -> Setting:
         """The setting after which the best one is expected to be surest."""
         ordered = self.settings()[:LOOKED_AT]
+        if not self.taken:
+            return ordered[0]  # nothing is known: the middle of what it may be
         weight = self.weight
-        every = self.error(self.marks.settings[:, 0], self.marks.settings[:, 1])
-        right = (np.abs(every) <= RIGHT + 1e-9).astype(float)  # (s, g)
-        gains = [self._promise(one, weight, right) for one in ordered]
+        held = weight > WORTH * weight.max()  # the rest changes nothing
+        every = self.error(self.marks.settings[:, 0], self.marks.settings[:, 1])[:, held]
+        right = (np.abs(every) <= RIGHT + 1e-9).astype(np.float32)  # (s, g)
+        gains = [self._promise(self.error(one.wheel, one.slider)[held], weight[held], right) for one in ordered]
         return ordered[int(np.argmax(gains))]
 
-    def _promise(self, one: Setting, weight: Array, right: Array) -> float:
-        """Chance of being right with the best setting after a shot at this one, averaged over what it may show."""
-        error = self.error(one.wheel, one.slider)
+    @staticmethod
+    def _promise(error: Array, weight: Array, right: npt.NDArray[np.float32]) -> float:
+        """Chance of being right with the best setting after a shot that has these errors, averaged over what it may show."""
         shows = _seen(READINGS[:, None], error[None, :], EYE_U) * HALF * weight[None, :]  # (r, g)
-        return float((shows @ right.T).max(axis=1).sum())
+        return float((shows.astype(np.float32) @ right.T).max(axis=1).sum())
 
 
 _AT = np.linspace(-8.0, 8.0, 1601)
@@ -214,6 +220,24 @@ def _seen(stops: Array, error: Array, u: float) -> Array:
     half = HALF / 2 / u
     found: Array = (_below(away + half) - _below(away - half)) / HALF
     return found
+
+
+def check_shot(shot: Shot, marks: Marks) -> None:
+    """Whether a shot was made at what can be set.
+
+    Parameters
+    ----------
+    shot : as it came out
+    marks : what can be set
+
+    Raises
+    ------
+    InvalidInput
+        A setting that is not among the marks' span.
+    """
+    for name, value, marked in (("Wheel", shot.wheel, marks.wheel), ("Slider", shot.slider, marks.slider)):
+        if not min(marked) <= value <= max(marked):
+            raise InvalidInput(name, value, f"{min(marked):g} to {max(marked):g}, as marked")
 
 
 def trim(
@@ -240,9 +264,7 @@ def trim(
     if len(shots) > MOST_SHOTS:
         raise InvalidInput("Shots", len(shots), f"at most {MOST_SHOTS}")
     for shot in shots:
-        for name, value, marked in (("Wheel", shot.wheel, marks.wheel), ("Slider", shot.slider, marks.slider)):
-            if not min(marked) <= value <= max(marked):
-                raise InvalidInput(name, value, f"{min(marked):g} to {max(marked):g}, as marked")
+        check_shot(shot, marks)
     scene, flash = aim or ((shots[-1].scene, shots[-1].flash) if shots else ("outdoors", False))
     belief = Belief(marks, scene, flash)
     for shot in shots:

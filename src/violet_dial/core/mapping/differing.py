@@ -22,7 +22,8 @@ from violet_dial.core.diagnosis.explain import spoken
 from violet_dial.core.diagnosis.extended import BRIDGES, LEFT, extended_of
 from violet_dial.core.diagnosis.hypotheses import UNLISTED, Belief, Hypothesis, singles_of
 from violet_dial.core.diagnosis.laws import TAIL
-from violet_dial.core.diagnosis.predict import UNSOLVED, Prediction, Predictor
+from violet_dial.core.diagnosis.predict import Prediction, Predictor
+from violet_dial.core.diagnosis.recorded import UNSOLVED
 from violet_dial.core.task import SilentTask, Task
 
 Array = npt.NDArray[np.float64]

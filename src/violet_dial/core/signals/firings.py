@@ -12,6 +12,7 @@ Separable least squares: Golub and Pereyra 1973 [memory].
 
 import math
 from dataclasses import dataclass, replace
+from functools import cached_property
 
 import numpy as np
 import numpy.typing as npt
@@ -30,28 +31,44 @@ LEAST_GAIN = 60.0  # by how much the fit must be better than hum alone, in units
 FIRM = 30.0  # times as firmly at first
 OF_RAMP = 0.03  # of each ramp, by which its middle is in doubt: no shutter moves in straight lines
 DECAYS = (math.log(2.0), math.log(80.0))  # of the coupling, 1/s: where a fit begins
+FINE_S, COARSE_S = 0.003, 0.0004  # about an edge, where every sample counts; of the means elsewhere
+BOUNCED_S = 0.007  # and behind the closing, where it may bounce
+PLAIN = 1.1  # times the noise of the samples that may be left before a bounce is looked for
 BOUNCES_S = (0.0012, 0.0026)  # behind the closing, likewise
 LEAST_BOUNCE = 12.0  # by how much a bounce must mend the fit, in units of its noise
 USUAL = 0.08  # of the height: flicker and hum, one standard deviation
 HUMS_HZ = (50.0, 60.0, 100.0, 120.0)
+APART_S = 0.05  # of two firings at least
 LEAST_SAMPLES, MOST_SAMPLES = 64, 2_000_000  # the most: 40 s at 48 kHz
 OUTLIER = 4.5  # standard deviations from the fit, from which a sample is a bounce's or a spike's
 
 
 @dataclass(frozen=True)
 class Firing:
-    """One firing: half-amplitude times from the beginning of the recording, the effective time with one standard deviation, s;
-    ``amplitude`` in the unit of the samples."""
+    """One firing: half-amplitude times from the beginning of the recording, the effective time with one standard deviation, how
+    long opening and closing take, s; ``amplitude`` in the unit of the samples."""
 
     open_s: float
     close_s: float
     u_s: float
     amplitude: float
+    rise_s: float = 0.0
+    fall_s: float = 0.0
 
     @property
     def time_s(self) -> float:
         """Effective time."""
         return self.close_s - self.open_s
+
+    @property
+    def full_s(self) -> float:
+        """How long it stood fully open; below nothing where it never did."""
+        return self.time_s - (self.rise_s + self.fall_s) / 2
+
+    @property
+    def efficiency(self) -> float:
+        """Effective time over the time from the first light to the last."""
+        return self.time_s / (self.time_s + (self.rise_s + self.fall_s) / 2)
 
 
 def find_firings(samples: Array, rate_hz: float) -> tuple[Firing, ...]:
@@ -79,9 +96,29 @@ def find_firings(samples: Array, rate_hz: float) -> tuple[Firing, ...]:
     found: list[Firing] = []
     for first, last in _paired(_steps(y, rate_hz)):
         one = _fitted(y, rate_hz, first, last)
-        if one is not None and (not found or one.open_s > found[-1].close_s):
+        if one is None:
+            continue
+        near = bool(found) and one.open_s - found[-1].close_s < APART_S
+        if not near:
             found.append(one)
+        elif one.amplitude > found[-1].amplitude:  # no shutter is wound as fast as that: the smaller is hum or a bounce
+            found[-1] = one
     return tuple(found)
+
+
+def firing_at(samples: Array, rate_hz: float, opened: int, closed: int) -> Firing | None:
+    """One firing whose edges are known to a millisecond or so; None where hum explains as much.
+
+    Parameters
+    ----------
+    samples : of one sensor, shape (n,), finite
+    rate_hz : samples a second
+    opened, closed : about where the light came and went
+    """
+    y = np.asarray(samples, dtype=float)
+    if len(y) < LEAST_SAMPLES or not 0 <= opened < closed < len(y):
+        raise NotEnoughData("Samples", len(y), LEAST_SAMPLES)
+    return _fitted(y, rate_hz, opened, closed)
 
 
 def _steps(y: Array, rate_hz: float) -> list[tuple[int, float]]:
@@ -159,25 +196,52 @@ def _ramp(t: Array, rise: float, decay: float) -> Array:
 
 @dataclass(frozen=True)
 class _Window:
-    """What is fitted: times and samples about both edges, what the ground may be; how firmly flicker and hum are held at
-    nothing."""
+    """What is fitted: times and samples about both edges, what the ground may be, both times the root of how many samples each
+    stands for; how firmly flicker and hum are held at nothing; noise of one sample, from one to the next."""
 
     t: Array
     y: Array
     ground: Array
+    root: Array
     held: float
+    noise: float
 
     def without(self, kept: npt.NDArray[np.bool_]) -> "_Window":
         """Only the samples kept."""
-        return replace(self, t=self.t[kept], y=self.y[kept], ground=self.ground[kept])
+        return replace(self, t=self.t[kept], y=self.y[kept], ground=self.ground[kept], root=self.root[kept])
+
+    @cached_property
+    def own(self) -> tuple[Array, Array]:
+        """What the ground explains of itself and of the samples."""
+        return self.ground.T @ self.ground, self.ground.T @ self.y
 
 
 def _window(y: Array, rate_hz: float, first: int, last: int) -> _Window:
     at = _points(len(y), rate_hz, first, last)
-    t, part = at / rate_hz, y[at]
+    part = y[at]
     noise = _spread(np.diff(part)) / math.sqrt(2)
     smooth = np.convolve(part, np.full(5, 0.2), "valid")
-    return _Window(t, part, _ground(t), noise / (USUAL * float(np.ptp(smooth)) + 1e-15))
+    t, shown, count = _coarsened(at, part, rate_hz, (first, last))
+    root = np.sqrt(count)
+    held = noise / (USUAL * float(np.ptp(smooth)) + 1e-15)
+    return _Window(t, shown * root, _ground(t) * root[:, None], root, held, noise)
+
+
+def _coarsened(
+    at: npt.NDArray[np.intp], part: Array, rate_hz: float, edges: tuple[int, int]
+) -> tuple[Array, Array, Array]:
+    """Times, samples, and how many each stands for: fine about the edges, means of several further off, where only levels are
+    told."""
+    fine = np.zeros(len(at), dtype=bool)
+    for edge, behind in zip(edges, (FINE_S, BOUNCED_S), strict=True):
+        fine |= (at > edge - FINE_S * rate_hz) & (at < edge + behind * rate_hz)
+    most = max(int(COARSE_S * rate_hz), 1)
+    begins = np.concatenate([[True], fine[1:] | fine[:-1] | (np.diff(at) > 1)])
+    run = np.cumsum(begins) - 1
+    since = np.arange(len(at)) - np.flatnonzero(begins)[run]
+    group = np.cumsum(begins | (since % most == 0)) - 1
+    count = np.bincount(group).astype(float)
+    return np.bincount(group, at) / count / rate_hz, np.bincount(group, part) / count, count
 
 
 @dataclass(frozen=True)
@@ -200,11 +264,12 @@ def _fitted(y: Array, rate_hz: float, first: int, last: int) -> Firing | None:
     plain = [first / rate_hz, math.log(2e-4), last / rate_hz, math.log(2e-4)]
     firm = _best(replace(window, held=FIRM * window.held), [[*plain, decay] for decay in DECAYS], (low[:5], high[:5]))
     best = _best(window, [list(firm.values)], (low[:5], high[:5]))
-    bounced = _best(
-        window, [[*plain, best.values[4], last / rate_hz + one, math.log(1e-3)] for one in BOUNCES_S], (low, high)
-    )
-    if best.cost - bounced.cost > LEAST_BOUNCE * bounced.noise:
-        best = bounced
+    if 2 * best.cost > PLAIN * window.noise**2 * len(window.y):  # something is left that is no noise
+        bounced = _best(
+            window, [[*plain, best.values[4], last / rate_hz + one, math.log(1e-3)] for one in BOUNCES_S], (low, high)
+        )
+        if best.cost - bounced.cost > LEAST_BOUNCE * bounced.noise:
+            best = bounced
     off = window.y - best.explained
     kept = np.abs(off) < OUTLIER * _spread(off)  # spikes are left out, and all fitted once more
     if 0.6 < kept.mean() < 1.0:
@@ -215,7 +280,8 @@ def _fitted(y: Array, rate_hz: float, first: int, last: int) -> Firing | None:
     if 0.5 * float(alone @ alone) - best.cost < LEAST_GAIN * best.noise:
         return None
     doubt = _doubt(best, rate_hz)
-    return Firing(float(best.values[0]), float(best.values[2]), doubt, abs(best.amplitude))
+    rise, fall = math.exp(best.values[1]), math.exp(best.values[3])
+    return Firing(float(best.values[0]), float(best.values[2]), doubt, abs(best.amplitude), rise, fall)
 
 
 def _limits(opened: float, closed: float, rate_hz: float) -> tuple[Array, Array]:
@@ -233,16 +299,18 @@ def _best(window: _Window, starts: list[list[float]], limits: tuple[Array, Array
     low, high = limits
 
     def left(values: Array) -> Array:
-        explained, _, price = _explained(*_light(window.t, values), window)
+        explained, _, price = _explained(values, window)
         return np.concatenate([window.y - explained, price])
 
     scale = np.array([1e-4, 1.0, 1e-4, 1.0, 1.0, 1e-4, 1.0])[: len(low)]
-    tried = [
-        least_squares(left, np.clip(one, low + 1e-9, high - 1e-9), bounds=limits, x_scale=scale, max_nfev=40)
-        for one in starts
-    ]
+    tried = []
+    for one in starts:
+        begun = np.clip(one, low + 1e-9, high - 1e-9)
+        tried.append(least_squares(left, begun, bounds=limits, x_scale=scale, max_nfev=40, ftol=1e-6, xtol=1e-7))
+        if 2 * tried[-1].cost < PLAIN * window.noise**2 * len(window.y):
+            break  # nothing is left but noise
     found = min(tried, key=lambda one: float(one.cost))
-    explained, amplitude, _ = _explained(*_light(window.t, found.x), window)
+    explained, amplitude, _ = _explained(found.x, window)
     rest = window.y - explained
     noise = max(2 * float(found.cost) / max(len(rest) - 16, 1), 1e-24)
     rest = rest - rest.mean()
@@ -281,17 +349,22 @@ def _ground(t: Array) -> Array:
     )
 
 
-def _explained(light: Array, bounce: Array | None, window: _Window) -> tuple[Array, float, Array]:
+def _explained(values: Array, window: _Window) -> tuple[Array, float, Array]:
     """Samples by the light on the ground, the lamp flickering at twice the mains; the amplitude; and what flicker and hum cost by
     being there: without it they would bend the plateau of a short firing to anything."""
-    t = window.t
-    flicker = [light * wave(2 * math.pi * one * t) for one in HUMS_HZ[2:] for wave in (np.sin, np.cos)]
-    shown = np.stack([*flicker, light, *([bounce] if bounce is not None else [])], axis=1)
-    base = np.concatenate([shown, window.ground], axis=1)
-    held = np.zeros(base.shape[1])
-    held[: len(flicker)] = held[-2 * len(HUMS_HZ) :] = window.held
-    found = np.linalg.solve(base.T @ base + np.diag(held**2 + 1e-12), base.T @ window.y)
-    return base @ found, float(found[len(flicker)]), held * found
+    light, bounce = _light(window.t, values)
+    flicker = window.ground[:, -2 * len(HUMS_HZ[2:]) :] * light[:, None]
+    shown = np.column_stack([flicker, light * window.root, *([bounce * window.root] if bounce is not None else [])])
+    n, of_ground, of_samples = shown.shape[1], *window.own
+    normal = np.empty((n + len(of_ground), n + len(of_ground)))
+    normal[n:, n:], normal[:n, :n] = of_ground, shown.T @ shown
+    normal[:n, n:] = shown.T @ window.ground
+    normal[n:, :n] = normal[:n, n:].T
+    held = np.zeros(len(normal))
+    held[: flicker.shape[1]] = held[-2 * len(HUMS_HZ) :] = window.held
+    normal[np.diag_indices(len(normal))] += held**2 + 1e-12
+    found = np.linalg.solve(normal, np.concatenate([shown.T @ window.y, of_samples]))
+    return shown @ found[:n] + window.ground @ found[n:], float(found[flicker.shape[1]]), held * found
 
 
 def _doubt(fit: _Fit, rate_hz: float) -> float:

@@ -52,6 +52,9 @@ class _Change:
         return new + (self.old - new) * left
 
 
+TRACE_POINTS, TRACE_S, TRACE_NOISE_V, SWINGS_HZ = 2_000, 0.1, 0.004, 172.0
+
+
 class SimulatedBench:
     """Answers SCPI lines; safe to ask from several connections.
 
@@ -71,7 +74,8 @@ class SimulatedBench:
         self._errors: deque[str] = deque(maxlen=20)
         self._hands: dict[str, Callable[[str], None]] = {
             "SIM:TOUCH": self._touched, "SIM:LIFT": self._lifted, "SIM:LIGHT": self._lit, "SOUR:ILL": self._lit,
-            "SIM:SET": self._set, "SIM:SUPPLY": self._supply, "SIM:FAULT": self._to_come,
+            "WAV:SOUR": _nothing, "WAV:FORM": _nothing, "SIM:SET": self._set, "SIM:SUPPLY": self._supply, "SIM:FAULT":
+            self._to_come,
         }  # fmt: skip
 
     # lines
@@ -79,7 +83,7 @@ class SimulatedBench:
     def answer(self, line: str) -> str | None:
         """The answer to one line, None where there is none; what is not understood goes to ``SYST:ERR?``."""
         command, _, rest = line.strip().partition(" ")
-        command = command.upper()
+        command = command.upper().removeprefix(":")
         with self._lock:
             try:
                 return self._obeyed(command, rest.strip())
@@ -111,6 +115,8 @@ class SimulatedBench:
             "CONF": self._stands,
             "MEAS:ILL": lambda: _figure(self._lux()),
             "SOUR:ILL": lambda: _figure(self.device.setting.light_lx),
+            "WAV:XINC": lambda: _figure(TRACE_S / TRACE_POINTS),
+            "WAV:DATA": self._trace,
             "SIM:NEEDLE": lambda: _figure(self._needle()),
             "SIM:TOUCH": lambda: ",".join(self._points) if self._points else "AIR",
         }
@@ -205,6 +211,19 @@ class SimulatedBench:
             value = abs(value + LEAD_WANDER_OHM * math.sin(now / 7.0))
         return shown(value, function)
 
+    def _trace(self) -> str:
+        """What an oscilloscope shows at the points touched: the level, and a sawtooth where what steadies it has gone."""
+        t = np.arange(TRACE_POINTS) * TRACE_S / TRACE_POINTS
+        level, swing = 0.0, 0.0
+        if self._points is not None:
+            level, swing = self.device.shows("volt", *self._points).value, self.device.swings(*self._points)
+        volts = (
+            level
+            + swing * ((t * SWINGS_HZ + self._rng.random()) % 1.0 - 0.5)
+            + self._rng.normal(0.0, TRACE_NOISE_V, len(t))
+        )
+        return ",".join(f"{one:.4E}" for one in volts)
+
     def _lux(self) -> float:
         now = self._clock()
         return max(NOISE["lux"].on(self._lamp.value(self.device.setting.light_lx, now), now, self._rng), 0.0)
@@ -215,6 +234,10 @@ class SimulatedBench:
         if abs(pulled - self._pointer) > STICKS:
             self._pointer = pulled - math.copysign(STICKS / 2, pulled - self._pointer)
         return self._pointer
+
+
+def _nothing(rest: str) -> None:
+    """What is as it should be already."""
 
 
 def _error(number: int, words: str) -> str:

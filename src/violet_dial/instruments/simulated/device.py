@@ -8,6 +8,7 @@ from violet_dial.core.diagnosis.evidence import OVERLOAD_OHM, Evidence, TestKind
 from violet_dial.core.diagnosis.faults import Fault, faults_of
 from violet_dial.core.diagnosis.hypotheses import Hypothesis
 from violet_dial.core.diagnosis.predict import Predictor
+from violet_dial.core.diagnosis.recorded import UNSOLVED
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.quantities import parse_number
 from violet_dial.core.steady.samples import Function
@@ -113,6 +114,11 @@ class DeviceUnderTest:
         if function == "capacitance":
             return Shown(self._capacitance_f(plus, minus), False)
         return Shown(self._through_meter(plus, minus) if function == "amp" else 0.0, self._slow)
+
+    def swings(self, plus: str, minus: str) -> float:
+        """How far an oscilloscope sees the point swing, peak to peak, V."""
+        prediction = self._predictor.of(Evidence("ripple", 0.0, plus, minus, setting=self.setting))
+        return float(prediction.mean[0]) if prediction.sigma[0] < UNSOLVED else 0.0
 
     def _through_meter(self, plus: str, minus: str) -> float:
         """Current through an ammeter put between two points."""

@@ -23,9 +23,5 @@ STATION = Station(
         Key(("Ctrl+L",), "begin from an earlier strip-down of this model", "adopt"),
         Key(("Ctrl+I", "Ctrl+E", "Ctrl+P", "Ctrl+S"), "CSV in, CSV or Markdown out, the checklist printed or as PDF"),
     ),
-    shots=(
-        Shot("open-off", "Shearwater compact"),
-        Shot("open-back-night", "Shearwater compact", page=1, theme="night"),
-        Shot("open-way-in", "Kittiwake hand meter", page=2),
-    ),
+    shots=(Shot("open-back-night", "Shearwater compact", page=1, theme="night"),),
 )

@@ -27,8 +27,5 @@ STATION = Station(
         Key(("F3",), "the choice under the cursor down to its arithmetic"),
         Key(("Ctrl+I", "Ctrl+E"), "cells or a measured discharge in; all cells as CSV, or a calendar entry out"),
     ),
-    shots=(
-        Shot("power", "Tystie clip-on meter"),
-        Shot("power-cell-night", "Noddy shutter camera", page=1, theme="night"),
-    ),
+    shots=(Shot("power", "Tystie clip-on meter"),),
 )

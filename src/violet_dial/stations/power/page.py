@@ -16,6 +16,7 @@ from violet_dial.job.power import OwnCell
 from violet_dial.kit.cards import card, labelled, scrolled
 from violet_dial.kit.page import House, StationPage
 from violet_dial.kit.runner import Runner
+from violet_dial.kit.said_page import line
 from violet_dial.kit.sub_pages import SubPages
 from violet_dial.kit.typed_line import TypedLine
 from violet_dial.services import live
@@ -31,7 +32,7 @@ from violet_dial.stations.power.lanes_state import At, lanes_shown, middle_light
 from violet_dial.stations.power.lanes_view import LanesView
 from violet_dial.stations.power.offers import offers_of
 from violet_dial.stations.power.pages_state import cell_shown, differences, fit_shown, use_shown
-from violet_dial.stations.power.said_pages import CellPage, FitPage, SupplyPage, UsePage, line
+from violet_dial.stations.power.said_pages import CellPage, FitPage, SupplyPage, UsePage
 from violet_dial.stations.power.state import CELL, CHOICES, FITTING, SUPPLY, USE
 from violet_dial.stations.power.sum import TITLE, opened
 from violet_dial.stations.power.work import USUAL_WARM, Keeper, Question, Worked, design_for, question_of, work_out

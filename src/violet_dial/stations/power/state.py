@@ -81,7 +81,7 @@ def next_of(job: Job, result: object) -> NextAct | None:
     if not described(job) or power.chosen is not None or not wanted or job.device.cell == "selenium":
         return None
     worked = result if isinstance(result, Worked) else None
-    return replace(_wanted(job, worked), urgency=Urgency.BATTERY if complaint else Urgency.LIGHT)
+    return replace(_wanted(job, worked), urgency=Urgency.COMPLAINT if complaint else Urgency.LIGHT)
 
 
 def _wanted(job: Job, worked: Worked | None) -> NextAct:

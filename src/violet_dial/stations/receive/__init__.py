@@ -21,6 +21,5 @@ STATION = Station(
     shots=(
         Shot("receive", "Kittiwake hand meter"),
         Shot("receive-look", "Shearwater compact", page=1),
-        Shot("receive-walk", "Shearwater compact", page=2),
     ),
 )

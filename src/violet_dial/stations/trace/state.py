@@ -33,7 +33,8 @@ NO_CIRCUIT = "Choose a circuit first (F4)."
 NOTHING_SAID = "Nothing speaks for or against it yet but how often it happens."
 HINTS = {
     "volt": "1.52 V", "ohm": "38k, OL", "seen": "on, dim, off, 40 %", "amp": "150 uA", "capacitance": "2.2 uF",
-    "continuity": "beeps, no beep",
+    "continuity": "beeps, no beep", "ripple": "1.1 V", "time": "41 ms",
+    "clock": "clock, no clock", "dip": "0.8 V", "wakes": "wakes, stays asleep",
 }  # fmt: skip
 Row = tuple[str, ...]
 

@@ -68,9 +68,11 @@ def _evidence(cell: Cells, circuit: Circuit) -> Evidence:
     u = abs(_value(test, cell("uncertainty"), cell("unit"))) if cell("uncertainty") else 0.0
     sister = cell("sister").lower() in ("yes", "y", "1", "true", "third")
     note = THIRD if cell("sister").lower() == "third" else ""
-    if test in ("seen", "amp", "capacitance"):
+    if test in ("seen", "amp", "capacitance", "time"):
         part = circuit.part(cell("plus")).name
         return Evidence(test, value, part=part, setting=setting, sister=sister, note=note, u=u)
+    if test == "wakes":
+        return Evidence(test, value, setting=setting, sister=sister, note=note)
     plus, minus = node_key(cell("plus")), node_key(cell("minus") or "0")
     for node in (plus, minus):
         if node not in {*circuit.nodes, "0"}:

@@ -6,41 +6,12 @@ from pathlib import Path
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.exposure.trim import Marks, Scene, Setting, Shot, trim
 from violet_dial.core.quantities import parse_number
-from violet_dial.job.csv_text import Cells, Names, table_of
 from violet_dial.services.command import Command
 from violet_dial.services.files import read_given
 from violet_dial.services.plain import as_json
+from violet_dial.stations.expose.table import SCENES, read_shots
 
 MOST_BYTES = 1_000_000
-REQUIRED, OPTIONAL = ("wheel", "stops"), ("slider", "scene", "flash")
-SCENES = ("outdoors", "indoors")
-YES, NO = ("yes", "on", "1", "true"), ("no", "off", "0", "false", "")
-
-
-def read_shots(data: bytes) -> tuple[Shot, ...]:
-    """Shots from the bytes of a CSV, in the order they were made; only its first line where none was made yet.
-
-    Raises
-    ------
-    InvalidInput
-        Not such a table, or a row that cannot be understood, by its line.
-    """
-    offered = table_of(data, "Shots", Names(REQUIRED, OPTIONAL)).offer(_shot)
-    if offered.rejected:
-        first = offered.rejected[0]
-        raise InvalidInput("Shots", f"line {first.line}", f"rows that can be understood ({first.reason})")
-    return offered.found
-
-
-def _shot(cell: Cells) -> Shot:
-    scene, flash = cell("scene").lower() or SCENES[0], cell("flash").lower()
-    if scene not in SCENES:
-        raise InvalidInput("scene", scene, " or ".join(SCENES))
-    if flash not in (*YES, *NO):
-        raise InvalidInput("flash", flash, "yes or no")
-    slider = parse_number(cell("slider"), "slider") if cell("slider") else 0.0
-    stops = parse_number(cell("stops"), "stops")
-    return Shot(parse_number(cell("wheel"), "wheel"), slider, stops, scene, flash in YES)  # type: ignore[arg-type]
 
 
 def _marks(text: str, name: str) -> tuple[float, ...]:

@@ -1,0 +1,174 @@
+"""What only a recording shows, under each hypothesis: how far a supply swings, whether a clock runs, how long a shutter is open.
+
+Each function gives mean and one standard deviation, shape (h,) each; where nothing can be said any reading will do.
+"""
+
+from collections.abc import Callable
+from dataclasses import replace
+from typing import TYPE_CHECKING
+
+import numpy as np
+import numpy.typing as npt
+
+from violet_dial.core.circuit.netlist import GROUND, Part
+from violet_dial.core.circuit.trade import kind_of
+from violet_dial.core.diagnosis.evidence import Evidence, TestKind
+from violet_dial.core.diagnosis.hypotheses import Hypothesis
+from violet_dial.core.diagnosis.ripple import regulated, ripple
+from violet_dial.core.diagnosis.timed import STEPS, farads_of, held_at, lets_go_v, times, without_value
+from violet_dial.core.diagnosis.timing import timing
+
+if TYPE_CHECKING:
+    from violet_dial.core.diagnosis.predict import Predictor
+
+Array = npt.NDArray[np.float64]
+Found = tuple[Array, Array]
+UNSOLVED = 1e3  # standard deviation that stands for: no solution was found, any reading will do
+DIP_U, DIP_SHARE = 0.03, 0.15  # V, and of the dip
+LOADS, LEAST_LOAD_A = ("lamp", "led", "solenoid", "motor", "coil"), 1e-4
+WAKES_U = 0.25
+CLOCK_U, LEAST_CLOCK_V = (
+    0.12,
+    0.2,
+)  # of a clock that runs or does not; V of its level in a sound device, below which none is told
+
+
+def swings(predictor: "Predictor", ask: Evidence) -> Found:
+    """How far a point swings, peak to peak, V: what steadies it may have gone; where no regulator feeds it anything will do.
+
+    Parameters
+    ----------
+    predictor : all hypotheses solved
+    ask : the test, with its points or part and how the device stands
+    """
+    level = predictor.volts(ask.plus, ask.minus, ask.setting)
+    steadying = regulated(predictor.circuit, ask.plus)
+    mean, sigma = ripple(steadying, predictor.hypotheses, level.mean)
+    if not steadying:
+        return mean, np.full(len(mean), UNSOLVED)
+    return mean, np.where(level.sigma < UNSOLVED, sigma, UNSOLVED)
+
+
+def runs(predictor: "Predictor", ask: Evidence) -> Found:
+    """Whether a clock is there, 1 or 0: its mean level is what a sound device has, or it has gone.
+
+    Parameters
+    ----------
+    predictor : all hypotheses solved
+    ask : the test, with its points or part and how the device stands
+
+    Source
+    ------
+    A clock that is there stands at a level of its own on a meter, one that stopped for want of supply or of a way at none: common
+    practice, no source. One that stopped high is not told from one that runs.
+    """
+    level = predictor.volts(ask.plus, ask.minus, ask.setting)
+    sound = type(predictor)(predictor.circuit, (Hypothesis((), 0.0),), predictor.meter, draws=0)
+    usual = abs(float(sound.volts(ask.plus, ask.minus, ask.setting).mean[0]))
+    if usual < LEAST_CLOCK_V:
+        return np.ones(len(level.mean)), np.full(len(level.mean), UNSOLVED)
+    share = np.clip(np.abs(level.mean) / usual, 0.0, 1.0)
+    mean = np.where(share > 0.6, 1.0, np.where(share < 0.3, 0.0, share))
+    sigma = np.where((share > 0.6) | (share < 0.3), CLOCK_U, 0.5)
+    return mean, np.where(level.sigma < UNSOLVED, sigma, UNSOLVED)
+
+
+def dips(predictor: "Predictor", ask: Evidence) -> Found:
+    """By how much a supply falls each time the largest load draws (lamp, magnet, motor), V: with it and without.
+
+    Parameters
+    ----------
+    predictor : all hypotheses solved
+    ask : the test, with its points and how the device stands
+
+    Source
+    ------
+    Two operating points, with the load and with it lifted: any textbook of circuits. How well a dip is read off a trace: common
+    practice, no source.
+    """
+    load = _largest_load(predictor, ask)
+    if not load:
+        return np.zeros(len(predictor.hypotheses)), np.full(len(predictor.hypotheses), UNSOLVED)
+    without = replace(ask.setting, disconnected=(*ask.setting.disconnected, load))
+    there, gone = (predictor.volts(ask.plus, ask.minus, one) for one in (ask.setting, without))
+    mean = np.abs(gone.mean - there.mean)
+    solved = (there.sigma < UNSOLVED) & (gone.sigma < UNSOLVED)
+    return mean, np.where(solved, np.hypot(DIP_U, DIP_SHARE * mean), UNSOLVED)
+
+
+def _largest_load(predictor: "Predictor", ask: Evidence) -> str:
+    """What draws most in a sound device as it stands; empty where nothing does."""
+    circuit = predictor.circuit
+    sound = type(predictor)(circuit, (Hypothesis((), 0.0),), predictor.meter, draws=0)
+    loads = [one.name for one in circuit.parts if kind_of(circuit, one) in LOADS and one.letter in "RD"]
+    drawn = {
+        name: abs(float(sound.through(name, ask.setting)[0])) for name in loads if name not in ask.setting.disconnected
+    }
+    best = max(drawn, key=lambda name: drawn[name], default="")
+    return best if best and drawn[best] > LEAST_LOAD_A else ""
+
+
+def wakes(predictor: "Predictor", ask: Evidence) -> Found:
+    """Whether a device wakes by itself, 1 or 0: something leaks into what switches it on, or what holds that off has gone.
+
+    Parameters
+    ----------
+    predictor : all hypotheses solved
+    ask : the test
+
+    Source
+    ------
+    A transistor that leaks or has lost the resistor that holds its base down, a switch that never opens: common practice, no
+    source.
+    """
+    circuit = predictor.circuit
+    bases = {one.nodes[1] for one in circuit.parts if one.letter == "Q"}
+    held = {one.name for one in circuit.parts if one.letter == "R" and GROUND in one.nodes and bases & {*one.nodes}}
+    parts = {one.name: one for one in circuit.parts}
+    mean = np.zeros(len(predictor.hypotheses))
+    for place, one in enumerate(predictor.hypotheses):
+        for fault in one.faults:
+            part = parts.get(fault.part)
+            if part is None:  # a bridge between points
+                continue
+            leaks = "leak" in fault.mode and (kind_of(circuit, part) == "transistor" or bool(bases & {*part.nodes}))
+            if leaks or fault.mode == "stuck closed" or (fault.part in held and fault.mode in ("open", "too high")):
+                mean[place] = 1.0
+    return mean, np.full(len(mean), WAKES_U)
+
+
+def stays_open(predictor: "Predictor", ask: Evidence) -> Found:
+    """How long the shutter is held open, as log10 of seconds.
+
+    Parameters
+    ----------
+    predictor : all hypotheses solved
+    ask : the test, with its points or part and how the device stands
+    """
+    circuit, setting = predictor.circuit, ask.setting
+    capacitor, magnet = timing(circuit)
+    most = max([1.0, *(abs(part.value) for part in circuit.parts if part.letter == "V")])
+    sound = (Hypothesis((), 0.0),)
+    exact = lets_go_v(
+        lambda volts: bool(_held(predictor, capacitor, volts, sound).look(magnet, setting).mean[0] >= 1.0), most
+    )
+    several = without_value(capacitor, predictor.hypotheses)
+    held = [_held(predictor, capacitor, float(one), several) for one in STEPS * exact]
+    into = np.stack([one.through(capacitor.name, setting) for one in held])
+    holds = np.stack([one.look(magnet, setting).mean >= 1.0 for one in held])
+    mean, sigma = times(farads_of(capacitor, predictor.hypotheses), STEPS * exact, into, holds, exact)
+    solved = np.all([one.block(setting).solved for one in held], axis=0)
+    return mean, np.where(solved, sigma, UNSOLVED)
+
+
+def _held(predictor: "Predictor", capacitor: Part, volts: float, hypotheses: tuple[Hypothesis, ...]) -> "Predictor":
+    return type(predictor)(held_at(predictor.circuit, capacitor, volts), hypotheses, predictor.meter, draws=0)
+
+
+RECORDED: dict[TestKind, Callable[["Predictor", Evidence], Found]] = {
+    "ripple": swings,
+    "clock": runs,
+    "time": stays_open,
+    "dip": dips,
+    "wakes": wakes,
+}

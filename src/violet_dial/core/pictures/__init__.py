@@ -1,0 +1,1 @@
+"""Pictures as figures: two prints of the same scene beside each other."""

@@ -1,0 +1,94 @@
+"""The command ``lamps``: what lamps seen over apertures and lights say of an automatic."""
+
+from argparse import ArgumentParser, Namespace
+from pathlib import Path
+
+from violet_dial.core.errors import InvalidInput
+from violet_dial.core.exposure.lamps import SEEN, Lamps, Law, Look, Threshold, cause_said, lamps
+from violet_dial.core.exposure.said import aperture_said, weight_said
+from violet_dial.core.light.marks import parse_aperture, parse_time
+from violet_dial.core.quantities import parse_number
+from violet_dial.job.csv_text import Cells, Names, table_of
+from violet_dial.services.command import Command
+from violet_dial.services.files import read_given
+from violet_dial.services.plain import as_json
+
+MOST_BYTES = 1_000_000
+REQUIRED = ("aperture", "lux", "seen")
+
+
+def read_looks(data: bytes) -> tuple[Look, ...]:
+    """Looks from the bytes of a CSV.
+
+    Raises
+    ------
+    InvalidInput
+        Not such a table, or a row that cannot be understood, by its line.
+    """
+    offered = table_of(data, "Lamps", Names(REQUIRED, (), {"f_number": "aperture", "lx": "lux", "lamp": "seen"})).offer(
+        _look
+    )
+    if offered.rejected:
+        first = offered.rejected[0]
+        raise InvalidInput("Lamps", f"line {first.line}", f"rows that can be understood ({first.reason})")
+    if not offered.found:
+        raise InvalidInput("Lamps", "no rows", "at least one look")
+    return offered.found
+
+
+def _look(cell: Cells) -> Look:
+    seen = cell("seen").lower()
+    if seen not in SEEN:
+        raise InvalidInput("seen", seen, f"one of {', '.join(SEEN)}")
+    return Look(parse_aperture(cell("aperture"))[0], parse_number(cell("lux"), "lux"), seen)
+
+
+def _arguments(parser: ArgumentParser) -> None:
+    parser.add_argument(
+        "file", type=Path, help="a CSV of aperture, lux, seen (slow, over, none, both, flicker); - is standard input"
+    )
+    parser.add_argument("--film-speed", default="100", metavar="ISO", help="set on the camera (default 100)")
+    parser.add_argument("--slow", default="1/30", metavar="TIME", help="from which the slow lamp lights (default 1/30)")
+    parser.add_argument(
+        "--shortest", default="1/500", metavar="TIME", help="below which the over lamp lights (default 1/500)"
+    )
+    parser.add_argument("--longest", default="8 s", metavar="TIME", help="the longest time there is (default 8 s)")
+    parser.add_argument("--apertures", default="2.8,5.6,16", metavar="N,N,..", help="that can be set")
+    parser.add_argument("--json", action="store_true", help="one JSON object")
+
+
+def _run(options: Namespace) -> int:
+    slow, shortest, longest = (parse_time(one)[0] for one in (options.slow, options.shortest, options.longest))
+    law = Law(parse_number(options.film_speed, "--film-speed"), slow, shortest, longest)
+    looks = read_looks(read_given(options.file, "Lamps", MOST_BYTES))
+    apertures = tuple(parse_aperture(word)[0] for word in options.apertures.split(","))
+    found = lamps(looks, law, apertures)
+    if options.json:
+        print(as_json(_plain(found, looks, law)))
+        return 0
+    for one in found.causes[:3]:
+        print(f"{weight_said(one.weight)}: {cause_said(one)}")
+    if found.next is not None:
+        print(f"Look next at {aperture_said(found.next[0])} in {found.next[1]:g} lx.")
+    return 0
+
+
+def _plain(found: Lamps, looks: tuple[Look, ...], law: Law) -> dict[str, object]:
+    return {
+        "causes": [
+            {"kind": one.kind, "weight": one.weight, "figure": one.figure, "words": cause_said(one)} for one in found.causes
+        ],
+        "slow": _threshold(found.slow), "over": _threshold(found.over),
+        "looks": [
+            {"aperture": one.f_number, "lux": one.lux, "seen": one.seen, "meant": law.meant(one.f_number, one.lux)}
+            for one in looks
+        ],
+        "next": None if found.next is None else {"aperture": found.next[0], "lux": found.next[1]},
+    }  # fmt: skip
+
+
+def _threshold(one: Threshold) -> dict[str, object]:
+    return {"stops": one.stops, "u_stops": one.u_stops, "known": one.known}
+
+
+COMMANDS = (Command("lamps", "what warning lamps over apertures and lights say of an automatic", _arguments, _run),)

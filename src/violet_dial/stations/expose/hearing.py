@@ -1,0 +1,120 @@
+"""The sound card at Speeds: armed or not, what it says of itself, and firings on their way to the ladder."""
+
+from collections.abc import Callable
+
+from PySide6.QtCore import QObject, QTimer, Signal, Slot
+
+from violet_dial.core.errors import VioletDialError
+from violet_dial.instruments.simulated.shutter import SimulatedCard
+from violet_dial.instruments.sound_card import Card
+from violet_dial.job.document import Job
+from violet_dial.services.listening import Listener
+from violet_dial.services.recordings import wav_of
+from violet_dial.services.shutter import Channels
+from violet_dial.stations.expose.bench import channels_of
+
+POLL_MS = 10
+OFF = "F8 arms the sound card; each firing is then taken by itself"
+
+
+class Hearing(QObject):
+    """One card for the job at hand. ``taken`` carries what was heard, ``changed`` when it says something else of itself."""
+
+    taken = Signal(object)
+    changed = Signal()
+
+    def __init__(self, parent: QObject, card_for: Callable[[Job], Card]) -> None:
+        super().__init__(parent)
+        self._card_for = card_for
+        self._job: Job | None = None
+        self._listener: Listener | None = None
+        self._stands = (False, False)  # ready, open: as it was said last
+        self._timer = QTimer(self, interval=POLL_MS)
+        self._timer.timeout.connect(self.poll)
+
+    @property
+    def armed(self) -> bool:
+        return self._listener is not None and self._listener.listening
+
+    @property
+    def words(self) -> str:
+        """What the card does now."""
+        if self._listener is None or not self.armed:
+            return OFF
+        ready, open_ = self._stands
+        if open_:
+            return "open…"
+        return f"{self._listener.card.name} listens" if ready else "a moment: it learns what rest is…"
+
+    def show_job(self, job: Job) -> None:
+        """The job whose shutter is before the card."""
+        self._job = job
+
+    def arm(self) -> None:
+        """Listen.
+
+        Raises
+        ------
+        InvalidInput
+            There is no card.
+        """
+        if self._job is None or self.armed:
+            return
+        card = self._card_for(self._job)
+        listener = Listener(card, self._channels)
+        listener.start()
+        self._listener = listener
+        self._timer.start()
+        self.changed.emit()
+
+    def disarm(self) -> None:
+        """Listen no more."""
+        self._timer.stop()
+        if self._listener is not None:
+            self._listener.stop()
+        self._stands = (False, False)
+        self.changed.emit()
+
+    def _channels(self) -> Channels:
+        job, listener = self._job, self._listener
+        if job is None or listener is None:
+            return Channels(("light",))
+        return channels_of(job, listener.card.channels)
+
+    @Slot()
+    def poll(self) -> None:
+        """Fetch what was taken."""
+        listener = self._listener
+        if listener is None:
+            return
+        stands = (listener.is_ready, listener.is_open)
+        if stands != self._stands:
+            self._stands = stands
+            self.changed.emit()
+        for one in listener.drain():
+            self.taken.emit(one)
+
+    def fire(self, marked_s: float, fastest_s: float) -> bool:
+        """Fire the simulated shutter; False with a real card."""
+        card = self._listener.card if self._listener is not None and self.armed else None
+        if not isinstance(card, SimulatedCard):
+            return False
+        card.fire(marked_s, fastest_s)
+        return True
+
+    def recorded(self) -> bytes | None:
+        """What was recorded last, as WAV; None where nothing was."""
+        if self._listener is None:
+            return None
+        samples = self._listener.recorded()
+        return wav_of(samples, self._listener.card.rate_hz) if len(samples) else None
+
+
+def armed_or_said(hearing: Hearing, say: Callable[[str], None]) -> bool:
+    """Arm; where there is no card, say so."""
+    try:
+        hearing.arm()
+    except VioletDialError as error:
+        say(str(error))
+        return False
+    return True

@@ -1,0 +1,53 @@
+"""What Expose puts on the sheet: the speeds as measured against their marks, what is wrong, where the automatic was left."""
+
+from violet_dial.core.exposure.said import measured_said, pattern_said, time_said
+from violet_dial.core.quantities import format_signed
+from violet_dial.job.document import Job
+from violet_dial.report.blocks import Block, Grid, Lines, section
+from violet_dial.report.dial import MarkState
+from violet_dial.stations.expose.bench import speeds_judged, works_of
+from violet_dial.stations.expose.shots_state import trim_of
+
+HEADS = ("marked", "measured", "stops", "±", "firings", "")
+SAID: dict[str, str] = {
+    "inside": "within", "high": "slow", "low": "fast", "undecided": "at its tolerance", "empty": "not fired"
+}  # fmt: skip
+
+
+def paper(job: Job) -> tuple[Block, ...]:
+    """The blocks of the speeds and of the test shots."""
+    return (*_speeds(job), *_shots(job))
+
+
+def _speeds(job: Job) -> tuple[Block, ...]:
+    judged = speeds_judged(job)
+    if judged.ladder is None or not judged.ladder.fired:
+        return ()
+    rungs = [one for one in judged.ladder.rungs if one.errors]
+    rows = tuple(
+        (
+            time_said(one.marked_s), measured_said(one.marked_s * 2.0**one.mean_stops), format_signed(one.mean_stops, 2),
+            f"{2 * one.u_stops:.2f}", f"{len(one.errors)}", SAID[one.state],
+        )
+        for one in rungs
+    )  # fmt: skip
+    states: tuple[MarkState, ...] = tuple(one.state for one in rungs)
+    exposing = job.exposing
+    allowed = f"Allowed {exposing.tolerance_stops:.2f} stop, the two fastest {exposing.fastest_tolerance_stops:.2f}; + is slow."
+    words = [allowed]
+    if judged.patterns:
+        words.insert(0, f"{pattern_said(judged.patterns[0], works_of(job))} ({judged.patterns[0].weight:.0%})")
+    grid = Grid(HEADS, rows, (0.16, 0.18, 0.14, 0.12, 0.14, 0.26), states, 2, 5)
+    return section("Shutter speeds", grid, Lines(tuple(words)))
+
+
+def _shots(job: Job) -> tuple[Block, ...]:
+    if not job.exposing.shots:
+        return ()
+    found = trim_of(job)
+    best = found.best
+    said = f"Wheel {best.wheel:g}, slider {best.slider:g}: {format_signed(best.stops, 1)} ± {best.u_stops:.1f} stop expected"
+    doubt = "" if found.done else "; not settled yet"
+    return section(
+        "Automatic exposure, by test shots", Lines((f"{said} after {len(job.exposing.shots)} frames{doubt}.",))
+    )

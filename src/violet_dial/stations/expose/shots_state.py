@@ -1,0 +1,119 @@
+"""What the page Test shots shows: brightness expected at each number of the wheel, every shot, the next one and how many more."""
+
+from dataclasses import dataclass
+from functools import lru_cache
+
+from violet_dial.core.exposure.trim import Belief, Marks, Scene, Shot, Trim, trim
+from violet_dial.core.quantities import format_signed
+from violet_dial.job.document import Job
+from violet_dial.job.exposing import ShotTaken
+
+RULE = "Shading the cell makes the picture brighter: a higher number of the wheel, more of the slider."
+CARE = "Film in a loaded pack first: dark slide in, or the pack out in a dark room, before the back is opened."
+
+
+@dataclass(frozen=True)
+class Step:
+    """One number of the wheel with the slider where it is best: error expected (stops) and one standard deviation."""
+
+    wheel: float
+    stops: float
+    u_stops: float
+    is_best: bool
+    is_next: bool
+
+
+@dataclass(frozen=True)
+class Dot:
+    """A shot as it lies over the wheel with the slider where it is best: what it says of the error there."""
+
+    wheel: float
+    stops: float
+    words: str
+
+
+@dataclass(frozen=True)
+class ShotsShown:
+    """All the page shows."""
+
+    headline: str
+    reason: str
+    steps: tuple[Step, ...]
+    dots: tuple[Dot, ...]
+    slider: float
+    rows: tuple[tuple[str, ...], ...]
+    left: str
+
+
+def marks_of(job: Job) -> Marks:
+    """What can be set: as said, else a wheel of 0 to 9 and a slider of five marks."""
+    usual = Marks()
+    return Marks(job.exposing.wheel or usual.wheel, job.exposing.slider or usual.slider)
+
+
+def shots_for(taken: tuple[ShotTaken, ...]) -> tuple[Shot, ...]:
+    """Shots for the core."""
+    return tuple(Shot(one.wheel, one.slider, one.stops, one.scene, one.flash) for one in taken)
+
+
+def trim_of(job: Job) -> Trim:
+    """What the shots say; the same shots are thought over once."""
+    return _trimmed(job.exposing.shots, marks_of(job), job.exposing.film_left)
+
+
+@lru_cache(maxsize=64)
+def _trimmed(taken: tuple[ShotTaken, ...], marks: Marks, film_left: int | None) -> Trim:
+    return trim(shots_for(taken), marks, None, film_left)
+
+
+@lru_cache(maxsize=64)
+def _steps(taken: tuple[ShotTaken, ...], marks: Marks, slider: float) -> tuple[tuple[float, float, float, float], ...]:
+    """Number, error expected there, its deviation, and stops a mark of the slider (mean of what is believed)."""
+    scene: Scene = taken[-1].scene if taken else "outdoors"
+    belief = Belief(marks, scene, bool(taken and taken[-1].flash))
+    for shot in shots_for(taken):
+        belief.take(shot)
+    weight = belief.weight
+    found = []
+    for number in marks.wheel:
+        error = belief.error(number, slider)
+        mean = float(error @ weight)
+        spread = float(((error - mean) ** 2) @ weight) ** 0.5
+        found.append((number, mean, spread, float(belief.slider @ weight)))
+    return tuple(found)
+
+
+def shots_shown(job: Job) -> ShotsShown:
+    """The page as the job stands."""
+    taken, marks, found = job.exposing.shots, marks_of(job), trim_of(job)
+    slider = found.best.slider
+    steps = _steps(taken, marks, slider)
+    a_mark = steps[0][3]
+    shown = tuple(
+        Step(number, mean, u, number == found.best.wheel, not found.done and number == found.next.wheel)
+        for number, mean, u, _ in steps
+    )
+    dots = tuple(
+        Dot(one.wheel, one.stops + (slider - one.slider) * a_mark, f"{place}")
+        for place, one in enumerate(taken, start=1)
+    )
+    if not taken:
+        head = f"Shoot the first frame at wheel {found.next.wheel:g}, slider {found.next.slider:g}"
+    elif found.done:
+        head = f"Leave it at wheel {found.best.wheel:g}, slider {found.best.slider:g}"
+    else:
+        head = f"Next: wheel {found.next.wheel:g}, slider {found.next.slider:g}"
+    best = f"Best so far: wheel {found.best.wheel:g}, slider {found.best.slider:g}, expected "
+    best += f"{format_signed(found.best.stops, 1)} ± {found.best.u_stops:.1f} stop, right with {found.best.chance:.0%}."
+    rows = tuple(_row(place, one) for place, one in enumerate(taken, start=1))
+    film = job.exposing.film_left
+    left = "film left not said" if film is None else f"{film} frame{'s' * (film != 1)} left"
+    return ShotsShown(head, best if taken else "Nothing shot yet.", shown, dots, slider, rows, left)
+
+
+def _row(place: int, one: ShotTaken) -> tuple[str, ...]:
+    bright = "right" if not one.stops else f"{format_signed(one.stops, 1)} {'bright' if one.stops > 0 else 'dark'}"
+    where = f"{one.scene}{', flash' if one.flash else ''}"
+    if one.scene == "indoors" and not one.flash:
+        where += " (may have run into the longest time)"
+    return f"{place}", f"wheel {one.wheel:g}", f"slider {one.slider:g}", bright, where

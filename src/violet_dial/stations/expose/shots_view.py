@@ -1,0 +1,139 @@
+"""The wheel from clear to dense and how bright pictures come out at each number: what is expected, with its band, and every
+shot."""
+
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt
+from PySide6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
+from PySide6.QtWidgets import QSizePolicy, QWidget
+
+from violet_dial.kit.theme.look import Look
+from violet_dial.stations.expose.shots_state import ShotsShown
+
+LEFT, FOOT, TOP, LEAST_TALL, LEAST_WIDE = 74, 46, 22, 190, 340
+LEAST_STOPS, MOST_STOPS = 2.0, 6.0
+SAME = 0.25  # stops within which nobody sees a difference
+NOTHING = ShotsShown("", "", (), (), 0.0, (), "")
+
+
+class ShotsView(QWidget):
+    """Only drawn; what it says in words is its name."""
+
+    def __init__(self, look: Look) -> None:
+        super().__init__()
+        self._look = look
+        self.shown = NOTHING
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
+        look.changed.connect(self.updateGeometry)
+
+    def sizeHint(self) -> QSize:
+        return self.minimumSizeHint()
+
+    def minimumSizeHint(self) -> QSize:
+        return QSize(self._look.px(LEAST_WIDE), self._look.px(LEAST_TALL))
+
+    def show_shots(self, shown: ShotsShown) -> None:
+        """Draw these."""
+        self.shown = shown
+        said = "; ".join(
+            f"number {one.wheel:g} {one.stops:+.1f} ± {one.u_stops:.1f} stop{' best' * one.is_best}"
+            for one in shown.steps
+        )
+        self.setAccessibleName(f"Brightness over the wheel, slider {shown.slider:g}: {said}")
+        self.update()
+
+    @property
+    def _most(self) -> float:
+        far = [*(abs(one.stops) for one in self.shown.steps), *(abs(one.stops) for one in self.shown.dots)]
+        return min(max([LEAST_STOPS, *(one + 0.3 for one in far)]), MOST_STOPS)
+
+    def _plot(self) -> QRectF:
+        look = self._look
+        return QRectF(
+            look.px(LEFT), look.px(TOP), self.width() - look.px(LEFT + 14), self.height() - look.px(TOP + FOOT)
+        )
+
+    def _at(self, wheel: float, stops: float) -> QPointF:
+        box, numbers = self._plot(), [one.wheel for one in self.shown.steps]
+        span = max(numbers) - min(numbers) or 1.0
+        held = min(max(stops, -self._most), self._most)
+        inside = box.adjusted(self._look.px(20), 0, -self._look.px(20), 0)
+        return QPointF(
+            inside.left() + (wheel - min(numbers)) / span * inside.width(),
+            box.center().y() - held / self._most * box.height() / 2,
+        )
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        if not self.shown.steps:
+            return
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        self._scale(painter)
+        self._expected(painter)
+        self._numbers(painter)
+        self._dots(painter)
+
+    def _scale(self, painter: QPainter) -> None:
+        look, box = self._look, self._plot()
+        first = self.shown.steps[0].wheel
+        top, low = self._at(first, SAME).y(), self._at(first, -SAME).y()
+        painter.fillRect(QRectF(box.left(), top, box.width(), low - top), look.colour("band"))
+        painter.setFont(look.font(12))
+        for stops in range(-int(self._most), int(self._most) + 1):
+            y = self._at(first, stops).y()
+            painter.setPen(QPen(look.colour("line"), 2 if not stops else 1))
+            painter.drawLine(QPointF(box.left(), y), QPointF(box.right(), y))
+            painter.setPen(look.colour("quiet"))
+            said = "right" if not stops else f"{stops:+d}".replace("-", "−")
+            where = QRectF(0, y - look.px(10), box.left() - look.px(8), look.px(20))
+            painter.drawText(where, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, said)
+        painter.drawText(
+            QRectF(0, 0, self.width() / 2, look.px(TOP - 4)), Qt.AlignmentFlag.AlignVCenter, "bright ↑  stops"
+        )
+
+    def _expected(self, painter: QPainter) -> None:
+        look, steps = self._look, self.shown.steps
+        above = [self._at(one.wheel, one.stops + one.u_stops) for one in steps]
+        below = [self._at(one.wheel, one.stops - one.u_stops) for one in reversed(steps)]
+        painter.setPen(Qt.PenStyle.NoPen)
+        colour = look.colour("violet")
+        colour.setAlphaF(0.16)
+        painter.setBrush(colour)
+        painter.drawPolygon(QPolygonF([*above, *below]))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.setPen(QPen(look.colour("violet"), 2))
+        painter.drawPolyline(QPolygonF([self._at(one.wheel, one.stops) for one in steps]))
+
+    def _numbers(self, painter: QPainter) -> None:
+        look, box = self._look, self._plot()
+        for one in self.shown.steps:
+            at = self._at(one.wheel, 0.0).x()
+            marked = one.is_best or one.is_next
+            painter.setFont(look.font(14, marked))
+            painter.setPen(look.colour("violet" if marked else "ink"))
+            painter.drawText(QRectF(at - look.px(24), box.bottom() + look.px(2), look.px(48), look.px(20)),
+                             Qt.AlignmentFlag.AlignCenter, f"{one.wheel:g}")  # fmt: skip
+            said = "next" if one.is_next else "best" if one.is_best else ""
+            painter.setFont(look.font(12))
+            painter.drawText(QRectF(at - look.px(30), box.bottom() + look.px(22), look.px(60), look.px(18)),
+                             Qt.AlignmentFlag.AlignCenter, said)  # fmt: skip
+            if marked:
+                painter.setPen(QPen(look.colour("violet"), 1.4, Qt.PenStyle.DashLine))
+                painter.drawLine(QPointF(at, box.top()), QPointF(at, box.bottom()))
+        painter.setFont(look.font(12))
+        painter.setPen(look.colour("quiet"))
+        ends = QRectF(0, box.bottom() + look.px(2), box.left() - look.px(8), look.px(20))
+        painter.drawText(ends, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, "wheel")
+        painter.drawText(QRectF(box.left(), 0, box.width(), look.px(TOP - 4)),
+                         Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
+                         f"clear → dense, slider at {self.shown.slider:g}")  # fmt: skip
+
+    def _dots(self, painter: QPainter) -> None:
+        look = self._look
+        painter.setFont(look.font(12, True))
+        for one in self.shown.dots:
+            at, size = self._at(one.wheel, one.stops), look.px(10)
+            painter.setPen(QPen(look.colour("ink"), 1.6))
+            painter.setBrush(look.colour("card"))
+            box = QRectF(at.x() - size, at.y() - size, 2 * size, 2 * size)
+            painter.drawEllipse(box)
+            painter.setPen(look.colour("ink"))
+            painter.drawText(box, Qt.AlignmentFlag.AlignCenter, one.words)

@@ -1,0 +1,222 @@
+"""The page Speeds: the ladder, the light of a firing, one line to type, and the sound card that takes firings by itself."""
+
+from collections.abc import Callable
+
+from PySide6.QtCore import Qt, Signal, Slot
+from PySide6.QtGui import QResizeEvent
+from PySide6.QtWidgets import QVBoxLayout, QWidget
+
+from violet_dial.core.errors import InvalidInput
+from violet_dial.core.exposure.said import measured_said, time_said
+from violet_dial.job.document import Job
+from violet_dial.kit.cards import card, labelled, scrolled
+from violet_dial.kit.page import House
+from violet_dial.kit.typed_line import TypedLine
+from violet_dial.services.listening import Taken
+from violet_dial.stations.expose import acts
+from violet_dial.stations.expose.bench import card_channels, speeds_judged, speeds_of, works_of
+from violet_dial.stations.expose.hearing import Hearing, armed_or_said
+from violet_dial.stations.expose.ladder_view import LadderView
+from violet_dial.stations.expose.light_view import LightView
+from violet_dial.stations.expose.speeds_state import SpeedsShown, light_shown, speeds_shown
+
+LEAST_FOR_LIGHT = 430  # of height, at usual text
+
+
+class SpeedsPage(QWidget):
+    """Shows one frozen value; ``shown_changed`` when the side panel has something else to say."""
+
+    shown_changed = Signal()
+
+    def __init__(self, house: House) -> None:
+        super().__init__()
+        self._house = house
+        self._job: Job | None = None
+        self._aimed: float | None = None
+        self.elsewhere: Callable[[Taken], None] | None = None  # where a firing goes while another page is in view
+        self._last = ""  # what was taken last by the sound card
+        self.shown = SpeedsShown("", "", (), (), ())
+        self.hearing = Hearing(self, lambda job: house.sound_card(job, works_of(job), card_channels(job)))
+        self.headline = labelled("", "verdict", True)
+        self.stands, self.listens = labelled("", "small", True), labelled("", "small", True)
+        self.ladder, self.light = LadderView(house.look), LightView(house.look)
+        self.typed = TypedLine("A firing, or a speed to fire next", self._offers, self._understood, self._take)
+        self.typed.edit.setPlaceholderText("1/125 9.2 ms")
+        self._build()
+
+    def _build(self) -> None:
+        frame, inside = card()
+        inside.setSpacing(4)
+        for item in (self.headline, self.stands):
+            inside.addWidget(item)
+        self.area = scrolled(self.ladder)
+        inside.addWidget(self.area, 1)
+        for widget in (self.light, self.listens, self.typed):
+            inside.addWidget(widget)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.addWidget(frame)
+        self.ladder.chosen.connect(self._draw_light)
+        self.ladder.resized.connect(self._bring)
+        self.ladder.aimed.connect(self._aim_at)
+        self.ladder.dropped.connect(self._drop)
+        self.hearing.taken.connect(self._heard)
+        self.hearing.changed.connect(self._draw_listens)
+
+    # what is shown
+
+    def begin(self, job: Job) -> None:
+        """Another job at the bench."""
+        self.hearing.disarm()
+        self._job, self._aimed, self._last = None, None, ""
+        self.typed.clear()
+        self.ladder.begin()
+
+    def show_job(self, job: Job) -> None:
+        """Draw all of it."""
+        self._job = job
+        self.hearing.show_job(job)
+        if self._aimed is not None and self._aimed not in speeds_of(job):
+            self._aimed = None
+        self._draw()
+
+    def _draw(self) -> None:
+        job = self._job
+        if job is None:
+            return
+        self.shown = shown = speeds_shown(job, self._aimed)
+        self.headline.setText(shown.headline)
+        self.stands.setText(shown.stands)
+        self.ladder.show_rungs(shown.rungs)
+        self._draw_light()
+        self._draw_listens()
+        self.shown_changed.emit()
+
+    @Slot()
+    def _draw_light(self) -> None:
+        """The light of the rung under the cursor."""
+        rungs = self.ladder.rungs
+        if self._job is not None and rungs:
+            self.light.show_light(light_shown(self._job.exposing.fired, rungs[self.ladder.place].marked_s))
+        self._share()
+        self._bring()
+
+    @Slot()
+    def _bring(self) -> None:
+        """The rung under the cursor into view."""
+        if self.ladder.rungs:
+            box = self.ladder.row_box(self.ladder.place)
+            self.area.ensureVisible(0, int(box.center().y()), 0, int(box.height() / 2) + 4)
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self._share()
+
+    def _share(self) -> None:
+        """The ladder has its room first: where there is too little for both, the light goes."""
+        self.light.setVisible(bool(self.ladder.rungs) and self.height() > self._house.look.px(LEAST_FOR_LIGHT))
+
+    @Slot()
+    def _draw_listens(self) -> None:
+        aim = self._asked
+        to = f" · to {time_said(aim)}" if self.hearing.armed and aim is not None else ""
+        last = f"{self._last} · " if self._last and self.hearing.armed else ""
+        self.listens.setText(f"{last}{self.hearing.words}{to}")
+
+    @property
+    def _asked(self) -> float | None:
+        """The speed that the next firing goes to: what was aimed at, else what Next asks for."""
+        if self._aimed is not None or self._job is None:
+            return self._aimed
+        following = speeds_judged(self._job).next
+        return following.marked_s if following is not None else None
+
+    # acts
+
+    @Slot(int)
+    def _aim_at(self, place: int) -> None:
+        """The next firing goes to a rung; once more lets Next choose again."""
+        marked = self.ladder.rungs[place].marked_s
+        self._aimed = None if self._aimed == marked else marked
+        self._draw()
+
+    @Slot(int)
+    def _drop(self, place: int) -> None:
+        marked = self.ladder.rungs[place].marked_s
+        self._house.perform(lambda job, at: acts.drop_last(job, marked, at))
+
+    def _known(self) -> Job:
+        if self._job is None:
+            raise InvalidInput("Job", "none", "a job at the bench")
+        return self._job
+
+    def _offers(self, text: str) -> tuple[str, ...]:
+        marks = tuple(f"{time_said(one)} " for one in speeds_of(self._known()))
+        words = (
+            "speeds 1 to 1/500",
+            "works leaf",
+            "works focal plane",
+            "works electronic",
+            "tolerance 1/3 fastest 1/2",
+        )
+        return tuple(one for one in (*marks, *words) if one.startswith(text.lower()) and one.strip() != text.strip())
+
+    def _understood(self, text: str) -> str:
+        return acts.understand(self._known(), text).words
+
+    def _take(self, text: str) -> bool:
+        said = acts.understand(self._known(), text)
+        if said.kind == "aim":
+            self._aimed = said.marked_s if said.marked_s in speeds_of(self._known()) else None
+            if self._aimed is None:
+                self._house.say(
+                    f"{time_said(said.marked_s)} is not on this dial; say its speeds, or a firing with its time."
+                )
+                return False
+            self._draw()
+            return True
+        return self._house.perform(lambda job, at: acts.say_line(job, text, at))
+
+    # the sound card
+
+    def toggle(self) -> None:
+        """Arm the sound card, or let go of it."""
+        if self.hearing.armed:
+            self.hearing.disarm()
+        elif armed_or_said(self.hearing, self._house.say):
+            self._draw_listens()
+
+    def fire(self, time_s: float | None = None) -> bool:
+        """Simulated hands fire the shutter at the speed that is asked for, or so that it should be open for a time."""
+        asked = self._asked if time_s is None else time_s
+        if asked is None and self.ladder.rungs:
+            asked = self.ladder.rungs[self.ladder.place].marked_s
+        if asked is None or self._job is None:
+            return False
+        if not self.hearing.armed and not armed_or_said(self.hearing, self._house.say):
+            return True
+        return self.hearing.fire(asked, min(speeds_of(self._job) or (asked,)))
+
+    @Slot(object)
+    def _heard(self, taken: Taken) -> None:
+        asked = self._asked
+        if self.elsewhere is not None:
+            self.elsewhere(taken)
+            return
+        if taken.seen is None or self._job is None:
+            self._house.hear(False)
+            self._house.say(taken.fault)
+            return
+        marked = asked if asked is not None else acts.nearest_speed(self._job, taken.seen.firing.time_s)
+        fired = acts.fired_of(taken.seen, marked, "sound card", taken.picture)
+        kept = self._house.perform(acts.taking((fired,)))
+        self._house.hear(kept)
+        if kept:
+            self._last = f"{time_said(marked)}: {measured_said(fired.time_s)} taken"
+            place = next((n for n, one in enumerate(self.ladder.rungs) if one.marked_s == marked), self.ladder.place)
+            self.ladder.select(place)
+            self._draw_listens()
+
+    def focus_first(self) -> None:
+        """To the line."""
+        self.typed.edit.setFocus(Qt.FocusReason.OtherFocusReason)

@@ -1,0 +1,107 @@
+"""The judgements on speeds, lamps, test shots and traces down to their arithmetic."""
+
+from violet_dial.core.exposure.ladder import COMMON_U, Rung
+from violet_dial.core.exposure.lamps import cause_said
+from violet_dial.core.exposure.said import SHORT, aperture_said, measured_said, pattern_said, time_said
+from violet_dial.core.exposure.trim import EYE_U, RIGHT, Belief
+from violet_dial.core.quantities import format_grouped, format_signed
+from violet_dial.job.document import Job
+from violet_dial.services.station import Section
+from violet_dial.stations.expose.bench import speeds_judged, works_of
+from violet_dial.stations.expose.lamps_acts import law_of, looks_of
+from violet_dial.stations.expose.lamps_state import lamps_of
+from violet_dial.stations.expose.shots_state import marks_of, shots_for, shots_shown, trim_of
+from violet_dial.stations.expose.traces_acts import said_of
+from violet_dial.stations.expose.traces_state import traces_shown
+
+TITLE = "How the speeds were judged"
+HOW = (
+    "Error of a firing: log2 of the time measured over the true time of its mark (1/125 is 1/128 s); + is slow.",
+    "A speed is within when |mean| + U is at most its tolerance, off when |mean| − U is beyond it; U is two standard deviations.",
+)
+
+
+def opened(job: Job) -> tuple[str, tuple[Section, ...]]:
+    """Every speed with its sum, and every pattern with its weight."""
+    judged = speeds_judged(job)
+    if judged.ladder is None or not judged.ladder.fired:
+        return TITLE, (("Nothing yet", ("No firing was measured.",)),)
+    fired = [one for one in judged.ladder.rungs if one.errors]
+    patterns = tuple(
+        f"{one.weight:.1%}\t{SHORT[one.kind]}: {pattern_said(one, works_of(job))}" for one in judged.patterns
+    )
+    return TITLE, (
+        ("How", HOW),
+        ("Speeds", tuple(f"{time_said(one.marked_s)}\t{_sum(one)}" for one in fired)),
+        ("Scatter of one firing over all speeds", (f"{judged.ladder.scatter_stops:.3f} stop",)),
+        ("Patterns", patterns or ("At least three speeds are needed.",)),
+    )
+
+
+def _sum(one: Rung) -> str:
+    errors = ", ".join(format_signed(error, 2) for error in one.errors[:12])
+    return (
+        f"{errors} → mean {format_signed(one.mean_stops, 3)}; U = 2 × √({one.scatter_stops:.3f}²/{len(one.errors)} + measured² + "
+        f"{COMMON_U:g}²) = {2 * one.u_stops:.3f}; tolerance {one.tolerance_stops:.3f}: {one.state}"
+    )
+
+
+LAMP_TITLE, SHOT_TITLE, TRACE_TITLE = (
+    "How the lamps were judged",
+    "How the test shots were judged",
+    "Traces and their figures",
+)
+MOST_SETTINGS = 12
+
+
+def lamps_opened(job: Job) -> tuple[str, tuple[Section, ...]]:
+    """Every look beside what is meant, both thresholds, every kind with its weight."""
+    exposing, law = job.exposing, law_of(job.exposing.law)
+    if not exposing.lamps:
+        return LAMP_TITLE, (("Nothing yet", ("No look was taken.",)),)
+    found = lamps_of(job)
+    looks = tuple(
+        f"{aperture_said(one.f_number)}, {format_grouped(one.lux)} lx\tt = N² C / (E S) = {float(one.f_number**2):.4g} × "
+        f"{law.c_lx_s:g} / ({one.lux:g} × {law.film_speed:g}) = {measured_said(float(law.time_s(one.f_number, one.lux)))}: "
+        f"meant {law.meant(one.f_number, one.lux)}, seen {one.seen}"
+        for one in looks_of(exposing)
+    )
+    edges = tuple(
+        f"{name}\t{format_signed(one.stops, 2)} ± {2 * one.u_stops:.2f} stop from where it should begin"
+        for name, one in (("slow", found.slow), ("over", found.over))
+    )
+    causes = tuple(f"{one.weight:.1%}\t{cause_said(one)}" for one in found.causes)
+    return LAMP_TITLE, (("Looks", looks), ("Thresholds", edges), ("Kinds", causes))
+
+
+def shots_opened(job: Job) -> tuple[str, tuple[Section, ...]]:
+    """The best settings with what is expected there, and every shot."""
+    if not job.exposing.shots:
+        return SHOT_TITLE, (("Nothing yet", ("No frame was shot.",)),)
+    belief = Belief(marks_of(job), job.exposing.shots[-1].scene, job.exposing.shots[-1].flash)
+    for shot in shots_for(job.exposing.shots):
+        belief.take(shot)
+    settings = tuple(
+        f"wheel {one.wheel:g}, slider {one.slider:g}\texpected {format_signed(one.stops, 2)} ± {one.u_stops:.2f} stop; "
+        f"within {RIGHT:g} stop with {one.chance:.0%}"
+        for one in belief.settings()[:MOST_SETTINGS]
+    )
+    shots = tuple("\t".join((row[0], ", ".join(row[1:]))) for row in shots_shown(job).rows)
+    how = (
+        "Error of a setting = offset + (wheel − middle) × its step + (slider − middle) × its step, stops; offset and steps are "
+        f"weighed on a grid by every shot, an eye being off by {EYE_U:g} stop.",
+        trim_of(job).words,
+    )
+    return SHOT_TITLE, (("How", how), ("Settings, the surest first", settings), ("Shots", shots))
+
+
+def traces_opened(job: Job) -> tuple[str, tuple[Section, ...]]:
+    """Every trace with its figures, and what stands beside each other."""
+    traces = job.exposing.traces
+    if not traces:
+        return TRACE_TITLE, (("Nothing yet", ("No trace was taken.",)),)
+    rows = tuple(
+        f"{number} {one.name}\t{said_of(one)}; from {one.source}" for number, one in enumerate(traces, start=1)
+    )
+    beside = tuple(f"{name}\t{words}" for name, words in traces_shown(job).beside)
+    return TRACE_TITLE, (("Traces", rows), ("Beside each other", beside or ("nothing",)))
