@@ -8,7 +8,7 @@ from pathlib import Path
 import numpy as np
 
 from violet_dial.core.calibration.adjuster import Adjuster
-from violet_dial.demo import exposures
+from violet_dial.demo import exposures, proofs
 from violet_dial.demo.pictures import board_picture, crust_picture
 from violet_dial.demo.story import LUX, TRUSTED, Story, begin
 from violet_dial.job.closing import Closing
@@ -79,6 +79,9 @@ def build_demo(path: Path, tell: Callable[[float], None] = _nobody_told) -> None
         exposures.tapered,
         exposures.half_trimmed,
         exposures.oscillating,
+        proofs.now_and_then,
+        proofs.on_day_three,
+        proofs.seal_roll,
     )
     for place, build in enumerate(stories):
         build(workshop, rng)

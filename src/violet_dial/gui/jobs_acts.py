@@ -55,6 +55,26 @@ class JobsActs(QObject):
         """The job out of sight, or back."""
         self._shelve(PUT_AWAY)
 
+    def tick(self) -> None:
+        """What is due today at the card's job, ticked off without opening it."""
+        card = self._card
+        if card is None:
+            return
+        workshop = self._window.workshop
+        try:
+            job = workshop.view(card.job_id).job
+            act = next((act for one in workshop.stations if (act := one.ticked(job)) is not None), None)
+            if act is None:
+                self._window.say(f"Job {card.number:04d}, {card.title}: nothing is due day by day.")
+                return
+            view = workshop.perform(card.job_id, act)
+        except VioletDialError as error:
+            self._window.say(str(error))
+            return
+        self._window.show_jobs()
+        self._window.jobs.select(card.job_id)
+        self._window.say(f"Job {card.number:04d}, {card.title}. {view.log[0].reason}.")
+
     def delete(self) -> None:
         """Into the wastebasket, after asking once; from it, back to the bench."""
         card = self._card

@@ -41,6 +41,7 @@ ON_JOBS: tuple[Key, ...] = (
     Key(("Arrows", "Enter"), "choose and open"),
     Key(("Ctrl+N",), "a new job", "window.new_job"),
     Key(("Ctrl+Shift+C",), "the device was collected; once more: back on the bench", "jobs.collect"),
+    Key(("Ctrl+Shift+X",), "today's exercise of the device is done: ticked off", "jobs.tick"),
     Key(("Ctrl+Shift+A",), "put the job away, out of sight; once more: back on the bench", "jobs.put_away"),
     Key(("Del",), "delete the job, after asking; in the wastebasket: back on the bench"),
     Key(

@@ -122,6 +122,7 @@ class Station:
     file_in, file_out, print_out : files taken and written (Ctrl+I, Ctrl+E, Ctrl+P; without the last: the sheet)
     fallback : keys that a station has nothing for (sum, set-up, files) go to this one
     hidden : faults of the demo's devices, by the circuit's name
+    ticked : what one key at the jobs screen ticks off, where something is due
     """
 
     name: str
@@ -141,3 +142,4 @@ class Station:
     shots: tuple[Shot, ...] = ()
     fallback: bool = False
     hidden: dict[str, str] = field(default_factory=dict)
+    ticked: Callable[[Job], Act | None] = lambda job: None

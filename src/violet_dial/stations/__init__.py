@@ -1,7 +1,7 @@
 """The stations, in the order of the work. Adding one is a folder and a line here."""
 
 from violet_dial.services.station import Station
-from violet_dial.stations import expose, hand_back, light, open, power, receive, trace
+from violet_dial.stations import expose, hand_back, light, open, power, prove, receive, trace
 
 STATIONS: tuple[Station, ...] = (
     receive.STATION,
@@ -10,5 +10,6 @@ STATIONS: tuple[Station, ...] = (
     power.STATION,
     light.STATION,
     expose.STATION,
+    prove.STATION,
     hand_back.STATION,
 )

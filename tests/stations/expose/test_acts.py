@@ -12,10 +12,11 @@ from violet_dial.core.exposure.trim import Shot
 from violet_dial.job.document import Device, Intake, Job
 from violet_dial.job.schema import job_from_json, job_to_json
 from violet_dial.services.circuits import templates
+from violet_dial.services.job_shutter import speeds_of
 from violet_dial.services.next import next_act
 from violet_dial.stations import STATIONS
 from violet_dial.stations.expose import acts, lamps_acts, shots_acts, state, table
-from violet_dial.stations.expose.bench import speeds_judged, speeds_of, timed_of
+from violet_dial.stations.expose.bench import speeds_judged, timed_of
 from violet_dial.stations.expose.paper import paper
 from violet_dial.stations.expose.shots_state import trim_of
 from violet_dial.stations.expose.speeds_state import light_shown, speeds_shown

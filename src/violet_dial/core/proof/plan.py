@@ -144,13 +144,14 @@ def old_fault_run(failed: int, n: int, confidence: float) -> int:
     return int(enough[0]) + 1 if len(enough) else MOST_OLD
 
 
-def plan(log: tuple[Firing, ...], claim: Claim) -> Plan:
+def plan(log: tuple[Firing, ...], claim: Claim, after: str | None = None) -> Plan:
     """What is left to fire until the claim can be made, or that it cannot be.
 
     Parameters
     ----------
     log : firings in time order; those after the newest repair count for the claim, all before say how the fault shows itself
     claim : Claim
+    after : the newest repair, where nothing may have been fired since; None for that of the last firing
 
     Raises
     ------
@@ -163,9 +164,10 @@ def plan(log: tuple[Firing, ...], claim: Claim) -> Plan:
     if not 1 <= claim.frames <= 1000:
         raise InvalidInput("Frames", claim.frames, "1 to 1000 on a film")
     parted = epochs(log)
-    now = parted[-1][1] if parted else ()
-    before = tuple(one for _name, several in parted[:-1] for one in several)
-    return _planned(claim, parted[-1][0] if parted else "", now, before or (now if failures(now) else ()))
+    newest = parted[-1][0] if parted and after is None else after or ""
+    now = tuple(one for name, several in parted if name == newest for one in several)
+    before = tuple(one for name, several in parted if name != newest for one in several)
+    return _planned(claim, newest, now, before or (now if failures(now) else ()))
 
 
 def _planned(claim: Claim, after: str, now: tuple[Firing, ...], before: tuple[Firing, ...]) -> Plan:

@@ -17,8 +17,8 @@ from violet_dial.job.document import Job
 from violet_dial.job.exposing import Exposing, Fired
 from violet_dial.services.circuits import circuit_of
 from violet_dial.services.evidence import type_evidence
+from violet_dial.services.job_shutter import speeds_of
 from violet_dial.services.shutter import Seen, channels_said
-from violet_dial.stations.expose.bench import speeds_of
 
 EXPECTED = (
     "1/125 9.2 ms (a firing; several times after it are several) · 1/125 (the next one goes there) · speeds 1 to 1/500 · "

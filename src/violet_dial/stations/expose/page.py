@@ -9,11 +9,11 @@ from violet_dial.core.diagnosis.evidence import Evidence
 from violet_dial.core.exposure.said import weight_said
 from violet_dial.job.document import Job
 from violet_dial.kit.page import House, StationPage
+from violet_dial.kit.side_panel import SidePanel
 from violet_dial.kit.sub_pages import SubPages
 from violet_dial.services.next import NextAct
 from violet_dial.services.station import FileIn, Section
 from violet_dial.stations.expose.lamps_page import LampsPage
-from violet_dial.stations.expose.panel import ExposePanel
 from violet_dial.stations.expose.shots_page import ShotsPage
 from violet_dial.stations.expose.speeds_page import SpeedsPage
 from violet_dial.stations.expose.state import LAMPS, SHOTS, SPEEDS, TRACES
@@ -40,7 +40,7 @@ class ExposePage(StationPage):
         self._job: Job | None = None
         self.speeds, self.lamps = SpeedsPage(house), LampsPage(house)
         self.shots, self.traces = ShotsPage(house), TracesPage(house)
-        self._side = ExposePanel(house.look)
+        self._side = SidePanel(house.look)
         self.pages = SubPages(tuple(zip(NAMES, (self.speeds, self.lamps, self.shots, self.traces), strict=True)))
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)

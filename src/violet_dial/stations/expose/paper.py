@@ -5,7 +5,8 @@ from violet_dial.core.quantities import format_signed
 from violet_dial.job.document import Job
 from violet_dial.report.blocks import Block, Grid, Lines, section
 from violet_dial.report.dial import MarkState
-from violet_dial.stations.expose.bench import speeds_judged, works_of
+from violet_dial.services.job_shutter import works_of
+from violet_dial.stations.expose.bench import speeds_judged
 from violet_dial.stations.expose.shots_state import trim_of
 
 HEADS = ("marked", "measured", "stops", "±", "firings", "")

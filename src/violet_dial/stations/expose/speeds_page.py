@@ -10,12 +10,13 @@ from violet_dial.core.errors import InvalidInput
 from violet_dial.core.exposure.said import measured_said, time_said
 from violet_dial.job.document import Job
 from violet_dial.kit.cards import card, labelled, scrolled
+from violet_dial.kit.hearing import Hearing, armed_or_said
 from violet_dial.kit.page import House
 from violet_dial.kit.typed_line import TypedLine
+from violet_dial.services.job_shutter import card_channels, speeds_of, works_of
 from violet_dial.services.listening import Taken
 from violet_dial.stations.expose import acts
-from violet_dial.stations.expose.bench import card_channels, speeds_judged, speeds_of, works_of
-from violet_dial.stations.expose.hearing import Hearing, armed_or_said
+from violet_dial.stations.expose.bench import speeds_judged
 from violet_dial.stations.expose.ladder_view import LadderView
 from violet_dial.stations.expose.light_view import LightView
 from violet_dial.stations.expose.speeds_state import SpeedsShown, light_shown, speeds_shown

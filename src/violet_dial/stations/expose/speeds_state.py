@@ -10,7 +10,8 @@ from violet_dial.core.quantities import format_signed
 from violet_dial.job.document import Job
 from violet_dial.job.exposing import Fired
 from violet_dial.report.dial import MarkState
-from violet_dial.stations.expose.bench import speeds_judged, works_of
+from violet_dial.services.job_shutter import works_of
+from violet_dial.stations.expose.bench import speeds_judged
 
 SHOWN_WEIGHT, MOST_SHOWN = 0.03, 4  # of a pattern, from which it is listed
 TAPER_U = 0.03  # stops: of a taper as it is kept

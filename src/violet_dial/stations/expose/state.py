@@ -10,9 +10,10 @@ from violet_dial.core.quantities import format_grouped
 from violet_dial.job.bundle import Member
 from violet_dial.job.document import Job
 from violet_dial.job.exposing import Exposing
+from violet_dial.services.job_shutter import has_shutter
 from violet_dial.services.next import NextAct, Urgency, described
 from violet_dial.services.station import StationState
-from violet_dial.stations.expose.bench import has_shutter, speeds_judged
+from violet_dial.stations.expose.bench import speeds_judged
 from violet_dial.stations.expose.lamps_state import lamps_of
 from violet_dial.stations.expose.shots_state import trim_of
 from violet_dial.stations.expose.table import write_fired, write_shots

@@ -12,11 +12,11 @@ from violet_dial.job.act import Act
 from violet_dial.job.csv_text import Cells, Names, table_of
 from violet_dial.job.document import Job
 from violet_dial.job.exposing import Fired, ShotTaken
+from violet_dial.services.job_shutter import channels_of
 from violet_dial.services.recordings import MOST_BYTES, recording_of
 from violet_dial.services.shutter import picture_of, shutter_of
 from violet_dial.services.station import FileIn, FileOut, Listing
 from violet_dial.stations.expose.acts import fired_of, nearest_speed, taking
-from violet_dial.stations.expose.bench import channels_of
 
 KINDS = "A recording behind the shutter (*.wav *.flac *.ogg *.csv)"
 OUT_KINDS = "Firings as CSV (*.csv);;The last live recording (*.wav)"

@@ -1,4 +1,4 @@
-"""The sound card at Speeds: armed or not, what it says of itself, and firings on their way to the ladder."""
+"""The sound card before a shutter: armed or not, what it says of itself, and firings on their way to where they are counted."""
 
 from collections.abc import Callable
 
@@ -8,10 +8,10 @@ from violet_dial.core.errors import VioletDialError
 from violet_dial.instruments.simulated.shutter import SimulatedCard
 from violet_dial.instruments.sound_card import Card
 from violet_dial.job.document import Job
+from violet_dial.services.job_shutter import channels_of
 from violet_dial.services.listening import Listener
 from violet_dial.services.recordings import wav_of
 from violet_dial.services.shutter import Channels
-from violet_dial.stations.expose.bench import channels_of
 
 POLL_MS = 10
 OFF = "F8 arms the sound card; each firing is then taken by itself"

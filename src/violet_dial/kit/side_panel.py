@@ -1,4 +1,4 @@
-"""What stands below Next at Expose: what is wrong, by weight, or what the page in view has to say at length."""
+"""What stands below Next in place of the log: what was judged, row by row, or what the page in view has to say at length."""
 
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
@@ -7,7 +7,7 @@ from violet_dial.kit.said_page import Rows
 from violet_dial.kit.theme.look import Look
 
 
-class ExposePanel(QWidget):
+class SidePanel(QWidget):
     """A head, rows of weight and words, sentences, and the keys of the page."""
 
     def __init__(self, look: Look) -> None:

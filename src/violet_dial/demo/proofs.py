@@ -1,0 +1,53 @@
+"""Proofs of the demo: a body that failed now and then, a magnet on day three of its exercise, a compact with a seal roll."""
+
+import numpy as np
+
+from violet_dial.demo.story import LUX, Story, begin
+from violet_dial.job.document import Device, Intake
+from violet_dial.job.light import LightSetup
+from violet_dial.services.workshop import Workshop
+from violet_dial.stations.light.demo import SimulatedMeter
+from violet_dial.stations.prove import demo as prove
+
+
+def now_and_then(workshop: Workshop, rng: np.random.Generator) -> None:
+    story = Story(
+        Device("Razorbill reflex", "Stack & Geo", "RZ 7 402", "reflex", "silicon"),
+        Intake(
+            "Blank frames now and then, most at 1/250", came_with="50 mm lens, two LR44",
+            noticed="The mirror comes up and nothing opens. Not every time.",
+        ),
+        LightSetup(chain=LUX),
+        SimulatedMeter(),
+    )  # fmt: skip
+    prove.now_and_then(begin(workshop, story, rng))
+
+
+def on_day_three(workshop: Workshop, rng: np.random.Generator) -> None:
+    story = Story(
+        Device("Fulmar magnet camera", "Holm Optical", "FM 22 019", "rangefinder compact", "silicon"),
+        Intake(
+            "Shutter stuck after two years in a drawer", came_with="Case", noticed="Came free by hand; clicks dully."
+        ),
+        LightSetup(chain=LUX),
+        SimulatedMeter(),
+    )
+    prove.on_day_three(begin(workshop, story, rng))
+
+
+def seal_roll(workshop: Workshop, rng: np.random.Generator) -> None:
+    story = Story(
+        Device("Gannet compact", "Auk & Daughters", "GC 5 510", "rangefinder compact", "selenium"),
+        Intake(
+            "Streaks on film, now on every other frame",
+            came_with="A developed strip",
+            noticed="Foam at the hinge is tar.",
+        ),
+        LightSetup(chain=LUX),
+        SimulatedMeter(),
+    )
+    on = begin(workshop, story, rng)
+    prove.seal_roll(on)
+    prove.soaked(
+        on, (("2026-11-10", "12.0 Ev"), ("2026-11-12", "12.1 Ev"), ("2026-11-15", "12.0 Ev"), ("2026-11-20", "12.1 Ev"))
+    )

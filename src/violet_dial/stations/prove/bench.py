@@ -1,0 +1,153 @@
+"""What a job's firings are to the core: those counted here and those timed at Expose, in time order, parted by the repairs."""
+
+import itertools
+from dataclasses import dataclass, replace
+from datetime import datetime
+from functools import lru_cache
+
+from violet_dial.core.exposure.ladder import Timed
+from violet_dial.core.exposure.said import time_said
+from violet_dial.core.proof.counting import Better, Rate, Worse, better, bunched, rate, worse
+from violet_dial.core.proof.follows import Followed, follow
+from violet_dial.core.proof.log import Firing, by_setting, epochs, failures
+from violet_dial.core.proof.plan import Claim, Plan, plan
+from violet_dial.job.document import Job
+from violet_dial.job.exposing import Fired
+from violet_dial.job.proving import Cleaning, Logged, Mend, Stand, Wish
+
+WRONG_STOPS = 1.0  # off its mark by more, a firing that was timed has failed; common practice, no source
+WRONG = "wrong time"
+
+
+@dataclass(frozen=True)
+class Judged:
+    """All that a log says. ``told`` are the firings of the newest stretch between repairs in which any failed."""
+
+    log: tuple[Firing, ...]
+    after: str
+    stretches: tuple[Rate, ...]
+    now: tuple[Rate, ...]
+    whole: Rate
+    better: tuple[Better, ...]
+    told: str
+    worse: Worse | None
+    follows: tuple[Followed, ...]
+    bunched: float
+    plan: Plan
+
+
+def moment(at: str) -> datetime | None:
+    """A moment as it was kept; None where none was."""
+    try:
+        return datetime.fromisoformat(at).astimezone()
+    except ValueError:
+        return None
+
+
+def mends_of(job: Job) -> tuple[Mend, ...]:
+    """Every repair in time order, each with a name of its own: those said here, faults put right at Trace, rounds of cleaning."""
+    rounds = tuple(Mend(_round_said(one), one.at) for one in job.proving.rounds if one.how != "as it came")
+    traced = tuple(Mend(one.words[:60], one.at) for one in job.tracing.repairs)
+    return _named((*job.proving.mends, *traced, *rounds))
+
+
+def _round_said(one: Cleaning) -> str:
+    return {"other": "contacts worked on"}.get(one.how, f"contacts, {one.how}")
+
+
+@lru_cache(maxsize=64)
+def _named(mends: tuple[Mend, ...]) -> tuple[Mend, ...]:
+    found: list[Mend] = []
+    seen: dict[str, int] = {}
+    for one in sorted(mends, key=lambda one: _order(one.at)):
+        seen[one.words] = seen.get(one.words, 0) + 1
+        found.append(one if seen[one.words] == 1 else replace(one, words=f"{one.words[:55]} ({seen[one.words]})"))
+    return tuple(found)
+
+
+def _order(at: str) -> float:
+    when = moment(at)
+    return when.timestamp() if when is not None else 0.0
+
+
+def hours_between(before: str, at: str) -> float | None:
+    """Hours from one moment to another; None where one is not known."""
+    first, second = moment(before), moment(at)
+    return None if first is None or second is None else max((second - first).total_seconds() / 3600, 0.0)
+
+
+def log_of(job: Job) -> tuple[Firing, ...]:
+    """Every firing, in time order."""
+    return tuple(as_firing(one) for one in logged_of(job))
+
+
+def logged_of(job: Job) -> tuple[Logged, ...]:
+    """Every firing as it is kept here; those timed at Expose are taken in with their times."""
+    return _merged(job.proving.log, job.exposing.fired, mends_of(job))
+
+
+@lru_cache(maxsize=32)
+def _merged(log: tuple[Logged, ...], fired: tuple[Fired, ...], mends: tuple[Mend, ...]) -> tuple[Logged, ...]:
+    if not fired:
+        return log
+    several = [*log, *(_timed(one, mends) for one in fired)]
+    several.sort(key=lambda one: _order(one.at))
+    found: list[Logged] = []
+    for one in several:
+        rests = one.source == "heard" and one.rest_h is None and bool(found)
+        found.append(replace(one, rest_h=hours_between(found[-1].at, one.at)) if rests else one)
+    return tuple(found)
+
+
+def _timed(one: Fired, mends: tuple[Mend, ...]) -> Logged:
+    """A firing of Expose: clean, or failed where it was more than a stop off its mark."""
+    stands = Logged(Stand(time_said(one.marked_s)), time_s=one.time_s, source="heard", at=one.at[:40])
+    after = next((mend.words for mend in reversed(mends) if _order(mend.at) <= _order(one.at)), "")
+    return replace(stands, failed=failed_by(one.marked_s, one.time_s), after=after)
+
+
+def failed_by(marked_s: float, time_s: float) -> str:
+    """What failed at a firing that was timed; empty for a clean one."""
+    return WRONG if abs(Timed(marked_s, time_s).stops) > WRONG_STOPS else ""
+
+
+def as_firing(one: Logged) -> Firing:
+    """A firing for the core."""
+    stand = one.stand
+    return Firing(
+        stand.setting, one.failed, one.after, stand.battery_v, one.rest_h, stand.supply, stand.cold, stand.position, stand.lens
+    )  # fmt: skip
+
+
+def claim_of(wish: Wish) -> Claim:
+    """What is to be claimed, for the core."""
+    return Claim(wish.share, wish.confidence, wish.school, wish.settings, wish.frames)
+
+
+def judged_of(job: Job) -> Judged:
+    """What the log of a job says; the same log is judged once."""
+    mends = mends_of(job)
+    return judge_log(log_of(job), claim_of(job.proving.wish), mends[-1].words if mends else "")
+
+
+@lru_cache(maxsize=32)
+def judge_log(log: tuple[Firing, ...], claim: Claim, after: str | None = None) -> Judged:
+    """What a log says.
+
+    Raises
+    ------
+    InvalidInput
+        A claim out of bounds.
+    """
+    parted = epochs(log)
+    newest = after if after is not None else parted[-1][0] if parted else ""
+    now = tuple(one for one in log if one.after == newest)
+    rates = [rate(name, several, claim.confidence) for name, several in parted]
+    told = next((name for name, several in reversed(parted) if failures(several)), "")
+    telling = tuple(one for one in log if one.after == told)
+    return Judged(
+        log, newest, tuple(rates), tuple(rate(name, several, claim.confidence) for name, several in by_setting(now).items()),
+        rate("altogether", now, claim.confidence),
+        tuple(better(before, later) for before, later in itertools.pairwise(rates)), told, worse(telling),
+        follow(log), bunched(telling), plan(log, claim, newest),
+    )  # fmt: skip

@@ -1,0 +1,156 @@
+"""The commands ``prove``: what a log of firings proves; and ``exercise``: its days as a calendar."""
+
+from argparse import ArgumentParser, Namespace
+from dataclasses import asdict
+from datetime import date, datetime
+from pathlib import Path
+from typing import Any
+
+from violet_dial.core.errors import InvalidInput
+from violet_dial.core.proof.counting import Rate, rate
+from violet_dial.core.proof.exercise import Wanted, course
+from violet_dial.core.proof.log import by_setting, epochs
+from violet_dial.core.proof.plan import SCHOOLS, Claim
+from violet_dial.core.proof.said import better_said, followed_said, percent, plan_said, provoked_said, rate_said
+from violet_dial.core.quantities import parse_number
+from violet_dial.services.command import Command
+from violet_dial.services.files import read_given, write_file
+from violet_dial.services.plain import as_json, say_rejected
+from violet_dial.stations.prove.acts import setting_said
+from violet_dial.stations.prove.bench import Judged, as_firing, judge_log
+from violet_dial.stations.prove.table import calendar_of, read_log
+
+MOST_BYTES = 5_000_000
+
+
+def _arguments(parser: ArgumentParser) -> None:
+    parser.add_argument(
+        "file", type=Path,
+        help="a CSV of time, setting, result (clean, failed or a kind of failure), battery_v, rest_h, after; - is standard input",
+    )  # fmt: skip
+    parser.add_argument("--claim", default="0.05", metavar="SHARE", help="fewer than this share fail (default 0.05)")
+    parser.add_argument("--confidence", default="0.95", metavar="SHARE", help="with this confidence (default 0.95)")
+    parser.add_argument("--school", default="sequential", choices=SCHOOLS, help="how it is proved (default sequential)")
+    parser.add_argument("--settings", default="", metavar="A,B,..", help="to be fired (default: those of the log)")
+    parser.add_argument("--json", action="store_true", help="one JSON object")
+
+
+def _run(options: Namespace) -> int:
+    settings = tuple(setting_said(one) for one in options.settings.split(",") if one.strip())
+    claim = Claim(
+        parse_number(options.claim, "--claim"),
+        parse_number(options.confidence, "--confidence"),
+        options.school,
+        settings,
+    )
+    offered = read_log(read_given(options.file, "Firings", MOST_BYTES))
+    if not offered.found:
+        why = f" ({offered.rejected[0].reason})" if offered.rejected else ""
+        raise InvalidInput("Firings", "no rows that can be used", f"at least one firing{why}")
+    judged = judge_log(tuple(as_firing(one) for one in offered.found), claim)
+    rejected = [asdict(one) for one in offered.rejected]
+    if options.json:
+        print(as_json({**_plain(judged), "rejected": rejected}))
+        return 0
+    say_rejected({"rejected": rejected, "rejected_count": offered.rejected_count})
+    for line in _said(judged):
+        print(line)
+    return 0
+
+
+def _said(judged: Judged) -> tuple[str, ...]:
+    lines = [plan_said(judged.plan), f"Now: {rate_said(judged.whole)}."]
+    lines += [f"{one.name}: {rate_said(one)}." for one in judged.now if len(judged.now) > 1]
+    lines += [better_said(one) for one in judged.better if one.before.failed]
+    if judged.worse is not None:
+        lines.append(f"Worse at {judged.worse.setting}; by luck {percent(judged.worse.p)}.")
+    return (*lines, *(followed_said(one) for one in judged.follows))
+
+
+def _plain(judged: Judged) -> dict[str, Any]:
+    one, confidence = judged.plan, judged.plan.claim.confidence
+    every = [rate(name, several, confidence) for name, several in by_setting(judged.log).items()]
+    return {
+        "settings": [_rate(each) for each in every],
+        "stretches": [
+            {"after": name, **_counts(rate(name, several, confidence)),
+             "settings": [_rate(rate(at, own, confidence)) for at, own in by_setting(several).items()]}
+            for name, several in epochs(judged.log)
+        ],
+        "better": [
+            {"before": each.before.name, "after": each.after.name, "by_luck": each.by_luck, "chance": each.chance}
+            for each in judged.better
+        ],
+        "worse": None if judged.worse is None else {"setting": judged.worse.setting, "p": judged.worse.p},
+        "follows": [
+            {"factor": each.factor, "detail": each.detail, "p": each.p, "failed_in": list(each.rate_in),
+             "failed_out": list(each.rate_out), "words": followed_said(each)}
+            for each in judged.follows
+        ],
+        "bunched_p": judged.bunched,
+        "plan": {
+            "verdict": one.verdict, "claim": one.claim.share, "confidence": confidence, "school": one.claim.school,
+            "after": one.after, "n": one.n, "failed": one.failed, "upper": one.upper, "left": one.left,
+            "provoked_left": one.provoked_left, "provoked": provoked_said(one.provoked), "days": one.days, "rolls": one.rolls,
+            "by_setting": [{"setting": name, "left": count} for name, count in one.by_setting], "next": one.now or None,
+            "next_provoked": one.now_provoked, "false_claim": one.false_claim, "power": one.power, "expected": one.expected,
+            "words": plan_said(one),
+        },
+    }  # fmt: skip
+
+
+def _counts(one: Rate) -> dict[str, Any]:
+    return {"n": one.n, "failed": one.failed, "interval": [one.low, one.high]}
+
+
+def _rate(one: Rate) -> dict[str, Any]:
+    return {"setting": one.name, **_counts(one)}
+
+
+def _exercise_arguments(parser: ArgumentParser) -> None:
+    parser.add_argument("--days", default="5", metavar="N", help="days of exercise (default 5)")
+    parser.add_argument("--a-day", default="15", metavar="N", help="firings a day (default 15)")
+    parser.add_argument("--rest", default="3", metavar="N", help="days of rest before it is fired again (default 3)")
+    parser.add_argument("--begins", default="", metavar="DATE", help="first day, such as 2026-11-30 (default today)")
+    parser.add_argument("--name", default="device", metavar="WORDS", help="what is exercised")
+    parser.add_argument("--ics", type=Path, required=True, metavar="OUT.ics", help="the calendar to write")
+
+
+def _whole(text: str, field: str) -> int:
+    value = parse_number(text, field)
+    if value != int(value):
+        raise InvalidInput(field, text, "a whole number")
+    return int(value)
+
+
+def _exercise(options: Namespace) -> int:
+    try:
+        begins = date.fromisoformat(options.begins) if options.begins else date.today()
+    except ValueError as error:
+        raise InvalidInput("--begins", options.begins, "a day such as 2026-11-30") from error
+    wanted = Wanted(
+        begins.toordinal(),
+        _whole(options.days, "--days"),
+        _whole(options.a_day, "--a-day"),
+        _whole(options.rest, "--rest"),
+    )
+    found = course(wanted, (), begins.toordinal())
+    half = wanted.a_day // 2
+    said = {
+        "exercise": f"{half} firings, ten minutes of rest, {wanted.a_day - half} more; write down what failed.",
+        "check": f"After its rest: {wanted.a_day} firings, the first one counts most.",
+    }
+    days = tuple(
+        (date.fromordinal(one.on), f"{one.kind.capitalize()}: {options.name[:100]}", said[one.kind])
+        for one in found.days
+    )
+    now = datetime.now().astimezone()
+    write_file(options.ics, calendar_of(days, f"exercise-{now:%Y%m%d%H%M%S}", now))
+    print(f"Written: {options.ics}, {len(days)} days from {days[0][0].isoformat()} to {days[-1][0].isoformat()}.")
+    return 0
+
+
+COMMANDS = (
+    Command("prove", "what a log of firings proves, and what to fire next", _arguments, _run),
+    Command("exercise", "the days of an exercise as a calendar", _exercise_arguments, _exercise),
+)

@@ -1,0 +1,174 @@
+"""The page Firings: the lanes, one line to type, and the sound card that counts firings by itself."""
+
+from PySide6.QtCore import Qt, QTimer, Signal, Slot
+from PySide6.QtWidgets import QVBoxLayout, QWidget
+
+from violet_dial.core.errors import InvalidInput
+from violet_dial.core.exposure.said import measured_said, time_said
+from violet_dial.core.light.marks import parse_time
+from violet_dial.job.document import Job
+from violet_dial.kit.cards import card, labelled, scrolled
+from violet_dial.kit.hearing import Hearing, armed_or_said
+from violet_dial.kit.page import House
+from violet_dial.kit.typed_line import TypedLine
+from violet_dial.services.job_shutter import card_channels, speeds_of, works_of
+from violet_dial.services.listening import Taken
+from violet_dial.stations.prove import acts
+from violet_dial.stations.prove.firings_state import FiringsShown, firings_shown
+from violet_dial.stations.prove.firings_view import FiringsView
+
+BEATS = 3.0  # times the usual pause between firings, after which one that did not come is asked for
+LEAST_PAUSE_S, USUAL_PAUSE_S = 4.0, 6.0
+COUNTED_LATE = "Nothing was heard for {:.0f} s: if you fired, F counts the failure; if not, go on."
+
+
+class FiringsPage(QWidget):
+    """Shows one frozen value; ``shown_changed`` when the side panel has something else to say."""
+
+    shown_changed = Signal()
+
+    def __init__(self, house: House) -> None:
+        super().__init__()
+        self._house = house
+        self._job: Job | None = None
+        self.shown: FiringsShown | None = None
+        self._last = ""  # what was heard last
+        self._pause_s = USUAL_PAUSE_S
+        self.hearing = Hearing(self, lambda job: house.sound_card(job, works_of(job), card_channels(job)))
+        self.headline, self.reason = labelled("", "verdict", True), labelled("", "", True)
+        self.stands, self.listens = labelled("", "small", True), labelled("", "small", True)
+        self.view = FiringsView(house.look)
+        self.typed = TypedLine("A setting, a result, a repair", self._offers, self._understood, self._take)
+        self.typed.edit.setPlaceholderText("1/250 clean")
+        self._missed = QTimer(self, singleShot=True)  # a firing that should have come
+        self._missed.timeout.connect(self._ask)
+        self._build()
+
+    def _build(self) -> None:
+        frame, inside = card()
+        inside.setSpacing(5)
+        for item in (self.headline, self.reason, self.stands):
+            inside.addWidget(item)
+        inside.addWidget(scrolled(self.view), 1)
+        for widget in (self.listens, self.typed):
+            inside.addWidget(widget)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.addWidget(frame)
+        self.view.chosen.connect(lambda name: self._house.perform(lambda job, at: acts.stand_at(job, name)))
+        self.view.dropped.connect(lambda name: self._house.perform(lambda job, at: acts.drop_last(job, at, name)))
+        self.view.fired.connect(self.count)
+        self.hearing.taken.connect(self._heard)
+        self.hearing.changed.connect(self._draw_listens)
+
+    def begin(self, job: Job) -> None:
+        """Another job at the bench."""
+        self.hearing.disarm()
+        self._missed.stop()
+        self._job, self._last, self._pause_s = None, "", USUAL_PAUSE_S
+        self.typed.clear()
+        self.view.show_firings(None)
+
+    def show_job(self, job: Job) -> None:
+        """Draw all of it."""
+        self._job = job
+        self.hearing.show_job(job)
+        self.shown = shown = firings_shown(job)
+        for label, text in ((self.headline, shown.headline), (self.reason, shown.reason), (self.stands, shown.stands)):
+            label.setText(text)
+            label.setVisible(bool(text))
+        self.view.show_firings(shown)
+        self._draw_listens()
+        self.shown_changed.emit()
+
+    @Slot()
+    def _draw_listens(self) -> None:
+        armed = self.hearing.armed
+        self.listens.setText(f"{self._last + ' · ' if self._last else ''}{self.hearing.words}" if armed else "")
+        self.listens.setVisible(armed)
+
+    # acts
+
+    @Slot(str)
+    def count(self, failed: str = "") -> None:
+        """A firing counted by a key: clean, or how it failed."""
+        kept = self._house.perform(lambda job, at: acts.count_firings(job, at, failed))
+        self._house.hear(kept)
+        if self.hearing.armed:
+            self._missed.start(int(1000 * self._pause_s * BEATS))
+
+    def _known(self) -> Job:
+        if self._job is None:
+            raise InvalidInput("Job", "none", "a job at the bench")
+        return self._job
+
+    def _offers(self, text: str) -> tuple[str, ...]:
+        marks = tuple(f"{time_said(one)} " for one in speeds_of(self._known()))
+        words = (
+            "after ", "roll 36 failed 0 at ", "battery ", "supply bench", "rested ", "position ", "lens off",
+            "claim 1 in 20 at 95 %", "school fixed", "school film", "settings ",
+        )  # fmt: skip
+        return tuple(one for one in (*marks, *words) if one.startswith(text.lower()) and one.strip() != text.strip())
+
+    def _understood(self, text: str) -> str:
+        return acts.understand(self._known(), text).words
+
+    def _take(self, text: str) -> bool:
+        return self._house.perform(acts.understand(self._known(), text).act)
+
+    # the sound card
+
+    def toggle(self) -> None:
+        """Arm the sound card, or let go of it."""
+        if self.hearing.armed:
+            self.hearing.disarm()
+            self._missed.stop()
+        elif armed_or_said(self.hearing, self._house.say):
+            self._draw_listens()
+
+    def fire(self) -> bool:
+        """Simulated hands fire the shutter at the setting it stands at."""
+        marked_s = self._marked_s
+        if marked_s is None or self._job is None:
+            return False
+        if not self.hearing.armed and not armed_or_said(self.hearing, self._house.say):
+            return True
+        self._missed.start(int(1000 * self._pause_s * BEATS))
+        return self.hearing.fire(marked_s, min(speeds_of(self._job) or (marked_s,)))
+
+    @property
+    def _marked_s(self) -> float | None:
+        """The marked time of the setting it stands at; None for a setting that is no speed."""
+        try:
+            return parse_time(self._job.proving.stand.setting)[0] if self._job is not None else None
+        except InvalidInput:
+            return None
+
+    @Slot(object)
+    def _heard(self, taken: Taken) -> None:
+        marked_s = self._marked_s
+        if taken.seen is None or marked_s is None:
+            self._house.hear(False)
+            self._house.say(taken.fault or "Say the setting it stands at first, for instance 1/250.")
+            return
+        time_s = taken.seen.firing.time_s
+        kept = self._house.perform(lambda job, at: acts.count_heard(job, at, marked_s, time_s))
+        self._house.hear(kept)
+        self._last = f"{time_said(marked_s)}: {measured_said(time_s)} counted"
+        if self._missed.isActive():
+            since = self._missed.interval() - self._missed.remainingTime()
+            self._pause_s = max(0.7 * self._pause_s + 0.3 * since / 1000, LEAST_PAUSE_S / BEATS)
+        self._missed.start(int(1000 * max(self._pause_s * BEATS, LEAST_PAUSE_S)))
+        self._draw_listens()
+
+    @Slot()
+    def _ask(self) -> None:
+        """One that should have come and did not."""
+        if self.hearing.armed:
+            self._house.hear(False)
+            self._house.say(COUNTED_LATE.format(self._missed.interval() / 1000))
+
+    def focus_first(self) -> None:
+        """To the lanes once a setting is known, else to the line."""
+        there = self._job is not None and self._job.proving.stand.setting
+        (self.view if there else self.typed.edit).setFocus(Qt.FocusReason.OtherFocusReason)

@@ -1,0 +1,110 @@
+"""What Prove puts on the sheet: how surely it is fixed, contacts before and after, exercise, seals, readings over time."""
+
+from datetime import date
+
+from violet_dial.core.proof.said import better_said, followed_said, percent, plan_said, share_said
+from violet_dial.core.proof.seams import SEALS
+from violet_dial.job.document import Job
+from violet_dial.job.spoken import spoken_date
+from violet_dial.report.blocks import Block, Grid, Lines, section
+from violet_dial.report.dial import MarkState
+from violet_dial.stations.prove.bench import judged_of
+from violet_dial.stations.prove.rounds_state import (
+    STATES,
+    contacts_of,
+    course_of,
+    ohm_said,
+    recheck_on,
+    soak_of,
+    soak_said,
+)
+from violet_dial.stations.prove.seals_state import suspects_of
+
+HEADS = ("setting", "fired", "failed", "at most", "")
+WIDTHS = (0.22, 0.14, 0.14, 0.2, 0.3)
+
+
+def paper(job: Job) -> tuple[Block, ...]:
+    """The blocks of the proof."""
+    return (*_firings(job), *_contacts(job), *_exercise(job), *_seals(job), *_soak(job))
+
+
+def statement(job: Job) -> str:
+    """What is proved, in plain words with its figures; empty with nothing fired."""
+    judged = judged_of(job)
+    one = judged.plan
+    if not job.proving.log:
+        return ""
+    if one.verdict == "proved":
+        return (
+            f"After the repair {one.failed} of {one.n} firings failed. Fewer than {share_said(one.claim.share)} fail now, with "
+            f"{one.claim.confidence:.0%} confidence (at most {percent(one.upper)})."
+        )
+    if one.verdict == "failed":
+        return plan_said(one)
+    return (
+        f"Not proved yet: {one.failed} of {one.n} firings failed since the repair; at most {percent(one.upper)} fail, with "
+        f"{one.claim.confidence:.0%} confidence. {one.left} more clean ones are wanted."
+    )
+
+
+def _firings(job: Job) -> tuple[Block, ...]:
+    if not job.proving.log:
+        return ()
+    judged = judged_of(job)
+    said = [statement(job)]
+    said += [f"After {one.after.name}: {better_said(one)}" for one in judged.better if one.before.failed]
+    said += [followed_said(one) for one in judged.follows]
+    states: tuple[MarkState, ...] = tuple("high" if one.failed else "inside" for one in judged.now)
+    rows = tuple(
+        (one.name, f"{one.n}", f"{one.failed}", percent(one.high), "failed" if one.failed else "clean")
+        for one in judged.now
+    )
+    return section("Is it fixed", Lines(tuple(said)), Grid(HEADS, rows, WIDTHS, states, 4, 5))
+
+
+def _contacts(job: Job) -> tuple[Block, ...]:
+    if not job.proving.rounds:
+        return ()
+    found, rounds = contacts_of(job), job.proving.rounds
+    several = len(rounds) > 1
+    heads = ("position", rounds[0].how, f"after {rounds[-1].how}", "") if several else ("position", rounds[0].how, "")
+    rows = tuple(
+        (one.name, ohm_said(one.ohms[0]), *((ohm_said(one.ohms[-1]),) if several else ()), one.state)
+        for one in found.positions
+    )
+    widths = (0.25, 0.25, 0.25, 0.25) if several else (0.34, 0.33, 0.33)
+    states = tuple(STATES[one.state] for one in found.positions)
+    last = len(heads) - 1
+    return section("Contacts", Grid(heads, rows, widths, states, last, len(heads)), Lines((found.words,)))
+
+
+def _exercise(job: Job) -> tuple[Block, ...]:
+    if job.proving.exercise is None or not job.proving.days:
+        return ()
+    found = course_of(job, date.today())
+    fired, failed = (sum(getattr(one, name) for one in job.proving.days) for name in ("fired", "failed"))
+    said = f"{len(job.proving.days)} days, {fired} firings, {failed} failed."
+    return section("Exercise", Lines((said, *((found.words,) if found is not None and found.state == "done" else ()))))
+
+
+def _seals(job: Job) -> tuple[Block, ...]:
+    found = suspects_of(job)
+    frames = job.proving.frames
+    if not frames:
+        return ()
+    if not found:
+        return section("Light seals", Lines((f"{len(frames)} frames shot with the cap on: no fog.",)))
+    first = found[0]
+    seal = next((f"{one.material}, {one.thick_mm} mm" for one in SEALS if one.where == first.cause), "")
+    said = f"Light gets in at the {first.cause} ({percent(first.chance)}): {'; '.join(first.speaks_for)}."
+    return section("Light seals", Lines((said, *((f"Seal: {seal}.",) if seal else ()))))
+
+
+def _soak(job: Job) -> tuple[Block, ...]:
+    found = soak_of(job)
+    if found is None:
+        return ()
+    due = recheck_on(job)
+    again = (f"Check it again before {spoken_date(due)}.",) if due else ()
+    return section("Over time", Lines((soak_said(job, found), *again)))
