@@ -5,9 +5,12 @@ import numpy as np
 from violet_dial.demo.story import LUX, Story, begin
 from violet_dial.job.document import Device, Intake
 from violet_dial.job.light import LightSetup
+from violet_dial.job.receiving import TakenTrial
 from violet_dial.services.workshop import Workshop
 from violet_dial.stations.light.demo import SimulatedMeter
 from violet_dial.stations.prove import demo as prove
+from violet_dial.stations.receive import demo as receive
+from violet_dial.stations.receive.acts import Seen
 
 
 def now_and_then(workshop: Workshop, rng: np.random.Generator) -> None:
@@ -20,7 +23,13 @@ def now_and_then(workshop: Workshop, rng: np.random.Generator) -> None:
         LightSetup(chain=LUX),
         SimulatedMeter(),
     )  # fmt: skip
-    prove.now_and_then(begin(workshop, story, rng))
+    on = begin(workshop, story, rng)
+    trials = (
+        TakenTrial("release", "1/60", "battery", "works"),
+        TakenTrial("release", "1/250", "battery", "wrong", "not every time"),
+    )
+    receive.looked_and_tried(on, (Seen("wear", "top", 0.3, 0.5, "a spot", "dial worn at 1/250"),), trials)
+    prove.now_and_then(on)
 
 
 def on_day_three(workshop: Workshop, rng: np.random.Generator) -> None:
@@ -32,7 +41,10 @@ def on_day_three(workshop: Workshop, rng: np.random.Generator) -> None:
         LightSetup(chain=LUX),
         SimulatedMeter(),
     )
-    prove.on_day_three(begin(workshop, story, rng))
+    on = begin(workshop, story, rng)
+    seen = (Seen("sticky", "front", 0.5, 0.6, "a spot", "blades come free by hand"),)
+    receive.looked_and_tried(on, seen, (TakenTrial("release", "1/60", "battery", "dead", "blades did not move"),))
+    prove.on_day_three(on)
 
 
 def seal_roll(workshop: Workshop, rng: np.random.Generator) -> None:
@@ -47,6 +59,8 @@ def seal_roll(workshop: Workshop, rng: np.random.Generator) -> None:
         SimulatedMeter(),
     )
     on = begin(workshop, story, rng)
+    seen = (Seen("sticky", "back", 0.9, 0.5, "a patch", "foam of the hinge is tar"),)
+    receive.looked_and_tried(on, seen, (TakenTrial("release", "1/60", "no battery", "works"),))
     prove.seal_roll(on)
     prove.soaked(
         on, (("2026-11-10", "12.0 Ev"), ("2026-11-12", "12.1 Ev"), ("2026-11-15", "12.0 Ev"), ("2026-11-20", "12.1 Ev"))

@@ -66,7 +66,8 @@ class Plans(unittest.TestCase):
     def test_it_says_what_is_left(self) -> None:
         some = tuple(Firing("1/60", after="cleaned", rest_h=0.0) for _ in range(21))
         self.assertRegex(
-            plan_said(plan((*self.before(), *some), Claim())), r"^44 more, \d of them at 1/250, first of the morning"
+            plan_said(plan((*self.before(), *some), Claim())),
+            r"^44 more clean firings, \d of them at 1/250, first of the morning",
         )
         shares = dict(plan((*self.before(), *some), Claim()).by_setting)
         self.assertEqual(sum(shares.values()), 44)

@@ -91,7 +91,7 @@ class Leaks(unittest.TestCase):
         fog = Fog("edge", "right", None)
         taped = (Frame(1, "all", fog), Frame(2, "none", None), Frame(3, "latch", fog), Frame(4, "hinge", None))
         self.assertEqual(judge_leaks(taped)[0].cause, "latch")
-        still = (Frame(1, "all", fog), Frame(2, "none", fog), Frame(3, "none", fog))
+        still = (Frame(1, "all", fog), Frame(2, "none", fog), Frame(3, "hinge", fog))
         self.assertIn(judge_leaks(still)[0].cause, ("lens mount", "curtain or blades", "none of these"))
         self.assertAlmostEqual(sum(one.chance for one in judge_leaks(taped)), 1.0)
 

@@ -122,6 +122,7 @@ def judge_leaks(frames: tuple[Frame, ...], hinge: Hinge = "right") -> tuple[Susp
     weights = {cause: np.log(BEFORE[cause]) for cause in CAUSES}
     pro: dict[Cause, dict[str, float]] = {cause: {} for cause in CAUSES}
     seen = 0
+    taped: set[str] = set()
     for one in frames:
         if one.open not in ("all", "none", *SEAMS):
             raise InvalidInput("Open", one.open, f"all, none, or one of {', '.join(SEAMS)}")
@@ -130,11 +131,15 @@ def judge_leaks(frames: tuple[Frame, ...], hinge: Hinge = "right") -> tuple[Susp
         said = {cause: _said(one, cause, hinge) for cause in CAUSES}
         for words in next(iter(said.values())):
             mean = float(np.mean([said[cause][words] for cause in CAUSES]))
-            counts = 1.0 if words.startswith(("fog with", "clean with")) else share  # each taping is an act of its own
+            is_taping = words.startswith(("fog with", "clean with"))
+            counts = (
+                share if not is_taping else COUNTS_FOR if one.open in taped else 1.0
+            )  # each taping counts whole once
             for cause in CAUSES:
                 weights[cause] += counts * float(np.log(said[cause][words]))
                 known = pro[cause].get(words, 0.0)
                 pro[cause][words] = known + counts * float(np.log(said[cause][words] / mean))
+        taped.add(one.open)
     top = max(weights.values())
     total = sum(np.exp(one - top) for one in weights.values())
     found = [_suspect(cause, float(np.exp(weights[cause] - top) / total), pro[cause]) for cause in CAUSES]

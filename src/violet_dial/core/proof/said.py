@@ -24,7 +24,7 @@ def share_said(share: float) -> str:
 
 
 def percent(share: float) -> str:
-    """A chance in per cent, small ones not as nothing.
+    """A chance in per cent, small ones not as nothing and large ones not as all.
 
     Parameters
     ----------
@@ -32,12 +32,14 @@ def percent(share: float) -> str:
 
     Example
     -------
-    >>> percent(0.0), percent(0.0004), percent(0.0316), percent(0.42)
-    ('0 %', 'under 0.1 %', '3.2 %', '42 %')
+    >>> percent(0.0), percent(0.0004), percent(0.0316), percent(0.42), percent(0.9996)
+    ('0 %', 'under 0.1 %', '3.2 %', '42 %', 'over 99.9 %')
     """
+    if 1 - LOW < share < 1:
+        return "over 99.9 %"
     if 0 < share < LOW:
         return "under 0.1 %"
-    return f"{100 * share:.1f} %" if 0 < share < 0.1 else f"{100 * share:.0f} %"
+    return f"{100 * share:.1f} %" if 0 < share < 0.1 or 0.99 < share < 1 else f"{100 * share:.0f} %"
 
 
 def rate_said(one: Rate) -> str:
@@ -108,13 +110,14 @@ def plan_said(one: Plan) -> str:
     """
     claim = f"fewer than {share_said(one.claim.share)} fail"
     if one.verdict == "proved":
-        return f"Proved: {claim}, with {one.claim.confidence:.0%} confidence, after {one.n} firings."
+        return f"Proved: {claim}, with {100 * one.claim.confidence:.4g} % confidence, after {one.n} firings."
     if one.verdict == "failed" and not one.after:
         return f"{one.failed} of {one.n} failed as it came. Put it right (after ...), then it is counted anew."
     if one.verdict == "failed":
         return f"Not proved: {one.failed} of {one.n} failed since the repair. Find out why before firing on."
     how = provoked_said(one.provoked) if one.provoked_left else ""
     some = "all" if one.provoked_left == one.left else str(one.provoked_left)
+    clean = "clean firing" if one.left == 1 else "clean firings"
     more = f", {some} of them {how}" if how else ""
     over = f", over {one.days} days" if one.days > 1 else ""
-    return f"{one.left} more{more}{over}."
+    return f"{one.left} more {clean}{more}{over}."

@@ -187,7 +187,7 @@ def _wished(job: Job, words: str, **change: object) -> Understood:
 def _claim(job: Job, match: re.Match[str]) -> Understood:
     share = 1 / max(parse_number(match[1], "Claim"), 1e-9) if match[1] else parse_number(match[2], "Claim") / 100
     confidence = parse_number(match[3], "Confidence") / 100 if match[3] else job.proving.wish.confidence
-    words = f"to be claimed: fewer than {share_said(share)} fail, with {confidence:.4g}"
+    words = f"to be claimed: fewer than {share_said(share)} fail, with {100 * confidence:.4g} %"
     return _wished(job, words, share=share, confidence=confidence)
 
 

@@ -17,6 +17,7 @@ from violet_dial.job.proving import Cleaning, Logged, Mend, Stand, Wish
 
 WRONG_STOPS = 1.0  # off its mark by more, a firing that was timed has failed; common practice, no source
 WRONG = "wrong time"
+MOST_HELD = 8  # jobs whose judgement is held
 
 
 @dataclass(frozen=True)
@@ -78,18 +79,49 @@ def hours_between(before: str, at: str) -> float | None:
 
 def log_of(job: Job) -> tuple[Firing, ...]:
     """Every firing, in time order."""
-    return tuple(as_firing(one) for one in logged_of(job))
+    return _LAST.firings(logged_of(job))
+
+
+class _Last:
+    """The logs worked on last, known again by identity: a log of thousands grows by one firing an act."""
+
+    def __init__(self) -> None:
+        self._logged: tuple[Logged, ...] = ()
+        self._firings: tuple[Firing, ...] = ()
+        self._judged: list[tuple[tuple[object, ...], Judged]] = []
+
+    def firings(self, logged: tuple[Logged, ...]) -> tuple[Firing, ...]:
+        """Firings for the core; those that were there before are not made again."""
+        same = 0
+        for now, before in zip(logged, self._logged, strict=False):
+            if now is not before:
+                break
+            same += 1
+        if same < len(logged) or len(logged) < len(self._logged):
+            self._firings = (*self._firings[:same], *(as_firing(one) for one in logged[same:]))
+            self._logged = logged
+        return self._firings
+
+    def judged(self, job: Job) -> Judged:
+        """What the log says; what it rests on being the same things, it is not judged again."""
+        parts = (job.proving, job.exposing.fired, job.tracing.repairs)
+        for known, found in self._judged:
+            if all(now is before for now, before in zip(parts, known, strict=True)):
+                return found
+        mends = mends_of(job)
+        made = judge_log(log_of(job), claim_of(job.proving.wish), mends[-1].words if mends else "")
+        self._judged = [(parts, made), *self._judged[: MOST_HELD - 1]]
+        return made
 
 
 def logged_of(job: Job) -> tuple[Logged, ...]:
     """Every firing as it is kept here; those timed at Expose are taken in with their times."""
-    return _merged(job.proving.log, job.exposing.fired, mends_of(job))
+    log, fired = job.proving.log, job.exposing.fired
+    return _merged(log, fired, mends_of(job)) if fired else log
 
 
 @lru_cache(maxsize=32)
 def _merged(log: tuple[Logged, ...], fired: tuple[Fired, ...], mends: tuple[Mend, ...]) -> tuple[Logged, ...]:
-    if not fired:
-        return log
     several = [*log, *(_timed(one, mends) for one in fired)]
     several.sort(key=lambda one: _order(one.at))
     found: list[Logged] = []
@@ -126,11 +158,9 @@ def claim_of(wish: Wish) -> Claim:
 
 def judged_of(job: Job) -> Judged:
     """What the log of a job says; the same log is judged once."""
-    mends = mends_of(job)
-    return judge_log(log_of(job), claim_of(job.proving.wish), mends[-1].words if mends else "")
+    return _LAST.judged(job)
 
 
-@lru_cache(maxsize=32)
 def judge_log(log: tuple[Firing, ...], claim: Claim, after: str | None = None) -> Judged:
     """What a log says.
 
@@ -151,3 +181,6 @@ def judge_log(log: tuple[Firing, ...], claim: Claim, after: str | None = None) -
         tuple(better(before, later) for before, later in itertools.pairwise(rates)), told, worse(telling),
         follow(log), bunched(telling), plan(log, claim, newest),
     )  # fmt: skip
+
+
+_LAST = _Last()

@@ -5,22 +5,30 @@ from dataclasses import dataclass
 from violet_dial.core.proof.counting import Rate
 from violet_dial.core.proof.log import KINDS, failures
 from violet_dial.core.proof.plan import Plan
-from violet_dial.core.proof.said import better_said, followed_said, percent, plan_said, provoked_said, rate_said
+from violet_dial.core.proof.said import (
+    better_said,
+    followed_said,
+    percent,
+    plan_said,
+    provoked_said,
+    rate_said,
+    share_said,
+)
 from violet_dial.job.document import Job
 from violet_dial.job.proving import Stand
 from violet_dial.report.dial import MarkState
 from violet_dial.services.job_shutter import has_shutter, speeds_of
 from violet_dial.stations.prove.bench import Judged, judged_of, logged_of, mends_of
 
-LETTERS = dict(zip(KINDS, "OSCMNTJ", strict=True))  # beside a failure on its lane, where there is room
-OTHER = "X"
+DIGITS = {kind: f"{place}" for place, kind in enumerate(KINDS, start=1)}  # the key of a kind, beside its failures
+OTHER = "F"
 BUNCHED = 0.05
 
 
 @dataclass(frozen=True)
 class Lane:
-    """One setting: places of its clean firings along the log, its failures with their letter, what is said at its end, how many
-    are left, its mark."""
+    """One setting: places of its clean firings along the log, its failures with the key of their kind, what is said at its end,
+    how many are left, its mark."""
 
     setting: str
     clean: tuple[int, ...]
@@ -44,7 +52,7 @@ class FiringsShown:
     lanes: tuple[Lane, ...]
     stretches: tuple[tuple[int, str], ...]
     count: int
-    kinds: tuple[tuple[str, str, str], ...]  # digit, letter, words
+    kinds: tuple[tuple[str, str], ...]  # digit, words
     asks: str
 
 
@@ -61,7 +69,7 @@ def firings_shown(job: Job) -> FiringsShown:
         stretches.append((len(log), judged.after))
     return FiringsShown(
         headline(job, judged), _reason(job, judged), stands_said(job), _lanes(job, judged), tuple(stretches), len(log),
-        tuple((f"{place + 1}", letter, kind) for place, (kind, letter) in enumerate(LETTERS.items())), next_said(judged.plan),
+        tuple((digit, kind) for kind, digit in DIGITS.items()), next_said(judged.plan),
     )  # fmt: skip
 
 
@@ -77,13 +85,19 @@ def _reason(job: Job, judged: Judged) -> str:
         wish = judged.plan.claim
         return (
             f"Type a setting and fire: Enter counts a clean one, F a failure. Nothing being known, {judged.plan.left} clean ones "
-            f"would claim it at {wish.confidence:.0%}."
+            f"would claim it at {100 * wish.confidence:.4g} %."
         )
     if judged.plan.verdict == "proved":
         share = percent(judged.plan.upper)
-        sure = f"{judged.plan.claim.confidence:.0%}"
+        sure = f"{100 * judged.plan.claim.confidence:.4g} %"
         return f"No more than {share} fail, with {sure}; {rate_said(judged.whole)} since."
-    return next_said(judged.plan)
+    wish = judged.plan.claim
+    claim = (
+        f" Then fewer than {share_said(wish.share)} fail, with {100 * wish.confidence:.4g} %."
+        if judged.plan.verdict == "going"
+        else ""
+    )
+    return f"{next_said(judged.plan)}{claim}".strip()
 
 
 def next_said(one: Plan) -> str:
@@ -153,7 +167,7 @@ def _lanes(job: Job, judged: Judged) -> tuple[Lane, ...]:
     failed: dict[str, list[tuple[int, str]]] = {}
     for place, one in enumerate(judged.log):
         if one.failed:
-            failed.setdefault(one.setting, []).append((place, LETTERS.get(one.failed, OTHER)))
+            failed.setdefault(one.setting, []).append((place, DIGITS.get(one.failed, OTHER)))
         else:
             clean.setdefault(one.setting, []).append(place)
     rates = {one.name: one for one in judged.now}
@@ -175,8 +189,10 @@ def _lanes(job: Job, judged: Judged) -> tuple[Lane, ...]:
 
 
 def _lane_said(now: Rate | None, left: int) -> str:
-    count = f"{now.failed} of {now.n} failed" if now is not None else "not fired since"
-    return f"{count}, {left} to go" if left else count
+    if now is None or not now.n:
+        return f"not fired since, {left} to go" if left else "not fired since"
+    said = f"{now.failed} of {now.n} · {100 * now.low:.0f} to {100 * now.high:.0f} %"
+    return f"{said} · {left} to go" if left else said
 
 
 def _mark(now: Rate | None, left: int, plan: Plan) -> MarkState:
@@ -191,8 +207,6 @@ def said_rows(job: Job) -> tuple[tuple[str, str], ...]:
     """What the log says, row by row: each setting and all of them, before and after, what it follows, bunches."""
     judged = judged_of(job)
     rows: list[tuple[str, str]] = []
-    if len(judged.now) > 1:
-        rows += [(one.name, rate_said(one)) for one in judged.now]
     if judged.whole.n:
         rows.append(("Now, altogether", rate_said(judged.whole)))
     rows += [(f"After {one.after.name}", better_said(one)) for one in judged.better if one.before.failed]

@@ -1,4 +1,4 @@
-"""The lanes of settings: every firing a tick in time order, failures standing out with their letter, repairs as lines across."""
+"""The lanes of settings: every firing a tick in time order, failures with the key of their kind, repairs as lines across."""
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import (
@@ -18,8 +18,8 @@ from violet_dial.kit.marks import draw_mark
 from violet_dial.kit.theme.look import Look
 from violet_dial.stations.prove.firings_state import FiringsShown, Lane
 
-NAME, SAID, ROW, HEAD, FOOT = 92, 190, 44, 30, 26
-LEAST_APART = 9  # px between ticks, from which a letter fits beside a failure
+NAME, SAID, ROW, HEAD, FOOT = 92, 214, 44, 30, 26
+LEAST_APART = 9  # px between ticks, from which a key fits beside a failure
 MOST_APART = 16
 
 
@@ -164,7 +164,7 @@ class FiringsView(QWidget):
         painter.drawText(name, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, one.setting)
         if one.is_next:
             painter.drawText(
-                QRectF(look.px(8), box.top(), look.px(16), box.height()), Qt.AlignmentFlag.AlignVCenter, "▸"
+                QRectF(look.px(8), box.top(), look.px(16), box.height()), Qt.AlignmentFlag.AlignVCenter, "▶"
             )
         self._ticks(painter, one, box)
         draw_mark(painter, look, QPointF(right + look.px(10), middle), one.state, look.px(6))
@@ -181,16 +181,17 @@ class FiringsView(QWidget):
             [line for place in one.clean if (x := self._x(place)) is not None
              for line in (QPointF(x, middle - tall), QPointF(x, middle + tall))]
         )  # fmt: skip
-        size = min(max(apart * 0.55, look.px(4)), look.px(8))
+        size = min(max(apart * 0.7, look.px(4)), look.px(8))
         painter.setFont(look.font(12, True))
         for place, letter in one.failed:
             x = self._x(place)
             painter.setPen(QPen(look.colour("out"), look.px(2.4)))
             painter.drawLine(QPointF(x, middle - tall * 1.5), QPointF(x, middle + tall * 1.2))
             draw_mark(painter, look, QPointF(x, middle + tall * 1.2), "low", size)
-            if apart >= look.px(LEAST_APART) or len(one.failed) < 12:
+            room = middle - tall * 1.35 - box.top()
+            if room > look.px(11) and (apart >= look.px(LEAST_APART) or len(one.failed) < 12):
                 painter.setPen(look.colour("out"))
-                over = QRectF(x - look.px(12), box.top(), look.px(24), middle - tall * 1.5 - box.top())
+                over = QRectF(x - look.px(12), box.top() + look.px(3), look.px(24), room)
                 painter.drawText(over, Qt.AlignmentFlag.AlignHCenter | Qt.AlignmentFlag.AlignBottom, letter)
 
     def _legend(self, painter: QPainter) -> None:
@@ -200,7 +201,7 @@ class FiringsView(QWidget):
             return
         painter.setFont(look.font(12))
         painter.setPen(look.colour("quiet"))
-        words = "   ".join(f"{digit} {kind} ({letter})" for digit, letter, kind in shown.kinds)
+        words = "    ".join(f"{digit} {kind}" for digit, kind in shown.kinds)
         room = QRectF(look.px(8), self.height() - look.px(FOOT), self.width() - look.px(16), look.px(FOOT))
         text = painter.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, int(room.width()))
         painter.drawText(room, Qt.AlignmentFlag.AlignVCenter, text)

@@ -38,13 +38,13 @@ def statement(job: Job) -> str:
     if one.verdict == "proved":
         return (
             f"After the repair {one.failed} of {one.n} firings failed. Fewer than {share_said(one.claim.share)} fail now, with "
-            f"{one.claim.confidence:.0%} confidence (at most {percent(one.upper)})."
+            f"{100 * one.claim.confidence:.4g} % confidence (at most {percent(one.upper)})."
         )
     if one.verdict == "failed":
         return plan_said(one)
     return (
         f"Not proved yet: {one.failed} of {one.n} firings failed since the repair; at most {percent(one.upper)} fail, with "
-        f"{one.claim.confidence:.0%} confidence. {one.left} more clean ones are wanted."
+        f"{100 * one.claim.confidence:.4g} % confidence. {one.left} more clean ones are wanted."
     )
 
 

@@ -69,7 +69,9 @@ def ohm_said(ohm: float | None) -> str:
     """Ohms, an open as OL, nothing as a dash."""
     if ohm is None:
         return "–"
-    return "OL" if ohm >= MOST_OHM else f"{format_engineering(ohm, 3)}Ω"
+    if ohm >= MOST_OHM:
+        return "OL"
+    return f"{ohm:.3g} Ω" if ohm < 1000 else f"{format_engineering(ohm, 3)}Ω"
 
 
 def positions_of(job: Job) -> tuple[str, ...]:

@@ -75,7 +75,8 @@ class SealsView(QWidget):
             painter.drawRoundedRect(box, look.px(8), look.px(8))
             painter.setPen(look.colour("quiet"))
             painter.setFont(look.font(12))
-            painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
+            low = box.adjusted(0, box.height() * 0.6, 0, 0)
+            painter.drawText(low, Qt.AlignmentFlag.AlignCenter, words)
         self._gate(painter, gate)
         self._ways(painter, inner, gate, room)
 

@@ -82,7 +82,7 @@ def _fire(job: Job) -> NextAct | None:
     if not job.proving.log and not about:
         return None
     one = judged_of(job).plan
-    urgency = Urgency.COMPLAINT if about and not mends_of(job) else Urgency.LIGHT
+    urgency = Urgency.COMPLAINT if about and (job.proving.log or not mends_of(job)) else Urgency.LIGHT
     if not job.proving.log:
         return NextAct(
             "Prove", "Fire it and count", "How often it fails, and where, is not known: every firing counts, clean ones too.",

@@ -53,7 +53,7 @@ def plan_opened(job: Job) -> tuple[str, ...]:
     share, confidence = one.claim.share, one.claim.confidence
     fixed = clean_run(share, confidence)
     said = [
-        f"Claim: fewer than {share_said(share)} fail, with {confidence:.4g}.",
+        f"Claim: fewer than {share_said(share)} fail, with {100 * confidence:.4g} %.",
         f"Fixed number: (1 − {share:g})^n ≤ {1 - confidence:.3g} gives n = ln {1 - confidence:.3g} / ln {1 - share:g} = "
         f"{math.log(1 - confidence) / math.log(1 - share):.1f}: {fixed} clean in a row.",
     ]

@@ -28,6 +28,13 @@ def _gate(gate: Gate) -> Act:
     return lambda job, at: answer_gate(job, gate, at)
 
 
+def looked_and_tried(on: Doing, seen: tuple[Seen, ...], trials: tuple[TakenTrial, ...]) -> None:
+    """Looked over, its gate answered, walked through."""
+    on.each(_placing, seen)
+    on.do(_gate(replace(on.job.receiving.gate, film="nothing inside", battery="out")))
+    on.each(_trying, trials)
+
+
 def kittiwake(on: Doing) -> None:
     """The hand meter with the slipped cord, looked over and tried."""
     photo = on.job.photos[0].sha256
