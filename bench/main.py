@@ -18,6 +18,7 @@ from bench import (
     ladders,
     lamp_looks,
     live,
+    logs,
     opening,
     pictures,
     power,
@@ -78,6 +79,7 @@ def main() -> None:
         ("Two pictures", pictures),
         ("Repairs proved", proofs),
         ("Fog on film", fogs),
+        ("Logs of firings", logs),
     ):
         print(title)
         one.report()

@@ -1,15 +1,18 @@
-"""The command ``sheet``: a bundle's sheet as a file, drawn without a window."""
+"""The command ``sheet``: a bundle's sheet or card as a file, drawn without a window."""
 
 from argparse import ArgumentParser, Namespace
 from pathlib import Path
 
 from violet_dial.core.errors import InvalidInput
+from violet_dial.report.blocks import SIZES
 from violet_dial.services.command import Command
 
 
 def _arguments(parser: ArgumentParser) -> None:
     parser.add_argument("bundle", type=Path, help="a job's bundle (zip), or - for standard input")
     parser.add_argument("-o", "--output", type=Path, required=True, help="OUT.pdf or OUT.html")
+    parser.add_argument("--paper", default=SIZES[0], choices=SIZES, help=f"the paper's size (default {SIZES[0]})")
+    parser.add_argument("--card", action="store_true", help="the short card, a third of a page")
 
 
 def _sheet(options: Namespace) -> int:
@@ -20,14 +23,15 @@ def _sheet(options: Namespace) -> int:
     from violet_dial.report.html import paper_html
     from violet_dial.report.pdf import paper_pdf
     from violet_dial.services.files import read_given, write_file
-    from violet_dial.services.sheet import sheet_of
+    from violet_dial.services.sheet import card_of, sheet_of
     from violet_dial.stations import STATIONS
 
     suffix = options.output.suffix.lower()
     if suffix not in (".pdf", ".html"):
         raise InvalidInput("--output", str(options.output), "a name ending in .pdf or .html")
     job = read_bundle(read_given(options.bundle, "Bundle")).job
-    paper = sheet_of(job, STATIONS, spoken_date(date.today()))
+    made = card_of if options.card else sheet_of
+    paper = made(job, STATIONS, spoken_date(date.today()), options.paper)
     write_file(options.output, paper_pdf(paper) if suffix == ".pdf" else paper_html(paper).encode(), "--output")
     return 0
 

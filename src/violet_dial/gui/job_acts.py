@@ -19,14 +19,15 @@ from violet_dial.kit.over import open_over
 from violet_dial.kit.runner import Runner
 from violet_dial.kit.text_window import TextWindow
 from violet_dial.kit.theme.look import Look
-from violet_dial.report.blocks import Paper
+from violet_dial.report.blocks import Paper, Size
 from violet_dial.services.files import read_file, write_file
 from violet_dial.services.next import put_aside
 from violet_dial.services.photos import CheckedPhoto
-from violet_dial.services.sheet import sheet_of
+from violet_dial.services.sheet import CARD, card_of, sheet_of
 from violet_dial.services.station import FileOut, Listing
 from violet_dial.services.workshop import Workshop
 
+PAPER_SETTING = "paper/size"
 # Of which job, what is offered and taken, the photos that come with it, or why not.
 Read = tuple[str, Listing | None, Act | None, tuple[CheckedPhoto, ...], str]
 
@@ -37,6 +38,8 @@ class JobActs:
     def __init__(self, window: QWidget, page: JobPage, workshop: Workshop, look: Look, chooser: Chooser) -> None:
         self._window, self._page, self._workshop, self._look = window, page, workshop, look
         self._chooser = chooser
+        kept = look.settings.value(PAPER_SETTING) if look.settings is not None else None
+        self._size: Size = "Letter" if kept == "Letter" else "A4"
         self._reading = Runner(page)
         self._reading.succeeded.connect(self._was_read)
         self._reading.failed.connect(self._say)
@@ -156,8 +159,9 @@ class JobActs:
         """The sheet on paper."""
         job = self._job
         if job is not None:
-            paper = self.sheet(job)
-            self._print(f"job-{job.label}", lambda: self._drawn(paper, Path("sheet.pdf")))
+            paper = self._paper(job)
+            name = f"job-{job.label}{'-card' if paper.size.endswith('card') else ''}"
+            self._print(name, lambda: self._drawn(paper, Path("sheet.pdf")))
 
     def _print(self, name: str, content: Callable[[], bytes]) -> None:
         from violet_dial.kit.printing import ask_print
@@ -210,7 +214,26 @@ class JobActs:
 
     def sheet(self, job: Job) -> Paper:
         """The sheet of a job as it would print today."""
-        return sheet_of(job, self._page.stations, spoken_date(date.today()))
+        return sheet_of(job, self._page.stations, spoken_date(date.today()), self._size)
+
+    def card(self, job: Job) -> Paper:
+        """The short card of a job as it would print today."""
+        return card_of(job, self._page.stations, spoken_date(date.today()), self._size)
+
+    def _paper(self, job: Job) -> Paper:
+        """The sheet; the card where that is in view."""
+        return self.card(job) if self._page.page.part == CARD else self.sheet(job)
+
+    def turn_paper(self) -> str:
+        """The other size of paper from now on."""
+        self._size = "A4" if self._size == "Letter" else "Letter"
+        if self._look.settings is not None:
+            self._look.settings.setValue(PAPER_SETTING, self._size)
+        return self._size
+
+    def print_made(self, name: str, content: Callable[[], bytes]) -> None:
+        """A PDF made elsewhere, on paper or into a file."""
+        self._print(name, content)
 
     def write_sheet(self) -> None:
         """The sheet as PDF or HTML."""
@@ -218,8 +241,10 @@ class JobActs:
         if job is None:
             return
 
+        paper = self._paper(job)
+
         def write(path: Path) -> None:
-            self._try_write(path, lambda: self._drawn(self.sheet(job), path))
+            self._try_write(path, lambda: self._drawn(paper, path))
 
         kinds = "PDF (*.pdf);;HTML (*.html)"
         self._chooser.ask_save(self._window, "Write the sheet", f"job-{job.label}.pdf", kinds, write)

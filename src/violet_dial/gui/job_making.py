@@ -41,7 +41,12 @@ def made_page(window: MainWindow) -> tuple[JobPage, JobActs]:
             scope=window.live.scope,
             hands_free=lambda: window.live.bench.hands_free,
             hear=window.live.hear,
+            log=lambda: page.view.log if page.view is not None else (),
+            workshop_path=lambda: window.workshop.path,
             sheet=lambda job: acts().sheet(job),
+            card=lambda job: acts().card(job),
+            turn_paper=lambda: acts().turn_paper(),
+            print_made=lambda name, content: acts().print_made(name, content),
             print_sheet=lambda: acts().print_sheet(),
             write_sheet=lambda: acts().write_sheet(),
         )

@@ -27,11 +27,13 @@ class TakenEvidence:
 
 @dataclass(frozen=True)
 class TakenRepair:
-    """A fault put right: the evidence of the epoch before was taken with it."""
+    """A fault put right: the evidence of the epoch before was taken with it; ``place`` it had among the suspects then, from 1, 0
+    where that is not known."""
 
     fault: Fault
     words: Line = ""
     at: Line = ""
+    place: Annotated[int, Ge(0), Le(10_000)] = 0
 
 
 @dataclass(frozen=True)

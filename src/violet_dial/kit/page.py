@@ -5,6 +5,7 @@ A page shows one frozen value made by a plain function of its station's ``state`
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from pathlib import Path
 from typing import Any
 
 from PySide6.QtCore import Signal
@@ -24,6 +25,7 @@ from violet_dial.services.lessons import Offer
 from violet_dial.services.live import Slot
 from violet_dial.services.next import NextAct
 from violet_dial.services.station import FileIn, Section
+from violet_dial.store.records import LogRow
 
 
 @dataclass(frozen=True)
@@ -47,7 +49,12 @@ class House:
     scope: Callable[[], Kept | None]  # an oscilloscope that is at hand without being said
     hands_free: Callable[[], bool]  # whether readings are taken by themselves
     hear: Callable[[bool], None]  # the sound of what was taken, or refused
+    log: Callable[[], tuple[LogRow, ...]]  # of the job in view, newest first
+    workshop_path: Callable[[], Path]
     sheet: Callable[[Job], Paper]
+    card: Callable[[Job], Paper]
+    turn_paper: Callable[[], str]  # another size of paper; its name
+    print_made: Callable[[str, Callable[[], bytes]], None]  # a PDF by its name
     print_sheet: Callable[[], None]
     write_sheet: Callable[[], None]
 

@@ -1,12 +1,48 @@
-"""Pages of a PDF as pictures: for the screen and for printers that are given pictures. One thread at a time."""
+"""Pages of a PDF as pictures, for the screen and for printers that are given pictures; where words stand on them. One thread at
+a time."""
 
 import threading
+from collections.abc import Mapping
+from dataclasses import dataclass
 
 from PySide6.QtGui import QImage
 
 from violet_dial.core.task import SilentTask, Task
 
 _ONE_AT_A_TIME = threading.Lock()  # the PDF library ends the process when two threads are in it
+
+
+@dataclass(frozen=True)
+class Spot:
+    """A place on the pages: the page's number from 0, its top and bottom as shares of the page."""
+
+    page: int
+    top: float
+    bottom: float
+
+
+def spots_of(content: bytes, words: Mapping[str, str]) -> dict[str, Spot]:
+    """Where each of these words stands first on the pages of a PDF; those that do not are left out."""
+    import pypdfium2
+
+    found: dict[str, Spot] = {}
+    with _ONE_AT_A_TIME:
+        document = pypdfium2.PdfDocument(content)
+        try:
+            for number, page in enumerate(document):
+                text = page.get_textpage()
+                tall = page.get_height()
+                for key, wanted in words.items():
+                    at = text.search(wanted, match_case=True).get_next() if key not in found else None
+                    if at is not None:
+                        boxes = [text.get_charbox(place) for place in range(at[0], at[0] + at[1])]
+                        top, bottom = max(one[3] for one in boxes), min(one[1] for one in boxes)
+                        found[key] = Spot(number, 1 - top / tall, 1 - bottom / tall)
+                text.close()
+                page.close()
+        finally:
+            document.close()
+    return found
 
 
 def drawn_pages(content: bytes, width_px: int, task: Task | None = None) -> list[QImage]:

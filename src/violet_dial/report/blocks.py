@@ -1,11 +1,31 @@
 """Paper as a list of blocks: every word and figure decided by the stations, painted alike as PDF and as HTML."""
 
 from dataclasses import dataclass
+from enum import IntEnum
 from typing import Literal, TypeAlias
 
 from violet_dial.report.dial import Dial, MarkState
 
 SIGNS: dict[MarkState, str] = {"inside": "●", "high": "▲", "low": "▼", "undecided": "◐", "empty": "○"}
+
+
+Size = Literal["A4", "Letter", "A4 card", "Letter card"]  # a card is a third of a page
+SIZES: tuple[Size, ...] = ("A4", "Letter")
+
+
+NOT_SIGNED = "Not signed: a draft"
+
+
+class Place(IntEnum):
+    """Where a section stands on the sheet; of equals, in the order of the work."""
+
+    FOUND = 1
+    DONE = 2
+    MEASURED = 3
+    BATTERY = 4
+    PROOF = 5
+    LEFT = 6
+    CARE = 7
 
 
 @dataclass(frozen=True)
@@ -14,6 +34,7 @@ class Words:
 
     text: str
     style: Literal["text", "quiet", "title", "head"] = "text"
+    place: Place = Place.MEASURED  # of the section that a head begins
     kind: Literal["words"] = "words"
 
 
@@ -68,6 +89,16 @@ class Picture:
 
 
 @dataclass(frozen=True)
+class Drawing:
+    """A drawing as SVG (see `report.drawings`), what it shows in words, and how much of the page's width it takes."""
+
+    svg: str
+    title: str
+    share: float = 1.0
+    kind: Literal["drawing"] = "drawing"
+
+
+@dataclass(frozen=True)
 class Tick:
     """One line to tick: how many boxes, what, and what to mind; ``stop`` is a test before going on."""
 
@@ -95,7 +126,7 @@ class Signature:
     kind: Literal["signature"] = "signature"
 
 
-Block: TypeAlias = Words | Verdict | Pairs | Lines | Grid | Picture | Ticks | Signature
+Block: TypeAlias = Words | Verdict | Pairs | Lines | Grid | Picture | Drawing | Ticks | Signature
 
 
 @dataclass(frozen=True)
@@ -106,6 +137,7 @@ class Paper:
     number: str
     author: str
     blocks: tuple[Block, ...]
+    size: Size = "A4"
 
 
 def present(*pairs: tuple[str, str]) -> tuple[tuple[str, str], ...]:
@@ -113,10 +145,10 @@ def present(*pairs: tuple[str, str]) -> tuple[tuple[str, str], ...]:
     return tuple((label, text) for label, text in pairs if text.strip())
 
 
-def section(head: str, *blocks: Block) -> tuple[Block, ...]:
+def section(head: str, *blocks: Block, place: Place = Place.MEASURED) -> tuple[Block, ...]:
     """Blocks under a head; nothing at all when none of them says anything."""
     said = tuple(block for block in blocks if _says_something(block))
-    return (Words(head, "head"), *said) if said else ()
+    return (Words(head, "head", place), *said) if said else ()
 
 
 def _says_something(block: Block) -> bool:

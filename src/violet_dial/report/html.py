@@ -5,7 +5,7 @@ from functools import lru_cache
 from jinja2 import Environment, PackageLoader, StrictUndefined, Template
 from markupsafe import Markup, escape
 
-from violet_dial.report.blocks import SIGNS, Paper, Picture
+from violet_dial.report.blocks import SIGNS, Drawing, Paper, Picture
 from violet_dial.report.dial_svg import dial_svg
 
 
@@ -14,11 +14,18 @@ def _template() -> Template:
     loader = PackageLoader("violet_dial.report", "templates")
     made = Environment(loader=loader, autoescape=True, undefined=StrictUndefined)
     made.filters["drawn"] = _drawn
+    made.filters["vector"] = _vector
     return made.get_template("paper.html")
 
 
 def _drawn(picture: Picture) -> Markup:
     return Markup(dial_svg(picture.dial, str(escape(picture.title))))
+
+
+def _vector(block: Drawing) -> Markup:
+    """A drawing of our own making, whose words are escaped already, with its title for a screen reader."""
+    title = f"<title>{escape(block.title)}</title>"
+    return Markup(block.svg.replace(">", f">{title}", 1))
 
 
 def paper_html(paper: Paper) -> str:

@@ -1,21 +1,37 @@
-"""Paper as PDF: the same blocks as the HTML, on numbered A4 pages."""
+"""Paper as PDF: the same blocks as the HTML, on numbered pages; a little smaller where that brings it onto one page."""
 
 import io
 from collections.abc import Callable, Iterator
+from contextvars import ContextVar
 from dataclasses import asdict
 from functools import lru_cache
 from typing import Any
 
 from reportlab.lib.colors import HexColor
 from reportlab.lib.enums import TA_RIGHT
-from reportlab.lib.pagesizes import A4
+from reportlab.lib.pagesizes import A4, LETTER
 from reportlab.lib.styles import ParagraphStyle
 from reportlab.lib.units import mm
 from reportlab.pdfgen.canvas import Canvas
 from reportlab.platypus import Flowable, Paragraph, SimpleDocTemplate, Spacer, Table
 
 from violet_dial.report import palette
-from violet_dial.report.blocks import Block, Grid, Lines, Pairs, Paper, Picture, Signature, Tick, Ticks, Verdict, Words
+from violet_dial.report.blocks import (
+    NOT_SIGNED,
+    Block,
+    Drawing,
+    Grid,
+    Lines,
+    Pairs,
+    Paper,
+    Picture,
+    Signature,
+    Size,
+    Tick,
+    Ticks,
+    Verdict,
+    Words,
+)
 from violet_dial.report.dial import OUTER_RADIUS, Dial, Line, Mark
 from violet_dial.report.letters import (
     BOLD,
@@ -33,22 +49,35 @@ _MARK = 2.6
 _BOX = 7 * mm
 _WIDTH = A4[0] - 36 * mm - 12  # the frame of the page keeps 6 points on either side
 _NARROW = _WIDTH - 42 * mm  # beside a label
+_PAGES: dict[Size, tuple[float, float]] = {
+    "A4": A4, "Letter": LETTER, "A4 card": (A4[0], A4[1] / 3), "Letter card": (LETTER[0], LETTER[1] / 3),
+}  # fmt: skip
+_TIGHTER = (1.0, 0.94, 0.88)  # tried in turn where a sheet is a little longer than a page
+_scale = ContextVar("scale", default=1.0)
 
 
-@lru_cache(maxsize=1)
 def _styles() -> dict[str, ParagraphStyle]:
+    return _styles_at(_scale.get())
+
+
+@lru_cache(maxsize=len(_TIGHTER))
+def _styles_at(scale: float) -> dict[str, ParagraphStyle]:
     register()
     ink, quiet = HexColor(palette.INK), HexColor(palette.QUIET)
-    text = ParagraphStyle("text", fontName="B612", fontSize=8.5, leading=12, textColor=ink, splitLongWords=True)
+    text = ParagraphStyle(
+        "text", fontName="B612", fontSize=8.5 * scale, leading=12 * scale, textColor=ink, splitLongWords=True
+    )
+
+    def bold(name: str, size: float, leading: float, **more: float) -> ParagraphStyle:
+        return ParagraphStyle(name, text, fontName="B612-Bold", fontSize=size * scale, leading=leading * scale, **more)
+
     styles = {
         "text": text,
         "quiet": ParagraphStyle("quiet", text, textColor=quiet),
-        "title": ParagraphStyle("title", text, fontName="B612-Bold", fontSize=18, leading=22),
-        "head": ParagraphStyle(
-            "head", text, fontName="B612-Bold", fontSize=10.5, leading=14, spaceBefore=8, spaceAfter=3, keepWithNext=1
-        ),
-        "strong": ParagraphStyle("strong", text, fontName="B612-Bold", fontSize=10.5, leading=14),
-        "verdict": ParagraphStyle("verdict", text, fontName="B612-Bold", fontSize=12, leading=16),
+        "title": bold("title", 18, 22),
+        "head": bold("head", 10.5, 14, spaceBefore=8 * scale, spaceAfter=3 * scale, keepWithNext=1),
+        "strong": bold("strong", 10.5, 14),
+        "verdict": bold("verdict", 12, 16),
     }
     mirrored = {f"{name} from the right": ParagraphStyle(name, one, alignment=TA_RIGHT) for name, one in styles.items()}
     return {**styles, **mirrored}
@@ -177,7 +206,19 @@ def _lines(block: Lines) -> list[Flowable]:
 
 
 def _picture(block: Picture) -> list[Flowable]:
-    return [_DialFlowable(block.dial, 52 * mm), Spacer(1, 4)]
+    return [_DialFlowable(block.dial, 52 * mm * _scale.get() ** 2), Spacer(1, 4)]
+
+
+def _drawing(block: Drawing) -> list[Flowable]:
+    from svglib.svglib import svg2rlg
+
+    drawn = svg2rlg(io.BytesIO(block.svg.encode()))
+    if drawn is None:
+        raise ValueError(f"not a drawing: {block.title}")
+    scale = _WIDTH * block.share * _scale.get() / drawn.width
+    drawn.scale(scale, scale)
+    drawn.width, drawn.height = drawn.width * scale, drawn.height * scale
+    return [drawn, Spacer(1, 4)]
 
 
 def _grid(block: Grid) -> list[Flowable]:
@@ -190,7 +231,7 @@ def _grid(block: Grid) -> list[Flowable]:
         ])  # fmt: skip
     drawn = Table(rows, colWidths=[_WIDTH * share for share in block.widths], repeatRows=1)
     style: list[tuple[object, ...]] = [
-        ("FONT", (0, 1), (-1, -1), "B612", 8.5),
+        ("FONT", (0, 1), (-1, -1), "B612", 8.5 * _scale.get()),
         ("TEXTCOLOR", (0, 1), (-1, -1), HexColor(palette.INK)),
         ("LINEBELOW", (0, 0), (-1, -1), 0.4, HexColor(palette.LINE)),
         ("VALIGN", (0, 0), (-1, -1), "MIDDLE"),
@@ -214,11 +255,12 @@ def _verdict(block: Verdict) -> list[Flowable]:
 
 
 def _signature(block: Signature) -> list[Flowable]:
-    cells = [[_paragraph(f"Signed {block.by}", "quiet"), "", _paragraph(f"Date {block.on}", "quiet")]]
+    by = f"Signed {block.by}" if block.by else NOT_SIGNED
+    cells = [[_paragraph(by, "quiet"), "", _paragraph(f"Date {block.on}", "quiet")]]
     table = Table(cells, colWidths=[_WIDTH * 0.55, _WIDTH * 0.08, _WIDTH * 0.37])
     ink = HexColor(palette.INK)
     table.setStyle([("LINEABOVE", (0, 0), (0, 0), 0.6, ink), ("LINEABOVE", (2, 0), (2, 0), 0.6, ink)])
-    return [Spacer(1, 36), table]
+    return [Spacer(1, 28 * _scale.get()), table]
 
 
 class _Boxes(Flowable):  # type: ignore[misc]
@@ -256,7 +298,7 @@ def _tick(row: Tick) -> list[object]:
 
 _PAINTED: dict[str, Callable[[Any], list[Flowable]]] = {
     "words": _words, "verdict": _verdict, "pairs": _pairs, "lines": _lines, "grid": _grid, "picture": _picture,
-    "ticks": _ticks, "signature": _signature,
+    "ticks": _ticks, "signature": _signature, "drawing": _drawing,
 }  # fmt: skip
 
 
@@ -282,7 +324,9 @@ def numbered_canvas(number: str) -> type[Canvas]:
                 self.__dict__.update(page)
                 self.setFont("B612", 7)
                 self.setFillColor(HexColor(palette.QUIET))
-                self.drawRightString(A4[0] - 18 * mm, 10 * mm, f"Job {number} · page {index} of {len(self._pages)}")
+                self.drawRightString(
+                    self._pagesize[0] - 18 * mm, 8 * mm, f"Job {number} · page {index} of {len(self._pages)}"
+                )
                 super().showPage()
             super().save()
 
@@ -306,17 +350,36 @@ def _texts(part: object) -> Iterator[str]:
 
 
 def paper_pdf(paper: Paper, check: Callable[[], None] = lambda: None) -> bytes:
-    """The paper as the bytes of a PDF; ``check`` is called between blocks and may raise to stop."""
-    _styles()
-    out = io.BytesIO()
-    document = SimpleDocTemplate(
-        out, pagesize=A4, leftMargin=18 * mm, rightMargin=18 * mm, topMargin=16 * mm, bottomMargin=18 * mm,
-        title=paper.title, author=plain(paper.author), invariant=1,
-    )  # fmt: skip
-    story: list[Flowable] = []
-    for block in paper.blocks:
+    """The paper as the bytes of a PDF; ``check`` is called between blocks and may raise to stop.
+
+    What is a little longer than a page is set a little smaller, once it fits.
+    """
+    made, pages = _built(paper, check, _TIGHTER[0])
+    for scale in _TIGHTER[1:] if pages == 2 and not paper.size.endswith("card") else ():
+        tighter, count = _built(paper, check, scale)
+        if count == 1:
+            return tighter
+    return made
+
+
+def _built(paper: Paper, check: Callable[[], None], scale: float) -> tuple[bytes, int]:
+    """The bytes at a scale, and how many pages they are."""
+    token = _scale.set(scale)
+    try:
+        _styles()
+        out = io.BytesIO()
+        wide, tall = _PAGES[paper.size]
+        side, card = (wide - _WIDTH - 12) / 2, paper.size.endswith("card")
+        document = SimpleDocTemplate(
+            out, pagesize=(wide, tall), leftMargin=side, rightMargin=side, topMargin=(8 if card else 14) * mm,
+            bottomMargin=(10 if card else 16) * mm, title=paper.title, author=plain(paper.author), invariant=1, lang="en",
+        )  # fmt: skip
+        story: list[Flowable] = []
+        for block in paper.blocks:
+            check()
+            story += painted(block)
         check()
-        story += painted(block)
-    check()
-    document.build(story, canvasmaker=numbered_canvas(paper.number))
-    return out.getvalue()
+        document.build(story, canvasmaker=numbered_canvas(paper.number))
+        return out.getvalue(), int(document.page)
+    finally:
+        _scale.reset(token)

@@ -1,29 +1,82 @@
-"""The sheet of a job: what every station has to say, in the order it is read."""
+"""The sheet of a job: what every station has to say, in the order it is read; and the short card for its case."""
 
 from violet_dial.job.document import Job
-from violet_dial.report.blocks import Block, Pairs, Paper, Signature, Verdict, Words, present, section
+from violet_dial.report.blocks import (
+    Block,
+    Pairs,
+    Paper,
+    Place,
+    Signature,
+    Size,
+    Verdict,
+    Words,
+    present,
+    section,
+)
 from violet_dial.services.cautions import LOCAL_RULES, cautions_for
 from violet_dial.services.station import Station
 
+CARD = "card"  # the part of Return in view, where it is the card
+UNSIGNED = "A draft: not signed yet."
 
-def sheet_of(job: Job, stations: tuple[Station, ...], printed_on: str) -> Paper:
+
+def sheet_of(job: Job, stations: tuple[Station, ...], printed_on: str, size: Size = "A4") -> Paper:
     """The sheet of a job; ``printed_on`` is today's date in words.
 
-    A verdict of any station comes to the top; the others' blocks follow in the order of the work.
+    A verdict of any station comes to the top; sections follow by their place on the sheet, of equals in the order of the work.
     """
-    device = job.device.name or "Not described"
     said = [block for station in stations for block in station.paper(job)]
     top = [block for block in said if isinstance(block, Verdict)]
-    rest = [block for block in said if not isinstance(block, Verdict)]
+    sections = _sections([block for block in said if not isinstance(block, Verdict)])
     cautions = (*((one.title, one.text) for one in cautions_for(job)), ("Above all", LOCAL_RULES))
-    head: list[Block] = [Words(f"Bench sheet · job {job.label} · {printed_on}", "quiet"), Words(device, "title")]
-    if job.intake.headline_fault:
-        head.append(Words(job.intake.headline_fault))
+    sections += _sections(list(section("Cautions", Pairs(cautions), place=Place.CARE)))
+    rest = [block for _place, blocks in sorted(sections, key=lambda one: one[0]) for block in blocks]
     blocks = (
-        *head, *top, Pairs(_facts(job)), *rest, *section("Cautions", Pairs(cautions)),
-        Signature(job.closing.signed_by, job.closing.signed_on),
-    )  # fmt: skip
-    return Paper(f"Job {job.label} · {device}", job.label, job.closing.signed_by, blocks)
+        *_head(job, f"Bench sheet · job {job.label} · {printed_on}"),
+        *top,
+        Pairs(_facts(job)),
+        *rest,
+        _signature(job),
+    )
+    return Paper(f"Job {job.label} · {_device(job)}", job.label, job.closing.signed_by, blocks, size)
+
+
+def card_of(job: Job, stations: tuple[Station, ...], printed_on: str, size: Size = "A4") -> Paper:
+    """The short card of a job: a third of a page, what its owner needs at hand."""
+    said = tuple(pair for station in stations for pair in station.card(job))
+    small: Size = "Letter card" if size.startswith("Letter") else "A4 card"
+    blocks = (*_head(job, f"Job {job.label} · {printed_on}"), Pairs(present(*said)), _signature(job))
+    return Paper(f"Card {job.label} · {_device(job)}", job.label, job.closing.signed_by, blocks, small)
+
+
+def _device(job: Job) -> str:
+    return job.device.name or "Not described"
+
+
+def _head(job: Job, first: str) -> list[Block]:
+    head: list[Block] = [Words(first, "quiet"), Words(_device(job), "title")]
+    if job.intake.headline_fault:
+        head.append(Words(f"Came in with: {job.intake.headline_fault}"))
+    if not job.closing.signed_by:
+        head.append(Words(UNSIGNED, "quiet"))
+    return head
+
+
+def _signature(job: Job) -> Signature:
+    return Signature(job.closing.signed_by, job.closing.signed_on)
+
+
+def _sections(blocks: list[Block]) -> list[tuple[Place, list[Block]]]:
+    """Blocks parted where a section begins, each with its place."""
+    found: list[tuple[Place, list[Block]]] = []
+    for block in blocks:
+        if isinstance(block, Words) and block.style == "head":
+            found.append((block.place, [block]))
+        elif found:
+            found[-1][1].append(block)
+        else:
+            found.append((Place.MEASURED, [block]))
+    return found
 
 
 def _facts(job: Job) -> tuple[tuple[str, str], ...]:

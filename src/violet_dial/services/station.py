@@ -100,6 +100,11 @@ def no_finding(job: Job) -> str:
     return ""
 
 
+def no_card(job: Job) -> tuple[tuple[str, str], ...]:
+    """For stations with nothing on the short card."""
+    return ()
+
+
 def no_paper(job: Job) -> tuple[Block, ...]:
     """For stations with nothing on the sheet."""
     return ()
@@ -117,7 +122,7 @@ class Station:
     words : what a person wrote, for search
     finding : in a few words for the card
     members : files of the bundle
-    paper : blocks of the sheet
+    paper, card : blocks of the sheet; pairs of the short card
     opened : the judgement down to its arithmetic
     file_in, file_out, print_out : files taken and written (Ctrl+I, Ctrl+E, Ctrl+P; without the last: the sheet)
     fallback : keys that a station has nothing for (sum, set-up, files) go to this one
@@ -133,6 +138,7 @@ class Station:
     finding: Callable[[Job], str] = no_finding
     members: Callable[[Job], tuple[Member, ...]] = lambda job: ()
     paper: Callable[[Job], tuple[Block, ...]] = no_paper
+    card: Callable[[Job], tuple[tuple[str, str], ...]] = no_card
     opened: Callable[[Job], tuple[str, tuple[Section, ...]] | None] = lambda job: None
     file_in: FileIn | None = None
     file_out: FileOut | None = None

@@ -4,7 +4,7 @@ from violet_dial.services.keys import Key
 from violet_dial.services.station import Shot, Station
 from violet_dial.stations.expose import check, state, table
 from violet_dial.stations.expose.demo import HIDDEN
-from violet_dial.stations.expose.paper import paper
+from violet_dial.stations.expose.paper import card, paper
 
 STATION = Station(
     name="Expose",
@@ -15,6 +15,7 @@ STATION = Station(
     finding=state.finding,
     members=state.members,
     paper=paper,
+    card=card,
     file_in=table.FILE_IN,
     file_out=table.FILE_OUT,
     commands=check.COMMANDS,

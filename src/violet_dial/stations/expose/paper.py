@@ -1,12 +1,14 @@
 """What Expose puts on the sheet: the speeds as measured against their marks, what is wrong, where the automatic was left."""
 
-from violet_dial.core.exposure.said import measured_said, pattern_said, time_said
+from violet_dial.core.exposure.said import measured_said, pattern_said, time_said, weight_said
 from violet_dial.core.quantities import format_signed
 from violet_dial.job.document import Job
 from violet_dial.report.blocks import Block, Grid, Lines, section
 from violet_dial.report.dial import MarkState
 from violet_dial.services.job_shutter import works_of
 from violet_dial.stations.expose.bench import speeds_judged
+from violet_dial.stations.expose.drawn import ladder_drawn, lamps_drawn
+from violet_dial.stations.expose.lamps_state import chosen_judged, lamps_shown
 from violet_dial.stations.expose.shots_state import trim_of
 
 HEADS = ("marked", "measured", "stops", "±", "firings", "")
@@ -16,8 +18,14 @@ SAID: dict[str, str] = {
 
 
 def paper(job: Job) -> tuple[Block, ...]:
-    """The blocks of the speeds and of the test shots."""
-    return (*_speeds(job), *_shots(job))
+    """The blocks of the speeds, of the lamps and of the test shots."""
+    return (*_speeds(job), *_lamps(job), *_shots(job))
+
+
+def card(job: Job) -> tuple[tuple[str, str], ...]:
+    """What the speeds are like, in a sentence."""
+    judged = speeds_judged(job)
+    return (("Speeds", pattern_said(judged.patterns[0], works_of(job))),) if judged.patterns else ()
 
 
 def _speeds(job: Job) -> tuple[Block, ...]:
@@ -37,9 +45,17 @@ def _speeds(job: Job) -> tuple[Block, ...]:
     allowed = f"Allowed {exposing.tolerance_stops:.2f} stop, the two fastest {exposing.fastest_tolerance_stops:.2f}; + is slow."
     words = [allowed]
     if judged.patterns:
-        words.insert(0, f"{pattern_said(judged.patterns[0], works_of(job))} ({judged.patterns[0].weight:.0%})")
+        words.insert(0, f"{pattern_said(judged.patterns[0], works_of(job))} ({weight_said(judged.patterns[0].weight)})")
     grid = Grid(HEADS, rows, (0.16, 0.18, 0.14, 0.12, 0.14, 0.26), states, 2, 5)
-    return section("Shutter speeds", grid, Lines(tuple(words)))
+    return section("Shutter speeds", ladder_drawn(tuple(rungs)), grid, Lines(tuple(words)))
+
+
+def _lamps(job: Job) -> tuple[Block, ...]:
+    if not job.exposing.lamps and not job.exposing.auto:
+        return ()
+    shown = lamps_shown(job)
+    said = tuple(one for one in (shown.headline, shown.reason, chosen_judged(job)) if one)
+    return section("Automatic exposure, by its lamps", lamps_drawn(shown), Lines(said))
 
 
 def _shots(job: Job) -> tuple[Block, ...]:

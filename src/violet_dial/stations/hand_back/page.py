@@ -1,213 +1,254 @@
-"""Return: the sheet the owner gets, as it will print, and the words that go on it."""
+"""Return: the sheet the owner gets, what stays at the bench, and what the jobs of the workshop say together."""
 
-from dataclasses import replace
-from datetime import date
+from pathlib import Path
+from typing import Any
 
-from PySide6.QtCore import Qt, Slot
-from PySide6.QtGui import QImage, QPainter, QPixmap, QResizeEvent
-from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QPushButton, QScrollArea
+from PySide6.QtCore import Slot
+from PySide6.QtWidgets import QGridLayout, QStackedWidget, QVBoxLayout, QWidget
 
+from violet_dial.core.errors import InvalidInput
 from violet_dial.core.task import Task
-from violet_dial.job.closing import Closing
+from violet_dial.job.act import Done
 from violet_dial.job.document import Job
-from violet_dial.job.spoken import spoken_date
-from violet_dial.kit.cards import card, labelled, scrolled
-from violet_dial.kit.kept_fields import KeptFields
+from violet_dial.kit.cards import labelled, scrolled
 from violet_dial.kit.page import House, StationPage
-from violet_dial.kit.pdf_pages import drawn_pages
 from violet_dial.kit.runner import Runner
-from violet_dial.kit.typed_line import TypedLine
-from violet_dial.report.blocks import Paper
+from violet_dial.kit.said_page import Rows, SaidPage, line
+from violet_dial.kit.side_panel import SidePanel
+from violet_dial.kit.sub_pages import SubPages
+from violet_dial.report.labels import labels_pdf
+from violet_dial.services.figures import Figures, read_figures
+from violet_dial.services.labels import labels_of
 from violet_dial.services.next import NextAct
-from violet_dial.services.shorter_way import note_shorter_way, said_shorter_way, understand_shorter_way
-from violet_dial.stations.hand_back.acts import close_sheet
-from violet_dial.stations.hand_back.state import fields_of
+from violet_dial.services.sheet import CARD
+from violet_dial.stations.hand_back import acts
+from violet_dial.stations.hand_back.bench_state import bench_shown, few_said, workshop_shown
+from violet_dial.stations.hand_back.sheet_page import SheetPage
 
-PREVIEW_WIDTH_PX = 900
-DRAWING = "The sheet is being drawn…"
-
-
-def render_pages(paper: Paper, task: Task) -> tuple[list[QImage], str]:
-    """Every page of the sheet as a picture, made from the PDF itself, and the letters that cannot be printed."""
-    from violet_dial.report.pdf import not_printed, paper_pdf
-
-    return drawn_pages(paper_pdf(paper, task.check), PREVIEW_WIDTH_PX, task), not_printed(paper)
+SHEET, BENCH, WORKSHOP = range(3)
+NAMES = ("Sheet", "Bench", "Workshop")
+BENCH_WORDS = (
+    "Minutes are those between acts; a pause of over a quarter of an hour counts as one. part 2 LR44 says what was used, "
+    "stock 20 "
+    "LR44 what was counted in the drawer: what is used in this job and later ones is taken off it. thought trace 30 says "
+    "what you "
+    "expected. shorter way: meter cell through front frame; 6 min goes to the next one of this model."
+)
+LEARN_WORDS = (
+    "What parts fail beforehand ships with the application and is common practice. learn lets this one job's suspects be ranked "
+    "by what failed in this workshop instead: each kind's chance times how much oftener it failed here than expected, ten faults "
+    "as shipped being laid beside those found. It is in the log, undo takes it back, forget too; no other job is touched."
+)
 
 
 class ReturnPage(StationPage):
-    """Words on the right, the sheet on the left; the sheet is drawn anew when what is on it changed."""
+    """Each page shows one frozen value; the words of the sheet stand beside it."""
 
     def __init__(self, house: House) -> None:
         super().__init__()
         self._house = house
         self._job: Job | None = None
-        self._asked: Paper | None = None  # the sheet being drawn
-        self._drawn: Paper | None = None  # the sheet on the screen
-        self._pages: list[QImage] = []
-        self.runner = Runner(self)
-        self.runner.succeeded.connect(self._show_pages)
-        self.runner.failed.connect(self._show_failure)
-        self.fields = KeptFields(self, self._keep)
-        self.lines, self.texts = self.fields.lines, self.fields.texts
-        self.sheet = QLabel(DRAWING, alignment=Qt.AlignmentFlag.AlignHCenter | Qt.AlignmentFlag.AlignTop)
-        self.sheet.setAccessibleName("The sheet as it will print")
-        self.missing = labelled("", "fault", True)
-        self.missing.hide()
-        self.area = QScrollArea(widgetResizable=True)
-        self.area.setAccessibleName("The sheet as it will print; arrows scroll it")
-        self.area.setWidget(self.sheet)
-        self.area.setVerticalScrollBarPolicy(
-            Qt.ScrollBarPolicy.ScrollBarAlwaysOn
-        )  # the same width before and after it is drawn
-        self._build()
-
-    def _build(self) -> None:
-        frame, inside = card("The words on it")
-        inside.addWidget(self.missing)  # before anything is signed
-        grid = QGridLayout()
-        grid.setVerticalSpacing(3)
-        for key, name in (("done", "Done"), ("left", "Left, and why")):
-            self._text(grid, key, name)
-        self._line(grid, "battery", "Battery to use")
-        self._text(grid, "lesson", "Lesson for the next one (stays at the bench)")
-        self.shorter = TypedLine(
-            "A shorter way in, for the next one", lambda text: (), said_shorter_way, self._note_way
-        )
-        self.shorter.edit.setPlaceholderText("shorter way: meter cell through front frame; 6 min")
-        grid.addWidget(self.shorter, grid.rowCount(), 0)
-        self._line(grid, "signed_by", "Signed by")
-        self._line(grid, "signed_on", "Date")
-        inside.addLayout(grid, 1)
-        printed = QPushButton("Print  Ctrl+P")
-        printed.setProperty("role", "main")
-        printed.clicked.connect(self._house.print_sheet)
-        write = QPushButton("Into a file  Ctrl+S")
-        write.clicked.connect(self._house.write_sheet)
-        inside.addWidget(write)
-        inside.addWidget(printed)
-        layout = QHBoxLayout(self)
+        self._figures: Figures | None = None
+        self.reader = Runner(self)
+        self.reader.succeeded.connect(self._read)
+        self.reader.failed.connect(house.say)
+        texts = QGridLayout()
+        texts.setVerticalSpacing(3)
+        self.sheet = SheetPage(house, texts)
+        self.lines, self.texts = self.sheet.fields.lines, self.sheet.fields.texts
+        self.bench = self._bench(texts)
+        self.workshop = self._workshop()
+        self._panel = SidePanel(house.look)
+        self._side = QStackedWidget()
+        self._side.addWidget(scrolled(self.sheet.words))
+        self._side.addWidget(self._panel)
+        self.pages = SubPages(tuple(zip(NAMES, (self.sheet, self.bench, self.workshop), strict=True)))
+        layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
-        layout.addWidget(self.area, 3)
-        layout.addWidget(scrolled(frame), 2)
+        layout.addWidget(self.pages)
+        self.pages.turned.connect(self._turned)
+        self.sheet.drawn_changed.connect(self.changed)
 
-    def _text(self, grid: QGridLayout, key: str, name: str) -> None:
-        text = self.fields.text(key, name)
-        text.setMinimumHeight(40)
-        grid.addWidget(labelled(name, "quiet", True), grid.rowCount(), 0)
-        grid.addWidget(text, grid.rowCount(), 0)
+    def _bench(self, texts: QGridLayout) -> SaidPage:
+        page = SaidPage(
+            "part 2 LR44", line("What was used, counted, thought", self._understood, self._take), acts.EXPECTED
+        )
+        self.minutes, self.parts = Rows(self._house.look, "Minutes"), Rows(self._house.look, "Parts used")
+        page.add("Minutes by station", self.minutes)
+        self.parts_head = page.add("Parts used", self.parts)
+        holder = QWidget()
+        holder.setLayout(texts)
+        page.add("Stays at the bench", holder, right=True)
+        page.close_columns()
+        return page
 
-    def _line(self, grid: QGridLayout, key: str, name: str) -> None:
-        line = self.fields.line(key, name)
-        line.returnPressed.connect(self._signed)
-        grid.addWidget(labelled(name, "quiet"), grid.rowCount(), 0)
-        grid.addWidget(line, grid.rowCount(), 0)
+    def _workshop(self) -> SaidPage:
+        page = SaidPage("learn", line("Whether this job learns", self._learn_said, self._learn), "learn · forget")
+        self.groups = [(labelled("", "head", True), Rows(self._house.look, "Figures")) for _ in range(7)]
+        for number, (head, rows) in enumerate(self.groups):
+            column = page.right if number in (1, 2, 4, 5) else page.body
+            column.addWidget(head)
+            column.addWidget(rows)
+        page.columns.setStretch(1, 1)
+        page.close_columns()
+        return page
 
-    @Slot()
-    def _signed(self) -> None:
-        """Enter after the name puts today's date."""
-        values = self.fields.values()
-        if values["signed_by"] and not values["signed_on"]:
-            self._keep({**values, "signed_on": spoken_date(date.today())})
-            self.fields.burst += 1
-
-    def _note_way(self, text: str) -> bool:
-        return self._house.perform(lambda job, at: note_shorter_way(job, understand_shorter_way(text), at))
+    # what is shown
 
     def begin(self, job: Job) -> None:
-        self._stop()
-        self._job = None
-        self.fields.begin()
-        self.shorter.clear()
+        self._job, self._figures = None, None
+        self.reader.cancel()
+        self.sheet.begin()
+        self.bench.typed.clear()
+        self.workshop.typed.clear()
+        self.pages.begin()
+        self._side.setCurrentIndex(0)
 
     def show_job(self, job: Job) -> None:
-        """Draw the words without writing back, and the sheet as it now reads."""
+        """Draw the job on every page."""
         self._job = job
-        self.fields.fill(fields_of(job))
-        paper = self._house.sheet(job)
-        if paper == self._drawn:
-            self._stop()
-            self._scale()
-        elif paper != self._asked:
-            if self._drawn is None or self._drawn.number != paper.number:
-                self._drawn, self._pages = None, []
-                self.sheet.setText(DRAWING)
-            self._asked = paper
-            self.runner.start(lambda task: (paper, *render_pages(paper, task)))
+        self.sheet.show_job(job)
+        shown = bench_shown(job, self._house.log())
+        self.bench.headline.setText(shown.headline)
+        self.bench.reason.setVisible(False)
+        self.minutes.show_rows(shown.minutes, ("station", "spent", "thought"))
+        self.parts.show_rows(shown.parts)
+        self.parts_head.setVisible(bool(shown.parts))
+        self._draw_workshop()
+        self._draw_side()
+
+    def _draw_workshop(self) -> None:
+        if self._job is None:
+            return
+        found = workshop_shown(self._job, self._figures)
+        few = few_said(self._figures) if self._figures is not None else ""
+        self.workshop.headline.setText(found.headline)
+        self.workshop.reason.setText(f"{found.reason} {few}".strip())
+        for place, (head, rows) in enumerate(self.groups):
+            name, said = found.parts[place] if place < len(found.parts) else ("", ())
+            head.setText(name)
+            head.setVisible(bool(said))
+            rows.show_rows(said)
+
+    def _draw_side(self) -> None:
+        place = self.pages.place
+        self._side.setCurrentIndex(0 if place == SHEET else 1)
+        if place == BENCH:
+            self._panel.show_panel("How it is counted", (), BENCH_WORDS, "", "")
+        elif place == WORKSHOP:
+            self._panel.show_panel("Learning from this workshop", (), LEARN_WORDS, "", "")
 
     @Slot(object)
-    def _show_pages(self, result: tuple[Paper, list[QImage], str]) -> None:
-        paper, pages, missing = result
-        if paper != self._asked:
-            return
-        self._asked, self._drawn, self._pages = None, paper, pages
-        self.missing.setText(
-            f"Cannot be printed: {' '.join(missing[:20])}. An empty square stands for each." if missing else ""
-        )
-        self.missing.setVisible(bool(missing))
-        self._scale()
-        self.changed.emit()
+    def _read(self, found: object) -> None:
+        if isinstance(found, Figures):
+            self._figures = found
+            self._draw_workshop()
+            self.changed.emit()
 
-    @Slot(str)
-    def _show_failure(self, sentence: str) -> None:
-        self._asked = self._drawn = None
-        self._pages = []
-        self.sheet.setText(sentence)
-        self.changed.emit()
+    @property
+    def side(self) -> QWidget:
+        return self._side
 
-    def _scale(self) -> None:
-        if not self._pages:
-            return
-        ratio = self.devicePixelRatioF()
-        width = max(self.area.viewport().width() - 12, 100)
-        shown = [
-            page.scaledToWidth(int(width * ratio), Qt.TransformationMode.SmoothTransformation) for page in self._pages
-        ]
-        gap = int(10 * ratio)
-        whole = QPixmap(shown[0].width(), sum(page.height() + gap for page in shown))
-        whole.fill(Qt.GlobalColor.transparent)
-        painter = QPainter(whole)
-        top = 0
-        for page in shown:
-            painter.drawImage(0, top, page)
-            top += page.height() + gap
-        painter.end()
-        whole.setDevicePixelRatio(ratio)
-        self.sheet.setPixmap(whole)
-
-    def resizeEvent(self, event: QResizeEvent) -> None:
-        super().resizeEvent(event)
-        self._scale()
+    @property
+    def part(self) -> Any:
+        """What is printed and written: the card, where it is in view; else the sheet."""
+        return CARD if self.pages.place == SHEET and self.sheet.is_card else None
 
     @property
     def settled(self) -> bool:
-        return self._asked is None
-
-    def _stop(self) -> None:
-        self._asked = None
-        self.runner.cancel()
+        return self.sheet.settled and not self.reader.busy
 
     def close_workers(self) -> None:
-        self._asked = None
-        self.runner.close()
+        self.sheet.stop()
+        self.sheet.runner.close()
+        self.reader.close()
 
-    def _keep(self, values: dict[str, str]) -> bool:
-        """Keep the words when there are new ones."""
+    # typed lines
+
+    def _known(self) -> Job:
         if self._job is None:
-            return True
-        closing: Closing = replace(self._job.closing, **values)
-        if closing == self._job.closing:
-            return True
-        return self._house.perform_on(lambda job, at: close_sheet(job, closing, at), "words", self.fields.burst)
+            raise InvalidInput("Job", "none", "a job at the bench")
+        return self._job
+
+    def _understood(self, text: str) -> str:
+        return acts.understand(self._known(), text).words
+
+    def _take(self, text: str) -> bool:
+        return self._house.perform(acts.understand(self._known(), text).act)
+
+    def _learn_said(self, text: str) -> str:
+        if text.strip().lower() == "forget":
+            return "= chances beforehand as shipped"
+        if text.strip().lower() != "learn" or self._figures is None:
+            raise InvalidInput("Workshop", text, "learn, or forget")
+        return f"= {acts.learn(self._known(), self._figures).reason}"
+
+    def _learn(self, text: str) -> bool:
+        found = self._figures
+        if text.strip().lower() == "forget" or found is None:
+            return self._house.perform(acts.forget)
+
+        def act(job: Job, at: str) -> Done:
+            return acts.learn(job, found)
+
+        return self._house.perform(act)
+
+    # pages and keys
+
+    @Slot(int)
+    def _turned(self, place: int) -> None:
+        if place == WORKSHOP and self._figures is None:
+            path: Path = self._house.workshop_path()
+
+            def work(task: Task) -> Figures:
+                return read_figures(path, task)
+
+            self.reader.start(work)
+        self._draw_side()
+        self.focus_first()
+        self.changed.emit()
+
+    def turn(self, step: int) -> None:
+        self.pages.turn(step)
+
+    def turn_to(self, page: int) -> None:
+        self.pages.turn_to(page)
+
+    def turn_view(self) -> None:
+        """The short card in place of the sheet, and back."""
+        if self.pages.place == SHEET:
+            self.sheet.turn_card()
+
+    def turn_paper(self) -> None:
+        """A4 or Letter."""
+        self._house.say(f"Paper: {self._house.turn_paper()}.")
+        if self._job is not None:
+            self.sheet.show_job(self._job)
+
+    def labels(self) -> None:
+        """Labels for the device and its trays."""
+        if self._job is not None:
+            labels = labels_of(self._job)
+            self._house.print_made(f"labels-{self._job.label}", lambda: labels_pdf(labels))
 
     def keep(self) -> bool:
-        return self.fields.keep()
+        return self.sheet.fields.keep()
+
+    def to_picture(self) -> None:
+        self.pages.show_page(SHEET)
+        self._draw_side()
+        self.sheet.view.setFocus()
 
     def focus_first(self) -> None:
-        """To the first words still missing: what was done, then the signature."""
-        target = self.texts["done"] if not self.texts["done"].toPlainText() else self.lines["signed_by"]
-        target.setFocus(Qt.FocusReason.OtherFocusReason)
+        """To the first words still missing on the sheet, else to the line of the page in view."""
+        if self.pages.place == SHEET:
+            self.sheet.focus_first()
+        else:
+            (self.bench if self.pages.place == BENCH else self.workshop).focus_first()
 
     def follow(self, act: NextAct) -> None:
+        self.pages.show_page(SHEET)
+        self._draw_side()
         self.focus_first()
         if act.kind == "hand over":
             self._house.print_sheet()

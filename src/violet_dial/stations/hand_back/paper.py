@@ -1,11 +1,37 @@
-"""What Return puts on the sheet: what was done, what was left and why, which battery to use."""
+"""What Return puts on the sheet and the card: what was done, what was left and why, which battery to use, care."""
 
 from violet_dial.job.document import Job
-from violet_dial.report.blocks import Block, Pairs, present, section
+from violet_dial.report.blocks import Block, Lines, Pairs, Place, present, section
+
+HEADS = {  # of the section that a field becomes, for the page to find it
+    "done": "What was done", "left": "Left, and why", "battery": "Battery to use", "care": "Care", "recheck_on": "Check again",
+    "signed_by": "Signed", "signed_on": "Date",
+}  # fmt: skip
 
 
 def paper(job: Job) -> tuple[Block, ...]:
-    """The blocks of the work."""
+    """The blocks of the words; each paragraph of a text is a line."""
     closing = job.closing
-    said = present(("Done", closing.done), ("Left and why", closing.left), ("Battery to use", closing.battery))
-    return section("Work", Pairs(said))
+    parts = tuple(f"{one.count} × {one.name}" if one.count > 1 else one.name for one in closing.parts)
+    care = present((HEADS["care"], closing.care), (HEADS["recheck_on"], closing.recheck_on))
+    return (
+        *section(
+            HEADS["done"], Lines(_lines(closing.done)), Pairs(present(("Parts", ", ".join(parts)))), place=Place.DONE
+        ),
+        *section(HEADS["battery"], Lines(_lines(closing.battery)), place=Place.BATTERY),
+        *section(HEADS["left"], Lines(_lines(closing.left)), place=Place.LEFT),
+        *section("Care and checking again", Pairs(care), place=Place.CARE),
+    )
+
+
+def _lines(text: str) -> tuple[str, ...]:
+    return tuple(line.strip() for line in text.splitlines() if line.strip())
+
+
+def card(job: Job) -> tuple[tuple[str, str], ...]:
+    """What the card says in words."""
+    closing = job.closing
+    return present(
+        ("Done", closing.done), (HEADS["battery"], closing.battery), (HEADS["care"], closing.care),
+        (HEADS["recheck_on"], closing.recheck_on),
+    )  # fmt: skip

@@ -16,7 +16,17 @@ def state(job: Job) -> StationState:
 def words(job: Job) -> tuple[str, ...]:
     """What a person wrote at Return."""
     closing = job.closing
-    return (closing.done, closing.left, closing.battery, closing.lesson, closing.signed_by, closing.signed_on)
+    parts = tuple(one.name for one in closing.parts)
+    said = (
+        closing.done,
+        closing.left,
+        closing.battery,
+        closing.care,
+        closing.recheck_on,
+        closing.lesson,
+        closing.begins,
+    )
+    return (*said, *parts, closing.signed_by, closing.signed_on)
 
 
 def next_of(job: Job, result: object) -> NextAct:
@@ -44,7 +54,5 @@ def next_of(job: Job, result: object) -> NextAct:
 def fields_of(job: Job) -> dict[str, str]:
     """What stands in the fields of the page."""
     closing = job.closing
-    return {
-        "done": closing.done, "left": closing.left, "battery": closing.battery, "lesson": closing.lesson,
-        "signed_by": closing.signed_by, "signed_on": closing.signed_on,
-    }  # fmt: skip
+    names = ("done", "left", "battery", "care", "recheck_on", "lesson", "begins", "signed_by", "signed_on")
+    return {name: getattr(closing, name) for name in names}

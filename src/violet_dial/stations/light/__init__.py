@@ -3,7 +3,7 @@
 from violet_dial.services.keys import Key
 from violet_dial.services.station import Shot, Station
 from violet_dial.stations.light import check, state, table
-from violet_dial.stations.light.paper import paper
+from violet_dial.stations.light.paper import card, paper
 
 STATION = Station(
     name="Light",
@@ -14,6 +14,7 @@ STATION = Station(
     finding=state.finding,
     members=state.members,
     paper=paper,
+    card=card,
     file_in=table.FILE_IN,
     file_out=table.FILE_OUT,
     commands=check.COMMANDS,

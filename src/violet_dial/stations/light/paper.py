@@ -32,6 +32,19 @@ def paper(job: Job) -> tuple[Block, ...]:
     )  # fmt: skip
 
 
+def card(job: Job) -> tuple[tuple[str, str], ...]:
+    """The verdict, and the light it may be trusted over."""
+    runs = [run for run in job.light.runs if run.readings]
+    if not runs:
+        return ()
+    last = judge_run(job, runs[-1])
+    usable = last.assessment.as_found
+    span = ""
+    if usable.usable_from_ev100 is not None:
+        span = f"Ev {usable.usable_from_ev100:.1f} to {usable.usable_to_ev100:.1f} at ISO 100"
+    return present(("Reads", last.verdict.headline), ("Trust it over", span))
+
+
 def _run(run: Run, judgement: Judgement, show_after: bool) -> tuple[Block, ...]:
     a = judgement.assessment
     ordered = sorted(a.readings, key=lambda one: one.reading.reference_ev100)

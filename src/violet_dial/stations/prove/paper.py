@@ -6,9 +6,10 @@ from violet_dial.core.proof.said import better_said, followed_said, percent, pla
 from violet_dial.core.proof.seams import SEALS
 from violet_dial.job.document import Job
 from violet_dial.job.spoken import spoken_date
-from violet_dial.report.blocks import Block, Grid, Lines, section
+from violet_dial.report.blocks import Block, Grid, Lines, Place, present, section
 from violet_dial.report.dial import MarkState
 from violet_dial.stations.prove.bench import judged_of
+from violet_dial.stations.prove.lanes_drawn import lanes_drawn
 from violet_dial.stations.prove.rounds_state import (
     STATES,
     contacts_of,
@@ -27,6 +28,12 @@ WIDTHS = (0.22, 0.14, 0.14, 0.2, 0.3)
 def paper(job: Job) -> tuple[Block, ...]:
     """The blocks of the proof."""
     return (*_firings(job), *_contacts(job), *_exercise(job), *_seals(job), *_soak(job))
+
+
+def card(job: Job) -> tuple[tuple[str, str], ...]:
+    """What is proved, and when it is to be checked again."""
+    due = recheck_on(job)
+    return present(("Proved", statement(job)), ("Drift", f"check again before {spoken_date(due)}" if due else ""))
 
 
 def statement(job: Job) -> str:
@@ -60,7 +67,8 @@ def _firings(job: Job) -> tuple[Block, ...]:
         (one.name, f"{one.n}", f"{one.failed}", percent(one.high), "failed" if one.failed else "clean")
         for one in judged.now
     )
-    return section("Is it fixed", Lines(tuple(said)), Grid(HEADS, rows, WIDTHS, states, 4, 5))
+    grid = Grid(HEADS, rows, WIDTHS, states, 4, 5)
+    return section("Is it fixed", Lines(tuple(said)), lanes_drawn(job), grid, place=Place.PROOF)
 
 
 def _contacts(job: Job) -> tuple[Block, ...]:
@@ -76,7 +84,8 @@ def _contacts(job: Job) -> tuple[Block, ...]:
     widths = (0.25, 0.25, 0.25, 0.25) if several else (0.34, 0.33, 0.33)
     states = tuple(STATES[one.state] for one in found.positions)
     last = len(heads) - 1
-    return section("Contacts", Grid(heads, rows, widths, states, last, len(heads)), Lines((found.words,)))
+    grid = Grid(heads, rows, widths, states, last, len(heads))
+    return section("Contacts", grid, Lines((found.words,)), place=Place.PROOF)
 
 
 def _exercise(job: Job) -> tuple[Block, ...]:
@@ -85,7 +94,8 @@ def _exercise(job: Job) -> tuple[Block, ...]:
     found = course_of(job, date.today())
     fired, failed = (sum(getattr(one, name) for one in job.proving.days) for name in ("fired", "failed"))
     said = f"{len(job.proving.days)} days, {fired} firings, {failed} failed."
-    return section("Exercise", Lines((said, *((found.words,) if found is not None and found.state == "done" else ()))))
+    held = (found.words,) if found is not None and found.state == "done" else ()
+    return section("Exercise", Lines((said, *held)), place=Place.PROOF)
 
 
 def _seals(job: Job) -> tuple[Block, ...]:
@@ -94,11 +104,13 @@ def _seals(job: Job) -> tuple[Block, ...]:
     if not frames:
         return ()
     if not found:
-        return section("Light seals", Lines((f"{len(frames)} frames shot with the cap on: no fog.",)))
+        return section(
+            "Light seals", Lines((f"{len(frames)} frames shot with the cap on: no fog.",)), place=Place.PROOF
+        )
     first = found[0]
     seal = next((f"{one.material}, {one.thick_mm} mm" for one in SEALS if one.where == first.cause), "")
     said = f"Light gets in at the {first.cause} ({percent(first.chance)}): {'; '.join(first.speaks_for)}."
-    return section("Light seals", Lines((said, *((f"Seal: {seal}.",) if seal else ()))))
+    return section("Light seals", Lines((said, *((f"Seal: {seal}.",) if seal else ()))), place=Place.PROOF)
 
 
 def _soak(job: Job) -> tuple[Block, ...]:
@@ -107,4 +119,4 @@ def _soak(job: Job) -> tuple[Block, ...]:
         return ()
     due = recheck_on(job)
     again = (f"Check it again before {spoken_date(due)}.",) if due else ()
-    return section("Over time", Lines((soak_said(job, found), *again)))
+    return section("Over time", Lines((soak_said(job, found), *again)), place=Place.PROOF)

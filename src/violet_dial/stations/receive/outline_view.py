@@ -1,8 +1,6 @@
 """The outline of a device with findings on it: walked by arrows from place to place, or clicked."""
 
 import math
-from functools import lru_cache
-from pathlib import Path
 
 from PySide6.QtCore import QByteArray, QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
@@ -13,20 +11,14 @@ from violet_dial.core.receiving.places import VIEWS, DeviceKind, Spot, View, nea
 from violet_dial.job.receiving import Finding
 from violet_dial.kit.finding_marks import draw_finding
 from violet_dial.kit.theme.look import Look
+from violet_dial.stations.receive.outline_drawn import outline_svg
 
-OUTLINES = Path(__file__).parent.parent.parent / "assets" / "outlines"
 # Colours in the drawings stand for roles: lines, body, raised parts, glass and openings.
 _INKS = (("#111111", "quiet"), ("#EEEEEE", "ground"), ("#FAFAFA", "card"), ("#CFCFCF", "band"))
 NEAR_PX = 16
 _MOVES = {
     Qt.Key.Key_Left: (-1.0, 0.0), Qt.Key.Key_Right: (1.0, 0.0), Qt.Key.Key_Up: (0.0, -1.0), Qt.Key.Key_Down: (0.0, 1.0),
 }  # fmt: skip
-
-
-@lru_cache(maxsize=32)
-def _drawing(kind: DeviceKind, view: View) -> str:
-    stem = "board" if kind == "other" else kind.replace(" ", "-")
-    return (OUTLINES / f"{stem}-{view}.svg").read_text(encoding="utf-8")
 
 
 class OutlineView(QWidget):
@@ -142,7 +134,7 @@ class OutlineView(QWidget):
         return self._fitted(self.view, room)
 
     def _renderer(self, view: View) -> QSvgRenderer:
-        text = _drawing(self._kind, view)
+        text = outline_svg(self._kind, view)
         for ink, role in _INKS:
             text = text.replace(ink, self._look.colour(role).name())  # type: ignore[arg-type]
         return QSvgRenderer(QByteArray(text.encode()))

@@ -1,14 +1,17 @@
 """What Receive puts on the sheet: what was noticed and found, what was tried before, and what the walk showed."""
 
 from violet_dial.job.document import Job
-from violet_dial.report.blocks import Block, Lines, Pairs, present, section
+from violet_dial.report.blocks import Block, Lines, Pairs, Place, present, section
 from violet_dial.services.findings import finding_line
+from violet_dial.stations.receive.outline_drawn import outlines_drawn
 
 
 def paper(job: Job) -> tuple[Block, ...]:
     """The blocks of what was found."""
     said = present(("Noticed", job.intake.noticed), ("Tried before", job.intake.tried_already))
-    found = tuple(_sentence(finding_line(job, one)) for one in job.receiving.findings)
+    found = tuple(
+        f"{number}. {_sentence(finding_line(job, one))}" for number, one in enumerate(job.receiving.findings, start=1)
+    )
     screws = tuple(
         f"Missing screw of the {one.place}: {f'found {one.found}' if one.found else 'not found'}."
         for one in job.receiving.missing
@@ -21,7 +24,10 @@ def paper(job: Job) -> tuple[Block, ...]:
         )
         for one in failed
     )
-    return (*section("Found on receipt", Pairs(said), Lines((*found, *screws))), *section("Did not work", Lines(tried)))
+    return (
+        *section("Found on receipt", Pairs(said), *outlines_drawn(job), Lines((*found, *screws)), place=Place.FOUND),
+        *section("Did not work", Lines(tried), place=Place.FOUND),
+    )
 
 
 def _sentence(text: str) -> str:

@@ -70,10 +70,10 @@ def strike_evidence(job: Job, index: int, at: str) -> Done:
     return Done(_with(job, tracing), "Trace", f"Struck out: {evidence_words(now[index].evidence)}")
 
 
-def record_fix(job: Job, fault: Fault, words: str, at: str) -> Done:
-    """A fault put right: what was measured so far was with it; other suspects live on."""
+def record_fix(job: Job, fault: Fault, words: str, at: str, place: int = 0) -> Done:
+    """A fault put right: what was measured so far was with it; other suspects live on. ``place`` it had among them, from 1."""
     circuit_of(job).part(fault.part)
-    repair = TakenRepair(fault, words, at)
+    repair = TakenRepair(fault, words, at, place)
     tracing = replace(job.tracing, repairs=(*job.tracing.repairs, repair), epochs=(*job.tracing.epochs, ()))
     return Done(_with(job, tracing), "Trace", f"Put right: {words}")
 

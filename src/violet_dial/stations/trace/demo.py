@@ -31,7 +31,7 @@ def _typing(line: str) -> Act:
 def _fix_first(on: Doing, words: str) -> None:
     """Put right the likeliest suspect, as the station names it."""
     fault = work_out(on.job, Diagnostician(), SilentTask()).diagnosis.suspects[0].faults[0]
-    on.do(lambda job, at: record_fix(job, fault, words, at))
+    on.do(lambda job, at: record_fix(job, fault, words, at, 1))
 
 
 def corroded_reflex(on: Doing) -> None:

@@ -308,7 +308,7 @@ class TracePage(StationPage):
         suspect = result.diagnosis.suspects[place]
         fault = suspect.faults[0]
         words = suspect_words(result.case.circuit, replace(suspect, faults=(fault,)))
-        self._house.perform(lambda job, at: record_fix(job, fault, words, at))
+        self._house.perform(lambda job, at: record_fix(job, fault, words, at, place + 1))
 
     @Slot(str, float, float)
     def _pin(self, node: str, column: float, row: float) -> None:

@@ -1,0 +1,228 @@
+"""The page Sheet: the sheet or the card as it will print, and the words beside the paragraphs that they become."""
+
+from collections.abc import Callable
+from datetime import date
+
+from PySide6.QtCore import QEvent, QObject, Qt, Signal, Slot
+from PySide6.QtGui import QImage
+from PySide6.QtWidgets import QFrame, QGridLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+
+from violet_dial.core.task import Task
+from violet_dial.job.document import Job
+from violet_dial.job.spoken import spoken_date
+from violet_dial.kit.cards import card, labelled
+from violet_dial.kit.kept_fields import KeptFields
+from violet_dial.kit.page import House
+from violet_dial.kit.paper_view import PaperView
+from violet_dial.kit.pdf_pages import Spot, drawn_pages, spots_of
+from violet_dial.kit.runner import Runner
+from violet_dial.report.blocks import NOT_SIGNED, Paper
+from violet_dial.stations.hand_back.acts import close_sheet, with_words
+from violet_dial.stations.hand_back.paper import HEADS
+from violet_dial.stations.hand_back.state import fields_of
+
+DRAWING = "The sheet is being drawn…"
+TEXTS = (("done", "Done"), ("left", "Left, and why"), ("care", "Care"))
+LINES = (
+    ("battery", "Battery to use"),
+    ("recheck_on", "Check again"),
+    ("signed_by", "Signed by"),
+    ("signed_on", "Date"),
+)
+BENCH_TEXTS = (
+    ("lesson", "Lesson for the next one (stays at the bench)"),
+    ("begins", "The next one of this model should begin with"),
+)
+Drawn = tuple[Paper, bytes, list[QImage], dict[str, Spot], str]
+
+
+def drawn(paper: Paper, content: bytes | None, wide_px: int, task: Task) -> Drawn:
+    """A paper's PDF (made, where there is none yet), its pages as pictures, where its words stand, letters that cannot be
+    printed."""
+    from violet_dial.report.pdf import not_printed, paper_pdf
+
+    made = content if content is not None else paper_pdf(paper, task.check)
+    words = {**HEADS, "signed_by": f"{HEADS['signed_by']} " if paper.author else NOT_SIGNED}
+    return paper, made, drawn_pages(made, wide_px, task), spots_of(made, words), not_printed(paper)
+
+
+class SheetPage(QWidget):
+    """The preview; ``fields`` are laid in ``words``, which stands beside it. ``drawn_changed`` when it was drawn or not."""
+
+    drawn_changed = Signal()
+
+    def __init__(self, house: House, texts_at: QGridLayout) -> None:
+        super().__init__()
+        self._house = house
+        self._job: Job | None = None
+        self._asked: Paper | None = None  # the paper being drawn
+        self._drawn: Paper | None = None  # the paper on the screen
+        self._content: bytes | None = None
+        self._wide_px = 0
+        self._spots: dict[str, Spot] = {}
+        self._pointed = ""
+        self.is_card = False
+        self.runner = Runner(self)
+        self.runner.succeeded.connect(self._show)
+        self.runner.failed.connect(self._show_failure)
+        self.fields = KeptFields(self, self._keep)
+        self.view = PaperView(house.look, "The sheet as it will print")
+        self.view.zoomed.connect(self._draw)
+        self.missing, self.stands = labelled("", "fault", True), labelled("", "small", True)
+        self.missing.hide()
+        self.words = self._words(texts_at)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(4)
+        layout.addWidget(self.stands)
+        layout.addWidget(self.view, 1)
+
+    def _words(self, texts_at: QGridLayout) -> QFrame:
+        """The card of the fields; those that stay at the bench go elsewhere."""
+        frame, inside = card("The words on it")
+        inside.addWidget(self.missing)  # before anything is signed
+        grid = QGridLayout()
+        grid.setVerticalSpacing(3)
+        for key, name in TEXTS:
+            self._text(grid, key, name)
+        for key, name in LINES:
+            line = self.fields.line(key, name)
+            line.returnPressed.connect(self._signed)
+            self._add(grid, name, line, key)
+        for key, name in BENCH_TEXTS:
+            self._text(texts_at, key, name)
+        inside.addLayout(grid, 1)
+        for name, role, act in (
+            ("Into a file  Ctrl+S", "", self._house.write_sheet), ("Print  Ctrl+P", "main", self._house.print_sheet)
+        ):  # fmt: skip
+            inside.addWidget(_button(name, role, act))
+        return frame
+
+    def _text(self, grid: QGridLayout, key: str, name: str) -> None:
+        text = self.fields.text(key, name)
+        text.setMinimumHeight(34)
+        self._add(grid, name, text, key)
+
+    def _add(self, grid: QGridLayout, name: str, widget: QWidget, key: str) -> None:
+        grid.addWidget(_quiet(name), grid.rowCount(), 0)
+        grid.addWidget(widget, grid.rowCount(), 0)
+        widget.setProperty("key", key)
+        widget.installEventFilter(self)
+
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        """A field that is gone to is pointed at on the sheet."""
+        if event.type() == QEvent.Type.FocusIn:
+            self._pointed = str(watched.property("key"))
+            self.view.point_at(self._spots.get(self._pointed))
+        return super().eventFilter(watched, event)
+
+    # what is shown
+
+    def begin(self) -> None:
+        """Another job."""
+        self.stop()
+        self._job, self._drawn, self._content, self._spots, self._pointed = None, None, None, {}, ""
+        self.is_card = False
+        self.fields.begin()
+        self.view.begin(DRAWING)
+
+    def show_job(self, job: Job) -> None:
+        """Draw the words without writing back, and the paper as it now reads."""
+        self._job = job
+        self.fields.fill(fields_of(job))
+        paper = self._house.card(job) if self.is_card else self._house.sheet(job)
+        what = "The card, a third of a page" if self.is_card else "The sheet"
+        self.stands.setText(
+            f"{what}, {paper.size.removesuffix(' card')} · F5, then + − 0 zoom · Ctrl+R {'sheet' if self.is_card else 'card'} · "
+            "Ctrl+L paper · Ctrl+Shift+L labels"
+        )
+        if paper == self._drawn:
+            self.stop()
+            self._draw()
+        elif paper != self._asked:
+            self._asked = paper
+            self._start(paper, None)
+
+    @Slot()
+    def _draw(self) -> None:
+        """The same paper at another width."""
+        if self._drawn is not None and self._asked is None and self._wide_px != self.view.wanted_px:
+            self._start(self._drawn, self._content)
+
+    def _start(self, paper: Paper, content: bytes | None) -> None:
+        wide_px = self._wide_px = self.view.wanted_px
+        self.runner.start(lambda task: drawn(paper, content, wide_px, task))
+
+    @Slot(object)
+    def _show(self, result: Drawn) -> None:
+        paper, content, pages, spots, missing = result
+        if paper not in (self._asked, self._drawn):
+            return
+        self._asked, self._drawn, self._content, self._spots = None, paper, content, spots
+        self.missing.setText(
+            f"Cannot be printed: {' '.join(missing[:20])}. An empty square stands for each." if missing else ""
+        )
+        self.missing.setVisible(bool(missing))
+        self.view.show_pages(tuple(pages))
+        self.view.point_at(self._spots.get(self._pointed))
+        self.drawn_changed.emit()
+        self._draw()
+
+    @Slot(str)
+    def _show_failure(self, sentence: str) -> None:
+        self._asked = self._drawn = None
+        self.view.begin(sentence)
+        self.drawn_changed.emit()
+
+    @property
+    def settled(self) -> bool:
+        return self._asked is None and not self.runner.busy
+
+    def stop(self) -> None:
+        """Draw no more."""
+        self._asked = None
+        self.runner.cancel()
+
+    def turn_card(self) -> None:
+        """The card in place of the sheet, and back."""
+        self.is_card = not self.is_card
+        if self._job is not None:
+            self.show_job(self._job)
+
+    # words
+
+    @Slot()
+    def _signed(self) -> None:
+        """Enter after the name puts today's date."""
+        values = self.fields.values()
+        if values["signed_by"] and not values["signed_on"]:
+            self._keep({**values, "signed_on": spoken_date(date.today())})
+            self.fields.burst += 1
+
+    def _keep(self, values: dict[str, str]) -> bool:
+        """Keep the words when there are new ones."""
+        if self._job is None:
+            return True
+        if with_words(self._job.closing, values) == self._job.closing:
+            return True
+        return self._house.perform_on(
+            lambda job, at: close_sheet(job, with_words(job.closing, values), at), "words", self.fields.burst
+        )
+
+    def focus_first(self) -> None:
+        """To the first words still missing: what was done, then the signature."""
+        done = self.fields.texts["done"]
+        target = done if not done.toPlainText() else self.fields.lines["signed_by"]
+        target.setFocus(Qt.FocusReason.OtherFocusReason)
+
+
+def _quiet(name: str) -> QLabel:
+    return labelled(name, "quiet", True)
+
+
+def _button(name: str, role: str, act: Callable[[], None]) -> QPushButton:
+    button = QPushButton(name)
+    if role:
+        button.setProperty("role", role)
+    button.clicked.connect(act)
+    return button
