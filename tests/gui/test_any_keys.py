@@ -67,7 +67,7 @@ class AnyKeys(WindowTest):
             return word
         if kind < 0.40:
             key, modifier = (
-                draw.choice((KEY.Key_1, KEY.Key_2, KEY.Key_3, KEY.Key_4, KEY.Key_5, KEY.Key_6, KEY.Key_7)),
+                draw.choice((KEY.Key_1, KEY.Key_2, KEY.Key_3, KEY.Key_4, KEY.Key_5, KEY.Key_6, KEY.Key_7, KEY.Key_8)),
                 ALT,
             )
         elif kind < 0.55:

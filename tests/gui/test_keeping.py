@@ -94,7 +94,7 @@ class Keeping(WindowTest):
 
     def test_words_are_kept_while_one_types_and_are_one_act(self) -> None:
         self.new_job()
-        self.press(KEY.Key_7, Qt.KeyboardModifier.AltModifier)
+        self.press(KEY.Key_8, Qt.KeyboardModifier.AltModifier)
         acts = len(self.page.view.log)
         self.page.page.texts["done"].setFocus()
         for _ in range(12):
@@ -108,7 +108,7 @@ class Keeping(WindowTest):
 
     def test_what_a_full_disk_refuses_is_held_and_asked_about(self) -> None:
         self.new_job()
-        self.press(KEY.Key_7, Qt.KeyboardModifier.AltModifier)
+        self.press(KEY.Key_8, Qt.KeyboardModifier.AltModifier)
         db = self.window.workshop._file._link.db
         pages = db.execute("PRAGMA page_count").fetchone()[0]
         db.execute(f"PRAGMA max_page_count = {pages}")  # SQLite then answers as on a full disk

@@ -32,13 +32,13 @@ class WholeJob(WindowTest):
         self.press(KEY.Key_F9)
         self.assertEqual(self.page.station, "Return")
         self.type_in("Drum moved two notches back.")
-        self.press(KEY.Key_7, ALT)  # leaving and coming back keeps what was typed
+        self.press(KEY.Key_8, ALT)  # leaving and coming back keeps what was typed
         self.assertEqual(self.page.view.job.closing.done, "Drum moved two notches back.")
         self.page.at("Return").lines["signed_by"].setFocus()
         self.type_in("M. Tystie")
         self.press(KEY.Key_Return)
         self.assertTrue(self.page.view.job.closing.signed_on)
-        self.assertTrue(wait_until(lambda: not self.page.at("Return").sheet.pixmap().isNull()))
+        self.assertTrue(wait_until(lambda: bool(self.page.at("Return").sheet.view.pages)))
         target = self.folder / "sheet.pdf"
         self.press(KEY.Key_S, CTRL)
         self.name_file(target)

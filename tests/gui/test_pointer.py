@@ -128,7 +128,7 @@ class Trace(Pointer):
 class Line(Pointer):
     def test_stations_are_reached_by_a_click(self) -> None:
         line = self.page.line
-        for place, name in enumerate(("Receive", "Open", "Trace", "Power", "Light", "Expose", "Return")):
+        for place, name in enumerate(("Receive", "Open", "Trace", "Power", "Light", "Expose", "Prove", "Return")):
             self.click(line, line._at(place).x(), line.height() / 2)
             self.assertEqual(self.page.station, name)
 

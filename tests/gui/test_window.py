@@ -50,7 +50,7 @@ class Window(WindowTest):
 
     def test_printing_and_writing_are_two_keys(self) -> None:
         self.new_job()
-        self.press(KEY.Key_7, ALT)
+        self.press(KEY.Key_8, ALT)
         self.press(KEY.Key_P, CTRL)
         self.assertIsInstance(self.dialog, PrintWindow)
         self.press(KEY.Key_Escape)
@@ -68,7 +68,7 @@ class Window(WindowTest):
 
     def test_ctrl_q_leaves_with_everything_kept(self) -> None:
         self.new_job()
-        self.press(KEY.Key_7, ALT)
+        self.press(KEY.Key_8, ALT)
         self.page.page.texts["done"].setFocus()
         self.type_in("contacts wiped")
         self.press(KEY.Key_Q, CTRL)

@@ -53,7 +53,7 @@ class Battery(Walk):
         self.wait(lambda state: state["station"] == "", "the jobs are shown")
         self.card("Tystie clip-on meter")
         self.assertEqual(self.state["version"], version)
-        self.keys("alt+7")
+        self.keys("alt+8")
         self.at("Return")
         self.keys("ctrl+s")
         self.name_file(self.home / "sheet.pdf")

@@ -35,7 +35,7 @@ class Ground(Walk):
         self.wait(lambda state: "while it was open" in state["message"], "it is said without any act")
         self.keys("Return")
         self.wait(lambda state: bool(state["station"]), "the job opens")
-        self.keys("alt+7")
+        self.keys("alt+8")
         self.at("Return")
         self.focus_on("Done")
         self.type("contacts wiped and")

@@ -43,7 +43,7 @@ class Shutter(Walk):
         self.back()
         self.a_shot_at_another_job()
         self.card("Turnstone compact")
-        self.keys("alt+7")
+        self.keys("alt+8")
         self.at("Return")
         self.keys("ctrl+s")
         self.name_file(self.home / "sheet.pdf")

@@ -8,7 +8,7 @@ from tests.walk.walker import Walk
 READ_ONLY = (
     ("alt+3", ("F3",), "Evidence and next test"), ("alt+4", ("F3",), "How the batteries were judged"),
     ("alt+5", ("F3",), "How this was worked out"),
-    ("alt+7", ("F3",), "How this was worked out"), ("alt+1", ("F1",), "Keys"), ("alt+5", ("F12",), "Instruments"),
+    ("alt+8", ("F3",), "How this was worked out"), ("alt+1", ("F1",), "Keys"), ("alt+5", ("F12",), "Instruments"),
 )  # fmt: skip
 SET_UPS = (
     ("alt+2", ("F5", "Return"), "base plate"), ("alt+3", ("F4",), "The circuit"), ("alt+5", ("F4",), "Set-up of the light check"),
@@ -22,11 +22,11 @@ READS = (
 WRITES = (
     ("alt+2", ("ctrl+e",), "strip-down.csv"), ("alt+2", ("ctrl+s",), "checklist.pdf"), ("alt+3", ("ctrl+e",), "evidence.csv"),
     ("alt+4", ("ctrl+e",), "cells.csv"),
-    ("alt+5", ("ctrl+e",), "readings.csv"), ("alt+7", ("ctrl+b",), "job.zip"),
-    ("alt+7", ("ctrl+s",), "sheet.html"),  # the last: that it was written is an act
+    ("alt+5", ("ctrl+e",), "readings.csv"), ("alt+8", ("ctrl+b",), "job.zip"),
+    ("alt+8", ("ctrl+s",), "sheet.html"),  # the last: that it was written is an act
 )  # fmt: skip
 PLACES = ("alt+1", "ctrl+Tab", "ctrl+Tab", "alt+2", "ctrl+Tab", "ctrl+Tab", "ctrl+Tab", "alt+3", "alt+4", "ctrl+Tab",
-          "ctrl+Tab", "ctrl+Tab", "ctrl+Tab", "alt+5", "alt+7")  # fmt: skip
+          "ctrl+Tab", "ctrl+Tab", "ctrl+Tab", "alt+5", "alt+8")  # fmt: skip
 
 
 class Windows(Walk):

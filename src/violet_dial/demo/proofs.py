@@ -43,13 +43,13 @@ def on_day_three(workshop: Workshop, rng: np.random.Generator) -> None:
     )
     on = begin(workshop, story, rng)
     seen = (Seen("sticky", "front", 0.5, 0.6, "a spot", "blades come free by hand"),)
-    receive.looked_and_tried(on, seen, (TakenTrial("release", "1/60", "battery", "dead", "blades did not move"),))
+    receive.looked_and_tried(on, seen, (TakenTrial("release", "1/60", "battery", "wrong", "blades come late"),))
     prove.on_day_three(on)
 
 
 def seal_roll(workshop: Workshop, rng: np.random.Generator) -> None:
     story = Story(
-        Device("Gannet compact", "Auk & Daughters", "GC 5 510", "rangefinder compact", "selenium"),
+        Device("Phalarope compact", "Auk & Daughters", "PC 5 510", "rangefinder compact", "selenium"),
         Intake(
             "Streaks on film, now on every other frame",
             came_with="A developed strip",

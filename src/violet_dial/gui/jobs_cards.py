@@ -122,6 +122,7 @@ class CardView(QListView):
     resized = Signal()
     chosen = Signal(QModelIndex)
     delete_asked = Signal()
+    typed = Signal(str)
 
     def __init__(self) -> None:
         super().__init__()
@@ -149,5 +150,9 @@ class CardView(QListView):
             return
         if event.text() == "/":
             event.ignore()
+            return
+        plain = event.modifiers() in (Qt.KeyboardModifier.NoModifier, Qt.KeyboardModifier.ShiftModifier)
+        if plain and event.text().isalnum():  # a scanner types, or a person who means the search
+            self.typed.emit(event.text())
             return
         super().keyPressEvent(event)

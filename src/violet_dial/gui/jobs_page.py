@@ -19,13 +19,15 @@ from violet_dial.gui.jobs_cards import CARD_ROLE, CardPainter, CardsModel, CardV
 from violet_dial.kit.form import line_edit
 from violet_dial.kit.runner import Runner
 from violet_dial.kit.theme.look import Look
+from violet_dial.services.scanned import scanned_number
 from violet_dial.services.workshop import unreadable_jobs
 from violet_dial.store.records import DELETED, SHELVES, Card
 
 SEARCH_PAUSE_MS = 120
 WORK_ORDER = (
     "describing", "a look at the battery", "a look for film", "looking over", "function walk", "opening", "tracing",
-    "reference readings", "repair", "adjusting", "readings after the work", "closing up", "signing",
+    "reference readings", "repair", "adjusting", "readings after the work", "firings to be counted", "the fault that came back",
+    "its proof", "its contacts", "its exercise", "its seal roll", "closing up", "signing",
 )  # fmt: skip
 UNREADABLE = "cannot be read"
 EVERYTHING, WASTEBASKET = "On the bench", "wastebasket"
@@ -61,6 +63,7 @@ class JobsPage(QWidget):
     import_asked = Signal()
     demo_asked = Signal()
     search_changed = Signal(str)
+    said = Signal(str)
 
     def __init__(self, look: Look) -> None:
         super().__init__()
@@ -162,6 +165,7 @@ class JobsPage(QWidget):
     def _connect(self) -> None:
         self.view.resized.connect(self.painter.measure)
         self.view.chosen.connect(self._open)
+        self.view.typed.connect(self._search_with)
         self.groups.currentRowChanged.connect(self._choose_group)
         self.groups.itemActivated.connect(lambda _: self.view.setFocus())
         self._look.changed.connect(self._restyle)
@@ -247,10 +251,27 @@ class JobsPage(QWidget):
         """Put the cursor where it was in the list."""
         self.view.setCurrentIndex(self.model.index(max(min(row, self.model.rowCount() - 1), 0)))
 
+    @Slot(str)
+    def _search_with(self, text: str) -> None:
+        """Letters typed on the cards, or by a scanner, go to the search."""
+        self.search.setFocus()
+        self.search.insert(text)
+
     @Slot()
     def _to_cards(self) -> None:
-        """Enter in the search opens the only card found, else goes to the cards."""
+        """Enter in the search opens the job of a label that was scanned, or the only card found, else goes to the cards."""
         self._pause.stop()
+        number = scanned_number(self.search.text())
+        if number is not None:
+            self.search.clear()
+            self._pause.stop()
+            self.search_changed.emit("")
+            card = next((one for one in self._cards if one.number == number), None)
+            if card is not None:
+                self.open_asked.emit(card.job_id)
+            else:
+                self.said.emit(f"No job {number:04d} in this workshop.")
+            return
         self.search_changed.emit(self.search.text())
         if self.model.rowCount() == 1:
             self._open(self.model.index(0))

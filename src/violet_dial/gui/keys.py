@@ -37,7 +37,7 @@ IN_A_JOB: tuple[Key, ...] = (
     Key(("Esc",), "back to the jobs (or close what is open)", "window.go_back"),
 )
 ON_JOBS: tuple[Key, ...] = (
-    Key(("/",), "search; Enter opens the only job found"),
+    Key(("/",), "search; Enter opens the only job found, or that of a label that was scanned"),
     Key(("Arrows", "Enter"), "choose and open"),
     Key(("Ctrl+N",), "a new job", "window.new_job"),
     Key(("Ctrl+Shift+C",), "the device was collected; once more: back on the bench", "jobs.collect"),

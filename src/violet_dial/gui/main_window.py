@@ -91,6 +91,7 @@ class MainWindow(QMainWindow):
         self.jobs.demo_asked.connect(self.demo_asked)
         self.jobs.import_asked.connect(self.import_jobs)
         self.jobs.search_changed.connect(self._search)
+        self.jobs.said.connect(self.say)
         self.jobs.view.delete_asked.connect(lambda: self.do("jobs.delete"))
         self.keeping.said.connect(self.say)
         self.message.understood.connect(self._understood)

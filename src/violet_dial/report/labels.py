@@ -14,7 +14,6 @@ from violet_dial.report.letters import plain, register
 
 WIDE, TALL, EDGE = 60 * mm, 30 * mm, 2.5 * mm
 BAR = 0.33 * mm  # width of the thinnest bar: wide enough for a hand scanner and a thermal printer
-CODE = "VD{:04d}"  # what a scanner types of a job's number
 
 
 @dataclass(frozen=True)

@@ -21,7 +21,7 @@ LINES = (
 class Map(WindowTest):
     def setUp(self) -> None:
         super().setUp()
-        self.new_job("Gannet compact", "needle dead")
+        self.new_job("Phalarope compact", "needle dead")
         self.press(KEY.Key_3, ALT)
         self.press(KEY.Key_Tab, CTRL | SHIFT)
         self.assertTrue(self.trace.on_map)
@@ -136,7 +136,7 @@ class Map(WindowTest):
         self.say_all()
         self.say("clip+ to S1 4k7")
         self.press(KEY.Key_Escape)
-        self.new_job("Gannet compact", "dead too")
+        self.new_job("Phalarope compact", "dead too")
         self.press(KEY.Key_3, ALT)
         self.press(KEY.Key_Tab, CTRL | SHIFT)
         self.assertIn("Begin from the map of job 0001", self.trace.board.adopt.text())

@@ -40,7 +40,7 @@ def texts(pdf: bytes) -> list[str]:
 class MapFiles(WindowTest):
     def setUp(self) -> None:
         super().setUp()
-        self.new_job("Gannet compact", "needle dead")
+        self.new_job("Phalarope compact", "needle dead")
         self.press(KEY.Key_3, ALT)
         self.press(KEY.Key_Tab, CTRL | SHIFT)
 
@@ -84,7 +84,7 @@ class MapFiles(WindowTest):
             photo = ElementTree.fromstring(archive.read("photo-1.svg"))
             self.assertEqual([one.text for one in photo.iter(f"{SVG}text")], ["clip+"])
             self.assertIn("clip+", texts(archive.read("poster.pdf"))[0])
-        self.new_job("Gannet compact", "another of them")
+        self.new_job("Phalarope compact", "another of them")
         self.press(KEY.Key_3, ALT)
         self.assertTrue(self.board.is_empty)
         self.press(KEY.Key_I, CTRL)
@@ -108,7 +108,7 @@ class Alone(unittest.TestCase):
     def setUp(self) -> None:
         picture = check_photo(board_picture(FRONT, TRACKS), "front.png")
         self.photos = {picture.record.sha256: picture.content}
-        job = Job("j" * 32, 1, Device("Gannet compact"), photos=(picture.record,))
+        job = Job("j" * 32, 1, Device("Phalarope compact"), photos=(picture.record,))
         for line in LINES:
             job = say_line(job, line, "now").job
         job = lay_photo(job, Ground(picture.record.sha256, "front", mirrored=True, turned=90, aspect=1.5), "now").job
@@ -133,7 +133,7 @@ class Alone(unittest.TestCase):
     def test_poster(self) -> None:
         first, second = texts(poster(self.job, "x.pdf", self.photos))
         self.assertIn("S1", first)
-        self.assertIn("Gannet compact · job 0001 · front", first.replace("\xad", ""))
+        self.assertIn("Phalarope compact · job 0001 · front", first.replace("\xad", ""))
         self.assertIn("red wire", second)
         empty = texts(poster(Job("j" * 32, 1), "x.pdf", {}))
         self.assertIn("nothing is on the map yet", empty[0])

@@ -18,7 +18,7 @@ SICK = {"s0": 6.0, "s1": 6.0, "s2": 0.02, "s3": 0.02, "s4": 0.01}  # the track f
 class Sister(WindowTest):
     def setUp(self) -> None:
         super().setUp()
-        self.new_job("Gannet compact", "dead")
+        self.new_job("Phalarope compact", "dead")
         self.press(KEY.Key_3, ALT)
         self.page.at("Trace").turn_to(0)
 
