@@ -35,7 +35,7 @@ from violet_dial.gui.main_window import MainWindow
 made = MainWindow.__init__
 def make(self, *arguments):
     made(self, *arguments)
-    self.warm.connect(lambda: begin(self))
+    self.warming.warm.connect(lambda: begin(self))
 def begin(window):
     window.new_job()
     window.job_page.go("Return")

@@ -80,6 +80,7 @@ class Demo(unittest.TestCase):
         application()
         with tempfile.TemporaryDirectory() as folder:
             self.assertEqual(take_shots(Path(folder)), len(list(Path(folder).glob("*.png"))))
+            self.assertEqual(QImage(str(Path(folder) / "sheet.png")).width(), 900)
             shots = [*JOBS, *(shot for station in STATIONS for shot in station.shots)]
             for name in (*(shot.name for shot in shots), *(name for name, _ in OVER)):
                 picture = QImage(str(Path(folder) / f"{name}.png"))

@@ -3,10 +3,12 @@
 import numpy as np
 
 from violet_dial.demo.story import LUX, Story, begin
+from violet_dial.job.closing import Closing
 from violet_dial.job.document import Device, Intake
 from violet_dial.job.light import LightSetup
 from violet_dial.job.receiving import TakenTrial
 from violet_dial.services.workshop import Workshop
+from violet_dial.stations.hand_back import demo as hand_back
 from violet_dial.stations.light.demo import SimulatedMeter
 from violet_dial.stations.prove import demo as prove
 from violet_dial.stations.receive import demo as receive
@@ -30,6 +32,15 @@ def now_and_then(workshop: Workshop, rng: np.random.Generator) -> None:
     )
     receive.looked_and_tried(on, (Seen("wear", "top", 0.3, 0.5, "a spot", "dial worn at 1/250"),), trials)
     prove.now_and_then(on)
+    closing = Closing(
+        done="Contacts of the speed dial cleaned in two rounds: swab, then fluid.\nBlack wiped until none came off any more.",
+        left="The dial's engraving at 1/250 is worn; it is sure by its click.",
+        battery="Two LR44, 1.48 V each under load",
+        care="Turn the speed dial through all its positions once a month.",
+        recheck_on="May 2027",
+        lesson="Fails only after a night's rest: fire it first thing in the morning.",
+    )
+    hand_back.close(on, closing)
 
 
 def on_day_three(workshop: Workshop, rng: np.random.Generator) -> None:

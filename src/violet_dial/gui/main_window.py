@@ -2,9 +2,6 @@
 
 from __future__ import annotations
 
-import contextlib
-import importlib
-import threading
 from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
@@ -26,6 +23,7 @@ from violet_dial.gui.keeping import Keeping
 from violet_dial.gui.keys import key_sheet
 from violet_dial.gui.message import Message
 from violet_dial.gui.shortcuts import Shortcuts
+from violet_dial.gui.warming import Warming
 from violet_dial.kit.over import open_over
 from violet_dial.kit.theme.look import Look
 from violet_dial.services.workshop import Workshop
@@ -39,14 +37,6 @@ if TYPE_CHECKING:
 SMALLEST = (1100, 700)
 USUAL = (1280, 800)
 NEXT = "page.do_next"
-HEAVY = (
-    "violet_dial.stations",
-    "violet_dial.kit.page",
-    "violet_dial.services.live",
-    "violet_dial.services.simulated",
-    "scipy.special",
-    "scipy.sparse.csgraph",
-)
 
 
 class MainWindow(QMainWindow):
@@ -55,7 +45,6 @@ class MainWindow(QMainWindow):
     demo_asked = Signal()
     demo_anew_asked = Signal()
     drawn = Signal()  # painted for the first time
-    warm = Signal()  # the heavy modules are imported
 
     def __init__(self, look: Look, workshop: Workshop) -> None:
         super().__init__()
@@ -66,6 +55,7 @@ class MainWindow(QMainWindow):
         self._acts: JobActs | None = None
         self._jobs_acts: JobsActs | None = None
         self._live: LiveControl | None = None
+        self.warming = Warming(self)
         self.jobs = JobsPage(look)
         self.message = Message()
         self.stack = QStackedWidget()
@@ -144,6 +134,7 @@ class MainWindow(QMainWindow):
     @property
     def jobs_acts(self) -> JobsActs:
         """What the keys of the jobs screen do, made on first use."""
+        self.warming.wait()
         if self._jobs_acts is None:
             from violet_dial.gui.jobs_acts import JobsActs
 
@@ -257,6 +248,7 @@ class MainWindow(QMainWindow):
     @Slot(str)
     def open_job(self, job_id: str) -> None:
         """Open a job; one that cannot be read offers its older versions."""
+        self.warming.wait()
         try:
             view = self.workshop.view(job_id)
         except VioletDialError as error:
@@ -293,6 +285,7 @@ class MainWindow(QMainWindow):
     @Slot()
     def new_job(self) -> None:
         """Open an empty job and go to Receive."""
+        self.warming.wait()
         if self.leave_job():
             self._try(lambda: self._show_job(self.workshop.new_job().job.job_id))
 
@@ -358,17 +351,6 @@ class MainWindow(QMainWindow):
             act()
         except VioletDialError as error:
             self.say(str(error))
-
-    def warm_up(self) -> None:
-        """Import the heavy modules in the background, so that the first job opens at once; then say ``warm``."""
-
-        def work() -> None:
-            for module in HEAVY:
-                importlib.import_module(module)
-            with contextlib.suppress(RuntimeError):  # the window may be gone by now
-                self.warm.emit()
-
-        threading.Thread(target=work, daemon=True).start()
 
     def paintEvent(self, event: QPaintEvent) -> None:
         super().paintEvent(event)

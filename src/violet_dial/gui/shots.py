@@ -2,6 +2,7 @@
 
 import tempfile
 from collections.abc import Callable
+from datetime import date
 from pathlib import Path
 
 from PySide6.QtCore import QDeadlineTimer, QEventLoop, QSize, QThread
@@ -12,7 +13,11 @@ from violet_dial.core.errors import InvalidInput
 from violet_dial.demo.hidden import HIDDEN
 from violet_dial.demo.workshop import build_demo
 from violet_dial.gui.main_window import MainWindow
+from violet_dial.job.spoken import spoken_date
+from violet_dial.kit.pdf_pages import drawn_pages
 from violet_dial.kit.theme.look import Look
+from violet_dial.report.pdf import paper_pdf
+from violet_dial.services.sheet import sheet_of
 from violet_dial.services.station import Shot
 from violet_dial.services.workshop import Workshop
 from violet_dial.stations import STATIONS
@@ -20,7 +25,8 @@ from violet_dial.store.workshop_file import WorkshopFile
 
 SIZE = QSize(1280, 800)
 WAIT_MS = 15_000
-OVER = (("set-up", "F4"), ("sum", "F3"), ("keys", "F1"), ("instruments", "F12"))  # windows over Light, by their key
+OVER = (("sum", "F3"), ("instruments", "F12"))  # windows over Light, by their key
+SHEET, SHEET_PX = "Razorbill reflex", 900  # whose sheet is drawn as a page, and how wide
 JOBS = (Shot("jobs"),)
 WINDOWS_OVER = "Kittiwake hand meter"
 
@@ -65,6 +71,7 @@ def take_shots(folder: Path) -> int:
             _save(window.grab(), folder / f"{shot.name}.png")
             count += 1
         count += _windows(window, look, folder)
+        count += _sheet(window, folder)
         window.close()
         window.deleteLater()
     return count
@@ -112,12 +119,7 @@ def _windows(window: MainWindow, look: Look, folder: Path) -> int:
     """The windows over the page, opened as their keys open them; gives how many pictures."""
     light = next(station for station in STATIONS if station.fallback)
     show(window, look, Shot("", WINDOWS_OVER), light.name)
-    acts = {
-        "F4": "acts.change_setup",
-        "F3": "acts.open_sum",
-        "F1": "window.show_keys",
-        "F12": "window.show_instruments",
-    }
+    acts = {"F3": "acts.open_sum", "F12": "window.show_instruments"}
     for name, key in OVER:
         window.do(acts[key])
         settle(lambda: window.findChild(QDialog) is not None)
@@ -127,6 +129,15 @@ def _windows(window: MainWindow, look: Look, folder: Path) -> int:
         dialog.reject()
         settle()
     return len(OVER)
+
+
+def _sheet(window: MainWindow, folder: Path) -> int:
+    """The first page of a sheet as it prints; gives how many pictures."""
+    card = next(card for card in window.workshop.cards() if card.title == SHEET)
+    paper = sheet_of(window.workshop.view(card.job_id).job, STATIONS, spoken_date(date.today()))
+    page = drawn_pages(paper_pdf(paper), SHEET_PX)[0]
+    _save(QPixmap.fromImage(page), folder / "sheet.png")
+    return 1
 
 
 def _laid_over(picture: QPixmap, dialog: QDialog) -> QPixmap:

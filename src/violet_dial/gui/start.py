@@ -146,14 +146,14 @@ def _work(app: "QApplication", look: "Look", workshop: "Workshop", options: Star
     faults.happened.connect(window.say)
     window.demo_asked.connect(lambda: _to_demo(window))
     window.demo_anew_asked.connect(lambda: _demo_anew(window))
-    window.drawn.connect(window.warm_up, later)
-    window.warm.connect(faults.begin_log, later)
-    window.warm.connect(lambda: window.jobs.look_through(window.workshop.path), later)
-    window.warm.connect(lambda: _to_instruments(window), later)
-    window.warm.connect(lambda: _look_after(window), later)
+    window.drawn.connect(window.warming.begin, later)
+    window.warming.warm.connect(faults.begin_log, later)
+    window.warming.warm.connect(lambda: window.jobs.look_through(window.workshop.path), later)
+    window.warming.warm.connect(lambda: _to_instruments(window), later)
+    window.warming.warm.connect(lambda: _look_after(window), later)
     if options.bundle is not None:
         bundle = options.bundle
-        window.warm.connect(lambda: window.import_from(bundle), later)
+        window.warming.warm.connect(lambda: window.import_from(bundle), later)
     EndAsked(window).asked.connect(window.end)
     window.show()
     if os.environ.get("VIOLET_DIAL_SAY_STATE"):

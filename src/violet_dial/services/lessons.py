@@ -68,7 +68,9 @@ def offer_for(workshop: Workshop, job: Job) -> Offer:
         source = f"job {with_list[0].label}"
         steps = tuple(replace(_bare(step), confirmed=met[step.thing]) for step in with_list[0].opening.steps)
     ways = tuple(dict.fromkeys(way for one in siblings for way in one.opening.shorter_ways))
-    lessons = tuple(dict.fromkeys(one.closing.lesson.strip() for one in siblings if one.closing.lesson.strip()))
+    said = [one.closing.lesson.strip() for one in siblings]
+    said += [f"Begin with: {one.closing.begins.strip()}" for one in siblings if one.closing.begins.strip()]
+    lessons = tuple(dict.fromkeys(words for words in said if words))
     mapped = next((one for one in siblings if one.tracing.board.items), None)
     if mapped is None:
         return Offer(source, len(siblings), steps, ways, lessons)

@@ -19,12 +19,13 @@ TRAVEL_S = 0.011  # of each curtain over the frame
 SETTLES = 2.5  # firings after which old grease is loose to a third
 WAIT_S = 0.12  # from the finger to the light
 REST_S = 0.35  # after the card was started, before anything is fired
-FAULTS = ("true", "ratio", "constant", "slow", "position", "grease", "taper", "fastest")
+FAULTS = ("true", "ratio", "constant", "slow", "position", "grease", "taper", "fastest", "misses")
 
 
 @dataclass(frozen=True)
 class HiddenFault:
-    """What is wrong: a kind, its figure (stops; ms for a constant time and a taper), and the mark it is about or begins at, s."""
+    """What is wrong: a kind, its figure (stops; ms for a constant time and a taper; a share for misses), and the mark it is
+    about or begins at, s."""
 
     kind: str = "true"
     figure: float = 0.0
@@ -78,9 +79,19 @@ class SimulatedShutter:
         self._fired += 1
         return float(max(marked_s * 2.0**stops + added, 2e-4))
 
+    def _misses(self, marked_s: float) -> bool:
+        """Whether nothing comes this time."""
+        return any(
+            one.kind == "misses" and (not one.marked_s or abs(math.log2(marked_s / one.marked_s)) < 0.1)
+            and self._rng.random() < one.figure
+            for one in self.faults
+        )  # fmt: skip
+
     def light(self, marked_s: float, fastest_s: float) -> Block:
         """What the sensors show of one firing, before noise; shape (n, sensors)."""
         time_s = self.time_of(marked_s, fastest_s)
+        if self._misses(marked_s):
+            return np.zeros((RATE_HZ // 2, self.sensors), dtype=np.float32)
         late = sum(one.figure * 1e-3 for one in self.faults if one.kind == "taper")
         ramp = LEAF_RAMP_S if self.works != "focal plane" else SLIT_RAMP_S
         ramp = min(ramp, 0.7 * time_s)

@@ -36,7 +36,6 @@ STATION = Station(
     shots=(
         Shot("expose", "Turnstone compact"),
         Shot("expose-lamps", "Turnstone compact", page=1),
-        Shot("expose-shots-night", "Sandpiper instant", page=2, theme="night"),
         Shot("expose-traces", "Dunlin motor compact", page=3),
     ),
 )

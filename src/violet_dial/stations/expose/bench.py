@@ -9,6 +9,7 @@ from violet_dial.core.exposure.pattern import LEAST_RUNGS, Pattern, patterns
 from violet_dial.job.document import Job
 from violet_dial.job.exposing import Exposing, Fired
 from violet_dial.services.job_shutter import speeds_of
+from violet_dial.services.mended import parted
 
 RESTS_MIN = 30.0  # minutes without a firing, after which it has rested
 
@@ -47,8 +48,14 @@ class Speeds:
 
 
 def speeds_judged(job: Job) -> Speeds:
-    """What the firings of a job say; the same job is judged once."""
-    return _judged(job.exposing.fired, speeds_of(job), tolerance_of(job.exposing))
+    """What the firings of a job say: those since the newest repair that was fired after; the same job is judged once."""
+    return _judged(parted(job, job.exposing.fired)[1], speeds_of(job), tolerance_of(job.exposing))
+
+
+def speeds_before(job: Job) -> Ladder | None:
+    """The ladder before that repair; None where there is none, or nothing was fired before."""
+    before = parted(job, job.exposing.fired)[0]
+    return _judged(before, speeds_of(job), tolerance_of(job.exposing)).ladder if before else None
 
 
 @lru_cache(maxsize=64)

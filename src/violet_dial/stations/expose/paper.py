@@ -6,7 +6,7 @@ from violet_dial.job.document import Job
 from violet_dial.report.blocks import Block, Grid, Lines, section
 from violet_dial.report.dial import MarkState
 from violet_dial.services.job_shutter import works_of
-from violet_dial.stations.expose.bench import speeds_judged
+from violet_dial.stations.expose.bench import speeds_before, speeds_judged
 from violet_dial.stations.expose.drawn import ladder_drawn, lamps_drawn
 from violet_dial.stations.expose.lamps_state import chosen_judged, lamps_shown
 from violet_dial.stations.expose.shots_state import trim_of
@@ -33,9 +33,12 @@ def _speeds(job: Job) -> tuple[Block, ...]:
     if judged.ladder is None or not judged.ladder.fired:
         return ()
     rungs = [one for one in judged.ladder.rungs if one.errors]
+    before = speeds_before(job)
+    was = {one.marked_s: format_signed(one.mean_stops, 2) for one in before.rungs if one.errors} if before else {}
     rows = tuple(
         (
-            time_said(one.marked_s), measured_said(one.marked_s * 2.0**one.mean_stops), format_signed(one.mean_stops, 2),
+            time_said(one.marked_s), *((was.get(one.marked_s, "–"),) if was else ()),
+            measured_said(one.marked_s * 2.0**one.mean_stops), format_signed(one.mean_stops, 2),
             f"{2 * one.u_stops:.2f}", f"{len(one.errors)}", SAID[one.state],
         )
         for one in rungs
@@ -46,7 +49,11 @@ def _speeds(job: Job) -> tuple[Block, ...]:
     words = [allowed]
     if judged.patterns:
         words.insert(0, f"{pattern_said(judged.patterns[0], works_of(job))} ({weight_said(judged.patterns[0].weight)})")
-    grid = Grid(HEADS, rows, (0.16, 0.18, 0.14, 0.12, 0.14, 0.26), states, 2, 5)
+    if was:
+        heads = (HEADS[0], "before, stops", *HEADS[1:])
+        grid = Grid(heads, rows, (0.14, 0.16, 0.16, 0.12, 0.1, 0.12, 0.2), states, 3, 6)
+    else:
+        grid = Grid(HEADS, rows, (0.16, 0.18, 0.14, 0.12, 0.14, 0.26), states, 2, 5)
     return section("Shutter speeds", ladder_drawn(tuple(rungs)), grid, Lines(tuple(words)))
 
 

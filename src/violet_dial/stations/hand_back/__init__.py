@@ -21,5 +21,5 @@ STATION = Station(
         Key(("Ctrl+Shift+L",), "labels with a barcode, for the device and its trays", "labels", anywhere=True),
         Key(("Ctrl+Tab",), "from the sheet to the bench and the workshop"),
     ),
-    shots=(Shot("return", "Shearwater compact"), Shot("return-workshop", "Shearwater compact", page=2)),
+    shots=(Shot("return", "Shearwater compact"),),
 )

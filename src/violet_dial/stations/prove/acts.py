@@ -14,7 +14,8 @@ from violet_dial.core.quantities import parse_number
 from violet_dial.job.act import Act, Done
 from violet_dial.job.document import Job
 from violet_dial.job.proving import Logged, Mend, Proving
-from violet_dial.stations.prove.bench import claim_of, failed_by, hours_between, logged_of, mends_of
+from violet_dial.services.mended import mends_of
+from violet_dial.stations.prove.bench import claim_of, failed_by, hours_between, logged_of
 
 EXPECTED = (
     "1/250 (stands there now) · clean · failed · mirror up · 1/250 clean 8 · roll 12 failed 2 at 1/250 · after cleaned "

@@ -2,7 +2,6 @@
 
 import itertools
 from dataclasses import dataclass, replace
-from datetime import datetime
 from functools import lru_cache
 
 from violet_dial.core.exposure.ladder import Timed
@@ -13,7 +12,8 @@ from violet_dial.core.proof.log import Firing, by_setting, epochs, failures
 from violet_dial.core.proof.plan import Claim, Plan, plan
 from violet_dial.job.document import Job
 from violet_dial.job.exposing import Fired
-from violet_dial.job.proving import Cleaning, Logged, Mend, Stand, Wish
+from violet_dial.job.proving import Logged, Mend, Stand, Wish
+from violet_dial.services.mended import mends_of, moment, order
 
 WRONG_STOPS = 1.0  # off its mark by more, a firing that was timed has failed; common practice, no source
 WRONG = "wrong time"
@@ -35,40 +35,6 @@ class Judged:
     follows: tuple[Followed, ...]
     bunched: float
     plan: Plan
-
-
-def moment(at: str) -> datetime | None:
-    """A moment as it was kept; None where none was."""
-    try:
-        return datetime.fromisoformat(at).astimezone()
-    except ValueError:
-        return None
-
-
-def mends_of(job: Job) -> tuple[Mend, ...]:
-    """Every repair in time order, each with a name of its own: those said here, faults put right at Trace, rounds of cleaning."""
-    rounds = tuple(Mend(_round_said(one), one.at) for one in job.proving.rounds if one.how != "as it came")
-    traced = tuple(Mend(one.words[:60], one.at) for one in job.tracing.repairs)
-    return _named((*job.proving.mends, *traced, *rounds))
-
-
-def _round_said(one: Cleaning) -> str:
-    return {"other": "contacts worked on"}.get(one.how, f"contacts, {one.how}")
-
-
-@lru_cache(maxsize=64)
-def _named(mends: tuple[Mend, ...]) -> tuple[Mend, ...]:
-    found: list[Mend] = []
-    seen: dict[str, int] = {}
-    for one in sorted(mends, key=lambda one: _order(one.at)):
-        seen[one.words] = seen.get(one.words, 0) + 1
-        found.append(one if seen[one.words] == 1 else replace(one, words=f"{one.words[:55]} ({seen[one.words]})"))
-    return tuple(found)
-
-
-def _order(at: str) -> float:
-    when = moment(at)
-    return when.timestamp() if when is not None else 0.0
 
 
 def hours_between(before: str, at: str) -> float | None:
@@ -123,7 +89,7 @@ def logged_of(job: Job) -> tuple[Logged, ...]:
 @lru_cache(maxsize=32)
 def _merged(log: tuple[Logged, ...], fired: tuple[Fired, ...], mends: tuple[Mend, ...]) -> tuple[Logged, ...]:
     several = [*log, *(_timed(one, mends) for one in fired)]
-    several.sort(key=lambda one: _order(one.at))
+    several.sort(key=lambda one: order(one.at))
     found: list[Logged] = []
     for one in several:
         rests = one.source == "heard" and one.rest_h is None and bool(found)
@@ -134,7 +100,7 @@ def _merged(log: tuple[Logged, ...], fired: tuple[Fired, ...], mends: tuple[Mend
 def _timed(one: Fired, mends: tuple[Mend, ...]) -> Logged:
     """A firing of Expose: clean, or failed where it was more than a stop off its mark."""
     stands = Logged(Stand(time_said(one.marked_s)), time_s=one.time_s, source="heard", at=one.at[:40])
-    after = next((mend.words for mend in reversed(mends) if _order(mend.at) <= _order(one.at)), "")
+    after = next((mend.words for mend in reversed(mends) if order(mend.at) <= order(one.at)), "")
     return replace(stands, failed=failed_by(one.marked_s, one.time_s), after=after)
 
 

@@ -18,7 +18,7 @@ from violet_dial.stations.prove.firings_state import FiringsShown, firings_shown
 from violet_dial.stations.prove.firings_view import FiringsView
 
 BEATS = 3.0  # times the usual pause between firings, after which one that did not come is asked for
-LEAST_PAUSE_S, USUAL_PAUSE_S = 4.0, 6.0
+LEAST_PAUSE_S, USUAL_PAUSE_S = 4.0, 2.0
 COUNTED_LATE = "Nothing was heard for {:.0f} s: if you fired, F counts the failure; if not, go on."
 
 

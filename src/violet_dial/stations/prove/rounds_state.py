@@ -17,7 +17,7 @@ from violet_dial.job.proving import Soaking
 from violet_dial.job.spoken import spoken_date
 from violet_dial.report.dial import MarkState
 from violet_dial.services.circuits import circuit_of
-from violet_dial.stations.prove.bench import moment
+from violet_dial.services.mended import moment
 from violet_dial.stations.prove.rounds_acts import done_of, rounds_of, wanted_of
 
 STATES: dict[str, MarkState] = {"good": "inside", "high": "high", "erratic": "undecided", "not read": "empty"}

@@ -11,9 +11,10 @@ from violet_dial.job.act import Act
 from violet_dial.job.csv_text import Cells, Names, Offered, defused, table_of
 from violet_dial.job.document import Job
 from violet_dial.job.proving import Logged, Stand
+from violet_dial.services.mended import moment
 from violet_dial.services.station import FileIn, FileOut, Listing, rejected_said, rejected_section, unused_section
 from violet_dial.stations.prove.acts import LONGEST, UNSAID, setting_said, take_log
-from violet_dial.stations.prove.bench import hours_between, logged_of, moment
+from violet_dial.stations.prove.bench import hours_between, logged_of
 from violet_dial.stations.prove.rounds_state import course_of
 
 COLUMNS = ("time", "setting", "result", "battery_v", "rest_h", "after", "supply", "cold", "position", "lens", "time_s")
