@@ -4,7 +4,7 @@ import unittest
 
 from tests.walk.walker import Walk
 
-STATIONS = ("Receive", "Open", "Trace", "Power", "Light", "Expose", "Return")
+STATIONS = ("Receive", "Open", "Trace", "Power", "Light", "Expose", "Prove", "Return")
 
 
 class TwoJobs(Walk):

@@ -47,7 +47,9 @@ def on_day_three(workshop: Workshop, rng: np.random.Generator) -> None:
     story = Story(
         Device("Fulmar magnet camera", "Holm Optical", "FM 22 019", "rangefinder compact", "silicon"),
         Intake(
-            "Shutter stuck after two years in a drawer", came_with="Case", noticed="Came free by hand; clicks dully."
+            "Fires only after some tries, two years in a drawer",
+            came_with="Case",
+            noticed="Came free by hand; clicks dully.",
         ),
         LightSetup(chain=LUX),
         SimulatedMeter(),

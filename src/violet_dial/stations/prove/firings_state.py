@@ -152,10 +152,10 @@ def settings_of(job: Job) -> tuple[str, ...]:
     used |= {proving.stand.setting} if proving.stand.setting else set()
     dial = [time_said(one) for one in speeds_of(job)] if has_shutter(job) else []
     first = [name for name in dial if name in used]
-    return (*first, *sorted(used - set(first), key=_rank))
+    return (*first, *sorted(used - set(first), key=rank_of))
 
 
-def _rank(setting: str) -> tuple[float, str]:
+def rank_of(setting: str) -> tuple[float, str]:
     """Speeds from slow to fast, words behind."""
     if setting.startswith("1/") and setting[2:].isdigit():
         return (float(setting[2:]), setting)

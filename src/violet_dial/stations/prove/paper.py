@@ -9,6 +9,7 @@ from violet_dial.job.spoken import spoken_date
 from violet_dial.report.blocks import Block, Grid, Lines, Place, present, section
 from violet_dial.report.dial import MarkState
 from violet_dial.stations.prove.bench import judged_of
+from violet_dial.stations.prove.firings_state import rank_of
 from violet_dial.stations.prove.lanes_drawn import lanes_drawn
 from violet_dial.stations.prove.rounds_state import (
     STATES,
@@ -62,10 +63,10 @@ def _firings(job: Job) -> tuple[Block, ...]:
     said = [statement(job)]
     said += [f"After {one.after.name}: {better_said(one)}" for one in judged.better if one.before.failed]
     said += [followed_said(one) for one in judged.follows]
-    states: tuple[MarkState, ...] = tuple("high" if one.failed else "inside" for one in judged.now)
+    now = sorted(judged.now, key=lambda one: rank_of(one.name))
+    states: tuple[MarkState, ...] = tuple("high" if one.failed else "inside" for one in now)
     rows = tuple(
-        (one.name, f"{one.n}", f"{one.failed}", percent(one.high), "failed" if one.failed else "clean")
-        for one in judged.now
+        (one.name, f"{one.n}", f"{one.failed}", percent(one.high), "failed" if one.failed else "clean") for one in now
     )
     grid = Grid(HEADS, rows, WIDTHS, states, 4, 5)
     return section("Is it fixed", Lines(tuple(said)), lanes_drawn(job), grid, place=Place.PROOF)

@@ -129,7 +129,7 @@ def _exercise(job: Job) -> NextAct | None:
             "its exercise", Urgency.CLOSE, page=EXERCISE,
         )  # fmt: skip
     return NextAct(
-        "Prove", "Exercise it today", found.words, "10 min", "To the days", "exercise", "its exercise", Urgency.LIGHT,
+        "Prove", "Exercise it today", found.words, "10 min", "To the days", "exercise", "its exercise", Urgency.COMPLAINT,
         page=EXERCISE,
     )  # fmt: skip
 
