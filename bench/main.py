@@ -24,6 +24,7 @@ from bench import (
     power,
     proofs,
     recordings,
+    sheets,
     sisters,
     start_up,
     steady,
@@ -80,6 +81,7 @@ def main() -> None:
         ("Repairs proved", proofs),
         ("Fog on film", fogs),
         ("Logs of firings", logs),
+        ("Sheets", sheets),
     ):
         print(title)
         one.report()

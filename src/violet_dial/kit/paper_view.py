@@ -76,6 +76,7 @@ class PaperView(QScrollArea):
         self._sheets = _Sheets(look)
         self.setWidget(self._sheets)
         self.setWidgetResizable(True)
+        self.setCornerWidget(QWidget())
         self.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOn)  # as wide before and after it is drawn
         self.setAccessibleName(f"{name}; + and − zoom, 0 shows the whole page, arrows scroll")
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)

@@ -27,6 +27,9 @@ FOG_BARE, FOG_OPENED = (
     0.85,
 )  # chance that a frame is fogged: nothing taped, all taped but the seam it comes through
 FOG_TAPED, FOG_ELSE = 0.02, 0.75  # the seam taped (tape seldom leaks); where no seam lets it in
+DOUBT = (
+    0.015  # of everything seen: tape that does not hold on a whole roll, frames miscounted; common practice, no source
+)
 LEAST_CONTRAST = 0.04  # of full density, below which a frame is called clean
 LIT, WIDE, THIN = 0.4, 0.62, 0.22  # of the most: lit; of the frame: all over; of the frame: a streak
 FILLS, SMALL, AT_EDGE = 0.7, 0.36, 0.14  # of the frame: along all of it; a spot; the densest place is at the edge
@@ -142,7 +145,8 @@ def judge_leaks(frames: tuple[Frame, ...], hinge: Hinge = "right") -> tuple[Susp
         taped.add(one.open)
     top = max(weights.values())
     total = sum(np.exp(one - top) for one in weights.values())
-    found = [_suspect(cause, float(np.exp(weights[cause] - top) / total), pro[cause]) for cause in CAUSES]
+    told = {cause: float(np.exp(weights[cause] - top) / total) for cause in CAUSES}
+    found = [_suspect(cause, (1 - DOUBT) * told[cause] + DOUBT * BEFORE[cause], pro[cause]) for cause in CAUSES]
     return tuple(sorted(found, key=lambda one: -one.chance))
 
 

@@ -132,20 +132,19 @@ class SealsView(QWidget):
         look, shown = self._look, self.shown
         if shown is None:
             return
-        tall = look.px(20)
+        tall, out = look.px(20), look.px(30)
         sides = {"hinge": shown.hinge, "latch": OPPOSITE[shown.hinge]}
         places = {
             "top channel": QRectF(inner.left(), inner.top() - look.px(40), inner.width(), tall),
             "bottom channel": QRectF(inner.left(), inner.bottom() + look.px(20), inner.width(), tall),
             "film window": QRectF(window.center().x() - look.px(60), window.bottom() + look.px(4), look.px(120), tall),
-            "lens mount": QRectF(gate.left(), gate.top() + look.px(4), gate.width() / 2, tall),
-            "curtain or blades": QRectF(gate.left(), gate.bottom() - look.px(24), gate.width() / 2, tall),
+            "lens mount": QRectF(gate.left() - out, gate.top() - tall - look.px(2), gate.width() + 2 * out, tall),
+            "curtain or blades": QRectF(gate.left() - out, gate.bottom() + look.px(2), gate.width() + 2 * out, tall),
         }
         for cause, box in places.items():
             self._name(painter, box, cause, chances.get(cause, 0.0))
         for cause, side in sides.items():
             painter.save()
-            out = look.px(30)
             x = inner.right() + out if side == "right" else inner.left() - out
             painter.translate(x, inner.center().y())
             painter.rotate(90 if side == "right" else -90)

@@ -3,7 +3,7 @@
 import re
 from datetime import date
 
-from violet_dial.core.proof.said import plan_said, provoked_said
+from violet_dial.core.proof.said import plan_said, provoked_said, share_said
 from violet_dial.job.bundle import Member
 from violet_dial.job.document import Job
 from violet_dial.services.job_shutter import has_shutter
@@ -99,7 +99,9 @@ def _fire(job: Job) -> NextAct | None:
     how = provoked_said(one.provoked) if one.provoked_left else ""
     cost = f"{one.days} days" if one.days > 1 else f"{max(one.left // 4, 1)} min"
     title = next_said(one).removeprefix("Next: ").rstrip(".")
-    why = f"{plan_said(one)}" + (f" It used to fail {how}." if how else "")
+    sure = f"fewer than {share_said(one.claim.share)} fail, with {100 * one.claim.confidence:.4g} %"
+    fewest = f" {one.now} was fired least." if one.now and not one.now_provoked and len(one.by_setting) > 1 else ""
+    why = f"{plan_said(one)} Then {sure}.{fewest}" + (f" It used to fail {how}." if how else "")
     return NextAct(
         "Prove", f"{title[:1].upper()}{title[1:]}" or "Fire it", why, cost, "To the lanes", "prove",
         "its proof", urgency, page=FIRINGS,
