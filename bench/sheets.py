@@ -28,9 +28,7 @@ def full() -> Job:
     """A job with something for every section."""
     fired = tuple(Fired(2.0**-n, 2.0**-n * (1.8 if n < 3 else 1.02), at=AT.format(0)) for n in range(11))
     looks = tuple(LampLook(5.6, 400.0 * 2**n, "slow" if n < 1 else "none") for n in range(-4, 5))
-    findings = tuple(
-        Finding(f"f{n}", "dent", view, 0.4, 0.4) for n, view in enumerate(VIEWS)
-    )
+    findings = tuple(Finding(f"f{n}", "dent", view, 0.4, 0.4) for n, view in enumerate(VIEWS))
     job = Job(
         "b1", 1, Device("Bench reflex", kind="reflex", cell="CdS"), Intake("Blank frames now and then"),
         receiving=Receiving(findings), exposing=Exposing(fired=fired, lamps=looks), closing=Closing(done="Done.", left="Left."),

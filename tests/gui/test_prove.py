@@ -10,7 +10,9 @@ from PySide6.QtCore import Qt
 from bench.fogs import cast
 from tests.gui.test_live import Live
 from tests.gui.window import ALT, CTRL, KEY, SHIFT
+from violet_dial.services.circuits import templates
 from violet_dial.services.simulated import SHUTTER_OF
+from violet_dial.stations.trace.acts import choose_circuit
 
 
 class AtProve(Live):
@@ -104,6 +106,41 @@ class Days(AtProve):
         self.assertIn("ticked off", self.said)
         self.press(KEY.Key_Return)
         self.assertEqual([one.fired for one in self.proving.days], [12])
+
+
+class Meter(AtProve):
+    """The connected meter fills the rows of Contacts and Soak."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        text = next(one.text for one in templates() if one.stem == "cds-series")
+        self.page.perform(lambda job, at: choose_circuit(job, "meter", text, at))
+        self.live.start_simulated({})
+        self.to_prove()
+
+    def test_ohms_of_each_position_of_the_circuits_switch(self) -> None:
+        self.turn(1)
+        self.say("switch s1")
+        self.assertEqual(self.prove.slot.words, "ohms at off")
+        for count, where in ((1, "off"), (2, "on")):
+            self.until(lambda: self.shown().kind == "open", self.shown())
+            self.press(KEY.Key_F8)
+            self.until(
+                lambda count=count: self.proving.rounds and len(self.proving.rounds[0].readings) == count, self.said
+            )
+            self.assertEqual(self.proving.rounds[0].readings[-1], (where, 1e9))  # leads in the air
+        self.assertIsNone(self.prove.slot)
+        self.assertIn("every position is read", self.prove.slot_missing)
+
+    def test_a_reading_over_time_when_it_is_due(self) -> None:
+        self.turn(4)
+        self.say("every 2 s")
+        self.say("0.013 V")
+        self.assertEqual(self.prove.slot.function, "volt")
+        self.press(KEY.Key_F10)
+        self.assertIsNone(self.prove.slot)
+        self.until(lambda: self.prove.slot is not None, "due")
+        self.press(KEY.Key_F10)
 
 
 class Scans(AtProve):

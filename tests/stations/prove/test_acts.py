@@ -1,9 +1,12 @@
 """Lines typed at Prove, what they keep, and what they are refused with."""
 
+import tempfile
 import unittest
 from dataclasses import replace
 from datetime import date
+from pathlib import Path
 
+from tests.workshops import open_workshop
 from violet_dial.core.errors import InvalidInput
 from violet_dial.job.document import Device, Intake, Job
 from violet_dial.job.exposing import Fired
@@ -124,6 +127,29 @@ class Firings(unittest.TestCase):
         taken = acts.take_log(job(), AT.format(25, 9, 0), back, "log.csv").job
         self.assertEqual(judged_of(taken).plan.after, "cleaned")
         self.assertEqual(job_from_json(job_to_json(taken)), taken)
+
+
+class Carried(unittest.TestCase):
+    def test_a_second_workshop_shows_the_same_verdicts(self) -> None:
+        with tempfile.TemporaryDirectory() as folder:
+            first, second = (open_workshop(Path(folder) / f"{name}.violet") for name in "ab")
+            self.addCleanup(first.close)
+            self.addCleanup(second.close)
+            job_id = first.new_job().job.job_id
+            for line in (
+                "1/250 failed",
+                "1/250 clean 8",
+                "after cleaned",
+                "1/250 clean 40",
+                "roll 12 failed 1 at 1/60",
+            ):
+                first.perform(job_id, lambda job, at, line=line: acts.understand(job, line).act(job, at))
+            first.perform(job_id, lambda job, at: seals_acts.understand(job, "1 edge top").act(job, at))
+            here = first.view(job_id).job
+            there = second.import_bundle(first.export_bundle(job_id)).job
+        self.assertEqual(there.proving, here.proving)
+        self.assertEqual(firings_shown(there), firings_shown(here))
+        self.assertEqual((said_rows(there), seals_shown(there)), (said_rows(here), seals_shown(here)))
 
 
 class Rounds(unittest.TestCase):
