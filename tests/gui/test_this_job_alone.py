@@ -27,6 +27,7 @@ PAGES = {
     "Open": (0, 1, 2, 3),
     "Trace": (1,),
     "Power": (0, 1),
+    "Light": (0, 1),
     "Expose": (0, 1, 2, 3),
     "Prove": (0, 1, 2, 3, 4),
     "Return": (0, 1),

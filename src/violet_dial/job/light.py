@@ -1,7 +1,7 @@
 """Light's records: how the meter is checked, and readings in runs between adjustments."""
 
 from dataclasses import dataclass, field
-from typing import Annotated
+from typing import Annotated, Literal
 
 from annotated_types import Ge, Le, MaxLen
 
@@ -60,11 +60,37 @@ class LightSetup:
 
 
 @dataclass(frozen=True)
+class OwnSpectrum:
+    """A spectrum brought in: what it is of, wavelengths in nm and values at them."""
+
+    name: Line
+    kind: Literal["light", "filter", "cell"]
+    nm: Annotated[tuple[Annotated[float, Ge(200), Le(2500)], ...], MaxLen(2000)]
+    values: Annotated[tuple[Annotated[float, Ge(0), Le(1e12)], ...], MaxLen(2000)]
+
+
+@dataclass(frozen=True)
+class Colour:
+    """The colour of the light: the lamp of the check and what it stands behind, the light that the meter is meant for, its cell
+    (empty: by the kind of device) and what lies over it, lamps and filters at hand, spectra brought in."""
+
+    lamp: Line = "A"
+    behind: Annotated[tuple[Line, ...], MaxLen(8)] = ()
+    meant_for: Line = "D55"
+    cell: Line = ""
+    over: Annotated[tuple[Line, ...], MaxLen(8)] = ()
+    lamps: Annotated[tuple[Line, ...], MaxLen(20)] = ("A", "3200 K", "LED-B3")
+    filters: Annotated[tuple[Line, ...], MaxLen(20)] = ("80A", "80B")
+    own: Annotated[tuple[OwnSpectrum, ...], MaxLen(20)] = ()
+
+
+@dataclass(frozen=True)
 class LightCheck:
     """The Light station's share of the job."""
 
     setup: LightSetup = field(default_factory=LightSetup)
     runs: Annotated[tuple[Run, ...], MaxLen(100)] = (Run(),)
+    colour: Colour = field(default_factory=Colour)
 
     @property
     def current(self) -> Run:

@@ -103,9 +103,9 @@ def mismatch(cell: Spectrum | Family, used: Spectrum, calibrated: Spectrum, eye:
     """
     response = cell.values if isinstance(cell, Spectrum) else middle(cell).values
     stops = float(np.log2(ratio(used, response, eye) / ratio(calibrated, response, eye)))
-    if isinstance(cell, Spectrum) and used.draws is None and calibrated.draws is None:
+    whole = drawn(cell) if isinstance(cell, Family) else response if cell.draws is None else cell.draws
+    if whole.ndim == 1 and used.draws is None and calibrated.draws is None:
         return Mismatch(stops, 0.0, stops, stops)
-    whole = response if isinstance(cell, Spectrum) else drawn(cell)
     several = np.log2(_over(used, whole, eye) / _over(calibrated, whole, eye))
     low, high = np.quantile(several, [0.025, 0.975]).tolist()
     return Mismatch(stops, float(several.std(ddof=1)), min(low, stops), max(high, stops))

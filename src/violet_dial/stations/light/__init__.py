@@ -2,7 +2,7 @@
 
 from violet_dial.services.keys import Key
 from violet_dial.services.station import Shot, Station
-from violet_dial.stations.light import check, state, table
+from violet_dial.stations.light import check, check_colour, state, table
 from violet_dial.stations.light.paper import card, paper
 
 STATION = Station(
@@ -17,7 +17,7 @@ STATION = Station(
     card=card,
     file_in=table.FILE_IN,
     file_out=table.FILE_OUT,
-    commands=check.COMMANDS,
+    commands=(*check.COMMANDS, *check_colour.COMMANDS),
     fallback=True,
     opened=state.opened,
     keys=(
@@ -26,7 +26,8 @@ STATION = Station(
         Key(("Left", "Right", "Home", "End"), "from reading to reading on the dial (F5 goes there)"),
         Key(("Del",), "strike out the reading under the cursor on the dial"),
         Key(("F4",), "set-up: reference chain, tolerance, adjuster, range"),
-        Key(("Ctrl+I", "Ctrl+E"), "readings in from CSV, out to CSV"),
+        Key(("Ctrl+Tab",), "from the dial to the colour of the light, and back"),
+        Key(("Ctrl+I", "Ctrl+E"), "readings in from CSV (at Colour a spectrum), out to CSV"),
     ),
-    shots=(Shot("light-even", "Kittiwake hand meter"),),
+    shots=(Shot("light-even", "Kittiwake hand meter"), Shot("light-colour", "Kittiwake hand meter", page=1)),
 )

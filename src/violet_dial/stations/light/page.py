@@ -15,19 +15,24 @@ from violet_dial.kit.cards import card, labelled, scrolled
 from violet_dial.kit.form import combo
 from violet_dial.kit.over import open_over
 from violet_dial.kit.page import House, StationPage
+from violet_dial.kit.sub_pages import SubPages
 from violet_dial.report.dial import needle_at
 from violet_dial.services import live
 from violet_dial.services.judge import judge_run
 from violet_dial.services.next import NextAct
-from violet_dial.services.station import Section
+from violet_dial.services.station import FileIn, Section
 from violet_dial.stations.light.acts import strike_reading, take_reading, understand_reading
 from violet_dial.stations.light.bar_state import ATTITUDE, DIRECTION, READING, REFERENCE, typed_reading, understand_bar
+from violet_dial.stations.light.colour_acts import FILE_IN
+from violet_dial.stations.light.colour_page import ColourPage
+from violet_dial.stations.light.colour_sum import colour_opened
 from violet_dial.stations.light.dial_view import DialView
 from violet_dial.stations.light.reading_strip import ReadingStrip
 from violet_dial.stations.light.setup_window import LightSetupWindow
 from violet_dial.stations.light.state import SUM_TITLE, LightShown, next_of, reference_text, shown
 from violet_dial.stations.light.sum import explain
 
+DIAL, COLOUR = range(2)
 ROOMY_PERCENT = 125  # larger text leaves the head no room for how the meter is checked; F4 shows it
 
 
@@ -75,7 +80,10 @@ class LightPage(StationPage):
         inside.addWidget(self.sum)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
-        layout.addWidget(scrolled(frame))
+        self.colour = ColourPage(self._house)
+        self.pages = SubPages((("Dial", scrolled(frame)), ("Colour", self.colour)))
+        layout.addWidget(self.pages)
+        self.pages.turned.connect(self._turned)
         self._look.changed.connect(self._fit)
         self.setup.clicked.connect(self.set_up)
         self.runs.activated.connect(self._choose_run)
@@ -89,6 +97,8 @@ class LightPage(StationPage):
         self._run, self._now, self._aimed, self._captured = -1, None, "", None
         self.dial.begin()
         self.strip.begin()
+        self.colour.begin()
+        self.pages.begin()
         for key, text in ((REFERENCE, ""), (READING, ""), (DIRECTION, "by itself"), (ATTITUDE, "not noted")):
             self._house.bar.put(key, text)
 
@@ -100,6 +110,7 @@ class LightPage(StationPage):
         elif before.light != job.light:
             self._follow_on()
         self._draw()
+        self.colour.show_job(job)
         self.understand()
 
     def _follow_on(self) -> None:
@@ -175,12 +186,32 @@ class LightPage(StationPage):
         if self._job is None:
             return None
         run = self.shown_run
+        if self.pages.place == COLOUR:
+            return colour_opened(self._job)
         return SUM_TITLE, explain(self._job, run, judge_run(self._job, run), self.dial.cursor_index)
 
     # keys and acts
 
+    @Slot(int)
+    def _turned(self, place: int) -> None:
+        self.focus_first()
+        self.changed.emit()
+
+    def turn(self, step: int) -> None:
+        self.pages.turn(step)
+
+    def turn_to(self, page: int) -> None:
+        self.pages.turn_to(page)
+
+    @property
+    def file_in(self) -> FileIn | None:
+        return FILE_IN if self.pages.place == COLOUR else None
+
     def focus_first(self) -> None:
-        self._house.bar.focus_field(READING)
+        if self.pages.place == COLOUR:
+            self.colour.focus_first()
+        else:
+            self._house.bar.focus_field(READING)
 
     def to_reference(self) -> None:
         """The keys to the reference light."""
@@ -191,6 +222,7 @@ class LightPage(StationPage):
         self._house.bar.focus_field(READING)
 
     def to_picture(self) -> None:
+        self.pages.show_page(DIAL)
         self.dial.setFocus()
 
     @Slot()

@@ -9,6 +9,7 @@ from violet_dial.job.light import Run
 from violet_dial.report.blocks import Block, Grid, Lines, Pairs, Picture, Verdict, Words, present, section
 from violet_dial.report.dial import DialRequest, MarkState, draw_dial, mark_state
 from violet_dial.services.judge import Judgement, judge_run
+from violet_dial.stations.light.colour_state import sentence
 from violet_dial.stations.light.words import describe_chain, describe_tolerance
 
 WORDS: dict[MarkState, str] = {"inside": "within", "high": "high", "low": "low", "undecided": "undecided", "empty": "—"}
@@ -95,6 +96,7 @@ def _method(job: Job) -> tuple[tuple[str, str], ...]:
         ("Scale", "; ".join(shifts)),
         ("Reference", describe_chain(setup.chain)),
         ("Light", f"{setup.light_source}; film speed ISO {setup.film_speed:g}"),
+        ("Colour", sentence(job)),
         ("Tolerance", describe_tolerance(setup.tolerance)),
         ("Uncertainty", "U = 2u, from the reference and from reading the needle, combined by root sum of squares."),
         ("Sign", "Error = indicated less reference, in stops. Positive: it reads high and pictures come out dark."),

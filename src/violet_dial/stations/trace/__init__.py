@@ -44,7 +44,6 @@ STATION = Station(
     ),
     shots=(
         Shot("trace-map", "Puffin motor compact"),
-        Shot("trace-sister", "Puffin motor compact", page=2, theme="night"),
         Shot("trace", "Gannet reflex", page=1),
     ),
 )
