@@ -118,3 +118,22 @@ def error_said(error: Mismatch) -> str:
         return "as in the light it is meant for"
     band = f" ({error.low:+.2f} to {error.high:+.2f})".replace("-", "−") if error.u_stops >= 0.005 else ""
     return f"{abs(error.stops):.2f} stop {way}{band}" if abs(error.stops) >= 0.005 else f"right{band}"
+
+
+def reads(job: Job, light: str) -> Mismatch | None:
+    """What a job's cell reads under a light, against the one it is meant for; None where its cell is not known.
+
+    Raises
+    ------
+    InvalidInput
+        No such light.
+    """
+    name = cell_of(job)
+    return _reads(job.light.colour, name, light) if name else None
+
+
+@lru_cache(maxsize=64)
+def _reads(colour: Colour, name: str, light: str) -> Mismatch:
+    found = _worked(colour, name)
+    judged: Spectrum | Family = found.response if colour.over or found.family is None else found.family
+    return mismatch(judged, light_of(colour, light), found.meant_for, eye())

@@ -10,7 +10,7 @@ from violet_dial.job.act import Done
 from violet_dial.job.document import Job
 from violet_dial.job.exposing import Exposing, ShotTaken
 from violet_dial.stations.expose.acts import with_exposing
-from violet_dial.stations.expose.shots_state import marks_of, shots_for
+from violet_dial.stations.expose.shots_state import coloured, marks_of, shots_for
 
 EXPECTED = (
     "wheel 5 slider 0 -1.5 (stops, − dark, + bright; then indoors, flash) · right instead of stops · film 6 · marks wheel 0 to 9 "
@@ -78,7 +78,7 @@ def _marked(job: Job, name: str, text: str) -> Understood:
         numbers = tuple(parse_number(word, name.capitalize()) for word in re.split(r"[ ,]+", text) if word)
     changed = replace(job.exposing, wheel=numbers) if name == "wheel" else replace(job.exposing, slider=numbers)
     marks = Marks(changed.wheel or Marks().wheel, changed.slider or Marks().slider)
-    for shot in shots_for(job.exposing.shots):
+    for shot in shots_for(coloured(job)):
         check_shot(shot, marks)
     return Understood(f"= the {name} has {len(numbers)} marks, {numbers[0]:g} to {numbers[-1]:g}", changed)
 

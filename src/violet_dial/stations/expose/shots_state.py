@@ -1,14 +1,17 @@
 """What the page Test shots shows: brightness expected at each number of the wheel, every shot, the next one and how many more."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 
+from violet_dial.core.errors import VioletDialError
 from violet_dial.core.exposure.trim import Belief, Marks, Scene, Shot, Trim, trim
 from violet_dial.core.quantities import format_signed
 from violet_dial.job.document import Job
 from violet_dial.job.exposing import ShotTaken
+from violet_dial.services.colours import reads
 
 RULE = "Shading the cell makes the picture brighter: a higher number of the wheel, more of the slider."
+LEAST_MOVED = 0.01  # stops, from which a correction is said
 CARE = "Film in a loaded pack first: dark slide in, or the pack out in a dark room, before the back is opened."
 
 
@@ -56,9 +59,45 @@ def shots_for(taken: tuple[ShotTaken, ...]) -> tuple[Shot, ...]:
     return tuple(Shot(one.wheel, one.slider, one.stops, one.scene, one.flash) for one in taken)
 
 
+def light_said(one: ShotTaken) -> str:
+    """The light of a shot, as the colour of the light names it."""
+    return "flash" if one.flash else "D55" if one.scene == "outdoors" else "A"
+
+
+def coloured(job: Job) -> tuple[ShotTaken, ...]:
+    """Shots as they would have come out in the light of the last one: what the cell reads too high in a light comes out dark."""
+    shots = job.exposing.shots
+    if not shots:
+        return ()
+    off = {name: _reads(job, name) for name in {light_said(one) for one in shots}}
+    aim = off[light_said(shots[-1])]
+    return tuple(replace(one, stops=min(max(one.stops + off[light_said(one)] - aim, -8.0), 8.0)) for one in shots)
+
+
+def _reads(job: Job, light: str) -> float:
+    try:
+        found = reads(job, light)
+    except VioletDialError:
+        return 0.0
+    return 0.0 if found is None else found.stops
+
+
+def colour_said(job: Job) -> str:
+    """By how much shots of another light were corrected; empty where none were."""
+    moved = {
+        light_said(one): now.stops - one.stops
+        for one, now in zip(job.exposing.shots, coloured(job), strict=True)
+        if abs(now.stops - one.stops) >= LEAST_MOVED
+    }
+    if not moved:
+        return ""
+    said = ", ".join(f"{name} {format_signed(stops, 2)} stop" for name, stops in moved.items())
+    return f" For this cell's colour, shots of another light count by: {said}."
+
+
 def trim_of(job: Job) -> Trim:
     """What the shots say; the same shots are thought over once."""
-    return _trimmed(job.exposing.shots, marks_of(job), job.exposing.film_left)
+    return _trimmed(coloured(job), marks_of(job), job.exposing.film_left)
 
 
 @lru_cache(maxsize=64)
@@ -85,7 +124,7 @@ def _steps(taken: tuple[ShotTaken, ...], marks: Marks, slider: float) -> tuple[t
 
 def shots_shown(job: Job) -> ShotsShown:
     """The page as the job stands."""
-    taken, marks, found = job.exposing.shots, marks_of(job), trim_of(job)
+    taken, marks, found = coloured(job), marks_of(job), trim_of(job)
     slider = found.best.slider
     steps = _steps(taken, marks, slider)
     a_mark = steps[0][3]
@@ -105,10 +144,12 @@ def shots_shown(job: Job) -> ShotsShown:
         head = f"Next: wheel {found.next.wheel:g}, slider {found.next.slider:g}"
     best = f"Best so far: wheel {found.best.wheel:g}, slider {found.best.slider:g}, expected "
     best += f"{format_signed(found.best.stops, 1)} ± {found.best.u_stops:.1f} stop, right with {found.best.chance:.0%}."
-    rows = tuple(_row(place, one) for place, one in enumerate(taken, start=1))
+    rows = tuple(_row(place, one) for place, one in enumerate(job.exposing.shots, start=1))
     film = job.exposing.film_left
     left = "film left not said" if film is None else f"{film} frame{'s' * (film != 1)} left"
-    return ShotsShown(head, best if taken else "Nothing shot yet.", shown, dots, slider, rows, left)
+    return ShotsShown(
+        head, f"{best}{colour_said(job)}" if taken else "Nothing shot yet.", shown, dots, slider, rows, left
+    )
 
 
 def _row(place: int, one: ShotTaken) -> tuple[str, ...]:

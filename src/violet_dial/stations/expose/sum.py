@@ -11,7 +11,7 @@ from violet_dial.services.station import Section
 from violet_dial.stations.expose.bench import speeds_judged
 from violet_dial.stations.expose.lamps_acts import law_of, looks_of
 from violet_dial.stations.expose.lamps_state import lamps_of
-from violet_dial.stations.expose.shots_state import marks_of, shots_for, shots_shown, trim_of
+from violet_dial.stations.expose.shots_state import coloured, marks_of, shots_for, shots_shown, trim_of
 from violet_dial.stations.expose.traces_acts import said_of
 from violet_dial.stations.expose.traces_state import traces_shown
 
@@ -80,7 +80,7 @@ def shots_opened(job: Job) -> tuple[str, tuple[Section, ...]]:
     if not job.exposing.shots:
         return SHOT_TITLE, (("Nothing yet", ("No frame was shot.",)),)
     belief = Belief(marks_of(job), job.exposing.shots[-1].scene, job.exposing.shots[-1].flash)
-    for shot in shots_for(job.exposing.shots):
+    for shot in shots_for(coloured(job)):
         belief.take(shot)
     settings = tuple(
         f"wheel {one.wheel:g}, slider {one.slider:g}\texpected {format_signed(one.stops, 2)} ± {one.u_stops:.2f} stop; "
