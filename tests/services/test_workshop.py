@@ -146,7 +146,7 @@ class Progress(AtTheBench):
         self.assertEqual(order, ["describe", "read", "adjust", "write", "sign", "hand over"])
         self.assertEqual(next_act(job, STATIONS).waits, "collection")
         states = station_states(job, STATIONS)
-        for name in ("Open", "Trace", "Power", "Expose"):  # nothing taken off, traced, no battery, no shutter fired
+        for name in ("Open", "Trace", "Power", "Expose", "Prove"):  # nothing taken off, traced, fed, fired or proved
             self.assertEqual(states.pop(name), "open")
         self.assertEqual(set(states.values()), {"done"})
         self.assertEqual(len(job.light.runs), 2)
