@@ -8,6 +8,7 @@ from bench import (
     boards,
     cells,
     circuit,
+    dials,
     ends,
     firings,
     fits,
@@ -82,6 +83,7 @@ def main() -> None:
         ("Fog on film", fogs),
         ("Logs of firings", logs),
         ("Sheets", sheets),
+        ("Needles seen by a camera", dials),
     ):
         print(title)
         one.report()

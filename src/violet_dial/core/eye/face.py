@@ -30,10 +30,10 @@ class Mark:
 
 @dataclass(frozen=True, eq=False)
 class Face:
-    """A dial set up. ``pivot`` in px; ``matrix`` takes the picture's offset from the pivot to the dial's plane, the scale at
-    radius 1; ``angles`` of the marks in radians, rising, with their ``values``; ``is_log`` whether values run evenly by their logarithm;
-    ``residual_px`` by which marks miss the circle, root mean square; ``check`` by how much each mark, left out, is missed, as a
-    share of the scale (nan at the ends)."""
+    """A dial set up. ``pivot`` in px; ``matrix`` takes the offset from it to the dial's plane, the scale at radius 1;
+    ``angles`` of the marks in radians, rising, with their ``values``; ``is_log`` whether values run evenly by their
+    logarithm; ``residual_px`` by which marks miss the circle, root mean square; ``check`` by how much each mark, left out, is
+    missed, as a share of the scale (nan at the ends)."""
 
     marks: tuple[Mark, ...]
     pivot: tuple[float, float]

@@ -18,12 +18,14 @@ STEP_PX = 0.7  # along the scale, between the rays
 BEYOND = 0.08  # of the span, looked at beyond the ends
 MOST_RAYS = 2_400
 WIDEST_DEG = 7.0  # of a needle or a blade
-LEAST_Z, LEAST_CONTRAST = 7.0, 0.035  # of the best ray over the noise of all; of full white
+LEAST_Z, LEAST_CONTRAST = 14.0, 0.035  # of the best ray over the noise of all; of full white
 RIVAL, ALIKE = 0.55, 0.45  # of the best: another ray as strong is another needle; of its length, that another must have
 COVERED = 0.55  # of the radii, that must show it
 GLARE, GLARED = 0.985, 0.3  # of full white: nothing is seen there; of the radii along the needle
 U_LEAST_PX = 0.12
-MARKED_PX = 0.6
+MARKED_PX = 0.68  # how well marks were put
+CHANGED, MOST_CHANGED = 0.07, 0.16  # of full white; of the dial, that may differ from the empty one
+WIDER, BLUR_PX = 1.5, 4.0  # than the needle was before: what is seen then is none; what blur and shake add
 UNSEEN = "no needle is seen"
 OFF_PIVOT = 0.14  # of the radius: a line that passes farther from the pivot is no needle
 
@@ -56,7 +58,7 @@ class _Rays:
     points: Array
 
 
-def grey(picture: Array) -> Array:
+def grey(picture: npt.NDArray[np.generic]) -> Array:
     """A picture as brightness 0 to 1.
 
     Parameters
@@ -104,32 +106,56 @@ def unrolled(picture: Array, rays: _Rays) -> Array:
     return found
 
 
-def read_needle(
-    face: Face, picture: Array, empty: Array | None = None, is_dark: bool | None = None
-) -> Reading | Refused:
-    """The needle of a dial in a picture.
+@dataclass(frozen=True, eq=False)
+class Eye:
+    """A dial set up to be read: its rays, the empty dial along them (None where there is no such picture), whether its needle is
+    dark and how wide it is (None: not known yet)."""
+
+    face: Face
+    rays: _Rays
+    empty: Array | None
+    shape: tuple[int, int] | None
+    is_dark: bool | None = None
+    wide_px: float | None = None
+
+
+def eye_of(face: Face, empty: Array | None = None, is_dark: bool | None = None, wide_px: float | None = None) -> Eye:
+    """An eye for a dial.
 
     Parameters
     ----------
     face : Face
-    picture : float array, shape (h, w); brightness 0 to 1
-    empty : the same without the needle, same shape; None where there is none
+    empty : float array, shape (h, w); the dial without its needle; None where there is none
     is_dark : whether the needle is darker than its ground; None where that is not known
+    wide_px : float or None; the needle's width as it was read before
+    """
+    rays = rays_of(face)
+    shape = None if empty is None else (empty.shape[0], empty.shape[1])
+    return Eye(face, rays, unrolled(empty, rays) if empty is not None else None, shape, is_dark, wide_px)
+
+
+def read_needle(eye: Eye, picture: Array) -> Reading | Refused:
+    """The needle of a dial in a picture.
+
+    Parameters
+    ----------
+    eye : Eye
+    picture : float array, shape (h, w); brightness 0 to 1
 
     Raises
     ------
     InvalidInput
         Pictures of different shapes.
     """
-    if empty is not None and empty.shape != picture.shape:
-        raise InvalidInput("Picture", f"{picture.shape}", f"as large as the one without the needle, {empty.shape}")
-    rays = rays_of(face)
-    seen = unrolled(picture, rays)
+    if eye.shape is not None and eye.shape != picture.shape:
+        raise InvalidInput("Picture", f"{picture.shape}", f"as large as the one without the needle, {eye.shape}")
+    seen = unrolled(picture, eye.rays)
     glare = seen > GLARE
-    ground = _ground(seen, unrolled(empty, rays) if empty is not None else None, glare)
-    contrast = np.where(glare, 0.0, seen - ground)
-    signs = (-1.0, 1.0) if is_dark is None else (-1.0 if is_dark else 1.0,)
-    tried = [_tried(face, rays, sign * contrast, glare) for sign in signs]
+    contrast = np.where(glare, 0.0, seen - _ground(seen, eye.empty, glare))
+    if eye.empty is not None and float((np.abs(contrast) > CHANGED).mean()) > MOST_CHANGED:
+        return Refused("something lies before the dial, or it was moved")
+    signs = (-1.0, 1.0) if eye.is_dark is None else (-1.0 if eye.is_dark else 1.0,)
+    tried = [_tried(eye, sign * contrast, glare) for sign in signs]
     read = [one for one in tried if isinstance(one, Reading)]
     if read:
         return max(read, key=lambda one: one.z)
@@ -142,19 +168,30 @@ def _ground(seen: Array, empty: Array | None, glare: npt.NDArray[np.bool_]) -> A
     if empty is None:
         wide = max(int(seen.shape[1] * 0.12) | 1, 9)
         return np.asarray(median_filter(seen, size=(1, wide), mode="nearest"))
-    held = ~glare
-    gain = np.ones(seen.shape[0])
-    for row in range(seen.shape[0]):  # light falls off over the dial: each radius has its own
-        use = held[row]
-        if use.sum() > 20:
-            ratio = seen[row, use] / np.maximum(empty[row, use], 0.02)
-            gain[row] = float(np.median(ratio))
-    lit = empty * gain[:, None]
-    return np.asarray(lit)
+    return np.asarray(empty * _lighting(seen, empty, glare))
 
 
-def _tried(face: Face, rays: _Rays, contrast: Array, glare: npt.NDArray[np.bool_]) -> Reading | Refused:
+def _lighting(seen: Array, empty: Array, glare: npt.NDArray[np.bool_]) -> Array:
+    """Today's light over that of the empty picture: a plane over radius and angle, what does not fit it left out."""
+    rows, columns = seen.shape
+    u, v = np.meshgrid(np.linspace(-1, 1, columns), np.linspace(-1, 1, rows))
+    terms = np.stack([np.ones_like(u), u, v, u * v, u * u], axis=-1)[::2, ::4].reshape(-1, 5)
+    ratio = (seen / np.maximum(empty, 0.02))[::2, ::4].reshape(-1)
+    use = ~glare[::2, ::4].reshape(-1)
+    solved = np.array([1.0, 0, 0, 0, 0])
+    for _round in range(4):
+        if use.sum() < 40:
+            break
+        solved, *_ = np.linalg.lstsq(terms[use], ratio[use], rcond=None)
+        off = np.abs(ratio - terms @ solved)
+        use = (off < 2.5 * max(float(np.median(off[use])), 1e-3)) & ~glare[::2, ::4].reshape(-1)
+    whole = np.stack([np.ones_like(u), u, v, u * v, u * u], axis=-1)
+    return np.asarray(whole @ solved)
+
+
+def _tried(eye: Eye, contrast: Array, glare: npt.NDArray[np.bool_]) -> Reading | Refused:
     """The needle of one polarity."""
+    face, rays = eye.face, eye.rays
     step = float(rays.angles[1] - rays.angles[0])
     smooth = gaussian_filter1d(contrast, max(math.radians(0.35) / step, 0.8), axis=1, mode="nearest")
     shown = np.clip(smooth, 0, None)
@@ -167,7 +204,8 @@ def _tried(face: Face, rays: _Rays, contrast: Array, glare: npt.NDArray[np.bool_
         blind = float(glare.mean())
         return Refused("glare hides the dial" if blind > 0.12 else UNSEEN)
     width = _width(score, place)
-    if width * step > math.radians(WIDEST_DEG):
+    wide_px = width * step * face.radius_px
+    if width * step > math.radians(WIDEST_DEG) or (eye.wide_px is not None and wide_px > WIDER * eye.wide_px + BLUR_PX):
         return Refused("what is seen is too wide for a needle: a shadow, a hand, or glare")
     near = max(int(1.6 * width) + 2, int(math.radians(1.2) / step))
     if (rival := _rival(shown, score, place, near)) is not None:

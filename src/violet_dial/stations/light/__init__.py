@@ -2,7 +2,7 @@
 
 from violet_dial.services.keys import Key
 from violet_dial.services.station import Shot, Station
-from violet_dial.stations.light import check, check_colour, state, table
+from violet_dial.stations.light import check, check_colour, check_eye, state, table
 from violet_dial.stations.light.paper import card, paper
 
 STATION = Station(
@@ -17,7 +17,7 @@ STATION = Station(
     card=card,
     file_in=table.FILE_IN,
     file_out=table.FILE_OUT,
-    commands=(*check.COMMANDS, *check_colour.COMMANDS),
+    commands=(*check.COMMANDS, *check_colour.COMMANDS, *check_eye.COMMANDS),
     fallback=True,
     opened=state.opened,
     keys=(

@@ -1,0 +1,135 @@
+"""Dials as files: marks, needle and lamps as JSON; pictures decoded apart; what an eye sees of one picture."""
+
+import json
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+import numpy.typing as npt
+
+from violet_dial.core.errors import InvalidInput
+from violet_dial.core.eye.face import MOST_MARKS, Face, Mark, face_of
+from violet_dial.core.eye.lamps import LampSpot, glow, lamp_state
+from violet_dial.core.eye.needle import Eye, Reading, Refused, eye_of, grey, read_needle
+from violet_dial.services.decoder import DECODER, CannotDecode
+
+MOST_JSON, MOST_BYTES, MOST_SIDE = 200_000, 40_000_000, 4_096
+MOST_LAMPS = 8
+Picture = npt.NDArray[np.float64]
+
+
+@dataclass(frozen=True, eq=False)
+class Dial:
+    """A dial as it was set up."""
+
+    face: Face
+    is_dark: bool | None
+    wide_px: float | None
+    lamps: tuple[LampSpot, ...]
+
+
+def dial_of(data: bytes, name: str) -> Dial:
+    """A dial from JSON: ``marks`` (``x``, ``y`` in px, ``value``), and where known ``pivot`` ([x, y]), ``needle`` (``dark``,
+    ``wide_px``) and ``lamps`` (``name``, ``x``, ``y``, ``radius``, ``off``).
+
+    Raises
+    ------
+    InvalidInput
+        Not such a file, or marks that make no dial.
+    """
+    if len(data) > MOST_JSON:
+        raise InvalidInput(name, f"{len(data)} bytes", f"at most {MOST_JSON} bytes of JSON")
+    try:
+        raw = json.loads(data)
+    except (ValueError, RecursionError) as error:
+        raise InvalidInput(
+            name, data[:40].decode("utf-8", "replace"), "a dial in JSON: marks with x, y and value"
+        ) from error
+    if not isinstance(raw, dict) or not isinstance(raw.get("marks"), list):
+        raise InvalidInput(name, "no marks", "a JSON object with marks: a list of x, y and value")
+    unknown = set(raw) - {"marks", "pivot", "needle", "lamps"}
+    if unknown:
+        raise InvalidInput(name, ", ".join(sorted(unknown)), "marks, pivot, needle and lamps alone")
+    marks = tuple(Mark(*_numbers(one, ("x", "y", "value"), "Mark")) for one in raw["marks"][: MOST_MARKS + 1])
+    pivot = raw.get("pivot")
+    if pivot is not None and not (isinstance(pivot, list) and len(pivot) == 2):
+        raise InvalidInput("Pivot", pivot, "[x, y] in px")
+    needle = raw.get("needle") or {}
+    if not isinstance(needle, dict):
+        raise InvalidInput("Needle", needle, "an object: dark true or false, wide_px")
+    lamps = raw.get("lamps") or []
+    if not isinstance(lamps, list) or len(lamps) > MOST_LAMPS:
+        raise InvalidInput(
+            "Lamps", lamps if not isinstance(lamps, list) else len(lamps), f"a list of at most {MOST_LAMPS}"
+        )
+    spots = tuple(_lamp(one) for one in lamps)
+    place = (float(pivot[0]), float(pivot[1])) if pivot is not None else None
+    dark, wide = needle.get("dark"), needle.get("wide_px")
+    return Dial(face_of(marks, place), dark if isinstance(dark, bool) else None, float(wide) if wide else None, spots)
+
+
+def _numbers(one: Any, names: tuple[str, ...], what: str) -> tuple[float, ...]:
+    good = isinstance(one, dict) and all(type(one.get(name)) in (int, float) for name in names)
+    if not good:
+        raise InvalidInput(what, one, f"an object with the numbers {', '.join(names)}")
+    return tuple(float(one[name]) for name in names)
+
+
+def _lamp(one: Any) -> LampSpot:
+    x, y, radius = _numbers(one, ("x", "y", "radius"), "Lamp")
+    off = one.get("off", 0.0)
+    return LampSpot(
+        str(one.get("name", "lamp"))[:60], x, y, radius, float(off) if isinstance(off, int | float) else 0.0
+    )
+
+
+def picture_of(data: bytes, name: str) -> Picture:
+    """A picture as brightness, shape (h, w), at its own size.
+
+    Raises
+    ------
+    InvalidInput
+        Empty, too large, or no picture that can be decoded.
+    """
+    import io
+
+    from PIL import Image
+
+    if not data or len(data) > MOST_BYTES:
+        raise InvalidInput("Picture", f"{name}, {len(data)} bytes", f"a picture of 1 to {MOST_BYTES} bytes")
+    try:
+        with Image.open(io.BytesIO(data)) as opened:
+            wide, tall = opened.size
+    except (OSError, ValueError, Image.DecompressionBombError) as error:
+        raise InvalidInput("Picture", name, "JPEG, PNG or WebP that can be opened") from error
+    if max(wide, tall) > MOST_SIDE:
+        raise InvalidInput(
+            "Picture", f"{name}, {wide} x {tall}", f"at most {MOST_SIDE} points on a side: a camera's picture"
+        )
+    try:
+        _, held = DECODER.decode(data, MOST_SIDE)
+    except CannotDecode as error:
+        raise InvalidInput("Picture", name, f"JPEG, PNG or WebP that can be opened ({error})") from error
+    with Image.open(io.BytesIO(held)) as opened:
+        return grey(np.asarray(opened.convert("RGB")))
+
+
+@dataclass(frozen=True)
+class Looked:
+    """What an eye saw of one picture: the needle read or refused, each lamp's state."""
+
+    needle: Reading | Refused
+    lamps: tuple[tuple[str, str], ...]
+
+
+def looked(dial: Dial, picture: Picture, empty: Picture | None = None) -> Looked:
+    """One picture looked at.
+
+    Raises
+    ------
+    InvalidInput
+        A picture of another size than the empty one, or a lamp outside it.
+    """
+    eye: Eye = eye_of(dial.face, empty, dial.is_dark, dial.wide_px)
+    lamps = tuple((spot.name, lamp_state(spot, (glow(spot, picture),))) for spot in dial.lamps)
+    return Looked(read_needle(eye, picture), lamps)
