@@ -25,6 +25,7 @@ from bench import (
     power,
     proofs,
     recordings,
+    runs,
     sheets,
     sisters,
     start_up,
@@ -84,6 +85,7 @@ def main() -> None:
         ("Logs of firings", logs),
         ("Sheets", sheets),
         ("Needles seen by a camera", dials),
+        ("Checks that run by themselves", runs),
     ):
         print(title)
         one.report()

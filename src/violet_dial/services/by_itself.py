@@ -1,0 +1,234 @@
+"""A check against reference light that runs by itself: sets the light that is asked for, waits for lamp, cell and needle, reads
+the needle by the eye, takes it, and goes on until nothing more is asked. What is odd makes it wait for a person; nothing wrong
+is kept.
+"""
+
+import math
+from collections import deque
+from dataclasses import dataclass, field, replace
+from typing import Literal, Protocol
+
+import numpy as np
+import numpy.typing as npt
+
+from violet_dial.core.eye.moved import moved
+from violet_dial.core.eye.needle import Eye, Reading, Refused, eye_of, read_needle
+
+Picture = npt.NDArray[np.float64]
+Stage = Literal["light", "cell", "needle", "waits", "done"]
+NEAR_STOPS, HOLDS_STOPS = 0.04, 0.03  # of the light asked for; that it may wander while the needle is read
+LAMP_S, MEMORY_S, NEEDLE_S, PICTURE_S = 12.0, 4.0, 20.0, 3.0
+STEADY, LOOKS = 5, 10  # looks in a row that agree; refused ones in a row, from which a person is asked
+WANDER = 2.5  # of the doubt of one look: what steady ones may differ by
+LEAST_WANDER = 0.004  # of the scale
+MOVED_PX = 1.2  # a shift that is followed; where none is found the dial is set up anew
+APPROACH = 1.6  # times the light it comes from, where a direction is asked for
+
+
+@dataclass(frozen=True)
+class Wanted:
+    """What is asked for: the light in lux, how the reference is typed, from which side (empty: either)."""
+
+    lux: float
+    reference: str
+    direction: str = ""
+
+
+class Seat(Protocol):
+    """The job on the bench."""
+
+    def wanted(self) -> Wanted | None:
+        """The next light; None when nothing is asked."""
+
+    def take(self, wanted: Wanted, lux: float, value: float, picture: Picture) -> bool:
+        """A reading taken; False where it was refused."""
+
+
+class Lamp(Protocol):
+    """A lamp that can be set, with a lux meter in its light."""
+
+    def set_lux(self, lux: float) -> None:
+        """Ask for a light."""
+
+    def lux(self) -> float | None:
+        """The light as measured; None where the meter is gone."""
+
+
+class Camera(Protocol):
+    """What gives pictures."""
+
+    def picture(self) -> Picture | None:
+        """The newest picture, brightness 0 to 1; None where there is none."""
+
+
+@dataclass(frozen=True)
+class Stands:
+    """Where it stands: the stage, what is done now in words, how many were taken."""
+
+    stage: Stage
+    words: str
+    taken: int
+
+
+@dataclass
+class _Held:
+    """What is known of the light at hand."""
+
+    wanted: Wanted
+    goes: deque[float] = field(default_factory=deque)  # lights to be set before the one asked for, and it
+    since_s: float = 0.0
+    readings: list[Reading] = field(default_factory=list)
+    refused: int = 0
+    reason: str = ""
+    lux: float = 0.0
+
+
+class ByItself:
+    """Ticked some times a second; each tick does one thing and says where it stands.
+
+    Parameters
+    ----------
+    seat, lamp, camera : the job, the light, the pictures
+    eye : the dial as it was set up; ``empty`` the picture it was set up with
+    remembers : whether the cell does (CdS)
+    """
+
+    def __init__(
+        self, seat: Seat, lamp: Lamp, camera: Camera, eye: Eye, empty: Picture, remembers: bool = False
+    ) -> None:
+        self._seat, self._lamp, self._camera = seat, lamp, camera
+        self._eye, self._empty, self._remembers = eye, empty, remembers
+        self._held: _Held | None = None
+        self._last_lux = 0.0
+        self._pictures_s = 0.0
+        self._shift = (0.0, 0.0)
+        self.stands = Stands("light", "begins", 0)
+
+    def go_on(self, now_s: float) -> None:
+        """After a person has looked: from the light on, anew."""
+        self._held = None
+        self.stands = Stands("light", "goes on", self.stands.taken)
+        self._pictures_s = now_s
+
+    def tick(self, now_s: float) -> Stands:
+        """Do the next thing."""
+        if self.stands.stage in ("waits", "done"):
+            return self.stands
+        if self._held is None and not self._begin(now_s):
+            return self.stands
+        held = self._held
+        if held is not None:
+            {"light": self._light, "cell": self._cell, "needle": self._needle}[self.stands.stage](held, now_s)
+        return self.stands
+
+    def _say(self, stage: Stage, words: str) -> None:
+        self.stands = Stands(stage, words, self.stands.taken)
+
+    def _wait(self, words: str) -> None:
+        """A person is to look."""
+        self._held = None
+        self._say("waits", words)
+
+    def _begin(self, now_s: float) -> bool:
+        wanted = self._seat.wanted()
+        if wanted is None:
+            self._say("done", f"{self.stands.taken} readings taken; nothing more is asked")
+            return False
+        goes = deque([wanted.lux])
+        if wanted.direction == "rising" and self._last_lux >= wanted.lux:
+            goes.appendleft(wanted.lux / APPROACH)
+        elif wanted.direction == "falling" and self._last_lux <= wanted.lux:
+            goes.appendleft(wanted.lux * APPROACH)
+        self._held = _Held(wanted, goes, now_s)
+        self._pictures_s = now_s
+        self._lamp.set_lux(goes[0])
+        self._say("light", f"sets {goes[0]:.4g} lx")
+        return True
+
+    def _light(self, held: _Held, now_s: float) -> None:
+        """Until the lamp has come to what was asked."""
+        lux = self._lamp.lux()
+        if lux is None:
+            self._wait("the lux meter shows nothing: look at its link")
+            return
+        off = abs(math.log2(max(lux, 1e-6) / held.goes[0]))
+        if off > NEAR_STOPS:
+            if now_s - held.since_s > LAMP_S:
+                self._wait(f"the lamp does not follow: {held.goes[0]:.4g} lx asked, {lux:.4g} lx there")
+            return
+        held.since_s, held.lux = now_s, lux
+        self._say("cell", "waits for the cell")
+
+    def _cell(self, held: _Held, now_s: float) -> None:
+        """A cell that remembers is given its time; then the light after it, or the needle."""
+        if now_s - held.since_s < (MEMORY_S if self._remembers else 0.6):
+            return
+        held.since_s = now_s
+        if len(held.goes) > 1:
+            self._last_lux = held.goes.popleft()
+            self._lamp.set_lux(held.goes[0])
+            self._say("light", f"sets {held.goes[0]:.4g} lx")
+            return
+        held.readings, held.refused = [], 0
+        self._say("needle", "reads the needle")
+
+    def _needle(self, held: _Held, now_s: float) -> None:
+        """Until looks agree; the light must have held meanwhile."""
+        picture = self._camera.picture()
+        if picture is None:
+            if now_s - self._pictures_s > PICTURE_S:
+                self._wait("the camera gives no pictures: look at its cable")
+            return
+        self._pictures_s = now_s
+        if not self._follow(picture):
+            self._wait("the dial was moved too far: set it up anew")
+            return
+        found = read_needle(self._eye, picture)
+        if isinstance(found, Refused):
+            held.readings.clear()
+            held.refused, held.reason = held.refused + 1, found.reason
+            if held.refused >= LOOKS:
+                self._wait(held.reason)
+            return
+        held.refused = 0
+        held.readings = [*held.readings, found][-STEADY:]
+        if self._is_steady(held.readings):
+            self._take(held, picture, now_s)
+        elif now_s - held.since_s > NEEDLE_S:
+            self._wait("the needle does not come to rest")
+
+    def _is_steady(self, readings: list[Reading]) -> bool:
+        if len(readings) < STEADY:
+            return False
+        values = [one.value for one in readings]
+        doubt = max(WANDER * float(np.median([one.u for one in readings])), LEAST_WANDER * self._eye.face.scale)
+        return max(values) - min(values) <= doubt
+
+    def _follow(self, picture: Picture) -> bool:
+        """A dial that was moved a little is found again; False where it was moved too far."""
+        shift = moved(self._empty, picture)
+        if shift is None:
+            return False
+        if math.hypot(shift[0] - self._shift[0], shift[1] - self._shift[1]) > MOVED_PX:
+            face = self._eye.face
+            x, y = face.pivot[0] + shift[0] - self._shift[0], face.pivot[1] + shift[1] - self._shift[1]
+            known = self._eye
+            self._eye = replace(eye_of(replace(face, pivot=(x, y))), empty=known.empty, shape=known.shape, is_dark=known.is_dark,
+                                wide_px=known.wide_px)  # fmt: skip
+            self._shift = shift
+        return True
+
+    def _take(self, held: _Held, picture: Picture, now_s: float) -> None:
+        lux = self._lamp.lux()
+        if lux is None or abs(math.log2(max(lux, 1e-6) / max(held.lux, 1e-6))) > HOLDS_STOPS:
+            held.since_s = now_s
+            held.goes = deque([held.wanted.lux])
+            self._lamp.set_lux(held.wanted.lux)
+            self._say("light", "the light did not hold: once more")
+            return
+        value = float(np.median([one.value for one in held.readings]))
+        self._last_lux, self._held = held.wanted.lux, None
+        if not self._seat.take(held.wanted, lux, value, picture):
+            self._wait("the reading was refused")
+            return
+        self.stands = Stands("light", f"took {value:.2f}", self.stands.taken + 1)
