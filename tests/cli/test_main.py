@@ -4,6 +4,7 @@ import contextlib
 import io
 import json
 import os
+import re
 import signal
 import socket
 import subprocess
@@ -35,6 +36,16 @@ class Command(unittest.TestCase):
     def write(self, name: str, text: str) -> str:
         (self.folder / name).write_text(text)
         return str(self.folder / name)
+
+    def test_every_command_tells_how_it_is_used(self) -> None:
+        whole = self.run_main("--help")[1]
+        names = re.findall(r"^    (\w+) ", whole, re.MULTILINE)
+        self.assertGreater(len(names), 20)
+        for name in names:
+            with self.subTest(name):
+                status, out, error = self.run_main(name, "--help")
+                self.assertEqual((status, error), (0, ""))
+                self.assertNotRegex(out, r"\{[A-Z_]+\}")
 
     def test_check_as_a_process(self) -> None:
         path = self.write("r.csv", ROWS)

@@ -11,6 +11,7 @@ from violet_dial.services.command import Command
 from violet_dial.services.files import read_given
 from violet_dial.services.plain import as_json
 from violet_dial.services.spectra import (
+    FILTERS_SAID,
     LIGHTS_SAID,
     MOST_BYTES,
     cell_named,
@@ -47,7 +48,7 @@ def _arguments(parser: ArgumentParser) -> None:
         action="append",
         default=[],
         metavar="FILTER",
-        help="before the lamp, several allowed: {FILTERS_SAID}, or a .csv",
+        help=f"before the lamp, several allowed: {FILTERS_SAID.replace('%', '%%')}, or a .csv",
     )
     parser.add_argument("--lamps", default="", metavar="A,B,..", help="lamps at hand, to choose from")
     parser.add_argument("--filters", default="", metavar="A,B,..", help="filters at hand, to choose from")
