@@ -1,0 +1,190 @@
+"""Cameras: a video device, a film, a folder of pictures, each in a process of its own, watched by a thread that holds the newest
+picture."""
+
+import contextlib
+import os
+import re
+import select
+import subprocess
+import sys
+import threading
+import time
+from pathlib import Path
+from typing import Protocol
+
+import numpy as np
+import numpy.typing as npt
+
+from violet_dial.core.errors import InvalidInput
+from violet_dial.core.eye.needle import grey
+from violet_dial.services.camera_child import ASKED_HZ, HEAD, MOST_TALL, MOST_WIDE
+
+Frame = npt.NDArray[np.uint8]
+Picture = npt.NDArray[np.float64]
+FILMS = (".mp4", ".avi", ".mkv", ".webm", ".mov", ".ogv", ".m4v")
+EXPECTED = f"/dev/video0, a film ({', '.join(FILMS)}), or a folder of pictures"
+OPENS_S, MOST_S = 15.0, 5.0  # for the first picture, for each other one
+AGAIN_S = 1.5  # after a fault it is tried again
+
+
+class Source(Protocol):
+    """What gives pictures, asked for one at a time on a thread of its own."""
+
+    name: str
+
+    def picture(self) -> Frame | None:
+        """The next picture, shape (h, w), 0 to 255; None where there is nothing new. Raises `InvalidInput` when it fails."""
+
+    def close(self) -> None:
+        """Let go of it."""
+
+
+def kind_of(address: str) -> tuple[str, str]:
+    """What an address means: device, film or folder, and its path.
+
+    Raises
+    ------
+    InvalidInput
+        None of these.
+    """
+    said = address.strip()
+    path = Path(said).expanduser()
+    if re.fullmatch(r"/dev/(video\d{1,3}|v4l/[\w/.:-]+)", said):
+        return "device", said
+    if said and path.is_dir():
+        return "folder", str(path)
+    if path.suffix.lower() in FILMS and path.is_file():
+        return "film", str(path)
+    raise InvalidInput("Camera", said or "nothing", EXPECTED)
+
+
+class CameraProcess:
+    """A camera by its address; begun with the first picture that is asked for, and anew after a fault."""
+
+    def __init__(self, address: str) -> None:
+        self._kind, self._path = kind_of(address)
+        self.name = Path(self._path).name or self._path
+        self._child: subprocess.Popen[bytes] | None = None
+
+    def picture(self) -> Frame | None:
+        """The next picture; None where there is nothing new.
+
+        Raises
+        ------
+        InvalidInput
+            It cannot be opened, gives none any more, or takes too long.
+        """
+        deadline = time.monotonic() + (MOST_S if self._child is not None else OPENS_S)
+        try:
+            child = self._running()
+            assert child.stdin is not None
+            child.stdin.write(b"n")
+            child.stdin.flush()
+            said, tall, wide = HEAD.unpack(self._receive(child, HEAD.size, deadline))
+            if said == b"E":
+                raise InvalidInput("Camera", self.name, self._receive(child, tall, deadline).decode("utf-8", "replace"))
+            if said != b"F":
+                return None
+            if tall > MOST_TALL or wide > MOST_WIDE:
+                raise EOFError
+            content = self._receive(child, tall * wide, deadline)
+        except (OSError, EOFError, TimeoutError) as error:
+            self.close()
+            why = "pictures in time" if isinstance(error, TimeoutError) else "a camera that goes on giving pictures"
+            raise InvalidInput("Camera", self.name, why) from error
+        return np.frombuffer(content, dtype=np.uint8).reshape(tall, wide)
+
+    def _running(self) -> subprocess.Popen[bytes]:
+        if self._child is None:
+            command = [sys.executable, "-m", "violet_dial.services.camera_child", self._kind, self._path]
+            self._child = subprocess.Popen(
+                command, stdin=subprocess.PIPE, stdout=subprocess.PIPE, stderr=subprocess.DEVNULL
+            )
+        return self._child
+
+    @staticmethod
+    def _receive(child: subprocess.Popen[bytes], length: int, deadline: float) -> bytes:
+        assert child.stdout is not None
+        pieces, left = [], length
+        while left:
+            ready, _, _ = select.select([child.stdout], [], [], max(deadline - time.monotonic(), 0))
+            if not ready:
+                raise TimeoutError
+            piece = os.read(child.stdout.fileno(), min(left, 1 << 16))
+            if not piece:
+                raise EOFError
+            pieces.append(piece)
+            left -= len(piece)
+        return b"".join(pieces)
+
+    def close(self) -> None:
+        """End the process; another picture begins another."""
+        child, self._child = self._child, None
+        if child is None:
+            return
+        child.kill()
+        child.wait()
+        for pipe in (child.stdin, child.stdout):
+            with contextlib.suppress(OSError):
+                if pipe is not None:
+                    pipe.close()
+
+
+class Watch:
+    """One source watched: the newest picture, how many came, and why there is none."""
+
+    def __init__(self, source: Source, period_s: float = 1 / ASKED_HZ) -> None:
+        self._source, self._period_s = source, period_s
+        self._end = threading.Event()
+        self._thread: threading.Thread | None = None
+        self._held: tuple[int, Frame, float] | None = None
+        self.fault = ""
+
+    @property
+    def name(self) -> str:
+        return self._source.name
+
+    @property
+    def count(self) -> int:
+        """Pictures that came."""
+        held = self._held
+        return 0 if held is None else held[0]
+
+    @property
+    def frame(self) -> Frame | None:
+        """The newest picture as it came; None before the first."""
+        held = self._held
+        return None if held is None else held[1]
+
+    def picture(self) -> Picture | None:
+        """The newest picture as brightness 0 to 1; None where there is none now."""
+        held = self._held
+        return None if held is None or self.fault else grey(held[1])
+
+    def start(self) -> None:
+        """Watch from now on."""
+        if self._thread is None:
+            self._end.clear()
+            self._thread = threading.Thread(target=self._run, name="watching", daemon=True)
+            self._thread.start()
+
+    def stop(self) -> None:
+        """Watch no more."""
+        self._end.set()
+        if self._thread is not None:
+            self._thread.join(2.0)
+            self._thread = None
+        self._source.close()
+
+    def _run(self) -> None:
+        while not self._end.is_set():
+            begun = time.monotonic()
+            try:
+                frame = self._source.picture()
+            except InvalidInput as error:
+                self.fault = str(error)
+                self._end.wait(AGAIN_S)
+                continue
+            if frame is not None:
+                self._held, self.fault = (self.count + 1, frame, begun), ""
+            self._end.wait(max(self._period_s - (time.monotonic() - begun), 0.005))

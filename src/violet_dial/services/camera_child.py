@@ -1,0 +1,149 @@
+"""The child of `camera`: opens a video device, a film or a folder of pictures and answers one picture for each byte it is asked
+with. What the process may use is bounded before anything is opened; a driver that hangs is ended with it.
+
+An answer is a letter (F a picture, N nothing new, E a sentence), two shorts (height and width; for E the length of the sentence
+and 0) and the brightness of each point, or the sentence.
+"""
+
+import os
+import resource
+import struct
+import sys
+import time
+from pathlib import Path
+from typing import Any, Protocol
+
+MOST_WIDE, MOST_TALL = 1_920, 1_080
+MOST_BYTES, MOST_PICTURES = 40_000_000, 100_000
+MOST_MEMORY = 3_000_000_000
+ASKED_HZ = 8.0  # of a film: so many pictures are asked for in a second of it
+STALE, FRESH_S = 6, 0.004  # pictures a driver keeps back; one that came at once was kept back
+SUFFIXES = (".jpg", ".jpeg", ".png", ".webp")
+HEAD = struct.Struct(">cHH")
+
+
+class Opened(Protocol):
+    """Something that gives pictures."""
+
+    def next(self) -> Any:
+        """A picture, or None where there is nothing new."""
+
+
+class Device:
+    """A video device by its driver."""
+
+    def __init__(self, address: str) -> None:
+        import cv2
+
+        self._capture = cv2.VideoCapture(address, cv2.CAP_V4L2)
+        if not self._capture.isOpened():
+            raise ValueError("it does not open: is it a camera, and is no other program using it?")
+        self._capture.set(cv2.CAP_PROP_BUFFERSIZE, 1)
+
+    def next(self) -> Any:
+        for _kept_back in range(STALE):
+            begun = time.monotonic()
+            if not self._capture.grab():
+                raise ValueError("it gives no pictures any more")
+            if time.monotonic() - begun > FRESH_S:
+                break
+        return self._capture.retrieve()[1]
+
+
+class Film:
+    """A film, a picture for each eighth of a second of it."""
+
+    def __init__(self, address: str) -> None:
+        import cv2
+
+        self._capture = cv2.VideoCapture(address, cv2.CAP_FFMPEG)
+        if not self._capture.isOpened():
+            raise ValueError("it does not open as a film")
+        rate = float(self._capture.get(cv2.CAP_PROP_FPS))
+        self._step = max(round((rate if 1 <= rate <= 1_000 else 25.0) / ASKED_HZ), 1)
+        self._first = True
+
+    def next(self) -> Any:
+        for _over in range(1 if self._first else self._step):
+            if not self._capture.grab():
+                return None
+        self._first = False
+        return self._capture.retrieve()[1]
+
+
+class Folder:
+    """Pictures of a folder by their names, each once; new ones as they come."""
+
+    def __init__(self, address: str) -> None:
+        self._folder = Path(address)
+        self._given: set[str] = set()
+
+    def next(self) -> Any:
+        import cv2
+        import numpy as np
+
+        with os.scandir(self._folder) as entries:
+            names = [one.name for _place, one in zip(range(MOST_PICTURES), entries, strict=False)]
+        waiting = sorted(one for one in names if one.lower().endswith(SUFFIXES) and one not in self._given)
+        if not waiting:
+            return None
+        path = self._folder / waiting[0]
+        self._given.add(waiting[0])
+        if not path.is_file() or path.stat().st_size > MOST_BYTES:
+            raise ValueError(f"{waiting[0]} is no picture of at most {MOST_BYTES // 10**6} MB")
+        found = cv2.imdecode(np.frombuffer(path.read_bytes(), np.uint8), cv2.IMREAD_COLOR)
+        if found is None:
+            raise ValueError(f"{waiting[0]} cannot be opened as a picture")
+        return found
+
+
+def opened(kind: str, address: str) -> Opened:
+    """What is to be looked through."""
+    kinds: dict[str, type[Device] | type[Film] | type[Folder]] = {"device": Device, "film": Film, "folder": Folder}
+    return kinds[kind](address)
+
+
+def answer_of(source: Opened) -> bytes:
+    """The next picture as an answer."""
+    import cv2
+
+    picture = source.next()
+    if picture is None:
+        return HEAD.pack(b"N", 0, 0)
+    tall, wide = picture.shape[:2]
+    if wide > MOST_WIDE or tall > MOST_TALL:
+        raise ValueError(f"its pictures are {wide} x {tall}; at most {MOST_WIDE} x {MOST_TALL}")
+    grey = cv2.cvtColor(picture, cv2.COLOR_BGR2GRAY) if picture.ndim == 3 else picture
+    return HEAD.pack(b"F", tall, wide) + bytes(grey.tobytes())
+
+
+def refusal(words: str) -> bytes:
+    """A sentence as an answer."""
+    said = words.encode()[:60_000]
+    return HEAD.pack(b"E", len(said), 0) + said
+
+
+def main() -> int:
+    """Answer until the parent goes away."""
+    kind, address = sys.argv[1:3]
+    os.environ["OPENCV_IO_MAX_IMAGE_PIXELS"] = str(MOST_WIDE * MOST_TALL * 8)
+    os.environ["OPENCV_FFMPEG_LOGLEVEL"], os.environ["OPENCV_LOG_LEVEL"] = "-8", "OFF"
+    resource.setrlimit(resource.RLIMIT_AS, (MOST_MEMORY, MOST_MEMORY))
+    source: Opened | None = None
+    while sys.stdin.buffer.read(1):
+        try:
+            source = source or opened(kind, address)
+            answer = answer_of(source)
+        except Exception as error:  # noqa: BLE001 - the vision package raises many kinds on damaged files
+            is_said = isinstance(error, ValueError | OSError)
+            answer = refusal(str(error) if is_said else "damaged, or another format")
+            source = (
+                source if isinstance(source, Folder) else None
+            )  # another picture may be sound; a device is opened anew
+        sys.stdout.buffer.write(answer)
+        sys.stdout.buffer.flush()
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())
