@@ -50,6 +50,7 @@ class Bench:
     truth: MeterTruth
     rng: np.random.Generator
     follows: bool = True
+    by_hand: bool = False
 
     def __post_init__(self) -> None:
         self.job, self.truly, self.now_s = (

@@ -82,6 +82,7 @@ def build_demo(path: Path, tell: Callable[[float], None] = _nobody_told) -> None
         proofs.now_and_then,
         proofs.on_day_three,
         proofs.seal_roll,
+        _by_itself,
     )
     for place, build in enumerate(stories):
         build(workshop, rng)
@@ -115,6 +116,18 @@ def _healthy(workshop: Workshop, rng: np.random.Generator) -> None:
         signed_on="4 November 2026",
     )
     hand_back.close(on, closing)
+
+
+def _by_itself(workshop: Workshop, rng: np.random.Generator) -> None:
+    """A meter before a camera: the rest of its check runs by itself."""
+    story = Story(
+        Device("Garganey hand meter", "Holm Optical", "GH 1 207", "hand meter", "selenium"),
+        Intake("To be checked before the season", noticed="Needle free, cell clean."),
+        LightSetup(chain=LUX),
+        SimulatedMeter(),
+    )
+    on = begin(workshop, story, rng)
+    light.read_by_camera(on, (7.0, 11.0))
 
 
 def _spare(workshop: Workshop, rng: np.random.Generator) -> None:

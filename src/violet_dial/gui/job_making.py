@@ -8,6 +8,7 @@ from violet_dial.gui.job_acts import JobActs
 from violet_dial.gui.job_page import JobPage
 from violet_dial.kit.files import Chooser
 from violet_dial.kit.page import House
+from violet_dial.services.known_dials import known_dial
 from violet_dial.services.lessons import offer_for
 from violet_dial.services.own_cells import own_cells_of
 
@@ -38,6 +39,11 @@ def made_page(window: MainWindow) -> tuple[JobPage, JobActs]:
             own_cells=lambda job: own_cells_of(window.workshop, job),
             meter_on=window.live.meter_on,
             sound_card=window.live.sound_card,
+            camera=window.live.camera,
+            use_camera=window.live.use_camera,
+            known_dial=lambda job: known_dial(window.workshop, job),
+            lux=lambda: window.live.bench.lux,
+            set_lux=window.live.bench.set_lux,
             scope=window.live.scope,
             hands_free=lambda: window.live.bench.hands_free,
             hear=window.live.hear,

@@ -19,6 +19,7 @@ from violet_dial.instruments.kept import Kept
 from violet_dial.instruments.sound_card import Card, SoundCard
 from violet_dial.job.document import Job
 from violet_dial.services.bench_list import instruments_from_json, instruments_to_json
+from violet_dial.services.camera import CameraProcess, Source, kind_of
 from violet_dial.services.live import Event, LiveBench, Shown
 from violet_dial.services.live import Slot as Place
 from violet_dial.services.simulated import SimulatedInstruments
@@ -42,6 +43,7 @@ class LiveControl(QObject):
         self.sounds = Sounds()
         self.simulated: SimulatedInstruments | None = None
         self._page: JobPage | None = None
+        self._camera = str(settings.value("camera", "")) if settings is not None else ""
         self._taken_version: int | None = (
             None  # what the last take by an instrument made, so that F11 takes back that alone
         )
@@ -115,6 +117,38 @@ class LiveControl(QObject):
     def sound_card(self, job: Job, works: str, sensors: int) -> Card:
         """The card that records a shutter: the simulated one while there is a simulated bench."""
         return self.simulated.card(job, works, sensors) if self.simulated is not None else SoundCard(sensors)
+
+    def camera(self, job: Job) -> Source:
+        """The camera before a dial: the one that was chosen, else that of the simulated bench.
+
+        Raises
+        ------
+        InvalidInput
+            There is none.
+        """
+        if self._camera:
+            return CameraProcess(self._camera)
+        if self.simulated is None:
+            raise InvalidInput(
+                "Camera",
+                "none",
+                "a line like: camera /dev/video0 (a film or a folder too), or the simulated bench (F12)",
+            )
+        return self.simulated.camera(job)
+
+    def use_camera(self, address: str) -> None:
+        """Choose a camera by its address, kept for the next start; an empty one lets it go.
+
+        Raises
+        ------
+        InvalidInput
+            No such address.
+        """
+        if address:
+            kind_of(address)
+        self._camera = address
+        if self._settings is not None:
+            self._settings.setValue("camera", address)
 
     def scope(self) -> Kept | None:
         """The oscilloscope of the simulated bench; None without one."""

@@ -13,17 +13,22 @@ from violet_dial.core.steady.samples import Capture
 from violet_dial.job.text import Line
 
 AS_FOUND = "as found"
+SmallPicture = Annotated[str, MaxLen(16_000)]  # WebP in base64
+DialPicture = Annotated[str, MaxLen(600_000)]
+Place = Annotated[float, Ge(0), Le(4096)]  # px from the left or from the top
 
 
 @dataclass(frozen=True)
 class TakenReading:
-    """A reading with what was typed and the sum of the reference chain at that time; ``capture`` is of the light."""
+    """A reading with what was typed and the sum of the reference chain at that time; ``capture`` is of the light; ``picture``
+    is what a camera saw of the dial, small."""
 
     reading: Reading
     taken_at: Line = ""
     typed_reference: Line = ""
     reference_sum: Annotated[tuple[Line, ...], MaxLen(40)] = ()
     capture: Capture | None = None
+    picture: SmallPicture = ""
 
 
 @dataclass(frozen=True)
@@ -85,12 +90,33 @@ class Colour:
 
 
 @dataclass(frozen=True)
+class DialMark:
+    """A mark of a scale in a camera's picture, with its value."""
+
+    x: Place
+    y: Place
+    value: Annotated[float, Ge(-1e6), Le(1e6)]
+
+
+@dataclass(frozen=True)
+class DialSetUp:
+    """The dial before a camera: marks of its scale, the size of the pictures in px, and the dial without its needle (WebP in
+    base64; empty where there is no such picture)."""
+
+    marks: Annotated[tuple[DialMark, ...], MaxLen(60)] = ()
+    wide: Annotated[int, Ge(0), Le(4096)] = 0
+    tall: Annotated[int, Ge(0), Le(4096)] = 0
+    empty: DialPicture = ""
+
+
+@dataclass(frozen=True)
 class LightCheck:
     """The Light station's share of the job."""
 
     setup: LightSetup = field(default_factory=LightSetup)
     runs: Annotated[tuple[Run, ...], MaxLen(100)] = (Run(),)
     colour: Colour = field(default_factory=Colour)
+    dial: DialSetUp = field(default_factory=DialSetUp)
 
     @property
     def current(self) -> Run:

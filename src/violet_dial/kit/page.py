@@ -17,10 +17,12 @@ from violet_dial.instruments.kept import Kept
 from violet_dial.instruments.sound_card import Card
 from violet_dial.job.act import Act
 from violet_dial.job.document import Job, Photo
+from violet_dial.job.light import DialSetUp
 from violet_dial.job.power import OwnCell
 from violet_dial.kit.bar import Bar
 from violet_dial.kit.theme.look import Look
 from violet_dial.report.blocks import Paper
+from violet_dial.services.camera import Source
 from violet_dial.services.lessons import Offer
 from violet_dial.services.live import Slot
 from violet_dial.services.next import NextAct
@@ -46,6 +48,11 @@ class House:
     own_cells: Callable[[Job], tuple[OwnCell, ...]]
     meter_on: Callable[[], str]  # the function of the meter in front; empty without one
     sound_card: Callable[[Job, str, int], Card]  # to record a shutter that works so with so many sensors
+    camera: Callable[[Job], Source]  # before the job's dial
+    use_camera: Callable[[str], None]  # another one by its address; empty lets it go
+    known_dial: Callable[[Job], DialSetUp]  # of the same model, as it was set up last
+    lux: Callable[[], float | None]  # the light as a meter shows it
+    set_lux: Callable[[float], bool]  # a light from a lamp that can be set; False where there is none
     scope: Callable[[], Kept | None]  # an oscilloscope that is at hand without being said
     hands_free: Callable[[], bool]  # whether readings are taken by themselves
     hear: Callable[[bool], None]  # the sound of what was taken, or refused

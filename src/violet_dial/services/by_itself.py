@@ -13,10 +13,12 @@ import numpy.typing as npt
 
 from violet_dial.core.eye.moved import moved
 from violet_dial.core.eye.needle import Eye, Reading, Refused, eye_of, read_needle
+from violet_dial.core.quantities import format_grouped
 
 Picture = npt.NDArray[np.float64]
 Stage = Literal["light", "cell", "needle", "waits", "done"]
 NEAR_STOPS, HOLDS_STOPS = 0.04, 0.03  # of the light asked for; that it may wander while the needle is read
+HAND_STOPS, HAND_S = 0.25, 600.0  # where a person turns the lamp
 LAMP_S, MEMORY_S, NEEDLE_S, PICTURE_S = 12.0, 4.0, 20.0, 3.0
 STEADY, LOOKS = 5, 10  # looks in a row that agree; refused ones in a row, from which a person is asked
 WANDER = 2.5  # of the doubt of one look: what steady ones may differ by
@@ -34,6 +36,10 @@ class Wanted:
     direction: str = ""
 
 
+def _lx(lux: float) -> str:
+    return f"{format_grouped(lux, 0 if lux >= 100 else 1)} lx"
+
+
 class Seat(Protocol):
     """The job on the bench."""
 
@@ -45,7 +51,9 @@ class Seat(Protocol):
 
 
 class Lamp(Protocol):
-    """A lamp that can be set, with a lux meter in its light."""
+    """A lamp that can be set, or that a person turns (``by_hand``), with a lux meter in its light."""
+
+    by_hand: bool
 
     def set_lux(self, lux: float) -> None:
         """Ask for a light."""
@@ -98,6 +106,8 @@ class ByItself:
     ) -> None:
         self._seat, self._lamp, self._camera = seat, lamp, camera
         self._eye, self._empty, self._remembers = eye, empty, remembers
+        self._sets = "turn the lamp to" if lamp.by_hand else "sets"
+        self._near, self._lamp_s = (HAND_STOPS, HAND_S) if lamp.by_hand else (NEAR_STOPS, LAMP_S)
         self._held: _Held | None = None
         self._last_lux = 0.0
         self._pictures_s = 0.0
@@ -142,7 +152,7 @@ class ByItself:
         self._held = _Held(wanted, goes, now_s)
         self._pictures_s = now_s
         self._lamp.set_lux(goes[0])
-        self._say("light", f"sets {goes[0]:.4g} lx")
+        self._say("light", f"{self._sets} {_lx(goes[0])}")
         return True
 
     def _light(self, held: _Held, now_s: float) -> None:
@@ -152,9 +162,9 @@ class ByItself:
             self._wait("the lux meter shows nothing: look at its link")
             return
         off = abs(math.log2(max(lux, 1e-6) / held.goes[0]))
-        if off > NEAR_STOPS:
-            if now_s - held.since_s > LAMP_S:
-                self._wait(f"the lamp does not follow: {held.goes[0]:.4g} lx asked, {lux:.4g} lx there")
+        if off > self._near:
+            if now_s - held.since_s > self._lamp_s:
+                self._wait(f"the lamp does not follow: {_lx(held.goes[0])} asked, {_lx(lux)} there")
             return
         held.since_s, held.lux = now_s, lux
         self._say("cell", "waits for the cell")
@@ -167,7 +177,7 @@ class ByItself:
         if len(held.goes) > 1:
             self._last_lux = held.goes.popleft()
             self._lamp.set_lux(held.goes[0])
-            self._say("light", f"sets {held.goes[0]:.4g} lx")
+            self._say("light", f"{self._sets} {_lx(held.goes[0])}")
             return
         held.readings, held.refused = [], 0
         self._say("needle", "reads the needle")

@@ -24,7 +24,7 @@ Picture = npt.NDArray[np.float64]
 FILMS = (".mp4", ".avi", ".mkv", ".webm", ".mov", ".ogv", ".m4v")
 EXPECTED = f"/dev/video0, a film ({', '.join(FILMS)}), or a folder of pictures"
 OPENS_S, MOST_S = 15.0, 5.0  # for the first picture, for each other one
-AGAIN_S = 1.5  # after a fault it is tried again
+AGAIN_S, ENDS_S = 1.5, 0.5  # after a fault it is tried again; a thread is waited for
 
 
 class Source(Protocol):
@@ -34,6 +34,9 @@ class Source(Protocol):
 
     def picture(self) -> Frame | None:
         """The next picture, shape (h, w), 0 to 255; None where there is nothing new. Raises `InvalidInput` when it fails."""
+
+    def end(self) -> None:
+        """Wait no longer for what was asked; called from another thread."""
 
     def close(self) -> None:
         """Let go of it."""
@@ -117,6 +120,11 @@ class CameraProcess:
             left -= len(piece)
         return b"".join(pieces)
 
+    def end(self) -> None:
+        """Wait no longer for what was asked."""
+        if (child := self._child) is not None:
+            child.kill()
+
     def close(self) -> None:
         """End the process; another picture begins another."""
         child, self._child = self._child, None
@@ -171,20 +179,26 @@ class Watch:
     def stop(self) -> None:
         """Watch no more."""
         self._end.set()
+        self._source.end()
         if self._thread is not None:
-            self._thread.join(2.0)
+            self._thread.join(ENDS_S)
             self._thread = None
-        self._source.close()
 
     def _run(self) -> None:
-        while not self._end.is_set():
-            begun = time.monotonic()
-            try:
-                frame = self._source.picture()
-            except InvalidInput as error:
-                self.fault = str(error)
-                self._end.wait(AGAIN_S)
-                continue
-            if frame is not None:
-                self._held, self.fault = (self.count + 1, frame, begun), ""
-            self._end.wait(max(self._period_s - (time.monotonic() - begun), 0.005))
+        try:
+            while not self._end.is_set():
+                begun = time.monotonic()
+                self._look(begun)
+                self._end.wait(AGAIN_S if self.fault else max(self._period_s - (time.monotonic() - begun), 0.005))
+        finally:
+            self._source.close()
+
+    def _look(self, begun: float) -> None:
+        """One picture."""
+        try:
+            frame = self._source.picture()
+        except InvalidInput as error:
+            self.fault = str(error)
+            return
+        if frame is not None:
+            self._held, self.fault = (self.count + 1, frame, begun), ""

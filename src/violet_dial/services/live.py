@@ -163,11 +163,23 @@ class LiveBench:
 
     def set_light(self) -> bool:
         """Ask a settable lamp for the light of the slot; False where there is none."""
+        return self.slot is not None and self.set_lux(self.slot.aim_lx)
+
+    def set_lux(self, lux: float) -> bool:
+        """Ask a settable lamp for a light; False where there is none."""
         lamps = [link for link in self._links.values() if link.kept.settable]
-        if not lamps or self.slot is None or self.slot.aim_lx <= 0:
+        if not lamps or lux <= 0:
             return False
-        lamps[0].set_light(self.slot.aim_lx)
+        lamps[0].set_light(lux)
         return True
+
+    @property
+    def lux(self) -> float | None:
+        """The light that a lux meter shows now; None without one."""
+        for one in self._shown.values():
+            if one.status.state == "live" and one.sample is not None and one.sample.function == "lux":
+                return one.sample.value
+        return None
 
     def unsafe_to_set(self, shown: Shown, slot: Slot) -> str:
         """Why the meter is not switched to what the slot needs by itself; empty when it may be."""

@@ -1,6 +1,7 @@
 """The simulated bench from inside the application: instruments to connect to, and hands that touch for one."""
 
 from dataclasses import replace
+from time import monotonic
 
 from violet_dial.core.circuit.netlist import Circuit
 from violet_dial.core.circuit.trade import Setting, kind_of
@@ -12,6 +13,7 @@ from violet_dial.core.quantities import format_engineering
 from violet_dial.instruments.kept import Kept
 from violet_dial.instruments.simulated.bench import SimulatedBench
 from violet_dial.instruments.simulated.device import DeviceUnderTest, hidden_fault
+from violet_dial.instruments.simulated.meter import Frame, SimulatedCamera, SimulatedMeter, meter_truth
 from violet_dial.instruments.simulated.server import BenchServer
 from violet_dial.instruments.simulated.shutter import SimulatedCard, SimulatedShutter, hidden_faults
 from violet_dial.job.document import Job
@@ -19,7 +21,27 @@ from violet_dial.services.circuits import circuit_from, circuit_of, templates
 
 USUAL_STEM = "cds-series"
 SHUTTER_OF = "shutter of"  # before a device's name: what is wrong with its shutter
+METER_OF = "meter of"  # before a device's name: how its needle errs
 ON_FROM, DIM_FROM = 0.75, 0.2  # shares of what lights a lamp or pulls a magnet
+
+
+class SimulatedView:
+    """A simulated camera as a source of pictures."""
+
+    name = "camera (simulated)"
+
+    def __init__(self, camera: SimulatedCamera) -> None:
+        self.camera = camera
+
+    def picture(self) -> Frame | None:
+        """The next picture."""
+        return self.camera.picture()
+
+    def end(self) -> None:
+        """It never waits."""
+
+    def close(self) -> None:
+        """Nothing is held open."""
 
 
 class SimulatedInstruments:
@@ -29,6 +51,7 @@ class SimulatedInstruments:
     def __init__(self, hidden: dict[str, str] | None = None) -> None:
         self._hidden = hidden or {}
         self._loaded: tuple[str, str] | None = None
+        self._view: tuple[str, SimulatedView] | None = None
         self._card: tuple[tuple[str, str, int], SimulatedCard] | None = None
         usual = next(one for one in templates() if one.stem == USUAL_STEM)
         self._usual = circuit_from(usual.text)
@@ -88,6 +111,17 @@ class SimulatedInstruments:
             seed = sum(job.job_id.encode())
             self._card = (key, SimulatedCard(SimulatedShutter(works, faults, sensors, seed), seed))
         return self._card[1]
+
+    def camera(self, job: Job) -> "SimulatedView":
+        """A camera before the job's dial; the same one for the same job."""
+        if self._view is None or self._view[0] != job.job_id:
+            truth = meter_truth(self._hidden.get(f"{METER_OF} {job.device.name}", ""))
+            self._view = (job.job_id, SimulatedView(SimulatedCamera(SimulatedMeter(truth, self._lit_lux, monotonic))))
+        return self._view[1]
+
+    def _lit_lux(self) -> float:
+        """The light on the simulated dial now."""
+        return float(self.bench.answer("MEAS:ILL?") or 0.0)
 
     def touch(self, ask: Evidence | None, setting: Setting) -> str:
         """Put the probes to where a test wants them, the device standing as it wants; lift them when they touch. Where it

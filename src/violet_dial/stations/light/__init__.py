@@ -3,6 +3,7 @@
 from violet_dial.services.keys import Key
 from violet_dial.services.station import Shot, Station
 from violet_dial.stations.light import check, check_colour, check_eye, state, table
+from violet_dial.stations.light.demo import HIDDEN
 from violet_dial.stations.light.paper import card, paper
 
 STATION = Station(
@@ -20,14 +21,25 @@ STATION = Station(
     commands=(*check.COMMANDS, *check_colour.COMMANDS, *check_eye.COMMANDS),
     fallback=True,
     opened=state.opened,
+    hidden=HIDDEN,
     keys=(
         Key(("F6",), "to the reference light", "to_reference", anywhere=True),
         Key(("F7",), "to the needle reading", "to_reading", anywhere=True),
         Key(("Left", "Right", "Home", "End"), "from reading to reading on the dial (F5 goes there)"),
         Key(("Del",), "strike out the reading under the cursor on the dial"),
         Key(("F4",), "set-up: reference chain, tolerance, adjuster, range"),
-        Key(("Ctrl+Tab",), "from the dial to the colour of the light, and back"),
+        Key(("Ctrl+Tab",), "from the dial to the colour of the light, to the eye, and back"),
+        Key(("F8",), "at the eye: light and needle taken as they are seen"),
+        Key(("F10",), "at the eye: the check runs by itself, or no more"),
+        Key(
+            ("Arrows", "Del"),
+            "on the camera's picture: the cross (Shift ten points, Ctrl a fifth), the mark under it away",
+        ),
         Key(("Ctrl+I", "Ctrl+E"), "readings in from CSV (at Colour a spectrum), out to CSV"),
     ),
-    shots=(Shot("light-even", "Kittiwake hand meter"), Shot("light-colour", "Kittiwake hand meter", page=1)),
+    shots=(
+        Shot("light-even", "Kittiwake hand meter"),
+        Shot("light-colour", "Kittiwake hand meter", page=1),
+        Shot("light-eye", "Garganey hand meter", page=2),
+    ),
 )

@@ -66,8 +66,9 @@ def implied_direction(job: Job, ev100: float) -> Direction:
     return "rising" if change > 0 else "falling"
 
 
-def take_reading(job: Job, typed: TypedReading, at: str, capture: Capture | None = None) -> Done:
-    """One reading taken into the current run; ``capture`` when the light came from an instrument."""
+def take_reading(job: Job, typed: TypedReading, at: str, capture: Capture | None = None, picture: str = "") -> Done:
+    """One reading taken into the current run; ``capture`` when the light came from an instrument, ``picture`` (small, WebP in
+    base64) when a camera read the needle."""
     understood = understand_reading(job, typed, capture)
     light = understood.light
     reading = Reading(
@@ -82,7 +83,7 @@ def take_reading(job: Job, typed: TypedReading, at: str, capture: Capture | None
     if capture is not None:
         window = f"{len(capture.window)} samples" if capture.window else "one sample"
         opened = (f"{capture.instrument}: {capture.value:.5g} lx, u {capture.u:.2g} lx, from {window}", *opened)
-    taken = TakenReading(reading, at, typed.reference.strip(), tuple(line for line in opened), capture)
+    taken = TakenReading(reading, at, typed.reference.strip(), tuple(line for line in opened), capture, picture)
     how = f", {reading.direction}" if reading.direction else ""
     held = f", {reading.attitude}" if reading.attitude else ""
     reason = f"Ev {reading.reference_ev100:.1f} read {reading.indicated_ev100:.1f}{how}{held}"

@@ -6,12 +6,23 @@ import numpy as np
 
 from violet_dial.core.calibration.models import high_compression, low_falloff, low_lift
 from violet_dial.core.calibration.readings import Direction
+from violet_dial.core.eye.needle import Reading, grey, read_needle
 from violet_dial.core.light.chain import TrustedMeter
+from violet_dial.instruments.simulated.meter import SimulatedCamera, meter_truth
+from violet_dial.instruments.simulated.meter import SimulatedMeter as MovingMeter
 from violet_dial.job.act import Act
 from violet_dial.job.light import LightSetup
 from violet_dial.services.doing import Doing
+from violet_dial.services.eyes import empty_of, eye_from, packed
 from violet_dial.services.judge import judge
+from violet_dial.services.simulated import METER_OF
+from violet_dial.stations.light import eye_acts
 from violet_dial.stations.light.acts import TypedReading, change_setup, record_adjustment, take_reading
+
+BY_HAND_PX = (0.3, -0.4, 0.2, 0.5, -0.3, 0.1)  # as a hand puts marks
+HIDDEN: dict[str, str] = {
+    f"{METER_OF} Garganey hand meter": "offset 0.6; stick 0.1; damping 0.5"
+}  # by the device's name
 
 
 @dataclass(frozen=True)
@@ -69,6 +80,31 @@ def read_both_ways(
 def reading(typed: TypedReading) -> Act:
     """The act of taking a typed reading."""
     return lambda job, at: take_reading(job, typed, at)
+
+
+def read_by_camera(on: Doing, lights: tuple[float, ...]) -> None:
+    """A dial set up before the camera and some readings taken by it; the simulated bench goes on with the same meter."""
+    now, truth = [0.0], meter_truth(HIDDEN[f"{METER_OF} {on.job.device.name}"])
+    lit = [2.5 * 2 ** lights[0]]
+    camera = SimulatedCamera(MovingMeter(truth, lambda: lit[0], lambda: now[0]))
+    look = camera.dial.look
+    on.do(eye_acts.put_empty(packed(camera.empty()), look.wide, look.tall))
+    for mark, off in zip(camera.dial.marks[::2], BY_HAND_PX, strict=True):
+        cross = eye_acts.Cross(round(mark.x + off, 1), round(mark.y - off, 1), look.wide, look.tall)
+        on.do(eye_acts.put_mark(cross, f"{mark.value:g}"))
+    for ev100 in lights:
+        lit[0], now[0] = 2.5 * 2**ev100, now[0] + 8.0
+        frame = camera.picture()
+        assert frame is not None
+        eye = eye_from(on.job.light.dial, empty_of(on.job.light.dial))
+        assert eye is not None
+        read = read_needle(eye, grey(frame))
+        assert isinstance(read, Reading), read
+        on.do(_seen(TypedReading(f"{lit[0]:.5g}", f"{read.value:.2f}", "rising"), packed(frame, is_small=True)))
+
+
+def _seen(typed: TypedReading, picture: str) -> Act:
+    return lambda job, at: take_reading(job, typed, at, None, picture)
 
 
 def adjusted(on: Doing, how: str) -> float:

@@ -27,12 +27,13 @@ from violet_dial.stations.light.colour_acts import FILE_IN
 from violet_dial.stations.light.colour_page import ColourPage
 from violet_dial.stations.light.colour_sum import colour_opened
 from violet_dial.stations.light.dial_view import DialView
+from violet_dial.stations.light.eye_page import EyePage
 from violet_dial.stations.light.reading_strip import ReadingStrip
 from violet_dial.stations.light.setup_window import LightSetupWindow
 from violet_dial.stations.light.state import SUM_TITLE, LightShown, next_of, reference_text, shown
 from violet_dial.stations.light.sum import explain
 
-DIAL, COLOUR = range(2)
+DIAL, COLOUR, EYE = range(3)
 ROOMY_PERCENT = 125  # larger text leaves the head no room for how the meter is checked; F4 shows it
 
 
@@ -81,7 +82,9 @@ class LightPage(StationPage):
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         self.colour = ColourPage(self._house)
-        self.pages = SubPages((("Dial", scrolled(frame)), ("Colour", self.colour)))
+        self.eye = EyePage(self._house)
+        self.eye.changed.connect(self.changed)
+        self.pages = SubPages((("Dial", scrolled(frame)), ("Colour", self.colour), ("Eye", self.eye)))
         layout.addWidget(self.pages)
         self.pages.turned.connect(self._turned)
         self._look.changed.connect(self._fit)
@@ -98,6 +101,7 @@ class LightPage(StationPage):
         self.dial.begin()
         self.strip.begin()
         self.colour.begin()
+        self.eye.begin()
         self.pages.begin()
         for key, text in ((REFERENCE, ""), (READING, ""), (DIRECTION, "by itself"), (ATTITUDE, "not noted")):
             self._house.bar.put(key, text)
@@ -111,6 +115,7 @@ class LightPage(StationPage):
             self._follow_on()
         self._draw()
         self.colour.show_job(job)
+        self.eye.show_job(job)
         self.understand()
 
     def _follow_on(self) -> None:
@@ -208,10 +213,10 @@ class LightPage(StationPage):
         return FILE_IN if self.pages.place == COLOUR else None
 
     def focus_first(self) -> None:
-        if self.pages.place == COLOUR:
-            self.colour.focus_first()
-        else:
+        if self.pages.place == DIAL:
             self._house.bar.focus_field(READING)
+        else:
+            (self.colour if self.pages.place == COLOUR else self.eye).focus_first()
 
     def to_reference(self) -> None:
         """The keys to the reference light."""
@@ -222,6 +227,9 @@ class LightPage(StationPage):
         self._house.bar.focus_field(READING)
 
     def to_picture(self) -> None:
+        if self.pages.place == EYE:
+            self.eye.focus_first()
+            return
         self.pages.show_page(DIAL)
         self.dial.setFocus()
 
@@ -247,7 +255,31 @@ class LightPage(StationPage):
 
     @property
     def typed_ready(self) -> bool:
-        return self._ready
+        return self._ready or (self.pages.place == EYE and bool(self.eye.needle))
+
+    @property
+    def settled(self) -> bool:
+        return self.eye.settled
+
+    def close_workers(self) -> None:
+        self.eye.close_workers()
+
+    def hands_changed(self, is_free: bool) -> None:
+        """At the eye hands-free is a check that runs by itself."""
+        if not is_free:
+            self.eye.stop_run()
+        elif self.pages.place == EYE:
+            self.eye.begin_run()
+
+    def _put_seen(self) -> str:
+        """At the eye: light and needle into their fields, where nothing else was typed; the small picture."""
+        bar, lux = self._house.bar, self._house.lux()
+        if self.pages.place != EYE or not self.eye.needle or bar.value(READING):
+            return ""
+        bar.put(READING, self.eye.needle)
+        if self.aimed_lx and lux and bar.value(REFERENCE) == self._aimed:
+            bar.put(REFERENCE, f"{lux:.5g}")
+        return self.eye.picture
 
     def understand(self) -> None:
         if self._job is None:
@@ -287,6 +319,7 @@ class LightPage(StationPage):
         """Take the reading; what cannot be understood is said and kept in its field."""
         if self._job is None:
             return
+        picture = self._put_seen()
         typed, capture = typed_reading(self._values()), self._capture
         try:
             understand_reading(self._job, typed, capture)
@@ -295,7 +328,7 @@ class LightPage(StationPage):
             self._house.bar.focus_field(REFERENCE if error.field == "Reference" else READING)
             return
         aimed, self._aimed = self._aimed, typed.reference  # with the reading taken, Next may put in another light
-        if not self._house.perform(lambda job, at: take_reading(job, typed, at, capture)):
+        if not self._house.perform(lambda job, at: take_reading(job, typed, at, capture, picture)):
             self._aimed = aimed
             return
         self._captured = None
@@ -324,11 +357,11 @@ class LightPage(StationPage):
 
     @property
     def slot(self) -> live.Slot | None:
-        return live.Slot("reference light", "lux", self.aimed_lx) if self.aimed_lx > 0 else None
+        return live.Slot("reference light", "lux", self.aimed_lx) if self.aimed_lx > 0 and not self.eye.runs else None
 
     @property
     def slot_missing(self) -> str:
-        return "no lux meter in the chain: F4"
+        return "read by itself" if self.eye.runs else "no lux meter in the chain: F4"
 
     @property
     def awaits(self) -> str:

@@ -34,7 +34,6 @@ STATION = Station(
     ),
     shots=(
         Shot("prove", "Razorbill reflex"),
-        Shot("prove-exercise", "Fulmar magnet camera", page=state.EXERCISE),
         Shot("prove-seals-night", "Phalarope compact", page=state.SEALS, theme="night"),
     ),
 )

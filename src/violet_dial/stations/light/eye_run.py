@@ -1,0 +1,86 @@
+"""A check by itself as the page has it: the job's next light, the lamp and lux meter of this bench, the camera's pictures."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from violet_dial.core.calibration.readings import Direction
+from violet_dial.core.errors import InvalidInput
+from violet_dial.core.eye.needle import Eye
+from violet_dial.job.act import Act
+from violet_dial.job.document import Job
+from violet_dial.services.by_itself import ByItself, Picture, Wanted
+from violet_dial.services.camera import Watch
+from violet_dial.services.eyes import packed
+from violet_dial.stations.light.acts import TypedReading, take_reading
+from violet_dial.stations.light.state import next_of
+
+
+@dataclass(frozen=True)
+class Bench:
+    """What a run needs of the house: the job as it stands, acts, the light as measured, a light asked for."""
+
+    job: Callable[[], Job]
+    perform: Callable[[Act], bool]
+    lux: Callable[[], float | None]
+    set_lux: Callable[[float], bool]
+
+
+def wanted_of(job: Job) -> Wanted | None:
+    """The light that Light asks for next; None when it asks for no reading."""
+    act = next_of(job, None)
+    if act is None or act.kind != "read":
+        return None
+    return Wanted(float(act.reference.replace("\u00a0", "").replace(" ", "")), act.reference, act.direction)
+
+
+class _Seat:
+    """The job on the bench, the lamp and the camera, as `ByItself` asks for them."""
+
+    def __init__(self, bench: Bench, watch: Watch) -> None:
+        self._bench, self._watch = bench, watch
+        self.by_hand = False
+
+    def wanted(self) -> Wanted | None:
+        return wanted_of(self._bench.job())
+
+    def take(self, wanted: Wanted, lux: float, value: float, picture: Picture) -> bool:
+        frame = self._watch.frame
+        small = packed(frame, is_small=True) if frame is not None else ""
+        direction: Direction | None = {"rising": "rising", "falling": "falling"}.get(wanted.direction)  # type: ignore[assignment]
+        typed = TypedReading(f"{lux:.6g}", f"{value:.3f}", direction)
+        return self._bench.perform(lambda job, at: take_reading(job, typed, at, None, small))
+
+    def set_lux(self, lux: float) -> None:
+        self._bench.set_lux(lux)
+
+    def lux(self) -> float | None:
+        return self._bench.lux()
+
+    def picture(self) -> Picture | None:
+        return self._watch.picture()
+
+
+def run_of(bench: Bench, watch: Watch, eye: Eye | None, empty: Picture | None) -> ByItself:
+    """A run that is ready to begin.
+
+    Raises
+    ------
+    InvalidInput
+        No dial set up, no picture, no lux meter in the chain or on the bench.
+    """
+    job, now = bench.job(), watch.picture()
+    if eye is None:
+        raise InvalidInput("Dial", "not set up", "three marks of its scale")
+    if now is None:
+        raise InvalidInput("Camera", watch.fault or "no picture yet", "pictures of the dial")
+    if job.light.setup.chain.source.kind != "lux meter":
+        raise InvalidInput("Reference", job.light.setup.chain.source.kind, "a lux meter in the chain (F4)")
+    if bench.lux() is None:
+        raise InvalidInput("Light", "no lux meter that shows something", "one on the bench (F12)")
+    if eye.shape is not None and eye.shape != now.shape:
+        raise InvalidInput("Picture", f"{now.shape[1]} x {now.shape[0]}", "as large as the dial was set up with")
+    seat = _Seat(bench, watch)
+    wanted = wanted_of(job)
+    seat.by_hand = wanted is not None and not bench.set_lux(wanted.lux)
+    remembers = job.device.cell.lower() == "cds"
+    return ByItself(seat, seat, seat, eye, empty if empty is not None else now, remembers)

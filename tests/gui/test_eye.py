@@ -1,0 +1,172 @@
+"""The eye at Light by keys: marks put on the camera's picture, the needle read into the bar, a check that runs by itself."""
+
+import unittest
+
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtTest import QTest
+
+from tests.gui.window import ALT, CTRL, KEY, SHIFT, WindowTest, wait_until
+from violet_dial.core.eye.needle import Reading
+from violet_dial.core.light.chain import Chain, LuxMeter
+from violet_dial.job.document import Job
+from violet_dial.job.light import LightSetup
+from violet_dial.services.by_itself import ByItself
+from violet_dial.services.eyes import unpacked
+from violet_dial.services.judge import judge
+from violet_dial.stations.light.acts import change_setup
+
+MINUTES_MS = 300_000
+TRUTH = {"meter of Kittiwake hand meter": "offset 0.8"}
+
+
+class Eyes(WindowTest):
+    def setUp(self) -> None:
+        super().setUp()
+        self.new_job()
+        self.page.perform(lambda job, at: change_setup(job, LightSetup(chain=Chain(LuxMeter(u_relative=0.03))), at))
+
+    def to_eye(self, hidden: dict[str, str] | None = None) -> None:
+        if hidden is not None:
+            self.window.live.start_simulated(hidden)
+        self.press(KEY.Key_5, ALT)
+        self.press(KEY.Key_Tab, CTRL)
+        self.press(KEY.Key_Tab, CTRL)
+        self.assertTrue(self.eye.isVisible())
+
+    @property
+    def eye(self):  # type: ignore[no-untyped-def]
+        return self.page.at("Light").eye
+
+    @property
+    def job(self) -> Job:
+        found: Job = self.page.view.job
+        return found
+
+    @property
+    def camera(self):  # type: ignore[no-untyped-def]
+        return self.window.live.simulated.camera(self.job).camera
+
+    def picture_comes(self) -> None:
+        self.until(lambda: self.eye.view.size_px != (0, 0))
+
+    def set_up_dial(self, places: tuple[int, ...] = (0, 3, 5, 8, 10)) -> None:
+        """Marks by keys: the cross near each by the pointer, onto it by arrows, its value, Enter."""
+        self.picture_comes()
+        view = self.eye.view
+        for place in places:
+            mark = self.camera.dial.marks[place]
+            box = view._box()
+            scale = box.width() / view.size_px[0]
+            at = QPoint(round(box.left() + mark.x * scale), round(box.top() + mark.y * scale))
+            QTest.mouseClick(view, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, at)
+            for key, off in ((KEY.Key_Right, mark.x - view.cross.x()), (KEY.Key_Down, mark.y - view.cross.y())):
+                back = {KEY.Key_Right: KEY.Key_Left, KEY.Key_Down: KEY.Key_Up}[key]
+                for _step in range(round(abs(off) / 0.2)):
+                    self.press(key if off > 0 else back, CTRL)
+            self.type_in(f"{mark.value:g}")
+            self.press(KEY.Key_Return)
+        self.assertEqual(len(self.job.light.dial.marks), len(places), self.said)
+
+    def test_marks_then_the_needle_with_one_key(self) -> None:
+        self.to_eye(TRUTH)
+        self.set_up_dial()
+        self.assertIn("5 marks", self.eye.check.text())
+        self.until(lambda: isinstance(self.eye.read, Reading), self.eye.headline.text())
+        self.until(lambda: self.page.at("Light").aimed_lx > 0)
+        self.window.live.set_light()
+        wanted = self.page.at("Light").aimed_lx
+        self.until(lambda: abs((self.window.live.bench.lux or 0) / wanted - 1) < 0.01)
+        shown = self.camera.meter
+        self.until(lambda: isinstance(self.eye.read, Reading) and abs(self.eye.read.value - shown.shows) < 0.1)
+        self.assertIn("±", self.eye.headline.text())
+        self.press(KEY.Key_F8)
+        taken = self.job.light.current.readings[0]
+        self.assertAlmostEqual(taken.reading.indicated_ev100 - taken.reading.reference_ev100, 0.8, delta=0.15)
+        self.assertTrue(unpacked(taken.picture).startswith(b"\x89PNG"))
+        self.press(KEY.Key_Z, CTRL)
+        self.assertEqual(self.job.light.current.readings, ())
+
+    def test_it_runs_by_itself_until_nothing_is_asked(self) -> None:
+        self.to_eye(TRUTH)
+        self.set_up_dial()
+        self.until(lambda: isinstance(self.eye.read, Reading), self.eye.headline.text())
+        self.press(KEY.Key_F10)
+        self.assertTrue(self.eye.runs, self.said)
+        run: ByItself = self.eye.run
+        self.assertTrue(wait_until(lambda: run.stands.stage in ("done", "waits"), MINUTES_MS), run.stands)
+        self.assertEqual(run.stands.stage, "done", run.stands.words)
+        self.assertGreaterEqual(len(self.job.light.current.readings), 5)
+        self.assertEqual(judge(self.job).verdict.kind, "adjust")
+        self.assertAlmostEqual(judge(self.job).assessment.shift.stops, -0.8, delta=0.12)
+        self.assertTrue(all(one.picture for one in self.job.light.current.readings))
+        self.press(KEY.Key_F10)
+        self.assertFalse(self.eye.runs)
+
+    def test_a_run_is_left_and_another_job_has_its_own_dial(self) -> None:
+        self.to_eye(TRUTH)
+        self.set_up_dial()
+        self.until(lambda: isinstance(self.eye.read, Reading), self.eye.headline.text())
+        self.press(KEY.Key_F10)
+        self.press(KEY.Key_Tab, CTRL | SHIFT)
+        self.assertFalse(self.eye.runs)
+        self.assertIn("has ended", self.said)
+        self.press(KEY.Key_F10)
+        marks = self.job.light.dial.marks
+        self.new_job()
+        self.to_eye()
+        self.picture_comes()
+        self.assertEqual(self.job.light.dial.marks, ())
+        self.assertIn("not set up", self.eye.headline.text())
+        self.type_in("known")
+        self.press(KEY.Key_Return)
+        self.assertEqual(self.job.light.dial.marks, marks)
+        self.until(lambda: isinstance(self.eye.read, Reading), self.eye.headline.text())
+
+    def test_wrong_marks_the_empty_dial_and_a_mark_taken_away(self) -> None:
+        self.to_eye(TRUTH)
+        self.set_up_dial((0, 5, 10))
+        self.type_in("3")  # the cross is still on the last mark: 3 does not rise there
+        self.press(KEY.Key_Return)
+        self.assertEqual(len(self.job.light.dial.marks), 3)
+        self.assertTrue(self.said)
+        self.press(KEY.Key_A, CTRL)
+        self.type_in("clear")
+        self.press(KEY.Key_Return)
+        self.assertEqual(self.job.light.dial.marks, ())
+        self.press(KEY.Key_Z, CTRL)
+        self.press(KEY.Key_F5)
+        self.press(KEY.Key_Delete)
+        self.assertEqual(len(self.job.light.dial.marks), 2)
+        self.type_in("empty")
+        self.press(KEY.Key_Return)
+        self.assertTrue(self.job.light.dial.empty)
+        self.type_in("nonsense")
+        self.assertIn("value of the mark", self.eye.typed.said.text())
+        self.press(KEY.Key_Return)
+        self.assertEqual(self.eye.typed.edit.text(), "nonsense")
+
+    def test_no_camera_and_one_that_is_none(self) -> None:
+        self.to_eye()
+        self.assertEqual(self.eye.headline.text(), "No picture")
+        self.assertIn("camera /dev/video0", self.eye.reason.text())
+        self.eye.typed.edit.setFocus()
+        self.type_in("camera /nowhere")
+        self.press(KEY.Key_Return)
+        self.assertIn("/dev/video0", self.said)
+        self.press(KEY.Key_A, CTRL)
+        self.type_in("camera /dev/video177")
+        self.press(KEY.Key_Return)
+        self.until(lambda: "does not open" in self.eye.reason.text(), self.eye.reason.text())
+        self.press(KEY.Key_F10)
+        self.assertFalse(self.eye.runs)
+        self.assertTrue(self.said)
+        self.press(KEY.Key_A, CTRL)
+        self.type_in("camera")
+        self.press(KEY.Key_Return)
+        self.until(lambda: "camera /dev/video0" in self.eye.reason.text())
+        self.window.live.start_simulated({})
+        self.picture_comes()
+
+
+if __name__ == "__main__":
+    unittest.main()
