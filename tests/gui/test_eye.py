@@ -2,12 +2,15 @@
 
 import unittest
 
+from PIL import Image
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 
 from tests.gui.window import ALT, CTRL, KEY, SHIFT, WindowTest, wait_until
 from violet_dial.core.eye.needle import Reading
 from violet_dial.core.light.chain import Chain, LuxMeter
+from violet_dial.gui.instruments_window import InstrumentsWindow
+from violet_dial.instruments.simulated.dial import DialLook, Shot, SimulatedDial
 from violet_dial.job.document import Job
 from violet_dial.job.light import LightSetup
 from violet_dial.services.by_itself import ByItself
@@ -71,13 +74,15 @@ class Eyes(WindowTest):
         self.to_eye(TRUTH)
         self.set_up_dial()
         self.assertIn("5 marks", self.eye.check.text())
-        self.until(lambda: isinstance(self.eye.read, Reading), self.eye.headline.text())
+        self.until(lambda: isinstance(self.eye.looking.read, Reading), self.eye.headline.text())
         self.until(lambda: self.page.at("Light").aimed_lx > 0)
         self.window.live.set_light()
         wanted = self.page.at("Light").aimed_lx
         self.until(lambda: abs((self.window.live.bench.lux or 0) / wanted - 1) < 0.01)
         shown = self.camera.meter
-        self.until(lambda: isinstance(self.eye.read, Reading) and abs(self.eye.read.value - shown.shows) < 0.1)
+        self.until(
+            lambda: isinstance(self.eye.looking.read, Reading) and abs(self.eye.looking.read.value - shown.shows) < 0.1
+        )
         self.assertIn("±", self.eye.headline.text())
         self.press(KEY.Key_F8)
         taken = self.job.light.current.readings[0]
@@ -85,14 +90,27 @@ class Eyes(WindowTest):
         self.assertTrue(unpacked(taken.picture).startswith(b"\x89PNG"))
         self.press(KEY.Key_Z, CTRL)
         self.assertEqual(self.job.light.current.readings, ())
+        self.press(KEY.Key_F5)
+        self.type_in("zero")
+        self.press(KEY.Key_Return)
+        self.assertIn("the cell capped", self.said)
+        self.press(KEY.Key_A, CTRL)
+        self.type_in("settle")
+        self.press(KEY.Key_Return)
+        self.assertIn("trial", self.eye.reason.text())
+        self.until(lambda: bool(self.job.light.needle), self.eye.reason.text())
+        self.assertIn("Follows a step", self.eye.notes.text())
+        self.press(KEY.Key_F3)
+        self.assertIn("needle", self.dialog.windowTitle())
+        self.press(KEY.Key_Escape)
 
     def test_it_runs_by_itself_until_nothing_is_asked(self) -> None:
         self.to_eye(TRUTH)
         self.set_up_dial()
-        self.until(lambda: isinstance(self.eye.read, Reading), self.eye.headline.text())
+        self.until(lambda: isinstance(self.eye.looking.read, Reading), self.eye.headline.text())
         self.press(KEY.Key_F10)
-        self.assertTrue(self.eye.runs, self.said)
-        run: ByItself = self.eye.run
+        self.assertIsNotNone(self.eye.looking.run, self.said)
+        run: ByItself = self.eye.looking.run
         self.assertTrue(wait_until(lambda: run.stands.stage in ("done", "waits"), MINUTES_MS), run.stands)
         self.assertEqual(run.stands.stage, "done", run.stands.words)
         self.assertGreaterEqual(len(self.job.light.current.readings), 5)
@@ -100,15 +118,15 @@ class Eyes(WindowTest):
         self.assertAlmostEqual(judge(self.job).assessment.shift.stops, -0.8, delta=0.12)
         self.assertTrue(all(one.picture for one in self.job.light.current.readings))
         self.press(KEY.Key_F10)
-        self.assertFalse(self.eye.runs)
+        self.assertIsNone(self.eye.looking.run)
 
     def test_a_run_is_left_and_another_job_has_its_own_dial(self) -> None:
         self.to_eye(TRUTH)
         self.set_up_dial()
-        self.until(lambda: isinstance(self.eye.read, Reading), self.eye.headline.text())
+        self.until(lambda: isinstance(self.eye.looking.read, Reading), self.eye.headline.text())
         self.press(KEY.Key_F10)
         self.press(KEY.Key_Tab, CTRL | SHIFT)
-        self.assertFalse(self.eye.runs)
+        self.assertIsNone(self.eye.looking.run)
         self.assertIn("has ended", self.said)
         self.press(KEY.Key_F10)
         marks = self.job.light.dial.marks
@@ -120,7 +138,7 @@ class Eyes(WindowTest):
         self.type_in("known")
         self.press(KEY.Key_Return)
         self.assertEqual(self.job.light.dial.marks, marks)
-        self.until(lambda: isinstance(self.eye.read, Reading), self.eye.headline.text())
+        self.until(lambda: isinstance(self.eye.looking.read, Reading), self.eye.headline.text())
 
     def test_wrong_marks_the_empty_dial_and_a_mark_taken_away(self) -> None:
         self.to_eye(TRUTH)
@@ -145,6 +163,40 @@ class Eyes(WindowTest):
         self.press(KEY.Key_Return)
         self.assertEqual(self.eye.typed.edit.text(), "nonsense")
 
+    def test_a_camera_is_chosen_beside_the_meters_and_let_go(self) -> None:
+        pictures = self.folder / "pictures"
+        pictures.mkdir()
+        Image.fromarray(SimulatedDial(DialLook(320, 240)).frame((9.0,), Shot())).save(pictures / "one.png")
+        self.press(KEY.Key_F12)
+        window = self.dialog
+        assert isinstance(window, InstrumentsWindow)
+        window.speaks.setFocus()
+        self.type_in("camera")
+        self.assertFalse(window.accuracy.isVisible())
+        window.typed_address.setFocus()
+        self.type_in("/nowhere")
+        self.press(KEY.Key_Return)
+        self.assertIn("/dev/video0", window.said.text())
+        self.press(KEY.Key_A, CTRL)
+        self.type_in(str(pictures))
+        self.press(KEY.Key_Return)
+        self.until(lambda: window.shows.text() == "320 x 240", window.said.text())
+        self.press(KEY.Key_Return)
+        self.assertEqual(window.model.rows[-1][4], str(pictures), window.said.text())
+        self.press(KEY.Key_Escape)
+        self.assertTrue(self.no_dialog)
+        self.to_eye()
+        self.until(lambda: self.eye.view.size_px == (320, 240), self.eye.reason.text())
+        self.press(KEY.Key_F12)
+        again = self.dialog
+        assert isinstance(again, InstrumentsWindow)
+        again.table.setFocus()
+        self.press(KEY.Key_End)
+        self.press(KEY.Key_Delete)
+        self.press(KEY.Key_Escape)
+        self.assertEqual(self.window.live.camera_address, "")
+        self.until(lambda: self.eye.headline.text() == "No picture", self.eye.headline.text())
+
     def test_no_camera_and_one_that_is_none(self) -> None:
         self.to_eye()
         self.assertEqual(self.eye.headline.text(), "No picture")
@@ -158,7 +210,7 @@ class Eyes(WindowTest):
         self.press(KEY.Key_Return)
         self.until(lambda: "does not open" in self.eye.reason.text(), self.eye.reason.text())
         self.press(KEY.Key_F10)
-        self.assertFalse(self.eye.runs)
+        self.assertIsNone(self.eye.looking.run)
         self.assertTrue(self.said)
         self.press(KEY.Key_A, CTRL)
         self.type_in("camera")

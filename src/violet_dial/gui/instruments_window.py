@@ -15,9 +15,13 @@ from violet_dial.kit.form_window import FormWindow
 from violet_dial.kit.rows_table import RowsModel, RowsTable
 from violet_dial.kit.runner import Runner
 from violet_dial.kit.theme.look import Look
+from violet_dial.services.camera import CameraProcess, Watch, found_cameras
 from violet_dial.services.live import LiveBench, Shown
 
+CAMERA = "camera: pictures of a dial"
 HEADS = ("name", "speaks", "shows", "state", "address")
+CAMERA_NAME, PICTURES = "Camera", "pictures"
+INSTRUMENT_PLACE, CAMERA_PLACE = "192.168.1.20:5025   or   /dev/ttyUSB0", "/dev/video0, a film or a folder"
 REFRESH_MS = 300
 TRIAL = "on trial"
 
@@ -30,6 +34,8 @@ class InstrumentsWindow(FormWindow):
         self.setWindowTitle("Instruments")
         self._look, self._live = look, live
         self._trial = LiveBench()
+        self._watch: Watch | None = None  # a camera on trial
+        self._tried = ""
         self.model = RowsModel(look, HEADS)
         self.table = RowsTable(look, "Instruments; Del lets one go", 4)
         self.table.setModel(self.model)
@@ -38,8 +44,7 @@ class InstrumentsWindow(FormWindow):
         self.address.setEditable(True)
         self.typed_address = line_edit("Address")
         self.address.setLineEdit(self.typed_address)
-        self.typed_address.setPlaceholderText("192.168.1.20:5025   or   /dev/ttyUSB0")
-        self.speaks = combo("Speaks", tuple(DIALECTS))
+        self.speaks = combo("Speaks", (*DIALECTS, CAMERA))
         self.pattern = line_edit("Pattern of a line", USUAL_PATTERN)
         self.baud = line_edit("Baud", "9600")
         self.accuracy = line_edit("Stated accuracy")
@@ -109,10 +114,19 @@ class InstrumentsWindow(FormWindow):
     @Slot()
     def _fit(self) -> None:
         """Only what belongs to the way it speaks."""
-        wanted = DIALECTS[self.speaks.currentText()].fields
-        for name, field in (("pattern", self.pattern), ("baud", self.baud), ("lamp", self.lamp)):
+        plain = ("accuracy", "name")
+        wanted = () if self._is_camera else (*plain, *DIALECTS[self.speaks.currentText()].fields)
+        for name, field in (
+            ("pattern", self.pattern), ("baud", self.baud), ("lamp", self.lamp), ("accuracy", self.accuracy), ("name", self.name),
+        ):  # fmt: skip
             field.setVisible(name in wanted)
             self._rows[field].setVisible(name in wanted)
+        self.typed_address.setPlaceholderText(CAMERA_PLACE if self._is_camera else INSTRUMENT_PLACE)
+
+    @property
+    def _is_camera(self) -> bool:
+        """Whether what is described is one."""
+        return self.speaks.currentText() == CAMERA
 
     def _find(self) -> None:
         """Look for serial ports and USB instruments, beside: some buses are slow to answer."""
@@ -120,7 +134,7 @@ class InstrumentsWindow(FormWindow):
         def work(task: object) -> tuple[str, ...]:
             from violet_dial.instruments.channel import found_addresses
 
-            return found_addresses()
+            return (*found_addresses(), *found_cameras())
 
         self._finder.start(work)
 
@@ -140,7 +154,10 @@ class InstrumentsWindow(FormWindow):
         for kept in self._live.bench.instruments:
             shown = self._live.bench.shown(kept.name)
             rows.append((kept.name, kept.speaks, shown.figure, self._words(shown), kept.address))
+        if self._live.camera_address:
+            rows.append((CAMERA_NAME, PICTURES, "", "looks at Light's page Eye", self._live.camera_address))
         self.model.show(tuple(rows))
+        self._refresh_camera()
         self.simulated.setText("Let the simulated bench go" if self._live.simulated else "Start a simulated bench")
         self._trial.poll()
         if self._trial.instruments:
@@ -150,6 +167,16 @@ class InstrumentsWindow(FormWindow):
                 shown.status.words if shown.status.state == "lost" else f"{shown.status.words}: {self._words(shown)}",
                 False,
             )
+
+    def _refresh_camera(self) -> None:
+        """What the camera on trial gives."""
+        watch = self._watch
+        if watch is None:
+            return
+        frame = watch.frame
+        self.shows.setText(f"{frame.shape[1]} x {frame.shape[0]}" if frame is not None else "")
+        good = f"{watch.count} pictures came: Enter again keeps it" if watch.count else "Looking for pictures…"
+        self._say(watch.fault or good, bool(watch.fault))
 
     @staticmethod
     def _words(shown: Shown) -> str:
@@ -179,6 +206,9 @@ class InstrumentsWindow(FormWindow):
     @Slot()
     def try_address(self) -> None:
         """Connect on trial and show what comes."""
+        if self._is_camera:
+            self._try_camera()
+            return
         try:
             kept = self._described(TRIAL)
         except InvalidInput as error:
@@ -189,9 +219,41 @@ class InstrumentsWindow(FormWindow):
         self._say("Looking for it…", False)
         self.name.setFocus()
 
+    def _try_camera(self) -> None:
+        """Look through it; the second time, when pictures have come, it is kept."""
+        address = self.address.currentText().strip()
+        if self._watch is not None and self._tried == address and self._watch.count:
+            self.keep_it()
+            return
+        self._end_trial()
+        try:
+            self._watch, self._tried = Watch(CameraProcess(address)), address
+        except InvalidInput as error:
+            self._say(str(error), True)
+            return
+        self._watch.start()
+        self._say("Looking for pictures…", False)
+
+    def _keep_camera(self) -> None:
+        address = self.address.currentText().strip()
+        try:
+            self._live.use_camera(address)
+        except InvalidInput as error:
+            self._say(str(error), True)
+            return
+        self._end_trial()
+        self.shows.setText("")
+        self._say("The camera is kept: Light's page Eye looks through it.", False)
+        self.refresh()
+        self.note_kept()
+        self.table.setFocus()
+
     @Slot()
     def keep_it(self) -> None:
         """The instrument as described is kept under its name."""
+        if self._is_camera:
+            self._keep_camera()
+            return
         try:
             kept = self._described(self.name.text().strip())
             self._end_trial()  # one thread owns an instrument
@@ -211,7 +273,11 @@ class InstrumentsWindow(FormWindow):
 
     @Slot(int)
     def _remove(self, row: int) -> None:
-        self._live.remove(self.model.rows[row][0])
+        name, speaks = self.model.rows[row][:2]
+        if speaks == PICTURES:
+            self._live.use_camera("")
+        else:
+            self._live.remove(name)
         self.refresh()
 
     @Slot()
@@ -225,9 +291,12 @@ class InstrumentsWindow(FormWindow):
     def _end_trial(self) -> None:
         self._trial.close()
         self._trial = LiveBench()
+        watch, self._watch = self._watch, None
+        if watch is not None:
+            watch.stop()
 
     def done(self, result: int) -> None:
         self._timer.stop()
         self._finder.close()
-        self._trial.close()
+        self._end_trial()
         super().done(result)

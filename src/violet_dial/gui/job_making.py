@@ -40,6 +40,7 @@ def made_page(window: MainWindow) -> tuple[JobPage, JobActs]:
             meter_on=window.live.meter_on,
             sound_card=window.live.sound_card,
             camera=window.live.camera,
+            camera_chosen=window.live.camera_chosen,
             use_camera=window.live.use_camera,
             known_dial=lambda job: known_dial(window.workshop, job),
             lux=lambda: window.live.bench.lux,

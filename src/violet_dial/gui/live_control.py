@@ -43,7 +43,7 @@ class LiveControl(QObject):
         self.sounds = Sounds()
         self.simulated: SimulatedInstruments | None = None
         self._page: JobPage | None = None
-        self._camera = str(settings.value("camera", "")) if settings is not None else ""
+        self.camera_address = str(settings.value("camera", "")) if settings is not None else ""
         self._taken_version: int | None = (
             None  # what the last take by an instrument made, so that F11 takes back that alone
         )
@@ -126,8 +126,8 @@ class LiveControl(QObject):
         InvalidInput
             There is none.
         """
-        if self._camera:
-            return CameraProcess(self._camera)
+        if self.camera_address:
+            return CameraProcess(self.camera_address)
         if self.simulated is None:
             raise InvalidInput(
                 "Camera",
@@ -135,6 +135,10 @@ class LiveControl(QObject):
                 "a line like: camera /dev/video0 (a film or a folder too), or the simulated bench (F12)",
             )
         return self.simulated.camera(job)
+
+    def camera_chosen(self) -> str:
+        """Which camera `camera` would be; empty for none."""
+        return self.camera_address or ("simulated" if self.simulated is not None else "")
 
     def use_camera(self, address: str) -> None:
         """Choose a camera by its address, kept for the next start; an empty one lets it go.
@@ -146,7 +150,7 @@ class LiveControl(QObject):
         """
         if address:
             kind_of(address)
-        self._camera = address
+        self.camera_address = address
         if self._settings is not None:
             self._settings.setValue("camera", address)
 

@@ -110,6 +110,16 @@ class DialSetUp:
 
 
 @dataclass(frozen=True)
+class NeedleNote:
+    """What a needle did while it was watched: settling, creeping, at rest; in words, and the figures behind them."""
+
+    kind: Literal["settles", "creeps", "rests"]
+    words: Line
+    rows: Annotated[tuple[Line, ...], MaxLen(12)] = ()
+    taken_at: Line = ""
+
+
+@dataclass(frozen=True)
 class LightCheck:
     """The Light station's share of the job."""
 
@@ -117,6 +127,7 @@ class LightCheck:
     runs: Annotated[tuple[Run, ...], MaxLen(100)] = (Run(),)
     colour: Colour = field(default_factory=Colour)
     dial: DialSetUp = field(default_factory=DialSetUp)
+    needle: Annotated[tuple[NeedleNote, ...], MaxLen(60)] = ()
 
     @property
     def current(self) -> Run:

@@ -49,6 +49,7 @@ class House:
     meter_on: Callable[[], str]  # the function of the meter in front; empty without one
     sound_card: Callable[[Job, str, int], Card]  # to record a shutter that works so with so many sensors
     camera: Callable[[Job], Source]  # before the job's dial
+    camera_chosen: Callable[[], str]  # which that is; another word for another
     use_camera: Callable[[str], None]  # another one by its address; empty lets it go
     known_dial: Callable[[Job], DialSetUp]  # of the same model, as it was set up last
     lux: Callable[[], float | None]  # the light as a meter shows it

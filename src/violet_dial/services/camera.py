@@ -61,6 +61,11 @@ def kind_of(address: str) -> tuple[str, str]:
     raise InvalidInput("Camera", said or "nothing", EXPECTED)
 
 
+def found_cameras() -> tuple[str, ...]:
+    """Video devices of this machine."""
+    return tuple(str(one) for one in sorted(Path("/dev").glob("video*"))[:16])
+
+
 class CameraProcess:
     """A camera by its address; begun with the first picture that is asked for, and anew after a fault."""
 
@@ -157,6 +162,12 @@ class Watch:
         """Pictures that came."""
         held = self._held
         return 0 if held is None else held[0]
+
+    @property
+    def at_s(self) -> float:
+        """When the newest picture was asked for, seconds of the monotonic clock."""
+        held = self._held
+        return 0.0 if held is None else held[2]
 
     @property
     def frame(self) -> Frame | None:

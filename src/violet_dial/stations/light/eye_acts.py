@@ -7,13 +7,15 @@ from violet_dial.core.eye.face import MOST_MARKS
 from violet_dial.core.quantities import parse_number
 from violet_dial.job.act import Act, Done
 from violet_dial.job.document import Job
-from violet_dial.job.light import DialMark, DialSetUp
+from violet_dial.job.light import DialMark, DialSetUp, NeedleNote
 from violet_dial.services.eyes import face_from
 
 EXPECTED = (
     "12 (the value of the mark under the cross) · empty (the dial without its needle) · known (as this model was set up) · "
-    "clear · camera /dev/video0, a film or a folder"
+    "clear · settle, creep, flick (how the needle goes) · zero (the cell capped) · "
+    "camera /dev/video0, a film or a folder"
 )
+MOST_NOTES = 60
 NEAR_PX = 14.0  # a mark nearer to the cross than this is meant
 
 
@@ -95,6 +97,16 @@ def put_dial(dial: DialSetUp) -> Act:
                 "Dial", "not known", "a model that was set up in another job: give three marks of its scale"
             )
         return _with_dial(job, dial, f"Dial: as set up before, {len(dial.marks)} marks")
+
+    return act
+
+
+def note_needle(note: NeedleNote) -> Act:
+    """What the needle did, into the job."""
+
+    def act(job: Job, at: str) -> Done:
+        notes = (*job.light.needle, replace(note, taken_at=at))[-MOST_NOTES:]
+        return Done(replace(job, light=replace(job.light, needle=notes)), "Light", f"Needle: {note.words}")
 
     return act
 

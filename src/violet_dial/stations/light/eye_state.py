@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.eye.face import LEAST_MARKS, Face
 from violet_dial.core.eye.needle import Reading, Refused
+from violet_dial.job.document import Job
 from violet_dial.job.light import DialSetUp
 from violet_dial.services.by_itself import Stands
 from violet_dial.services.eyes import face_from
@@ -31,11 +32,11 @@ def face_or_why(dial: DialSetUp) -> tuple[Face | None, str]:
 
 
 def eye_shown(
-    dial: DialSetUp, fault: str, has_picture: bool, read: Reading | Refused | None, run: Stands | None
+    dial: DialSetUp, fault: str, has_picture: bool, read: Reading | Refused | None, goes: Stands | str | None
 ) -> EyeShown:
-    """What stands in the head."""
+    """What stands in the head; ``goes`` a run, or a trial of the needle in words."""
     face, why = face_or_why(dial)
-    return EyeShown(_headline(fault, has_picture, read), _reason(dial, face, fault or why, run), _check(dial, face))
+    return EyeShown(_headline(fault, has_picture, read), _reason(dial, face, fault or why, goes), _check(dial, face))
 
 
 def _headline(fault: str, has_picture: bool, read: Reading | Refused | None) -> str:
@@ -54,11 +55,13 @@ def value_said(read: Reading) -> str:
     return f"{read.value:.{decimals}f} ± {max(2 * read.u, 10.0**-decimals):.{decimals}f}".replace("-", "−")
 
 
-def _reason(dial: DialSetUp, face: Face | None, why: str, run: Stands | None) -> str:
-    if run is not None:
+def _reason(dial: DialSetUp, face: Face | None, why: str, goes: Stands | str | None) -> str:
+    if isinstance(goes, Stands):
         return {
-            "waits": f"It waits for you: {run.words}. F10 twice goes on.", "done": f"Done: {run.words}.",
-        }.get(run.stage, f"By itself: {run.words} · {run.taken} taken. F10 ends it.")  # fmt: skip
+            "waits": f"It waits for you: {goes.words}. F10 twice goes on.", "done": f"Done: {goes.words}.",
+        }.get(goes.stage, f"By itself: {goes.words} · {goes.taken} taken. F10 ends it.")  # fmt: skip
+    if goes:
+        return f"A trial of the needle: {goes}. The word stop ends it."
     if why:
         return why
     left = LEAST_MARKS - len(dial.marks)
@@ -82,3 +85,9 @@ def _check(dial: DialSetUp, face: Face | None) -> str:
         else "a mark is wrong"
     )
     return f"{said} · the worst is missed by {100 * face.worst_check:.1f} % of the scale when left out: {how}"
+
+
+def notes_said(job: Job) -> str:
+    """What the needle did, the newest of each kind."""
+    newest = {one.kind: one.words for one in job.light.needle}
+    return " ".join(newest.values())

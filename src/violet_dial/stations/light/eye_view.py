@@ -47,6 +47,7 @@ class EyeView(QWidget):
         super().__init__()
         self._look = look
         self._image: QImage | None = None
+        self._given: Frame | None = None
         self._held: Frame | None = None  # what the image is drawn from
         self._marks: tuple[DialMark, ...] = ()
         self._face: Face | None = None
@@ -70,13 +71,16 @@ class EyeView(QWidget):
 
     def begin(self) -> None:
         """Another job."""
-        self._image = self._held = self._face = self._read = None
+        self._image = self._held = self._given = self._face = self._read = None
         self._marks, self._went = (), ()
         self.cross = QPointF(0, 0)
         self.update()
 
     def show_frame(self, frame: Frame) -> None:
         """Draw a picture, shape (h, w), 0 to 255."""
+        if frame is self._given:
+            return
+        self._given = frame
         tall, wide = frame.shape
         if self.size_px != (wide, tall):
             self.cross = QPointF(wide / 2, tall / 2)
@@ -84,19 +88,17 @@ class EyeView(QWidget):
         self._image = QImage(self._held.data, wide, tall, wide, QImage.Format.Format_Grayscale8)
         self.update()
 
-    def show_dial(self, face: Face | None, marks: tuple[DialMark, ...], read: Reading | None) -> None:
-        """Draw the dial as it is known and the needle as it was read."""
-        self._face, self._marks, self._read = face, marks, read
+    def show_dial(
+        self, face: Face | None, marks: tuple[DialMark, ...], read: Reading | None, went: tuple[Went, ...]
+    ) -> None:
+        """Draw the dial as it is known, the needle as it was read, and how it went: seconds and values, None where it was not
+        read."""
+        self._face, self._marks, self._read, self._went = face, marks, read, went
         needle = f"the needle shows {value_said(read)}" if read is not None else "no needle read"
         name = f"The dial before the camera: {len(marks)} marks, {needle}"
         if name != self.accessibleName():
             self.setAccessibleName(name)
             QAccessible.updateAccessibility(QAccessibleEvent(self, QAccessible.Event.NameChanged))
-        self.update()
-
-    def show_course(self, went: tuple[Went, ...]) -> None:
-        """Draw how the needle went: seconds and values, None where it was not read."""
-        self._went = went
         self.update()
 
     # the cross

@@ -28,6 +28,7 @@ from violet_dial.stations.light.colour_page import ColourPage
 from violet_dial.stations.light.colour_sum import colour_opened
 from violet_dial.stations.light.dial_view import DialView
 from violet_dial.stations.light.eye_page import EyePage
+from violet_dial.stations.light.eye_sum import eye_opened
 from violet_dial.stations.light.reading_strip import ReadingStrip
 from violet_dial.stations.light.setup_window import LightSetupWindow
 from violet_dial.stations.light.state import SUM_TITLE, LightShown, next_of, reference_text, shown
@@ -83,7 +84,7 @@ class LightPage(StationPage):
         layout.setContentsMargins(0, 0, 0, 0)
         self.colour = ColourPage(self._house)
         self.eye = EyePage(self._house)
-        self.eye.changed.connect(self.changed)
+        self.eye.looking.turned.connect(self.changed)
         self.pages = SubPages((("Dial", scrolled(frame)), ("Colour", self.colour), ("Eye", self.eye)))
         layout.addWidget(self.pages)
         self.pages.turned.connect(self._turned)
@@ -191,8 +192,8 @@ class LightPage(StationPage):
         if self._job is None:
             return None
         run = self.shown_run
-        if self.pages.place == COLOUR:
-            return colour_opened(self._job)
+        if self.pages.place != DIAL:
+            return colour_opened(self._job) if self.pages.place == COLOUR else eye_opened(self._job)
         return SUM_TITLE, explain(self._job, run, judge_run(self._job, run), self.dial.cursor_index)
 
     # keys and acts
@@ -255,31 +256,31 @@ class LightPage(StationPage):
 
     @property
     def typed_ready(self) -> bool:
-        return self._ready or (self.pages.place == EYE and bool(self.eye.needle))
+        return self._ready or (self.pages.place == EYE and bool(self.eye.looking.needle))
 
     @property
     def settled(self) -> bool:
-        return self.eye.settled
+        return self.eye.looking.settled
 
     def close_workers(self) -> None:
-        self.eye.close_workers()
+        self.eye.looking.close_workers()
 
     def hands_changed(self, is_free: bool) -> None:
         """At the eye hands-free is a check that runs by itself."""
         if not is_free:
-            self.eye.stop_run()
+            self.eye.looking.stop_run()
         elif self.pages.place == EYE:
-            self.eye.begin_run()
+            self.eye.looking.begin_run()
 
     def _put_seen(self) -> str:
         """At the eye: light and needle into their fields, where nothing else was typed; the small picture."""
         bar, lux = self._house.bar, self._house.lux()
-        if self.pages.place != EYE or not self.eye.needle or bar.value(READING):
+        if self.pages.place != EYE or not self.eye.looking.needle or bar.value(READING):
             return ""
-        bar.put(READING, self.eye.needle)
+        bar.put(READING, self.eye.looking.needle)
         if self.aimed_lx and lux and bar.value(REFERENCE) == self._aimed:
             bar.put(REFERENCE, f"{lux:.5g}")
-        return self.eye.picture
+        return self.eye.looking.picture
 
     def understand(self) -> None:
         if self._job is None:
@@ -357,11 +358,15 @@ class LightPage(StationPage):
 
     @property
     def slot(self) -> live.Slot | None:
-        return live.Slot("reference light", "lux", self.aimed_lx) if self.aimed_lx > 0 and not self.eye.runs else None
+        return (
+            live.Slot("reference light", "lux", self.aimed_lx)
+            if self.aimed_lx > 0 and self.eye.looking.run is None
+            else None
+        )
 
     @property
     def slot_missing(self) -> str:
-        return "read by itself" if self.eye.runs else "no lux meter in the chain: F4"
+        return "read by itself" if self.eye.looking.run is not None else "no lux meter in the chain: F4"
 
     @property
     def awaits(self) -> str:
