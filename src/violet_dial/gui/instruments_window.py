@@ -175,7 +175,7 @@ class InstrumentsWindow(FormWindow):
             return
         frame = watch.frame
         self.shows.setText(f"{frame.shape[1]} x {frame.shape[0]}" if frame is not None else "")
-        good = f"{watch.count} pictures came: Enter again keeps it" if watch.count else "Looking for pictures…"
+        good = "Pictures come: Enter again keeps it." if watch.count else "Looking for pictures…"
         self._say(watch.fault or good, bool(watch.fault))
 
     @staticmethod

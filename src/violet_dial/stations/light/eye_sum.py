@@ -2,6 +2,7 @@
 
 import math
 
+from violet_dial.core.quantities import format_signed
 from violet_dial.job.document import Job
 from violet_dial.services.station import Section
 from violet_dial.stations.light.eye_state import face_or_why
@@ -15,8 +16,8 @@ def eye_opened(job: Job) -> tuple[str, tuple[Section, ...]]:
     if face is None:
         return TITLE, (("Nothing yet", (why or "three marks of the scale are needed",)),)
     marks = tuple(
-        f"{mark.value:g}\tat {mark.x:.1f}, {mark.y:.1f} px; {math.degrees(angle):.2f}°"
-        + (f"; left out, it is missed by {100 * miss:+.2f} % of the scale" if math.isfinite(miss) else "")
+        f"{mark.value:g}\tat {mark.x:.1f}, {mark.y:.1f} px; {format_signed(math.degrees(angle))}°"
+        + (f"; left out, it is missed by {format_signed(100 * miss)} % of the scale" if math.isfinite(miss) else "")
         for mark, angle, miss in zip(face.marks, face.angles, face.check, strict=True)
     )
     law = "straight in the logarithm of the value" if face.is_log else "straight in the value"
