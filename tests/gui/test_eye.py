@@ -11,6 +11,7 @@ from violet_dial.core.eye.needle import Reading
 from violet_dial.core.light.chain import Chain, LuxMeter
 from violet_dial.gui.instruments_window import InstrumentsWindow
 from violet_dial.instruments.simulated.dial import DialLook, Shot, SimulatedDial
+from violet_dial.instruments.simulated.meter import LAMPS_AT
 from violet_dial.job.document import Job
 from violet_dial.job.light import LightSetup
 from violet_dial.services.by_itself import ByItself
@@ -162,6 +163,34 @@ class Eyes(WindowTest):
         self.assertIn("value of the mark", self.eye.typed.said.text())
         self.press(KEY.Key_Return)
         self.assertEqual(self.eye.typed.edit.text(), "nonsense")
+
+    def test_lamps_are_looked_at_in_all_lights_and_fill_the_map(self) -> None:
+        self.to_eye({"meter of Kittiwake hand meter": "lamps 0.5"})
+        self.picture_comes()
+        self.type_in("f/8")
+        self.press(KEY.Key_Return)
+        self.assertIn("lamp slow", self.said)
+        self.window.live.bench.set_lux(20_000)
+        self.until(lambda: not any(self.camera.meter.lit()))
+        wait_until(lambda: False, 800)  # the pictures are behind
+        for name, (x, y) in zip(("slow", "over"), LAMPS_AT, strict=True):
+            self.eye.view.move_cross(x, y)
+            self.eye.typed.edit.setFocus()
+            self.press(KEY.Key_A, CTRL)
+            self.type_in(f"lamp {name}")
+            self.press(KEY.Key_Return)
+        self.assertEqual([one.name for one in self.job.light.dial.lamps], ["slow", "over"], self.said)
+        self.until(lambda: self.eye.looking.lamps.said == "slow lamp off · over lamp off", self.eye.stands.text())
+        self.type_in("f/8")
+        self.press(KEY.Key_Return)
+        self.assertTrue(wait_until(lambda: self.eye.looking.walk is None, MINUTES_MS), self.eye.reason.text())
+        looks, truth = self.job.exposing.lamps, self.camera.meter.truth
+        self.assertGreaterEqual(len(looks), 16)
+        for one in looks:
+            slow, over = truth.lit(one.lux)
+            self.assertEqual(one.seen, "slow" if slow else "over" if over else "none", one)
+        dark, bright = ([one.lux for one in looks if one.seen == seen] for seen in ("slow", "none"))
+        self.assertLess(min(bright) / max(dark), 1.3)
 
     def test_a_camera_is_chosen_beside_the_meters_and_let_go(self) -> None:
         pictures = self.folder / "pictures"

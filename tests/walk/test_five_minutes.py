@@ -17,7 +17,7 @@ class FiveMinutes(Walk):
 
     def adjust_the_kittiwake(self) -> None:
         self.sees("Jobs")
-        self.keys("Down", "Down", "Right", "Right", "Return")
+        self.keys("Down", "Down", "Down", "Return")
         self.at("Light")
         self.sees("Reads 0.67 stop high")
         self.next_is("adjust")

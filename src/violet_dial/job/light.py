@@ -99,14 +99,26 @@ class DialMark:
 
 
 @dataclass(frozen=True)
+class LampPlace:
+    """A lamp in a camera's picture: its radius in px, and by how much of full white it is brighter than its ground when off."""
+
+    name: Literal["slow", "over"]
+    x: Place
+    y: Place
+    radius: Annotated[float, Ge(1), Le(200)] = 6.0
+    off: Annotated[float, Ge(-1), Le(1)] = 0.0
+
+
+@dataclass(frozen=True)
 class DialSetUp:
-    """The dial before a camera: marks of its scale, the size of the pictures in px, and the dial without its needle (WebP in
-    base64; empty where there is no such picture)."""
+    """The dial before a camera: marks of its scale, the size of the pictures in px, the dial without its needle (WebP in base64;
+    empty where there is no such picture), and lamps beside it."""
 
     marks: Annotated[tuple[DialMark, ...], MaxLen(60)] = ()
     wide: Annotated[int, Ge(0), Le(4096)] = 0
     tall: Annotated[int, Ge(0), Le(4096)] = 0
     empty: DialPicture = ""
+    lamps: Annotated[tuple[LampPlace, ...], MaxLen(2)] = ()
 
 
 @dataclass(frozen=True)

@@ -119,6 +119,8 @@ class Lamps(unittest.TestCase):
         glared = glow(LampSpot("slow", 40.0, 40.0, 5.0), np.ones((80, 80)))
         self.assertTrue(math.isnan(glared))
         self.assertEqual(lamp_state(LampSpot("slow", 40.0, 40.0, 5.0), (glared,)), "not told")
+        put_while_lit = LampSpot("slow", 40.0, 40.0, 5.0, off=0.4)
+        self.assertEqual(lamp_state(put_while_lit, (0.05, 0.06, 0.04)), "not told")
         with self.assertRaisesRegex(InvalidInput, "inside the picture"):
             glow(LampSpot("slow", 2.0, 40.0, 5.0), np.zeros((80, 80)))
 

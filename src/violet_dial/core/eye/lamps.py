@@ -14,6 +14,7 @@ State = Literal["on", "off", "winking", "not told"]
 RING = (1.6, 2.6)  # of a lamp's radius: the ground around it
 LIT = 0.06  # of full white: brighter than its ground by more than it is when off, a lamp is lit
 LEAST_TURNS = 3  # between on and off, from which it winks
+NEVER = 0.3  # of the pictures, that may show it darker than when it was off
 GLARED = 0.97
 
 
@@ -69,6 +70,8 @@ def lamp_state(spot: LampSpot, glows: tuple[float, ...]) -> State:
     known = [one for one in glows if np.isfinite(one)]
     if len(known) < max(1, len(glows) // 2):
         return "not told"
+    if sum(one - spot.off < -LIT for one in known) > NEVER * len(known):
+        return "not told"  # darker than it was when off: it was not off then
     lit = [one - spot.off > LIT for one in known]
     turns = sum(a != b for a, b in itertools.pairwise(lit))
     if turns >= LEAST_TURNS:

@@ -17,6 +17,7 @@ FONT = Path(__file__).parent.parent.parent / "assets" / "fonts" / "B612-Regular.
 FINE = 2  # drawn so much larger, then made smaller: smooth edges
 FAR = 7.0  # of the camera, in radii of the scale
 MIRROR = (0.70, 0.78)
+LAMP_PX, OFF, LIT = 7.0, 0.3, 0.97  # radius of a lamp; its brightness
 
 
 @dataclass(frozen=True)
@@ -40,6 +41,7 @@ class DialLook:
     is_blade: bool = False
     has_mirror: bool = False
     slant_deg: tuple[float, float] = (0.0, 0.0)
+    lamps: tuple[tuple[float, float], ...] = ()  # px
 
 
 @dataclass(frozen=True)
@@ -54,6 +56,7 @@ class Shot:
     noise: float = 0.01
     glare: tuple[float, float, float] | None = None
     moved_px: tuple[float, float] = (0.0, 0.0)
+    lit: tuple[bool, ...] = ()  # lamps
 
 
 class SimulatedDial:
@@ -163,6 +166,11 @@ class SimulatedDial:
         pen = ImageDraw.Draw(picture)
         for value in values:
             self._needle(pen, self.angle(value), shot.moved_px)
+        for place, (x, y) in enumerate(one.lamps):
+            is_lit = place < len(shot.lit) and shot.lit[place]
+            at = (FINE * (x + shot.moved_px[0]), FINE * (y + shot.moved_px[1]))
+            r = FINE * LAMP_PX
+            pen.ellipse((at[0] - r, at[1] - r, at[0] + r, at[1] + r), fill=LIT if is_lit else OFF)
         if covered is not None:
             x, y, r = (FINE * share * size for share, size in zip(covered, (one.wide, one.tall, one.tall), strict=True))
             pen.ellipse((x - r, y - r, x + r, y + r), fill=0.45)

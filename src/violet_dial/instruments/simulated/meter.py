@@ -13,14 +13,17 @@ from violet_dial.instruments.simulated.dial import DialLook, Shot, SimulatedDial
 
 C_LX_S = 250.0
 STEP_S = 0.02  # of the needle's own time
-LIMITS = ("offset", "slope", "stick", "slow", "damping", "hertz", "dark")
+LIMITS = ("offset", "slope", "stick", "slow", "damping", "hertz", "dark", "lamps")
+F_NUMBER, SLOW_S, SHORT_S = 8.0, 0.03125, 0.001953125  # where its ring stands; from where its lamps light
+LAMPS_AT = ((70.0, 60.0), (110.0, 60.0))
 Frame = npt.NDArray[np.uint8]
 
 
 @dataclass(frozen=True)
 class MeterTruth:
     """A meter's own truth: offset (stops), slope (stops for each Ev from 10), the stick of its pointer (stops), seconds its cell
-    remembers, damping and natural frequency of its needle, the Ev below which it falls off by half a stop for each Ev."""
+    remembers, damping and natural frequency of its needle, the Ev below which it falls off by half a stop for each Ev,
+    and by how many stops its slow lamp lights too early (nan: it has no lamps)."""
 
     offset: float = 0.0
     slope: float = 0.0
@@ -29,6 +32,12 @@ class MeterTruth:
     damping: float = 0.6
     hertz: float = 1.2
     dark: float = -10.0
+    lamps: float = math.nan
+
+    def lit(self, lux: float) -> tuple[bool, bool]:
+        """Whether its slow and its over lamp are lit in a light, its ring at f/8, ISO 100."""
+        time_s = F_NUMBER**2 * C_LX_S / (max(lux, 1e-3) * 100.0)
+        return time_s > SLOW_S * 2**-self.lamps, time_s < SHORT_S
 
     def steady(self, ev100: float) -> float:
         """What it would show in a light at last, its pointer free."""
@@ -63,6 +72,10 @@ class SimulatedMeter:
         self.shows = start  # the pointer, which may stick
         self._at = clock()
 
+    def lit(self) -> tuple[bool, ...]:
+        """Its lamps, slow and over; none where it has none."""
+        return self.truth.lit(self._lux()) if math.isfinite(self.truth.lamps) else ()
+
     def _target(self, lux: float) -> float:
         return self.truth.steady(math.log2(max(lux, 1e-3) / (C_LX_S / 100.0)))
 
@@ -91,7 +104,9 @@ class SimulatedCamera:
 
     def __init__(self, meter: SimulatedMeter, look: DialLook | None = None, seed: int = 4) -> None:
         self.meter = meter
-        self.dial = SimulatedDial(look or DialLook(640, 480, first=0.0, last=20.0, marks=11, span_deg=100.0), seed)
+        lamps = LAMPS_AT if math.isfinite(meter.truth.lamps) else ()
+        usual = DialLook(640, 480, first=0.0, last=20.0, marks=11, span_deg=100.0, lamps=lamps)
+        self.dial = SimulatedDial(look or usual, seed)
         self._rng = np.random.default_rng(seed)
         self.covered: tuple[float, float, float] | None = None  # something before the lens
         self.moved_px = (0.0, 0.0)
@@ -107,5 +122,6 @@ class SimulatedCamera:
             return None
         look = self.dial.look
         shown = min(max(self.meter.now(), look.first - 0.3), look.last + 0.3)
-        shot = Shot(light=float(self._rng.uniform(0.95, 1.05)), noise=0.008, moved_px=self.moved_px)
+        light, lit = float(self._rng.uniform(0.95, 1.05)), self.meter.lit()
+        shot = Shot(light=light, noise=0.008, moved_px=self.moved_px, lit=lit)
         return self.dial.frame((shown,), shot, self.covered)

@@ -2,20 +2,28 @@
 
 from dataclasses import dataclass, replace
 
+import numpy as np
+import numpy.typing as npt
+
 from violet_dial.core.errors import InvalidInput
+from violet_dial.core.exposure.lamps import MOST_LOOKS
 from violet_dial.core.eye.face import MOST_MARKS
-from violet_dial.core.quantities import parse_number
+from violet_dial.core.eye.lamps import LampSpot, glow
+from violet_dial.core.eye.needle import grey
+from violet_dial.core.quantities import format_grouped, parse_number
 from violet_dial.job.act import Act, Done
 from violet_dial.job.document import Job
-from violet_dial.job.light import DialMark, DialSetUp, NeedleNote
+from violet_dial.job.exposing import LampLook
+from violet_dial.job.light import DialMark, DialSetUp, LampPlace, NeedleNote
 from violet_dial.services.eyes import face_from
 
 EXPECTED = (
     "12 (the value of the mark under the cross) · empty (the dial without its needle) · known (as this model was set up) · "
     "clear · settle, creep, flick (how the needle goes) · zero (the cell capped) · "
+    "lamp slow, lamp over, then f/8 (into Expose's map) · "
     "camera /dev/video0, a film or a folder"
 )
-MOST_NOTES = 60
+MOST_NOTES, LAMP_PX = 60, 7.0
 NEAR_PX = 14.0  # a mark nearer to the cross than this is meant
 
 
@@ -50,7 +58,8 @@ def put_mark(cross: Cross, text: str) -> Act:
         if len(others) >= MOST_MARKS:
             raise InvalidInput("Marks", len(others) + 1, f"at most {MOST_MARKS}; three to eight are enough")
         marks = tuple(sorted((*others, DialMark(cross.x, cross.y, value)), key=lambda one: one.value))
-        made = DialSetUp(marks, cross.wide, cross.tall, dial.empty if fits else "")
+        kept = dial if fits else DialSetUp()
+        made = replace(kept, marks=marks, wide=cross.wide, tall=cross.tall)
         face_from(made)
         gone = "" if fits or not dial.marks else "; marks in pictures of another size let go"
         return _with_dial(job, made, f"Dial: mark {value:g}{gone}")
@@ -77,13 +86,54 @@ def _away(mark: DialMark, cross: Cross) -> float:
     return float(((mark.x - cross.x) ** 2 + (mark.y - cross.y) ** 2) ** 0.5)
 
 
+def put_lamp(cross: Cross, name: str, frame: npt.NDArray[np.uint8], radius: float = LAMP_PX) -> Act:
+    """The lamp under the cross, while it is off.
+
+    Raises
+    ------
+    InvalidInput
+        No such lamp, or too near the edge.
+    """
+    if name not in ("slow", "over"):
+        raise InvalidInput("Lamp", name, "slow or over")
+    off = glow(LampSpot(name, cross.x, cross.y, radius), grey(frame))
+    place = LampPlace(
+        "slow" if name == "slow" else "over", cross.x, cross.y, radius, round(min(max(off, -1.0), 1.0), 4)
+    )
+
+    def act(job: Job, at: str) -> Done:
+        dial = job.light.dial
+        fits = (dial.wide, dial.tall) in ((cross.wide, cross.tall), (0, 0))
+        kept = dial if fits else DialSetUp()
+        lamps = (*(one for one in kept.lamps if one.name != name), place)
+        made = replace(kept, lamps=lamps, wide=cross.wide, tall=cross.tall)
+        return _with_dial(job, made, f"Dial: the {name} lamp")
+
+    return act
+
+
+def note_look(look: LampLook) -> Act:
+    """What the lamps said, into Expose's map."""
+
+    def act(job: Job, at: str) -> Done:
+        exposing = job.exposing
+        if len(exposing.lamps) >= MOST_LOOKS:
+            raise InvalidInput("Looks", len(exposing.lamps) + 1, f"at most {MOST_LOOKS}")
+        made = replace(exposing, lamps=(*exposing.lamps, replace(look, at=at)))
+        said = f"Lamps at f/{look.f_number:g}, {format_grouped(look.lux)} lx: {look.seen}"
+        return Done(replace(job, exposing=made), "Expose", said)
+
+    return act
+
+
 def put_empty(picture: str, wide: int, tall: int) -> Act:
     """The dial without its needle, as a picture (WebP in base64)."""
 
     def act(job: Job, at: str) -> Done:
         dial = job.light.dial
-        marks = dial.marks if (dial.wide, dial.tall) in ((wide, tall), (0, 0)) else ()
-        return _with_dial(job, DialSetUp(marks, wide, tall, picture), "Dial: a picture without its needle")
+        kept = dial if (dial.wide, dial.tall) in ((wide, tall), (0, 0)) else DialSetUp()
+        made = replace(kept, wide=wide, tall=tall, empty=picture)
+        return _with_dial(job, made, "Dial: a picture without its needle")
 
     return act
 

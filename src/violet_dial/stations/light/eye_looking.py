@@ -18,6 +18,7 @@ from violet_dial.services.by_itself import ByItself, Picture
 from violet_dial.services.camera import Watch
 from violet_dial.services.eyes import empty_of, eye_from, packed
 from violet_dial.stations.light import eye_acts
+from violet_dial.stations.light.eye_lamps import Lamps, Walk, walk_of
 from violet_dial.stations.light.eye_run import Bench, run_of
 from violet_dial.stations.light.eye_trials import Trial, at_rest, trial_of
 
@@ -51,6 +52,8 @@ class Looking(QObject):
         self.went: deque[Went] = deque()
         self.run: ByItself | None = None
         self.trial: Trial | None = None
+        self.lamps = Lamps(())
+        self.walk: Walk | None = None
         self._timer = QTimer(self, interval=TICK_MS)
         self._timer.timeout.connect(self.tick)
         self._runner = Runner(self)
@@ -72,6 +75,8 @@ class Looking(QObject):
         if dial.empty != self.dial.empty:
             self._empty = None
             self._runner.start(lambda task: (dial, empty_of(dial)))
+        if dial.lamps != self.dial.lamps:
+            self.lamps = Lamps(dial.lamps)
         if dial != self.dial:
             self.dial = dial
             self._see_anew()
@@ -190,7 +195,10 @@ class Looking(QObject):
 
     def _look(self, frame: Frame, at_s: float) -> None:
         """One picture."""
-        self.read = self._read_of(grey(frame))
+        picture = grey(frame)
+        self.read = self._read_of(picture)
+        self.lamps.look(picture)
+        self._walk_on(at_s)
         value = self.read.value if isinstance(self.read, Reading) else None
         self.went.append((at_s, value))
         while at_s - self.went[0][0] > COURSE_S:
@@ -222,6 +230,19 @@ class Looking(QObject):
         return packed(self.frame, is_small=True) if self.frame is not None else ""
 
     @property
+    def picture_now(self) -> Frame:
+        """The newest picture.
+
+        Raises
+        ------
+        InvalidInput
+            There is none.
+        """
+        if (frame := self.frame) is None:
+            raise InvalidInput("Picture", "none", "a camera that shows the dial")
+        return frame
+
+    @property
     def empty(self) -> Frame:
         """The dial without its needle: what most of its positions have in common, where it was seen in five or more; else the
         picture as it is.
@@ -231,9 +252,7 @@ class Looking(QObject):
         InvalidInput
             No picture.
         """
-        frame = self.frame
-        if frame is None:
-            raise InvalidInput("Empty", "no picture", "a camera that shows the dial")
+        frame = self.picture_now
         if len(self._poses) >= LEAST_POSES:
             return np.asarray(np.median([one for _value, one in self._poses], axis=0), dtype=np.uint8)
         return frame
@@ -264,8 +283,34 @@ class Looking(QObject):
         self.trial = trial_of(kind, self._house.lux, self._house.set_lux, self._eye.face.scale)
         self.looked.emit()
 
+    def begin_walk(self, aperture: str) -> None:
+        """The lamps looked at in all lights at an aperture, as ``f/8``.
+
+        Raises
+        ------
+        InvalidInput
+            No aperture, no lamps put, or no lamp that can be set.
+        """
+        self.stop_run()
+        self.walk = walk_of(aperture, self.lamps, self._house.lux, self._house.set_lux)
+        self.looked.emit()
+
+    def _walk_on(self, at_s: float) -> None:
+        walk = self.walk
+        if walk is None:
+            return
+        look = walk.look(at_s)
+        if look is not None and not self._house.perform(eye_acts.note_look(look)):
+            self.stop_trial()
+        elif walk.is_done:
+            self.stop_trial()
+            self._house.hear(True)
+
     def stop_trial(self) -> None:
         """The light as it was before."""
+        walk, self.walk = self.walk, None
+        if walk is not None:
+            walk.end()
         trial, self.trial = self.trial, None
         if trial is not None:
             trial.end()

@@ -83,7 +83,8 @@ class EyePage(QWidget):
             self.view.begin()
         else:
             self.view.show_frame(looking.frame)
-        trial = looking.trial.words if looking.trial is not None else ""
+        going = looking.trial or looking.walk
+        trial = going.words if going is not None else ""
         run = looking.run.stands if looking.run is not None else None
         wide, tall = self.view.size_px
         shown = eye_shown(looking.dial, looking.fault, bool(wide), looking.read, trial or run)
@@ -92,8 +93,10 @@ class EyePage(QWidget):
             if label.text() != text:
                 label.setText(text)
         self.notes.setVisible(bool(texts[-1]))
-        lux, said = self._house.lux(), f"{looking.name} · {wide} x {tall}" if wide else ""
-        self.stands.setText(f"{said} · {figure_text(lux, 'lux')}" if said and lux is not None else said)
+        lux = self._house.lux()
+        light = figure_text(lux, "lux") if lux is not None else ""
+        parts = (f"{looking.name} · {wide} x {tall}" if wide else "", light, looking.lamps.said)
+        self.stands.setText(" · ".join(one for one in parts if one))
         read = looking.read if isinstance(looking.read, Reading) else None
         self.view.show_dial(face_or_why(looking.dial)[0], looking.dial.marks, read, tuple(looking.went))
 
@@ -122,6 +125,10 @@ class EyePage(QWidget):
         low = " ".join(text.strip().split())
         if low.lower() in WORDS:
             return WORDS[low.lower()]
+        if low.lower().startswith("lamp "):
+            return f"= the {low[5:].strip()} lamp is under the cross, and is off now"
+        if low.lower().startswith("f/"):
+            return f"= the lamps looked at in all lights at {low}, into Expose's map"
         if low.lower().split(" ")[0] == "camera":
             return f"= look through {low[6:].strip() or 'the simulated one'}"
         try:
@@ -143,6 +150,9 @@ class EyePage(QWidget):
         if word.split(" ")[0] == "camera":
             self.looking.other_camera(low[6:].strip())
             return True
+        if word.startswith("f/"):
+            self.looking.begin_walk(word)
+            return True
         if word == "stop":
             self.looking.stop_trial()
             return True
@@ -153,6 +163,8 @@ class EyePage(QWidget):
             "empty": self._empty_act, "clear": lambda: eye_acts.clear_dial,
             "known": lambda: eye_acts.put_dial(self._house.known_dial(self._known())),
         }  # fmt: skip
+        if word.startswith("lamp "):
+            acts[word] = lambda: eye_acts.put_lamp(self._cross(), word[5:].strip(), self.looking.picture_now)
         kept = self._house.perform(acts[word]() if word in acts else eye_acts.put_mark(self._cross(), low))
         if kept:
             self.focus_first()
