@@ -6,6 +6,7 @@ import unittest
 import numpy as np
 
 from bench.runs import TICK_S, Bench, run
+from violet_dial.instruments.simulated.dial import DialLook, SimulatedDial
 from violet_dial.instruments.simulated.meter import MeterTruth, meter_truth
 from violet_dial.services.by_itself import ByItself, Stands
 from violet_dial.services.judge import judge
@@ -89,6 +90,15 @@ class Runs(unittest.TestCase):
         stands = self.until(by_itself, bench, 99)
         self.assertEqual((stands.stage, stands.taken), ("waits", 3))
         self.assertIn("moved too far", stands.words)
+
+    def test_pictures_of_another_size(self) -> None:
+        bench = self.bench(MeterTruth())
+        by_itself = self.going(bench)
+        self.until(by_itself, bench, 1)
+        bench.camera.dial = SimulatedDial(DialLook(320, 240, first=0.0, last=20.0, marks=11))
+        stands = self.until(by_itself, bench, 99)
+        self.assertEqual((stands.stage, stands.taken), ("waits", 1), stands.words)
+        self.assertIn("another size", stands.words)
 
     def test_light_that_changes_while_the_needle_is_read(self) -> None:
         bench = self.bench(MeterTruth())

@@ -13,8 +13,8 @@ from violet_dial.core.steady.samples import Capture
 from violet_dial.job.text import Line
 
 AS_FOUND = "as found"
-SmallPicture = Annotated[str, MaxLen(16_000)]  # WebP in base64
-DialPicture = Annotated[str, MaxLen(600_000)]
+SmallPicture = Annotated[str, MaxLen(6_000)]  # WebP in base64
+DialPicture = Annotated[str, MaxLen(1_000_000)]
 Place = Annotated[float, Ge(0), Le(4096)]  # px from the left or from the top
 
 

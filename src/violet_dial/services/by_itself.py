@@ -190,6 +190,9 @@ class ByItself:
                 self._wait("the camera gives no pictures: look at its cable")
             return
         self._pictures_s = now_s
+        if picture.shape != self._empty.shape:
+            self._wait("the pictures have another size now: set the dial up anew")
+            return
         if not self._follow(picture):
             self._wait("the dial was moved too far: set it up anew")
             return

@@ -13,7 +13,8 @@ from violet_dial.core.eye.needle import Eye, eye_of, grey
 from violet_dial.job.light import DialSetUp
 from violet_dial.services.decoder import DECODER, CannotDecode
 
-SMALL_WIDE, SMALL_QUALITY, WHOLE_QUALITY = 200, 60, 88
+SMALL_WIDE, MOST_SMALL, MOST_WHOLE = 160, 6_000, 1_000_000  # px; characters that a job holds
+QUALITIES = (88, 70, 50, 30, 10)
 MOST_SIDE = 4_096
 Frame = npt.NDArray[np.uint8]
 Picture = npt.NDArray[np.float64]
@@ -32,9 +33,13 @@ def packed(frame: Frame, is_small: bool = False) -> str:
     held = Image.fromarray(frame)
     if is_small:
         held.thumbnail((SMALL_WIDE, SMALL_WIDE))
-    out = io.BytesIO()
-    held.save(out, "WEBP", quality=SMALL_QUALITY if is_small else WHOLE_QUALITY)
-    return base64.b64encode(out.getvalue()).decode()
+    for quality in QUALITIES[1 if is_small else 0 :]:
+        out = io.BytesIO()
+        held.save(out, "WEBP", quality=quality)
+        text = base64.b64encode(out.getvalue()).decode()
+        if len(text) <= (MOST_SMALL if is_small else MOST_WHOLE):
+            break
+    return text
 
 
 def unpacked(text: str) -> bytes:

@@ -18,6 +18,7 @@ from violet_dial.services.by_itself import ByItself, Picture
 from violet_dial.services.camera import Watch
 from violet_dial.services.eyes import empty_of, eye_from, packed
 from violet_dial.stations.light import eye_acts
+from violet_dial.stations.light.bar_state import ATTITUDE, typed_reading
 from violet_dial.stations.light.eye_lamps import Lamps, Walk, walk_of
 from violet_dial.stations.light.eye_run import Bench, run_of
 from violet_dial.stations.light.eye_trials import Trial, at_rest, trial_of
@@ -326,7 +327,7 @@ class Looking(QObject):
         if self._watch is None or self._job is None:
             self._house.say(self._missing or "There is no camera.")
             return
-        bench = Bench(self._known, self._house.perform, self._house.lux, self._house.set_lux)
+        bench = Bench(self._known, self._house.perform, self._house.lux, self._house.set_lux, self._held)
         try:
             self.run = run_of(bench, self._watch, self._eye, self._empty)
         except InvalidInput as error:
@@ -334,6 +335,10 @@ class Looking(QObject):
             return
         self.turned.emit()
         self.looked.emit()
+
+    def _held(self) -> str:
+        """How the meter is held, as the bar has it."""
+        return typed_reading({ATTITUDE: self._house.bar.value(ATTITUDE)}).attitude
 
     def stop_run(self) -> None:
         """No more by itself; what was taken stays."""

@@ -17,12 +17,14 @@ from violet_dial.stations.light.state import next_of
 
 @dataclass(frozen=True)
 class Bench:
-    """What a run needs of the house: the job as it stands, acts, the light as measured, a light asked for."""
+    """What a run needs of the house: the job as it stands, acts, the light as measured, a light asked for, how the meter is
+    held."""
 
     job: Callable[[], Job]
     perform: Callable[[Act], bool]
     lux: Callable[[], float | None]
     set_lux: Callable[[float], bool]
+    attitude: Callable[[], str]
 
 
 def wanted_of(job: Job) -> Wanted | None:
@@ -47,7 +49,7 @@ class _Seat:
         frame = self._watch.frame
         small = packed(frame, is_small=True) if frame is not None else ""
         direction: Direction | None = {"rising": "rising", "falling": "falling"}.get(wanted.direction)  # type: ignore[assignment]
-        typed = TypedReading(f"{lux:.6g}", f"{value:.3f}", direction)
+        typed = TypedReading(f"{lux:.6g}", f"{value:.3f}", direction, self._bench.attitude())
         return self._bench.perform(lambda job, at: take_reading(job, typed, at, None, small))
 
     def set_lux(self, lux: float) -> None:
