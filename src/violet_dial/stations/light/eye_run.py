@@ -41,6 +41,7 @@ class _Seat:
     def __init__(self, bench: Bench, watch: Watch) -> None:
         self._bench, self._watch = bench, watch
         self.by_hand = False
+        self._count = -1  # of the picture given last
 
     def wanted(self) -> Wanted | None:
         return wanted_of(self._bench.job())
@@ -59,6 +60,10 @@ class _Seat:
         return self._bench.lux()
 
     def picture(self) -> Picture | None:
+        """One that was not given before: an old one shows the needle in another light."""
+        if self._watch.count == self._count:
+            return None
+        self._count = self._watch.count
         return self._watch.picture()
 
 

@@ -1,0 +1,85 @@
+"""A run beside a camera that stops giving pictures: an old picture is never read for a new light."""
+
+import time
+import unittest
+from dataclasses import replace
+
+import numpy as np
+
+from violet_dial.core.eye.face import face_of
+from violet_dial.core.eye.needle import eye_of, grey
+from violet_dial.core.light.chain import Chain, LuxMeter
+from violet_dial.instruments.simulated.dial import Shot
+from violet_dial.instruments.simulated.meter import MeterTruth, SimulatedCamera, SimulatedMeter
+from violet_dial.job.act import Act
+from violet_dial.job.document import Device, Intake, Job
+from violet_dial.job.light import LightSetup
+from violet_dial.services.camera import Frame, Watch
+from violet_dial.stations.light.eye_run import Bench, run_of
+
+AT = "2026-11-27T09:00:00+00:00"
+
+
+class Freezes:
+    """A source that gives the same needle as long as it is frozen, and nothing new."""
+
+    name = "freezes"
+
+    def __init__(self, camera: SimulatedCamera) -> None:
+        self.camera, self.is_frozen = camera, False
+
+    def picture(self) -> Frame | None:
+        return None if self.is_frozen else self.camera.picture()
+
+    def end(self) -> None:
+        """It never waits."""
+
+    def close(self) -> None:
+        """Nothing is held open."""
+
+
+class Runs(unittest.TestCase):
+    def setUp(self) -> None:
+        self.job = Job("r1", 1, Device("Bench meter", kind="hand meter", cell="selenium"), Intake("to be checked"))
+        self.job = replace(
+            self.job, light=replace(self.job.light, setup=LightSetup(chain=Chain(LuxMeter(u_relative=0.03))))
+        )
+        self.lux = 640.0
+        meter = SimulatedMeter(MeterTruth(offset=0.5, hertz=4.0), lambda: self.lux, time.monotonic)
+        self.source = Freezes(SimulatedCamera(meter))
+        self.watch = Watch(self.source, 0.02)
+        self.addCleanup(self.watch.stop)
+
+    def perform(self, act: Act) -> bool:
+        self.job = act(self.job, AT).job
+        return True
+
+    def set_lux(self, lux: float) -> bool:
+        self.lux = lux
+        return True
+
+    def test_a_frozen_picture_is_not_read(self) -> None:
+        self.watch.start()
+        while self.watch.count < 2:
+            time.sleep(0.02)
+        face = face_of(self.source.camera.dial.marks)
+        empty = grey(self.source.camera.dial.frame((), Shot(noise=0.004)))
+        bench = Bench(lambda: self.job, self.perform, lambda: self.lux, self.set_lux, lambda: "flat")
+        run = run_of(bench, self.watch, eye_of(face, empty), empty)
+        while run.tick(time.monotonic()).taken < 1:
+            self.assertNotIn(run.stands.stage, ("waits", "done"), run.stands)
+            time.sleep(0.03)
+        self.source.is_frozen = True
+        while run.tick(time.monotonic()).stage not in ("waits", "done"):
+            time.sleep(0.03)
+        self.assertEqual((run.stands.stage, run.stands.taken), ("waits", 1), run.stands)
+        self.assertIn("no pictures", run.stands.words)
+        taken = self.job.light.current.readings[0]
+        self.assertEqual(taken.reading.attitude, "flat")
+        self.assertLess(abs(taken.reading.indicated_ev100 - taken.reading.reference_ev100 - 0.5), 0.1)
+        self.assertTrue(taken.picture)
+        self.assertTrue(np.isfinite(taken.reading.indicated_ev100))
+
+
+if __name__ == "__main__":
+    unittest.main()
