@@ -51,6 +51,7 @@ class Bench:
     rng: np.random.Generator
     follows: bool = True
     by_hand: bool = False
+    is_told: bool = False
 
     def __post_init__(self) -> None:
         self.job, self.truly, self.now_s = (

@@ -8,7 +8,7 @@ from PySide6.QtTest import QTest
 
 from tests.gui.window import ALT, CTRL, KEY, SHIFT, WindowTest, wait_until
 from violet_dial.core.eye.needle import Reading
-from violet_dial.core.light.chain import Chain, LuxMeter
+from violet_dial.core.light.chain import Chain, LuxMeter, TrustedMeter
 from violet_dial.gui.instruments_window import InstrumentsWindow
 from violet_dial.instruments.simulated.dial import DialLook, Shot, SimulatedDial
 from violet_dial.instruments.simulated.meter import LAMPS_AT
@@ -18,6 +18,7 @@ from violet_dial.services.by_itself import ByItself
 from violet_dial.services.eyes import unpacked
 from violet_dial.services.judge import judge
 from violet_dial.stations.light.acts import change_setup
+from violet_dial.stations.light.eye_run import wanted_of
 
 MINUTES_MS = 300_000
 TRUTH = {"meter of Kittiwake hand meter": "offset 0.8"}
@@ -120,6 +121,33 @@ class Eyes(WindowTest):
         self.assertTrue(all(one.picture for one in self.job.light.current.readings))
         self.press(KEY.Key_F10)
         self.assertIsNone(self.eye.looking.run)
+
+    def test_a_person_sets_the_light_by_another_reference(self) -> None:
+        self.page.perform(lambda job, at: change_setup(job, LightSetup(chain=Chain(TrustedMeter())), at))
+        self.to_eye(TRUTH)
+        self.set_up_dial()
+        self.until(lambda: isinstance(self.eye.looking.read, Reading), self.eye.headline.text())
+        self.press(KEY.Key_F10)
+        run: ByItself = self.eye.looking.run
+        self.assertIsNotNone(run, self.said)
+        for taken in range(2):
+            self.until(lambda: "then Enter" in run.stands.words, run.stands)
+            wanted = wanted_of(self.job)
+            assert wanted is not None
+            self.window.live.bench.set_lux(2.5 * 2**wanted.lux)
+            self.until(lambda ev100=wanted.lux: abs(self.camera.meter.now() - ev100 - 0.8) < 0.05)
+            self.press(KEY.Key_Return)
+            self.until(lambda count=taken: run.stands.taken == count + 1, run.stands)
+        for one in self.job.light.current.readings:
+            self.assertAlmostEqual(one.reading.indicated_ev100 - one.reading.reference_ev100, 0.8, delta=0.12)
+        self.until(lambda: "then Enter" in run.stands.words, run.stands)
+        self.window.live.simulated.camera(self.job).camera.is_there = False
+        self.press(KEY.Key_Return)
+        self.until(lambda: run.stands.stage == "waits", run.stands)
+        self.assertIn("Enter on the picture goes on", self.eye.reason.text())
+        self.window.live.simulated.camera(self.job).camera.is_there = True
+        self.press(KEY.Key_Return)
+        self.until(lambda: run.stands.stage == "light", run.stands)
 
     def test_a_run_is_left_and_another_job_has_its_own_dial(self) -> None:
         self.to_eye(TRUTH)

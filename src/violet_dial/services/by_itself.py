@@ -29,11 +29,13 @@ APPROACH = 1.6  # times the light it comes from, where a direction is asked for
 
 @dataclass(frozen=True)
 class Wanted:
-    """What is asked for: the light in lux, how the reference is typed, from which side (empty: either)."""
+    """What is asked for: the light in lux, how the reference is typed, from which side (empty: either),
+    and how a person is asked for it."""
 
     lux: float
     reference: str
     direction: str = ""
+    said: str = ""
 
 
 def _lx(lux: float) -> str:
@@ -51,9 +53,11 @@ class Seat(Protocol):
 
 
 class Lamp(Protocol):
-    """A lamp that can be set, or that a person turns (``by_hand``), with a lux meter in its light."""
+    """A lamp that can be set, or that a person turns (``by_hand``), with a lux meter in its light; or a light that a person sets
+    and says so (``is_told``), by another reference than a lux meter."""
 
     by_hand: bool
+    is_told: bool
 
     def set_lux(self, lux: float) -> None:
         """Ask for a light."""
@@ -108,6 +112,7 @@ class ByItself:
         self._eye, self._empty, self._remembers = eye, empty, remembers
         self._sets = "turn the lamp to" if lamp.by_hand else "sets"
         self._near, self._lamp_s = (HAND_STOPS, HAND_S) if lamp.by_hand else (NEAR_STOPS, LAMP_S)
+        self._is_told = False  # a person has set the light
         self._held: _Held | None = None
         self._last_lux = 0.0
         self._pictures_s = 0.0
@@ -119,6 +124,10 @@ class ByItself:
         self._held = None
         self.stands = Stands("light", "goes on", self.stands.taken)
         self._pictures_s = now_s
+
+    def told(self) -> None:
+        """A person has set the light that was asked for."""
+        self._is_told = True
 
     def tick(self, now_s: float) -> Stands:
         """Do the next thing."""
@@ -150,13 +159,23 @@ class ByItself:
         elif wanted.direction == "falling" and self._last_lux <= wanted.lux:
             goes.appendleft(wanted.lux * APPROACH)
         self._held = _Held(wanted, goes, now_s)
-        self._pictures_s = now_s
+        self._pictures_s, self._is_told = now_s, False
+        if self._lamp.is_told:
+            held = self._held
+            held.goes = deque([wanted.lux])
+            self._say("light", f"{wanted.said}: set it, then Enter on the picture")
+            return True
         self._lamp.set_lux(goes[0])
         self._say("light", f"{self._sets} {_lx(goes[0])}")
         return True
 
     def _light(self, held: _Held, now_s: float) -> None:
-        """Until the lamp has come to what was asked."""
+        """Until the lamp has come to what was asked, or a person says so."""
+        if self._lamp.is_told:
+            if self._is_told:
+                held.since_s = now_s
+                self._say("cell", "waits for the cell")
+            return
         lux = self._lamp.lux()
         if lux is None:
             self._wait("the lux meter shows nothing: look at its link")
@@ -232,8 +251,11 @@ class ByItself:
         return True
 
     def _take(self, held: _Held, picture: Picture, now_s: float) -> None:
-        lux = self._lamp.lux()
-        if lux is None or abs(math.log2(max(lux, 1e-6) / max(held.lux, 1e-6))) > HOLDS_STOPS:
+        lux = held.wanted.lux if self._lamp.is_told else self._lamp.lux()
+        is_held = self._lamp.is_told or (
+            lux is not None and abs(math.log2(max(lux, 1e-6) / max(held.lux, 1e-6))) < HOLDS_STOPS
+        )
+        if lux is None or not is_held:
             held.since_s = now_s
             held.goes = deque([held.wanted.lux])
             self._lamp.set_lux(held.wanted.lux)

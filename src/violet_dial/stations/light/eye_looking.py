@@ -336,6 +336,15 @@ class Looking(QObject):
         self.turned.emit()
         self.looked.emit()
 
+    def confirm(self) -> None:
+        """Enter on the picture: the light is set, or what it waited for was looked at."""
+        if self.run is None:
+            return
+        if self.run.stands.stage == "waits":
+            self.run.go_on(monotonic())
+        else:
+            self.run.told()
+
     def _held(self) -> str:
         """How the meter is held, as the bar has it."""
         return typed_reading({ATTITUDE: self._house.bar.value(ATTITUDE)}).attitude

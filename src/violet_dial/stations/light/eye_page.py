@@ -57,6 +57,7 @@ class EyePage(QWidget):
         self.looking.looked.connect(self.draw)
         self.view.typed.connect(self._typed_on)
         self.view.struck.connect(self._strike)
+        self.view.entered.connect(self.looking.confirm)
 
     # what is shown
 

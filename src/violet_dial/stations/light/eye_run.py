@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from violet_dial.core.calibration.readings import Direction
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.eye.needle import Eye
+from violet_dial.core.quantities import parse_number
 from violet_dial.job.act import Act
 from violet_dial.job.document import Job
 from violet_dial.services.by_itself import ByItself, Picture, Wanted
@@ -32,7 +33,7 @@ def wanted_of(job: Job) -> Wanted | None:
     act = next_of(job, None)
     if act is None or act.kind != "read":
         return None
-    return Wanted(float(act.reference.replace("\u00a0", "").replace(" ", "")), act.reference, act.direction)
+    return Wanted(parse_number(act.reference, "Reference"), act.reference, act.direction, act.title)
 
 
 class _Seat:
@@ -40,7 +41,7 @@ class _Seat:
 
     def __init__(self, bench: Bench, watch: Watch) -> None:
         self._bench, self._watch = bench, watch
-        self.by_hand = False
+        self.by_hand = self.is_told = False
         self._count = -1  # of the picture given last
 
     def wanted(self) -> Wanted | None:
@@ -50,7 +51,8 @@ class _Seat:
         frame = self._watch.frame
         small = packed(frame, is_small=True) if frame is not None else ""
         direction: Direction | None = {"rising": "rising", "falling": "falling"}.get(wanted.direction)  # type: ignore[assignment]
-        typed = TypedReading(f"{lux:.6g}", f"{value:.3f}", direction, self._bench.attitude())
+        reference = wanted.reference if self.is_told else f"{lux:.6g}"
+        typed = TypedReading(reference, f"{value:.3f}", direction, self._bench.attitude())
         return self._bench.perform(lambda job, at: take_reading(job, typed, at, None, small))
 
     def set_lux(self, lux: float) -> None:
@@ -73,21 +75,20 @@ def run_of(bench: Bench, watch: Watch, eye: Eye | None, empty: Picture | None) -
     Raises
     ------
     InvalidInput
-        No dial set up, no picture, no lux meter in the chain or on the bench.
+        No dial set up, no picture, or no lux meter on the bench where one is in the chain.
     """
     job, now = bench.job(), watch.picture()
     if eye is None:
         raise InvalidInput("Dial", "not set up", "three marks of its scale")
     if now is None:
         raise InvalidInput("Camera", watch.fault or "no picture yet", "pictures of the dial")
-    if job.light.setup.chain.source.kind != "lux meter":
-        raise InvalidInput("Reference", job.light.setup.chain.source.kind, "a lux meter in the chain (F4)")
-    if bench.lux() is None:
+    is_told = job.light.setup.chain.source.kind != "lux meter"
+    if bench.lux() is None and not is_told:
         raise InvalidInput("Light", "no lux meter that shows something", "one on the bench (F12)")
     if eye.shape is not None and eye.shape != now.shape:
         raise InvalidInput("Picture", f"{now.shape[1]} x {now.shape[0]}", "as large as the dial was set up with")
     seat = _Seat(bench, watch)
-    wanted = wanted_of(job)
-    seat.by_hand = wanted is not None and not bench.set_lux(wanted.lux)
+    wanted, seat.is_told = wanted_of(job), is_told
+    seat.by_hand = not is_told and wanted is not None and not bench.set_lux(wanted.lux)
     remembers = job.device.cell.lower() == "cds"
     return ByItself(seat, seat, seat, eye, empty if empty is not None else now, remembers)

@@ -58,7 +58,7 @@ def value_said(read: Reading) -> str:
 def _reason(dial: DialSetUp, face: Face | None, why: str, goes: Stands | str | None) -> str:
     if isinstance(goes, Stands):
         return {
-            "waits": f"It waits for you: {goes.words}. F10 twice goes on.", "done": f"Done: {goes.words}.",
+            "waits": f"It waits for you: {goes.words}. Enter on the picture goes on.", "done": f"Done: {goes.words}.",
         }.get(goes.stage, f"By itself: {goes.words} · {goes.taken} taken. F10 ends it.")  # fmt: skip
     if goes:
         return f"A trial of the needle: {goes}. The word stop ends it."

@@ -37,11 +37,13 @@ DARK, LIGHT = QColor("#17131F"), QColor("#FFFDFA")  # over a picture, whatever t
 
 
 class EyeView(QWidget):
-    """``crossed`` when the cross was moved, ``typed`` what is typed on the picture, ``struck`` for Del."""
+    """``crossed`` when the cross was moved, ``typed`` what is typed on the picture, ``struck`` for Del, ``entered`` for
+    Enter."""
 
     crossed = Signal()
     typed = Signal(str)
     struck = Signal()
+    entered = Signal()
 
     def __init__(self, look: Look) -> None:
         super().__init__()
@@ -118,6 +120,8 @@ class EyeView(QWidget):
             self.move_cross(self.cross.x() + size * step[0], self.cross.y() + size * step[1])
         elif event.key() == Qt.Key.Key_Delete:
             self.struck.emit()
+        elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self.entered.emit()
         elif event.text().isprintable() and event.text().strip() and how in (
             Qt.KeyboardModifier.NoModifier, Qt.KeyboardModifier.ShiftModifier,
         ):  # fmt: skip
