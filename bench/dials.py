@@ -34,7 +34,8 @@ def invented(rng: np.random.Generator) -> DialLook:
         wide, tall, law, float(first), float(last), int(rng.integers(5, 12)), float(rng.uniform(60, 120)),
         float(rng.uniform(-8, 8)), float(rng.uniform(0.5, 0.66)), float(ground), float(ink), float(needle),
         float(rng.uniform(0.02, 0.035) if is_blade else rng.uniform(0.007, 0.013)), is_blade, bool(rng.random() < 0.4),
-        (float(rng.uniform(-5, 5)), float(rng.uniform(-5, 5))),
+        (float(rng.uniform(-5, 5)), float(rng.uniform(-5, 5))), height=float(rng.uniform(0.005, 0.03)),
+        has_finder=bool(rng.random() < 0.3),
     )  # fmt: skip
 
 

@@ -164,6 +164,7 @@ class Eyes(WindowTest):
         self.picture_comes()
         self.assertEqual(self.job.light.dial.marks, ())
         self.assertIn("not set up", self.eye.headline.text())
+        self.assertIn("known puts its dial", self.eye.reason.text())
         self.type_in("known")
         self.press(KEY.Key_Return)
         self.assertEqual(self.job.light.dial.marks, marks)
@@ -191,6 +192,23 @@ class Eyes(WindowTest):
         self.assertIn("value of the mark", self.eye.typed.said.text())
         self.press(KEY.Key_Return)
         self.assertEqual(self.eye.typed.edit.text(), "nonsense")
+
+    def test_a_ring_is_turned_to_meet_the_needle(self) -> None:
+        self.to_eye({})
+        self.set_up_dial()
+        self.until(lambda: isinstance(self.eye.looking.read, Reading), self.eye.headline.text())
+        self.eye.typed.edit.setFocus()
+        self.type_in("ring")
+        self.press(KEY.Key_Return)
+        self.assertTrue(self.job.light.dial.has_ring)
+        self.until(lambda: "alone" in self.eye.headline.text(), self.eye.headline.text())
+        needle = self.camera.meter.now()
+        self.camera.ring = needle - 3.0
+        self.until(lambda: "above the pointer" in self.eye.headline.text(), self.eye.headline.text())
+        self.assertAlmostEqual(float(self.eye.headline.text().split()[3]), 3.0, delta=0.15)
+        self.camera.ring = needle
+        self.until(lambda: "meet" in self.eye.headline.text(), self.eye.headline.text())
+        self.assertFalse(self.eye.looking.needle)
 
     def test_lamps_are_looked_at_in_all_lights_and_fill_the_map(self) -> None:
         self.to_eye({"meter of Kittiwake hand meter": "lamps 0.5"})

@@ -112,13 +112,15 @@ class LampPlace:
 @dataclass(frozen=True)
 class DialSetUp:
     """The dial before a camera: marks of its scale, the size of the pictures in px, the dial without its needle (WebP in base64;
-    empty where there is no such picture), and lamps beside it."""
+    empty where there is no such picture), lamps beside it, and whether a ring's pointer is turned
+    to meet its needle."""
 
     marks: Annotated[tuple[DialMark, ...], MaxLen(60)] = ()
     wide: Annotated[int, Ge(0), Le(4096)] = 0
     tall: Annotated[int, Ge(0), Le(4096)] = 0
     empty: DialPicture = ""
     lamps: Annotated[tuple[LampPlace, ...], MaxLen(2)] = ()
+    has_ring: bool = False
 
 
 @dataclass(frozen=True)

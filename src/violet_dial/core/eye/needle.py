@@ -2,7 +2,7 @@
 what cannot be read is refused with its reason."""
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 import numpy.typing as npt
@@ -23,6 +23,7 @@ RIVAL, ALIKE = 0.55, 0.45  # of the best: another ray as strong is another needl
 COVERED = 0.55  # of the radii, that must show it
 GLARE, GLARED = 0.985, 0.3  # of full white: nothing is seen there; of the radii along the needle
 U_LEAST_PX = 0.12
+PARALLAX = 0.001  # of the radius: a needle 2 % of it over the dial, 3 degrees off the axis; common practice, no source
 MARKED_PX = 0.68  # how well marks were put
 CHANGED, MOST_CHANGED = 0.07, 0.16  # of full white; of the dial, that may differ from the empty one
 WIDER, BLUR_PX = 1.5, 4.0  # than the needle was before: what is seen then is none; what blur and shake add
@@ -47,6 +48,14 @@ class Refused:
     """Nothing was read, and why."""
 
     reason: str
+
+
+@dataclass(frozen=True, eq=False)
+class Contrast:
+    """A picture along the rays less its ground, shape (radii, angles), and where glare hides it."""
+
+    values: Array
+    glare: npt.NDArray[np.bool_]
 
 
 @dataclass(frozen=True, eq=False)
@@ -147,6 +156,31 @@ def read_needle(eye: Eye, picture: Array) -> Reading | Refused:
     InvalidInput
         Pictures of different shapes.
     """
+    seen = contrast_of(eye, picture)
+    if isinstance(seen, Refused):
+        return seen
+    signs = (-1.0, 1.0) if eye.is_dark is None else (-1.0 if eye.is_dark else 1.0,)
+    tried = [find_line(eye, replace(seen, values=sign * seen.values)) for sign in signs]
+    read = [one for one in tried if isinstance(one, Reading)]
+    if read:
+        return max(read, key=lambda one: one.z)
+    refused = [one for one in tried if isinstance(one, Refused)]
+    return next((one for one in refused if one.reason != UNSEEN), refused[0])
+
+
+def contrast_of(eye: Eye, picture: Array) -> Contrast | Refused:
+    """A picture along the rays, less what would be seen without the needle.
+
+    Parameters
+    ----------
+    eye : Eye
+    picture : float array, shape (h, w)
+
+    Raises
+    ------
+    InvalidInput
+        Pictures of different shapes.
+    """
     if eye.shape is not None and eye.shape != picture.shape:
         raise InvalidInput("Picture", f"{picture.shape}", f"as large as the one without the needle, {eye.shape}")
     seen = unrolled(picture, eye.rays)
@@ -154,13 +188,7 @@ def read_needle(eye: Eye, picture: Array) -> Reading | Refused:
     contrast = np.where(glare, 0.0, seen - _ground(seen, eye.empty, glare))
     if eye.empty is not None and float((np.abs(contrast) > CHANGED).mean()) > MOST_CHANGED:
         return Refused("something lies before the dial, or it was moved")
-    signs = (-1.0, 1.0) if eye.is_dark is None else (-1.0 if eye.is_dark else 1.0,)
-    tried = [_tried(eye, sign * contrast, glare) for sign in signs]
-    read = [one for one in tried if isinstance(one, Reading)]
-    if read:
-        return max(read, key=lambda one: one.z)
-    refused = [one for one in tried if isinstance(one, Refused)]
-    return next((one for one in refused if one.reason != UNSEEN), refused[0])
+    return Contrast(contrast, glare)
 
 
 def _ground(seen: Array, empty: Array | None, glare: npt.NDArray[np.bool_]) -> Array:
@@ -189,9 +217,16 @@ def _lighting(seen: Array, empty: Array, glare: npt.NDArray[np.bool_]) -> Array:
     return np.asarray(whole @ solved)
 
 
-def _tried(eye: Eye, contrast: Array, glare: npt.NDArray[np.bool_]) -> Reading | Refused:
-    """The needle of one polarity."""
-    face, rays = eye.face, eye.rays
+def find_line(eye: Eye, seen: Contrast, alone: bool = True) -> Reading | Refused:
+    """The needle of one polarity.
+
+    Parameters
+    ----------
+    eye : Eye
+    seen : Contrast; positive where a needle is
+    alone : whether another one as strong is a reason to refuse
+    """
+    face, rays, contrast, glare = eye.face, eye.rays, seen.values, seen.glare
     step = float(rays.angles[1] - rays.angles[0])
     smooth = gaussian_filter1d(contrast, max(math.radians(0.35) / step, 0.8), axis=1, mode="nearest")
     shown = np.clip(smooth, 0, None)
@@ -208,7 +243,7 @@ def _tried(eye: Eye, contrast: Array, glare: npt.NDArray[np.bool_]) -> Reading |
     if width * step > math.radians(WIDEST_DEG) or (eye.wide_px is not None and wide_px > WIDER * eye.wide_px + BLUR_PX):
         return Refused("what is seen is too wide for a needle: a shadow, a hand, or glare")
     near = max(int(1.6 * width) + 2, int(math.radians(1.2) / step))
-    if (rival := _rival(shown, score, place, near)) is not None:
+    if alone and (rival := _rival(shown, score, place, near)) is not None:
         return Refused(
             f"two needles are seen, at {_said(face, rays.angles[place])} and {_said(face, rays.angles[rival])}"
         )
@@ -301,7 +336,7 @@ def _reading(face: Face, angle: float, spread: float, how: tuple[float, float], 
         return Refused("the needle stands beyond the scale")
     pixel = 1.0 / face.radius_px
     marks = MARKED_PX * pixel / math.sqrt(2.0)  # of the marks on either side, as they were put
-    u_angle = math.sqrt(spread**2 + (U_LEAST_PX * pixel) ** 2 + marks**2 + (0.06 * width * step) ** 2)
+    u_angle = math.sqrt(spread**2 + (U_LEAST_PX * pixel) ** 2 + marks**2 + (0.06 * width * step) ** 2 + PARALLAX**2)
     law = face.worst_check * face.scale / 2.5 if math.isfinite(face.worst_check) else 0.0
     u = math.hypot(abs(face.slope_at(angle)) * u_angle, law * 0.3)
     return Reading(face.value_at(angle), u, angle, width * step * face.radius_px, z)

@@ -41,6 +41,9 @@ class DialLook:
     is_blade: bool = False
     has_mirror: bool = False
     slant_deg: tuple[float, float] = (0.0, 0.0)
+    height: float = 0.02  # of the needle over the dial, in radii
+    pointer_wide: float = 0.035
+    has_finder: bool = False  # seen through an eyepiece, with its frame
     lamps: tuple[tuple[float, float], ...] = ()  # px
 
 
@@ -57,6 +60,7 @@ class Shot:
     glare: tuple[float, float, float] | None = None
     moved_px: tuple[float, float] = (0.0, 0.0)
     lit: tuple[bool, ...] = ()  # lamps
+    pointer: float | None = None  # of a ring, over the needle
 
 
 class SimulatedDial:
@@ -105,20 +109,23 @@ class SimulatedDial:
     def _at(angle: float, radius: float) -> tuple[float, float]:
         return radius * math.cos(angle), radius * math.sin(angle)
 
-    def _seen(self, at: tuple[float, float], moved: tuple[float, float] = (0.0, 0.0)) -> tuple[float, float]:
-        """A point of the dial's plane in the picture: a camera straight before it, the dial slanted."""
+    def _seen(
+        self, at: tuple[float, float], moved: tuple[float, float] = (0.0, 0.0), height: float = 0.0
+    ) -> tuple[float, float]:
+        """A point of the dial's plane, or over it, in the picture: a camera straight before it, the dial slanted."""
         one = self.look
         a, b = (math.radians(angle) for angle in one.slant_deg)
         x, y = at
-        depth = FAR + x * math.sin(a) + y * math.sin(b)
-        x, y = x * math.cos(a) * FAR / depth, y * math.cos(b) * FAR / depth
+        depth = FAR + x * math.sin(a) + y * math.sin(b) - height
+        x, y = x * math.cos(a) + height * math.sin(a), y * math.cos(b) + height * math.sin(b)
+        x, y = x * FAR / depth, y * FAR / depth
         size = one.radius * one.tall
         return one.wide / 2 + size * x + moved[0], one.tall * 0.86 + size * y + moved[1]
 
     def _polygon(
-        self, points: tuple[tuple[float, float], ...], moved: tuple[float, float]
+        self, points: tuple[tuple[float, float], ...], moved: tuple[float, float], height: float = 0.0
     ) -> list[tuple[float, float]]:
-        return [(FINE * x, FINE * y) for x, y in (self._seen(one, moved) for one in points)]
+        return [(FINE * x, FINE * y) for x, y in (self._seen(one, moved, height) for one in points)]
 
     def _ray(
         self, angle: float, radii: tuple[float, float], wide: tuple[float, float]
@@ -155,8 +162,22 @@ class SimulatedDial:
         for value in self.values:
             x, y = self._seen(self._at(self.angle(value), 1.13), moved)
             pen.text((FINE * x, FINE * y), f"{value:.3g}", fill=one.ink, font=font, anchor="mm")
+        if one.has_finder:
+            self._finder(pen)
         self._drawn = {moved: picture}
         return picture
+
+    def _finder(self, pen: "ImageDraw.ImageDraw") -> None:
+        """The dark round an eyepiece, and bright corners of the frame; it stays where the camera is."""
+        wide, tall = self.look.wide * FINE, self.look.tall * FINE
+        edge = int(0.045 * tall)
+        for box in ((0, 0, wide, edge), (0, tall - edge, wide, tall), (0, 0, edge, tall), (wide - edge, 0, wide, tall)):
+            pen.rectangle(box, fill=0.03)
+        left, top, arm, thick = int(0.08 * wide), int(0.08 * tall), int(0.09 * wide), max(int(0.006 * tall), 2)
+        for x, way_x in ((left, 1), (wide - left, -1)):
+            for y, way_y in ((top, 1), (tall - top, -1)):
+                pen.line((x, y, x + way_x * arm, y), fill=0.97, width=thick)
+                pen.line((x, y, x, y + way_y * arm), fill=0.97, width=thick)
 
     def frame(self, values: tuple[float, ...], shot: Shot, covered: tuple[float, float, float] | None = None) -> Frame:
         """One picture, shape (tall, wide), 0 to 255, with a needle at each of ``values`` (none: the empty dial); ``covered``
@@ -166,6 +187,8 @@ class SimulatedDial:
         pen = ImageDraw.Draw(picture)
         for value in values:
             self._needle(pen, self.angle(value), shot.moved_px)
+        if shot.pointer is not None:
+            self._pointer(pen, self.angle(shot.pointer), shot.moved_px)
         for place, (x, y) in enumerate(one.lamps):
             is_lit = place < len(shot.lit) and shot.lit[place]
             at = (FINE * (x + shot.moved_px[0]), FINE * (y + shot.moved_px[1]))
@@ -177,6 +200,14 @@ class SimulatedDial:
         small = np.asarray(picture, dtype=np.float32).reshape(one.tall, FINE, one.wide, FINE).mean(axis=(1, 3))
         return self._taken(small, shot)
 
+    def _pointer(self, pen: "ImageDraw.ImageDraw", angle: float, moved: tuple[float, float]) -> None:
+        """The wide pointer of a ring."""
+        wide = self.look.pointer_wide / 2
+        pen.polygon(
+            self._polygon(self._ray(angle, (0.3, 0.95), (wide, wide)), moved, 1.5 * self.look.height),
+            fill=self.look.needle,
+        )
+
     def _needle(self, pen: "ImageDraw.ImageDraw", angle: float, moved: tuple[float, float]) -> None:
         one = self.look
         wide = one.needle_wide / 2
@@ -185,9 +216,9 @@ class SimulatedDial:
             off = angle + 0.006 * one.slant_deg[0]
             faint = one.ground - 0.3 * (one.ground - one.needle)
             pen.polygon(self._polygon(self._ray(off, MIRROR, (wide, wide)), moved), fill=faint)
-        pen.polygon(self._polygon(self._ray(angle, (-0.08, 0.96), ends), moved), fill=one.needle)
+        pen.polygon(self._polygon(self._ray(angle, (-0.08, 0.96), ends), moved, one.height), fill=one.needle)
         pivot = [self._at(turn, 0.07) for turn in np.linspace(0, 2 * math.pi, 24).tolist()]
-        pen.polygon(self._polygon(tuple(pivot), moved), fill=one.ink)
+        pen.polygon(self._polygon(tuple(pivot), moved, one.height), fill=one.ink)
 
     def _taken(self, picture: npt.NDArray[np.float32], shot: Shot) -> Frame:
         """Light, glare, blur, shake, noise."""

@@ -105,12 +105,13 @@ class SimulatedCamera:
     def __init__(self, meter: SimulatedMeter, look: DialLook | None = None, seed: int = 4) -> None:
         self.meter = meter
         lamps = LAMPS_AT if math.isfinite(meter.truth.lamps) else ()
-        usual = DialLook(640, 480, first=0.0, last=20.0, marks=11, span_deg=100.0, lamps=lamps)
+        usual = DialLook(640, 480, first=0.0, last=20.0, marks=11, span_deg=100.0, lamps=lamps, has_finder=bool(lamps))
         self.dial = SimulatedDial(look or usual, seed)
         self._rng = np.random.default_rng(seed)
         self.covered: tuple[float, float, float] | None = None  # something before the lens
         self.moved_px = (0.0, 0.0)
         self.is_there = True
+        self.ring: float | None = None  # where the pointer of a ring stands
 
     def empty(self) -> Frame:
         """The dial without its needle."""
@@ -123,5 +124,5 @@ class SimulatedCamera:
         look = self.dial.look
         shown = min(max(self.meter.now(), look.first - 0.3), look.last + 0.3)
         light, lit = float(self._rng.uniform(0.95, 1.05)), self.meter.lit()
-        shot = Shot(light=light, noise=0.008, moved_px=self.moved_px, lit=lit)
+        shot = Shot(light=light, noise=0.008, moved_px=self.moved_px, lit=lit, pointer=self.ring)
         return self.dial.frame((shown,), shot, self.covered)

@@ -20,7 +20,7 @@ from violet_dial.services.eyes import face_from
 EXPECTED = (
     "12 (the value of the mark under the cross) · empty (the dial without its needle) · known (as this model was set up) · "
     "clear · settle, creep, flick (how the needle goes) · zero (the cell capped) · "
-    "lamp slow, lamp over, then f/8 (into Expose's map) · "
+    "ring (a pointer turned to meet the needle) · lamp slow, lamp over, then f/8 (into Expose's map) · "
     "camera /dev/video0, a film or a folder"
 )
 MOST_NOTES, LAMP_PX = 60, 7.0
@@ -136,6 +136,14 @@ def put_empty(picture: str, wide: int, tall: int) -> Act:
         return _with_dial(job, made, "Dial: a picture without its needle")
 
     return act
+
+
+def turn_ring(job: Job, at: str) -> Done:
+    """Whether a ring's pointer is turned to meet the needle: the other way than it stands."""
+    dial = replace(job.light.dial, has_ring=not job.light.dial.has_ring)
+    return _with_dial(
+        job, dial, "Dial: the needle against a ring's pointer" if dial.has_ring else "Dial: the needle alone"
+    )
 
 
 def put_dial(dial: DialSetUp) -> Act:

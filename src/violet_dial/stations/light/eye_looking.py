@@ -10,6 +10,7 @@ from PySide6.QtCore import QObject, QTimer, Signal, Slot
 
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.eye.needle import Eye, Reading, Refused, grey, read_needle
+from violet_dial.core.eye.pair import Pair, read_pair
 from violet_dial.job.document import Job
 from violet_dial.job.light import DialSetUp
 from violet_dial.kit.page import House
@@ -24,6 +25,7 @@ from violet_dial.stations.light.eye_run import Bench, run_of
 from violet_dial.stations.light.eye_trials import Trial, at_rest, trial_of
 
 Frame = npt.NDArray[np.uint8]
+Read = Reading | Refused | Pair | None
 Went = tuple[float, float | None]  # seconds, and the needle
 COURSE_S = 30.0
 TICK_MS, AGAIN_MS = 150, 1_000  # where there is no camera, it is looked for again
@@ -49,7 +51,8 @@ class Looking(QObject):
         self._eye: Eye | None = None
         self._poses: list[tuple[float, Frame]] = []
         self.dial = DialSetUp()
-        self.read: Reading | Refused | None = None
+        self.read: Read = None
+        self._pointer_px: float | None = None  # the width of a ring's pointer, as it was read
         self.went: deque[Went] = deque()
         self.run: ByItself | None = None
         self.trial: Trial | None = None
@@ -96,7 +99,7 @@ class Looking(QObject):
             self._eye = eye_from(self.dial, self._empty)
         except InvalidInput:
             self._eye = None
-        self.read = None
+        self.read = self._pointer_px = None
         self._poses.clear()
 
     # the camera
@@ -201,7 +204,7 @@ class Looking(QObject):
         self.lamps.look(picture)
         self._walk_on(at_s)
         value = self.read.value if isinstance(self.read, Reading) else None
-        self.went.append((at_s, value))
+        self.went.append((at_s, self.read.apart if isinstance(self.read, Pair) else value))
         while at_s - self.went[0][0] > COURSE_S:
             self.went.popleft()
         if value is None:
@@ -213,12 +216,17 @@ class Looking(QObject):
             self.stop_trial()
             self._house.perform(eye_acts.note_needle(note))
 
-    def _read_of(self, picture: Picture) -> Reading | Refused | None:
+    def _read_of(self, picture: Picture) -> Read:
         if self._eye is None:
             return None
         if (picture.shape[1], picture.shape[0]) != (self.dial.wide, self.dial.tall):
             return Refused("the pictures have another size than those the dial was set up with")
-        return read_needle(self._eye, picture)
+        if not self.dial.has_ring:
+            return read_needle(self._eye, picture)
+        pair = read_pair(self._eye, picture, self._pointer_px)
+        if isinstance(pair, Pair):
+            self._pointer_px = pair.pointer_px
+        return pair
 
     @property
     def needle(self) -> str:

@@ -23,6 +23,7 @@ from violet_dial.stations.light.eye_view import EyeView
 TRIALS = ("settle", "flick", "creep", "zero")
 WORDS: dict[str, str] = {
     "empty": "= what is seen without the needle is the dial", "clear": "= all marks and the empty dial away",
+    "ring": "= a ring's pointer is turned to meet the needle, or the needle alone again",
     "known": "= as this model was set up in another job", "stop": "= no trial any more",
     "flick": "= the cell covered and uncovered by hand, and how the needle settles",
     "settle": "= a step of the light, and how the needle settles", "creep": "= the light creeps: whether the needle sticks",
@@ -37,6 +38,7 @@ class EyePage(QWidget):
         super().__init__()
         self._house = house
         self._job: Job | None = None
+        self._knows = False  # the dial, from another job
         self.looking = Looking(self, house)
         self.headline, self.reason = labelled("", "verdict", True), labelled("", "", True)
         self.check, self.stands = labelled("", "small", True), labelled("", "small", True)
@@ -89,7 +91,12 @@ class EyePage(QWidget):
         run = looking.run.stands if looking.run is not None else None
         wide, tall = self.view.size_px
         shown = eye_shown(looking.dial, looking.fault, bool(wide), looking.read, trial or run)
-        texts = (shown.headline, shown.reason, shown.check, notes_said(self._job))
+        known = (
+            "This model was set up in another job: known puts its dial. "
+            if self._knows and not looking.dial.marks
+            else ""
+        )
+        texts = (shown.headline, known + shown.reason, shown.check, notes_said(self._job))
         for label, text in zip((self.headline, self.reason, self.check, self.notes), texts, strict=True):
             if label.text() != text:
                 label.setText(text)
@@ -103,6 +110,7 @@ class EyePage(QWidget):
 
     def showEvent(self, event: QShowEvent) -> None:
         super().showEvent(event)
+        self._knows = self._job is not None and bool(self._house.known_dial(self._job).marks)
         self.looking.begin_looking()
 
     def hideEvent(self, event: QHideEvent) -> None:
@@ -161,7 +169,7 @@ class EyePage(QWidget):
             self.looking.begin_trial(word)
             return True
         acts: dict[str, Callable[[], Act]] = {
-            "empty": self._empty_act, "clear": lambda: eye_acts.clear_dial,
+            "ring": lambda: eye_acts.turn_ring, "empty": self._empty_act, "clear": lambda: eye_acts.clear_dial,
             "known": lambda: eye_acts.put_dial(self._house.known_dial(self._known())),
         }  # fmt: skip
         if word.startswith("lamp "):

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.eye.face import LEAST_MARKS, Face
 from violet_dial.core.eye.needle import Reading, Refused
+from violet_dial.core.eye.pair import Pair
 from violet_dial.job.document import Job
 from violet_dial.job.light import DialSetUp
 from violet_dial.services.by_itself import Stands
@@ -32,20 +33,24 @@ def face_or_why(dial: DialSetUp) -> tuple[Face | None, str]:
 
 
 def eye_shown(
-    dial: DialSetUp, fault: str, has_picture: bool, read: Reading | Refused | None, goes: Stands | str | None
+    dial: DialSetUp, fault: str, has_picture: bool, read: Reading | Refused | Pair | None, goes: Stands | str | None
 ) -> EyeShown:
     """What stands in the head; ``goes`` a run, or a trial of the needle in words."""
     face, why = face_or_why(dial)
     return EyeShown(_headline(fault, has_picture, read), _reason(dial, face, fault or why, goes), _check(dial, face))
 
 
-def _headline(fault: str, has_picture: bool, read: Reading | Refused | None) -> str:
+def _headline(fault: str, has_picture: bool, read: Reading | Refused | Pair | None) -> str:
     if fault:
         return "No picture"
     if not has_picture:
         return "Waiting for a picture…"
     if isinstance(read, Reading):
         return f"The needle shows {value_said(read)}"
+    if isinstance(read, Pair):
+        way = "above" if read.apart > 0 else "below"
+        met = abs(read.apart) <= 2 * read.u
+        return "Needle and pointer meet" if met else f"The needle stands {abs(read.apart):.2f} {way} the pointer"
     return f"Not read: {read.reason}" if read is not None else "The dial is not set up yet"
 
 
