@@ -12,17 +12,21 @@ import numpy as np
 import numpy.typing as npt
 
 from violet_dial.core.eye.moved import moved
-from violet_dial.core.eye.needle import Eye, Reading, Refused, eye_of, read_needle
+from violet_dial.core.eye.needle import Eye, Refused, eye_of, read_needle
 from violet_dial.core.quantities import format_grouped
+from violet_dial.core.steady.detector import Detector, Steadiness
+from violet_dial.core.steady.samples import Sample
 
 Picture = npt.NDArray[np.float64]
 Stage = Literal["light", "cell", "needle", "waits", "done"]
 NEAR_STOPS, HOLDS_STOPS = 0.04, 0.03  # of the light asked for; that it may wander while the needle is read
 HAND_STOPS, HAND_S = 0.25, 600.0  # where a person turns the lamp
 LAMP_S, MEMORY_S, NEEDLE_S, PICTURE_S = 12.0, 4.0, 20.0, 3.0
-STEADY, LOOKS = 5, 10  # looks in a row that agree; refused ones in a row, from which a person is asked
-WANDER = 2.5  # of the doubt of one look: what steady ones may differ by
-LEAST_WANDER = 0.004  # of the scale
+STEADY, LOOKS = (
+    5,
+    10,
+)  # looks in a row, from which it may be steady; refused ones in a row, from which a person is asked
+STILL = 0.002  # of the scale: the mean must be known to it, and may drift by as much in a second
 MOVED_PX = 1.2  # a shift that is followed; where none is found the dial is set up anew
 APPROACH = 1.6  # times the light it comes from, where a direction is asked for
 
@@ -89,10 +93,17 @@ class _Held:
     wanted: Wanted
     goes: deque[float] = field(default_factory=deque)  # lights to be set before the one asked for, and it
     since_s: float = 0.0
-    readings: list[Reading] = field(default_factory=list)
+    readings: int = 0
+    detector: Detector = field(default_factory=Detector)
     refused: int = 0
     reason: str = ""
     lux: float = 0.0
+    value: float = 0.0  # of the needle, once it is steady
+
+
+def needle_detector(scale: float) -> Detector:
+    """What says when a needle stands still: as for figures, for a scale of such a length."""
+    return Detector({"needle": Steadiness(0.0, STILL * scale)})
 
 
 class ByItself:
@@ -198,7 +209,7 @@ class ByItself:
             self._lamp.set_lux(held.goes[0])
             self._say("light", f"{self._sets} {_lx(held.goes[0])}")
             return
-        held.readings, held.refused = [], 0
+        held.readings, held.refused, held.detector = 0, 0, needle_detector(self._eye.face.scale)
         self._say("needle", "reads the needle")
 
     def _needle(self, held: _Held, now_s: float) -> None:
@@ -217,24 +228,19 @@ class ByItself:
             return
         found = read_needle(self._eye, picture)
         if isinstance(found, Refused):
-            held.readings.clear()
+            held.readings, held.detector = 0, needle_detector(self._eye.face.scale)
             held.refused, held.reason = held.refused + 1, found.reason
             if held.refused >= LOOKS:
                 self._wait(held.reason)
             return
         held.refused = 0
-        held.readings = [*held.readings, found][-STEADY:]
-        if self._is_steady(held.readings):
+        held.readings += 1
+        verdict = held.detector.feed(Sample(now_s, found.value, "needle"))
+        if verdict.kind == "steady" and held.readings >= STEADY:
+            held.value = verdict.value
             self._take(held, picture, now_s)
         elif now_s - held.since_s > NEEDLE_S:
             self._wait("the needle does not come to rest")
-
-    def _is_steady(self, readings: list[Reading]) -> bool:
-        if len(readings) < STEADY:
-            return False
-        values = [one.value for one in readings]
-        doubt = max(WANDER * float(np.median([one.u for one in readings])), LEAST_WANDER * self._eye.face.scale)
-        return max(values) - min(values) <= doubt
 
     def _follow(self, picture: Picture) -> bool:
         """A dial that was moved a little is found again; False where it was moved too far."""
@@ -261,7 +267,7 @@ class ByItself:
             self._lamp.set_lux(held.wanted.lux)
             self._say("light", "the light did not hold: once more")
             return
-        value = float(np.median([one.value for one in held.readings]))
+        value = held.value
         self._last_lux, self._held = held.wanted.lux, None
         if not self._seat.take(held.wanted, lux, value, picture):
             self._wait("the reading was refused")

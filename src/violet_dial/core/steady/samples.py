@@ -6,13 +6,13 @@ from typing import Literal
 
 from violet_dial.core.errors import InvalidInput
 
-Function = Literal["volt", "ohm", "amp", "continuity", "capacitance", "diode", "lux"]
+Function = Literal["volt", "ohm", "amp", "continuity", "capacitance", "diode", "lux", "needle"]
 FUNCTION_WORDS: dict[Function, str] = {
     "volt": "volts DC", "ohm": "ohms", "amp": "amperes DC", "continuity": "continuity", "capacitance": "capacitance",
-    "diode": "diode test", "lux": "lux",
+    "diode": "diode test", "lux": "lux", "needle": "needle",
 }  # fmt: skip
 UNITS: dict[Function, str] = {
-    "volt": "V", "ohm": "Ω", "amp": "A", "continuity": "Ω", "capacitance": "F", "diode": "V", "lux": "lx",
+    "volt": "V", "ohm": "Ω", "amp": "A", "continuity": "Ω", "capacitance": "F", "diode": "V", "lux": "lx", "needle": "Ev",
 }  # fmt: skip
 
 

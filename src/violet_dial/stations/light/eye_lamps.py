@@ -18,7 +18,7 @@ Picture = npt.NDArray[np.float64]
 LOOKS = 6  # in a row, that a state is told from
 DIMMEST_LX, BRIGHTEST_LX = 20.0, 120_000.0
 WAITS_S, MOST_S, CLOSE_STOPS = 1.4, 10.0, 0.3  # for the lamp of the bench, least and most; a threshold is known so well
-NEAR_STOPS = 0.15  # of the light asked for
+NEAR_STOPS, TRIES = 0.05, 3  # of the light asked for; of a light at which nothing can be told
 Lux = Callable[[], float | None]
 
 
@@ -78,6 +78,7 @@ class Walk:
         self._found: list[tuple[float, Seen]] = []
         self._set_s: float | None = None
         self._at = 0.0
+        self._missed: dict[float, int] = {}  # lights at which nothing could be told, how often
         self.is_done = False
         self.words = f"lamps at f/{self._f_number:g}"
 
@@ -95,14 +96,17 @@ class Walk:
             return None
         seen = self._lamps.seen
         self._set_s = None
-        if seen is None or lux is None or not is_there:
-            self.is_done = not self._todo
-            return None
-        self._found = sorted([*self._found, (lux, seen)])
+        told = seen is not None and lux is not None and is_there
+        if told:
+            self._found = sorted([*self._found, (lux or 0.0, seen or "none")])
+        else:
+            self._missed[self._at] = self._missed.get(self._at, 0) + 1
+            if self._missed[self._at] < TRIES:
+                self._todo.appendleft(self._at)
         if not self._todo:
             self._refine()
         self.is_done = not self._todo
-        return LampLook(self._f_number, lux, seen)
+        return LampLook(self._f_number, lux or 0.0, seen or "none") if told else None
 
     def _begin(self, now_s: float) -> None:
         self._at = self._todo.popleft()
@@ -114,8 +118,9 @@ class Walk:
     def _refine(self) -> None:
         """Between lights with different lamps, until the threshold is known well enough."""
         for (low, one), (high, other) in zip(self._found[:-1], self._found[1:], strict=True):
-            if one != other and np.log2(high / low) > CLOSE_STOPS:
-                self._todo.append(float(np.sqrt(low * high)))
+            between = float(np.sqrt(low * high))
+            if one != other and np.log2(high / low) > CLOSE_STOPS and self._missed.get(between, 0) < TRIES:
+                self._todo.append(between)
 
     def end(self) -> None:
         """The light as it was."""

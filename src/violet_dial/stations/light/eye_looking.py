@@ -11,11 +11,12 @@ from PySide6.QtCore import QObject, QTimer, Signal, Slot
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.eye.needle import Eye, Reading, Refused, grey, read_needle
 from violet_dial.core.eye.pair import Pair, read_pair
+from violet_dial.core.steady.samples import Sample
 from violet_dial.job.document import Job
 from violet_dial.job.light import DialSetUp
 from violet_dial.kit.page import House
 from violet_dial.kit.runner import Runner
-from violet_dial.services.by_itself import ByItself, Picture
+from violet_dial.services.by_itself import ByItself, Picture, needle_detector
 from violet_dial.services.camera import Watch
 from violet_dial.services.eyes import empty_of, eye_from, packed
 from violet_dial.stations.light import eye_acts
@@ -52,6 +53,8 @@ class Looking(QObject):
         self._poses: list[tuple[float, Frame]] = []
         self.dial = DialSetUp()
         self.read: Read = None
+        self.is_steady = False
+        self._detector = needle_detector(1.0)
         self._pointer_px: float | None = None  # the width of a ring's pointer, as it was read
         self.went: deque[Went] = deque()
         self.run: ByItself | None = None
@@ -99,6 +102,7 @@ class Looking(QObject):
             self._eye = eye_from(self.dial, self._empty)
         except InvalidInput:
             self._eye = None
+        self._detector = needle_detector(self._eye.face.scale if self._eye is not None else 1.0)
         self.read = self._pointer_px = None
         self._poses.clear()
 
@@ -204,6 +208,7 @@ class Looking(QObject):
         self.lamps.look(picture)
         self._walk_on(at_s)
         value = self.read.value if isinstance(self.read, Reading) else None
+        self.is_steady = value is not None and self._detector.feed(Sample(at_s, value, "needle")).kind == "steady"
         self.went.append((at_s, self.read.apart if isinstance(self.read, Pair) else value))
         while at_s - self.went[0][0] > COURSE_S:
             self.went.popleft()

@@ -96,7 +96,8 @@ class EyePage(QWidget):
             if self._knows and not looking.dial.marks
             else ""
         )
-        texts = (shown.headline, known + shown.reason, shown.check, notes_said(self._job))
+        still = ", steady" if looking.is_steady else ""
+        texts = (shown.headline + still, known + shown.reason, shown.check, notes_said(self._job))
         for label, text in zip((self.headline, self.reason, self.check, self.notes), texts, strict=True):
             if label.text() != text:
                 label.setText(text)
