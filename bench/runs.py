@@ -50,6 +50,7 @@ class Bench:
     truth: MeterTruth
     rng: np.random.Generator
     follows: bool = True
+    gain: float = 1.0  # of the lamp against what it is asked for
     by_hand: bool = False
     is_told: bool = False
 
@@ -75,7 +76,7 @@ class Bench:
     def set_lux(self, lux: float) -> None:
         """Ask for a light; a lamp that does not follow stays where it is."""
         if self.follows:
-            self._from, self._to, self._set_s = self.true_lux(), lux, self.now_s
+            self._from, self._to, self._set_s = self.true_lux(), lux * self.gain, self.now_s
 
     def lux(self) -> float | None:
         """What the lux meter shows."""

@@ -211,6 +211,25 @@ class OtherDialects(unittest.TestCase):
         self.assertEqual(self.first(Kept("supply", address, "SCPI bench supply", function="amp")), (0.0125, "amp"))
         self.assertEqual(self.script.unexpected, [])
 
+    def test_a_supply_feeds_a_lamp_whose_curve_says_its_light(self) -> None:
+        """A lamp of 2 lx at a volt, with the 3.4th power of its volts."""
+        answers = {"*IDN?": "a,b,c,d", "MEAS:VOLT?": "+4.000E+00", "*OPC?": "1"}
+        curve = "; ".join(f"{volts} V {2 * volts**3.4:.2f} lx" for volts in (3, 4.5, 6))
+        kept = Kept("lamp", self.serve(answers), "SCPI supply of the lamp", settable=True, curve=curve)
+        value, function = self.first(kept)
+        self.assertEqual(function, "lux")
+        self.assertAlmostEqual(value / (2 * 4**3.4), 1.0, delta=0.002)
+        self.assertTrue(kept.can_give(500.0))
+        self.assertFalse(kept.can_give(2_000.0))
+        self.assertFalse(kept.can_give(20.0))
+        link = Link(kept, 0.02)
+        link.start()
+        self.addCleanup(link.close)
+        link.set_light(2 * 5**3.4)
+        self.assertTrue(wait_for(lambda: bool(self.script.unexpected)))
+        self.assertTrue(self.script.unexpected[0].startswith("VOLT "), self.script.unexpected)
+        self.assertAlmostEqual(float(self.script.unexpected[0].split()[1]), 5.0, delta=0.01)
+
     def test_a_light_meter_and_beyond_its_range(self) -> None:
         kept = Kept("lux", self.serve({"*IDN?": "a,b,c,d", "MEAS:ILL?": "9.9E37", "*OPC?": "1"}), "SCPI light meter")
         self.assertEqual(self.first(kept), (float("inf"), "lux"))

@@ -53,6 +53,16 @@ class Runs(unittest.TestCase):
         self.assertEqual((stands.stage, stands.taken), ("waits", 0))
         self.assertIn("does not follow", stands.words)
 
+    def test_a_lamp_that_has_aged_is_asked_for_more(self) -> None:
+        bench = self.bench(MeterTruth(offset=0.5))
+        bench.gain = 0.8
+        self.assertEqual(run(bench).stage, "done")
+        self.right(bench)
+        far = self.bench(MeterTruth())
+        far.gain = 0.4
+        by_itself = self.going(far)
+        self.assertIn("does not follow", self.until(by_itself, far, 1).words)
+
     def test_a_camera_unplugged_and_put_back(self) -> None:
         bench = self.bench(MeterTruth(offset=0.5))
         by_itself = self.going(bench)

@@ -50,6 +50,8 @@ class InstrumentsWindow(FormWindow):
         self.accuracy = line_edit("Stated accuracy")
         self.accuracy.setPlaceholderText("as its sheet says: volt 0.5 % + 2m; ohm 1 % + 0.3")
         self.lamp = combo("Its lamp", ("cannot be set from here", "can be set (SOUR:ILL)"))
+        self.curve = line_edit("Its light by volts")
+        self.curve.setPlaceholderText("as measured at the meter: 3 V 40 lx; 4.5 V 160 lx; 6 V 420 lx")
         self.name = line_edit("Name")
         self.name.setPlaceholderText("a name to know it by")
         self.shows = labelled("", "head")
@@ -74,7 +76,8 @@ class InstrumentsWindow(FormWindow):
         form.setColumnStretch(1, 1)
         for text, field in (
             ("Address", self.address), ("Speaks", self.speaks), ("Pattern", self.pattern), ("Baud", self.baud),
-            ("Its lamp", self.lamp), ("Stated accuracy", self.accuracy), ("Name", self.name),
+            ("Its lamp", self.lamp), ("Its light by volts", self.curve), ("Stated accuracy", self.accuracy),
+            ("Name", self.name),
         ):  # fmt: skip
             self._rows[field] = add_row(form, text, field)
         acts = QHBoxLayout()
@@ -117,7 +120,8 @@ class InstrumentsWindow(FormWindow):
         plain = ("accuracy", "name")
         wanted = () if self._is_camera else (*plain, *DIALECTS[self.speaks.currentText()].fields)
         for name, field in (
-            ("pattern", self.pattern), ("baud", self.baud), ("lamp", self.lamp), ("accuracy", self.accuracy), ("name", self.name),
+            ("pattern", self.pattern), ("baud", self.baud), ("lamp", self.lamp), ("curve", self.curve),
+            ("accuracy", self.accuracy), ("name", self.name),
         ):  # fmt: skip
             field.setVisible(name in wanted)
             self._rows[field].setVisible(name in wanted)
@@ -193,13 +197,15 @@ class InstrumentsWindow(FormWindow):
     # acts
 
     def _described(self, name: str) -> Kept:
+        fields = DIALECTS[self.speaks.currentText()].fields
         return Kept(
             name,
             understood_address(self.address.currentText()),
             self.speaks.currentText(),
             self.pattern.text() or USUAL_PATTERN,
             baud=round(parse_number(self.baud.text(), "Baud")),
-            settable="lamp" in DIALECTS[self.speaks.currentText()].fields and self.lamp.currentIndex() == 1,
+            settable="curve" in fields or ("lamp" in fields and self.lamp.currentIndex() == 1),
+            curve=self.curve.text() if "curve" in fields else "",
             stated=understood_accuracy(self.accuracy.text()),
         )
 
@@ -269,7 +275,7 @@ class InstrumentsWindow(FormWindow):
         self.table.setFocus()
 
     def _typed(self) -> tuple[object, ...]:
-        return self.typed_address.text(), self.accuracy.text(), self.name.text()
+        return self.typed_address.text(), self.accuracy.text(), self.curve.text(), self.name.text()
 
     @Slot(int)
     def _remove(self, row: int) -> None:

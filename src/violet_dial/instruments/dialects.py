@@ -15,6 +15,7 @@ from typing import TYPE_CHECKING, Literal, Protocol
 from violet_dial.core.errors import BadAnswer, InvalidInput
 from violet_dial.core.steady.samples import FUNCTION_WORDS, Function
 from violet_dial.core.units import Unit, prefixed_unit
+from violet_dial.instruments.lamp_curve import LampCurve, understood_curve
 from violet_dial.instruments.pattern import LinePattern
 
 if TYPE_CHECKING:
@@ -49,6 +50,9 @@ class Speaker(Protocol):
     def set_function(self, channel: Channel, function: Function) -> None:
         """Turn it to a function it has."""
 
+    def set_light(self, channel: Channel, lux: float) -> None:
+        """Ask its lamp for a light; nothing where it has none."""
+
 
 def number_of(answer: str, channel: Channel, command: str) -> float:
     """A figure from an answer; infinite beyond the range.
@@ -74,7 +78,14 @@ def _hello(channel: Channel) -> str:
     return said[:120]
 
 
-class ScpiMultimeter:
+class _Lampless:
+    """No lamp hangs on it."""
+
+    def set_light(self, channel: Channel, lux: float) -> None:
+        return None
+
+
+class ScpiMultimeter(_Lampless):
     """``CONF:…``, ``READ?``; ``CONF?`` says the function and range the figure was taken with."""
 
     functions: tuple[Function, ...] = tuple(_CONFIGURE)
@@ -95,7 +106,7 @@ class ScpiMultimeter:
         return value, _CONFIGURED[met.group("function")], full_scale
 
 
-class _Checked:
+class _Checked(_Lampless):
     """Instruments without a question of their own to follow the figure: ``*OPC?`` must be answered with 1."""
 
     def begin(self, channel: Channel) -> str:
@@ -121,6 +132,9 @@ class ScpiLightMeter(_Checked):
     def read(self, channel: Channel) -> Figure:
         return self._ask(channel, "MEAS:ILL?"), "lux", 0.0
 
+    def set_light(self, channel: Channel, lux: float) -> None:
+        channel.write(f"SOUR:ILL {lux:.6g}")
+
 
 class ScpiSupply(_Checked):
     """``MEAS:VOLT?`` or ``MEAS:CURR?``; it is only read, never set."""
@@ -137,7 +151,27 @@ class ScpiSupply(_Checked):
         return self._ask(channel, "MEAS:CURR?" if self._function == "amp" else "MEAS:VOLT?"), self._function, 0.0
 
 
-class LinesOfText:
+class ScpiLampSupply(_Checked):
+    """A supply that feeds the lamp: ``VOLT`` or ``CURR`` sets it, ``MEAS:VOLT?`` or ``MEAS:CURR?`` says what it gives, the lamp's
+    own curve says the light."""
+
+    functions: tuple[Function, ...] = ("lux",)
+
+    def __init__(self, curve: LampCurve) -> None:
+        self._curve = curve
+        self._word = "CURR" if curve.unit == "A" else "VOLT"
+
+    def set_function(self, channel: Channel, function: Function) -> None:
+        return None
+
+    def set_light(self, channel: Channel, lux: float) -> None:
+        channel.write(f"{self._word} {self._curve.setting(lux):.5g}")
+
+    def read(self, channel: Channel) -> Figure:
+        return self._curve.light(self._ask(channel, f"MEAS:{self._word}?")), "lux", 0.0
+
+
+class LinesOfText(_Lampless):
     """A meter that sends lines by itself, read with the person's own pattern."""
 
     functions: tuple[Function, ...] = ()
@@ -173,7 +207,8 @@ class LinesOfText:
             raise BadAnswer(f"The unit {unit[:20]!r} is not known.", channel.address) from error
 
 
-Field = Literal["pattern", "baud", "lamp"]
+LAMP_SUPPLY = "SCPI supply of the lamp"
+Field = Literal["pattern", "baud", "lamp", "curve"]
 
 
 @dataclass(frozen=True)
@@ -198,6 +233,9 @@ DIALECTS: dict[str, Dialect] = {
         Dialect(
             "SCPI bench supply", (), lambda kept: ScpiSupply(kept.function)
         ),  # it feeds the device, it does not probe it
+        Dialect(
+            LAMP_SUPPLY, ScpiLampSupply.functions, lambda kept: ScpiLampSupply(understood_curve(kept.curve)), ("curve",)
+        ),
         Dialect("lines of text", None, lambda kept: LinesOfText(kept.pattern, kept.function), ("pattern", "baud")),
     )
 }

@@ -6,7 +6,8 @@ from dataclasses import dataclass, field
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.quantities import parse_number
 from violet_dial.core.steady.samples import UNITS, Accuracy, Function
-from violet_dial.instruments.dialects import DIALECTS
+from violet_dial.instruments.dialects import DIALECTS, LAMP_SUPPLY
+from violet_dial.instruments.lamp_curve import understood_curve
 from violet_dial.instruments.pattern import USUAL_PATTERN, LinePattern
 
 # Limits of an ordinary instrument where nothing is stated; common practice, no source.
@@ -25,7 +26,8 @@ class Kept:
     """One instrument.
 
     ``address`` is a VISA resource; ``pattern`` and ``function`` are for lines of text alone, the latter for lines without
-    a unit; ``settable`` marks a light meter whose lamp can be set (``SOUR:ILL``); ``stated`` accuracy by function.
+    a unit; ``settable`` marks a light meter whose lamp can be set (``SOUR:ILL``) and a supply that feeds the lamp, whose
+    light by volts or amps is ``curve``; ``stated`` accuracy by function.
     """
 
     name: str
@@ -35,6 +37,7 @@ class Kept:
     function: Function = "volt"
     baud: int = 9600
     settable: bool = False
+    curve: str = ""
     stated: tuple[tuple[Function, Accuracy], ...] = field(default_factory=tuple)
 
     def __post_init__(self) -> None:
@@ -47,6 +50,12 @@ class Kept:
         if not 300 <= self.baud <= 4_000_000:
             raise InvalidInput("Baud", self.baud, "300 to 4000000")
         LinePattern(self.pattern)
+        if self.speaks == LAMP_SUPPLY:
+            understood_curve(self.curve)
+
+    def can_give(self, lux: float) -> bool:
+        """Whether its lamp can be asked for a light."""
+        return self.settable and (self.speaks != LAMP_SUPPLY or understood_curve(self.curve).reaches(lux))
 
     def accuracy(self, function: Function) -> Accuracy:
         """Stated accuracy in a function, or what is usual."""

@@ -145,6 +145,6 @@ class Link:
             wanted, light = self._wanted, self._light_lx
             self._wanted = self._light_lx = None
         if light is not None and self.kept.settable:
-            channel.write(f"SOUR:ILL {light:.6g}")
+            speaker.set_light(channel, light)
         if wanted is not None and wanted in speaker.functions:
             speaker.set_function(channel, wanted)

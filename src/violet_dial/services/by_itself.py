@@ -21,6 +21,7 @@ Picture = npt.NDArray[np.float64]
 Stage = Literal["light", "cell", "needle", "waits", "done"]
 NEAR_STOPS, HOLDS_STOPS = 0.04, 0.03  # of the light asked for; that it may wander while the needle is read
 HAND_STOPS, HAND_S = 0.25, 600.0  # where a person turns the lamp
+TRIM_S, MOST_TRIM = 2.5, 2.0  # a lamp that is not what its curve says is asked for so much more or less, after so long
 LAMP_S, MEMORY_S, NEEDLE_S, PICTURE_S = 12.0, 4.0, 20.0, 3.0
 STEADY, LOOKS = (
     5,
@@ -93,6 +94,8 @@ class _Held:
     wanted: Wanted
     goes: deque[float] = field(default_factory=deque)  # lights to be set before the one asked for, and it
     since_s: float = 0.0
+    asked: float = 0.0  # of the lamp, and when
+    asked_s: float = 0.0
     readings: int = 0
     detector: Detector = field(default_factory=Detector)
     refused: int = 0
@@ -176,9 +179,23 @@ class ByItself:
             held.goes = deque([wanted.lux])
             self._say("light", f"{wanted.said}: set it, then Enter on the picture")
             return True
-        self._lamp.set_lux(goes[0])
-        self._say("light", f"{self._sets} {_lx(goes[0])}")
+        self._set(self._held, now_s)
         return True
+
+    def _set(self, held: _Held, now_s: float) -> None:
+        """The next light is asked for."""
+        held.asked, held.asked_s = held.goes[0], now_s
+        self._lamp.set_lux(held.asked)
+        self._say("light", f"{self._sets} {_lx(held.asked)}")
+
+    def _trim(self, held: _Held, lux: float, now_s: float) -> None:
+        """A lamp that came, but not quite, is asked for a little more or less."""
+        goal = held.goes[0]
+        asked = held.asked * goal / max(lux, 1e-6)
+        if now_s - held.asked_s < TRIM_S or self._lamp.by_hand or not goal / MOST_TRIM <= asked <= goal * MOST_TRIM:
+            return
+        held.asked, held.asked_s = asked, now_s
+        self._lamp.set_lux(asked)
 
     def _light(self, held: _Held, now_s: float) -> None:
         """Until the lamp has come to what was asked, or a person says so."""
@@ -195,6 +212,8 @@ class ByItself:
         if off > self._near:
             if now_s - held.since_s > self._lamp_s:
                 self._wait(f"the lamp does not follow: {_lx(held.goes[0])} asked, {_lx(lux)} there")
+            else:
+                self._trim(held, lux, now_s)
             return
         held.since_s, held.lux = now_s, lux
         self._say("cell", "waits for the cell")
@@ -206,8 +225,7 @@ class ByItself:
         held.since_s = now_s
         if len(held.goes) > 1:
             self._last_lux = held.goes.popleft()
-            self._lamp.set_lux(held.goes[0])
-            self._say("light", f"{self._sets} {_lx(held.goes[0])}")
+            self._set(held, now_s)
             return
         held.readings, held.refused, held.detector = 0, 0, needle_detector(self._eye.face.scale)
         self._say("needle", "reads the needle")
@@ -264,7 +282,7 @@ class ByItself:
         if lux is None or not is_held:
             held.since_s = now_s
             held.goes = deque([held.wanted.lux])
-            self._lamp.set_lux(held.wanted.lux)
+            self._set(held, now_s)
             self._say("light", "the light did not hold: once more")
             return
         value = held.value

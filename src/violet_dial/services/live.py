@@ -13,7 +13,7 @@ from violet_dial.core.errors import InvalidInput
 from violet_dial.core.quantities import format_engineering, format_grouped
 from violet_dial.core.steady.detector import Detector, Verdict
 from violet_dial.core.steady.samples import FUNCTION_WORDS, UNITS, Capture, Function, Sample
-from violet_dial.instruments.dialects import DIALECTS
+from violet_dial.instruments.dialects import DIALECTS, LAMP_SUPPLY
 from violet_dial.instruments.kept import Kept
 from violet_dial.instruments.link import Link, LinkStatus
 
@@ -134,8 +134,12 @@ class LiveBench:
         """The instrument for the bar: one that fits the slot, else the first."""
         everyone = tuple(self._shown.values())
         function = self.slot.function if self.slot is not None else self.looked_at
-        fitting = [one for one in everyone if self._can(one.name, function)]
+        fitting = sorted((one for one in everyone if self._can(one.name, function)), key=self._is_told)
         return (fitting or list(everyone) or [None])[0]  # type: ignore[list-item]
+
+    def _is_told(self, shown: Shown) -> bool:
+        """Whether its light is not measured but known of the lamp: a meter goes before it."""
+        return self._links[shown.name].kept.speaks == LAMP_SUPPLY
 
     def _can(self, name: str, function: Function) -> bool:
         """Whether an instrument has a function, by what it speaks or by what it sends now."""
@@ -166,8 +170,8 @@ class LiveBench:
         return self.slot is not None and self.set_lux(self.slot.aim_lx)
 
     def set_lux(self, lux: float) -> bool:
-        """Ask a settable lamp for a light; False where there is none."""
-        lamps = [link for link in self._links.values() if link.kept.settable]
+        """Ask a settable lamp for a light; False where none can give it."""
+        lamps = [link for link in self._links.values() if link.kept.can_give(lux)]
         if not lamps or lux <= 0:
             return False
         lamps[0].set_light(lux)
@@ -175,10 +179,10 @@ class LiveBench:
 
     @property
     def lux(self) -> float | None:
-        """The light that a lux meter shows now; None without one."""
-        for one in self._shown.values():
+        """The light that a lux meter shows now, or else what the lamp's own curve says; None without either."""
+        for one in sorted(self._shown.values(), key=self._is_told):
             if one.status.state == "live" and one.sample is not None and one.sample.function == "lux":
-                return one.sample.value
+                return one.sample.value if math.isfinite(one.sample.value) else None
         return None
 
     def unsafe_to_set(self, shown: Shown, slot: Slot) -> str:
