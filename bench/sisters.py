@@ -11,9 +11,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from bench.device import Device
 from bench.measure import row
-from bench.trace import circuits, draw
+from bench.trace import circuits
 from violet_dial.core.circuit.netlist import Circuit
 from violet_dial.core.circuit.spice import read_spice
 from violet_dial.core.circuit.trade import usual_setting
@@ -23,6 +22,8 @@ from violet_dial.core.mapping.board import Board, node_of
 from violet_dial.core.mapping.differing import Differing
 from violet_dial.core.mapping.from_spice import board_from_spice
 from violet_dial.core.mapping.sister import Pair, compare, way_from_supply
+from violet_dial.core.practice.device import Device
+from violet_dial.core.practice.drawn import draw_faults
 
 PAIRS, SEED = 300, 12_500
 SHOWN = (
@@ -63,7 +64,7 @@ def _drawn(stem: str, rng: np.random.Generator) -> tuple[Fault, Device, Device] 
     unit_v = differing.unit_v(now)
     asks = [Evidence("volt", 0.0, node, "0", setting=now) for node in differing.nodes]
     for _ in range(MOST_DRAWN):
-        _, hidden = draw(circuit, 1, rng)
+        _, hidden = draw_faults(circuit, 1, rng)
         seed = int(rng.integers(1 << 31))
         sound, sick = (Device(circuit, faults, np.random.default_rng(seed)) for faults in ((), hidden))
         if any(abs(sound.true(ask) - sick.true(ask)) > SHOWN * 1.414 * unit_v[ask.plus] for ask in asks):

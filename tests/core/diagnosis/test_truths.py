@@ -1,7 +1,8 @@
 """What is stated must be true: predictions of sound and faulty devices beside ngspice and beside sampling, and devices of
 which an earlier arithmetic said 0.9 and was wrong.
 
-Devices are answered for by `bench.device`: operating points with fault and instrument as parts, checked against ngspice here.
+Devices are answered for by `core.practice.device`: operating points with fault and instrument as parts, checked against
+ngspice here.
 """
 
 import re
@@ -14,7 +15,6 @@ from pathlib import Path
 import numpy as np
 
 import violet_dial
-from bench.device import Device
 from violet_dial.core.circuit.netlist import Circuit, Part
 from violet_dial.core.circuit.operating import operating_point
 from violet_dial.core.circuit.spice import read_spice
@@ -28,6 +28,7 @@ from violet_dial.core.diagnosis.likelihood import widened
 from violet_dial.core.diagnosis.next_test import Ranking, rank_tests
 from violet_dial.core.diagnosis.posterior import Case, Diagnosis, Diagnostician
 from violet_dial.core.diagnosis.predict import QUIET_V, Predictor
+from violet_dial.core.practice.device import Device
 
 SHIPPED = Path(violet_dial.__file__).parent / "assets" / "circuits"
 HEALTHY = (Hypothesis((), 0.0),)

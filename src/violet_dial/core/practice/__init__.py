@@ -1,0 +1,1 @@
+"""Devices with hidden faults: drawn, answering, played through, scored."""

@@ -1,0 +1,202 @@
+"""An exercise worked through: tests, what was said with a chance, what was mended, slips; minutes, money and bits at each step.
+
+The same record is made of a trainee's job and of a player's game, so that they can be laid side by side.
+"""
+
+from collections.abc import Iterable
+from dataclasses import dataclass, field, replace
+from typing import Literal
+
+import numpy as np
+
+from violet_dial.core.circuit.netlist import Circuit
+from violet_dial.core.circuit.trade import Setting, usual_setting
+from violet_dial.core.diagnosis.allowed import Reach, cost_of
+from violet_dial.core.diagnosis.evidence import Evidence
+from violet_dial.core.diagnosis.faults import Fault
+from violet_dial.core.diagnosis.posterior import Case, Diagnosis, Diagnostician, Repair
+from violet_dial.core.practice.costs import WORKS_MIN, Slip, mending
+from violet_dial.core.practice.drawn import same
+
+MoveKind = Literal["test", "said", "mended", "slip", "given up"]
+LEAST_CHANCE = 1e-6  # of what is true, so that its bits stay finite
+
+
+@dataclass(frozen=True)
+class Move:
+    """One thing done: a test with its reading, a fault ``said`` with a ``chance`` or put right, a slip, or giving up."""
+
+    kind: MoveKind
+    evidence: Evidence | None = None
+    fault: Fault | None = None
+    chance: float = 0.0
+    slip: Slip | None = None
+
+
+@dataclass(frozen=True)
+class Step:
+    """A move with what it brought: ``minutes`` and ``money`` of this move, ``opens`` the covers taken off for it,
+    ``is_right`` whether what was said is in the device, or what was mended was broken."""
+
+    move: Move
+    minutes: float
+    money: float = 0.0
+    opens: tuple[str, ...] = ()
+    is_right: bool = False
+
+
+@dataclass(frozen=True)
+class Course:
+    """An exercise so far.
+
+    Parameters
+    ----------
+    circuit, hidden : the device as drawn, and what is wrong with it
+    steps : what was done, in order
+    """
+
+    circuit: Circuit
+    hidden: tuple[Fault, ...]
+    steps: tuple[Step, ...] = ()
+    now: Setting = field(default_factory=Setting)
+    opened: frozenset[str] = frozenset()
+
+    @property
+    def minutes(self) -> float:
+        return sum(one.minutes for one in self.steps)
+
+    @property
+    def money(self) -> float:
+        return sum(one.money for one in self.steps)
+
+    @property
+    def tests(self) -> int:
+        return sum(one.move.kind == "test" for one in self.steps)
+
+    @property
+    def mended(self) -> tuple[Fault, ...]:
+        """What was put right, in order."""
+        return tuple(one.move.fault for one in self.steps if one.move.kind == "mended" and one.move.fault is not None)
+
+    @property
+    def left(self) -> tuple[Fault, ...]:
+        """Faults still there."""
+        done = self.mended
+        return tuple(one for one in self.hidden if not any(mends(self.circuit, each, one) for each in done))
+
+    @property
+    def works(self) -> bool:
+        """Whether every fault was put right."""
+        return not self.left
+
+    @property
+    def is_over(self) -> bool:
+        """Found, given up, or ended by a slip."""
+        ended = any(
+            one.move.kind == "given up" or (one.move.slip is not None and one.move.slip.ends) for one in self.steps
+        )
+        return ended or self.works
+
+    @property
+    def slips(self) -> tuple[Slip, ...]:
+        return tuple(one.move.slip for one in self.steps if one.move.slip is not None)
+
+    @property
+    def said(self) -> tuple[Step, ...]:
+        """What was said with a chance."""
+        return tuple(one for one in self.steps if one.move.kind == "said")
+
+    @property
+    def needless(self) -> tuple[Fault, ...]:
+        """What was put right though nothing was wrong there."""
+        return tuple(
+            one.move.fault for one in self.steps if one.move.kind == "mended" and not one.is_right and one.move.fault
+        )
+
+    @property
+    def case(self) -> Case:
+        """All that is known of the device by now, as Trace has it."""
+        epochs: list[tuple[Evidence, ...]] = [()]
+        for one in self.steps:
+            if one.move.kind == "test" and one.move.evidence is not None:
+                epochs[-1] = (*epochs[-1], one.move.evidence)
+            elif one.move.kind == "mended":
+                epochs.append(())
+        return Case(self.circuit, tuple(epochs), tuple(Repair(one) for one in self.mended))
+
+    @property
+    def was_dead(self) -> bool:
+        """Whether ohms or a beep were taken since the last repair."""
+        return any(one.test in ("ohm", "continuity") for one in self.case.now)
+
+    def asked_before(self, ask: Evidence) -> int:
+        """How often the same test was made since the last repair and before."""
+        key = (ask.test, ask.plus, ask.minus, ask.part, ask.setting)
+        every = (one.move.evidence for one in self.steps if one.move.evidence is not None)
+        return sum((one.test, one.plus, one.minus, one.part, one.setting) == key for one in every)
+
+    def after(self, move: Move) -> "Course":
+        """One move more."""
+        minutes, money, opens, is_right, now = 0.0, 0.0, tuple[str, ...](), False, self.now
+        if move.kind == "test" and move.evidence is not None:
+            minutes, opens = cost_of(self.circuit, move.evidence, self.now, Reach(opened=self.opened))
+            now = move.evidence.setting
+        elif move.kind == "mended" and move.fault is not None:
+            minutes, money = mending(self.circuit, move.fault)
+            minutes += WORKS_MIN
+            is_right = any(mends(self.circuit, move.fault, one) for one in self.left)
+        elif move.kind == "said" and move.fault is not None:
+            is_right = any(same(self.circuit, (move.fault,), one, self.tried) for one in self.left)
+        elif move.slip is not None:
+            minutes, money = move.slip.minutes, move.slip.money
+        step = Step(move, minutes, money, opens, is_right)
+        opened = self.opened | {one.lower() for one in opens}
+        return replace(self, steps=(*self.steps, step), now=now, opened=opened)
+
+    @property
+    def tried(self) -> tuple[Setting, ...]:
+        """Settings a test was made in."""
+        every = [one.move.evidence.setting for one in self.steps if one.move.evidence is not None]
+        return tuple(dict.fromkeys(every)) or (Setting(),)
+
+
+def begin(circuit: Circuit, hidden: tuple[Fault, ...], moves: Iterable[Move] = ()) -> Course:
+    """A course from its moves."""
+    course = Course(circuit, hidden, now=usual_setting(circuit))
+    for move in moves:
+        course = course.after(move)
+    return course
+
+
+def mends(circuit: Circuit, said: Fault, hidden: Fault) -> bool:
+    """Whether putting ``said`` right puts a hidden fault right: the same part, or the same two points parted."""
+    return said.part == hidden.part or same(circuit, (said,), hidden)
+
+
+def truth(course: Course, found: Diagnosis) -> float:
+    """The chance that what is known gives to what is true."""
+    left = course.left
+    return sum(
+        one.probability
+        for one in found.suspects
+        if any(same(course.circuit, one.faults, hidden, course.tried) for hidden in left)
+    )
+
+
+def bits_of(course: Course, keeper: Diagnostician | None = None) -> tuple[float, ...]:
+    """Bits about what is true that each step brought: how much likelier it became, as a logarithm to base 2; 0 for what is no
+    test. Shape (steps,)."""
+    keeper = keeper or Diagnostician()
+    at = begin(course.circuit, course.hidden)
+    before = truth(at, keeper.diagnose(at.case))
+    bits = []
+    for step in course.steps:
+        at = at.after(step.move)
+        if step.move.kind not in ("test", "mended") or at.works:
+            bits.append(0.0)
+            continue
+        now = truth(at, keeper.diagnose(at.case))
+        gained = float(np.log2(max(now, LEAST_CHANCE) / max(before, LEAST_CHANCE)))
+        bits.append(gained if step.move.kind == "test" else 0.0)
+        before = now
+    return tuple(bits)

@@ -1,0 +1,188 @@
+"""Exercises drawn by seed: a device of a kind, faults hidden in it, what misleads about it; given only where allowed
+tests can tell what is wrong.
+
+The same seed, level and kind give the same exercise on every machine: figures come from NumPy's PCG64, which is the same
+everywhere, and nothing else is drawn from.
+"""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+import numpy.typing as npt
+
+from violet_dial.core.circuit.netlist import Circuit
+from violet_dial.core.circuit.trade import usual_setting
+from violet_dial.core.diagnosis.evidence import Evidence
+from violet_dial.core.diagnosis.faults import Fault, shows
+from violet_dial.core.diagnosis.hypotheses import Belief, Hypothesis, coarser, named, singles_of
+from violet_dial.core.diagnosis.likelihood import widened
+from violet_dial.core.diagnosis.predict import Predictor
+from violet_dial.core.errors import InvalidInput
+from violet_dial.core.practice.drawn import SEEN, all_asks, drawn_fault, same
+
+Array = npt.NDArray[Any]
+DEVICES: dict[str, tuple[str, ...]] = {
+    "meter": ("cds-series", "cds-bridge", "cds-two-range", "selenium-movement", "selenium-booster", "selenium-amplifier"),
+    "lamps and magnet": ("silicon-lamps",),
+    "magnet shutter": ("silicon-shutter",),
+    "motor drive": ("motor-transfer", "regulator-clock"),
+}  # fmt: skip
+ANY = "any"
+MOST_SEED = 2**31 - 1
+MOST_DRAWS = 400
+RUNGS = 3  # of a fault's figures that the proof goes over
+
+
+@dataclass(frozen=True)
+class Level:
+    """What a level asks: kinds of faults, how many, how often a reading is wrong, what misleads, how many minutes there are."""
+
+    kinds: tuple[str, ...]
+    devices: tuple[str, ...]
+    faults: int = 1
+    wrong: float = 0.0
+    misleads: bool = False
+    papers: bool = True
+    minutes: float = 60.0
+
+
+_PLAIN = ("open", "battery", "switch")
+_USUAL = (*_PLAIN, "corroded", "cell", "load", "trimmer")
+_HARD = (*_USUAL, "wrong value", "decade", "capacitor", "junction", "bridge", "chassis")
+LEVELS: tuple[Level, ...] = (
+    Level(_PLAIN, ("meter",), minutes=60.0),
+    Level(_USUAL, ("meter", "magnet shutter"), minutes=90.0),
+    Level(_HARD, tuple(DEVICES), minutes=120.0),
+    Level((*_HARD, "in a state"), tuple(DEVICES), wrong=0.05, misleads=True, minutes=180.0),
+    Level(_HARD, tuple(DEVICES), faults=2, wrong=0.05, misleads=True, papers=False, minutes=240.0),
+)
+
+
+@dataclass(frozen=True)
+class Wish:
+    """What is wanted: a seed, a level from 1, a kind of device or any."""
+
+    seed: int
+    level: int = 1
+    kind: str = ANY
+
+    def __post_init__(self) -> None:
+        if not 0 <= self.seed <= MOST_SEED:
+            raise InvalidInput("Seed", self.seed, f"a whole number from 0 to {MOST_SEED}")
+        if not 1 <= self.level <= len(LEVELS):
+            raise InvalidInput("Level", self.level, f"1 to {len(LEVELS)}")
+        if self.kind != ANY and self.kind not in DEVICES:
+            raise InvalidInput("Kind of device", self.kind, f"{ANY}, or one of {', '.join(DEVICES)}")
+
+
+@dataclass(frozen=True)
+class Exercise:
+    """A device with its secret: which circuit, the faults and their kinds, how often a reading is wrong, whether what is said and
+    seen of it misleads, whether there are papers, how many minutes there are."""
+
+    seed: int
+    level: int
+    device: str
+    stem: str
+    faults: tuple[Fault, ...]
+    kinds: tuple[str, ...]
+    wrong: float = 0.0
+    misleads: bool = False
+    papers: bool = True
+    minutes: float = 60.0
+
+
+def exercise_of(wish: Wish, circuits: Mapping[str, Circuit]) -> Exercise:
+    """The exercise of a seed.
+
+    Parameters
+    ----------
+    circuits : by the stem of their names; all of `DEVICES`
+
+    Raises
+    ------
+    InvalidInput
+        No exercise of that kind can be told by allowed tests.
+    """
+    level = LEVELS[wish.level - 1]
+    rng = np.random.default_rng([wish.seed, wish.level, *wish.kind.encode()])
+    devices = (wish.kind,) if wish.kind != ANY else level.devices
+    for _draw in range(MOST_DRAWS):
+        device = str(rng.choice(devices))
+        stem = str(rng.choice(DEVICES[device]))
+        circuit = circuits[stem]
+        found = _drawn(circuit, level, rng)
+        if found is None:
+            continue
+        faults, kinds = found
+        if all(can_be_told(circuit, fault) for fault in faults):
+            return Exercise(wish.seed, wish.level, device, stem, faults, kinds, level.wrong, level.misleads, level.papers,
+                            level.minutes)  # fmt: skip
+    raise InvalidInput("Exercise", f"seed {wish.seed}, level {wish.level}, {wish.kind}", "another seed, level or kind")
+
+
+def _drawn(
+    circuit: Circuit, level: Level, rng: np.random.Generator
+) -> tuple[tuple[Fault, ...], tuple[str, ...]] | None:
+    """So many faults of different parts, or None where the circuit has no such parts."""
+    faults: list[Fault] = []
+    kinds: list[str] = []
+    for _fault in range(level.faults):
+        kind = str(rng.choice(level.kinds))
+        fault = drawn_fault(circuit, kind, rng)
+        if fault is None or fault.part in {one.part for one in faults}:
+            return None
+        faults.append(fault)
+        kinds.append(kind)
+    return tuple(faults), tuple(kinds)
+
+
+@dataclass(frozen=True)
+class Table:
+    """What every allowed test shows for every fault on the list, noise and tolerances left out: ``mean`` and ``sigma`` (asks,
+    hypotheses), the first of them without a fault."""
+
+    asks: tuple[Evidence, ...]
+    singles: tuple[Hypothesis, ...]
+    mean: Array
+    sigma: Array
+
+
+_TABLES: dict[str, Table] = {}
+MOST_TABLES = 40
+
+
+def table_of(circuit: Circuit) -> Table:
+    """The table of a circuit, kept by its text."""
+    if circuit.text not in _TABLES:
+        if len(_TABLES) >= MOST_TABLES:
+            _TABLES.clear()
+        _TABLES[circuit.text] = _table(circuit)
+    return _TABLES[circuit.text]
+
+
+def _table(circuit: Circuit) -> Table:
+    every = [one for one in singles_of(circuit, Belief()) if one.law == "plain"]
+    few = tuple(one for rungs in named(every).values() for one in coarser(rungs, RUNGS))
+    singles = (Hypothesis((), 0.0), *few)
+    asks = tuple(all_asks(circuit, usual_setting(circuit)))
+    predictions = Predictor(circuit, singles, draws=0).all_of(list(asks))
+    sigma = np.array([widened(ask, one) for ask, one in zip(asks, predictions, strict=True)])
+    return Table(asks, singles, np.array([one.mean for one in predictions]), sigma)
+
+
+def can_be_told(circuit: Circuit, fault: Fault) -> bool:
+    """Whether allowed tests set a fault apart from a sound device and from every fault of another name on the list: the proof
+    that an exercise can be solved. What only shows in a state is looked at in that state; one of two that hides the other is
+    mended first."""
+    table = table_of(circuit)
+    hidden = Predictor(circuit, (Hypothesis((), 0.0), Hypothesis((fault,), 0.0)), draws=0).all_of(list(table.asks))
+    mean = np.array([one.mean[1] for one in hidden])
+    apart = np.max(np.abs(table.mean - mean[:, None]) / table.sigma, axis=0)
+    shown = tuple(dict.fromkeys(ask.setting for ask in table.asks))
+    if fault.only and not any(shows(fault, setting) for setting in shown):
+        return False
+    alike = [one for one, far in zip(table.singles, apart, strict=True) if far < SEEN]
+    return all(one.faults and same(circuit, one.faults, fault, shown) for one in alike)
