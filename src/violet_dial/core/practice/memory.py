@@ -20,7 +20,7 @@ NEWEST = 4  # exercises of a level that say how it goes there
 
 @dataclass(frozen=True)
 class Done:
-    """One exercise that was finished: when (``day``, counted from any fixed one, in UTC), the kinds of faults, the kind of device, level, points,
+    """One exercise that was finished: when (``day``, counted from any fixed one, in UTC), kinds of faults and of device, level, points,
     chances said with whether each was right, minutes and tests with those of the best path, bits a minute with its, slips,
     needless parts, and the habit that would have saved most."""
 
