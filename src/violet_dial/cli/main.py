@@ -23,9 +23,9 @@ def _commands(named: str) -> "tuple[Command, ...]":
     own = (*quick.COMMANDS, *upkeep.COMMANDS, *sheet.COMMANDS)
     if any(command.name == named for command in own):
         return own
-    from violet_dial.stations import STATIONS
+    from violet_dial.stations import PRACTICE_LINE
 
-    return (*(command for station in STATIONS for command in station.commands), *own)
+    return (*(command for station in PRACTICE_LINE for command in station.commands), *own)
 
 
 def _parser(given: list[str]) -> argparse.ArgumentParser:

@@ -14,7 +14,7 @@ from violet_dial.kit.ask import ask_yes
 from violet_dial.kit.files import Chooser
 from violet_dial.kit.over import open_over
 from violet_dial.kit.runner import Runner
-from violet_dial.services.places import DEMO_FILE
+from violet_dial.services.places import DEMO_FILE, is_practice
 from violet_dial.services.workshop import WASTEBASKET_DAYS
 from violet_dial.store.records import COLLECTED, DELETED, PUT_AWAY, Card
 
@@ -24,6 +24,7 @@ if TYPE_CHECKING:
     from violet_dial.services.workshop import Workshop
 
 TAKEN = "Jobs, notes or tables of jobs (*.zip *.csv *.txt *.md)"
+TAKEN_AT_PRACTICE = "Exercises, sets of them, or bundles of them (*.json *.zip)"
 
 
 class JobsActs(QObject):
@@ -112,11 +113,10 @@ class JobsActs(QObject):
 
     def write_all(self, folder: Path) -> None:
         from violet_dial.services.many import all_out
-        from violet_dial.stations import STATIONS
 
-        path = self._window.workshop.path
+        path, stations = self._window.workshop.path, self._window.workshop.stations
         self._done = "{} written as bundles."
-        self.runner.start(lambda task: all_out(path, folder, STATIONS, task))
+        self.runner.start(lambda task: all_out(path, folder, stations, task))
 
     def take_folder(self) -> None:
         """Bundles, notes and tables of jobs from a folder."""
@@ -124,19 +124,20 @@ class JobsActs(QObject):
 
     def take_files(self) -> None:
         """Bundles, notes and tables of jobs from files."""
-        self._chooser.ask_open_many(self._window, "Import jobs", TAKEN, self.take)
+        at_practice = is_practice(self._window.workshop.path)
+        title, kinds = ("Import exercises", TAKEN_AT_PRACTICE) if at_practice else ("Import jobs", TAKEN)
+        self._chooser.ask_open_many(self._window, title, kinds, self.take)
 
     def take(self, paths: list[str]) -> None:
         """Take what these files and folders hold."""
         from violet_dial.services.many import all_in
-        from violet_dial.stations import STATIONS
 
         workshop, sources = self._window.workshop, tuple(Path(one) for one in paths)
         if workshop.read_only_reason:
             self._window.say(f"Only looking: {workshop.read_only_reason}. Nothing was taken.")
             return
         self._done = "{} taken."
-        self.runner.start(lambda task: all_in(workshop.path, sources, STATIONS, task))
+        self.runner.start(lambda task: all_in(workshop.path, sources, workshop.stations, task))
 
     @Slot(float, str)
     def _moving(self, share: float, text: str) -> None:

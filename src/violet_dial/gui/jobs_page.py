@@ -31,6 +31,16 @@ WORK_ORDER = (
 )  # fmt: skip
 UNREADABLE = "cannot be read"
 EVERYTHING, WASTEBASKET = "On the bench", "wastebasket"
+INVITATION = (
+    "Nothing on the bench yet",
+    "Open the first job and say what came in and what is wrong with it,",
+    "or look round the demo workshop: an island observatory's meters, back from a wet season.",
+)
+PRACTICE_INVITATION = (
+    "No exercise yet",
+    "A simulated device with a hidden fault, worked with the real stations: measure, say what you suspect and how sure you are,",
+    "put it right. Afterwards each step stands beside the best one. Nothing here touches your jobs.",
+)
 HINTS = "All keys  F1     ·     Collected  Ctrl+Shift+C     ·     Backups  Ctrl+Shift+B     ·     Leave  Ctrl+Q"
 
 
@@ -62,6 +72,7 @@ class JobsPage(QWidget):
     new_asked = Signal()
     import_asked = Signal()
     demo_asked = Signal()
+    practice_asked = Signal()
     search_changed = Signal(str)
     said = Signal(str)
 
@@ -89,6 +100,7 @@ class JobsPage(QWidget):
         self._pause.setSingleShot(True)
         self._pause.setInterval(SEARCH_PAUSE_MS)
         self._build()
+        self.say_where(False)
         self._connect()
         self._restyle()
 
@@ -98,13 +110,14 @@ class JobsPage(QWidget):
         top = QHBoxLayout()
         top.addWidget(self.title)
         top.addWidget(self.search, 1)
+        self.new, self.practise = QPushButton(), QPushButton()
         ways = (
-            ("New job  Ctrl+N", self.new_asked),
-            ("Import  Ctrl+I", self.import_asked),
-            ("Demo  Ctrl+D", self.demo_asked),
+            (self.new, self.new_asked),
+            (QPushButton("Import  Ctrl+I"), self.import_asked),
+            (self.practise, self.practice_asked),
+            (QPushButton("Demo  Ctrl+D"), self.demo_asked),
         )
-        for text, signal in ways:
-            button = QPushButton(text)
+        for button, signal in ways:
             button.clicked.connect(signal)
             top.addWidget(button)
         found = QWidget()
@@ -132,12 +145,8 @@ class JobsPage(QWidget):
 
     def _invitation(self) -> QWidget:
         page = QWidget()
-        words = (
-            ("title", "Nothing on the bench yet"),
-            ("quiet", "Open the first job and say what came in and what is wrong with it,"),
-            ("quiet", "or look round the demo workshop: an island observatory's meters, back from a wet season."),
-        )
-        self.first = QPushButton("Open the first job  ⏎")
+        self.invites = tuple(QLabel() for _line in INVITATION)
+        self.first = QPushButton()
         self.first.setProperty("role", "main")
         self.first.setDefault(True)
         self.first.setAutoDefault(True)
@@ -151,8 +160,7 @@ class JobsPage(QWidget):
         row.addStretch(1)
         layout = QVBoxLayout(page)
         layout.addStretch(2)
-        for role, text in words:
-            label = QLabel(text)
+        for label, role in zip(self.invites, ("title", "quiet", "quiet"), strict=True):
             label.setAlignment(Qt.AlignmentFlag.AlignCenter)
             label.setWordWrap(True)
             label.setProperty("role", role)
@@ -237,11 +245,21 @@ class JobsPage(QWidget):
         """Stop reading."""
         self._reader.close()
 
-    def begin(self) -> None:
-        """Another workshop: no search, nothing known of its jobs."""
+    def begin(self, is_practice: bool) -> None:
+        """Another workshop: no search, nothing known of its jobs; its words, as one of jobs or of exercises."""
+        self.say_where(is_practice)
         self.close_workers()
         self._unreadable.clear()
         self.search.clear()
+
+    def say_where(self, is_practice: bool) -> None:
+        """Whether jobs are listed, or exercises."""
+        self.title.setText("Practise" if is_practice else "Jobs")
+        self.new.setText("New exercise  Ctrl+N" if is_practice else "New job  Ctrl+N")
+        self.practise.setText("Back to the jobs  Ctrl+Shift+P" if is_practice else "Practise  Ctrl+Shift+P")
+        self.first.setText("Begin the first exercise  ⏎" if is_practice else "Open the first job  ⏎")
+        for label, text in zip(self.invites, PRACTICE_INVITATION if is_practice else INVITATION, strict=True):
+            label.setText(text)
 
     def select(self, job_id: str) -> None:
         """Put the cursor on a job's card."""

@@ -39,7 +39,7 @@ IN_A_JOB: tuple[Key, ...] = (
 ON_JOBS: tuple[Key, ...] = (
     Key(("/",), "search; Enter opens the only job found, or that of a label that was scanned"),
     Key(("Arrows", "Enter"), "choose and open"),
-    Key(("Ctrl+N",), "a new job", "window.new_job"),
+    Key(("Ctrl+N",), "a new job; at practice a new exercise", "window.new_job"),
     Key(("Ctrl+Shift+C",), "the device was collected; once more: back on the bench", "jobs.collect"),
     Key(("Ctrl+Shift+X",), "today's exercise of the device is done: ticked off", "jobs.tick"),
     Key(("Ctrl+Shift+A",), "put the job away, out of sight; once more: back on the bench", "jobs.put_away"),
@@ -52,6 +52,11 @@ ON_JOBS: tuple[Key, ...] = (
     Key(("Ctrl+Shift+I",), "import all that a folder holds: bundles, notes with pictures, tables", "jobs.take_folder"),
     Key(("Ctrl+Shift+E",), "all jobs as bundles into a folder", "jobs.all_out"),
     Key(("Ctrl+Shift+B",), "backups of the workshop; Enter there brings one back", "jobs.backups"),
+    Key(
+        ("Ctrl+Shift+P",),
+        "to practise: exercises with hidden faults, apart from the jobs; and back",
+        "window.ask_practice",
+    ),
     Key(("Ctrl+D",), "the demo workshop, and back", "window.ask_demo"),
     Key(("Ctrl+Shift+D",), "in the demo: set it back to how it was at first", "jobs.demo_anew"),
     Key(("Ctrl+F",), "to the search", "window.to_search"),

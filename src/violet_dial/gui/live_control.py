@@ -86,6 +86,13 @@ class LiveControl(QObject):
         if self._settings is not None:
             self._settings.setValue("instruments", instruments_to_json(lasting))
 
+    def let_go(self) -> None:
+        """Let go of every real instrument for now; they are kept for the next time."""
+        simulated = {one.address for one in self.simulated.instruments} if self.simulated else set()
+        for kept in self.bench.instruments:
+            if kept.address not in simulated:
+                self.bench.disconnect(kept.name)
+
     def start_simulated(self, hidden: dict[str, str] | None = None) -> None:
         """Start the simulated bench and connect to it."""
         if self.simulated is not None:

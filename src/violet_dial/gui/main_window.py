@@ -26,6 +26,7 @@ from violet_dial.gui.shortcuts import Shortcuts
 from violet_dial.gui.warming import Warming
 from violet_dial.kit.over import open_over
 from violet_dial.kit.theme.look import Look
+from violet_dial.services.places import is_practice
 from violet_dial.services.workshop import Workshop
 
 if TYPE_CHECKING:
@@ -44,6 +45,7 @@ class MainWindow(QMainWindow):
 
     demo_asked = Signal()
     demo_anew_asked = Signal()
+    practice_asked = Signal()
     drawn = Signal()  # painted for the first time
 
     def __init__(self, look: Look, workshop: Workshop) -> None:
@@ -79,6 +81,7 @@ class MainWindow(QMainWindow):
         self.jobs.open_asked.connect(self.open_job)
         self.jobs.new_asked.connect(self.new_job)
         self.jobs.demo_asked.connect(self.demo_asked)
+        self.jobs.practice_asked.connect(self.practice_asked)
         self.jobs.import_asked.connect(self.import_jobs)
         self.jobs.search_changed.connect(self._search)
         self.jobs.said.connect(self.say)
@@ -124,6 +127,10 @@ class MainWindow(QMainWindow):
 
     def ask_demo(self) -> None:
         self.demo_asked.emit()
+
+    def ask_practice(self) -> None:
+        if not self.on_job:
+            self.practice_asked.emit()
 
     def show_keys(self) -> None:
         """The key sheet."""
@@ -224,7 +231,7 @@ class MainWindow(QMainWindow):
             self.stack.removeWidget(self.job_page)
             self.job_page.deleteLater()
         self.job_page = self._acts = None
-        self.jobs.begin()
+        self.jobs.begin(is_practice(workshop.path))
         self.show_jobs()
         self.jobs.look_through(workshop.path)
 
@@ -284,9 +291,15 @@ class MainWindow(QMainWindow):
 
     @Slot()
     def new_job(self) -> None:
-        """Open an empty job and go to Receive."""
+        """Open an empty job and go to Receive; at practice choose an exercise."""
         self.warming.wait()
-        if self.leave_job():
+        if not self.leave_job():
+            return
+        if is_practice(self.workshop.path):
+            from violet_dial.gui.exercise_window import ask_exercise
+
+            ask_exercise(self)
+        else:
             self._try(lambda: self._show_job(self.workshop.new_job().job.job_id))
 
     def import_file(self) -> None:

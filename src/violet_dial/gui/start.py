@@ -14,8 +14,11 @@ from violet_dial.services.places import (
     OWN_FILE,
     data_folder,
     data_place,
+    is_practice,
     own_workshop,
+    practice_of,
     state_folder,
+    workshop_of,
 )
 
 if TYPE_CHECKING:
@@ -145,6 +148,7 @@ def _work(app: "QApplication", look: "Look", workshop: "Workshop", options: Star
     window = MainWindow(look, workshop)
     faults.happened.connect(window.say)
     window.demo_asked.connect(lambda: _to_demo(window))
+    window.practice_asked.connect(lambda: _to_practice(window))
     window.demo_anew_asked.connect(lambda: _demo_anew(window))
     window.drawn.connect(window.warming.begin, later)
     window.warming.warm.connect(faults.begin_log, later)
@@ -169,9 +173,13 @@ def _work(app: "QApplication", look: "Look", workshop: "Workshop", options: Star
 
 def _to_instruments(window: "MainWindow") -> None:
     """The demo connects to its simulated bench, a workshop of one's own to the instruments kept there."""
-    if window.workshop.path.name == DEMO_FILE:
+    if is_practice(window.workshop.path):
+        window.live.let_go()  # nothing of an exercise reaches a real instrument
+        window.live.start_simulated()
+    elif window.workshop.path.name == DEMO_FILE:
         from violet_dial.demo.hidden import HIDDEN
 
+        window.live.stop_simulated()
         window.live.start_simulated(HIDDEN)
     else:
         window.live.stop_simulated()
@@ -190,9 +198,9 @@ def open_file(path: Path) -> "Workshop":
     from violet_dial.store.workshop_file import WorkshopFile
 
     def line() -> "tuple[Station, ...]":
-        from violet_dial.stations import STATIONS
+        from violet_dial.stations import PRACTICE_LINE, STATIONS
 
-        return STATIONS
+        return PRACTICE_LINE if is_practice(path) else STATIONS
 
     return Workshop(WorkshopFile(path), line)
 
@@ -209,8 +217,16 @@ def open_demo() -> "Workshop":
 
 def _to_demo(window: "MainWindow") -> None:
     """The demo in place of the workshop on the bench, or back to one's own."""
-    in_demo = window.workshop.path.name == DEMO_FILE
+    in_demo = window.workshop.path.name in (DEMO_FILE, practice_of(Path(DEMO_FILE)).name)
     if window.change_workshop(lambda: open_file(own_workshop()) if in_demo else open_demo()):
+        _to_instruments(window)
+        _look_after(window)
+
+
+def _to_practice(window: "MainWindow") -> None:
+    """The practice workshop in place of the one it lies beside, or back to that."""
+    path = window.workshop.path
+    if window.change_workshop(lambda: open_file(workshop_of(path) if is_practice(path) else practice_of(path))):
         _to_instruments(window)
         _look_after(window)
 

@@ -15,6 +15,7 @@ from violet_dial.job.exposing import Exposing
 from violet_dial.job.light import LightCheck
 from violet_dial.job.opening import Opening
 from violet_dial.job.power import Power
+from violet_dial.job.practising import Practising
 from violet_dial.job.proving import Proving
 from violet_dial.job.receiving import Receiving
 from violet_dial.job.text import Hash, Line, Text
@@ -77,6 +78,7 @@ class Job:
     light: LightCheck = field(default_factory=LightCheck)
     exposing: Exposing = field(default_factory=Exposing)
     proving: Proving = field(default_factory=Proving)
+    practising: Practising = field(default_factory=Practising)
     closing: Closing = field(default_factory=Closing)
     waits_for: Line = ""
     format_version: Literal[3] = 3

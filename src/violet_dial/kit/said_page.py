@@ -1,6 +1,7 @@
 """Pages of a few sentences and lists with one line to type, and the grids of words they are made of."""
 
 from collections.abc import Callable
+from typing import Protocol
 
 from PySide6.QtCore import QPointF, QSize, Qt
 from PySide6.QtGui import QPainter, QPaintEvent
@@ -113,6 +114,42 @@ class SaidPage(QWidget):
     def focus_first(self) -> None:
         """To the line."""
         self.typed.edit.setFocus(Qt.FocusReason.OtherFocusReason)
+
+
+class RowsSaid(Protocol):
+    """What a page of rows shows: headline, reason, heads and rows with their marks, a line under them."""
+
+    @property
+    def headline(self) -> str: ...
+    @property
+    def reason(self) -> str: ...
+    @property
+    def heads(self) -> tuple[str, ...]: ...
+    @property
+    def rows(self) -> tuple[tuple[str, ...], ...]: ...
+    @property
+    def marks(self) -> tuple[MarkState, ...]: ...
+    @property
+    def under(self) -> str: ...
+
+
+class RowsPage(SaidPage):
+    """A headline, what to do, one table, a word of care."""
+
+    def __init__(self, look: Look, hint: str, typed: TypedLine, words: tuple[str, str]) -> None:
+        name, under = words
+        super().__init__(hint, typed, under)
+        self.table = Rows(look, name)
+        self.under = labelled("", "fault", True)
+        self.body.addWidget(self.table)
+        self.body.addWidget(self.under)
+
+    def draw(self, one: RowsSaid) -> None:
+        """Draw all of it."""
+        for label, text in ((self.headline, one.headline), (self.reason, one.reason), (self.under, one.under)):
+            label.setText(text)
+            label.setVisible(bool(text))
+        self.table.show_rows(one.rows, one.heads, one.marks)
 
 
 def line(name: str, understand: Callable[[str], str], take: Callable[[str], bool]) -> TypedLine:

@@ -15,13 +15,16 @@ from violet_dial.job.document import CellKind, Device, Intake, Job
 from violet_dial.services.files import read_file, write_file
 from violet_dial.services.photos import MOST_BYTES as MOST_PHOTO_BYTES
 from violet_dial.services.photos import CheckedPhoto, check_photo
+from violet_dial.services.places import is_practice
+from violet_dial.services.practice_files import MOST_BYTES as MOST_EXERCISE_BYTES
+from violet_dial.services.practice_files import exercises_in, taken_in
 from violet_dial.services.station import Station
 from violet_dial.services.workshop import Workshop
 from violet_dial.store.records import DELETED
 from violet_dial.store.workshop_file import WorkshopFile
 
 BUNDLES, NOTES, PICTURES = (".zip",), (".txt", ".md"), (".jpg", ".jpeg", ".png", ".webp")
-TABLES = (".csv",)
+TABLES, EXERCISES = (".csv",), (".json",)
 MOST_NOTE_BYTES, MOST_TABLE_BYTES = 1_000_000, 5_000_000
 MOST_FILES, MOST_PICTURES = 20_000, 200
 LONGEST_LINE, LONGEST_TEXT = 300, 20_000
@@ -121,17 +124,40 @@ def _found(sources: Iterable[Path]) -> Iterator[Path]:
             yield source
             continue
         inside = sorted(source.iterdir())[:MOST_FILES]
-        yield from (one for one in inside if one.is_dir() or one.suffix.lower() in (*BUNDLES, *TABLES, *NOTES))
+        yield from (
+            one for one in inside if one.is_dir() or one.suffix.lower() in (*BUNDLES, *TABLES, *NOTES, *EXERCISES)
+        )
 
 
 def _taken(shop: Workshop, path: Path, refused: list[str], task: Task) -> tuple[str, ...]:
     """Identities of the jobs taken from one file or folder."""
     kind = path.suffix.lower()
+    if kind in EXERCISES or (is_practice(shop.path) and kind not in BUNDLES):
+        return _exercises(shop, path, task)
     if kind in BUNDLES:
         return (shop.import_bundle(read_file(path)).job.job_id,)
     if kind in TABLES:
         return _from_table(shop, path, refused, task)
     return (keep(shop, old_job(path, refused)),)
+
+
+def _exercises(shop: Workshop, path: Path, task: Task) -> tuple[str, ...]:
+    """Identities of the exercises taken from a file, in their order."""
+    if not is_practice(shop.path):
+        raise InvalidInput(
+            "Exercise", path.name, "the practice workshop (Ctrl+Shift+P): exercises never lie among jobs"
+        )
+    taken = []
+    for one in exercises_in(read_file(path, MOST_EXERCISE_BYTES)):
+        task.check()
+        job_id = shop.new_job().job.job_id
+        try:
+            shop.perform(job_id, lambda job, at, one=one: taken_in(job, one, at))  # type: ignore[misc]
+        except BaseException:
+            shop.remove(job_id)
+            raise
+        taken.append(job_id)
+    return tuple(taken)
 
 
 def _from_table(shop: Workshop, path: Path, refused: list[str], task: Task) -> tuple[str, ...]:

@@ -29,6 +29,7 @@ class Urgency(IntEnum):
     FIRST = 6  # what comes before anything is opened or read
     DESCRIBE = 7  # nothing can be judged before it is said what is wrong
     SIGNED = 8  # the sheet is signed: nothing but handing it over
+    EXERCISE = 9  # a job that is practice: what is next is the trainee's to find
 
 
 @dataclass(frozen=True)

@@ -6,6 +6,7 @@ from violet_dial.core.errors import StoreReadOnly
 from violet_dial.store.placing import PRIVATE_FOLDER
 
 APPLICATION, OWN_FILE, DEMO_FILE = "violet-dial", "workshop.violet", "demo.violet"
+PRACTICE_ENDING = "practice.violet"  # beside a workshop: its practice, apart from all that is its own
 
 
 def data_place() -> Path:
@@ -32,6 +33,21 @@ def data_folder() -> Path:
             "with --workshop FILE."
         ) from error
     return path
+
+
+def practice_of(path: Path) -> Path:
+    """The practice workshop beside a workshop: exercises never lie among jobs."""
+    return path.with_name(f"{path.stem}-{PRACTICE_ENDING}")
+
+
+def is_practice(path: Path) -> bool:
+    """Whether a workshop file is one of practice."""
+    return path.name.endswith(f"-{PRACTICE_ENDING}")
+
+
+def workshop_of(path: Path) -> Path:
+    """The workshop that a practice workshop lies beside."""
+    return path.with_name(path.name.removesuffix(f"-{PRACTICE_ENDING}") + path.suffix)
 
 
 def own_workshop() -> Path:

@@ -12,12 +12,13 @@ from violet_dial.core.errors import InvalidInput
 from violet_dial.core.quantities import format_engineering
 from violet_dial.instruments.kept import Kept
 from violet_dial.instruments.simulated.bench import SimulatedBench
-from violet_dial.instruments.simulated.device import DeviceUnderTest, hidden_fault
+from violet_dial.instruments.simulated.device import DeviceUnderTest, ExerciseUnderTest, hidden_fault
 from violet_dial.instruments.simulated.meter import Frame, SimulatedCamera, SimulatedMeter, meter_truth
 from violet_dial.instruments.simulated.server import BenchServer
 from violet_dial.instruments.simulated.shutter import SimulatedCard, SimulatedShutter, hidden_faults
 from violet_dial.job.document import Job
 from violet_dial.services.circuits import circuit_from, circuit_of, templates
+from violet_dial.services.practice import bench_of, course_of
 
 USUAL_STEM = "cds-series"
 SHUTTER_OF = "shutter of"  # before a device's name: what is wrong with its shutter
@@ -79,6 +80,9 @@ class SimulatedInstruments:
 
     def load(self, job: Job) -> None:
         """The job's device under the probes; one without a circuit is stood in for by a healthy CdS meter."""
+        if job.practising.is_one:
+            self._load_exercise(job)
+            return
         try:
             circuit = circuit_of(job)
         except InvalidInput:
@@ -90,6 +94,18 @@ class SimulatedInstruments:
         self._loaded = key
         self.bench.put(None)
         self.bench.device = DeviceUnderTest(circuit, fault)
+
+    def _load_exercise(self, job: Job) -> None:
+        """An exercise's device, with what was mended until now."""
+        try:
+            mended = course_of(job).mended
+        except InvalidInput:
+            return  # its seal is broken: the page says so
+        key = (job.practising.sealed, repr(mended))
+        if key != self._loaded:
+            self._loaded = key
+            self.bench.put(None)
+            self.bench.device = ExerciseUnderTest(bench_of(job.practising.sealed), mended)
 
     def _fault(self, circuit: Circuit, job: Job) -> Fault | None:
         text = self._hidden.get(job.tracing.circuit_name, "")

@@ -15,6 +15,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from violet_dial.core.errors import InvalidInput, StoreError, VioletDialError
+from violet_dial.services.places import is_practice
 from violet_dial.store.records import DELETED, Card, KeptVersion, LogRow, NewVersion
 from violet_dial.store.workshop_file import WorkshopFile
 
@@ -361,6 +362,9 @@ class Workshop:
 
         bundle = read_bundle(data)
         job = bundle.job
+        if job.practising.is_one != is_practice(self.path):
+            what, where = ("an exercise", "practice") if job.practising.is_one else ("a job", "the jobs")
+            raise StoreError(f"The bundle is {what}: take it in at {where} (Ctrl+Shift+P). Nothing was imported.")
         there = self._file.card(job.job_id)
         if there is not None:
             where = " (in the wastebasket)" if there.shelf == DELETED else ""

@@ -20,7 +20,7 @@ NEWEST = 4  # exercises of a level that say how it goes there
 
 @dataclass(frozen=True)
 class Done:
-    """One exercise that was finished: when (``day``, counted from any fixed one, in UTC), kinds of faults and of device, level, points,
+    """One exercise that was finished: when (``day`` from any fixed one, in UTC), kinds of faults and of device, level, points,
     chances said with whether each was right, minutes and tests with those of the best path, bits a minute with its, slips,
     needless parts, and the habit that would have saved most."""
 
@@ -58,6 +58,7 @@ class Skill:
     half_life_days: float
     days: float
     chance: float
+    was_good: bool = True  # the last one
 
     @property
     def name(self) -> str:
@@ -93,7 +94,7 @@ def _skill(kind: str, device: str, times: list[Done], now: float) -> Skill:
     days = max(now - max(one.day for one in times), 0.0)  # none where a clock was set back
     good = sum(one.is_good for one in times)
     chance = 2.0 ** (-days / half_life) if times[-1].is_good else 0.5 * 2.0 ** (-days / half_life)
-    return Skill(kind, times[-1].device, len(times), good, half_life, days, chance)
+    return Skill(kind, times[-1].device, len(times), good, half_life, days, chance, times[-1].is_good)
 
 
 @dataclass(frozen=True)

@@ -1,5 +1,6 @@
 """The device under test: a circuit with a hidden fault, solved by the circuit core."""
 
+import math
 from dataclasses import dataclass, replace
 
 from violet_dial.core.circuit.netlist import GROUND, Circuit, Part, node_key
@@ -9,11 +10,15 @@ from violet_dial.core.diagnosis.faults import Fault, faults_of
 from violet_dial.core.diagnosis.hypotheses import Hypothesis
 from violet_dial.core.diagnosis.predict import Predictor
 from violet_dial.core.diagnosis.recorded import UNSOLVED
-from violet_dial.core.errors import InvalidInput
+from violet_dial.core.errors import CannotSolve, InvalidInput
+from violet_dial.core.practice.bench import Bench
 from violet_dial.core.quantities import parse_number
 from violet_dial.core.steady.samples import Function
 
 CONTINUITY_MODES = ("ohm", "continuity")
+ANSWERED = ("volt", "ohm", "continuity", "amp", "seen", "capacitance")  # by the device of an exercise
+LOGARITHMIC = ("ohm", "continuity", "capacitance")
+MOST_FOUND = 2_000
 METER, BURDEN_OHM = "Rmeter#", 1.0  # an ordinary meter on its milliampere range; common practice, no source
 # An ordinary meter's diode test, and what it wants beside a capacitor; common practice, no source.
 DIODE_TEST_A, DIODE_LIMIT_V, DIODE_SHOWN_V, LEAST_BESIDE_OHM = 1e-3, 3.0, 2.0, 5e3
@@ -53,11 +58,11 @@ class Shown:
 class DeviceUnderTest:
     """Answers what a meter at two points ends on, in the setting the device stands in."""
 
-    def __init__(self, circuit: Circuit, fault: Fault | None = None) -> None:
+    def __init__(self, circuit: Circuit, *faults: Fault | None) -> None:
         self.circuit = circuit
-        self.fault = fault
+        self.faults = tuple(one for one in faults if one is not None)
         self.setting: Setting = usual_setting(circuit)
-        hidden = Hypothesis((fault,) if fault else (), 0.0)
+        hidden = Hypothesis(self.faults, 0.0)
         self._predictor = Predictor(circuit, (hidden,), draws=0)
         self._metered: dict[tuple[str, str, str], Predictor] = {}
         self._slow = any(kind_of(circuit, part) == "cds" for part in circuit.parts)
@@ -187,3 +192,26 @@ class DeviceUnderTest:
 
     def _value(self, ask: Evidence) -> float:
         return float(self._predictor.of(ask).mean[0])
+
+
+class ExerciseUnderTest(DeviceUnderTest):
+    """The device of an exercise: its parts off by their tolerances, its faults as parts; what was mended is sound."""
+
+    def __init__(self, bench: Bench, mended: tuple[Fault, ...]) -> None:
+        super().__init__(bench.circuit, *bench.left(mended))
+        self._bench = bench
+        self._found: dict[Evidence, float] = {}
+
+    def _value(self, ask: Evidence) -> float:
+        if ask.test not in ANSWERED:
+            return super()._value(ask)
+        if ask not in self._found:
+            if len(self._found) >= MOST_FOUND:
+                self._found.clear()
+            self._bench.device.faults = self.faults
+            try:
+                true = self._bench.device.true(ask)
+            except CannotSolve:
+                return super()._value(ask)
+            self._found[ask] = math.log10(max(true, 1e-15)) if ask.test in LOGARITHMIC else true
+        return self._found[ask]

@@ -11,7 +11,7 @@ from violet_dial.core.proof.contacts import MOST_OHM
 from violet_dial.core.steady.samples import UNITS, Capture, Function
 from violet_dial.job.document import Job
 from violet_dial.kit.page import House, StationPage
-from violet_dial.kit.said_page import line
+from violet_dial.kit.said_page import RowsPage, line
 from violet_dial.kit.side_panel import SidePanel
 from violet_dial.kit.sub_pages import SubPages
 from violet_dial.kit.typed_line import TypedLine
@@ -24,7 +24,7 @@ from violet_dial.stations.prove.bench import hours_between
 from violet_dial.stations.prove.firings_page import FiringsPage
 from violet_dial.stations.prove.firings_state import kinds_said, said_rows
 from violet_dial.stations.prove.rounds_state import contacts_shown, exercise_shown, next_position, soak_shown
-from violet_dial.stations.prove.said_pages import RowsPage, SealsPage
+from violet_dial.stations.prove.said_pages import SealsPage
 from violet_dial.stations.prove.seals_state import seals_shown
 from violet_dial.stations.prove.state import CONTACTS, EXERCISE, FIRINGS, SEALS, SOAK
 from violet_dial.stations.prove.sum import OPENED

@@ -1,33 +1,12 @@
-"""Pages at Prove that are a few sentences, rows and one line to type: contacts, exercise, readings over time; and the seals."""
+"""The page of the seals: the open back, what speaks for each way in, one line to type."""
 
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from violet_dial.kit.cards import card, labelled, scrolled
-from violet_dial.kit.said_page import Rows, SaidPage
 from violet_dial.kit.theme.look import Look
 from violet_dial.kit.typed_line import TypedLine
-from violet_dial.stations.prove.rounds_state import RowsShown
 from violet_dial.stations.prove.seals_state import SealsShown
 from violet_dial.stations.prove.seals_view import SealsView
-
-
-class RowsPage(SaidPage):
-    """A headline, what to do, one table, a word of care."""
-
-    def __init__(self, look: Look, hint: str, typed: TypedLine, words: tuple[str, str]) -> None:
-        name, under = words
-        super().__init__(hint, typed, under)
-        self.table = Rows(look, name)
-        self.under = labelled("", "fault", True)
-        self.body.addWidget(self.table)
-        self.body.addWidget(self.under)
-
-    def draw(self, one: RowsShown) -> None:
-        """Draw all of it."""
-        for label, text in ((self.headline, one.headline), (self.reason, one.reason), (self.under, one.under)):
-            label.setText(text)
-            label.setVisible(bool(text))
-        self.table.show_rows(one.rows, one.heads, one.marks)
 
 
 class SealsPage(QWidget):

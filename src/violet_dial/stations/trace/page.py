@@ -45,6 +45,7 @@ from violet_dial.stations.trace.work import Question, TraceResult, question_of, 
 
 MAP, SUSPECTS, SISTER = range(3)
 METERED: dict[str, Function] = {"volt": "volt", "ohm": "ohm", "continuity": "ohm"}
+HIDDEN = "Suspects and Next are yours to find: this is an exercise (Practise says how you are coached)."
 MOST_REMEMBERED = 4  # answers kept, so that coming back to a job shows them at once
 
 
@@ -158,11 +159,15 @@ class TracePage(StationPage):
 
     def _ask(self, job: Job) -> None:
         question = question_of(job)
+        if job.practising.hides:
+            self._stop()
+            self._work = Work(failed=question, failure=HIDDEN)
+            return
         known = self._remembered.get(question)
         if known is not None:
             self._stop()
             self._work = Work(known)
-        elif question not in (self._asked, self._work.failed):
+        elif question != self._asked and (question != self._work.failed or self._work.failure == HIDDEN):
             self._asked = question
             self.runner.start(lambda task: self._answer(job, task))
 

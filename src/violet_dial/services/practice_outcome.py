@@ -1,0 +1,223 @@
+"""What came of an exercise: each step beside the best test there, the paths of players, points, and the habit that would have
+saved most. Made once, when it has ended; long work, for a worker."""
+
+from dataclasses import dataclass, replace
+from datetime import datetime
+
+import numpy as np
+
+from violet_dial.core.circuit.netlist import Circuit
+from violet_dial.core.diagnosis.allowed import Reach
+from violet_dial.core.diagnosis.evidence import Evidence
+from violet_dial.core.diagnosis.explain import evidence_said, short_words, spoken
+from violet_dial.core.diagnosis.next_test import Test, rank_tests
+from violet_dial.core.diagnosis.posterior import Diagnosis, Diagnostician
+from violet_dial.core.practice.course import LEAST_CHANCE, Course, Step, begin, bits_of, truth
+from violet_dial.core.practice.memory import Done as Exercised
+from violet_dial.core.practice.players import play
+from violet_dial.core.practice.score import score_of
+from violet_dial.core.task import SilentTask, Task
+from violet_dial.job.act import Done
+from violet_dial.job.document import Job
+from violet_dial.job.practising import Outcome, Path, Replayed
+from violet_dial.services.circuits import circuit_from
+from violet_dial.services.practice import PRACTISE, course_of, secret_of
+
+BESIDE = ("next", "halves")  # players laid beside one's own work
+LITTLE = 0.1  # bits from which a test told something
+DEAR = 5.0  # minutes more than the best test took, from which a test was dear
+
+
+@dataclass(frozen=True)
+class _Best:
+    """The best test at a step: what it is, its bits, minutes, and why."""
+
+    ask: Evidence
+    bits: float
+    minutes: float
+    why: str
+
+
+def outcome_of(job: Job, task: Task | None = None) -> Outcome:
+    """What came of an exercise that has ended.
+
+    Raises
+    ------
+    InvalidInput
+        It is none, or its seal is broken.
+    TaskCancelled
+    """
+    task = task or SilentTask()
+    course = course_of(job)
+    exercise = secret_of(job.practising.sealed).exercise
+    circuit = circuit_from(secret_of(job.practising.sealed).circuit_text)
+    steps = replayed(course, task)
+    paths = []
+    for place, player in enumerate(BESIDE):
+        task.report(0.5 + 0.25 * place, "the same device by " + PLAYERS_SAID[player])
+        paths.append(path_of(player, play(exercise, circuit, player, task), task))
+    score = score_of(course, paths[0].minutes)
+    needless = tuple(short_words(circuit, one.part) for one in course.needless)
+    return Outcome(
+        round(score.points, 2), round(score.said, 2), round(score.time, 2), round(course.minutes, 2), round(course.money, 2),
+        course.tests, steps, tuple(paths), needless, habit_of(course, steps),
+    )  # fmt: skip
+
+
+PLAYERS_SAID = {"next": "what Next says", "halves": "half-splitting", "random": "chance"}
+
+
+def path_of(player: str, course: Course, task: Task) -> Path:
+    """A player's work as a path: bits and minutes after each step."""
+    task.check()
+    bits = bits_of(course)
+    minutes = np.cumsum([one.minutes for one in course.steps]) if course.steps else np.zeros(0)
+    return Path(
+        player, round(course.minutes, 2), course.tests, course.works, tuple(round(float(one), 4) for one in np.cumsum(bits)),
+        tuple(round(float(one), 3) for one in minutes),
+    )  # fmt: skip
+
+
+def replayed(course: Course, task: Task) -> tuple[Replayed, ...]:
+    """Every step with the bits it brought and, at tests, the best test that could have been made there."""
+    keeper, found = Diagnostician(), []
+    at = begin(course.circuit, course.hidden)
+    known = keeper.diagnose(at.case, task)
+    before = truth(at, known)
+    for number, step in enumerate(course.steps):
+        task.check()
+        task.report(0.5 * number / len(course.steps), "each step beside the best")
+        best = _best(at, known, task) if step.move.kind == "test" else None
+        at = at.after(step.move)
+        bits = 0.0
+        if step.move.kind in ("test", "mended") and not at.works:
+            known = keeper.diagnose(at.case, task)
+            now = truth(at, known)
+            bits = (
+                float(np.log2(max(now, LEAST_CHANCE) / max(before, LEAST_CHANCE))) if step.move.kind == "test" else 0.0
+            )
+            before = now
+        found.append(_step(course.circuit, step, bits, best))
+    return tuple(found)
+
+
+def _best(at: Course, known: Diagnosis, task: Task) -> _Best | None:
+    """The test that is worth most there."""
+    ranking = rank_tests(known, at.now, Reach(opened=at.opened, taken=at.case.now), task)
+    if not ranking.tests:
+        return None
+    test = ranking.tests[0]
+    return _Best(test.ask, test.bits, test.minutes, why_best(at.circuit, test))
+
+
+def why_best(circuit: Circuit, test: Test) -> str:
+    """Why a test is worth most, in one line: what it may show, and what each would leave."""
+    said = []
+    for one in test.outcomes[:2]:
+        leaves = spoken(circuit, one.leaves[0][0]) if one.leaves else "nothing known"
+        said.append(f"{one.words} ({one.probability:.0%}) leaves {leaves} first")
+    return "; ".join(said)[:290]
+
+
+def _step(circuit: Circuit, step: Step, bits: float, best: _Best | None) -> Replayed:
+    words = step_words(circuit, step)
+    plain = Replayed(words[:300], round(step.minutes, 2), round(bits, 4))
+    if best is None:
+        return plain
+    return replace(
+        plain, best=ask_words(circuit, best.ask)[:300], best_bits=round(best.bits, 4), best_minutes=round(best.minutes, 2),
+        why=best.why, ask=best.ask,
+    )  # fmt: skip
+
+
+def ask_words(circuit: Circuit, ask: Evidence) -> str:
+    """A test without its figure: ``volts, clip+ to gnd (S1 on)``."""
+    what = {"volt": "volts", "ohm": "ohms", "amp": "current", "seen": "look at", "continuity": "beep",
+            "capacitance": "capacitance"}.get(ask.test, ask.test)  # fmt: skip
+    where = short_words(circuit, ask.part) if ask.part else ask.where
+    held = ask.setting.words if ask.test not in ("ohm", "continuity") else ""
+    return f"{what} {where}" + (f" ({held})" if held else "")
+
+
+def step_words(circuit: Circuit, step: Step) -> str:
+    """A step in words."""
+    move = step.move
+    if move.evidence is not None:
+        return evidence_said(circuit, move.evidence)
+    if move.slip is not None:
+        return f"slip: {move.slip.kind}"
+    if move.fault is None:
+        return "given up"
+    part = spoken(circuit, move.fault.name)
+    if move.kind == "said":
+        return f"said {part}, {move.chance:.0%}: {'right' if step.is_right else 'wrong'}"
+    return f"mended {part}: {'it was broken' if step.is_right else 'it was sound'}"
+
+
+def habit_of(course: Course, steps: tuple[Replayed, ...]) -> str:
+    """The one habit that would have saved most, by what each cost: minutes of slips, of needless parts, of covers taken off
+    before they were wanted, of tests that told nothing, of tests done twice. Empty where none cost a minute."""
+    asked: set[object] = set()
+    twice = idle = covers = 0.0
+    for step, one in zip(course.steps, steps, strict=True):
+        evidence = step.move.evidence
+        if evidence is None:
+            continue
+        key = (evidence.test, evidence.plus, evidence.minus, evidence.part, evidence.setting)
+        if key in asked:
+            twice += step.minutes
+        elif one.minutes > one.best_minutes + DEAR and step.opens:
+            covers += one.minutes - one.best_minutes
+        elif one.bits < LITTLE and one.best_bits > LITTLE:
+            idle += step.minutes
+        asked.add(key)
+    costs = {
+        "Mind the order at the bench: cells out for ohms, ohms before power, never an ohmmeter across a movement.": sum(
+            one.minutes for one in course.slips
+        ),
+        "Measure before you replace: parts that were sound were replaced.": sum(
+            one.minutes for one in course.steps if one.move.kind == "mended" and not one.is_right
+        ),
+        "Ask first what lies open: covers came off before they were wanted.": covers,
+        "Choose a test that parts what is left: some told nothing that was not known.": idle,
+        "Trust a reading, or ask another question: some tests were made twice.": twice,
+    }
+    words, minutes = max(costs.items(), key=lambda pair: pair[1])
+    return f"{words} It would have saved {minutes:.0f} minutes." if minutes >= 1.0 else ""
+
+
+def keep_outcome(job: Job, outcome: Outcome) -> Done:
+    """The outcome kept in the job."""
+    kept = replace(job.practising, outcome=outcome)
+    return Done(replace(job, practising=kept), PRACTISE, f"Exercise ended: {outcome.points:.0f} points")
+
+
+def exercised(job: Job) -> Exercised | None:
+    """A finished exercise as the memory of skills has it; None where it is none, or not worked out yet."""
+    practising, outcome = job.practising, job.practising.outcome
+    if outcome is None or not practising.ended_at:
+        return None
+    course = course_of(job)
+    best = outcome.paths[0] if outcome.paths else None
+    said = tuple((one.move.chance, one.is_right) for one in course.said)
+    slips = tuple(one.kind for one in practising.slips)
+    return Exercised(
+        day_of(practising.ended_at), practising.kinds, practising.kind, practising.level, outcome.points,
+        practising.ended == "found", said, outcome.minutes, best.minutes if best else 0.0, outcome.tests,
+        best.tests if best else 0, _rate(outcome.steps), (best.bits[-1] if best and best.bits else 0.0) / max(
+            best.minutes if best else 1.0, 1e-9), slips, len(outcome.needless), outcome.habit,
+    )  # fmt: skip
+
+
+def _rate(steps: tuple[Replayed, ...]) -> float:
+    """Bits a minute of one's own."""
+    minutes = sum(one.minutes for one in steps)
+    return sum(one.bits for one in steps) / minutes if minutes else 0.0
+
+
+def day_of(stamp: str) -> float:
+    """Days since 1970 in UTC, from ISO 8601; 0 where it cannot be read."""
+    try:
+        return datetime.fromisoformat(stamp).timestamp() / 86_400.0
+    except ValueError:
+        return 0.0

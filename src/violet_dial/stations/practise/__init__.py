@@ -1,0 +1,27 @@
+"""Practise: a device with a hidden fault, worked with the real stations; what one did beside the best path; what one knows."""
+
+from violet_dial.services.keys import Key
+from violet_dial.services.station import Shot, Station
+from violet_dial.stations.practise import check, state, table
+
+STATION = Station(
+    name="Practise",
+    page="violet_dial.stations.practise.page:PractisePage",
+    state=state.state,
+    next=state.next_of,
+    words=state.words,
+    finding=state.finding,
+    file_out=table.FILE_OUT,
+    commands=check.COMMANDS,
+    keys=(
+        Key(("Ctrl+Tab",), "from the bench to the replay and the progress, and round"),
+        Key(("Left", "Right", "Enter"), "on the replay (F5): a step before or after; the stations as they stood then"),
+        Key(("Ctrl+E",), "the result of the exercise, or the progress over all, into a file"),
+        Key(("F3",), "points, minutes, chances and skills down to their arithmetic"),
+    ),
+    shots=(
+        Shot("practise", "Practice 5, level 2"),
+        Shot("practise-replay-night", "Practice 11, level 2", page=state.REPLAY, theme="night"),
+        Shot("practise-progress", "Practice 11, level 2", page=state.PROGRESS),
+    ),
+)

@@ -1,0 +1,203 @@
+"""Lines at Practise: a test without its figure, how the device stands, a fault said with a chance, what is mended, giving up."""
+
+import difflib
+import re
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from functools import lru_cache
+
+from violet_dial.core.circuit.netlist import GROUND, Circuit
+from violet_dial.core.diagnosis.evidence import Evidence, understand_evidence
+from violet_dial.core.diagnosis.explain import short_words, spoken
+from violet_dial.core.diagnosis.extended import extended_of, neighbours
+from violet_dial.core.diagnosis.faults import TOUCH_OHM, Fault
+from violet_dial.core.diagnosis.hypotheses import Belief, singles_of
+from violet_dial.core.errors import InvalidInput, VioletDialError
+from violet_dial.core.practice.score import checked_chance
+from violet_dial.job.act import Act, Done
+from violet_dial.job.document import Job
+from violet_dial.job.practising import Coaching
+from violet_dial.services.circuits import circuit_from, circuit_of
+from violet_dial.services.evidence import type_evidence
+from violet_dial.services.practice import PRACTISE, chance_in, give_up, measure, mend, say
+from violet_dial.services.practice_outcome import ask_words
+
+EXPECTED = (
+    "clip+ to gnd volts · red wire ohms · red wire beeps · movement amps · C1 farads · look at movement · S1 on · cells out · "
+    "1000 lx · bent · say red wire open 80 % · mend red wire open · give up"
+)
+# What a test is called at the end of a line, and a figure of that kind to read the rest by.
+TESTS = {
+    "volts": "0 V", "volt": "0 V", "v": "0 V", "ohms": "0 ohm", "ohm": "0 ohm", "beeps": "beep", "beep": "beep", "amps": "0 A",
+    "amp": "0 A", "current": "0 A", "farads": "1 uF", "capacitance": "1 uF",
+}  # fmt: skip
+COACHINGS: tuple[Coaching, ...] = ("silent", "a nod", "next after a minute", "everything")
+MOST_OFFERED = 8
+
+
+@dataclass(frozen=True)
+class Understood:
+    """A line in words, and the act it means."""
+
+    words: str
+    act: Act
+
+
+def understand(job: Job, text: str) -> Understood:
+    """A line typed at Practise.
+
+    Raises
+    ------
+    InvalidInput
+        Not understood; what is known is named.
+    """
+    line = " ".join(text.strip().split())
+    word, _, rest = line.partition(" ")
+    heads: dict[str, Callable[[Job, str], Understood]] = {
+        "say": _said, "mend": _mended, "replace": _mended, "look": _looked, "coach": _coached,
+    }  # fmt: skip
+    if not line:
+        raise InvalidInput("Practise", "nothing", EXPECTED)
+    if line.lower() == "give up":
+        return Understood("= give up: what is hidden is shown", give_up)
+    if word.lower() in heads and rest:
+        return heads[word.lower()](job, rest)
+    where, _, test = line.rpartition(" ")
+    if where and test.lower() in TESTS:
+        return _tested(job, f"{where} {TESTS[test.lower()]}", line)
+    return _stands(job, line)
+
+
+def ask_of(job: Job, line: str) -> Evidence | None:
+    """The test that a line with any figure names; None where it is no test."""
+    return understand_evidence(circuit_of(job), line, job.tracing.setting).evidence
+
+
+def _tested(job: Job, line: str, typed: str) -> Understood:
+    ask = ask_of(job, line)
+    if ask is None:
+        raise InvalidInput("Practise", typed, EXPECTED)
+    return _asked(job, ask, typed)
+
+
+def _asked(job: Job, ask: Evidence, typed: str) -> Understood:
+    words = f"= measure: {ask_words(circuit_of(job), ask)}"
+    return Understood(words, lambda job, at: measure(job, replace(ask, value=0.0), typed, at))
+
+
+def _looked(job: Job, rest: str) -> Understood:
+    name = rest.removeprefix("at ").strip()
+    ask = ask_of(job, f"{name} off")
+    if ask is None:
+        raise InvalidInput("Look at", name, "something that can be seen: a lamp, needle, magnet or motor")
+    return _asked(job, ask, f"look at {name}")
+
+
+def _stands(job: Job, line: str) -> Understood:
+    """How the device stands from now on; readings of one's own are not taken here."""
+    typed = understand_evidence(circuit_of(job), line, job.tracing.setting)
+    if typed.evidence is not None:
+        raise InvalidInput("Practise", line, "the test without its figure, the bench gives that: clip+ to gnd volts")
+
+    def act(job: Job, at: str) -> Done:
+        return replace(type_evidence(job, line, at), station=PRACTISE)
+
+    return Understood(f"= {typed.words}", act)
+
+
+def _said(job: Job, rest: str) -> Understood:
+    what, share = chance_in(rest)
+    chance, circuit = checked_chance(share), circuit_of(job)
+    fault = fault_named(circuit, what)
+    words = spoken(circuit, fault.name)
+    return Understood(f"= you say {words}, {chance:.0%} sure", lambda job, at: say(job, fault, chance, words, at))
+
+
+def _mended(job: Job, rest: str) -> Understood:
+    circuit = circuit_of(job)
+    fault = fault_named(circuit, rest, of_part=True)
+    words = spoken(circuit, fault.name)
+    return Understood(f"= put right, then tried: {words}", lambda job, at: mend(job, fault, words, at))
+
+
+def _coached(job: Job, rest: str) -> Understood:
+    found = [one for one in COACHINGS if one.startswith(rest.lower())]
+    if len(found) != 1:
+        raise InvalidInput("Coaching", rest, f"one of {', '.join(COACHINGS)}")
+    return Understood(f"= coaching: {found[0]}", lambda job, at: coach(job, found[0], at))
+
+
+def coach(job: Job, how: Coaching, at: str) -> Done:
+    """How one is coached from now on."""
+    return Done(replace(job, practising=replace(job.practising, coaching=how)), PRACTISE, f"Coaching: {how}")
+
+
+# faults by their names
+
+
+def fault_named(circuit: Circuit, words: str, of_part: bool = False) -> Fault:
+    """A fault by its words, ``red wire open`` or ``Rwred open``.
+
+    Parameters
+    ----------
+    of_part : whether the part alone will do: then any of its faults is meant
+
+    Raises
+    ------
+    InvalidInput
+        No such fault; near ones are named.
+    """
+    known = _named(circuit.text)
+    key = _plain(words)
+    if key in known:
+        return known[key]
+    if of_part:
+        several = [fault for name, fault in known.items() if name.startswith(f"{key} ") and not fault.to_node]
+        if several and len({one.part for one in several}) == 1:
+            return several[0]
+    near = difflib.get_close_matches(key, known, 4, 0.4) or list(known)[:4]
+    raise InvalidInput("Fault", words, f"a part and how it fails, for instance {', '.join(near)}")
+
+
+def _plain(words: str) -> str:
+    return " ".join(re.sub(r"[:,]", " ", words.lower()).split())
+
+
+@lru_cache(maxsize=8)
+def _named(text: str) -> dict[str, Fault]:
+    """Every fault of a circuit by the ways it is named."""
+    circuit = circuit_from(text)
+    hypotheses = (*singles_of(circuit, Belief()), *extended_of(circuit, Belief(), 0.0))
+    faults = [one.faults[0] for one in hypotheses if len(one.faults) == 1 and one.law == "plain"]
+    for one, other in neighbours(circuit):
+        if GROUND not in (one, other):
+            faults.append(Fault(one, f"bridged to {other}", TOUCH_OHM, to_node=other))
+    found: dict[str, Fault] = {}
+    for fault in faults:
+        spoken_part = short_words(circuit, fault.part) if circuit.has(fault.part) else fault.part
+        for part in (fault.part, spoken_part):
+            found.setdefault(_plain(f"{part} {fault.mode}"), fault)
+    return found
+
+
+def offers(job: Job, text: str) -> tuple[str, ...]:
+    """Whole lines that a text may become."""
+    try:
+        circuit = circuit_of(job)
+    except VioletDialError:
+        return ()
+    line = " ".join(text.split())
+    word, _, rest = line.partition(" ")
+    if word.lower() in ("say", "mend"):
+        tail = " 80 %" if word.lower() == "say" else ""
+        names = [name for name in _named(circuit.text) if all(part in name for part in _plain(rest).split())]
+        return tuple(f"{word} {name}{tail}" for name in names[:MOST_OFFERED])
+    met = [one for one in ("volts", "ohms") if line and line[-1] != " " and not line.lower().endswith(one)]
+    return tuple(f"{line} {one}" for one in met if _is_test(job, f"{line} {TESTS[one]}"))
+
+
+def _is_test(job: Job, line: str) -> bool:
+    try:
+        return ask_of(job, line) is not None
+    except VioletDialError:
+        return False

@@ -1,0 +1,130 @@
+"""The command ``practise``: an exercise played and scored, the levels listed, an exercise of one's own made."""
+
+from argparse import ArgumentParser, Namespace
+from pathlib import Path
+from typing import Any
+
+from violet_dial.core.diagnosis.faults import faults_of
+from violet_dial.core.errors import InvalidInput
+from violet_dial.core.practice.course import Course
+from violet_dial.core.practice.exercise import ANY, DEVICES, LEVELS, Wish
+from violet_dial.core.practice.players import PLAYERS, play
+from violet_dial.core.practice.score import Score, score_of
+from violet_dial.core.quantities import parse_number
+from violet_dial.instruments.simulated.device import hidden_fault
+from violet_dial.services.circuits import circuit_from
+from violet_dial.services.command import Command
+from violet_dial.services.files import circuit_given, read_given, write_file
+from violet_dial.services.plain import as_json
+from violet_dial.services.practice import Secret, drawn
+from violet_dial.services.practice_files import MOST_BYTES, exercise_file, exercises_in, own_exercise
+from violet_dial.services.practice_outcome import step_words
+
+
+def _arguments(parser: ArgumentParser) -> None:
+    parser.add_argument("--seed", default="1", help="which exercise (default 1)")
+    parser.add_argument("--level", default="1", help=f"1 to {len(LEVELS)} (default 1)")
+    parser.add_argument("--kind", default=ANY, help=f"of device: {ANY}, {', '.join(DEVICES)} (default {ANY})")
+    parser.add_argument("--player", default="next", help=f"who plays: {', '.join(PLAYERS)} (default next)")
+    parser.add_argument("--json", action="store_true", help="one JSON object")
+    parser.add_argument("--list", action="store_true", help="levels and kinds of device there are")
+    parser.add_argument("--file", type=Path, metavar="FILE", help="play the exercises of this file")
+    parser.add_argument(
+        "--make", type=Path, metavar="FILE", help="write an exercise of your own: with --circuit and --fault"
+    )
+    parser.add_argument("--circuit", type=Path, metavar="FILE.cir", help="with --make: the circuit")
+    parser.add_argument("--fault", action="append", default=[], metavar="PART:MODE", help="with --make: what is wrong, for "
+                        "instance 'Rwred:high resistance:22k'; again for a second one")  # fmt: skip
+    parser.add_argument("--title", default="Exercise", help="with --make: its title")
+
+
+def _run(options: Namespace) -> int:
+    if options.list:
+        return _list(options.json)
+    if options.make is not None:
+        return _make(options)
+    if options.player not in PLAYERS:
+        raise InvalidInput("--player", options.player, f"one of {', '.join(PLAYERS)}")
+    if options.file is not None:
+        secrets = [one.secret for one in exercises_in(read_given(options.file, "--file", MOST_BYTES))]
+    else:
+        secrets = [drawn(Wish(_whole(options.seed, "--seed"), _whole(options.level, "--level"), options.kind))]
+    played = [_played(one, options.player) for one in secrets]
+    if options.json:
+        print(as_json(played[0] if options.file is None else {"exercises": played}))
+        return 0
+    for one in played:
+        how = "found" if one["found"] else "not found"
+        print(f"{one['points']:.1f} points, {how} in {one['minutes']:.0f} min, {one['tests']} tests")
+        for step in one["steps"]:
+            print(f"  {step}")
+        print(f"  it was {'; '.join(one['faults'])}")
+    return 0
+
+
+def _whole(text: str, field: str) -> int:
+    value = parse_number(text, field)
+    if value != round(value):
+        raise InvalidInput(field, text, "a whole number")
+    return round(value)
+
+
+def _played(secret: Secret, player: str) -> dict[str, Any]:
+    """An exercise played, with its score against the best path."""
+    exercise, circuit = secret.exercise, circuit_from(secret.circuit_text)
+    course = play(exercise, circuit, player)
+    best = course if player == "next" else play(exercise, circuit, "next")
+    return _plain(secret, player, course, score_of(course, best.minutes))
+
+
+def _plain(secret: Secret, player: str, course: Course, score: Score) -> dict[str, Any]:
+    exercise = secret.exercise
+    return {
+        "seed": exercise.seed, "level": exercise.level, "device": exercise.device, "player": player, "found": score.found,
+        "points": round(score.points, 2), "said": round(score.said, 2), "time": round(score.time, 2), "slips": score.slips,
+        "needless": score.needless, "minutes": round(course.minutes, 2), "money": course.money, "tests": course.tests,
+        "limit_min": exercise.minutes, "steps": [step_words(course.circuit, one) for one in course.steps],
+        "faults": [one.words for one in exercise.faults],
+    }  # fmt: skip
+
+
+def _list(is_json: bool) -> int:
+    levels = [
+        {"level": n, "faults": one.faults, "kinds": list(one.kinds), "devices": list(one.devices), "wrong": one.wrong,
+         "misleads": one.misleads, "limit_min": one.minutes}
+        for n, one in enumerate(LEVELS, 1)
+    ]  # fmt: skip
+    if is_json:
+        print(as_json({"levels": levels, "kinds": list(DEVICES), "players": list(PLAYERS)}))
+        return 0
+    for level in LEVELS:
+        wrong = f", one reading in {1 / level.wrong:.0f} wrong" if level.wrong else ""
+        misleads = ", what is said and seen may mislead" if level.misleads else ""
+        count = "1 fault" if level.faults == 1 else f"{level.faults} faults"
+        print(f"level {LEVELS.index(level) + 1}: {count} in {', '.join(level.devices)}; "
+              f"{', '.join(level.kinds)}{wrong}{misleads}; {level.minutes:.0f} min")  # fmt: skip
+    return 0
+
+
+def _make(options: Namespace) -> int:
+    if options.circuit is None or not options.fault:
+        raise InvalidInput("--make", "alone", "with --circuit FILE.cir and --fault PART:MODE")
+    text = circuit_given(options.circuit, "--circuit", takes_includes=False)
+    circuit = circuit_from(text)
+    if not faults_of(circuit):
+        raise InvalidInput("--circuit", str(options.circuit), "a circuit with parts that can fail")
+    faults = tuple(hidden_fault(circuit, one) for one in options.fault)
+    secret = own_exercise(text, faults, options.title, _whole(options.level, "--level"))
+    write_file(options.make, exercise_file(secret, options.title))
+    print(f"{options.make}: an exercise of level {secret.exercise.level}; what is wrong is sealed in it")
+    return 0
+
+
+COMMANDS = (
+    Command(
+        "practise",
+        "an exercise played and scored, the levels listed, or an exercise of your own made",
+        _arguments,
+        _run,
+    ),
+)

@@ -1,0 +1,64 @@
+"""What the page Progress shows: each skill with how it fades, what to practise today, how true one's chances were."""
+
+from dataclasses import dataclass
+
+from violet_dial.core.practice.memory import decay
+from violet_dial.services.practice_progress import Progress
+
+AHEAD_DAYS = 14
+MOST_ROWS = 14  # skills that a page has room for, least known first
+
+
+@dataclass(frozen=True)
+class SkillShown:
+    """A skill: its name, the chance that it is still at hand now and on each of the days ahead, in words, whether it is due."""
+
+    name: str
+    curve: tuple[float, ...]
+    said: str
+    is_due: bool
+
+
+@dataclass(frozen=True)
+class BandShown:
+    """Chances said about ``said``: how often right, with the interval, and how many."""
+
+    said: float
+    right: float
+    low: float
+    high: float
+    count: int
+
+
+@dataclass(frozen=True)
+class ProgressShown:
+    """All of it."""
+
+    headline: str
+    reason: str
+    skills: tuple[SkillShown, ...] = ()
+    bands: tuple[BandShown, ...] = ()
+    under: str = ""
+
+
+def progress_shown(progress: Progress | None) -> ProgressShown:
+    """The progress as the page shows it."""
+    if progress is None:
+        return ProgressShown("Looking through the exercises…", "")
+    done = progress.done
+    if not done:
+        return ProgressShown("No exercise has ended yet", f"{progress.advice.why} Ctrl+N at the jobs screen begins it.")
+    skills = tuple(
+        SkillShown(
+            one.name, tuple(one.chance * decay(one.half_life_days, day) for day in range(AHEAD_DAYS + 1)),
+            f"{one.chance:.0%} · {one.good} of {one.count} went well", one.is_due,
+        )
+        for one in progress.skills[:MOST_ROWS]
+    )  # fmt: skip
+    more = len(progress.skills) - len(skills)
+    bands = tuple(BandShown(one.said, one.right, one.right_low, one.right_high, one.count) for one in progress.bands)
+    found = sum(one.found for one in done)
+    mean = sum(one.points for one in done) / len(done)
+    head = f"{len(done)} exercise{'s' if len(done) > 1 else ''} · {found} found · {mean:.0f} points on average"
+    under = f"{more} more skills are known better." if more > 0 else ""
+    return ProgressShown(head, f"Today: level {progress.advice.level}. {progress.advice.why}", skills, bands, under)

@@ -1,0 +1,314 @@
+"""What Practise shows: the exercise at work, its replay; its next act."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from violet_dial.core.circuit.netlist import Circuit
+from violet_dial.core.diagnosis.evidence import evidence_words
+from violet_dial.core.diagnosis.explain import short_words, spoken
+from violet_dial.core.errors import VioletDialError
+from violet_dial.core.practice.course import Course, Step
+from violet_dial.core.practice.exercise import LEVELS
+from violet_dial.core.quantities import format_signed
+from violet_dial.job.document import Job
+from violet_dial.job.practising import Outcome, Path
+from violet_dial.report.dial import MarkState
+from violet_dial.services.circuits import circuit_from
+from violet_dial.services.next import NextAct, Urgency
+from violet_dial.services.practice import PRACTISE, course_of, end_replay, moves_of, secret_of
+from violet_dial.services.practice_coach import Coached
+from violet_dial.services.practice_outcome import PLAYERS_SAID
+from violet_dial.services.station import StationState
+
+BENCH, REPLAY, PROGRESS = range(3)
+NEWS_BITS = 0.05  # from which a test brought the truth nearer, or took it further
+THINKING_S = 60.0
+
+
+@dataclass(frozen=True)
+class BenchShown:
+    """The exercise at work: headline, reason, rows of what was done with their marks, a caution."""
+
+    headline: str
+    reason: str
+    heads: tuple[str, ...] = ()
+    rows: tuple[tuple[str, ...], ...] = ()
+    marks: tuple[MarkState, ...] = ()
+    under: str = ""
+
+
+@dataclass(frozen=True)
+class Curve:
+    """Bits over minutes of one who worked the device; ``is_own`` the trainee."""
+
+    name: str
+    minutes: tuple[float, ...]
+    bits: tuple[float, ...]
+    found: bool
+    is_own: bool = False
+
+
+@dataclass(frozen=True)
+class StepShown:
+    """One step of the replay; ``place`` how many tests and repairs were made with it."""
+
+    words: str
+    minutes: str
+    bits: str
+    best: str
+    why: str
+    place: int
+    is_tested: bool
+
+
+@dataclass(frozen=True)
+class ReplayShown:
+    """The replay: headline, the sum of the points, curves, steps, which step the job stands at (-1: the end)."""
+
+    headline: str
+    reason: str
+    curves: tuple[Curve, ...] = ()
+    steps: tuple[StepShown, ...] = ()
+    at: int = -1
+
+
+def state(job: Job) -> StationState:
+    """For the line of stations."""
+    practising = job.practising
+    return "open" if not practising.is_one else "begun" if practising.is_open else "done"
+
+
+def finding(job: Job) -> str:
+    """For the card."""
+    practising = job.practising
+    if not practising.is_one or practising.is_open:
+        return ""
+    points = f", {practising.outcome.points:.0f} points" if practising.outcome else ""
+    return f"{practising.ended}{points}"
+
+
+def words(job: Job) -> tuple[str, ...]:
+    """For search: only what the person said."""
+    return (job.practising.kind, job.practising.set_name) if job.practising.is_one else ()
+
+
+def next_of(job: Job, result: object) -> NextAct | None:
+    """What an exercise wants done; nothing in a job that is none."""
+    practising = job.practising
+    if not practising.is_one:
+        return None
+    if practising.is_replayed:
+        reason = f"Replay: after step {practising.step}. The stations show what was known then."
+        return _act("Look at it at Trace, then go on", reason, "Leave the replay", "replay", act=end_replay)
+    if not practising.is_open:
+        reason = "Each step stands beside the test that was best there."
+        return _act("Look back over it", reason, "To the replay", "done", page=REPLAY)
+    if practising.coaching == "everything":
+        return None
+    title = "Your turn: measure, or say what you suspect"
+    return _act(title, _thinking(practising.coaching), "To the bench", "exercise")
+
+
+def _thinking(coaching: str) -> str:
+    return {
+        "silent": "Nothing is said until you are done.",
+        "a nod": "After each test you hear whether it brought you nearer.",
+        "next after a minute": "Think for a minute: then the page says what Next would ask.",
+    }.get(coaching, "")
+
+
+def _act(title: str, reason: str, button: str, kind: str, page: int = BENCH, act: object = None) -> NextAct:
+    return NextAct(PRACTISE, title, reason, "", button, kind, "exercise" if kind == "exercise" else "look back",
+                   Urgency.EXERCISE, page, act)  # type: ignore[arg-type]  # fmt: skip
+
+
+# the bench
+
+
+def bench_shown(job: Job, coached: Coached | None) -> BenchShown:
+    """The exercise at work."""
+    practising = job.practising
+    if not practising.is_one:
+        return BenchShown(
+            "No exercise", "Ctrl+Shift+P at the jobs screen goes to the practice workshop; Ctrl+N there begins one."
+        )
+    try:
+        course, circuit = course_of(job), circuit_from(secret_of(practising.sealed).circuit_text)
+    except VioletDialError as error:
+        return BenchShown("This exercise cannot be opened", str(error))
+    nods = _nods(job, coached)
+    heads = ("", "done", "shows", "min", "opened", "nearer by") if nods else ("", "done", "shows", "min", "opened")
+    rows = tuple(_row(circuit, n, one, nods) for n, one in enumerate(course.steps))
+    under = course.slips[-1].words if course.slips and course.steps[-1].move.slip is not None else ""
+    return BenchShown(_headline(job, course), _reason(job, circuit, course, coached), heads if rows else (), rows,
+                      tuple(_mark(one, practising.is_open) for one in course.steps), under)  # fmt: skip
+
+
+def _headline(job: Job, course: Course) -> str:
+    practising = job.practising
+    spent = f"{course.minutes:.0f} min"
+    if practising.is_open:
+        limit = LEVELS[practising.level - 1].minutes if 1 <= practising.level <= len(LEVELS) else 0.0
+        money = f", parts {course.money:.0f}" if course.money else ""
+        return f"Level {practising.level} · {practising.kind} · {spent}{f' of {limit:.0f}' if limit else ''}{money}"
+    points = f" · {practising.outcome.points:.0f} points" if practising.outcome else " · being worked out…"
+    return f"{practising.ended[:1].upper()}{practising.ended[1:]} · {spent}{points}"
+
+
+def _reason(job: Job, circuit: Circuit, course: Course, coached: Coached | None) -> str:
+    practising = job.practising
+    if not practising.is_open:
+        hidden = "; ".join(_fault_words(circuit, one) for one in practising.faults)
+        habit = practising.outcome.habit if practising.outcome else ""
+        return f"It was {hidden}. {habit}".strip()
+    said = [f"{job.intake.headline_fault}. Stands now: {job.tracing.setting.words or 'as usual'}."]
+    if job.intake.tried_already:
+        said.append(job.intake.tried_already)
+    if practising.coaching in ("a nod", "next after a minute") and course.steps:
+        said.append(_nod(job, coached))
+    return " ".join(said)
+
+
+def _fault_words(circuit: Circuit, fault: object) -> str:
+    name, figure = fault.name, fault.words.partition(",")[2]  # type: ignore[attr-defined]
+    return f"{spoken(circuit, name)}{',' + figure if figure else ''}"
+
+
+def _nods(job: Job, coached: Coached | None) -> tuple[str, ...]:
+    """Bits of each step in words, where the coach says them; nothing where he is silent."""
+    practising = job.practising
+    if practising.is_open and practising.coaching == "silent":
+        return ()
+    moves = moves_of(job)
+    bits = coached.bits if coached is not None and coached.job_id == job.job_id else ()
+    return tuple(
+        "" if move.kind != "test" else f"{format_signed(bits[n], 1)} bit" if n < len(bits) and coached is not None
+        and coached.moves[n] == move else "…" for n, move in enumerate(moves)
+    )  # fmt: skip
+
+
+def _nod(job: Job, coached: Coached | None) -> str:
+    """Whether the last test brought it nearer."""
+    moves = moves_of(job)
+    if not moves or moves[-1].kind != "test":
+        return ""
+    if coached is None or coached.moves != moves:
+        return "…"
+    bits = coached.bits[-1]
+    if abs(bits) < NEWS_BITS:
+        return "No news."
+    return f"{'Warmer' if bits > 0 else 'Colder'}: {format_signed(bits, 1)} bit."
+
+
+def _row(circuit: Circuit, n: int, step: Step, nods: tuple[str, ...]) -> tuple[str, ...]:
+    minutes = f"{step.minutes:.1f}" if step.minutes else ""
+    opened = ", ".join(step.opens)
+    nod = nods[n] if n < len(nods) else ""
+    done, shows = _done(circuit, step)
+    return (str(n + 1), done, shows, minutes, opened, nod) if nods else (str(n + 1), done, shows, minutes, opened)
+
+
+def _done(circuit: Circuit, step: Step) -> tuple[str, str]:
+    """What was done, and what came."""
+    move = step.move
+    if move.evidence is not None:
+        words = evidence_words(move.evidence)
+        where = short_words(circuit, move.evidence.part) if move.evidence.part else move.evidence.where
+        shows = words.removeprefix(move.evidence.where).strip()
+        return f"{TESTED.get(move.evidence.test, 'measured')} {where}", shows
+    if move.slip is not None:
+        return "slip", move.slip.kind
+    if move.fault is None:
+        return "given up", ""
+    name = spoken(circuit, move.fault.name)
+    if move.kind == "said":
+        return f"said {name}", f"{move.chance:.0%}"
+    return f"mended {name}", "it was broken" if step.is_right else "still not as it should be"
+
+
+TESTED = {
+    "volt": "volts",
+    "ohm": "ohms",
+    "amp": "current",
+    "seen": "looked at",
+    "continuity": "beep",
+    "capacitance": "capacitance",
+}
+
+
+def _mark(step: Step, is_open: bool) -> MarkState:
+    kind = step.move.kind
+    if kind == "slip":
+        return "high"
+    if kind == "mended":
+        return "inside" if step.is_right else "high"
+    if kind == "said":
+        return "undecided" if is_open else "inside" if step.is_right else "high"
+    return "empty"
+
+
+# the replay
+
+
+def replay_shown(job: Job) -> ReplayShown:
+    """The replay of an exercise that has ended."""
+    practising, outcome = job.practising, job.practising.outcome
+    if not practising.is_one or practising.is_open:
+        return ReplayShown(
+            "No replay yet", "It shows when the exercise has ended: found, given up, or ended by a slip."
+        )
+    if outcome is None:
+        return ReplayShown(
+            "The replay is being worked out…", "The same device is worked by what Next says, and by half-splitting."
+        )
+    places = _places(job)
+    steps = tuple(
+        StepShown(
+            one.words, f"{one.minutes:.1f} min" if one.minutes else "", f"{format_signed(one.bits, 1)} bit" if one.best else "",
+            _best_words(one.best, one.best_bits, one.best_minutes), one.why, places[n], bool(one.best),
+        )
+        for n, one in enumerate(outcome.steps)
+    )  # fmt: skip
+    return ReplayShown(_points(outcome, practising.ended), _beside(outcome), _curves(outcome), steps, _at(job, places))
+
+
+def _places(job: Job) -> tuple[int, ...]:
+    """How many tests and repairs were made with each step."""
+    return tuple(int(one) for one in np.cumsum([move.kind in ("test", "mended") for move in moves_of(job)]))
+
+
+def _at(job: Job, places: tuple[int, ...]) -> int:
+    if not job.practising.is_replayed:
+        return -1
+    return next((n for n, one in enumerate(places) if one >= job.practising.step), -1)
+
+
+def _best_words(best: str, bits: float, minutes: float) -> str:
+    return f"{best}: {bits:.1f} bit for {minutes:.1f} min" if best else ""
+
+
+def _points(outcome: Outcome, how: str) -> str:
+    return f"{outcome.points:.0f} points · {how} in {outcome.minutes:.0f} min, {outcome.tests} tests"
+
+
+def _beside(outcome: Outcome) -> str:
+    said = [
+        f"by {PLAYERS_SAID.get(one.player, one.player)} {one.minutes:.0f} min, {one.tests} tests"
+        f"{'' if one.found else ', not found'}"
+        for one in outcome.paths
+    ]
+    needless = f" Replaced though sound: {', '.join(outcome.needless)}." if outcome.needless else ""
+    return f"The same device {'; '.join(said)}.{needless} {outcome.habit}".strip()
+
+
+def _curves(outcome: Outcome) -> tuple[Curve, ...]:
+    own_minutes = np.cumsum([0.0, *(one.minutes for one in outcome.steps)])
+    own_bits = np.cumsum([0.0, *(one.bits for one in outcome.steps)])
+    own = Curve("you", tuple(own_minutes.tolist()), tuple(own_bits.tolist()), outcome.time > 0, True)
+    return (own, *(_curve(one) for one in outcome.paths))
+
+
+def _curve(path: Path) -> Curve:
+    names = {"next": "what Next says", "halves": "half-splitting"}
+    return Curve(names.get(path.player, path.player), (0.0, *path.at_minutes), (0.0, *path.bits), path.found)

@@ -1,0 +1,49 @@
+"""The arithmetic of an exercise, opened: the points term by term, each chance said, what the coach reckoned, the skills."""
+
+from violet_dial.core.errors import VioletDialError
+from violet_dial.core.practice.memory import FIRST_DAYS, GROWS, SHRINKS
+from violet_dial.core.practice.score import SAID, quadratic, score_of
+from violet_dial.job.document import Job
+from violet_dial.services.practice import course_of
+from violet_dial.services.practice_coach import Coached
+from violet_dial.services.practice_outcome import step_words
+from violet_dial.services.practice_progress import Progress
+from violet_dial.services.station import Section
+
+
+def opened(job: Job, coached: Coached | None, progress: Progress | None) -> tuple[str, tuple[Section, ...]] | None:
+    """The sums behind an exercise and one's progress; what is still hidden stays so."""
+    sections: list[Section] = []
+    if job.practising.is_one:
+        try:
+            course = course_of(job)
+        except VioletDialError as error:
+            return "Exercise", (("It cannot be opened", (str(error),)),)
+        outcome = job.practising.outcome
+        if outcome is not None and outcome.paths:
+            sections.append(("Points", score_of(course, outcome.paths[0].minutes).opened()))
+            said = tuple(
+                f"{step_words(course.circuit, one)}\t{SAID:.0f} × {quadratic(one.move.chance, one.is_right):+.3f}"
+                for one in course.said
+            )
+            sections.append(("What was said with a chance", said or ("nothing",)))
+        lines = tuple(f"{step_words(course.circuit, one)}\t{one.minutes:.1f} min, parts {one.money:.0f}" for one in course.steps
+                      if not job.practising.is_open or one.move.kind in ("test", "slip"))  # fmt: skip
+        sections.append(("Minutes and money", lines or ("nothing yet",)))
+        sections.append(("The rule", RULE))
+    if progress is not None and progress.skills:
+        fades = tuple(
+            f"{one.name}\t2^(−{one.days:.1f} d / {one.half_life_days:.1f} d)"
+            f"{'' if one.was_good else ', halved: the last did not go well,'} = {one.chance:.2f}"
+            for one in progress.skills
+        )
+        how = f"half-life {FIRST_DAYS:g} day at first, × {GROWS:g} when it goes well, × {SHRINKS:g} when not"
+        sections.append(("Skills", (how, *fades)))
+    return ("Exercise", tuple(sections)) if sections else None
+
+
+RULE = (
+    "A chance p that was right gives 1 − (1 − p)², one that was wrong −p²: nobody gains by saying more or less than is believed "
+    "(Brier).",
+    "Bits of a test: how much likelier it made what is true, log₂ of after over before.",
+)
