@@ -47,11 +47,11 @@ class BenchClock:
         self.now = self.now.replace(hour=9, minute=20) + timedelta(days=1)
 
 
-def _nobody_told(share: float) -> None:
+def nobody_told(share: float) -> None:
     """Nobody wants to know how far it is."""
 
 
-def build_demo(path: Path, tell: Callable[[float], None] = _nobody_told) -> None:
+def build_demo(path: Path, tell: Callable[[float], None] = nobody_told) -> None:
     """The demo workshop in a new file at ``path``; nothing is left behind when it fails. ``tell`` is given the share done,
     0 to 1."""
     beside = path.with_name(f"{path.name}.building")

@@ -148,7 +148,7 @@ def _work(app: "QApplication", look: "Look", workshop: "Workshop", options: Star
     window = MainWindow(look, workshop)
     faults.happened.connect(window.say)
     window.demo_asked.connect(lambda: _to_demo(window))
-    window.practice_asked.connect(lambda: _to_practice(window))
+    window.practice_asked.connect(lambda: to_practice(window))
     window.demo_anew_asked.connect(lambda: _demo_anew(window))
     window.drawn.connect(window.warming.begin, later)
     window.warming.warm.connect(faults.begin_log, later)
@@ -209,10 +209,22 @@ def open_demo() -> "Workshop":
     """The demo workshop, built when it is not there yet."""
     path = data_folder() / DEMO_FILE
     if not path.exists():
+        from violet_dial.demo.workshop import build_demo
         from violet_dial.gui.building import build_with_progress
 
-        build_with_progress(path)
+        build_with_progress(path, build_demo, "The demo workshop is laid out, once…")
     return open_file(path)
+
+
+def open_practice(path: Path) -> "Workshop":
+    """The practice workshop beside a workshop; the demo's is laid out when it is not there yet."""
+    practice = practice_of(path)
+    if path.name == DEMO_FILE and not practice.exists():
+        from violet_dial.demo.practice import build_practice
+        from violet_dial.gui.building import build_with_progress
+
+        build_with_progress(practice, build_practice, "The demo's exercises are laid out, once…")
+    return open_file(practice)
 
 
 def _to_demo(window: "MainWindow") -> None:
@@ -223,10 +235,10 @@ def _to_demo(window: "MainWindow") -> None:
         _look_after(window)
 
 
-def _to_practice(window: "MainWindow") -> None:
+def to_practice(window: "MainWindow") -> None:
     """The practice workshop in place of the one it lies beside, or back to that."""
     path = window.workshop.path
-    if window.change_workshop(lambda: open_file(workshop_of(path) if is_practice(path) else practice_of(path))):
+    if window.change_workshop(lambda: open_file(workshop_of(path)) if is_practice(path) else open_practice(path)):
         _to_instruments(window)
         _look_after(window)
 

@@ -2,7 +2,7 @@
 
 import unittest
 
-from violet_dial.core.practice.memory import DUE, GOOD, GROWS, Done, advice, decay, skills
+from violet_dial.core.practice.memory import DUE, FIRST_DAYS, GOOD, GROWS, Done, advice, decay, skills
 
 NOW = 27.0
 
@@ -13,11 +13,11 @@ def done(day: int, good: bool = True, kind: str = "open", device: str = "meter",
 
 class Skills(unittest.TestCase):
     def test_it_fades_by_half_each_half_life(self) -> None:
-        (one,) = skills((done(26),), NOW)
+        (one,) = skills((done(24),), NOW)
         self.assertAlmostEqual(one.chance, 0.5)
         self.assertAlmostEqual(decay(4.0, 8.0), 0.25)
-        (again,) = skills((done(24), done(26)), NOW)
-        self.assertAlmostEqual(again.half_life_days, GROWS)
+        (again,) = skills((done(20), done(24)), NOW)
+        self.assertAlmostEqual(again.half_life_days, FIRST_DAYS * GROWS)
         self.assertGreater(again.chance, one.chance)
 
     def test_a_failure_shortens_and_lowers(self) -> None:
@@ -39,6 +39,7 @@ class Skills(unittest.TestCase):
         self.assertEqual(advice(fresh, NOW, 5).level, 3)
         hard = (*fresh, *(done(27, good=number > 0, level=3, kind="bridge") for number in range(3)))
         self.assertEqual(advice(hard, NOW, 5).level, 3)  # two of three went well: not yet beyond it
+        self.assertEqual(advice((done(27, level=2),), NOW, 5).level, 3)
 
 
 if __name__ == "__main__":

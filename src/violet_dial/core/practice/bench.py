@@ -15,7 +15,7 @@ from violet_dial.core.diagnosis.faults import Fault
 from violet_dial.core.diagnosis.hypotheses import Hypothesis
 from violet_dial.core.diagnosis.predict import Predictor
 from violet_dial.core.errors import CannotSolve
-from violet_dial.core.practice.costs import BENT, BURNT, POWERED, SHOCK, Slip
+from violet_dial.core.practice.costs import BENT, BURNT, LIT, POWERED, SHOCK, Slip
 from violet_dial.core.practice.course import mends
 from violet_dial.core.practice.device import Device
 from violet_dial.core.practice.exercise import Exercise
@@ -73,8 +73,10 @@ class Bench:
         nodes = self.circuit.part(ask.part).nodes[:2] if ask.part and ask.test != "seen" else (ask.plus, ask.minus)
         if any(node and self.circuit.note(node).get("flash") for node in nodes):
             return SHOCK
-        if ask.test in (*OHMS, "capacitance") and is_fed:
+        if ask.test in (*OHMS, "capacitance") and is_fed and self.has_supply:
             return POWERED
+        if ask.test in OHMS and not self._sound.is_quiet(ask.plus, ask.minus, ask.setting):
+            return LIT
         if ask.test in OHMS and self._drives_a_movement(ask):
             return BENT
         if ask.test not in (*OHMS, "capacitance") and not was_dead and self.draws_a_short(ask, mended):
@@ -83,7 +85,12 @@ class Bench:
 
     def _drives_a_movement(self, ask: Evidence) -> bool:
         has_one = any(kind_of(self.circuit, part) == "movement" for part in self.circuit.parts)
-        return has_one and not is_safe(self._sound, ask) and self._sound.is_quiet(ask.plus, ask.minus, ask.setting)
+        return has_one and not is_safe(self._sound, ask)
+
+    @property
+    def has_supply(self) -> bool:
+        """Whether there are cells to take out."""
+        return any(kind_of(self.circuit, part) == "battery" for part in self.circuit.parts)
 
     def draws_a_short(self, ask: Evidence, mended: Iterable[Fault]) -> bool:
         """Whether the supply gives so much in this setting that something burns."""

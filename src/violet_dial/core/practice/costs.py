@@ -38,6 +38,11 @@ POWERED = Slip(
     "Ohms with the supply in: what lies there is taken for the meter's own volts, and a meter can be hurt. Cells out first.",
     minutes=2.0,
 )
+LIT = Slip(
+    "ohms at a lit cell",
+    "A lit cell drives the ohmmeter, and the figure says nothing: cap it first (0 lx).",
+    minutes=1.0,
+)
 BENT = Slip(
     "ohms across a movement",
     "An ohmmeter across a movement drives its pointer against the stop and bends it: straightened, balanced, set to zero.",
@@ -55,7 +60,7 @@ SHOCK = Slip(
     "only then. The exercise ends here; at the bench it could have been worse.",
     ends=True,
 )
-SLIPS: dict[str, Slip] = {one.kind: one for one in (POWERED, BENT, BURNT, SHOCK)}
+SLIPS: dict[str, Slip] = {one.kind: one for one in (POWERED, LIT, BENT, BURNT, SHOCK)}
 
 
 def mending(circuit: Circuit, fault: Fault) -> tuple[float, float]:

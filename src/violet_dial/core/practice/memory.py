@@ -10,8 +10,8 @@ import math
 from collections.abc import Iterable
 from dataclasses import dataclass
 
-FIRST_DAYS, GROWS, SHRINKS = 1.0, 2.2, 0.5  # half-life after the first time; what a success and a failure make of it
-LEAST_DAYS, MOST_DAYS = 0.5, 400.0
+FIRST_DAYS, GROWS, SHRINKS = 3.0, 2.2, 0.5  # half-life after the first time; what a success and a failure make of it
+LEAST_DAYS, MOST_DAYS = 1.0, 400.0
 DUE = 0.5  # chance of still knowing, below which it is due
 REACH = 0.7  # share of points that is within reach: what is practised next is the hardest above it
 GOOD = 50.0  # points from which an exercise went well
@@ -132,17 +132,13 @@ def advice(done: tuple[Done, ...], now: float, levels: int) -> Advice:
 
 
 def within_reach(done: tuple[Done, ...], levels: int) -> int:
-    """The hardest level whose points are likely good: one above the highest that goes well, and no lower than the easiest."""
-    level = 1
+    """The hardest level within reach: one above the highest that goes well."""
+    known = 0
     for one in range(1, levels + 1):
         newest = [each for each in done if each.level == one][-NEWEST:]
-        if not newest:
-            return level
-        share = sum(each.is_good for each in newest) / len(newest)
-        if share < REACH:
-            return one
-        level = min(one + 1, levels)
-    return level
+        if newest and sum(each.is_good for each in newest) / len(newest) >= REACH:
+            known = one
+    return min(known + 1, levels)
 
 
 def decay(half_life_days: float, days: float) -> float:

@@ -185,6 +185,10 @@ class PractisePage(StationPage):
         if self._next_words() != before:
             self._draw_side()
 
+    @property
+    def side(self) -> QWidget:
+        return self._side
+
     # what was worked out
 
     @Slot(object)

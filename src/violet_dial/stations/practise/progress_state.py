@@ -6,6 +6,7 @@ from violet_dial.core.practice.memory import decay
 from violet_dial.services.practice_progress import Progress
 
 AHEAD_DAYS = 14
+DAYS = tuple(quarter / 4 for quarter in range(4 * AHEAD_DAYS + 1))
 MOST_ROWS = 14  # skills that a page has room for, least known first
 
 
@@ -21,13 +22,13 @@ class SkillShown:
 
 @dataclass(frozen=True)
 class BandShown:
-    """Chances said about ``said``: how often right, with the interval, and how many."""
+    """Chances said about ``said``: how often right, with the interval, and how many, in words."""
 
     said: float
     right: float
     low: float
     high: float
-    count: int
+    words: str
 
 
 @dataclass(frozen=True)
@@ -50,13 +51,17 @@ def progress_shown(progress: Progress | None) -> ProgressShown:
         return ProgressShown("No exercise has ended yet", f"{progress.advice.why} Ctrl+N at the jobs screen begins it.")
     skills = tuple(
         SkillShown(
-            one.name, tuple(one.chance * decay(one.half_life_days, day) for day in range(AHEAD_DAYS + 1)),
+            one.name, tuple(one.chance * decay(one.half_life_days, day) for day in DAYS),
             f"{one.chance:.0%} · {one.good} of {one.count} went well", one.is_due,
         )
         for one in progress.skills[:MOST_ROWS]
     )  # fmt: skip
     more = len(progress.skills) - len(skills)
-    bands = tuple(BandShown(one.said, one.right, one.right_low, one.right_high, one.count) for one in progress.bands)
+    bands = tuple(
+        BandShown(one.said, one.right, one.right_low, one.right_high, f"said {one.said:.0%} on average: {one.right:.0%} of "
+                  f"{one.count} right ({one.right_low:.0%} to {one.right_high:.0%})")
+        for one in progress.bands
+    )  # fmt: skip
     found = sum(one.found for one in done)
     mean = sum(one.points for one in done) / len(done)
     head = f"{len(done)} exercise{'s' if len(done) > 1 else ''} · {found} found · {mean:.0f} points on average"

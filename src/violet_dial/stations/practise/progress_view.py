@@ -8,9 +8,10 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 from violet_dial.core.practice.memory import DUE
 from violet_dial.kit.marks import draw_mark
 from violet_dial.kit.theme.look import Look
+from violet_dial.report.dial import MarkState
 from violet_dial.stations.practise.progress_state import AHEAD_DAYS, ProgressShown, SkillShown
 
-NAME, SAID, ROW, HEAD, SQUARE, GAP = 210, 190, 34, 26, 250, 40
+NAME, SAID, ROW, HEAD, SQUARE, GAP, FOOT = 176, 216, 34, 26, 170, 30, 26
 
 
 class ProgressView(QWidget):
@@ -28,7 +29,8 @@ class ProgressView(QWidget):
 
     def minimumSizeHint(self) -> QSize:
         look, rows = self._look, max(len(self.shown.skills), 4)
-        return QSize(look.px(NAME + 140), max(look.px(HEAD + 20) + rows * look.px(ROW - 8), look.px(SQUARE)))
+        below = look.px(SQUARE + GAP + FOOT) if self.shown.bands else 0
+        return QSize(look.px(NAME + SAID + 140), look.px(HEAD) + rows * look.px(ROW - 6) + below)
 
     def show_progress(self, shown: ProgressShown) -> None:
         """Draw this."""
@@ -40,22 +42,20 @@ class ProgressView(QWidget):
         self.update()
 
     @property
-    def _square(self) -> float:
-        """Side of the square of chances; none where there is no room."""
-        side = min(self._look.px(SQUARE), self.height() - self._look.px(HEAD + 44))
-        return side if self.shown.bands and self.width() > self._look.px(NAME + SAID + SQUARE + GAP + 120) else 0
+    def _below(self) -> float:
+        """Where the lanes end and the square of chances begins."""
+        return self.height() - (self._look.px(SQUARE + GAP + FOOT) if self.shown.bands else 0)
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         if not self.shown.skills:
             return
-        right = self.width() - (self._square + self._look.px(GAP + 40) if self._square else 0)
-        self._heads(painter, right)
+        self._heads(painter, self.width())
         for place, one in enumerate(self.shown.skills):
-            self._lane(painter, place, one, right)
-        if self._square:
-            self._chances(painter, self.width() - self._square - self._look.px(8))
+            self._lane(painter, place, one, self.width())
+        if self.shown.bands:
+            self._chances(painter, self._below + self._look.px(GAP))
 
     def _ends(self, right: float) -> tuple[float, float]:
         """Where the days begin and end."""
@@ -73,7 +73,7 @@ class ProgressView(QWidget):
 
     def _lane(self, painter: QPainter, place: int, one: SkillShown, right: float) -> None:
         look, (left, end) = self._look, self._ends(right)
-        tall = min((self.height() - look.px(HEAD)) / len(self.shown.skills), look.px(ROW * 1.6))
+        tall = min((self._below - look.px(HEAD)) / len(self.shown.skills), look.px(ROW * 1.6))
         top, bottom = look.px(HEAD) + place * tall + look.px(4), look.px(HEAD) + (place + 1) * tall - look.px(5)
         role = "watch" if one.is_due else "within"
         painter.setPen(QPen(look.colour("line"), 1))
@@ -82,8 +82,8 @@ class ProgressView(QWidget):
         painter.setPen(QPen(look.colour("line"), 1, Qt.PenStyle.DashLine))
         painter.drawLine(QPointF(left, due), QPointF(end, due))
         points = [
-            QPointF(left + (end - left) * day / AHEAD_DAYS, bottom - (bottom - top) * chance)
-            for day, chance in enumerate(one.curve)
+            QPointF(left + (end - left) * place / (len(one.curve) - 1), bottom - (bottom - top) * chance)
+            for place, chance in enumerate(one.curve)
         ]
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(look.colour("soft"))
@@ -102,25 +102,29 @@ class ProgressView(QWidget):
             QRectF(end + look.px(12), top, look.px(SAID - 12), bottom - top), Qt.AlignmentFlag.AlignVCenter, said
         )
 
-    def _chances(self, painter: QPainter, left: float) -> None:
+    def _chances(self, painter: QPainter, top: float) -> None:
         """What was said across, how often it was right upwards; the straight line is what they should be."""
-        look, side, top = self._look, self._square, self._look.px(HEAD)
+        look, side, left = self._look, self._look.px(SQUARE), self._look.px(NAME)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setPen(QPen(look.colour("line"), 1))
         painter.drawRect(QRectF(left, top, side, side))
         painter.setPen(QPen(look.colour("quiet"), 1, Qt.PenStyle.DashLine))
         painter.drawLine(QPointF(left, top + side), QPointF(left + side, top))
-        for one in self.shown.bands:
-            x = left + side * one.said
+        painter.setFont(look.font(13))
+        for place, one in enumerate(self.shown.bands):
+            x, is_true = left + side * one.said, one.low <= one.said <= one.high
             painter.setPen(QPen(look.colour("violet"), look.px(2)))
             painter.drawLine(QPointF(x, top + side * (1 - one.low)), QPointF(x, top + side * (1 - one.high)))
-            is_true = one.low <= one.said <= one.high
-            draw_mark(
-                painter, look, QPointF(x, top + side * (1 - one.right)), "inside" if is_true else "high", look.px(6)
-            )
+            mark: MarkState = "inside" if is_true else "high" if one.said > one.right else "low"
+            draw_mark(painter, look, QPointF(x, top + side * (1 - one.right)), mark, look.px(6))
+            line = top + look.px(12) + place * look.px(24)
+            draw_mark(painter, look, QPointF(left + side + look.px(34), line), mark, look.px(5))
+            painter.setPen(look.colour("ink"))
+            box = QRectF(left + side + look.px(50), line - look.px(10), self.width() - left - side, look.px(20))
+            painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, one.words)
         painter.setFont(look.font(12))
         painter.setPen(look.colour("quiet"))
-        head = QRectF(left, 0, side, look.px(18))
-        painter.drawText(head, Qt.AlignmentFlag.AlignLeft, "right, of what you said")
-        foot = QRectF(left, top + side + look.px(4), side, look.px(34))
-        words = "0 %" + " " * 4 + "how sure you said you were" + " " * 4 + "100 %"
-        painter.drawText(foot, Qt.AlignmentFlag.AlignHCenter | Qt.TextFlag.TextWordWrap, words)
+        upright = QRectF(0, top, left - look.px(18), look.px(18))
+        painter.drawText(upright, Qt.AlignmentFlag.AlignRight, "right, of what you said")
+        foot = QRectF(left, top + side + look.px(4), side + look.px(200), look.px(18))
+        painter.drawText(foot, Qt.AlignmentFlag.AlignLeft, "how sure you said you were, 0 to 100 %")

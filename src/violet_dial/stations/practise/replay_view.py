@@ -17,7 +17,7 @@ from violet_dial.kit.marks import draw_mark
 from violet_dial.kit.theme.look import Look
 from violet_dial.stations.practise.state import Curve, ReplayShown
 
-LEFT, RIGHT, HEAD, FOOT = 52, 150, 12, 34
+LEFT, RIGHT, HEAD, FOOT = 52, 172, 14, 42
 NEAR_PX = 18  # apart, from which a name is moved down
 
 
@@ -147,7 +147,7 @@ class ReplayView(QWidget):
         for minutes in range(0, int(self._most) + 1, step):
             box = QRectF(self._x(minutes) - look.px(30), self.height() - look.px(FOOT - 4), look.px(60), look.px(16))
             painter.drawText(box, Qt.AlignmentFlag.AlignHCenter, f"{minutes}")
-        foot = QRectF(look.px(LEFT), self.height() - look.px(17), self.width() - look.px(LEFT + RIGHT), look.px(17))
+        foot = QRectF(look.px(LEFT), self.height() - look.px(22), self.width() - look.px(LEFT + RIGHT), look.px(18))
         painter.drawText(foot, Qt.AlignmentFlag.AlignCenter, "minutes; upwards: bits about what was wrong")
 
     def _curve(self, painter: QPainter, one: Curve) -> None:

@@ -119,7 +119,7 @@ def _thinking(coaching: str) -> str:
 
 
 def _act(title: str, reason: str, button: str, kind: str, page: int = BENCH, act: object = None) -> NextAct:
-    return NextAct(PRACTISE, title, reason, "", button, kind, "exercise" if kind == "exercise" else "look back",
+    return NextAct(PRACTISE, title, reason, "", button, kind, "your turn" if kind == "exercise" else "a look back",
                    Urgency.EXERCISE, page, act)  # type: ignore[arg-type]  # fmt: skip
 
 
@@ -181,6 +181,9 @@ def _nods(job: Job, coached: Coached | None) -> tuple[str, ...]:
     if practising.is_open and practising.coaching == "silent":
         return ()
     moves = moves_of(job)
+    if practising.outcome is not None:
+        steps = practising.outcome.steps
+        return tuple(f"{format_signed(one.bits, 1)} bit" if one.best else "" for one in steps)
     bits = coached.bits if coached is not None and coached.job_id == job.job_id else ()
     return tuple(
         "" if move.kind != "test" else f"{format_signed(bits[n], 1)} bit" if n < len(bits) and coached is not None

@@ -37,7 +37,7 @@ def opened(job: Job, coached: Coached | None, progress: Progress | None) -> tupl
             f"{'' if one.was_good else ', halved: the last did not go well,'} = {one.chance:.2f}"
             for one in progress.skills
         )
-        how = f"half-life {FIRST_DAYS:g} day at first, × {GROWS:g} when it goes well, × {SHRINKS:g} when not"
+        how = f"half-life {FIRST_DAYS:g} days at first, × {GROWS:g} when it goes well, × {SHRINKS:g} when not"
         sections.append(("Skills", (how, *fades)))
     return ("Exercise", tuple(sections)) if sections else None
 

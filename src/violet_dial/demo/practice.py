@@ -1,0 +1,112 @@
+"""The demo's practice workshop: three exercises of rising difficulty ready to begin, others ended, one of them with a slip and a
+wrong guess in its replay. Built through the services, move by move, as a trainee would have."""
+
+from collections.abc import Callable
+from dataclasses import replace
+from datetime import UTC, datetime, timedelta
+from functools import partial
+from pathlib import Path
+
+from violet_dial.core.diagnosis.evidence import Evidence
+from violet_dial.core.practice.course import Move
+from violet_dial.core.practice.exercise import Wish
+from violet_dial.core.practice.players import play
+from violet_dial.demo.workshop import BenchClock, nobody_told
+from violet_dial.job.act import Act, Done
+from violet_dial.job.document import Job
+from violet_dial.services.circuits import circuit_from
+from violet_dial.services.doing import Doing
+from violet_dial.services.practice import Secret, drawn, give_up, given, measure, mend, say
+from violet_dial.services.practice_outcome import keep_outcome, outcome_of
+from violet_dial.services.workshop import Workshop
+from violet_dial.stations import PRACTICE_LINE
+from violet_dial.stations.practise.acts import fault_named, understand
+from violet_dial.store.workshop_file import WorkshopFile
+
+READY = (Wish(4, 1), Wish(5, 2), Wish(2, 3))
+# Ended ones: which, by whose tests, how sure it was said.
+ENDED = ((Wish(0, 1), "halves", 0.55), (Wish(1, 2), "next", 0.9), (Wish(3, 2), "next", 0.75))
+AGO_DAYS = 8  # so that some of it is due today, whenever that is
+LOOKED_BACK = Wish(2, 1)  # with a slip and a wrong guess
+LINES = (
+    "clip+ to gnd volts", "lead to sw ohms", "cells out", "clip+ to lead ohms", "cells in", "look at movement",
+)  # fmt: skip
+GUESS = "plus clip high resistance"
+
+
+def build_practice(path: Path, tell: Callable[[float], None] = nobody_told) -> None:
+    """The practice workshop in a new file at ``path``; ``tell`` is given the share done, 0 to 1."""
+    beside = path.with_name(f"building-{path.name}")
+    for leftover in path.parent.glob(f"{beside.name}*"):
+        leftover.unlink()
+    clock = BenchClock(datetime.now(UTC).replace(hour=9, minute=12) - timedelta(days=AGO_DAYS))
+    workshop = Workshop(WorkshopFile(beside), lambda: PRACTICE_LINE, clock)
+    steps: tuple[Callable[[Workshop], object], ...] = (
+        *(partial(_ended, what=one) for one in ENDED), partial(_looked_back, wish=LOOKED_BACK),
+        *(partial(_begun, wish=one) for one in READY),
+    )  # fmt: skip
+    for place, build in enumerate(steps):
+        build(workshop)
+        clock.next_day()
+        tell((place + 1) / len(steps))
+    workshop.close()
+    beside.replace(path)
+    for leftover in path.parent.glob(f"{beside.name}*"):
+        leftover.unlink()
+
+
+def _begun(workshop: Workshop, wish: Wish) -> tuple[Doing, Secret]:
+    on, secret = Doing(workshop, workshop.new_job().job.job_id), drawn(wish)
+    on.do(lambda job, at: given(job, secret, "a nod", at))
+    return on, secret
+
+
+def _ended(workshop: Workshop, what: tuple[Wish, str, float]) -> None:
+    """An exercise worked as a player would, said with another chance."""
+    wish, player, chance = what
+    on, secret = _begun(workshop, wish)
+    exercise = secret.exercise
+    for step in play(exercise, circuit_from(secret.circuit_text), player).steps:
+        if not on.job.practising.is_open:
+            break
+        _do(on, step.move, chance)
+    _close(on)
+
+
+def _do(on: Doing, move: Move, chance: float) -> None:
+    evidence, fault = move.evidence, move.fault
+    if evidence is not None:
+        on.do(lambda job, at: _stands_then(job, evidence, at))
+    elif fault is not None and move.kind == "said":
+        on.do(lambda job, at: say(job, fault, chance, fault.name, at))
+    elif fault is not None:
+        on.do(lambda job, at: mend(job, fault, fault.name, at))
+
+
+def _stands_then(job: Job, evidence: Evidence, at: str) -> Done:
+    """The test, the device standing as it wants."""
+    there = replace(job, tracing=replace(job.tracing, setting=evidence.setting))
+    return measure(there, evidence, "", at)
+
+
+def _close(on: Doing) -> None:
+    if on.job.practising.is_open:
+        on.do(give_up)
+    outcome = outcome_of(on.job)
+    on.do(lambda job, at: keep_outcome(job, outcome))
+
+
+def _looked_back(workshop: Workshop, wish: Wish) -> None:
+    """One with a slip, a wrong guess, a part replaced that was sound, and at last the right one."""
+    on, secret = _begun(workshop, wish)
+    on.each(_typing, LINES)
+    wrong = fault_named(circuit_from(secret.circuit_text), GUESS)
+    right = secret.exercise.faults[0]
+    for fault, chance in ((wrong, 0.6), (right, 0.8)):
+        _do(on, Move("said", fault=fault), chance)
+        _do(on, Move("mended", fault=fault), chance)
+    _close(on)
+
+
+def _typing(line: str) -> Act:
+    return lambda job, at: understand(job, line).act(job, at)

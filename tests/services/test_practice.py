@@ -1,0 +1,235 @@
+"""Exercises as jobs: made, answered, replayed, worked out, kept as files; damaged and foreign files refused."""
+
+import csv
+import io
+import json
+import tempfile
+import unittest
+from dataclasses import replace
+from pathlib import Path
+
+from violet_dial.core.diagnosis.evidence import Evidence
+from violet_dial.core.diagnosis.faults import Fault
+from violet_dial.core.errors import InvalidInput, StoreError, TaskCancelled
+from violet_dial.core.practice.exercise import Wish
+from violet_dial.core.task import SilentTask
+from violet_dial.gui.start import open_file
+from violet_dial.instruments.simulated.device import ExerciseUnderTest
+from violet_dial.job.document import Job
+from violet_dial.job.practising import Outcome
+from violet_dial.job.schema import job_from_json, job_to_json
+from violet_dial.services import practice
+from violet_dial.services.circuits import templates
+from violet_dial.services.places import is_practice, practice_of, workshop_of
+from violet_dial.services.practice_files import Given, exercise_file, exercises_in, own_exercise, result_file, set_file
+from violet_dial.services.practice_outcome import exercised, keep_outcome, outcome_of
+from violet_dial.services.practice_progress import progress_in, progress_of
+from violet_dial.services.simulated import SimulatedInstruments
+from violet_dial.stations.practise.table import COLUMNS, progress_csv
+
+AT = "2026-11-27T10:00:00+00:00"
+TEXT = next(one.text for one in templates() if one.stem == "cds-series")
+WIRE = Fault("Rwred", "high resistance", 22e3)
+
+
+def begun(secret: practice.Secret) -> Job:
+    return practice.given(Job("p1", 1), secret, "a nod", AT).job
+
+
+def volts(job: Job, plus: str, at: str = AT) -> Job:
+    return practice.measure(job, Evidence("volt", 0.0, plus, "0", setting=job.tracing.setting), f"{plus} volts", at).job
+
+
+class Worked(unittest.TestCase):
+    secret: practice.Secret
+    job: Job
+    outcome: Outcome
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        cls.secret = own_exercise(TEXT, (WIRE,), "A corroded lead")
+        job = volts(volts(begun(cls.secret), "clip+"), "sw")
+        job = practice.mend(job, Fault("Rclip", "open"), "plus clip", AT).job
+        job = practice.say(volts(job, "lead"), WIRE, 0.7, "red wire", AT).job
+        job = practice.mend(job, WIRE, "red wire", AT).job
+        cls.outcome = outcome_of(job)
+        cls.job = keep_outcome(job, cls.outcome).job
+
+    def test_it_is_kept_and_read_again(self) -> None:
+        self.assertEqual(job_from_json(job_to_json(self.job)), self.job)
+        self.assertEqual((self.job.practising.ended, self.job.practising.faults), ("found", (WIRE,)))
+
+    def test_the_course_is_that_of_the_job(self) -> None:
+        course = practice.course_of(self.job)
+        kinds = [one.move.kind for one in course.steps]
+        self.assertEqual(kinds, ["test", "test", "mended", "test", "said", "mended"])
+        self.assertEqual([one.part for one in course.needless], ["Rclip"])
+        self.assertTrue(course.works)
+
+    def test_what_came_of_it(self) -> None:
+        outcome = self.outcome
+        self.assertEqual((outcome.tests, outcome.needless), (3, ("plus clip",)))
+        self.assertIn("before you replace", outcome.habit)
+        self.assertAlmostEqual(outcome.points, 60 * (1 - 0.09) + outcome.time - 5, delta=0.02)
+        self.assertTrue(all(one.best for one in outcome.steps if one.ask is not None))
+        for path in outcome.paths:
+            self.assertEqual(len(path.bits), len(path.at_minutes))
+            self.assertEqual(list(path.at_minutes), sorted(path.at_minutes))
+        found = exercised(self.job)
+        assert found is not None
+        self.assertEqual((found.kinds, found.said, found.needless), (("corroded",), ((0.7, True),), 1))
+
+    def test_a_replay_keeps_everything(self) -> None:
+        whole = self.job.tracing
+        for step, sizes, repairs in (
+            (0, [0], 0),
+            (1, [1], 0),
+            (2, [2], 0),
+            (3, [2, 0], 1),
+            (4, [2, 1], 1),
+            (5, [2, 1, 0], 2),
+        ):
+            job = practice.replay(self.job, step, AT).job
+            with self.subTest(step):
+                self.assertEqual([len(one) for one in job.tracing.epochs], sizes)
+                self.assertEqual(len(job.tracing.repairs), repairs)
+                self.assertEqual(practice.course_of(job), practice.course_of(self.job))
+                again = practice.replay(job, 1, AT).job
+                self.assertEqual(practice.end_replay(again, AT).job.tracing, whole)
+        with self.assertRaises(InvalidInput):
+            practice.replay(begun(self.secret), 1, AT)
+
+    def test_nothing_is_done_in_one_that_is_over(self) -> None:
+        for act in (
+            lambda: volts(self.job, "sw"),
+            lambda: practice.say(self.job, WIRE, 0.5, "", AT),
+            lambda: practice.give_up(self.job, AT),
+        ):
+            with self.assertRaises(InvalidInput):
+                act()
+
+    def test_work_can_be_stopped(self) -> None:
+        class Stopped(SilentTask):
+            def check(self) -> None:
+                raise TaskCancelled
+
+        with self.assertRaises(TaskCancelled):
+            outcome_of(self.job, Stopped())
+
+    def test_the_result_for_a_teacher(self) -> None:
+        said = json.loads(result_file(self.job))
+        self.assertEqual((said["ended"], said["points"], said["tests"]), ("found", self.outcome.points, 3))
+        self.assertTrue(any("0.7" in one or "70%" in one for one in said["steps"]))
+        with self.assertRaises(InvalidInput):
+            result_file(begun(self.secret))
+
+    def test_progress_as_csv(self) -> None:
+        one = exercised(self.job)
+        assert one is not None
+        progress = progress_of(
+            (one, replace(one, day=one.day - 3, found=False, points=0.0)), one.day - 1
+        )  # a clock set back
+        (skill,) = progress.skills
+        self.assertEqual((skill.name, skill.count, skill.good, skill.days), ("corroded, own", 2, 1, 0.0))
+        rows = list(csv.DictReader(io.StringIO(progress_csv(progress))))
+        self.assertEqual(tuple(rows[0]), COLUMNS)
+        self.assertEqual([row["found"] for row in rows], ["no", "yes"])
+        self.assertEqual(rows[1]["ended"], AT)
+
+    def test_progress_over_a_workshop(self) -> None:
+        with tempfile.TemporaryDirectory() as folder:
+            path = practice_of(Path(folder) / "workshop.violet")
+            shop = open_file(path)
+            job_id = shop.new_job().job.job_id
+            shop.perform(job_id, lambda job, at: practice.given(job, self.secret, "silent", at))
+            shop.new_job()
+            shop.close()
+            self.assertEqual(progress_in(path, 1.0, SilentTask()).done, ())
+            shop = open_file(path)
+            kept = replace(self.job, job_id=job_id, number=1)
+            shop.perform(job_id, lambda job, at: replace(practice.give_up(job, at), job=kept))
+            bundle = shop.export_bundle(job_id)
+            shop.close()
+            self.assertEqual(len(progress_in(path, 1.0, SilentTask()).done), 1)
+            own = open_file(workshop_of(path))
+            self.addCleanup(own.close)
+            with self.assertRaisesRegex(StoreError, "at practice"):
+                own.import_bundle(bundle)
+            self.assertEqual(own.cards(), ())
+
+    def test_where_practice_lies(self) -> None:
+        path = Path("/x/mine.violet")
+        self.assertEqual((practice_of(path).name, workshop_of(practice_of(path))), ("mine-practice.violet", path))
+        self.assertEqual((is_practice(path), is_practice(practice_of(path))), (False, True))
+
+
+class Benches(unittest.TestCase):
+    def test_the_live_bench_has_the_same_device(self) -> None:
+        """What the simulated meter ends on is what a test gives, within the test's own noise."""
+        secret = own_exercise(TEXT, (WIRE,), "A corroded lead")
+        job = begun(secret)
+        practice_bench = SimulatedInstruments()
+        self.addCleanup(practice_bench.close)
+        practice_bench.load(job)
+        device = practice_bench.bench.device
+        self.assertIsInstance(device, ExerciseUnderTest)
+        for plus in ("clip+", "lead", "sw"):
+            given = volts(job, plus).tracing.now[-1].evidence.value
+            self.assertAlmostEqual(device.shows("volt", plus, "0").value, given, delta=0.006 + 0.02 * abs(given))
+        mended = practice.mend(job, WIRE, "red wire", AT).job
+        practice_bench.load(mended)
+        self.assertGreater(practice_bench.bench.device.shows("volt", "sw", "0").value, 1.1)
+
+    def test_owners_words(self) -> None:
+        for stem, fault, said in (
+            ("cds-series", Fault("Rclip", "open"), "movement does not move"),
+            ("silicon-lamps", Fault("Iph", "dead", 0.01), "slow lamp"),
+            ("motor-transfer", Fault("Rjoin", "open unless bent", only="not bent"), "not always"),
+        ):  # fmt: skip
+            text = next(one.text for one in templates() if one.stem == stem)
+            secret = own_exercise(text, (fault,), "words")
+            self.assertIn(said, begun(secret).intake.headline_fault)
+
+    def test_what_is_seen_fits_or_misleads(self) -> None:
+        true, places = practice.drawn(Wish(1, 2)), set()
+        found = begun(true).receiving.findings
+        self.assertTrue(found)
+        for seed in range(8):
+            misled = practice.drawn(Wish(seed, 4))
+            places |= {one.kind for one in begun(misled).receiving.findings}
+            self.assertTrue(begun(misled).intake.tried_already)
+        self.assertTrue(places)
+
+
+class Files(unittest.TestCase):
+    secret = own_exercise(TEXT, (WIRE,), "A corroded lead")
+
+    def test_there_and_back(self) -> None:
+        data = exercise_file(self.secret, "Lead")
+        self.assertEqual(exercises_in(data), (Given("Lead", self.secret),))
+        for word in (b"high resistance", b"22000"):
+            self.assertNotIn(word, data)
+        several = set_file("Week", (Given("one", self.secret), Given("two", self.secret)))
+        self.assertEqual([(one.title, one.place) for one in exercises_in(several)], [("one", 1), ("two", 2)])
+
+    def test_one_that_nobody_could_find_is_refused(self) -> None:
+        with self.assertRaisesRegex(InvalidInput, "nobody could find"):
+            own_exercise(TEXT, (Fault("Rwred", "high resistance", 0.01),), "none")
+        with self.assertRaises(InvalidInput):
+            own_exercise(TEXT, (), "none")
+
+    def test_damaged_and_foreign_files(self) -> None:
+        whole = json.loads(exercise_file(self.secret, "Lead"))
+        many = {"format": "violet-dial set of exercises", "version": 1, "exercises": [whole] * 101}
+        wrong = (
+            b"", b"[]", b"{}", b"\xff\xfe", b"[" * 100_000, json.dumps({**whole, "version": 2}).encode(),
+            json.dumps({**whole, "sealed": whole["sealed"][:-8]}).encode(), json.dumps({**whole, "sealed": 7}).encode(),
+            json.dumps(many).encode(), json.dumps({**many, "exercises": []}).encode(), b" " * 20_000_001,
+        )  # fmt: skip
+        for data in wrong:
+            with self.subTest(data[:40]), self.assertRaises(InvalidInput):
+                exercises_in(data)
+
+
+if __name__ == "__main__":
+    unittest.main()
