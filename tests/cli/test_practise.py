@@ -42,7 +42,8 @@ class Practised(unittest.TestCase):
         for arguments in (
             ("--seed", "-1"), ("--seed", "x"), ("--seed", "1.5"), ("--level", "9"), ("--kind", "toaster"), ("--player", "luck"),
             ("--file", "/nowhere"), ("--file", CIRCUIT), ("--make", "/tmp/x.json"),
-            ("--make", "/nowhere/x.json", "--circuit", CIRCUIT, "--fault", "Rwred:open"), ("--make", "/tmp/x.json", "--circuit", CIRCUIT, "--fault", "Rwred:sings"),
+            ("--make", "/nowhere/x.json", "--circuit", CIRCUIT, "--fault", "Rwred:open"),
+            ("--make", "/tmp/x.json", "--circuit", CIRCUIT, "--fault", "Rwred:sings"),
         ):  # fmt: skip
             with self.subTest(arguments):
                 status, out, error = run("practise", *arguments)
