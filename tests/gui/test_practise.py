@@ -8,12 +8,15 @@ from dataclasses import replace
 from tests.gui.window import ALT, CTRL, KEY, SHIFT, WindowTest
 from violet_dial.core.practice.exercise import Wish
 from violet_dial.gui.exercise_window import ExerciseWindow
+from violet_dial.gui.making_window import MakingWindow
 from violet_dial.gui.start import to_practice
 from violet_dial.job.document import Job
 from violet_dial.job.schema import job_to_json
+from violet_dial.services.circuits import templates
 from violet_dial.services.practice import drawn, secret_of
-from violet_dial.services.practice_files import Given, set_file
+from violet_dial.services.practice_files import Given, exercises_in, set_file
 from violet_dial.stations.practise.state import PROGRESS, REPLAY
+from violet_dial.stations.trace.acts import choose_circuit
 from violet_dial.stations.trace.page import HIDDEN
 
 SEED = "2"  # level 1: a meter switch of some kilohms
@@ -182,6 +185,41 @@ class Practised(WindowTest):
         self.until(lambda: "take it in at practice" in self.said, self.said)
         self.assertEqual(self.window.jobs.model.rowCount(), 1)
         self.assertEqual(json.loads(made.read_text())["title"], "First week")
+
+    def test_exercises_of_one_s_own_from_a_job_s_circuit(self) -> None:
+        self.new_job()
+        text = next(one.text for one in templates() if one.stem == "cds-bridge")
+        self.page.perform(lambda job, at: choose_circuit(job, "mine", text, at))
+        self.press(KEY.Key_Escape)
+        self.press(KEY.Key_M, CTRL | SHIFT)
+        self.assertIn("Ctrl+Shift+P", self.said)
+        self.to_practice()
+        self.press(KEY.Key_M, CTRL | SHIFT)
+        window = self.dialog
+        assert isinstance(window, MakingWindow)
+        self.until(lambda: window.circuit.count() == len(templates()) + 1)
+        window.circuit.setFocus()
+        self.press(KEY.Key_End)
+        self.assertIn("Kittiwake", window.circuit.currentText())
+        for number, fault in enumerate(("red wire open", "plus clip high resistance"), 1):
+            window.fault.edit.setFocus()
+            self.type_in("R99 open")
+            self.press(KEY.Key_Return)
+            self.assertFalse(window.add.isEnabled())
+            self.press(KEY.Key_A, CTRL)
+            self.type_in(fault)
+            self.press(KEY.Key_Return)
+            window.add.setFocus()
+            self.press(KEY.Key_Return)
+            self.until(
+                lambda number=number: f"Exercise {number} is in the file" in window.said.text(), window.said.text()
+            )
+        window.write.setFocus()
+        self.press(KEY.Key_Return)
+        self.name_file(self.folder / "mine.json")
+        data = (self.folder / "mine.json").read_bytes()
+        self.assertEqual([one.secret.exercise.faults[0].part for one in exercises_in(data)], ["Rwred", "Rclip"])
+        self.assertIn("2 exercises written", self.said)
 
 
 if __name__ == "__main__":

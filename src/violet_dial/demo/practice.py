@@ -17,10 +17,11 @@ from violet_dial.job.document import Job
 from violet_dial.services.circuits import circuit_from
 from violet_dial.services.doing import Doing
 from violet_dial.services.practice import Secret, drawn, give_up, given, measure, mend, say
+from violet_dial.services.practice_names import fault_named
 from violet_dial.services.practice_outcome import keep_outcome, outcome_of
 from violet_dial.services.workshop import Workshop
 from violet_dial.stations import PRACTICE_LINE
-from violet_dial.stations.practise.acts import fault_named, understand
+from violet_dial.stations.practise.acts import understand
 from violet_dial.store.workshop_file import WorkshopFile
 
 READY = (Wish(4, 1), Wish(5, 2), Wish(2, 3))

@@ -105,6 +105,15 @@ class JobsActs(QObject):
         self._window.jobs.select_row(row)
         self._window.say(f"Job {card.number:04d}, {card.title}: {wanted or 'back on the bench'}.")
 
+    def make_exercises(self) -> None:
+        """Exercises of one's own into a file."""
+        if not is_practice(self._window.workshop.path):
+            self._window.say("Exercises are made at practice: Ctrl+Shift+P goes there.")
+            return
+        from violet_dial.gui.making_window import ask_making
+
+        ask_making(self._window)
+
     # many jobs
 
     def all_out(self) -> None:

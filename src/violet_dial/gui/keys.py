@@ -57,6 +57,11 @@ ON_JOBS: tuple[Key, ...] = (
         "to practise: exercises with hidden faults, apart from the jobs; and back",
         "window.ask_practice",
     ),
+    Key(
+        ("Ctrl+Shift+M",),
+        "at practice: exercises of your own into a file that hides what is wrong",
+        "jobs.make_exercises",
+    ),
     Key(("Ctrl+D",), "the demo workshop, and back", "window.ask_demo"),
     Key(("Ctrl+Shift+D",), "in the demo: set it back to how it was at first", "jobs.demo_anew"),
     Key(("Ctrl+F",), "to the search", "window.to_search"),

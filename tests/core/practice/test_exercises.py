@@ -56,7 +56,7 @@ class Drawn(unittest.TestCase):
                 found = exercise_of(Wish(seed, level), CIRCUITS)
                 asked = LEVELS[level - 1]
                 self.assertEqual(
-                    (len(found.faults), found.wrong, found.papers), (asked.faults, asked.wrong, asked.papers)
+                    (len(found.faults), found.wrong, found.misleads), (asked.faults, asked.wrong, asked.misleads)
                 )
                 for fault, kind in zip(found.faults, found.kinds, strict=True):
                     self.assertIn(kind, asked.kinds)

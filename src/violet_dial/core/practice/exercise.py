@@ -44,7 +44,6 @@ class Level:
     faults: int = 1
     wrong: float = 0.0
     misleads: bool = False
-    papers: bool = True
     minutes: float = 60.0
 
 
@@ -56,7 +55,7 @@ LEVELS: tuple[Level, ...] = (
     Level(_USUAL, ("meter", "magnet shutter"), minutes=90.0),
     Level(_HARD, tuple(DEVICES), minutes=120.0),
     Level((*_HARD, "in a state"), tuple(DEVICES), wrong=0.05, misleads=True, minutes=180.0),
-    Level(_HARD, tuple(DEVICES), faults=2, wrong=0.05, misleads=True, papers=False, minutes=240.0),
+    Level(_HARD, tuple(DEVICES), faults=2, wrong=0.05, misleads=True, minutes=240.0),
 )
 
 
@@ -80,7 +79,7 @@ class Wish:
 @dataclass(frozen=True)
 class Exercise:
     """A device with its secret: which circuit, the faults and their kinds, how often a reading is wrong, whether what is said and
-    seen of it misleads, whether there are papers, how many minutes there are."""
+    seen of it misleads, how many minutes there are."""
 
     seed: int
     level: int
@@ -90,7 +89,6 @@ class Exercise:
     kinds: tuple[str, ...]
     wrong: float = 0.0
     misleads: bool = False
-    papers: bool = True
     minutes: float = 60.0
 
 
@@ -118,7 +116,7 @@ def exercise_of(wish: Wish, circuits: Mapping[str, Circuit]) -> Exercise:
             continue
         faults, kinds = found
         if all(can_be_told(circuit, fault) for fault in faults):
-            return Exercise(wish.seed, wish.level, device, stem, faults, kinds, level.wrong, level.misleads, level.papers,
+            return Exercise(wish.seed, wish.level, device, stem, faults, kinds, level.wrong, level.misleads,
                             level.minutes)  # fmt: skip
     raise InvalidInput("Exercise", f"seed {wish.seed}, level {wish.level}, {wish.kind}", "another seed, level or kind")
 

@@ -1,25 +1,19 @@
 """Lines at Practise: a test without its figure, how the device stands, a fault said with a chance, what is mended, giving up."""
 
-import difflib
-import re
 from collections.abc import Callable
 from dataclasses import dataclass, replace
-from functools import lru_cache
 
-from violet_dial.core.circuit.netlist import GROUND, Circuit
 from violet_dial.core.diagnosis.evidence import Evidence, understand_evidence
-from violet_dial.core.diagnosis.explain import short_words, spoken
-from violet_dial.core.diagnosis.extended import extended_of, neighbours
-from violet_dial.core.diagnosis.faults import TOUCH_OHM, Fault
-from violet_dial.core.diagnosis.hypotheses import Belief, singles_of
+from violet_dial.core.diagnosis.explain import spoken
 from violet_dial.core.errors import InvalidInput, VioletDialError
 from violet_dial.core.practice.score import checked_chance
 from violet_dial.job.act import Act, Done
 from violet_dial.job.document import Job
 from violet_dial.job.practising import Coaching
-from violet_dial.services.circuits import circuit_from, circuit_of
+from violet_dial.services.circuits import circuit_of
 from violet_dial.services.evidence import type_evidence
 from violet_dial.services.practice import PRACTISE, chance_in, give_up, measure, mend, say
+from violet_dial.services.practice_names import fault_named, names_like
 from violet_dial.services.practice_outcome import ask_words
 
 EXPECTED = (
@@ -132,54 +126,6 @@ def coach(job: Job, how: Coaching, at: str) -> Done:
     return Done(replace(job, practising=replace(job.practising, coaching=how)), PRACTISE, f"Coaching: {how}")
 
 
-# faults by their names
-
-
-def fault_named(circuit: Circuit, words: str, of_part: bool = False) -> Fault:
-    """A fault by its words, ``red wire open`` or ``Rwred open``.
-
-    Parameters
-    ----------
-    of_part : whether the part alone will do: then any of its faults is meant
-
-    Raises
-    ------
-    InvalidInput
-        No such fault; near ones are named.
-    """
-    known = _named(circuit.text)
-    key = _plain(words)
-    if key in known:
-        return known[key]
-    if of_part:
-        several = [fault for name, fault in known.items() if name.startswith(f"{key} ") and not fault.to_node]
-        if several and len({one.part for one in several}) == 1:
-            return several[0]
-    near = difflib.get_close_matches(key, known, 4, 0.4) or list(known)[:4]
-    raise InvalidInput("Fault", words, f"a part and how it fails, for instance {', '.join(near)}")
-
-
-def _plain(words: str) -> str:
-    return " ".join(re.sub(r"[:,]", " ", words.lower()).split())
-
-
-@lru_cache(maxsize=8)
-def _named(text: str) -> dict[str, Fault]:
-    """Every fault of a circuit by the ways it is named."""
-    circuit = circuit_from(text)
-    hypotheses = (*singles_of(circuit, Belief()), *extended_of(circuit, Belief(), 0.0))
-    faults = [one.faults[0] for one in hypotheses if len(one.faults) == 1 and one.law == "plain"]
-    for one, other in neighbours(circuit):
-        if GROUND not in (one, other):
-            faults.append(Fault(one, f"bridged to {other}", TOUCH_OHM, to_node=other))
-    found: dict[str, Fault] = {}
-    for fault in faults:
-        spoken_part = short_words(circuit, fault.part) if circuit.has(fault.part) else fault.part
-        for part in (fault.part, spoken_part):
-            found.setdefault(_plain(f"{part} {fault.mode}"), fault)
-    return found
-
-
 def offers(job: Job, text: str) -> tuple[str, ...]:
     """Whole lines that a text may become."""
     try:
@@ -190,8 +136,7 @@ def offers(job: Job, text: str) -> tuple[str, ...]:
     word, _, rest = line.partition(" ")
     if word.lower() in ("say", "mend"):
         tail = " 80 %" if word.lower() == "say" else ""
-        names = [name for name in _named(circuit.text) if all(part in name for part in _plain(rest).split())]
-        return tuple(f"{word} {name}{tail}" for name in names[:MOST_OFFERED])
+        return tuple(f"{word} {name}{tail}" for name in names_like(circuit, rest)[:MOST_OFFERED])
     met = [one for one in ("volts", "ohms") if line and line[-1] != " " and not line.lower().endswith(one)]
     return tuple(f"{line} {one}" for one in met if _is_test(job, f"{line} {TESTS[one]}"))
 

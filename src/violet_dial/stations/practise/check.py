@@ -17,7 +17,7 @@ from violet_dial.services.command import Command
 from violet_dial.services.files import circuit_given, read_given, write_file
 from violet_dial.services.plain import as_json
 from violet_dial.services.practice import Secret, drawn
-from violet_dial.services.practice_files import MOST_BYTES, exercise_file, exercises_in, own_exercise
+from violet_dial.services.practice_files import MOST_BYTES, exercise_file, exercises_in, own_exercise, set_file
 from violet_dial.services.practice_outcome import step_words
 
 
@@ -35,6 +35,8 @@ def _arguments(parser: ArgumentParser) -> None:
     parser.add_argument("--circuit", type=Path, metavar="FILE.cir", help="with --make: the circuit")
     parser.add_argument("--fault", action="append", default=[], metavar="PART:MODE", help="with --make: what is wrong, for "
                         "instance 'Rwred:high resistance:22k'; again for a second one")  # fmt: skip
+    parser.add_argument("--together", nargs="+", type=Path, default=[], metavar="FILE", help="with --make: these exercise "
+                        "files as a set, in this order")  # fmt: skip
     parser.add_argument("--title", default="Exercise", help="with --make: its title")
 
 
@@ -42,7 +44,7 @@ def _run(options: Namespace) -> int:
     if options.list:
         return _list(options.json)
     if options.make is not None:
-        return _make(options)
+        return _set(options) if options.together else _make(options)
     if options.player not in PLAYERS:
         raise InvalidInput("--player", options.player, f"one of {', '.join(PLAYERS)}")
     if options.file is not None:
@@ -117,6 +119,13 @@ def _make(options: Namespace) -> int:
     secret = own_exercise(text, faults, options.title, _whole(options.level, "--level"))
     write_file(options.make, exercise_file(secret, options.title))
     print(f"{options.make}: an exercise of level {secret.exercise.level}; what is wrong is sealed in it")
+    return 0
+
+
+def _set(options: Namespace) -> int:
+    every = [one for path in options.together for one in exercises_in(read_given(path, "--together", MOST_BYTES))]
+    write_file(options.make, set_file(options.title, tuple(every)))
+    print(f"{options.make}: a set of {len(every)} exercises")
     return 0
 
 

@@ -1,0 +1,245 @@
+"""Exercises of one's own, for oneself or for somebody who learns: any circuit, any fault, one or a set in their order, as one
+file that does not show what is wrong."""
+
+from __future__ import annotations
+
+import time
+from dataclasses import dataclass
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import Slot
+from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout
+
+from violet_dial.core.diagnosis.explain import spoken
+from violet_dial.core.diagnosis.faults import Fault
+from violet_dial.core.errors import VioletDialError
+from violet_dial.core.practice.exercise import LEVELS
+from violet_dial.core.task import Task
+from violet_dial.kit.cards import labelled
+from violet_dial.kit.files import Chooser
+from violet_dial.kit.form import add_row, combo, line_edit
+from violet_dial.kit.form_window import FormWindow
+from violet_dial.kit.over import open_over
+from violet_dial.kit.runner import Runner
+from violet_dial.kit.said_page import Rows
+from violet_dial.kit.typed_line import TypedLine
+from violet_dial.services.circuits import circuit_from, templates
+from violet_dial.services.files import write_file
+from violet_dial.services.places import workshop_of
+from violet_dial.services.practice import Secret
+from violet_dial.services.practice_files import MOST_OF_A_SET, Given, exercise_file, own_exercise, set_file
+from violet_dial.services.practice_names import fault_named, names_like
+from violet_dial.services.workshop import Workshop
+from violet_dial.store.workshop_file import WorkshopFile
+
+if TYPE_CHECKING:
+    from violet_dial.gui.main_window import MainWindow
+
+KINDS = "Exercises (*.json)"
+MOST_OFFERED = 6
+BREATH_S = 0.001
+
+
+@dataclass(frozen=True)
+class Source:
+    """A circuit there is: what it is called, its text."""
+
+    name: str
+    text: str
+
+
+def sources_of(path: Path, task: Task) -> tuple[Source, ...]:
+    """The circuits that ship, then those of the jobs of a workshop; over a link of its own, for a worker.
+
+    Raises
+    ------
+    StoreError, TaskCancelled
+    """
+    found = [Source(one.title, one.text) for one in templates()]
+    if not path.exists():
+        return tuple(found)
+    shop = Workshop(WorkshopFile(path, "looking"), lambda: ())
+    try:
+        for card in shop.cards():
+            task.check()
+            try:
+                job = shop.view(card.job_id).job
+            except VioletDialError:
+                continue  # a job that cannot be read is said at the jobs screen
+            if job.tracing.circuit_text:
+                found.append(Source(f"job {job.label}, {job.device.name}", job.tracing.circuit_text))
+            time.sleep(BREATH_S)
+    finally:
+        shop.close()
+    return tuple(found)
+
+
+class MakingWindow(FormWindow):
+    """Enter in the fault's line adds it to the exercise; Add puts the exercise into the file; Write writes the file."""
+
+    def __init__(self, window: MainWindow) -> None:
+        super().__init__(window)
+        self.setWindowTitle("Make exercises")
+        self._window, self._chooser = window, Chooser(window.look.settings)
+        self._sources: tuple[Source, ...] = ()
+        self._faults: tuple[Fault, ...] = ()
+        self._given: tuple[Given, ...] = ()
+        self.circuit = combo("Circuit")
+        self.fault = TypedLine("What is wrong", self._offers, self._understood, self._take)
+        self.fault.edit.setPlaceholderText("red wire open   (Enter; a second one the same way)")
+        self.level = combo("Level", tuple(str(n) for n in range(1, len(LEVELS) + 1)))
+        self.title = line_edit("Title", "Exercise 1")
+        self.set_title = line_edit("Set")
+        self.set_title.setPlaceholderText("a title for several exercises in their order")
+        self.wrong, self.listed = Rows(window.look, "What is wrong"), Rows(window.look, "In the file")
+        self.said = labelled("", "understood", True)
+        self.add, self.write = QPushButton("Add to the file"), QPushButton("Write the file")
+        self.keep_button = self.write
+        self.write.setProperty("role", "main")
+        self.own_enter = (self.fault.edit,)
+        self._build()
+        self.checking, self.looking = Runner(self), Runner(self)
+        self.checking.succeeded.connect(self._checked)
+        self.checking.failed.connect(self.said.setText)
+        self.looking.succeeded.connect(self._found)
+        path = workshop_of(window.workshop.path)
+        self.looking.start(lambda task: sources_of(path, task))
+        self._show()
+
+    def _build(self) -> None:
+        form = QGridLayout()
+        form.setColumnStretch(1, 1)
+        fields = (
+            ("Circuit", self.circuit), ("What is wrong", self.fault), ("Level", self.level), ("Title", self.title),
+            ("Set", self.set_title),
+        )  # fmt: skip
+        for text, field in fields:
+            add_row(form, text, field)
+        acts = QHBoxLayout()
+        acts.addStretch(1)
+        leave = QPushButton("Leave  Esc")
+        for button, act in ((self.add, self._add), (self.write, self._write), (leave, self.reject)):
+            button.clicked.connect(act)
+            acts.addWidget(button)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(20, 16, 20, 14)
+        words = (
+            "The file shows title, level and circuit; what is wrong is sealed in it. That keeps out eyes, not somebody who takes "
+            "the program apart."
+        )
+        layout.addWidget(labelled("Exercises of your own", "head"))
+        layout.addWidget(labelled(words, "small", True))
+        layout.addLayout(form)
+        for item in (self.wrong, self.listed, self.said):
+            layout.addWidget(item)
+        layout.addStretch(1)
+        layout.addLayout(acts)
+        self.circuit.currentIndexChanged.connect(self._turned)
+        self.resize(self._window.look.px(760), self._window.look.px(440))
+
+    # what is shown
+
+    @Slot(object)
+    def _found(self, found: object) -> None:
+        if isinstance(found, tuple):
+            self._sources = found
+            self.circuit.addItems([one.name for one in found])
+            self.note_kept()
+
+    @Slot()
+    def _turned(self) -> None:
+        """Another circuit: its faults are others."""
+        self._faults = ()
+        self._show()
+
+    def _show(self) -> None:
+        text = self._text
+        words = (spoken(circuit_from(text), one.name) for one in self._faults) if text else ()
+        self.wrong.show_rows(tuple(("is wrong", one) for one in words))
+        rows = ((f"{n}", one.title, f"level {one.secret.exercise.level}") for n, one in enumerate(self._given, 1))
+        self.listed.show_rows(tuple(rows))
+        self.add.setEnabled(bool(self._faults))
+        self.write.setEnabled(bool(self._given))
+
+    @property
+    def _text(self) -> str:
+        place = self.circuit.currentIndex()
+        return self._sources[place].text if 0 <= place < len(self._sources) else ""
+
+    # acts
+
+    def _offers(self, text: str) -> tuple[str, ...]:
+        return names_like(circuit_from(self._text), text)[:MOST_OFFERED] if self._text and text else ()
+
+    def _understood(self, text: str) -> str:
+        circuit = circuit_from(self._text)
+        return f"= {spoken(circuit, fault_named(circuit, text).name)}"
+
+    def _take(self, text: str) -> bool:
+        fault = fault_named(circuit_from(self._text), text)
+        if fault.part not in {one.part for one in self._faults}:
+            self._faults = (*self._faults, fault)
+        self._show()
+        return True
+
+    @Slot()
+    def _add(self) -> None:
+        """The exercise into the file, once it is proved that it can be found."""
+        text, faults, title, level = (
+            self._text,
+            self._faults,
+            self.title.text().strip() or "Exercise",
+            self.level.currentIndex() + 1,
+        )
+        if len(self._given) >= MOST_OF_A_SET:
+            self.said.setText(f"A set has at most {MOST_OF_A_SET} exercises.")
+            return
+        self.said.setText("Looking whether allowed tests can find it…")
+        self.checking.start(lambda task: (title, own_exercise(text, faults, title, level)))
+
+    @Slot(object)
+    def _checked(self, found: object) -> None:
+        if not isinstance(found, tuple) or not isinstance(found[1], Secret):
+            return
+        self._given = (*self._given, Given(found[0], found[1]))
+        self._faults = ()
+        self.title.setText(f"Exercise {len(self._given) + 1}")
+        self.said.setText(f"{found[0]} is in the file: it can be found.")
+        self._show()
+
+    @Slot()
+    def _write(self) -> None:
+        name = "exercise.json" if len(self._given) == 1 else "exercises.json"
+        self._chooser.ask_save(self, "Write the exercises", name, KINDS, self.write_to)
+
+    def write_to(self, path: Path) -> None:
+        """One exercise alone, several as a set."""
+        one = self._given[0]
+        several = len(self._given) > 1
+        data = (
+            set_file(self.set_title.text().strip() or "Exercises", self._given)
+            if several
+            else exercise_file(one.secret, one.title)
+        )
+        try:
+            write_file(path if path.suffix else path.with_suffix(".json"), data)
+        except VioletDialError as error:
+            self.said.setText(str(error))
+            return
+        self.note_kept()
+        self._window.say(f"{len(self._given)} exercise{'s' * several} written: {path.name}")
+        self.done(1)
+
+    def _typed(self) -> tuple[object, ...]:
+        return self.fault.edit.text(), self._faults, self._given
+
+    def done(self, result: int) -> None:
+        for one in (self.checking, self.looking):
+            one.close()
+        super().done(result)
+
+
+def ask_making(window: MainWindow) -> None:
+    """Exercises of one's own into a file."""
+    open_over(MakingWindow(window))
