@@ -11,21 +11,23 @@ from PySide6.QtWidgets import QApplication, QDialog
 
 from violet_dial.core.errors import InvalidInput
 from violet_dial.demo.hidden import HIDDEN
+from violet_dial.demo.practice import build_practice
 from violet_dial.demo.workshop import build_demo
 from violet_dial.gui.main_window import MainWindow
 from violet_dial.job.spoken import spoken_date
 from violet_dial.kit.pdf_pages import drawn_pages
 from violet_dial.kit.theme.look import Look
 from violet_dial.report.pdf import paper_pdf
+from violet_dial.services.places import practice_of
 from violet_dial.services.sheet import sheet_of
 from violet_dial.services.station import Shot
 from violet_dial.services.workshop import Workshop
-from violet_dial.stations import STATIONS
+from violet_dial.stations import PRACTICE_LINE, STATIONS
 from violet_dial.store.workshop_file import WorkshopFile
 
 SIZE = QSize(1280, 800)
 WAIT_MS = 15_000
-OVER = (("sum", "F3"), ("instruments", "F12"))  # windows over Light, by their key
+OVER = (("sum", "F3"),)  # windows over Light, by their key
 SHEET, SHEET_PX = "Razorbill reflex", 900  # whose sheet is drawn as a page, and how wide
 JOBS = (Shot("jobs"),)
 WINDOWS_OVER = "Kittiwake hand meter"
@@ -72,9 +74,23 @@ def take_shots(folder: Path) -> int:
             count += 1
         count += _windows(window, look, folder)
         count += _sheet(window, folder)
+        count += _practice(window, look, Path(made), folder)
         window.close()
         window.deleteLater()
     return count
+
+
+def _practice(window: MainWindow, look: Look, made: Path, folder: Path) -> int:
+    """The views of the practice workshop; gives how many pictures."""
+    path = practice_of(made / "demo.violet")
+    build_practice(path)
+    window.live.stop_simulated()
+    window.change_workshop(lambda: Workshop(WorkshopFile(path), lambda: PRACTICE_LINE))
+    own = tuple((one.name, shot) for one in PRACTICE_LINE[len(STATIONS) :] for shot in one.shots)
+    for station, shot in own:
+        show(window, look, shot, station)
+        _save(window.grab(), folder / f"{shot.name}.png")
+    return len(own)
 
 
 def _save(picture: QPixmap, path: Path) -> None:
@@ -119,7 +135,7 @@ def _windows(window: MainWindow, look: Look, folder: Path) -> int:
     """The windows over the page, opened as their keys open them; gives how many pictures."""
     light = next(station for station in STATIONS if station.fallback)
     show(window, look, Shot("", WINDOWS_OVER), light.name)
-    acts = {"F3": "acts.open_sum", "F12": "window.show_instruments"}
+    acts = {"F3": "acts.open_sum"}
     for name, key in OVER:
         window.do(acts[key])
         settle(lambda: window.findChild(QDialog) is not None)

@@ -36,6 +36,5 @@ STATION = Station(
     shots=(
         Shot("expose", "Turnstone compact"),
         Shot("expose-lamps", "Turnstone compact", page=1),
-        Shot("expose-traces", "Dunlin motor compact", page=3),
     ),
 )

@@ -20,8 +20,8 @@ STATION = Station(
         Key(("F3",), "points, minutes, chances and skills down to their arithmetic"),
     ),
     shots=(
-        Shot("practise", "Practice 5, level 2"),
-        Shot("practise-replay-night", "Practice 11, level 2", page=state.REPLAY, theme="night"),
-        Shot("practise-progress", "Practice 11, level 2", page=state.PROGRESS),
+        Shot("practise", "Practice 2, level 1"),
+        Shot("practise-replay-night", "Practice 2, level 1", page=state.REPLAY, theme="night"),
+        Shot("practise-progress", "Practice 2, level 1", page=state.PROGRESS),
     ),
 )

@@ -18,8 +18,5 @@ STATION = Station(
         Key(("Enter", "Del"), "write what is there, strike it out; Enter in the list of findings says one better"),
         Key(("W", "X", "D", "N", "S"), "in the walk: works, wrong, dead, not tried; next supply"),
     ),
-    shots=(
-        Shot("receive", "Kittiwake hand meter"),
-        Shot("receive-look", "Shearwater compact", page=1),
-    ),
+    shots=(Shot("receive-look", "Shearwater compact", page=1),),
 )
