@@ -161,7 +161,14 @@ class Course:
 
 
 def begin(circuit: Circuit, hidden: tuple[Fault, ...], moves: Iterable[Move] = ()) -> Course:
-    """A course from its moves."""
+    """A course from its moves.
+
+    Parameters
+    ----------
+    circuit : as drawn, values in SI units
+    hidden : what is wrong with the device
+    moves : what was done, in order
+    """
     course = Course(circuit, hidden, now=usual_setting(circuit))
     for move in moves:
         course = course.after(move)
@@ -169,12 +176,24 @@ def begin(circuit: Circuit, hidden: tuple[Fault, ...], moves: Iterable[Move] = (
 
 
 def mends(circuit: Circuit, said: Fault, hidden: Fault) -> bool:
-    """Whether putting ``said`` right puts a hidden fault right: the same part, or the same two points parted."""
+    """Whether putting ``said`` right puts a hidden fault right: the same part, or the same two points parted.
+
+    Parameters
+    ----------
+    circuit : as drawn, values in SI units
+    said, hidden : what is put right, and what is wrong
+    """
     return said.part == hidden.part or same(circuit, (said,), hidden)
 
 
 def truth(course: Course, found: Diagnosis) -> float:
-    """The chance that what is known gives to what is true."""
+    """The chance that what is known gives to what is true.
+
+    Parameters
+    ----------
+    course : the exercise so far
+    found : what its evidence says
+    """
     left = course.left
     return sum(
         one.probability
@@ -185,7 +204,13 @@ def truth(course: Course, found: Diagnosis) -> float:
 
 def bits_of(course: Course, keeper: Diagnostician | None = None) -> tuple[float, ...]:
     """Bits about what is true that each step brought: how much likelier it became, as a logarithm to base 2; 0 for what is no
-    test. Shape (steps,)."""
+    test. Shape (steps,).
+
+    Parameters
+    ----------
+    course : the exercise
+    keeper : what was solved before; one of its own when None
+    """
     keeper = keeper or Diagnostician()
     at = begin(course.circuit, course.hidden)
     before = truth(at, keeper.diagnose(at.case))

@@ -32,7 +32,7 @@ DEVICES: dict[str, tuple[str, ...]] = {
 ANY = "any"
 MOST_SEED = 2**31 - 1
 MOST_DRAWS = 400
-RUNGS = 3  # of a fault's figures that the proof goes over
+RUNGS = 2  # of a fault's figures that the proof goes over
 
 
 @dataclass(frozen=True)
@@ -97,6 +97,7 @@ def exercise_of(wish: Wish, circuits: Mapping[str, Circuit]) -> Exercise:
 
     Parameters
     ----------
+    wish : seed, level, kind of device
     circuits : by the stem of their names; all of `DEVICES`
 
     Raises
@@ -148,39 +149,99 @@ class Table:
     sigma: Array
 
 
-_TABLES: dict[str, Table] = {}
-MOST_TABLES = 40
+_PARTS: dict[tuple[str, int], Table] = {}
+_PREDICTORS: dict[str, Predictor] = {}
+_ASKS: dict[str, tuple[Evidence, ...]] = {}
+MOST_TABLES, MOST_PARTS = 40, 400  # circuits kept, and settings of them
 
 
 def table_of(circuit: Circuit) -> Table:
-    """The table of a circuit, kept by its text."""
-    if circuit.text not in _TABLES:
-        if len(_TABLES) >= MOST_TABLES:
-            _TABLES.clear()
-        _TABLES[circuit.text] = _table(circuit)
-    return _TABLES[circuit.text]
+    """The table of a circuit, every setting of it.
+
+    Parameters
+    ----------
+    circuit : as drawn, values in SI units
+    """
+    parts = [_part_of(circuit, place) for place in range(len(_by_setting(_asks_of(circuit))))]
+    asks = tuple(ask for part in parts for ask in part.asks)
+    return Table(
+        asks,
+        parts[0].singles,
+        np.concatenate([part.mean for part in parts]),
+        np.concatenate([part.sigma for part in parts]),
+    )
 
 
-def _table(circuit: Circuit) -> Table:
-    every = [one for one in singles_of(circuit, Belief()) if one.law == "plain"]
-    few = tuple(one for rungs in named(every).values() for one in coarser(rungs, RUNGS))
-    singles = (Hypothesis((), 0.0), *few)
-    asks = tuple(all_asks(circuit, usual_setting(circuit)))
-    predictions = Predictor(circuit, singles, draws=0).all_of(list(asks))
+def _table(circuit: Circuit, asks: tuple[Evidence, ...]) -> Table:
+    singles = _singles_of(circuit)
+    predictions = _predictor_of(circuit).all_of(list(asks))
     sigma = np.array([widened(ask, one) for ask, one in zip(asks, predictions, strict=True)])
     return Table(asks, singles, np.array([one.mean for one in predictions]), sigma)
+
+
+def _predictor_of(circuit: Circuit) -> Predictor:
+    """What predicts every fault on the list, kept by the circuit's text."""
+    if circuit.text not in _PREDICTORS:
+        if len(_PREDICTORS) >= MOST_TABLES:
+            _PREDICTORS.clear()
+        _PREDICTORS[circuit.text] = Predictor(circuit, _singles_of(circuit), draws=0)
+    return _PREDICTORS[circuit.text]
 
 
 def can_be_told(circuit: Circuit, fault: Fault) -> bool:
     """Whether allowed tests set a fault apart from a sound device and from every fault of another name on the list: the proof
     that an exercise can be solved. What only shows in a state is looked at in that state; one of two that hides the other is
-    mended first."""
-    table = table_of(circuit)
-    hidden = Predictor(circuit, (Hypothesis((), 0.0), Hypothesis((fault,), 0.0)), draws=0).all_of(list(table.asks))
-    mean = np.array([one.mean[1] for one in hidden])
-    apart = np.max(np.abs(table.mean - mean[:, None]) / table.sigma, axis=0)
-    shown = tuple(dict.fromkeys(ask.setting for ask in table.asks))
+    mended first.
+
+    Parameters
+    ----------
+    circuit : as drawn, values in SI units
+    fault : the hidden one
+    """
+    singles = _singles_of(circuit)
+    shown = tuple(dict.fromkeys(ask.setting for ask in _asks_of(circuit)))
     if fault.only and not any(shows(fault, setting) for setting in shown):
         return False
-    alike = [one for one, far in zip(table.singles, apart, strict=True) if far < SEEN]
-    return all(one.faults and same(circuit, one.faults, fault, shown) for one in alike)
+    hidden = Predictor(circuit, (singles[0], Hypothesis((fault,), 0.0)), draws=0)
+    left = np.array([not (one.faults and same(circuit, one.faults, fault, shown)) for one in singles])
+    for place in range(len(_by_setting(_asks_of(circuit)))):
+        part = _part_of(circuit, place)
+        mean = np.array([one.mean[1] for one in hidden.all_of(list(part.asks))])
+        left &= np.max(np.abs(part.mean - mean[:, None]) / part.sigma, axis=0) < SEEN
+        if not left.any():
+            return True
+    return False
+
+
+def _part_of(circuit: Circuit, place: int) -> Table:
+    """The table of the tests in one setting, kept by the circuit's text: no more of it is made than is looked at."""
+    key = (circuit.text, place)
+    if key not in _PARTS:
+        if len(_PARTS) >= MOST_PARTS:
+            _PARTS.clear()
+        _PARTS[key] = _table(circuit, _by_setting(_asks_of(circuit))[place])
+    return _PARTS[key]
+
+
+def _asks_of(circuit: Circuit) -> tuple[Evidence, ...]:
+    """Every allowed test, kept by the circuit's text."""
+    if circuit.text not in _ASKS:
+        if len(_ASKS) >= MOST_TABLES:
+            _ASKS.clear()
+        _ASKS[circuit.text] = tuple(all_asks(circuit, usual_setting(circuit)))
+    return _ASKS[circuit.text]
+
+
+def _by_setting(asks: tuple[Evidence, ...]) -> list[tuple[Evidence, ...]]:
+    """The tests setting by setting, the usual one first: a few settings tell nearly all."""
+    found: dict[object, list[Evidence]] = {}
+    for ask in asks:
+        found.setdefault(ask.setting, []).append(ask)
+    return [tuple(several) for several in found.values()]
+
+
+def _singles_of(circuit: Circuit) -> tuple[Hypothesis, ...]:
+    """No fault, then every fault on the list with a few figures each."""
+    every = [one for one in singles_of(circuit, Belief()) if one.law == "plain"]
+    few = tuple(one for rungs in named(every).values() for one in coarser(rungs, RUNGS))
+    return (Hypothesis((), 0.0), *few)

@@ -132,7 +132,13 @@ def advice(done: tuple[Done, ...], now: float, levels: int) -> Advice:
 
 
 def within_reach(done: tuple[Done, ...], levels: int) -> int:
-    """The hardest level within reach: one above the highest that goes well."""
+    """The hardest level within reach: one above the highest that goes well.
+
+    Parameters
+    ----------
+    done : exercises, in the order they were finished
+    levels : how many there are
+    """
     known = 0
     for one in range(1, levels + 1):
         newest = [each for each in done if each.level == one][-NEWEST:]
@@ -142,5 +148,10 @@ def within_reach(done: tuple[Done, ...], levels: int) -> int:
 
 
 def decay(half_life_days: float, days: float) -> float:
-    """The forgetting curve: chance of still knowing after so many days."""
+    """The forgetting curve: chance of still knowing.
+
+    Parameters
+    ----------
+    half_life_days, days : over which it falls by half; how many have gone
+    """
     return math.pow(2.0, -days / half_life_days)

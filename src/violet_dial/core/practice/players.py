@@ -2,7 +2,7 @@
 work is laid beside; all three check that the score puts better work first.
 """
 
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -24,6 +24,7 @@ from violet_dial.core.task import SilentTask, Task
 SURE = 0.9  # a suspect this likely, with those no test tells from it, is mended
 MOST_TESTS = 40
 LEAST_BITS = 0.01
+GOOD_OR_BAD = 0.8  # the most that is said of what is left when readings are only good or bad: a slight fault reads good
 PLAYERS: tuple[str, ...] = ("next", "halves", "random")
 
 
@@ -70,6 +71,13 @@ class _Game:
 def play(exercise: Exercise, circuit: Circuit, player: str, task: Task | None = None) -> Course:
     """The exercise worked by a player, to its end.
 
+    Parameters
+    ----------
+    exercise : with its secret
+    circuit : its device as drawn, values in SI units
+    player : one of `PLAYERS`
+    task : asked whether to go on; none when None
+
     Raises
     ------
     InvalidInput
@@ -79,17 +87,13 @@ def play(exercise: Exercise, circuit: Circuit, player: str, task: Task | None = 
         raise InvalidInput("Player", player, f"one of {', '.join(PLAYERS)}")
     game = _Game(Bench(exercise, circuit), begin(circuit, exercise.faults))
     task = task or SilentTask()
-    if player == "halves":
-        return _halves(exercise, game, task)
-    rng = np.random.default_rng([exercise.seed, exercise.level, 2])
-    choose: Callable[[Ranking], Evidence] = lambda ranking: ranking.tests[0].ask  # noqa: E731
-    if player == "random":
-        asks = table_of(circuit).asks
-        choose = lambda ranking: asks[int(rng.integers(len(asks)))]  # noqa: E731
-    return _by_chances(exercise, game, choose, task)
+    if player != "next":
+        rng = np.random.default_rng([exercise.seed, exercise.level, 2]) if player == "random" else None
+        return _by_good_and_bad(exercise, game, rng, task)
+    return _by_next(exercise, game, task)
 
 
-def _by_chances(exercise: Exercise, game: _Game, choose: Callable[[Ranking], Evidence], task: Task) -> Course:
+def _by_next(exercise: Exercise, game: _Game, task: Task) -> Course:
     """Tests chosen one by one until a suspect is likely enough, which is mended; and so on until the device works."""
     keeper = Diagnostician()
     while not game.course.is_over:
@@ -105,7 +109,7 @@ def _by_chances(exercise: Exercise, game: _Game, choose: Callable[[Ranking], Evi
             if late and not game.course.works:
                 return game.give_up()
             continue
-        if is_out or not game.test(choose(ranking)):
+        if is_out or not game.test(ranking.tests[0].ask):
             return game.course if game.course.is_over else game.give_up()
     return game.course
 
@@ -123,12 +127,12 @@ def _leader(found: Diagnosis, ranking: Ranking, course: Course) -> tuple[Suspect
     return replace(top, faults=todo), chance
 
 
-def _halves(exercise: Exercise, game: _Game, task: Task) -> Course:
-    """Good or bad at the point that parts the remaining faults most evenly; those left are then mended one by one. Where it still
+def _by_good_and_bad(exercise: Exercise, game: _Game, rng: np.random.Generator | None, task: Task) -> Course:
+    """Each reading is good or bad, and parts the faults that are left; those left at last are mended one by one. Where it still
     does not work, once more from the start."""
     while not game.course.is_over and not game.is_late(exercise):
         before = len(game.course.steps)
-        for fault, chance in _halved(exercise, game, task):
+        for fault, chance in _left_over(exercise, game, rng, task):
             game.mend(fault, chance)
             if game.course.is_over or game.is_late(exercise):
                 break
@@ -137,8 +141,11 @@ def _halves(exercise: Exercise, game: _Game, task: Task) -> Course:
     return game.course if game.course.is_over else game.give_up()
 
 
-def _halved(exercise: Exercise, game: _Game, task: Task) -> Iterator[tuple[Fault, float]]:
-    """Faults left when no point parts them any more, a part at a time, each as likely as the others that are left."""
+def _left_over(
+    exercise: Exercise, game: _Game, rng: np.random.Generator | None, task: Task
+) -> Iterator[tuple[Fault, float]]:
+    """Faults left when no point parts them any more, a part at a time, each as likely as the others that are left. The next point
+    is the one that parts them most evenly, or any that parts them where there is an ``rng``."""
     table = table_of(game.course.circuit)
     limit = 4 * table.sigma[:, 0]
     bad = np.abs(table.mean - table.mean[:, :1]) > limit[:, None]
@@ -148,10 +155,10 @@ def _halved(exercise: Exercise, game: _Game, task: Task) -> Iterator[tuple[Fault
     while unused and left.any() and not game.is_late(exercise):
         task.check()
         shares = [abs(bad[place][left].mean() - 0.5) for place in unused]
-        best = int(np.argmin(shares))
-        if shares[best] >= 0.5 - 1e-9:
+        parting = [place for place, share in enumerate(shares) if share < 0.5 - 1e-9]
+        if not parting:
             break
-        place = unused.pop(best)
+        place = unused.pop(int(np.argmin(shares)) if rng is None else int(rng.choice(len(unused))))
         if not game.test(table.asks[place]):
             if game.course.is_over:
                 return
@@ -162,4 +169,4 @@ def _halved(exercise: Exercise, game: _Game, task: Task) -> Iterator[tuple[Fault
         left = kept if kept.any() else left
     parts = list({one.part: one for one in (table.singles[n].faults[0] for n in np.flatnonzero(left))}.values())
     for place, fault in enumerate(parts):
-        yield fault, 1.0 / (len(parts) - place)
+        yield fault, min(1.0 / (len(parts) - place), GOOD_OR_BAD)

@@ -46,6 +46,10 @@ class Score:
 def checked_chance(chance: float) -> float:
     """A chance that may be said.
 
+    Parameters
+    ----------
+    chance : 0 to 1
+
     Raises
     ------
     InvalidInput
@@ -59,7 +63,13 @@ def checked_chance(chance: float) -> float:
 
 
 def quadratic(chance: float, is_right: bool) -> float:
-    """The quadratic rule: 1 at most, -1 at least, 0 for nothing said."""
+    """The quadratic rule: 1 at most, -1 at least, 0 for nothing said.
+
+    Parameters
+    ----------
+    chance : as it was said
+    is_right : whether it was so
+    """
     return 1.0 - (1.0 - chance) ** 2 if is_right else -(chance**2)
 
 
@@ -68,6 +78,7 @@ def score_of(course: Course, best_minutes: float) -> Score:
 
     Parameters
     ----------
+    course : the exercise
     best_minutes : of the best path for the same device
     """
     said = SAID * sum(quadratic(one.move.chance, one.is_right) for one in course.said) / max(len(course.hidden), 1)
