@@ -5,7 +5,7 @@ import json
 import unittest
 from dataclasses import replace
 
-from tests.gui.window import ALT, CTRL, KEY, SHIFT, WindowTest
+from tests.gui.window import ALT, CTRL, KEY, SHIFT, WindowTest, wait_until
 from violet_dial.core.practice.exercise import Wish
 from violet_dial.gui.exercise_window import ExerciseWindow
 from violet_dial.gui.making_window import MakingWindow
@@ -19,6 +19,7 @@ from violet_dial.stations.practise.state import PROGRESS, REPLAY
 from violet_dial.stations.trace.acts import choose_circuit
 from violet_dial.stations.trace.page import HIDDEN
 
+WORKED_MS = 240_000
 SEED = "2"  # level 1: a meter switch of some kilohms
 LINES = ("clip+ to gnd volts", "lead to sw volts", "sw to swo volts")
 
@@ -59,8 +60,12 @@ class Practised(WindowTest):
         self.type_in(text)
         self.press(KEY.Key_Return)
 
+    def worked_out(self) -> None:
+        """What came of it is worked out beside: long on a busy machine."""
+        self.assertTrue(wait_until(lambda: self.job.practising.outcome is not None, WORKED_MS))
+
     def settled(self) -> None:
-        self.until(lambda: self.at_practise.settled)
+        self.assertTrue(wait_until(lambda: self.at_practise.settled, WORKED_MS))
 
     def test_an_exercise_from_the_jobs_screen_to_its_replay(self) -> None:
         self.to_practice()
@@ -75,7 +80,7 @@ class Practised(WindowTest):
         self.line("say meter switch high resistance 85 %")
         self.line("mend meter switch high resistance")
         self.assertEqual(self.job.practising.ended, "found")
-        self.until(lambda: self.job.practising.outcome is not None)
+        self.worked_out()
         outcome = self.job.practising.outcome
         assert outcome is not None
         self.assertEqual([one.player for one in outcome.paths], ["next", "halves"])
@@ -127,7 +132,7 @@ class Practised(WindowTest):
         self.press(KEY.Key_9, ALT)
         self.line("give up")
         self.assertEqual(self.job.practising.faults, (hidden,))
-        self.until(lambda: self.job.practising.outcome is not None)
+        self.worked_out()
 
     def test_next_is_said_after_a_minute_of_thought(self) -> None:
         self.to_practice()

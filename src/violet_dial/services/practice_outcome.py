@@ -51,11 +51,12 @@ def outcome_of(job: Job, task: Task | None = None) -> Outcome:
     course = course_of(job)
     exercise = secret_of(job.practising.sealed).exercise
     circuit = circuit_from(secret_of(job.practising.sealed).circuit_text)
-    steps = replayed(course, task)
+    keeper = Diagnostician()
+    steps = replayed(course, keeper, task)
     paths = []
     for place, player in enumerate(BESIDE):
         task.report(0.5 + 0.25 * place, "the same device by " + PLAYERS_SAID[player])
-        paths.append(path_of(player, play(exercise, circuit, player, task), task))
+        paths.append(path_of(player, play(exercise, circuit, player, task, keeper), keeper, task))
     score = score_of(course, paths[0].minutes)
     needless = tuple(short_words(circuit, one.part) for one in course.needless)
     return Outcome(
@@ -67,10 +68,9 @@ def outcome_of(job: Job, task: Task | None = None) -> Outcome:
 PLAYERS_SAID = {"next": "what Next says", "halves": "half-splitting", "random": "chance"}
 
 
-def path_of(player: str, course: Course, task: Task) -> Path:
+def path_of(player: str, course: Course, keeper: Diagnostician, task: Task) -> Path:
     """A player's work as a path: bits and minutes after each step."""
-    task.check()
-    bits = bits_of(course)
+    bits = bits_of(course, keeper, task)
     minutes = np.cumsum([one.minutes for one in course.steps]) if course.steps else np.zeros(0)
     return Path(
         player, round(course.minutes, 2), course.tests, course.works, tuple(round(float(one), 4) for one in np.cumsum(bits)),
@@ -78,9 +78,9 @@ def path_of(player: str, course: Course, task: Task) -> Path:
     )  # fmt: skip
 
 
-def replayed(course: Course, task: Task) -> tuple[Replayed, ...]:
+def replayed(course: Course, keeper: Diagnostician, task: Task) -> tuple[Replayed, ...]:
     """Every step with the bits it brought and, at tests, the best test that could have been made there."""
-    keeper, found = Diagnostician(), []
+    found = []
     at = begin(course.circuit, course.hidden)
     known = keeper.diagnose(at.case, task)
     before = truth(at, known)

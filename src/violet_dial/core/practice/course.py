@@ -17,6 +17,7 @@ from violet_dial.core.diagnosis.faults import Fault
 from violet_dial.core.diagnosis.posterior import Case, Diagnosis, Diagnostician, Repair
 from violet_dial.core.practice.costs import WORKS_MIN, Slip, mending
 from violet_dial.core.practice.drawn import same
+from violet_dial.core.task import Task
 
 MoveKind = Literal["test", "said", "mended", "slip", "given up"]
 LEAST_CHANCE = 1e-6  # of what is true, so that its bits stay finite
@@ -202,7 +203,7 @@ def truth(course: Course, found: Diagnosis) -> float:
     )
 
 
-def bits_of(course: Course, keeper: Diagnostician | None = None) -> tuple[float, ...]:
+def bits_of(course: Course, keeper: Diagnostician | None = None, task: Task | None = None) -> tuple[float, ...]:
     """Bits about what is true that each step brought: how much likelier it became, as a logarithm to base 2; 0 for what is no
     test. Shape (steps,).
 
@@ -210,17 +211,18 @@ def bits_of(course: Course, keeper: Diagnostician | None = None) -> tuple[float,
     ----------
     course : the exercise
     keeper : what was solved before; one of its own when None
+    task : asked whether to go on; none when None
     """
     keeper = keeper or Diagnostician()
     at = begin(course.circuit, course.hidden)
-    before = truth(at, keeper.diagnose(at.case))
+    before = truth(at, keeper.diagnose(at.case, task))
     bits = []
     for step in course.steps:
         at = at.after(step.move)
         if step.move.kind not in ("test", "mended") or at.works:
             bits.append(0.0)
             continue
-        now = truth(at, keeper.diagnose(at.case))
+        now = truth(at, keeper.diagnose(at.case, task))
         gained = float(np.log2(max(now, LEAST_CHANCE) / max(before, LEAST_CHANCE)))
         bits.append(gained if step.move.kind == "test" else 0.0)
         before = now

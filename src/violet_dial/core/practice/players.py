@@ -68,7 +68,9 @@ class _Game:
         return self.course.minutes > exercise.minutes or self.course.tests >= MOST_TESTS
 
 
-def play(exercise: Exercise, circuit: Circuit, player: str, task: Task | None = None) -> Course:
+def play(
+    exercise: Exercise, circuit: Circuit, player: str, task: Task | None = None, keeper: Diagnostician | None = None
+) -> Course:
     """The exercise worked by a player, to its end.
 
     Parameters
@@ -77,6 +79,7 @@ def play(exercise: Exercise, circuit: Circuit, player: str, task: Task | None = 
     circuit : its device as drawn, values in SI units
     player : one of `PLAYERS`
     task : asked whether to go on; none when None
+    keeper : what was solved before; one of its own when None
 
     Raises
     ------
@@ -90,15 +93,14 @@ def play(exercise: Exercise, circuit: Circuit, player: str, task: Task | None = 
     if player != "next":
         rng = np.random.default_rng([exercise.seed, exercise.level, 2]) if player == "random" else None
         return _by_good_and_bad(exercise, game, rng, task)
-    return _by_next(exercise, game, task)
+    return _by_next(exercise, game, task, keeper or Diagnostician())
 
 
-def _by_next(exercise: Exercise, game: _Game, task: Task) -> Course:
+def _by_next(exercise: Exercise, game: _Game, task: Task, keeper: Diagnostician) -> Course:
     """Tests chosen one by one until a suspect is likely enough, which is mended; and so on until the device works."""
-    keeper = Diagnostician()
     while not game.course.is_over:
         task.check()
-        found = keeper.diagnose(game.course.case)
+        found = keeper.diagnose(game.course.case, task)
         reach = Reach(opened=game.course.opened, taken=game.course.case.now, prefer="least minutes")
         ranking = rank_tests(found, game.course.now, reach, task)
         leader, chance = _leader(found, ranking, game.course)
