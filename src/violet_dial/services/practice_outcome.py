@@ -183,7 +183,8 @@ def habit_of(course: Course, steps: tuple[Replayed, ...]) -> str:
         "Trust a reading, or ask another question: some tests were made twice.": twice,
     }
     words, minutes = max(costs.items(), key=lambda pair: pair[1])
-    return f"{words} It would have saved {minutes:.0f} minutes." if minutes >= 1.0 else ""
+    said = "a minute" if round(minutes) == 1 else f"{minutes:.0f} minutes"
+    return f"{words} It would have saved {said}." if minutes >= 1.0 else ""
 
 
 def keep_outcome(job: Job, outcome: Outcome) -> Done:
