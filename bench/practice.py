@@ -16,7 +16,7 @@ from violet_dial.core.practice.exercise import LEVELS, Wish, exercise_of, table_
 from violet_dial.core.practice.players import PLAYERS, play
 from violet_dial.core.practice.score import score_of
 from violet_dial.services.circuits import circuit_from
-from violet_dial.services.practice import shipped
+from violet_dial.services.practice_begun import shipped
 
 EXERCISES, SEED = 300, 40_000
 

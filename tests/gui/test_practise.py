@@ -13,7 +13,8 @@ from violet_dial.gui.start import to_practice
 from violet_dial.job.document import Job
 from violet_dial.job.schema import job_to_json
 from violet_dial.services.circuits import templates
-from violet_dial.services.practice import drawn, secret_of
+from violet_dial.services.practice import secret_of
+from violet_dial.services.practice_begun import drawn
 from violet_dial.services.practice_files import Given, exercises_in, set_file
 from violet_dial.stations.practise.state import PROGRESS, REPLAY
 from violet_dial.stations.trace.acts import choose_circuit
@@ -190,6 +191,44 @@ class Practised(WindowTest):
         self.until(lambda: "take it in at practice" in self.said, self.said)
         self.assertEqual(self.window.jobs.model.rowCount(), 1)
         self.assertEqual(json.loads(made.read_text())["title"], "First week")
+
+    def test_a_meter_under_light_by_readings_alone(self) -> None:
+        self.to_practice()
+        self.press(KEY.Key_N, CTRL)
+        window = self.dialog
+        assert isinstance(window, ExerciseWindow)
+        window.kind.setFocus()
+        while window.kind.currentText() != "meter under light":
+            self.press(KEY.Key_Down)
+        window.seed.setFocus()
+        self.type_in("1")
+        self.press(KEY.Key_Return)
+        self.press(KEY.Key_Return)
+        self.until(lambda: self.window.on_job, window.said.text())
+        self.press(KEY.Key_F9)
+        for text in ("12 Ev", "6 Ev falling", "clip+ to gnd volts"):
+            self.line(text)
+        self.assertEqual([one.test for one in self.job.practising.readings], ["12 Ev rising", "6 Ev falling"])
+        self.assertEqual(self.job.light.current.readings, ())  # Light would judge them
+        self.at_practise.bench.typed.clear()
+        fault = secret_of(self.job.practising.sealed).exercise.faults[0]
+        self.line("say sings 90 %")
+        self.at_practise.bench.typed.clear()
+        self.line(f"say {fault.mode} 90 %")
+        self.line(f"mend {fault.mode}")
+        self.assertEqual(self.job.practising.ended, "found")
+        self.assertEqual(len(self.job.light.current.readings), 2)
+        self.worked_out()
+        self.press(KEY.Key_F9)
+        self.at_practise.replay_view.setFocus()
+        self.press(KEY.Key_Return)
+        self.assertEqual(len(self.job.light.current.readings), 1)
+        self.press(KEY.Key_F9)
+        self.assertEqual(len(self.job.light.current.readings), 2)
+        self.assertIn(
+            "meter under light",
+            self.at_practise.progress.skills[0].name if self.at_practise.progress.skills else "meter under light",
+        )
 
     def test_exercises_of_one_s_own_from_a_job_s_circuit(self) -> None:
         self.new_job()

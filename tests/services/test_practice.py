@@ -21,6 +21,7 @@ from violet_dial.job.schema import job_from_json, job_to_json
 from violet_dial.services import practice
 from violet_dial.services.circuits import templates
 from violet_dial.services.places import is_practice, practice_of, workshop_of
+from violet_dial.services.practice_begun import drawn, given
 from violet_dial.services.practice_files import Given, exercise_file, exercises_in, own_exercise, result_file, set_file
 from violet_dial.services.practice_outcome import exercised, keep_outcome, outcome_of
 from violet_dial.services.practice_progress import progress_in, progress_of
@@ -33,7 +34,7 @@ WIRE = Fault("Rwred", "high resistance", 22e3)
 
 
 def begun(secret: practice.Secret) -> Job:
-    return practice.given(Job("p1", 1), secret, "a nod", AT).job
+    return given(Job("p1", 1), secret, "a nod", AT).job
 
 
 def volts(job: Job, plus: str, at: str = AT) -> Job:
@@ -141,7 +142,7 @@ class Worked(unittest.TestCase):
             path = practice_of(Path(folder) / "workshop.violet")
             shop = open_file(path)
             job_id = shop.new_job().job.job_id
-            shop.perform(job_id, lambda job, at: practice.given(job, self.secret, "silent", at))
+            shop.perform(job_id, lambda job, at: given(job, self.secret, "silent", at))
             shop.new_job()
             shop.close()
             self.assertEqual(progress_in(path, 1.0, SilentTask()).done, ())
@@ -174,8 +175,8 @@ class Benches(unittest.TestCase):
         device = practice_bench.bench.device
         self.assertIsInstance(device, ExerciseUnderTest)
         for plus in ("clip+", "lead", "sw"):
-            given = volts(job, plus).tracing.now[-1].evidence.value
-            self.assertAlmostEqual(device.shows("volt", plus, "0").value, given, delta=0.006 + 0.02 * abs(given))
+            read = volts(job, plus).tracing.now[-1].evidence.value
+            self.assertAlmostEqual(device.shows("volt", plus, "0").value, read, delta=0.006 + 0.02 * abs(read))
         mended = practice.mend(job, WIRE, "red wire", AT).job
         practice_bench.load(mended)
         self.assertGreater(practice_bench.bench.device.shows("volt", "sw", "0").value, 1.1)
@@ -191,11 +192,11 @@ class Benches(unittest.TestCase):
             self.assertIn(said, begun(secret).intake.headline_fault)
 
     def test_what_is_seen_fits_or_misleads(self) -> None:
-        true, places = practice.drawn(Wish(1, 2)), set()
+        true, places = drawn(Wish(3, 2)), set()
         found = begun(true).receiving.findings
         self.assertTrue(found)
-        for seed in range(8):
-            misled = practice.drawn(Wish(seed, 4))
+        for seed in range(12):
+            misled = drawn(Wish(seed, 4, "meter"))
             places |= {one.kind for one in begun(misled).receiving.findings}
             self.assertTrue(begun(misled).intake.tried_already)
         self.assertTrue(places)

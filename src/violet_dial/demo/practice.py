@@ -16,7 +16,8 @@ from violet_dial.job.act import Act, Done
 from violet_dial.job.document import Job
 from violet_dial.services.circuits import circuit_from
 from violet_dial.services.doing import Doing
-from violet_dial.services.practice import Secret, drawn, give_up, given, measure, mend, say
+from violet_dial.services.practice import Secret, give_up, measure, mend, say
+from violet_dial.services.practice_begun import drawn, given
 from violet_dial.services.practice_names import fault_named
 from violet_dial.services.practice_outcome import keep_outcome, outcome_of
 from violet_dial.services.workshop import Workshop
@@ -26,7 +27,7 @@ from violet_dial.store.workshop_file import WorkshopFile
 
 READY = (Wish(4, 1), Wish(5, 2), Wish(2, 3))
 # Ended ones: which, by whose tests, how sure it was said.
-ENDED = ((Wish(0, 1), "halves", 0.55), (Wish(1, 2), "next", 0.9), (Wish(3, 2), "next", 0.75))
+ENDED = ((Wish(0, 1), "halves", 0.55), (Wish(0, 2), "next", 0.9), (Wish(3, 2), "next", 0.75))
 AGO_DAYS = 8  # so that some of it is due today, whenever that is
 LOOKED_BACK = Wish(2, 1)  # with a slip and a wrong guess
 LINES = (

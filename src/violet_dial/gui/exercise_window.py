@@ -20,7 +20,8 @@ from violet_dial.kit.form import add_row, combo, line_edit
 from violet_dial.kit.form_window import FormWindow
 from violet_dial.kit.over import open_over
 from violet_dial.kit.runner import Runner
-from violet_dial.services.practice import Secret, drawn, given
+from violet_dial.services.practice import Secret
+from violet_dial.services.practice_begun import drawn, given
 from violet_dial.services.practice_outcome import day_of
 from violet_dial.services.practice_progress import Progress, progress_in
 

@@ -38,6 +38,16 @@ class Slipped:
 
 
 @dataclass(frozen=True)
+class Read:
+    """A reading of a device that is judged by readings alone: its test by name, stops off, and the repairs before it."""
+
+    test: Line
+    value: Annotated[float, Ge(-100), Le(100)]
+    repairs: Count = 0
+    at: Stamp = ""
+
+
+@dataclass(frozen=True)
 class Path:
     """What another made of the same device: a player's tests with bits and minutes, and whether it was found."""
 
@@ -90,6 +100,7 @@ class Practising:
     level: Annotated[int, Ge(0), Le(99)] = 0
     kind: Line = ""
     coaching: Coaching = "a nod"
+    readings: Annotated[tuple[Read, ...], MaxLen(1000)] = ()
     said: Annotated[tuple[SaidFault, ...], MaxLen(500)] = ()
     slips: Annotated[tuple[Slipped, ...], MaxLen(500)] = ()
     ended: Ended = ""

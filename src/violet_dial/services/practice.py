@@ -1,51 +1,31 @@
 """Exercises as jobs: made with a sealed device, answered by the bench of their secret, followed move by move."""
 
 import re
-from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from functools import lru_cache
 
 from pydantic import ValidationError
 
-from violet_dial.core.circuit.netlist import Circuit
-from violet_dial.core.circuit.trade import kind_of, place_of, usual_setting
-from violet_dial.core.diagnosis.evidence import SEEN_KINDS, Evidence
-from violet_dial.core.diagnosis.explain import short_words
+from violet_dial.core.diagnosis.evidence import Evidence
 from violet_dial.core.diagnosis.faults import Fault
-from violet_dial.core.errors import CannotSolve, InvalidInput
+from violet_dial.core.errors import InvalidInput
 from violet_dial.core.practice.bench import Bench
 from violet_dial.core.practice.costs import SLIPS, Slip
 from violet_dial.core.practice.course import Course, Move, begin
-from violet_dial.core.practice.exercise import Exercise, Wish, exercise_of
+from violet_dial.core.practice.exercise import Exercise
+from violet_dial.core.practice.form import Reading
 from violet_dial.core.practice.seal import sealed, unsealed
-from violet_dial.core.receiving.findings import FindingKind
-from violet_dial.core.receiving.places import DeviceKind, spot_named
 from violet_dial.job.act import Done
-from violet_dial.job.document import Device, Intake, Job
-from violet_dial.job.practising import Coaching, Ended, Practising, SaidFault, Slipped
-from violet_dial.job.receiving import Finding
+from violet_dial.job.document import Job
+from violet_dial.job.practising import Ended, Read, SaidFault, Slipped
 from violet_dial.job.records import door
 from violet_dial.job.tracing import TakenEvidence, TakenRepair
-from violet_dial.services.circuits import circuit_from, templates
+from violet_dial.services.circuits import circuit_from
 from violet_dial.services.evidence import with_evidence
+from violet_dial.services.practice_forms import at_stations, form_in, shown
 
 PRACTISE = "Practise"
-LIGHTS = {1000.0: "", 10_000.0: " in bright light", 100.0: " in dim light"}  # lx
 OWN = "own"  # kind of device of an exercise made from a job
-KINDS: dict[str, DeviceKind] = {
-    "cds-series": "reflex", "cds-bridge": "reflex", "cds-two-range": "hand meter", "selenium-movement": "hand meter",
-    "selenium-booster": "hand meter", "selenium-amplifier": "hand meter", "silicon-lamps": "rangefinder compact",
-    "silicon-shutter": "instant camera", "motor-transfer": "rangefinder compact", "regulator-clock": "instant camera",
-}  # fmt: skip
-SEEN: dict[str, FindingKind] = {
-    "open": "green crust", "corroded": "white crust", "battery": "liquid", "chassis": "loose part", "bridge": "crystals",
-    "switch": "wear", "in a state": "crack",
-}  # fmt: skip
-TRIED = (
-    "New cells, says the owner, and the contacts were rubbed.",
-    "Another workshop soldered the leads anew.",
-    "The meter was swapped for one from another body; it did the same.",
-)
 
 
 @dataclass(frozen=True)
@@ -85,113 +65,6 @@ def bench_of(text: str) -> Bench:
     return Bench(secret.exercise, circuit_from(secret.circuit_text))
 
 
-def shipped() -> Mapping[str, Circuit]:
-    """The circuits exercises are drawn over, by stem."""
-    return {one.stem: circuit_from(one.text) for one in templates()}
-
-
-def drawn(wish: Wish) -> Secret:
-    """The exercise of a seed with its circuit.
-
-    Raises
-    ------
-    InvalidInput
-        None can be given.
-    """
-    exercise = exercise_of(wish, shipped())
-    return Secret(exercise, next(one.text for one in templates() if one.stem == exercise.stem))
-
-
-# a job made of an exercise
-
-
-def given(job: Job, secret: Secret, coaching: Coaching, at: str, title: str = "") -> Done:
-    """The job as an exercise: what came in, what is seen of it, its circuit, the sealed device."""
-    exercise = secret.exercise
-    bench = bench_of(sealed_of(secret))
-    name = title or f"Practice {exercise.seed}, level {exercise.level}"
-    circuit_name = next((one.title for one in templates() if one.stem == exercise.stem), "circuit of the exercise")
-    kind = KINDS.get(exercise.stem, "board")
-    job = replace(
-        job,
-        device=Device(name, kind=kind, family=exercise.device),
-        intake=Intake(complaint(bench), tried_already=_tried(exercise)),
-        receiving=replace(job.receiving, findings=_findings(exercise, bench.circuit, kind)),
-        tracing=replace(
-            job.tracing,
-            circuit_name=circuit_name,
-            circuit_text=secret.circuit_text,
-            setting=usual_setting(bench.circuit),
-        ),
-        practising=Practising(sealed_of(secret), exercise.level, exercise.device, coaching),
-    )
-    return Done(job, PRACTISE, f"Exercise begun: level {exercise.level}, {exercise.device}")
-
-
-def complaint(bench: Bench) -> str:
-    """What the owner would say: what is seen of the device as it came, beside a sound one, in the light where it shows."""
-    said = []
-    for part in bench.circuit.parts:
-        kind = kind_of(bench.circuit, part)
-        if kind in SEEN_KINDS and part.letter in "RDL":
-            words = next((one for light in LIGHTS if (one := _seen_off(bench, part.name, kind, light))), "")
-            if words:
-                said.append(words)
-    return "; ".join(said)[:280] or "Works on the table, says the owner, and not always"
-
-
-def _seen_off(bench: Bench, name: str, kind: str, light_lx: float) -> str:
-    """What is seen of a part in a light, where it is not what a sound device shows."""
-    usual = usual_setting(bench.circuit)
-    ask = Evidence("seen", 0.0, part=name, setting=replace(usual, light_lx=light_lx))
-    try:
-        now, sound = bench.answer(ask).value, bench.answer(ask, mended=bench.exercise.faults).value
-    except CannotSolve:
-        return ""
-    words = _differs(kind, now, sound)
-    where = LIGHTS[light_lx] if light_lx != usual.light_lx else ""
-    return f"{short_words(bench.circuit, name)} {words}{where}" if words else ""
-
-
-def _differs(kind: str, now: float, sound: float) -> str:
-    """How what is seen differs, in an owner's words; nothing where it does not."""
-    if kind == "movement":
-        if abs(now - sound) < 0.08:
-            return ""
-        return "does not move" if now < 0.05 else "stands too low" if now < sound else "stands too high"
-    if abs(now - sound) < 0.4:
-        return ""
-    verbs = {
-        "motor": ("does not run", "runs on"),
-        "solenoid": ("does not pull", "holds on"),
-        "coil": ("does not pull", "holds on"),
-    }
-    return verbs.get(kind, ("stays dark", "is lit when it should not be"))[now > sound]
-
-
-def _tried(exercise: Exercise) -> str:
-    return TRIED[exercise.seed % len(TRIED)] if exercise.misleads else ""
-
-
-def _findings(exercise: Exercise, circuit: Circuit, kind: DeviceKind) -> tuple[Finding, ...]:
-    """What is seen: where the fault is, or at another place where the exercise misleads."""
-    found = []
-    places = sorted({place for part in circuit.parts if (place := place_of(circuit, part.name))})
-    for number, (fault, name) in enumerate(zip(exercise.faults, exercise.kinds, strict=True)):
-        place = place_of(circuit, fault.part) if circuit.has(fault.part) else ""
-        if name not in SEEN or not place:
-            continue
-        if exercise.misleads:
-            others = [one for one in places if one != place]
-            place = others[(exercise.seed + number) % len(others)] if others else place
-        try:
-            view, spot = spot_named(kind, place)
-        except InvalidInput:
-            continue  # the outline has no such place
-        found.append(Finding(f"seen-{number}", SEEN[name], view, spot.x, spot.y))
-    return tuple(found)
-
-
 # what was done
 
 
@@ -201,6 +74,9 @@ def moves_of(job: Job) -> tuple[Move, ...]:
     plain: list[Move] = []
     for place, epoch in enumerate(tracing.epochs):
         plain += [Move("test", one.evidence) for one in epoch if not one.evidence.sister]
+        plain += [
+            Move("test", reading=Reading(one.test, one.value)) for one in practising.readings if one.repairs == place
+        ]
         if place < len(tracing.repairs):
             plain.append(Move("mended", fault=tracing.repairs[place].fault))
     between = [(one.after, Move("said", fault=one.fault, chance=one.chance)) for one in practising.said]
@@ -217,7 +93,7 @@ def moves_of(job: Job) -> tuple[Move, ...]:
 def count_of(job: Job) -> int:
     """Tests and repairs so far: after which something else is noted."""
     tests = sum(not one.evidence.sister for epoch in job.tracing.epochs for one in epoch)
-    return tests + len(job.tracing.repairs)
+    return tests + len(job.tracing.repairs) + len(job.practising.readings)
 
 
 def course_of(job: Job) -> Course:
@@ -231,7 +107,7 @@ def course_of(job: Job) -> Course:
     if not job.practising.is_one:
         raise InvalidInput("Practise", f"job {job.label}", "an exercise: Ctrl+Shift+P at the jobs screen")
     secret = secret_of(job.practising.sealed)
-    return begin(circuit_from(secret.circuit_text), secret.exercise.faults, moves_of(job))
+    return begin(circuit_from(secret.circuit_text), secret.exercise.faults, moves_of(job), form_in(secret.exercise))
 
 
 @dataclass(frozen=True)
@@ -284,6 +160,33 @@ def measure(job: Job, ask: Evidence, typed: str, at: str) -> Done:
     return Done(after, PRACTISE, f"Slip: {slip.words}"[:300])
 
 
+def read(job: Job, test: str, at: str) -> Done:
+    """A reading of a device that is judged by readings alone.
+
+    Raises
+    ------
+    InvalidInput
+        The exercise is over, or no such test.
+    """
+    _still_open(job)
+    course, bench = course_of(job), bench_of(job.practising.sealed)
+    found = bench.reads(test, course.asked_before(test), course.mended)
+    taken = Read(found.test, found.value, len(job.tracing.repairs), at)
+    after = replace(job, practising=replace(job.practising, readings=(*job.practising.readings, taken)))
+    words = f"{test}: {shown(bench.form, found)}" if bench.form else test
+    return Done(after if after.practising.hides else _mirrored(after, at), PRACTISE, words)
+
+
+def _mirrored(job: Job, at: str, step: int | None = None) -> Job:
+    """The job with its readings at Light or Expose: those up to a step, as it was found where it was mended since."""
+    form = form_in(secret_of(job.practising.sealed).exercise)
+    if form is None:
+        return job
+    count = len(job.practising.readings) if step is None else step
+    taken = [one for one in job.practising.readings[:count] if not one.repairs]
+    return at_stations(job, form, tuple(Reading(one.test, one.value) for one in taken), at)
+
+
 def say(job: Job, fault: Fault, chance: float, words: str, at: str) -> Done:
     """A fault said with a chance."""
     _still_open(job)
@@ -330,6 +233,8 @@ def replay(job: Job, step: int, at: str) -> Done:
     tracing = replace(whole, epochs=tuple(epochs) or ((),), repairs=whole.repairs[:repairs])
     stands = epochs[-1][-1].evidence.setting if epochs and epochs[-1] else whole.setting
     kept = replace(job.practising, whole=whole, step=step)
+    if job.practising.readings:
+        return Done(_mirrored(replace(job, practising=kept), at, step), PRACTISE, f"Replay: after step {step}")
     return Done(
         replace(job, tracing=replace(tracing, setting=stands), practising=kept), PRACTISE, f"Replay: after step {step}"
     )
@@ -338,16 +243,15 @@ def replay(job: Job, step: int, at: str) -> Done:
 def end_replay(job: Job, at: str) -> Done:
     """The job whole again."""
     whole = job.practising.whole or job.tracing
-    return Done(
-        replace(job, tracing=whole, practising=replace(job.practising, whole=None, step=0)), PRACTISE, "Replay left"
-    )
+    back = replace(job, tracing=whole, practising=replace(job.practising, whole=None, step=0))
+    return Done(_mirrored(back, at), PRACTISE, "Replay left")
 
 
 def ended(job: Job, how: Ended, at: str) -> Job:
     """The exercise over, its secret plain."""
     exercise = secret_of(job.practising.sealed).exercise
-    shown = replace(job.practising, ended=how, ended_at=at, faults=exercise.faults, kinds=exercise.kinds)
-    return replace(job, practising=shown)
+    plain = replace(job.practising, ended=how, ended_at=at, faults=exercise.faults, kinds=exercise.kinds)
+    return _mirrored(replace(job, practising=plain), at)
 
 
 def _still_open(job: Job) -> None:

@@ -4,10 +4,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from violet_dial.core.diagnosis.allowed import Reach
-from violet_dial.core.diagnosis.next_test import rank_tests
-from violet_dial.core.diagnosis.posterior import Diagnosis, Diagnostician
-from violet_dial.core.practice.course import LEAST_CHANCE, Course, Move, begin, truth
+from violet_dial.core.practice.course import Course, Move, begin
+from violet_dial.core.practice.mind import LEAST_CHANCE, Mind
 from violet_dial.core.task import Task
 from violet_dial.job.document import Job
 from violet_dial.services.practice import course_of, moves_of
@@ -31,7 +29,7 @@ class Coach:
     """Called from one worker at a time."""
 
     def __init__(self) -> None:
-        self._keeper = Diagnostician()
+        self._mind = Mind()
         self._known: dict[tuple[Move, ...], float] = {}
         self._job_id = ""
 
@@ -43,34 +41,25 @@ class Coach:
         InvalidInput, TaskCancelled
         """
         if job.job_id != self._job_id:
-            self._known, self._keeper, self._job_id = {}, Diagnostician(), job.job_id
+            self._known, self._mind, self._job_id = {}, Mind(), job.job_id
         moves, whole = moves_of(job), course_of(job)
-        at = begin(whole.circuit, whole.hidden)
-        chances, found = [self._truth(at, task)], None
+        at = begin(whole.circuit, whole.hidden, form=whole.form)
+        chances = [self._truth(at, task)]
         for move in moves:
-            task.check()
             at = at.after(move)
-            chances.append(chances[-1] if at.works or move.kind not in ("test", "mended") else self._truth(at, task))
+            is_news = move.kind in ("test", "mended") and not at.works
+            chances.append(self._truth(at, task) if is_news else chances[-1])
         bits = tuple(
             float(np.log2(after / before)) if move.kind == "test" else 0.0
             for move, before, after in zip(moves, chances[:-1], chances[1:], strict=True)
         )
-        if at.is_over:
+        best = None if at.is_over else self._mind.know(at, task).best
+        if best is None:
             return Coached(job.job_id, moves, bits)
-        found = self._keeper.diagnose(at.case, task)
-        return self._with_next(job, at, found, bits, task)
+        return Coached(job.job_id, moves, bits, ask_words(at.circuit, best.ask), best.bits, why_best(at.circuit, best))
 
     def _truth(self, at: Course, task: Task) -> float:
         key = tuple(one.move for one in at.steps)
         if key not in self._known:
-            self._known[key] = max(truth(at, self._keeper.diagnose(at.case, task)), LEAST_CHANCE)
+            self._known[key] = max(self._mind.know(at, task, False).truth, LEAST_CHANCE)
         return self._known[key]
-
-    @staticmethod
-    def _with_next(job: Job, at: Course, found: Diagnosis, bits: tuple[float, ...], task: Task) -> Coached:
-        ranking = rank_tests(found, at.now, Reach(opened=at.opened, taken=at.case.now), task)
-        moves = tuple(one.move for one in at.steps)
-        if not ranking.tests:
-            return Coached(job.job_id, moves, bits)
-        test = ranking.tests[0]
-        return Coached(job.job_id, moves, bits, ask_words(at.circuit, test.ask), test.bits, why_best(at.circuit, test))

@@ -12,7 +12,8 @@ from violet_dial.core.practice.exercise import LEVELS, Exercise, can_be_told
 from violet_dial.job.act import Done
 from violet_dial.job.document import Job
 from violet_dial.services.circuits import circuit_from
-from violet_dial.services.practice import OWN, Secret, course_of, given, sealed_of, secret_of
+from violet_dial.services.practice import OWN, Secret, course_of, sealed_of, secret_of
+from violet_dial.services.practice_begun import given
 from violet_dial.services.practice_outcome import step_words
 
 FORMAT, SET_FORMAT, RESULT_FORMAT = (
@@ -158,5 +159,5 @@ def result_file(job: Job) -> bytes:
         "place": practising.set_place, "level": practising.level, "device": practising.kind, "ended": practising.ended,
         "ended_at": practising.ended_at, "points": outcome.points, "minutes": outcome.minutes, "tests": outcome.tests,
         "best_minutes": outcome.paths[0].minutes if outcome.paths else None, "slips": [one.kind for one in practising.slips],
-        "needless": list(outcome.needless), "steps": [step_words(course.circuit, one) for one in course.steps],
+        "needless": list(outcome.needless), "steps": [step_words(course, one) for one in course.steps],
     })  # fmt: skip

@@ -1,19 +1,18 @@
 """What came of an exercise: each step beside the best test there, the paths of players, points, and the habit that would have
 saved most. Made once, when it has ended; long work, for a worker."""
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from datetime import datetime
 
 import numpy as np
 
 from violet_dial.core.circuit.netlist import Circuit
-from violet_dial.core.diagnosis.allowed import Reach
 from violet_dial.core.diagnosis.evidence import Evidence
 from violet_dial.core.diagnosis.explain import evidence_said, short_words, spoken
-from violet_dial.core.diagnosis.next_test import Test, rank_tests
-from violet_dial.core.diagnosis.posterior import Diagnosis, Diagnostician
-from violet_dial.core.practice.course import LEAST_CHANCE, Course, Step, begin, bits_of, truth
+from violet_dial.core.diagnosis.predict import identity
+from violet_dial.core.practice.course import Course, Step, begin
 from violet_dial.core.practice.memory import Done as Exercised
+from violet_dial.core.practice.mind import LEAST_CHANCE, Ask, Asked, Mind
 from violet_dial.core.practice.players import play
 from violet_dial.core.practice.score import score_of
 from violet_dial.core.task import SilentTask, Task
@@ -22,20 +21,11 @@ from violet_dial.job.document import Job
 from violet_dial.job.practising import Outcome, Path, Replayed
 from violet_dial.services.circuits import circuit_from
 from violet_dial.services.practice import PRACTISE, course_of, secret_of
+from violet_dial.services.practice_forms import shown
 
 BESIDE = ("next", "halves")  # players laid beside one's own work
 LITTLE = 0.1  # bits from which a test told something
 DEAR = 5.0  # minutes more than the best test took, from which a test was dear
-
-
-@dataclass(frozen=True)
-class _Best:
-    """The best test at a step: what it is, its bits, minutes, and why."""
-
-    ask: Evidence
-    bits: float
-    minutes: float
-    why: str
 
 
 def outcome_of(job: Job, task: Task | None = None) -> Outcome:
@@ -51,14 +41,14 @@ def outcome_of(job: Job, task: Task | None = None) -> Outcome:
     course = course_of(job)
     exercise = secret_of(job.practising.sealed).exercise
     circuit = circuit_from(secret_of(job.practising.sealed).circuit_text)
-    keeper = Diagnostician()
-    steps = replayed(course, keeper, task)
+    mind = Mind()
+    steps = replayed(course, mind, task)
     paths = []
     for place, player in enumerate(BESIDE):
         task.report(0.5 + 0.25 * place, "the same device by " + PLAYERS_SAID[player])
-        paths.append(path_of(player, play(exercise, circuit, player, task, keeper), keeper, task))
+        paths.append(path_of(player, play(exercise, circuit, player, task, mind), mind, task))
     score = score_of(course, paths[0].minutes)
-    needless = tuple(short_words(circuit, one.part) for one in course.needless)
+    needless = tuple(one.mode if course.form else short_words(circuit, one.part) for one in course.needless)
     return Outcome(
         round(score.points, 2), round(score.said, 2), round(score.time, 2), round(course.minutes, 2), round(course.money, 2),
         course.tests, steps, tuple(paths), needless, habit_of(course, steps),
@@ -68,9 +58,9 @@ def outcome_of(job: Job, task: Task | None = None) -> Outcome:
 PLAYERS_SAID = {"next": "what Next says", "halves": "half-splitting", "random": "chance"}
 
 
-def path_of(player: str, course: Course, keeper: Diagnostician, task: Task) -> Path:
+def path_of(player: str, course: Course, mind: Mind, task: Task) -> Path:
     """A player's work as a path: bits and minutes after each step."""
-    bits = bits_of(course, keeper, task)
+    bits = mind.bits(course, task)
     minutes = np.cumsum([one.minutes for one in course.steps]) if course.steps else np.zeros(0)
     return Path(
         player, round(course.minutes, 2), course.tests, course.works, tuple(round(float(one), 4) for one in np.cumsum(bits)),
@@ -78,60 +68,49 @@ def path_of(player: str, course: Course, keeper: Diagnostician, task: Task) -> P
     )  # fmt: skip
 
 
-def replayed(course: Course, keeper: Diagnostician, task: Task) -> tuple[Replayed, ...]:
+def replayed(course: Course, mind: Mind, task: Task) -> tuple[Replayed, ...]:
     """Every step with the bits it brought and, at tests, the best test that could have been made there."""
     found = []
-    at = begin(course.circuit, course.hidden)
-    known = keeper.diagnose(at.case, task)
-    before = truth(at, known)
+    at = begin(course.circuit, course.hidden, form=course.form)
+    known = mind.know(at, task)
     for number, step in enumerate(course.steps):
-        task.check()
         task.report(0.5 * number / len(course.steps), "each step beside the best")
-        best = _best(at, known, task) if step.move.kind == "test" else None
+        best, before, bits = known.best, max(known.truth, LEAST_CHANCE), 0.0
         at = at.after(step.move)
-        bits = 0.0
+        is_test = step.move.kind == "test"
         if step.move.kind in ("test", "mended") and not at.works:
-            known = keeper.diagnose(at.case, task)
-            now = truth(at, known)
-            bits = (
-                float(np.log2(max(now, LEAST_CHANCE) / max(before, LEAST_CHANCE))) if step.move.kind == "test" else 0.0
-            )
-            before = now
-        found.append(_step(course.circuit, step, bits, best))
+            known = mind.know(at, task)
+            bits = float(np.log2(max(known.truth, LEAST_CHANCE) / before)) if is_test else 0.0
+        found.append(_step(course, step, bits, best if is_test else None))
     return tuple(found)
 
 
-def _best(at: Course, known: Diagnosis, task: Task) -> _Best | None:
-    """The test that is worth most there."""
-    ranking = rank_tests(known, at.now, Reach(opened=at.opened, taken=at.case.now), task)
-    if not ranking.tests:
-        return None
-    test = ranking.tests[0]
-    return _Best(test.ask, test.bits, test.minutes, why_best(at.circuit, test))
-
-
-def why_best(circuit: Circuit, test: Test) -> str:
-    """Why a test is worth most, in one line: what it may show, and what each would leave."""
+def why_best(circuit: Circuit, best: Asked) -> str:
+    """Why a test is worth most, in one line: what it may show and what each would leave, or what it parts."""
+    if best.test is None:
+        return f"it parts {', '.join(f'{name} ({chance:.0%})' for name, chance in best.likely[:3])}"[:290]
     said = []
-    for one in test.outcomes[:2]:
+    for one in best.test.outcomes[:2]:
         leaves = spoken(circuit, one.leaves[0][0]) if one.leaves else "nothing known"
         said.append(f"{one.words} ({one.probability:.0%}) leaves {leaves} first")
     return "; ".join(said)[:290]
 
 
-def _step(circuit: Circuit, step: Step, bits: float, best: _Best | None) -> Replayed:
-    words = step_words(circuit, step)
-    plain = Replayed(words[:300], round(step.minutes, 2), round(bits, 4))
+def _step(course: Course, step: Step, bits: float, best: Asked | None) -> Replayed:
+    circuit = course.circuit
+    plain = Replayed(step_words(course, step)[:300], round(step.minutes, 2), round(bits, 4))
     if best is None:
         return plain
     return replace(
         plain, best=ask_words(circuit, best.ask)[:300], best_bits=round(best.bits, 4), best_minutes=round(best.minutes, 2),
-        why=best.why, ask=best.ask,
+        why=why_best(circuit, best), ask=best.ask if isinstance(best.ask, Evidence) else None,
     )  # fmt: skip
 
 
-def ask_words(circuit: Circuit, ask: Evidence) -> str:
-    """A test without its figure: ``volts, clip+ to gnd (S1 on)``."""
+def ask_words(circuit: Circuit, ask: Ask) -> str:
+    """A test without its figure: ``volts, clip+ to gnd (S1 on)``; of a device judged by readings its name."""
+    if isinstance(ask, str):
+        return ask
     what = {"volt": "volts", "ohm": "ohms", "amp": "current", "seen": "look at", "continuity": "beep",
             "capacitance": "capacitance"}.get(ask.test, ask.test)  # fmt: skip
     where = short_words(circuit, ask.part) if ask.part else ask.where
@@ -139,9 +118,11 @@ def ask_words(circuit: Circuit, ask: Evidence) -> str:
     return f"{what} {where}" + (f" ({held})" if held else "")
 
 
-def step_words(circuit: Circuit, step: Step) -> str:
+def step_words(course: Course, step: Step) -> str:
     """A step in words."""
-    move = step.move
+    move, circuit = step.move, course.circuit
+    if move.reading is not None and course.form is not None:
+        return f"{move.reading.test}: {shown(course.form, move.reading)}"
     if move.evidence is not None:
         return evidence_said(circuit, move.evidence)
     if move.slip is not None:
@@ -160,10 +141,10 @@ def habit_of(course: Course, steps: tuple[Replayed, ...]) -> str:
     asked: set[object] = set()
     twice = idle = covers = 0.0
     for step, one in zip(course.steps, steps, strict=True):
-        evidence = step.move.evidence
-        if evidence is None:
+        evidence, reading = step.move.evidence, step.move.reading
+        if evidence is None and reading is None:
             continue
-        key = (evidence.test, evidence.plus, evidence.minus, evidence.part, evidence.setting)
+        key = identity(evidence) if evidence is not None else reading.test if reading is not None else ""
         if key in asked:
             twice += step.minutes
         elif one.minutes > one.best_minutes + DEAR and step.opens:

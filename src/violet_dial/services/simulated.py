@@ -9,6 +9,7 @@ from violet_dial.core.diagnosis.evidence import TEST_UNITS, Evidence
 from violet_dial.core.diagnosis.explain import short_words
 from violet_dial.core.diagnosis.faults import Fault
 from violet_dial.core.errors import InvalidInput
+from violet_dial.core.practice.form import NEEDLE
 from violet_dial.core.quantities import format_engineering
 from violet_dial.instruments.kept import Kept
 from violet_dial.instruments.simulated.bench import SimulatedBench
@@ -18,7 +19,8 @@ from violet_dial.instruments.simulated.server import BenchServer
 from violet_dial.instruments.simulated.shutter import SimulatedCard, SimulatedShutter, hidden_faults
 from violet_dial.job.document import Job
 from violet_dial.services.circuits import circuit_from, circuit_of, templates
-from violet_dial.services.practice import bench_of, course_of
+from violet_dial.services.practice import bench_of, course_of, secret_of
+from violet_dial.services.practice_forms import form_in, told
 
 USUAL_STEM = "cds-series"
 SHUTTER_OF = "shutter of"  # before a device's name: what is wrong with its shutter
@@ -123,7 +125,7 @@ class SimulatedInstruments:
         if self._card is None or self._card[0] != key:
             if self._card is not None:
                 self._card[1].stop()
-            faults = hidden_faults(self._hidden.get(f"{SHUTTER_OF} {job.device.name}", ""))
+            faults = hidden_faults(self._told(job, f"{SHUTTER_OF} {job.device.name}"))
             seed = sum(job.job_id.encode())
             self._card = (key, SimulatedCard(SimulatedShutter(works, faults, sensors, seed), seed))
         return self._card[1]
@@ -131,9 +133,17 @@ class SimulatedInstruments:
     def camera(self, job: Job) -> "SimulatedView":
         """A camera before the job's dial; the same one for the same job."""
         if self._view is None or self._view[0] != job.job_id:
-            truth = meter_truth(self._hidden.get(f"{METER_OF} {job.device.name}", ""))
+            truth = meter_truth(self._told(job, f"{METER_OF} {job.device.name}"))
             self._view = (job.job_id, SimulatedView(SimulatedCamera(SimulatedMeter(truth, self._lit_lux, monotonic))))
         return self._view[1]
+
+    def _told(self, job: Job, name: str) -> str:
+        """What is wrong with a needle or a shutter: of an exercise what it hides, else what is said under a name."""
+        if not job.practising.is_one:
+            return self._hidden.get(name, "")
+        exercise = secret_of(job.practising.sealed).exercise
+        is_it = form_in(exercise) is not None and (exercise.stem == NEEDLE) == name.startswith(METER_OF)
+        return told(exercise) if is_it and not course_of(job).works else ""
 
     def _lit_lux(self) -> float:
         """The light on the simulated dial now."""

@@ -14,11 +14,12 @@ from violet_dial.core.diagnosis.evidence import Evidence
 from violet_dial.core.diagnosis.faults import Fault
 from violet_dial.core.diagnosis.hypotheses import Hypothesis
 from violet_dial.core.diagnosis.predict import Predictor
-from violet_dial.core.errors import CannotSolve
+from violet_dial.core.errors import CannotSolve, InvalidInput
 from violet_dial.core.practice.costs import BENT, BURNT, LIT, POWERED, SHOCK, Slip
 from violet_dial.core.practice.course import mends
 from violet_dial.core.practice.device import Device
-from violet_dial.core.practice.exercise import Exercise
+from violet_dial.core.practice.exercise import FORMS, Exercise
+from violet_dial.core.practice.form import Reading, form_of, off_by
 
 OHMS = ("ohm", "continuity")
 SHORT_A, SHORT_TIMES = 0.3, 5.0  # current of a supply from which something burns: so much, and so many times the usual
@@ -35,6 +36,7 @@ class Bench:
 
     def __init__(self, exercise: Exercise, circuit: Circuit) -> None:
         self.exercise, self.circuit = exercise, circuit
+        self.form = form_of(exercise.stem) if exercise.stem in FORMS else None
         self.device = Device(circuit, exercise.faults, np.random.default_rng([exercise.seed, exercise.level, 1]))
         self._sound = Predictor(circuit, (Hypothesis((), 0.0),), draws=0)
 
@@ -61,6 +63,30 @@ class Bench:
         self.device.faults = self.left(mended)
         self.device.rng = np.random.default_rng([self.exercise.seed, zlib.crc32(words.encode()), nth])
         return self.device.read(replace(ask, value=0.0), self.exercise.wrong)
+
+    def reads(self, test: str, nth: int = 0, mended: Iterable[Fault] = ()) -> Reading:
+        """What a device that is judged by readings alone shows at a test.
+
+        Parameters
+        ----------
+        test : by its name
+        nth : how often it was made before
+        mended : what was put right before
+
+        Raises
+        ------
+        InvalidInput
+            No such test.
+        """
+        form = self.form
+        if form is None:
+            raise InvalidInput("Test", test, "a test of a circuit: this device is one")
+        form.place(test)
+        rng = np.random.default_rng([self.exercise.seed, zlib.crc32(test.encode()), nth])
+        if rng.random() < self.exercise.wrong:
+            return Reading(test, float(rng.uniform(-2.0, 2.0)))
+        off = sum(off_by(form.name, test, one) for one in self.left(mended))
+        return Reading(test, off + float(rng.normal(0.0, form.u)))
 
     def slip(self, ask: Evidence, is_fed: bool, was_dead: bool, mended: Iterable[Fault] = ()) -> Slip | None:
         """What a test would lead to that has a price; None where it is sound work.

@@ -19,6 +19,8 @@ PARTS: dict[str, tuple[float, float]] = {
     "transistor": (15.0, 3.0), "diode": (10.0, 1.0), "junction": (10.0, 1.0), "regulator": (18.0, 5.0), "block": (40.0, 30.0),
     "resistor": (10.0, 1.0),
 }  # fmt: skip
+# Minutes and money of what is put right in a device judged by readings: cord, pivots, cell; escapement, magnet, contact.
+MENDED: dict[str, tuple[float, float]] = {"needle": (25.0, 4.0), "speeds": (40.0, 6.0)}
 BLOB = (6.0, 0.0)  # something that touches, taken away
 
 

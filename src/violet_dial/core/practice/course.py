@@ -7,31 +7,30 @@ from collections.abc import Iterable
 from dataclasses import dataclass, field, replace
 from typing import Literal
 
-import numpy as np
-
 from violet_dial.core.circuit.netlist import Circuit
 from violet_dial.core.circuit.trade import Setting, usual_setting
 from violet_dial.core.diagnosis.allowed import Reach, cost_of
 from violet_dial.core.diagnosis.evidence import Evidence
 from violet_dial.core.diagnosis.faults import Fault
-from violet_dial.core.diagnosis.posterior import Case, Diagnosis, Diagnostician, Repair
-from violet_dial.core.practice.costs import WORKS_MIN, Slip, mending
+from violet_dial.core.diagnosis.posterior import Case, Repair
+from violet_dial.core.practice.costs import MENDED, WORKS_MIN, Slip, mending
 from violet_dial.core.practice.drawn import same
-from violet_dial.core.task import Task
+from violet_dial.core.practice.form import PART, Form, Reading, minutes_of
 
 MoveKind = Literal["test", "said", "mended", "slip", "given up"]
-LEAST_CHANCE = 1e-6  # of what is true, so that its bits stay finite
 
 
 @dataclass(frozen=True)
 class Move:
-    """One thing done: a test with its reading, a fault ``said`` with a ``chance`` or put right, a slip, or giving up."""
+    """One thing done: a test with what it gave (``evidence``, or a ``reading`` of a device that has only such), a fault ``said``
+    with a ``chance`` or put right, a slip, or giving up."""
 
     kind: MoveKind
     evidence: Evidence | None = None
     fault: Fault | None = None
     chance: float = 0.0
     slip: Slip | None = None
+    reading: Reading | None = None
 
 
 @dataclass(frozen=True)
@@ -54,6 +53,7 @@ class Course:
     ----------
     circuit, hidden : the device as drawn, and what is wrong with it
     steps : what was done, in order
+    form : of a device that is judged by readings alone; then no circuit counts
     """
 
     circuit: Circuit
@@ -61,6 +61,7 @@ class Course:
     steps: tuple[Step, ...] = ()
     now: Setting = field(default_factory=Setting)
     opened: frozenset[str] = frozenset()
+    form: Form | None = None
 
     @property
     def minutes(self) -> float:
@@ -130,8 +131,10 @@ class Course:
         """Whether ohms or a beep were taken since the last repair."""
         return any(one.test in ("ohm", "continuity") for one in self.case.now)
 
-    def asked_before(self, ask: Evidence) -> int:
+    def asked_before(self, ask: "Evidence | str") -> int:
         """How often the same test was made since the last repair and before."""
+        if isinstance(ask, str):
+            return sum(one.move.reading is not None and one.move.reading.test == ask for one in self.steps)
         key = (ask.test, ask.plus, ask.minus, ask.part, ask.setting)
         every = (one.move.evidence for one in self.steps if one.move.evidence is not None)
         return sum((one.test, one.plus, one.minus, one.part, one.setting) == key for one in every)
@@ -139,20 +142,33 @@ class Course:
     def after(self, move: Move) -> "Course":
         """One move more."""
         minutes, money, opens, is_right, now = 0.0, 0.0, tuple[str, ...](), False, self.now
-        if move.kind == "test" and move.evidence is not None:
+        if move.reading is not None and self.form is not None:
+            minutes = minutes_of(self.form, move.reading.test, self.readings[-1].test if self.readings else "")
+        elif move.kind == "test" and move.evidence is not None:
             minutes, opens = cost_of(self.circuit, move.evidence, self.now, Reach(opened=self.opened))
             now = move.evidence.setting
         elif move.kind == "mended" and move.fault is not None:
-            minutes, money = mending(self.circuit, move.fault)
+            minutes, money = MENDED[self.form.name] if self.form else mending(self.circuit, move.fault)
             minutes += WORKS_MIN
             is_right = any(mends(self.circuit, move.fault, one) for one in self.left)
         elif move.kind == "said" and move.fault is not None:
-            is_right = any(same(self.circuit, (move.fault,), one, self.tried) for one in self.left)
+            is_right = any(is_it(self, move.fault, one) for one in self.left)
         elif move.slip is not None:
             minutes, money = move.slip.minutes, move.slip.money
         step = Step(move, minutes, money, opens, is_right)
         opened = self.opened | {one.lower() for one in opens}
         return replace(self, steps=(*self.steps, step), now=now, opened=opened)
+
+    @property
+    def readings(self) -> tuple[Reading, ...]:
+        """Readings since the last repair."""
+        found: tuple[Reading, ...] = ()
+        for one in self.steps:
+            if one.move.kind == "mended":
+                found = ()
+            elif one.move.reading is not None:
+                found = (*found, one.move.reading)
+        return found
 
     @property
     def tried(self) -> tuple[Setting, ...]:
@@ -161,7 +177,7 @@ class Course:
         return tuple(dict.fromkeys(every)) or (Setting(),)
 
 
-def begin(circuit: Circuit, hidden: tuple[Fault, ...], moves: Iterable[Move] = ()) -> Course:
+def begin(circuit: Circuit, hidden: tuple[Fault, ...], moves: Iterable[Move] = (), form: Form | None = None) -> Course:
     """A course from its moves.
 
     Parameters
@@ -169,8 +185,9 @@ def begin(circuit: Circuit, hidden: tuple[Fault, ...], moves: Iterable[Move] = (
     circuit : as drawn, values in SI units
     hidden : what is wrong with the device
     moves : what was done, in order
+    form : of a device that is judged by readings alone
     """
-    course = Course(circuit, hidden, now=usual_setting(circuit))
+    course = Course(circuit, hidden, now=usual_setting(circuit), form=form)
     for move in moves:
         course = course.after(move)
     return course
@@ -184,46 +201,17 @@ def mends(circuit: Circuit, said: Fault, hidden: Fault) -> bool:
     circuit : as drawn, values in SI units
     said, hidden : what is put right, and what is wrong
     """
+    if said.part in PART.values():
+        return said.name == hidden.name  # all of such a device is one part
     return said.part == hidden.part or same(circuit, (said,), hidden)
 
 
-def truth(course: Course, found: Diagnosis) -> float:
-    """The chance that what is known gives to what is true.
+def is_it(course: Course, said: Fault, hidden: Fault) -> bool:
+    """Whether what is said is what is hidden.
 
     Parameters
     ----------
-    course : the exercise so far
-    found : what its evidence says
+    course : in which it is said
+    said, hidden : the fault said, and the true one
     """
-    left = course.left
-    return sum(
-        one.probability
-        for one in found.suspects
-        if any(same(course.circuit, one.faults, hidden, course.tried) for hidden in left)
-    )
-
-
-def bits_of(course: Course, keeper: Diagnostician | None = None, task: Task | None = None) -> tuple[float, ...]:
-    """Bits about what is true that each step brought: how much likelier it became, as a logarithm to base 2; 0 for what is no
-    test. Shape (steps,).
-
-    Parameters
-    ----------
-    course : the exercise
-    keeper : what was solved before; one of its own when None
-    task : asked whether to go on; none when None
-    """
-    keeper = keeper or Diagnostician()
-    at = begin(course.circuit, course.hidden)
-    before = truth(at, keeper.diagnose(at.case, task))
-    bits = []
-    for step in course.steps:
-        at = at.after(step.move)
-        if step.move.kind not in ("test", "mended") or at.works:
-            bits.append(0.0)
-            continue
-        now = truth(at, keeper.diagnose(at.case, task))
-        gained = float(np.log2(max(now, LEAST_CHANCE) / max(before, LEAST_CHANCE)))
-        bits.append(gained if step.move.kind == "test" else 0.0)
-        before = now
-    return tuple(bits)
+    return said.name == hidden.name if course.form else same(course.circuit, (said,), hidden, course.tried)

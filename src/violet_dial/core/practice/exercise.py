@@ -21,6 +21,7 @@ from violet_dial.core.diagnosis.likelihood import widened
 from violet_dial.core.diagnosis.predict import Predictor
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.practice.drawn import SEEN, all_asks, drawn_fault, same
+from violet_dial.core.practice.form import NEEDLE, SPEEDS, drawn_form
 
 Array = npt.NDArray[Any]
 DEVICES: dict[str, tuple[str, ...]] = {
@@ -28,7 +29,10 @@ DEVICES: dict[str, tuple[str, ...]] = {
     "lamps and magnet": ("silicon-lamps",),
     "magnet shutter": ("silicon-shutter",),
     "motor drive": ("motor-transfer", "regulator-clock"),
+    "meter under light": (NEEDLE,),
+    "shutter speeds": (SPEEDS,),
 }  # fmt: skip
+FORMS = (NEEDLE, SPEEDS)  # judged by readings alone
 ANY = "any"
 MOST_SEED = 2**31 - 1
 MOST_DRAWS = 400
@@ -47,15 +51,16 @@ class Level:
     minutes: float = 60.0
 
 
+_CIRCUITS = tuple(name for name, stems in DEVICES.items() if not set(stems) & set(FORMS))
 _PLAIN = ("open", "battery", "switch")
 _USUAL = (*_PLAIN, "corroded", "cell", "load", "trimmer")
 _HARD = (*_USUAL, "wrong value", "decade", "capacitor", "junction", "bridge", "chassis")
 LEVELS: tuple[Level, ...] = (
     Level(_PLAIN, ("meter",), minutes=60.0),
-    Level(_USUAL, ("meter", "magnet shutter"), minutes=90.0),
+    Level(_USUAL, ("meter", "magnet shutter", "meter under light"), minutes=90.0),
     Level(_HARD, tuple(DEVICES), minutes=120.0),
     Level((*_HARD, "in a state"), tuple(DEVICES), wrong=0.05, misleads=True, minutes=180.0),
-    Level(_HARD, tuple(DEVICES), faults=2, wrong=0.05, misleads=True, minutes=240.0),
+    Level(_HARD, _CIRCUITS, faults=2, wrong=0.05, misleads=True, minutes=240.0),
 )
 
 
@@ -111,6 +116,11 @@ def exercise_of(wish: Wish, circuits: Mapping[str, Circuit]) -> Exercise:
     for _draw in range(MOST_DRAWS):
         device = str(rng.choice(devices))
         stem = str(rng.choice(DEVICES[device]))
+        if stem in FORMS:
+            faults, kinds = drawn_form(stem, 1, rng)
+            return Exercise(
+                wish.seed, wish.level, device, stem, faults, kinds, level.wrong, level.misleads, level.minutes
+            )
         circuit = circuits[stem]
         found = _drawn(circuit, level, rng)
         if found is None:

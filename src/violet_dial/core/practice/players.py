@@ -3,24 +3,24 @@ work is laid beside; all three check that the score puts better work first.
 """
 
 from collections.abc import Iterator
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
+import numpy.typing as npt
 
 from violet_dial.core.circuit.netlist import Circuit
-from violet_dial.core.diagnosis.allowed import Reach
-from violet_dial.core.diagnosis.evidence import Evidence
 from violet_dial.core.diagnosis.faults import Fault
 from violet_dial.core.diagnosis.likelihood import scale_value
-from violet_dial.core.diagnosis.next_test import Ranking, rank_tests
-from violet_dial.core.diagnosis.posterior import Diagnosis, Diagnostician, Suspect
 from violet_dial.core.errors import CannotSolve, InvalidInput
 from violet_dial.core.practice.bench import Bench
 from violet_dial.core.practice.course import Course, Move, begin
 from violet_dial.core.practice.exercise import Exercise, table_of
+from violet_dial.core.practice.mind import Ask, Mind
 from violet_dial.core.practice.score import LEAST_SAID, MOST_SAID
 from violet_dial.core.task import SilentTask, Task
 
+Array = npt.NDArray[Any]
 SURE = 0.9  # a suspect this likely, with those no test tells from it, is mended
 MOST_TESTS = 40
 LEAST_BITS = 0.01
@@ -35,8 +35,12 @@ class _Game:
     bench: Bench
     course: Course
 
-    def test(self, ask: Evidence) -> bool:
+    def test(self, ask: Ask) -> bool:
         """A test made; False where it gave no reading."""
+        if isinstance(ask, str):
+            read = self.bench.reads(ask, self.course.asked_before(ask), self.course.mended)
+            self.course = self.course.after(Move("test", reading=read))
+            return True
         is_fed = ask.setting.supply != "off"
         slip = self.bench.slip(ask, is_fed, self.course.was_dead or self.has_burnt, self.course.mended)
         if slip is not None:
@@ -49,6 +53,14 @@ class _Game:
             return False
         self.course = self.course.after(Move("test", taken))
         return True
+
+    def is_bad(self, normal: float, limit: float) -> bool:
+        """Whether the last reading lies off what a sound device shows."""
+        move = self.course.steps[-1].move
+        value = (
+            scale_value(move.evidence) if move.evidence is not None else move.reading.value if move.reading else normal
+        )
+        return abs(value - normal) > limit
 
     @property
     def has_burnt(self) -> bool:
@@ -69,7 +81,7 @@ class _Game:
 
 
 def play(
-    exercise: Exercise, circuit: Circuit, player: str, task: Task | None = None, keeper: Diagnostician | None = None
+    exercise: Exercise, circuit: Circuit, player: str, task: Task | None = None, mind: Mind | None = None
 ) -> Course:
     """The exercise worked by a player, to its end.
 
@@ -79,7 +91,7 @@ def play(
     circuit : its device as drawn, values in SI units
     player : one of `PLAYERS`
     task : asked whether to go on; none when None
-    keeper : what was solved before; one of its own when None
+    mind : what was solved before; one of its own when None
 
     Raises
     ------
@@ -88,45 +100,29 @@ def play(
     """
     if player not in PLAYERS:
         raise InvalidInput("Player", player, f"one of {', '.join(PLAYERS)}")
-    game = _Game(Bench(exercise, circuit), begin(circuit, exercise.faults))
+    bench = Bench(exercise, circuit)
+    game = _Game(bench, begin(circuit, exercise.faults, form=bench.form))
     task = task or SilentTask()
     if player != "next":
         rng = np.random.default_rng([exercise.seed, exercise.level, 2]) if player == "random" else None
         return _by_good_and_bad(exercise, game, rng, task)
-    return _by_next(exercise, game, task, keeper or Diagnostician())
+    return _by_next(exercise, game, task, mind or Mind())
 
 
-def _by_next(exercise: Exercise, game: _Game, task: Task, keeper: Diagnostician) -> Course:
+def _by_next(exercise: Exercise, game: _Game, task: Task, mind: Mind) -> Course:
     """Tests chosen one by one until a suspect is likely enough, which is mended; and so on until the device works."""
     while not game.course.is_over:
-        task.check()
-        found = keeper.diagnose(game.course.case, task)
-        reach = Reach(opened=game.course.opened, taken=game.course.case.now, prefer="least minutes")
-        ranking = rank_tests(found, game.course.now, reach, task)
-        leader, chance = _leader(found, ranking, game.course)
+        known = mind.know(game.course, task)
         late = game.is_late(exercise)
-        is_out = late or not ranking.tests or ranking.tests[0].bits < LEAST_BITS
-        if leader is not None and (chance >= SURE or is_out):
-            game.mend(leader.faults[0], chance)
+        is_out = late or known.best is None or known.best.bits < LEAST_BITS
+        if known.leader is not None and (known.chance >= SURE or is_out):
+            game.mend(known.leader, known.chance)
             if late and not game.course.works:
                 return game.give_up()
             continue
-        if is_out or not game.test(ranking.tests[0].ask):
+        if is_out or known.best is None or not game.test(known.best.ask):
             return game.course if game.course.is_over else game.give_up()
     return game.course
-
-
-def _leader(found: Diagnosis, ranking: Ranking, course: Course) -> tuple[Suspect | None, float]:
-    """The likeliest suspect that was not put right yet, with the chance of those no test tells from it."""
-    done = {one.part for one in course.mended}
-    fresh = [one for one in found.suspects if one.faults and not {each.part for each in one.faults} <= done]
-    if not fresh or not course.tests:
-        return None, 0.0
-    top = fresh[0]
-    group = next((one for one in ranking.groups if top.name in one), (top.name,))
-    chance = sum(one.probability for one in fresh if one.name in group)
-    todo = tuple(sorted(top.faults, key=lambda one: one.part in done))
-    return replace(top, faults=todo), chance
 
 
 def _by_good_and_bad(exercise: Exercise, game: _Game, rng: np.random.Generator | None, task: Task) -> Course:
@@ -148,12 +144,14 @@ def _left_over(
 ) -> Iterator[tuple[Fault, float]]:
     """Faults left when no point parts them any more, a part at a time, each as likely as the others that are left. The next point
     is the one that parts them most evenly, or any that parts them where there is an ``rng``."""
-    table = table_of(game.course.circuit)
-    limit = 4 * table.sigma[:, 0]
-    bad = np.abs(table.mean - table.mean[:, :1]) > limit[:, None]
-    done = {one.part for one in game.course.mended}
-    left = np.array([bool(one.faults) and one.faults[0].part not in done for one in table.singles])
-    unused = list(range(len(table.asks)))
+    asks, faults, mean, sigma = _known_to_all(game.course)
+    limit = 4 * sigma
+    bad = np.abs(mean - mean[:, :1]) > limit[:, None]
+    done = {(one.part, one.mode) if game.course.form else one.part for one in game.course.mended}
+    left = np.array([
+        one is not None and ((one.part, one.mode) if game.course.form else one.part) not in done for one in faults
+    ])  # fmt: skip
+    unused = list(range(len(asks)))
     while unused and left.any() and not game.is_late(exercise):
         task.check()
         shares = [abs(bad[place][left].mean() - 0.5) for place in unused]
@@ -161,14 +159,28 @@ def _left_over(
         if not parting:
             break
         place = unused.pop(int(np.argmin(shares)) if rng is None else int(rng.choice(len(unused))))
-        if not game.test(table.asks[place]):
+        if not game.test(asks[place]):
             if game.course.is_over:
                 return
             continue
-        taken = game.course.steps[-1].move.evidence
-        is_bad = taken is not None and abs(scale_value(taken) - table.mean[place, 0]) > limit[place]
-        kept = left & (bad[place] == is_bad)
+        kept = left & (bad[place] == game.is_bad(float(mean[place, 0]), float(limit[place])))
         left = kept if kept.any() else left
-    parts = list({one.part: one for one in (table.singles[n].faults[0] for n in np.flatnonzero(left))}.values())
-    for place, fault in enumerate(parts):
-        yield fault, min(1.0 / (len(parts) - place), GOOD_OR_BAD)
+    several = [one for one, is_left in zip(faults, left, strict=True) if is_left and one is not None]
+    parts = list({one.name if game.course.form else one.part: one for one in several}.values())
+    for number, fault in enumerate(parts):
+        yield fault, min(1.0 / (len(parts) - number), GOOD_OR_BAD)
+
+
+def _known_to_all(course: Course) -> tuple[tuple[Ask, ...], tuple[Fault | None, ...], Array, Array]:
+    """Tests, faults (None: sound, first), what each shows under each, and the spread of a sound device's."""
+    if course.form is not None:
+        form = course.form
+        faults = form.hypotheses[:-1]  # what is on no list is known to nobody
+        return form.tests, faults, form.mean[:, :-1], np.full(len(form.tests), form.u)
+    table = table_of(course.circuit)
+    return (
+        table.asks,
+        tuple(one.faults[0] if one.faults else None for one in table.singles),
+        table.mean,
+        table.sigma[:, 0],
+    )

@@ -5,14 +5,17 @@ from dataclasses import dataclass, replace
 
 from violet_dial.core.diagnosis.evidence import Evidence, understand_evidence
 from violet_dial.core.diagnosis.explain import spoken
+from violet_dial.core.diagnosis.faults import Fault
 from violet_dial.core.errors import InvalidInput, VioletDialError
+from violet_dial.core.practice.form import Form
 from violet_dial.core.practice.score import checked_chance
 from violet_dial.job.act import Act, Done
 from violet_dial.job.document import Job
 from violet_dial.job.practising import Coaching
 from violet_dial.services.circuits import circuit_of
 from violet_dial.services.evidence import type_evidence
-from violet_dial.services.practice import PRACTISE, chance_in, give_up, measure, mend, say
+from violet_dial.services.practice import PRACTISE, chance_in, give_up, measure, mend, read, say, secret_of
+from violet_dial.services.practice_forms import form_fault, form_in, form_names, test_named
 from violet_dial.services.practice_names import fault_named, names_like
 from violet_dial.services.practice_outcome import ask_words
 
@@ -56,10 +59,34 @@ def understand(job: Job, text: str) -> Understood:
         return Understood("= give up: what is hidden is shown", give_up)
     if word.lower() in heads and rest:
         return heads[word.lower()](job, rest)
+    form = form_for(job)
+    if form is not None:
+        return _read(job, form, line)
     where, _, test = line.rpartition(" ")
     if where and test.lower() in TESTS:
         return _tested(job, f"{where} {TESTS[test.lower()]}", line)
     return _stands(job, line)
+
+
+def form_for(job: Job) -> Form | None:
+    """The form of the job's exercise; None where its device is a circuit."""
+    return form_in(secret_of(job.practising.sealed).exercise) if job.practising.is_one else None
+
+
+def _read(job: Job, form: Form, line: str) -> Understood:
+    test = test_named(form, line, job.practising.readings[-1].test if job.practising.readings else "")
+    return Understood(f"= measure: {test}", lambda job, at: read(job, test, at))
+
+
+def fault_for(job: Job, words: str, of_part: bool = False) -> tuple[Fault, str]:
+    """A fault of the job's device by its words, and as it is said."""
+    form = form_for(job)
+    if form is not None:
+        fault = form_fault(form, words)
+        return fault, fault.name
+    circuit = circuit_of(job)
+    fault = fault_named(circuit, words, of_part)
+    return fault, spoken(circuit, fault.name)
 
 
 def ask_of(job: Job, line: str) -> Evidence | None:
@@ -101,16 +128,13 @@ def _stands(job: Job, line: str) -> Understood:
 
 def _said(job: Job, rest: str) -> Understood:
     what, share = chance_in(rest)
-    chance, circuit = checked_chance(share), circuit_of(job)
-    fault = fault_named(circuit, what)
-    words = spoken(circuit, fault.name)
+    chance = checked_chance(share)
+    fault, words = fault_for(job, what)
     return Understood(f"= you say {words}, {chance:.0%} sure", lambda job, at: say(job, fault, chance, words, at))
 
 
 def _mended(job: Job, rest: str) -> Understood:
-    circuit = circuit_of(job)
-    fault = fault_named(circuit, rest, of_part=True)
-    words = spoken(circuit, fault.name)
+    fault, words = fault_for(job, rest, of_part=True)
     return Understood(f"= put right, then tried: {words}", lambda job, at: mend(job, fault, words, at))
 
 
@@ -128,14 +152,18 @@ def coach(job: Job, how: Coaching, at: str) -> Done:
 
 def offers(job: Job, text: str) -> tuple[str, ...]:
     """Whole lines that a text may become."""
+    line = " ".join(text.split())
+    word, _, rest = line.partition(" ")
+    tail = " 80 %" if word.lower() == "say" else ""
+    form = form_for(job)
+    if form is not None:
+        names = [name for name in form_names(form) if rest.lower() in name] if word.lower() in ("say", "mend") else []
+        return tuple(f"{word} {name}{tail}" for name in names[:MOST_OFFERED])
     try:
         circuit = circuit_of(job)
     except VioletDialError:
         return ()
-    line = " ".join(text.split())
-    word, _, rest = line.partition(" ")
     if word.lower() in ("say", "mend"):
-        tail = " 80 %" if word.lower() == "say" else ""
         return tuple(f"{word} {name}{tail}" for name in names_like(circuit, rest)[:MOST_OFFERED])
     met = [one for one in ("volts", "ohms") if line and line[-1] != " " and not line.lower().endswith(one)]
     return tuple(f"{line} {one}" for one in met if _is_test(job, f"{line} {TESTS[one]}"))

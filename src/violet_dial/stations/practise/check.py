@@ -16,7 +16,8 @@ from violet_dial.services.circuits import circuit_from
 from violet_dial.services.command import Command
 from violet_dial.services.files import circuit_given, read_given, write_file
 from violet_dial.services.plain import as_json
-from violet_dial.services.practice import Secret, drawn
+from violet_dial.services.practice import Secret
+from violet_dial.services.practice_begun import drawn
 from violet_dial.services.practice_files import MOST_BYTES, exercise_file, exercises_in, own_exercise, set_file
 from violet_dial.services.practice_outcome import step_words
 
@@ -85,7 +86,7 @@ def _plain(secret: Secret, player: str, course: Course, score: Score) -> dict[st
         "seed": exercise.seed, "level": exercise.level, "device": exercise.device, "player": player, "found": score.found,
         "points": round(score.points, 2), "said": round(score.said, 2), "time": round(score.time, 2), "slips": score.slips,
         "needless": score.needless, "minutes": round(course.minutes, 2), "money": course.money, "tests": course.tests,
-        "limit_min": exercise.minutes, "steps": [step_words(course.circuit, one) for one in course.steps],
+        "limit_min": exercise.minutes, "steps": [step_words(course, one) for one in course.steps],
         "faults": [one.words for one in exercise.faults],
     }  # fmt: skip
 

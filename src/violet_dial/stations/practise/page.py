@@ -23,10 +23,11 @@ from violet_dial.services.circuits import circuit_of
 from violet_dial.services.next import NextAct
 from violet_dial.services.practice import replay
 from violet_dial.services.practice_coach import Coach, Coached
+from violet_dial.services.practice_forms import EXPECTED, form_names
 from violet_dial.services.practice_outcome import day_of, keep_outcome, outcome_of
 from violet_dial.services.practice_progress import Progress, progress_in
 from violet_dial.services.station import Section
-from violet_dial.stations.practise.acts import offers, understand
+from violet_dial.stations.practise.acts import form_for, offers, understand
 from violet_dial.stations.practise.progress_state import progress_shown
 from violet_dial.stations.practise.progress_view import ProgressView
 from violet_dial.stations.practise.replay_view import ReplayView
@@ -162,7 +163,13 @@ class PractisePage(StationPage):
         if place == BENCH and job.practising.is_open:
             words = self._next_words()
             title = "What Next would ask" if words else "What there is to touch"
-            self._side.show_panel(title, () if words else _points(job), words, "", BENCH_KEYS)
+            form = form_for(job)
+            keys = (
+                BENCH_KEYS
+                if form is None
+                else f"{EXPECTED[form.name]} · coach silent (a nod, next after a minute, everything)"
+            )
+            self._side.show_panel(title, () if words else _points(job), words, "", keys)
         elif place == PROGRESS:
             self._side.show_panel("How it is reckoned", (), PROGRESS_WORDS, "", "")
         else:
@@ -291,7 +298,10 @@ def _framed(*views: QWidget) -> tuple[QWidget, tuple[QLabel, QLabel]]:
 
 
 def _points(job: Job) -> tuple[tuple[str, str], ...]:
-    """The points there are with what they lie behind, the parts, the switches."""
+    """The points there are with what they lie behind, the parts, the switches; for a device judged by readings how it fails."""
+    form = form_for(job)
+    if form is not None:
+        return ("tests", f"{form.tests[0]} to {form.tests[-1]}"), ("how it fails", ", ".join(form_names(form)))
     try:
         circuit = circuit_of(job)
     except VioletDialError:

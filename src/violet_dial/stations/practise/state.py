@@ -18,6 +18,7 @@ from violet_dial.services.circuits import circuit_from
 from violet_dial.services.next import NextAct, Urgency
 from violet_dial.services.practice import PRACTISE, course_of, end_replay, moves_of, secret_of
 from violet_dial.services.practice_coach import Coached
+from violet_dial.services.practice_forms import shown
 from violet_dial.services.practice_outcome import PLAYERS_SAID
 from violet_dial.services.station import StationState
 
@@ -139,7 +140,7 @@ def bench_shown(job: Job, coached: Coached | None) -> BenchShown:
         return BenchShown("This exercise cannot be opened", str(error))
     nods = _nods(job, coached)
     heads = ("", "done", "shows", "min", "opened", "nearer by") if nods else ("", "done", "shows", "min", "opened")
-    rows = tuple(_row(circuit, n, one, nods) for n, one in enumerate(course.steps))
+    rows = tuple(_row(course, n, one, nods) for n, one in enumerate(course.steps))
     under = course.slips[-1].words if course.slips and course.steps[-1].move.slip is not None else ""
     return BenchShown(_headline(job, course), _reason(job, circuit, course, coached), heads if rows else (), rows,
                       tuple(_mark(one, practising.is_open) for one in course.steps), under)  # fmt: skip
@@ -162,7 +163,8 @@ def _reason(job: Job, circuit: Circuit, course: Course, coached: Coached | None)
         hidden = "; ".join(_fault_words(circuit, one) for one in practising.faults)
         habit = practising.outcome.habit if practising.outcome else ""
         return f"It was {hidden}. {habit}".strip()
-    said = [f"{job.intake.headline_fault}. Stands now: {job.tracing.setting.words or 'as usual'}."]
+    stands = "" if course.form else f" Stands now: {job.tracing.setting.words or 'as usual'}."
+    said = [f"{job.intake.headline_fault}.{stands}"]
     if job.intake.tried_already:
         said.append(job.intake.tried_already)
     if practising.coaching in ("a nod", "next after a minute") and course.steps:
@@ -204,17 +206,19 @@ def _nod(job: Job, coached: Coached | None) -> str:
     return f"{'Warmer' if bits > 0 else 'Colder'}: {format_signed(bits, 1)} bit."
 
 
-def _row(circuit: Circuit, n: int, step: Step, nods: tuple[str, ...]) -> tuple[str, ...]:
+def _row(course: Course, n: int, step: Step, nods: tuple[str, ...]) -> tuple[str, ...]:
     minutes = f"{step.minutes:.1f}" if step.minutes else ""
     opened = ", ".join(step.opens)
     nod = nods[n] if n < len(nods) else ""
-    done, shows = _done(circuit, step)
+    done, shows = _done(course, step)
     return (str(n + 1), done, shows, minutes, opened, nod) if nods else (str(n + 1), done, shows, minutes, opened)
 
 
-def _done(circuit: Circuit, step: Step) -> tuple[str, str]:
+def _done(course: Course, step: Step) -> tuple[str, str]:
     """What was done, and what came."""
-    move = step.move
+    move, circuit = step.move, course.circuit
+    if move.reading is not None and course.form is not None:
+        return move.reading.test, shown(course.form, move.reading)
     if move.evidence is not None:
         words = evidence_words(move.evidence)
         where = short_words(circuit, move.evidence.part) if move.evidence.part else move.evidence.where

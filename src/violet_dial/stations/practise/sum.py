@@ -23,11 +23,11 @@ def opened(job: Job, coached: Coached | None, progress: Progress | None) -> tupl
         if outcome is not None and outcome.paths:
             sections.append(("Points", score_of(course, outcome.paths[0].minutes).opened()))
             said = tuple(
-                f"{step_words(course.circuit, one)}\t{SAID:.0f} × {quadratic(one.move.chance, one.is_right):+.3f}"
+                f"{step_words(course, one)}\t{SAID:.0f} × {quadratic(one.move.chance, one.is_right):+.3f}"
                 for one in course.said
             )
             sections.append(("What was said with a chance", said or ("nothing",)))
-        lines = tuple(f"{step_words(course.circuit, one)}\t{one.minutes:.1f} min, parts {one.money:.0f}" for one in course.steps
+        lines = tuple(f"{step_words(course, one)}\t{one.minutes:.1f} min, parts {one.money:.0f}" for one in course.steps
                       if not job.practising.is_open or one.move.kind in ("test", "slip"))  # fmt: skip
         sections.append(("Minutes and money", lines or ("nothing yet",)))
         sections.append(("The rule", RULE))

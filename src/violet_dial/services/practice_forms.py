@@ -1,0 +1,132 @@
+"""Exercises judged by readings alone, in the words and records of the bench: how their tests are typed and shown, what the owner
+says, what the simulated instruments are told, and their readings as those of Light and Expose."""
+
+import difflib
+import re
+from dataclasses import replace
+
+from violet_dial.core.calibration.readings import Direction
+from violet_dial.core.calibration.readings import Reading as LightReading
+from violet_dial.core.diagnosis.faults import Fault
+from violet_dial.core.errors import InvalidInput
+from violet_dial.core.exposure.said import measured_said
+from violet_dial.core.light.marks import parse_time
+from violet_dial.core.practice.exercise import FORMS, Exercise
+from violet_dial.core.practice.form import MARKS, NEEDLE, PART, SPEED_U, SPEEDS, UNLISTED, Form, Reading, form_of
+from violet_dial.core.quantities import format_signed
+from violet_dial.job.document import Job
+from violet_dial.job.exposing import Fired
+from violet_dial.job.light import Run, TakenReading
+
+TEXT = "* A device judged by readings alone\nR1 a 0 1k\n"  # no circuit counts
+LN2 = 0.6931
+OWNERS = {
+    "reads high": "slides come out too dark", "reads low": "slides come out too light",
+    "reads too wide": "right at dusk, wrong at noon", "reads too narrow": "right in the shade, wrong in the sun",
+    "sticks": "shows something else each time", "falls off in dim light": "good outside, wrong indoors",
+    "all slow": "negatives too dense at every speed", "all fast": "negatives thin at every speed",
+    "a time is added": "the fast speeds look wrong", "slow speeds hang": "hangs at the slow speeds",
+}  # fmt: skip
+EXPECTED = {
+    NEEDLE: "12 Ev · 12 Ev rising · 12 Ev falling · say sticks 80 % · mend sticks · give up",
+    SPEEDS: "1/125 · 1 s · say slow speeds hang 80 % · mend slow speeds hang · give up",
+}
+
+
+def form_in(exercise: Exercise) -> Form | None:
+    """The form of an exercise; None where its device is a circuit."""
+    return form_of(exercise.stem) if exercise.stem in FORMS else None
+
+
+def complaint_of(exercise: Exercise) -> str:
+    """What the owner says."""
+    said = (OWNERS.get(one.mode, "one speed is wrong") for one in exercise.faults)
+    return "; ".join(dict.fromkeys(said))
+
+
+def test_named(form: Form, text: str, before: str) -> str:
+    """A test from what is typed; a light without its way is come to as the last one was, else rising.
+
+    Raises
+    ------
+    InvalidInput
+        No such test.
+    """
+    if form.name == NEEDLE:
+        met = re.fullmatch(r"(?:ev\s*)?(\d{1,2})(?:\s*ev)?(?:\s+(rising|falling))?", text.strip().lower())
+        if met is None:
+            raise InvalidInput("Light", text, EXPECTED[NEEDLE])
+        way = met[2] or ("falling" if before.endswith("falling") else "rising")
+        test = f"{met[1]} Ev {way}"
+        if test not in form.tests:
+            raise InvalidInput("Light", text, "4 to 16 Ev, in whole ones")
+        return test
+    seconds = parse_time(text)[0]
+    near = min(MARKS, key=lambda one: abs(MARKS[one] - seconds))
+    if not 0.8 < seconds / MARKS[near] < 1.25:
+        raise InvalidInput("Speed", text, f"one of {', '.join(MARKS)}")
+    return near
+
+
+def shown(form: Form, reading: Reading) -> str:
+    """What a reading showed, and by how much it is off."""
+    off = f"{format_signed(reading.value, 2)} stop"
+    if form.name == NEEDLE:
+        return f"shows {float(reading.test.partition(' ')[0]) + reading.value:.2f} Ev, {off}"
+    return f"{measured_said(MARKS[reading.test] * 2.0**reading.value)}, {off}"
+
+
+def form_fault(form: Form, words: str) -> Fault:
+    """A fault by its words; its figure is left open.
+
+    Raises
+    ------
+    InvalidInput
+        No such fault; near ones are named.
+    """
+    names = form_names(form)
+    key = " ".join(words.lower().replace(":", " ").split()).removeprefix(f"{PART[form.name]} ")
+    if key not in names:
+        near = difflib.get_close_matches(key, names, 4, 0.4) or list(names)[:4]
+        raise InvalidInput("Fault", words, f"one of {', '.join(near)} …")
+    return Fault(PART[form.name], key)
+
+
+def form_names(form: Form) -> tuple[str, ...]:
+    """How such a device fails, in words."""
+    return tuple(dict.fromkeys(one.mode for one in form.hypotheses if one is not None and one.mode != UNLISTED))
+
+
+def told(exercise: Exercise) -> str:
+    """The hidden truth as the simulated instruments are told it."""
+    words = {
+        "reads high": "offset {0}", "reads low": "offset -{0}", "reads too wide": "slope {0}", "reads too narrow": "slope -{0}",
+        "sticks": "stick {0}", "falls off in dim light": "dark {0}", "all slow": "ratio {0}", "all fast": "ratio -{0}",
+        "a time is added": "constant {1}", "slow speeds hang": "slow {0} from 1/16",
+    }  # fmt: skip
+    said = []
+    for one in exercise.faults:
+        mark = MARKS.get(one.mode.removeprefix("long at "), 0.0)
+        pattern = words.get(one.mode, f"position {{0}} at {mark:.9f}")
+        said.append(pattern.format(f"{one.figure:.4f}", f"{one.figure * 1e3:.4f}"))
+    return "; ".join(said)
+
+
+def at_stations(job: Job, form: Form, readings: tuple[Reading, ...], at: str) -> Job:
+    """The job with these readings as those of Light, or the firings of Expose."""
+    if form.name == NEEDLE:
+        taken = tuple(TakenReading(_light(one), at) for one in readings)
+        return replace(job, light=replace(job.light, runs=(Run(readings=taken),)))
+    fired = tuple(_fired(one, at) for one in readings)
+    return replace(job, exposing=replace(job.exposing, works=job.exposing.works or "leaf", fired=fired))
+
+
+def _light(one: Reading) -> LightReading:
+    words = one.test.split()
+    way: Direction = "falling" if words[-1] == "falling" else "rising"
+    return LightReading(reference_ev100=float(words[0]), indicated_ev100=float(words[0]) + one.value, direction=way)
+
+
+def _fired(one: Reading, at: str) -> Fired:
+    time_s = MARKS[one.test] * 2.0**one.value
+    return Fired(MARKS[one.test], time_s, time_s * SPEED_U * LN2 / 2, "exercise", at)
