@@ -5,7 +5,7 @@ from typing import Protocol
 
 from PySide6.QtCore import QPointF, QSize, Qt
 from PySide6.QtGui import QPainter, QPaintEvent
-from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QSizePolicy, QVBoxLayout, QWidget
 
 from violet_dial.kit.cards import card, labelled, scrolled
 from violet_dial.kit.marks import draw_mark
@@ -20,6 +20,7 @@ class Mark(QWidget):
     def __init__(self, look: Look, state: MarkState) -> None:
         super().__init__()
         self._look, self._state = look, state
+        self.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Fixed)
 
     def sizeHint(self) -> QSize:
         return QSize(self._look.px(18), self._look.px(18))

@@ -72,7 +72,7 @@ def shown(form: Form, reading: Reading) -> str:
     """What a reading showed, and by how much it is off."""
     off = f"{format_signed(reading.value, 2)} stop"
     if form.name == NEEDLE:
-        return f"shows {float(reading.test.partition(' ')[0]) + reading.value:.2f} Ev, {off}"
+        return f"{float(reading.test.partition(' ')[0]) + reading.value:.2f} Ev, {off}"
     return f"{measured_said(MARKS[reading.test] * 2.0**reading.value)}, {off}"
 
 

@@ -123,6 +123,8 @@ class PractisePage(StationPage):
             return
         self.bench.draw(bench_shown(job, self.coached))
         self.bench.typed.setVisible(job.practising.is_open)
+        form = form_for(job)
+        self.bench.typed.edit.setPlaceholderText(form.tests[8] if form is not None else "clip+ to gnd volts")
         shown = replay_shown(job)
         if shown.at >= 0:
             self.replay_view.place = shown.at

@@ -52,7 +52,7 @@ def progress_shown(progress: Progress | None) -> ProgressShown:
     skills = tuple(
         SkillShown(
             one.name, tuple(one.chance * decay(one.half_life_days, day) for day in DAYS),
-            f"{one.chance:.0%} · {one.good} of {one.count} went well", one.is_due,
+            f"{one.chance:.0%}, {one.good} of {one.count} well", one.is_due,
         )
         for one in progress.skills[:MOST_ROWS]
     )  # fmt: skip

@@ -11,7 +11,8 @@ from violet_dial.kit.theme.look import Look
 from violet_dial.report.dial import MarkState
 from violet_dial.stations.practise.progress_state import AHEAD_DAYS, ProgressShown, SkillShown
 
-NAME, SAID, ROW, HEAD, SQUARE, GAP, FOOT = 176, 216, 34, 26, 170, 30, 26
+NAME, SAID, ROW, HEAD, SQUARE, GAP, FOOT = 206, 124, 34, 26, 170, 40, 26
+LEFT, ROOM = 30, 200  # of the square; room for three days by name
 
 
 class ProgressView(QWidget):
@@ -30,7 +31,7 @@ class ProgressView(QWidget):
     def minimumSizeHint(self) -> QSize:
         look, rows = self._look, max(len(self.shown.skills), 4)
         below = look.px(SQUARE + GAP + FOOT) if self.shown.bands else 0
-        return QSize(look.px(NAME + SAID + 140), look.px(HEAD) + rows * look.px(ROW - 6) + below)
+        return QSize(look.px(NAME + SAID + 110), look.px(HEAD) + rows * look.px(ROW - 6) + below)
 
     def show_progress(self, shown: ProgressShown) -> None:
         """Draw this."""
@@ -66,7 +67,8 @@ class ProgressView(QWidget):
         look, (left, end) = self._look, self._ends(right)
         painter.setFont(look.font(12))
         painter.setPen(look.colour("quiet"))
-        for day in (0, AHEAD_DAYS // 2, AHEAD_DAYS):
+        days = (0, AHEAD_DAYS // 2, AHEAD_DAYS) if end - left > look.px(ROOM) else (0, AHEAD_DAYS)
+        for day in days:
             x = left + (end - left) * day / AHEAD_DAYS
             words = "today" if day == 0 else f"in {day} days"
             painter.drawText(QRectF(x - look.px(40), 0, look.px(80), look.px(18)), Qt.AlignmentFlag.AlignHCenter, words)
@@ -97,14 +99,13 @@ class ProgressView(QWidget):
         words = painter.fontMetrics().elidedText(one.name, Qt.TextElideMode.ElideRight, int(box.width()))
         painter.drawText(box, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, words)
         painter.setFont(look.font(13))
-        said = f"{one.said}{' · due' if one.is_due else ''}"
         painter.drawText(
-            QRectF(end + look.px(12), top, look.px(SAID - 12), bottom - top), Qt.AlignmentFlag.AlignVCenter, said
+            QRectF(end + look.px(12), top, look.px(SAID - 12), bottom - top), Qt.AlignmentFlag.AlignVCenter, one.said
         )
 
     def _chances(self, painter: QPainter, top: float) -> None:
         """What was said across, how often it was right upwards; the straight line is what they should be."""
-        look, side, left = self._look, self._look.px(SQUARE), self._look.px(NAME)
+        look, side, left = self._look, self._look.px(SQUARE), self._look.px(LEFT)
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setPen(QPen(look.colour("line"), 1))
         painter.drawRect(QRectF(left, top, side, side))
@@ -117,14 +118,15 @@ class ProgressView(QWidget):
             painter.drawLine(QPointF(x, top + side * (1 - one.low)), QPointF(x, top + side * (1 - one.high)))
             mark: MarkState = "inside" if is_true else "high" if one.said > one.right else "low"
             draw_mark(painter, look, QPointF(x, top + side * (1 - one.right)), mark, look.px(6))
-            line = top + look.px(12) + place * look.px(24)
+            line = top + look.px(14) + place * look.px(40)
             draw_mark(painter, look, QPointF(left + side + look.px(34), line), mark, look.px(5))
             painter.setPen(look.colour("ink"))
-            box = QRectF(left + side + look.px(50), line - look.px(10), self.width() - left - side, look.px(20))
-            painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, one.words)
+            begins = left + side + look.px(50)
+            box = QRectF(begins, line - look.px(10), self.width() - begins, look.px(38))
+            painter.drawText(box, Qt.TextFlag.TextWordWrap, one.words)
         painter.setFont(look.font(12))
         painter.setPen(look.colour("quiet"))
-        upright = QRectF(0, top, left - look.px(18), look.px(18))
-        painter.drawText(upright, Qt.AlignmentFlag.AlignRight, "right, of what you said")
+        over = QRectF(left, top - look.px(20), side + look.px(200), look.px(18))
+        painter.drawText(over, Qt.AlignmentFlag.AlignLeft, "upwards: right, of what you said")
         foot = QRectF(left, top + side + look.px(4), side + look.px(200), look.px(18))
         painter.drawText(foot, Qt.AlignmentFlag.AlignLeft, "how sure you said you were, 0 to 100 %")

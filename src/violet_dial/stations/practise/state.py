@@ -139,8 +139,9 @@ def bench_shown(job: Job, coached: Coached | None) -> BenchShown:
     except VioletDialError as error:
         return BenchShown("This exercise cannot be opened", str(error))
     nods = _nods(job, coached)
-    heads = ("", "done", "shows", "min", "opened", "nearer by") if nods else ("", "done", "shows", "min", "opened")
-    rows = tuple(_row(course, n, one, nods) for n, one in enumerate(course.steps))
+    opens = any(one.opens for one in course.steps)
+    heads = ("", "done", "min", *(("opened",) if opens else ()), *(("nearer by",) if nods else ()), "shows")
+    rows = tuple(_row(course, n, nods, opens) for n in range(len(course.steps)))
     under = course.slips[-1].words if course.slips and course.steps[-1].move.slip is not None else ""
     return BenchShown(_headline(job, course), _reason(job, circuit, course, coached), heads if rows else (), rows,
                       tuple(_mark(one, practising.is_open) for one in course.steps), under)  # fmt: skip
@@ -206,12 +207,14 @@ def _nod(job: Job, coached: Coached | None) -> str:
     return f"{'Warmer' if bits > 0 else 'Colder'}: {format_signed(bits, 1)} bit."
 
 
-def _row(course: Course, n: int, step: Step, nods: tuple[str, ...]) -> tuple[str, ...]:
-    minutes = f"{step.minutes:.1f}" if step.minutes else ""
-    opened = ", ".join(step.opens)
-    nod = nods[n] if n < len(nods) else ""
+def _row(course: Course, n: int, nods: tuple[str, ...], opens: bool) -> tuple[str, ...]:
+    """A step: number, what was done, minutes, covers where any came off, the nod where there is one, what it showed."""
+    step = course.steps[n]
     done, shows = _done(course, step)
-    return (str(n + 1), done, shows, minutes, opened, nod) if nods else (str(n + 1), done, shows, minutes, opened)
+    minutes = f"{step.minutes:.1f}" if step.minutes else ""
+    opened = (", ".join(step.opens),) if opens else ()
+    nod = (nods[n] if n < len(nods) else "",) if nods else ()
+    return (str(n + 1), done, minutes, *opened, *nod, shows)
 
 
 def _done(course: Course, step: Step) -> tuple[str, str]:
