@@ -252,6 +252,11 @@ class JobsPage(QWidget):
         self._unreadable.clear()
         self.search.clear()
 
+    def take_keys(self) -> None:
+        """The keys to the cards; where there are none to the button that makes the first."""
+        is_empty = not self._cards and not self._searched
+        (self.first if is_empty else self.view).setFocus()
+
     def say_where(self, is_practice: bool) -> None:
         """Whether jobs are listed, or exercises."""
         self.title.setText("Practise" if is_practice else "Jobs")

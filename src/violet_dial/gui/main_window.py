@@ -179,7 +179,7 @@ class MainWindow(QMainWindow):
         """The list of jobs as it now stands."""
         self.stack.setCurrentWidget(self.jobs)
         self.list_jobs()
-        self.jobs.view.setFocus()
+        self.jobs.take_keys()
         self._show_name()
         self._say_looking()
 

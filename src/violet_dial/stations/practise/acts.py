@@ -1,5 +1,6 @@
 """Lines at Practise: a test without its figure, how the device stands, a fault said with a chance, what is mended, giving up."""
 
+import re
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 
@@ -30,6 +31,7 @@ TESTS = {
 }  # fmt: skip
 COACHINGS: tuple[Coaching, ...] = ("silent", "a nod", "next after a minute", "everything")
 MOST_OFFERED = 8
+FIGURE = re.compile(r"\s[-+−]?\d[\d.,]*$")  # of one's own, where a test ends in its unit
 
 
 @dataclass(frozen=True)
@@ -63,7 +65,7 @@ def understand(job: Job, text: str) -> Understood:
     if form is not None:
         return _read(job, form, line)
     where, _, test = line.rpartition(" ")
-    if where and test.lower() in TESTS:
+    if where and test.lower() in TESTS and not FIGURE.search(where):
         return _tested(job, f"{where} {TESTS[test.lower()]}", line)
     return _stands(job, line)
 
