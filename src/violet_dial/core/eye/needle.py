@@ -3,6 +3,7 @@ what cannot be read is refused with its reason."""
 
 import math
 from dataclasses import dataclass, replace
+from functools import lru_cache
 
 import numpy as np
 import numpy.typing as npt
@@ -201,9 +202,7 @@ def _ground(seen: Array, empty: Array | None, glare: npt.NDArray[np.bool_]) -> A
 
 def _lighting(seen: Array, empty: Array, glare: npt.NDArray[np.bool_]) -> Array:
     """Today's light over that of the empty picture: a plane over radius and angle, what does not fit it left out."""
-    rows, columns = seen.shape
-    u, v = np.meshgrid(np.linspace(-1, 1, columns), np.linspace(-1, 1, rows))
-    terms = np.stack([np.ones_like(u), u, v, u * v, u * u], axis=-1)[::2, ::4].reshape(-1, 5)
+    whole, terms = _planes(*seen.shape)
     ratio = (seen / np.maximum(empty, 0.02))[::2, ::4].reshape(-1)
     use = ~glare[::2, ::4].reshape(-1)
     solved = np.array([1.0, 0, 0, 0, 0])
@@ -213,8 +212,15 @@ def _lighting(seen: Array, empty: Array, glare: npt.NDArray[np.bool_]) -> Array:
         solved, *_ = np.linalg.lstsq(terms[use], ratio[use], rcond=None)
         off = np.abs(ratio - terms @ solved)
         use = (off < 2.5 * max(float(np.median(off[use])), 1e-3)) & ~glare[::2, ::4].reshape(-1)
-    whole = np.stack([np.ones_like(u), u, v, u * v, u * u], axis=-1)
     return np.asarray(whole @ solved)
+
+
+@lru_cache(maxsize=8)
+def _planes(rows: int, columns: int) -> tuple[Array, Array]:
+    """What today's light is made of over radius and angle, shape (rows, columns, 5), and a part of it, shape (n, 5)."""
+    u, v = np.meshgrid(np.linspace(-1, 1, columns), np.linspace(-1, 1, rows))
+    whole = np.stack([np.ones_like(u), u, v, u * v, u * u], axis=-1)
+    return whole, np.ascontiguousarray(whole[::2, ::4].reshape(-1, 5))
 
 
 def find_line(eye: Eye, seen: Contrast, alone: bool = True) -> Reading | Refused:
