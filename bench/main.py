@@ -23,6 +23,7 @@ from bench import (
     opening,
     pictures,
     power,
+    practice,
     proofs,
     recordings,
     runs,
@@ -56,6 +57,8 @@ def main() -> None:
     acts.report()
     print("Open")
     opening.report()
+    print("Practise")
+    practice.report()
     print("Circuits")
     circuit.report()
     print("Steady readings")

@@ -191,6 +191,20 @@ class Benches(unittest.TestCase):
             secret = own_exercise(text, (fault,), "words")
             self.assertIn(said, begun(secret).intake.headline_fault)
 
+    def test_without_papers_only_spots_are_there(self) -> None:
+        secret = drawn(Wish(2, 5))
+        job = begun(secret)
+        self.assertEqual((job.tracing.circuit_text, job.tracing.board.items), ("", ()))
+        circuit = practice.circuit_in(job)
+        spots = {one.name.lower() for one in job.tracing.board.spots}
+        self.assertEqual(spots - {"chassis"}, set(circuit.nodes) - {"0"})
+        first = volts(job, circuit.nodes[0])
+        self.assertEqual(len(first.tracing.now), 1)
+        self.assertEqual(practice.course_of(first).tests, 1)
+        shown = practice.give_up(first, AT).job
+        self.assertEqual(shown.tracing.circuit_text, secret.circuit_text)
+        self.assertEqual(len(shown.tracing.now), 1)
+
     def test_what_is_seen_fits_or_misleads(self) -> None:
         true, places = drawn(Wish(3, 2)), set()
         found = begun(true).receiving.findings

@@ -142,7 +142,8 @@ def _said(level: Level) -> str:
     count = "one fault" if level.faults == 1 else f"{level.faults} faults"
     wrong = f", one reading in {1 / level.wrong:.0f} wrong" if level.wrong else ""
     misleads = ", what is seen misleads" if level.misleads else ""
-    return f"{count} of {len(level.kinds)} kinds{wrong}{misleads}, {level.minutes:.0f} min"
+    papers = "" if level.papers else ", no papers"
+    return f"{count} of {len(level.kinds)} kinds{wrong}{misleads}{papers}, {level.minutes:.0f} min"
 
 
 def ask_exercise(window: MainWindow) -> None:

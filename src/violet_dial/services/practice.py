@@ -6,7 +6,10 @@ from functools import lru_cache
 
 from pydantic import ValidationError
 
+from violet_dial.core.circuit.netlist import Circuit
+from violet_dial.core.circuit.trade import Setting
 from violet_dial.core.diagnosis.evidence import Evidence
+from violet_dial.core.diagnosis.explain import evidence_said
 from violet_dial.core.diagnosis.faults import Fault
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.practice.bench import Bench
@@ -20,8 +23,7 @@ from violet_dial.job.document import Job
 from violet_dial.job.practising import Ended, Read, SaidFault, Slipped
 from violet_dial.job.records import door
 from violet_dial.job.tracing import TakenEvidence, TakenRepair
-from violet_dial.services.circuits import circuit_from
-from violet_dial.services.evidence import with_evidence
+from violet_dial.services.circuits import circuit_from, circuit_of, templates
 from violet_dial.services.practice_forms import at_stations, form_in, shown
 
 PRACTISE = "Practise"
@@ -96,6 +98,19 @@ def count_of(job: Job) -> int:
     return tests + len(job.tracing.repairs) + len(job.practising.readings)
 
 
+def circuit_in(job: Job) -> Circuit:
+    """The circuit of the job's device: an exercise's own, also where there are no papers of it.
+
+    Raises
+    ------
+    InvalidInput
+        None, or a broken seal.
+    """
+    if job.practising.is_one:
+        return circuit_from(secret_of(job.practising.sealed).circuit_text)
+    return circuit_of(job)
+
+
 def course_of(job: Job) -> Course:
     """The exercise so far.
 
@@ -149,7 +164,7 @@ def measure(job: Job, ask: Evidence, typed: str, at: str) -> Done:
     _still_open(job)
     found = answered(job, ask)
     if found.evidence is not None:
-        return replace(with_evidence(job, TakenEvidence(found.evidence, typed, at)), station=PRACTISE)
+        return _taken(job, TakenEvidence(found.evidence, typed, at))
     slip = found.slip
     if slip is None:
         raise InvalidInput("Test", typed, "another one")
@@ -158,6 +173,20 @@ def measure(job: Job, ask: Evidence, typed: str, at: str) -> Done:
     if slip.ends:
         after = ended(after, "ended by a slip", at)
     return Done(after, PRACTISE, f"Slip: {slip.words}"[:300])
+
+
+def _taken(job: Job, taken: TakenEvidence) -> Done:
+    """The job with one more test; the circuit it is of is the device's, whether there are papers or not."""
+    now = (*job.tracing.now, taken)
+    tracing = replace(job.tracing, epochs=(*job.tracing.epochs[:-1], now))
+    return Done(replace(job, tracing=tracing), PRACTISE, evidence_said(circuit_in(job), taken.evidence))
+
+
+def stand(job: Job, setting: Setting, at: str) -> Done:
+    """How the device stands from now on."""
+    _still_open(job)
+    tracing = replace(job.tracing, setting=setting)
+    return Done(replace(job, tracing=tracing), PRACTISE, f"Stands now: {setting.words or 'as usual'}")
 
 
 def read(job: Job, test: str, at: str) -> Done:
@@ -251,7 +280,16 @@ def ended(job: Job, how: Ended, at: str) -> Job:
     """The exercise over, its secret plain."""
     exercise = secret_of(job.practising.sealed).exercise
     plain = replace(job.practising, ended=how, ended_at=at, faults=exercise.faults, kinds=exercise.kinds)
-    return _mirrored(replace(job, practising=plain), at)
+    secret = secret_of(job.practising.sealed)
+    tracing = job.tracing
+    if form_in(exercise) is None and not exercise.papers:
+        tracing = replace(tracing, circuit_text=secret.circuit_text, circuit_name=name_of(exercise))
+    return _mirrored(replace(job, practising=plain, tracing=tracing), at)
+
+
+def name_of(exercise: Exercise) -> str:
+    """What an exercise's circuit is called."""
+    return next((one.title for one in templates() if one.stem == exercise.stem), "circuit of the exercise")
 
 
 def _still_open(job: Job) -> None:

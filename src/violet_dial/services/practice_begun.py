@@ -8,6 +8,8 @@ from violet_dial.core.circuit.trade import kind_of, place_of, usual_setting
 from violet_dial.core.diagnosis.evidence import SEEN_KINDS, Evidence
 from violet_dial.core.diagnosis.explain import short_words
 from violet_dial.core.errors import CannotSolve, InvalidInput
+from violet_dial.core.mapping.board import Board
+from violet_dial.core.mapping.from_spice import board_from_spice
 from violet_dial.core.practice.bench import Bench
 from violet_dial.core.practice.exercise import Exercise, Wish, exercise_of
 from violet_dial.core.receiving.findings import FindingKind
@@ -17,7 +19,7 @@ from violet_dial.job.document import Device, Intake, Job
 from violet_dial.job.practising import Coaching, Practising
 from violet_dial.job.receiving import Finding
 from violet_dial.services.circuits import circuit_from, templates
-from violet_dial.services.practice import PRACTISE, Secret, bench_of, sealed_of
+from violet_dial.services.practice import PRACTISE, Secret, bench_of, name_of, sealed_of
 from violet_dial.services.practice_forms import TEXT, complaint_of, form_in
 
 LIGHTS = {1000.0: "", 10_000.0: " in bright light", 100.0: " in dim light"}  # lx
@@ -60,12 +62,13 @@ def given(job: Job, secret: Secret, coaching: Coaching, at: str, title: str = ""
     exercise = secret.exercise
     bench = bench_of(sealed_of(secret))
     name = title or f"Practice {exercise.seed}, level {exercise.level}"
-    circuit_name = next((one.title for one in templates() if one.stem == exercise.stem), "circuit of the exercise")
     kind = KINDS.get(exercise.stem, "board")
     form = form_in(exercise)
-    tracing = replace(
-        job.tracing, circuit_name=circuit_name, circuit_text=secret.circuit_text, setting=usual_setting(bench.circuit)
-    )
+    tracing = replace(job.tracing, setting=usual_setting(bench.circuit))
+    if exercise.papers:
+        tracing = replace(tracing, circuit_name=name_of(exercise), circuit_text=secret.circuit_text)
+    elif form is None:  # only what is seen of the board: its spots
+        tracing = replace(tracing, board=Board(spots=board_from_spice(secret.circuit_text).spots))
     job = replace(
         job,
         device=Device(name, kind=kind, family=exercise.device),

@@ -41,13 +41,15 @@ RUNGS = 2  # of a fault's figures that the proof goes over
 
 @dataclass(frozen=True)
 class Level:
-    """What a level asks: kinds of faults, how many, how often a reading is wrong, what misleads, how many minutes there are."""
+    """What a level asks: kinds of faults, how many, how often a reading is wrong, what misleads, whether there are
+    papers, how many minutes there are."""
 
     kinds: tuple[str, ...]
     devices: tuple[str, ...]
     faults: int = 1
     wrong: float = 0.0
     misleads: bool = False
+    papers: bool = True
     minutes: float = 60.0
 
 
@@ -60,7 +62,7 @@ LEVELS: tuple[Level, ...] = (
     Level(_USUAL, ("meter", "magnet shutter", "meter under light"), minutes=90.0),
     Level(_HARD, tuple(DEVICES), minutes=120.0),
     Level((*_HARD, "in a state"), tuple(DEVICES), wrong=0.05, misleads=True, minutes=180.0),
-    Level(_HARD, _CIRCUITS, faults=2, wrong=0.05, misleads=True, minutes=240.0),
+    Level(_HARD, _CIRCUITS, faults=2, wrong=0.05, misleads=True, papers=False, minutes=240.0),
 )
 
 
@@ -84,7 +86,7 @@ class Wish:
 @dataclass(frozen=True)
 class Exercise:
     """A device with its secret: which circuit, the faults and their kinds, how often a reading is wrong, whether what is said and
-    seen of it misleads, how many minutes there are."""
+    seen of it misleads, whether there are papers, how many minutes there are."""
 
     seed: int
     level: int
@@ -94,6 +96,7 @@ class Exercise:
     kinds: tuple[str, ...]
     wrong: float = 0.0
     misleads: bool = False
+    papers: bool = True
     minutes: float = 60.0
 
 
@@ -119,7 +122,7 @@ def exercise_of(wish: Wish, circuits: Mapping[str, Circuit]) -> Exercise:
         if stem in FORMS:
             faults, kinds = drawn_form(stem, 1, rng)
             return Exercise(
-                wish.seed, wish.level, device, stem, faults, kinds, level.wrong, level.misleads, level.minutes
+                wish.seed, wish.level, device, stem, faults, kinds, level.wrong, level.misleads, minutes=level.minutes
             )
         circuit = circuits[stem]
         found = _drawn(circuit, level, rng)
@@ -127,7 +130,7 @@ def exercise_of(wish: Wish, circuits: Mapping[str, Circuit]) -> Exercise:
             continue
         faults, kinds = found
         if all(can_be_told(circuit, fault) for fault in faults):
-            return Exercise(wish.seed, wish.level, device, stem, faults, kinds, level.wrong, level.misleads,
+            return Exercise(wish.seed, wish.level, device, stem, faults, kinds, level.wrong, level.misleads, level.papers,
                             level.minutes)  # fmt: skip
     raise InvalidInput("Exercise", f"seed {wish.seed}, level {wish.level}, {wish.kind}", "another seed, level or kind")
 

@@ -13,9 +13,18 @@ from violet_dial.core.practice.score import checked_chance
 from violet_dial.job.act import Act, Done
 from violet_dial.job.document import Job
 from violet_dial.job.practising import Coaching
-from violet_dial.services.circuits import circuit_of
-from violet_dial.services.evidence import type_evidence
-from violet_dial.services.practice import PRACTISE, chance_in, give_up, measure, mend, read, say, secret_of
+from violet_dial.services.practice import (
+    PRACTISE,
+    chance_in,
+    circuit_in,
+    give_up,
+    measure,
+    mend,
+    read,
+    say,
+    secret_of,
+    stand,
+)
 from violet_dial.services.practice_forms import form_fault, form_in, form_names, test_named
 from violet_dial.services.practice_names import fault_named, names_like
 from violet_dial.services.practice_outcome import ask_words
@@ -86,14 +95,14 @@ def fault_for(job: Job, words: str, of_part: bool = False) -> tuple[Fault, str]:
     if form is not None:
         fault = form_fault(form, words)
         return fault, fault.name
-    circuit = circuit_of(job)
+    circuit = circuit_in(job)
     fault = fault_named(circuit, words, of_part)
     return fault, spoken(circuit, fault.name)
 
 
 def ask_of(job: Job, line: str) -> Evidence | None:
     """The test that a line with any figure names; None where it is no test."""
-    return understand_evidence(circuit_of(job), line, job.tracing.setting).evidence
+    return understand_evidence(circuit_in(job), line, job.tracing.setting).evidence
 
 
 def _tested(job: Job, line: str, typed: str) -> Understood:
@@ -104,7 +113,7 @@ def _tested(job: Job, line: str, typed: str) -> Understood:
 
 
 def _asked(job: Job, ask: Evidence, typed: str) -> Understood:
-    words = f"= measure: {ask_words(circuit_of(job), ask)}"
+    words = f"= measure: {ask_words(circuit_in(job), ask)}"
     return Understood(words, lambda job, at: measure(job, replace(ask, value=0.0), typed, at))
 
 
@@ -118,14 +127,11 @@ def _looked(job: Job, rest: str) -> Understood:
 
 def _stands(job: Job, line: str) -> Understood:
     """How the device stands from now on; readings of one's own are not taken here."""
-    typed = understand_evidence(circuit_of(job), line, job.tracing.setting)
+    typed = understand_evidence(circuit_in(job), line, job.tracing.setting)
     if typed.evidence is not None:
         raise InvalidInput("Practise", line, "the test without its figure, the bench gives that: clip+ to gnd volts")
 
-    def act(job: Job, at: str) -> Done:
-        return replace(type_evidence(job, line, at), station=PRACTISE)
-
-    return Understood(f"= {typed.words}", act)
+    return Understood(f"= {typed.words}", lambda job, at: stand(job, typed.setting, at))
 
 
 def _said(job: Job, rest: str) -> Understood:
@@ -162,7 +168,7 @@ def offers(job: Job, text: str) -> tuple[str, ...]:
         names = [name for name in form_names(form) if rest.lower() in name] if word.lower() in ("say", "mend") else []
         return tuple(f"{word} {name}{tail}" for name in names[:MOST_OFFERED])
     try:
-        circuit = circuit_of(job)
+        circuit = circuit_in(job)
     except VioletDialError:
         return ()
     if word.lower() in ("say", "mend"):

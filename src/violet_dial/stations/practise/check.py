@@ -94,7 +94,7 @@ def _plain(secret: Secret, player: str, course: Course, score: Score) -> dict[st
 def _list(is_json: bool) -> int:
     levels = [
         {"level": n, "faults": one.faults, "kinds": list(one.kinds), "devices": list(one.devices), "wrong": one.wrong,
-         "misleads": one.misleads, "limit_min": one.minutes}
+         "misleads": one.misleads, "papers": one.papers, "limit_min": one.minutes}
         for n, one in enumerate(LEVELS, 1)
     ]  # fmt: skip
     if is_json:
@@ -104,6 +104,7 @@ def _list(is_json: bool) -> int:
         wrong = f", one reading in {1 / level.wrong:.0f} wrong" if level.wrong else ""
         misleads = ", what is said and seen may mislead" if level.misleads else ""
         count = "1 fault" if level.faults == 1 else f"{level.faults} faults"
+        misleads += "" if level.papers else ", no papers"
         print(f"level {LEVELS.index(level) + 1}: {count} in {', '.join(level.devices)}; "
               f"{', '.join(level.kinds)}{wrong}{misleads}; {level.minutes:.0f} min")  # fmt: skip
     return 0

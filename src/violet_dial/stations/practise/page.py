@@ -19,9 +19,8 @@ from violet_dial.kit.said_page import Rows, RowsPage
 from violet_dial.kit.side_panel import SidePanel
 from violet_dial.kit.sub_pages import SubPages
 from violet_dial.kit.typed_line import TypedLine
-from violet_dial.services.circuits import circuit_of
 from violet_dial.services.next import NextAct
-from violet_dial.services.practice import replay
+from violet_dial.services.practice import circuit_in, replay
 from violet_dial.services.practice_coach import Coach, Coached
 from violet_dial.services.practice_forms import EXPECTED, form_names
 from violet_dial.services.practice_outcome import day_of, keep_outcome, outcome_of
@@ -305,7 +304,7 @@ def _points(job: Job) -> tuple[tuple[str, str], ...]:
     if form is not None:
         return ("tests", f"{form.tests[0]} to {form.tests[-1]}"), ("how it fails", ", ".join(form_names(form)))
     try:
-        circuit = circuit_of(job)
+        circuit = circuit_in(job)
     except VioletDialError:
         return ()
     points: dict[str, list[str]] = {}

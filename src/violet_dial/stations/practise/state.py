@@ -166,6 +166,8 @@ def _reason(job: Job, circuit: Circuit, course: Course, coached: Coached | None)
         return f"It was {hidden}. {habit}".strip()
     stands = "" if course.form else f" Stands now: {job.tracing.setting.words or 'as usual'}."
     said = [f"{job.intake.headline_fault}.{stands}"]
+    if not secret_of(practising.sealed).exercise.papers:
+        said.append("There are no papers: Trace has the spots, what joins them is yours to find.")
     if job.intake.tried_already:
         said.append(job.intake.tried_already)
     if practising.coaching in ("a nod", "next after a minute") and course.steps:
