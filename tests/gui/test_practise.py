@@ -241,7 +241,7 @@ class Practised(WindowTest):
         self.press(KEY.Key_M, CTRL | SHIFT)
         window = self.dialog
         assert isinstance(window, MakingWindow)
-        self.until(lambda: window.circuit.count() == len(templates()) + 1)
+        self.until(lambda: window.circuit.count() == len(templates()) + 3)
         window.circuit.setFocus()
         self.press(KEY.Key_End)
         self.assertIn("Kittiwake", window.circuit.currentText())
@@ -258,12 +258,23 @@ class Practised(WindowTest):
             self.until(
                 lambda number=number: f"Exercise {number} is in the file" in window.said.text(), window.said.text()
             )
+        window.circuit.setFocus()
+        while window.circuit.currentText() != "shutter speeds":
+            self.press(KEY.Key_Up)
+        window.fault.edit.setFocus()
+        self.type_in("slow speeds hang")
+        self.press(KEY.Key_Return)
+        window.add.setFocus()
+        self.press(KEY.Key_Return)
+        self.until(lambda: "Exercise 3 is in the file" in window.said.text(), window.said.text())
         window.write.setFocus()
         self.press(KEY.Key_Return)
         self.name_file(self.folder / "mine.json")
         data = (self.folder / "mine.json").read_bytes()
-        self.assertEqual([one.secret.exercise.faults[0].part for one in exercises_in(data)], ["Rwred", "Rclip"])
-        self.assertIn("2 exercises written", self.said)
+        self.assertEqual(
+            [one.secret.exercise.faults[0].part for one in exercises_in(data)], ["Rwred", "Rclip", "shutter"]
+        )
+        self.assertIn("3 exercises written", self.said)
 
 
 if __name__ == "__main__":

@@ -11,10 +11,12 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import Slot
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout
 
+from violet_dial.core.circuit.netlist import Circuit
 from violet_dial.core.diagnosis.explain import spoken
 from violet_dial.core.diagnosis.faults import Fault
-from violet_dial.core.errors import VioletDialError
-from violet_dial.core.practice.exercise import LEVELS
+from violet_dial.core.errors import InvalidInput, VioletDialError
+from violet_dial.core.practice.exercise import DEVICES, FORMS, LEVELS
+from violet_dial.core.practice.form import form_of
 from violet_dial.core.task import Task
 from violet_dial.kit.cards import labelled
 from violet_dial.kit.files import Chooser
@@ -28,7 +30,8 @@ from violet_dial.services.circuits import circuit_from, templates
 from violet_dial.services.files import write_file
 from violet_dial.services.places import workshop_of
 from violet_dial.services.practice import Secret
-from violet_dial.services.practice_files import MOST_OF_A_SET, Given, exercise_file, own_exercise, set_file
+from violet_dial.services.practice_files import MOST_OF_A_SET, Given, exercise_file, own_exercise, own_form, set_file
+from violet_dial.services.practice_forms import form_fault, form_names
 from violet_dial.services.practice_names import fault_named, names_like
 from violet_dial.services.workshop import Workshop
 from violet_dial.store.workshop_file import WorkshopFile
@@ -43,20 +46,46 @@ BREATH_S = 0.001
 
 @dataclass(frozen=True)
 class Source:
-    """A circuit there is: what it is called, its text."""
+    """A device there is: what it is called, its circuit's text; ``form`` where it is judged by readings alone."""
 
     name: str
     text: str
+    form: str = ""
+
+    @property
+    def circuit(self) -> Circuit:
+        return circuit_from(self.text)
+
+    def fault(self, words: str) -> Fault:
+        """A fault of it by its words; as `fault_named`."""
+        return form_fault(form_of(self.form), words) if self.form else fault_named(self.circuit, words)
+
+    def said(self, fault: Fault) -> str:
+        """A fault as it is said."""
+        return fault.name if self.form else spoken(self.circuit, fault.name)
+
+    def names(self, words: str) -> tuple[str, ...]:
+        """Names of its faults with these words in them."""
+        if self.form:
+            return tuple(one for one in form_names(form_of(self.form)) if words.lower() in one)
+        return names_like(self.circuit, words)
+
+    def exercise(self, faults: tuple[Fault, ...], title: str, level: int) -> Secret:
+        """The exercise; as `own_exercise`."""
+        if self.form:
+            return own_form(self.form, faults[0].mode, title, level)
+        return own_exercise(self.text, faults, title, level)
 
 
 def sources_of(path: Path, task: Task) -> tuple[Source, ...]:
-    """The circuits that ship, then those of the jobs of a workshop; over a link of its own, for a worker.
+    """The circuits that ship, devices judged by readings, circuits of a workshop's jobs; over a link of its own, for a worker.
 
     Raises
     ------
     StoreError, TaskCancelled
     """
     found = [Source(one.title, one.text) for one in templates()]
+    found += [Source(device, "", form) for device, (form, *_) in DEVICES.items() if form in FORMS]
     if not path.exists():
         return tuple(found)
     shop = Workshop(WorkshopFile(path, "looking"), lambda: ())
@@ -85,7 +114,7 @@ class MakingWindow(FormWindow):
         self._sources: tuple[Source, ...] = ()
         self._faults: tuple[Fault, ...] = ()
         self._given: tuple[Given, ...] = ()
-        self.circuit = combo("Circuit")
+        self.circuit = combo("Device")
         self.fault = TypedLine("What is wrong", self._offers, self._understood, self._take)
         self.fault.edit.setPlaceholderText("red wire open   (Enter; a second one the same way)")
         self.level = combo("Level", tuple(str(n) for n in range(1, len(LEVELS) + 1)))
@@ -111,7 +140,7 @@ class MakingWindow(FormWindow):
         form = QGridLayout()
         form.setColumnStretch(1, 1)
         fields = (
-            ("Circuit", self.circuit), ("What is wrong", self.fault), ("Level", self.level), ("Title", self.title),
+            ("Device", self.circuit), ("What is wrong", self.fault), ("Level", self.level), ("Title", self.title),
             ("Set", self.set_title),
         )  # fmt: skip
         for text, field in fields:
@@ -154,8 +183,8 @@ class MakingWindow(FormWindow):
         self._show()
 
     def _show(self) -> None:
-        text = self._text
-        words = (spoken(circuit_from(text), one.name) for one in self._faults) if text else ()
+        source = self._source
+        words = (source.said(one) for one in self._faults) if source is not None else ()
         self.wrong.show_rows(tuple(("is wrong", one) for one in words))
         rows = ((f"{n}", one.title, f"level {one.secret.exercise.level}") for n, one in enumerate(self._given, 1))
         self.listed.show_rows(tuple(rows))
@@ -163,21 +192,28 @@ class MakingWindow(FormWindow):
         self.write.setEnabled(bool(self._given))
 
     @property
-    def _text(self) -> str:
+    def _source(self) -> Source | None:
         place = self.circuit.currentIndex()
-        return self._sources[place].text if 0 <= place < len(self._sources) else ""
+        return self._sources[place] if 0 <= place < len(self._sources) else None
+
+    @property
+    def _known(self) -> Source:
+        source = self._source
+        if source is None:
+            raise InvalidInput("Device", "none yet", "one of the list")
+        return source
 
     # acts
 
     def _offers(self, text: str) -> tuple[str, ...]:
-        return names_like(circuit_from(self._text), text)[:MOST_OFFERED] if self._text and text else ()
+        source = self._source
+        return source.names(text)[:MOST_OFFERED] if source is not None and text else ()
 
     def _understood(self, text: str) -> str:
-        circuit = circuit_from(self._text)
-        return f"= {spoken(circuit, fault_named(circuit, text).name)}"
+        return f"= {self._known.said(self._known.fault(text))}"
 
     def _take(self, text: str) -> bool:
-        fault = fault_named(circuit_from(self._text), text)
+        fault = self._known.fault(text)
         if fault.part not in {one.part for one in self._faults}:
             self._faults = (*self._faults, fault)
         self._show()
@@ -186,17 +222,13 @@ class MakingWindow(FormWindow):
     @Slot()
     def _add(self) -> None:
         """The exercise into the file, once it is proved that it can be found."""
-        text, faults, title, level = (
-            self._text,
-            self._faults,
-            self.title.text().strip() or "Exercise",
-            self.level.currentIndex() + 1,
-        )
+        source, faults, level = self._known, self._faults, self.level.currentIndex() + 1
+        title = self.title.text().strip() or "Exercise"
         if len(self._given) >= MOST_OF_A_SET:
             self.said.setText(f"A set has at most {MOST_OF_A_SET} exercises.")
             return
         self.said.setText("Looking whether allowed tests can find it…")
-        self.checking.start(lambda task: (title, own_exercise(text, faults, title, level)))
+        self.checking.start(lambda task: (title, source.exercise(faults, title, level)))
 
     @Slot(object)
     def _checked(self, found: object) -> None:

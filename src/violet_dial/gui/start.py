@@ -189,7 +189,7 @@ def _to_instruments(window: "MainWindow") -> None:
 
 def _look_after(window: "MainWindow") -> None:
     """One's own workshop is backed up day by day; the demo can be made again."""
-    window.keeping.begin(backs_up=window.workshop.path.name != DEMO_FILE)
+    window.keeping.begin(backs_up=not _is_demo(window.workshop.path))
 
 
 def open_file(path: Path) -> "Workshop":
@@ -227,9 +227,14 @@ def open_practice(path: Path) -> "Workshop":
     return open_file(practice)
 
 
+def _is_demo(path: Path) -> bool:
+    """Whether a workshop file is the demo, or the practice that belongs to it."""
+    return (workshop_of(path) if is_practice(path) else path).name == DEMO_FILE
+
+
 def _to_demo(window: "MainWindow") -> None:
     """The demo in place of the workshop on the bench, or back to one's own."""
-    in_demo = window.workshop.path.name in (DEMO_FILE, practice_of(Path(DEMO_FILE)).name)
+    in_demo = _is_demo(window.workshop.path)
     if window.change_workshop(lambda: open_file(own_workshop()) if in_demo else open_demo()):
         _to_instruments(window)
         _look_after(window)
@@ -248,8 +253,9 @@ def _demo_anew(window: "MainWindow") -> None:
     path = window.workshop.path
 
     def made() -> "Workshop":
-        for ending in ("", "-wal", "-shm"):
-            path.with_name(f"{path.name}{ending}").unlink(missing_ok=True)
+        for one in (path, practice_of(path)):
+            for ending in ("", "-wal", "-shm"):
+                one.with_name(f"{one.name}{ending}").unlink(missing_ok=True)
         return open_demo()
 
     if window.change_workshop(made):

@@ -8,12 +8,14 @@ from typing import Any
 from violet_dial.core.circuit.netlist import Circuit
 from violet_dial.core.diagnosis.faults import Fault
 from violet_dial.core.errors import InvalidInput
-from violet_dial.core.practice.exercise import LEVELS, Exercise, can_be_told
+from violet_dial.core.practice.exercise import DEVICES, LEVELS, Exercise, can_be_told
+from violet_dial.core.practice.form import KINDS, form_of
 from violet_dial.job.act import Done
 from violet_dial.job.document import Job
 from violet_dial.services.circuits import circuit_from
 from violet_dial.services.practice import OWN, Secret, course_of, sealed_of, secret_of
 from violet_dial.services.practice_begun import given
+from violet_dial.services.practice_forms import TEXT, form_fault
 from violet_dial.services.practice_outcome import step_words
 
 FORMAT, SET_FORMAT, RESULT_FORMAT = (
@@ -55,6 +57,22 @@ def own_exercise(circuit_text: str, faults: tuple[Fault, ...], title: str, level
     seed = zlib.crc32(f"{title}\n{circuit_text}\n{[one.words for one in faults]}".encode()) & 0x7FFFFFFF
     kinds = tuple(_kind(circuit, one) for one in faults)
     return Secret(Exercise(seed, level, OWN, "", faults, kinds, minutes=OWN_MINUTES), circuit_text)
+
+
+def own_form(name: str, mode: str, title: str, level: int = 3) -> Secret:
+    """An exercise of a device judged by readings alone, with a fault of one's choice at a middling figure.
+
+    Raises
+    ------
+    InvalidInput
+        No such fault.
+    """
+    fault = form_fault(form_of(name), mode)
+    kind = next(one for one in KINDS[name] if one.mode == fault.mode)
+    hidden = Fault(fault.part, fault.mode, (kind.low * kind.high) ** 0.5)
+    seed = zlib.crc32(f"{title}\n{name}\n{mode}".encode()) & 0x7FFFFFFF
+    device = next(one for one, stems in DEVICES.items() if name in stems)
+    return Secret(Exercise(seed, level, device, name, (hidden,), (kind.name,), minutes=OWN_MINUTES), TEXT)
 
 
 def _kind(circuit: Circuit, fault: Fault) -> str:
