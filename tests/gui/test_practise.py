@@ -10,6 +10,7 @@ from violet_dial.core.practice.exercise import Wish
 from violet_dial.gui.exercise_window import ExerciseWindow
 from violet_dial.gui.making_window import MakingWindow
 from violet_dial.gui.start import to_practice
+from violet_dial.job.act import Done
 from violet_dial.job.document import Job
 from violet_dial.job.schema import job_to_json
 from violet_dial.services.circuits import templates
@@ -134,6 +135,29 @@ class Practised(WindowTest):
         self.line("give up")
         self.assertEqual(self.job.practising.faults, (hidden,))
         self.worked_out()
+
+    def test_a_broken_seal_is_said_and_harms_nothing(self) -> None:
+        self.to_practice()
+        self.begun()
+        sealed = self.job.practising.sealed
+        broken = sealed[:40] + ("A" if sealed[40] != "A" else "B") + sealed[41:]
+
+        def hurt(job: Job, at: str) -> Done:
+            return Done(replace(job, practising=replace(job.practising, sealed=broken)), "Job", "hurt")
+
+        self.page.perform(hurt)
+        self.assertIn("cannot be opened", self.at_practise.bench.headline.text())
+        self.line("clip+ to gnd volts")
+        self.assertEqual(self.job.tracing.now, ())
+        self.at_practise.bench.typed.clear()
+        for key in (KEY.Key_3, KEY.Key_5, KEY.Key_6, KEY.Key_9):
+            self.press(key, ALT)
+        self.press(KEY.Key_F3)
+        self.press(KEY.Key_Escape)
+        self.press(KEY.Key_Z, CTRL)
+        self.assertEqual(self.job.practising.sealed, sealed)
+        self.line("clip+ to gnd volts")
+        self.assertEqual(len(self.job.tracing.now), 1)
 
     def test_next_is_said_after_a_minute_of_thought(self) -> None:
         self.to_practice()

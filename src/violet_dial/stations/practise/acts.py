@@ -80,8 +80,11 @@ def understand(job: Job, text: str) -> Understood:
 
 
 def form_for(job: Job) -> Form | None:
-    """The form of the job's exercise; None where its device is a circuit."""
-    return form_in(secret_of(job.practising.sealed).exercise) if job.practising.is_one else None
+    """The form of the job's exercise; None where its device is a circuit, or its seal is broken (the page says so)."""
+    try:
+        return form_in(secret_of(job.practising.sealed).exercise) if job.practising.is_one else None
+    except InvalidInput:
+        return None
 
 
 def _read(job: Job, form: Form, line: str) -> Understood:
