@@ -307,5 +307,5 @@ def chance_in(text: str) -> tuple[str, float]:
     """
     met = re.fullmatch(r"(?P<what>.+?)\s+(?P<share>\d{1,3}(?:\.\d+)?)\s*%?", text.strip())
     if met is None:
-        raise InvalidInput("Chance", text, "how sure you are at the end: red wire open 80 %")
+        raise InvalidInput("Chance", text, "how sure you are at the end, for instance 80 %")
     return met["what"], float(met["share"]) / 100

@@ -34,13 +34,14 @@ class Score:
 
     def opened(self) -> tuple[str, ...]:
         """The sum, a line a term."""
-        return (
+        lines = (
             f"said with a chance: {self.said:+.1f} of {SAID:.0f}",
             f"minutes against the best path: {self.time:+.1f} of {TIME:.0f}",
             f"slips: {-SLIP * self.slips:+.0f} ({self.slips} of {SLIP:.0f})",
             f"needless parts: {-NEEDLESS * self.needless:+.0f} ({self.needless} of {NEEDLESS:.0f})",
             f"points = {self.points:.1f}",
         )
+        return tuple(line.replace("-", "−") for line in lines)
 
 
 def checked_chance(chance: float) -> float:

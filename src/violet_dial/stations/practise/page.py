@@ -163,8 +163,14 @@ class PractisePage(StationPage):
             return
         if place == BENCH and job.practising.is_open:
             words = self._next_words()
-            title = "What Next would ask" if words else "What there is to touch"
             form = form_for(job)
+            title = (
+                "What Next would ask"
+                if words
+                else "What there is to touch"
+                if form is None
+                else "What there is to read"
+            )
             keys = (
                 BENCH_KEYS
                 if form is None

@@ -165,7 +165,8 @@ def _reason(job: Job, circuit: Circuit, course: Course, coached: Coached | None)
         habit = practising.outcome.habit if practising.outcome else ""
         return f"It was {hidden}. {habit}".strip()
     stands = "" if course.form else f" Stands now: {job.tracing.setting.words or 'as usual'}."
-    said = [f"{job.intake.headline_fault}.{stands}"]
+    complaint = job.intake.headline_fault
+    said = [f"{complaint[:1].upper()}{complaint[1:]}.{stands}"]
     if not secret_of(practising.sealed).exercise.papers:
         said.append("There are no papers: Trace has the spots, what joins them is yours to find.")
     if job.intake.tried_already:

@@ -3,6 +3,7 @@
 from violet_dial.core.errors import VioletDialError
 from violet_dial.core.practice.memory import FIRST_DAYS, GROWS, SHRINKS
 from violet_dial.core.practice.score import SAID, quadratic, score_of
+from violet_dial.core.quantities import format_signed
 from violet_dial.job.document import Job
 from violet_dial.services.practice import course_of
 from violet_dial.services.practice_coach import Coached
@@ -23,11 +24,11 @@ def opened(job: Job, coached: Coached | None, progress: Progress | None) -> tupl
         if outcome is not None and outcome.paths:
             sections.append(("Points", score_of(course, outcome.paths[0].minutes).opened()))
             said = tuple(
-                f"{step_words(course, one)}\t{SAID:.0f} × {quadratic(one.move.chance, one.is_right):+.3f}"
+                f"{step_words(course, one)}\t{SAID:.0f} × {format_signed(quadratic(one.move.chance, one.is_right), 3)}"
                 for one in course.said
             )
             sections.append(("What was said with a chance", said or ("nothing",)))
-        lines = tuple(f"{step_words(course, one)}\t{one.minutes:.1f} min, parts {one.money:.0f}" for one in course.steps
+        lines = tuple(f"{step_words(course, one)}\t{one.minutes:.1f} min{f', parts {one.money:.0f}' if one.money else ''}" for one in course.steps
                       if not job.practising.is_open or one.move.kind in ("test", "slip"))  # fmt: skip
         sections.append(("Minutes and money", lines or ("nothing yet",)))
         sections.append(("The rule", RULE))
