@@ -1,6 +1,7 @@
 """The arithmetic of an exercise, opened: the points term by term, each chance said, what the coach reckoned, the skills."""
 
 from violet_dial.core.errors import VioletDialError
+from violet_dial.core.practice.course import Step
 from violet_dial.core.practice.memory import FIRST_DAYS, GROWS, SHRINKS
 from violet_dial.core.practice.score import SAID, quadratic, score_of
 from violet_dial.core.quantities import format_signed
@@ -28,8 +29,8 @@ def opened(job: Job, coached: Coached | None, progress: Progress | None) -> tupl
                 for one in course.said
             )
             sections.append(("What was said with a chance", said or ("nothing",)))
-        lines = tuple(f"{step_words(course, one)}\t{one.minutes:.1f} min{f', parts {one.money:.0f}' if one.money else ''}" for one in course.steps
-                      if not job.practising.is_open or one.move.kind in ("test", "slip"))  # fmt: skip
+        done = [one for one in course.steps if not job.practising.is_open or one.move.kind in ("test", "slip")]
+        lines = tuple(f"{step_words(course, one)}\t{_cost(one)}" for one in done)
         sections.append(("Minutes and money", lines or ("nothing yet",)))
         sections.append(("The rule", RULE))
     if progress is not None and progress.skills:
@@ -41,6 +42,12 @@ def opened(job: Job, coached: Coached | None, progress: Progress | None) -> tupl
         how = f"half-life {FIRST_DAYS:g} days at first, × {GROWS:g} when it goes well, × {SHRINKS:g} when not"
         sections.append(("Skills", (how, *fades)))
     return ("Exercise", tuple(sections)) if sections else None
+
+
+def _cost(step: Step) -> str:
+    """Minutes of a step, and money where it took some."""
+    money = f", parts {step.money:.0f}" if step.money else ""
+    return f"{step.minutes:.1f} min{money}"
 
 
 RULE = (
