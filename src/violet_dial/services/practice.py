@@ -13,7 +13,7 @@ from violet_dial.core.diagnosis.explain import evidence_said
 from violet_dial.core.diagnosis.faults import Fault
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.practice.bench import Bench
-from violet_dial.core.practice.costs import SLIPS, Slip
+from violet_dial.core.practice.costs import DISCHARGED, SLIPS, Slip
 from violet_dial.core.practice.course import Course, Move, begin
 from violet_dial.core.practice.exercise import Exercise
 from violet_dial.core.practice.form import Reading
@@ -146,7 +146,7 @@ def answered(job: Job, ask: Evidence) -> Answer:
     course, bench = course_of(job), bench_of(job.practising.sealed)
     is_fed = job.tracing.setting.supply != "off"
     burnt = any(one.kind == "power before the short was found" for one in course.slips)
-    slip = bench.slip(ask, is_fed, course.was_dead or burnt, course.mended)
+    slip = bench.slip(ask, is_fed, course.was_dead or burnt, course.mended, course.is_discharged)
     if slip is not None:
         return Answer(None, slip)
     return Answer(bench.answer(ask, course.asked_before(ask), course.mended), None)
@@ -173,6 +173,13 @@ def measure(job: Job, ask: Evidence, typed: str, at: str) -> Done:
     if slip.ends:
         after = ended(after, "ended by a slip", at)
     return Done(after, PRACTISE, f"Slip: {slip.words}"[:300])
+
+
+def discharge(job: Job, at: str) -> Done:
+    """The flash capacitor emptied, the usual way."""
+    _still_open(job)
+    slips = (*job.practising.slips, Slipped(DISCHARGED.kind, count_of(job), at))
+    return Done(replace(job, practising=replace(job.practising, slips=slips)), PRACTISE, DISCHARGED.words)
 
 
 def _taken(job: Job, taken: TakenEvidence) -> Done:

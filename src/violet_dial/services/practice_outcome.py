@@ -126,7 +126,7 @@ def step_words(course: Course, step: Step) -> str:
     if move.evidence is not None:
         return evidence_said(circuit, move.evidence)
     if move.slip is not None:
-        return f"slip: {move.slip.kind}"
+        return move.slip.kind if move.slip.is_work else f"slip: {move.slip.kind}"
     if move.fault is None:
         return "given up"
     part = spoken(circuit, move.fault.name)
@@ -182,7 +182,7 @@ def exercised(job: Job) -> Exercised | None:
     course = course_of(job)
     best = outcome.paths[0] if outcome.paths else None
     said = tuple((one.move.chance, one.is_right) for one in course.said)
-    slips = tuple(one.kind for one in practising.slips)
+    slips = tuple(one.kind for one in course.slips)
     return Exercised(
         day_of(practising.ended_at), practising.kinds, practising.kind, practising.level, outcome.points,
         practising.ended == "found", said, outcome.minutes, best.minutes if best else 0.0, outcome.tests,

@@ -13,7 +13,7 @@ from violet_dial.core.diagnosis.evidence import Evidence
 from violet_dial.core.diagnosis.faults import Fault
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.practice.bench import Bench
-from violet_dial.core.practice.costs import PARTS, mending
+from violet_dial.core.practice.costs import DISCHARGED, PARTS, mending
 from violet_dial.core.practice.course import Course, Move, begin
 from violet_dial.core.practice.exercise import LEVELS, Exercise, Wish, can_be_told, exercise_of, table_of
 from violet_dial.core.practice.mind import Mind
@@ -113,7 +113,13 @@ class Slips(unittest.TestCase):
         bench = Bench(exercise("cds-series", Fault("Ra", "open")), circuit)
         slip = bench.slip(Evidence("volt", 0.0, "hot", "0", setting=usual_setting(circuit)), True, True)
         self.assertTrue(slip is not None and slip.ends)
-        self.assertTrue(begin(circuit, (Fault("Ra", "open"),), (Move("slip", slip=slip),)).is_over)
+        hidden = (Fault("Ra", "open"),)
+        self.assertTrue(begin(circuit, hidden, (Move("slip", slip=slip),)).is_over)
+        emptied = begin(circuit, hidden, (Move("slip", slip=DISCHARGED),))
+        self.assertEqual((emptied.is_discharged, emptied.slips, emptied.minutes), (True, (), 3.0))
+        ask = Evidence("volt", 0.0, "hot", "0", setting=usual_setting(circuit))
+        self.assertIsNone(bench.slip(ask, True, True, is_discharged=True))
+        self.assertFalse(emptied.after(Move("test", replace(ask, plus="clip+"))).is_discharged)  # it was fed again
 
 
 class Courses(unittest.TestCase):

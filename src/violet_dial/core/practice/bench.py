@@ -88,16 +88,19 @@ class Bench:
         off = sum(off_by(form.name, test, one) for one in self.left(mended))
         return Reading(test, off + float(rng.normal(0.0, form.u)))
 
-    def slip(self, ask: Evidence, is_fed: bool, was_dead: bool, mended: Iterable[Fault] = ()) -> Slip | None:
+    def slip(
+        self, ask: Evidence, is_fed: bool, was_dead: bool, mended: Iterable[Fault] = (), is_discharged: bool = False
+    ) -> Slip | None:
         """What a test would lead to that has a price; None where it is sound work.
 
         Parameters
         ----------
         is_fed : whether the supply stands in the device when the leads touch
+        is_discharged : whether a flash capacitor was emptied since anything was fed
         was_dead : whether ohms or a beep were taken since the last repair, before anything was fed
         """
         nodes = self.circuit.part(ask.part).nodes[:2] if ask.part and ask.test != "seen" else (ask.plus, ask.minus)
-        if any(node and self.circuit.note(node).get("flash") for node in nodes):
+        if not is_discharged and any(node and self.circuit.note(node).get("flash") for node in nodes):
             return SHOCK
         if ask.test in (*OHMS, "capacitance") and is_fed and self.has_supply:
             return POWERED

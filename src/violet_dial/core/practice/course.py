@@ -101,7 +101,17 @@ class Course:
 
     @property
     def slips(self) -> tuple[Slip, ...]:
-        return tuple(one.move.slip for one in self.steps if one.move.slip is not None)
+        return tuple(one.move.slip for one in self.steps if one.move.slip is not None and not one.move.slip.is_work)
+
+    @property
+    def is_discharged(self) -> bool:
+        """Whether the flash capacitor was emptied and nothing was fed since."""
+        for one in reversed(self.steps):
+            if one.move.slip is not None and one.move.slip.is_work:
+                return True
+            if one.move.evidence is not None and one.move.evidence.setting.supply != "off":
+                return False
+        return False
 
     @property
     def said(self) -> tuple[Step, ...]:

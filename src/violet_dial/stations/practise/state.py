@@ -142,7 +142,8 @@ def bench_shown(job: Job, coached: Coached | None) -> BenchShown:
     opens = any(one.opens for one in course.steps)
     heads = ("", "done", "min", *(("opened",) if opens else ()), *(("nearer by",) if nods else ()), "shows")
     rows = tuple(_row(course, n, nods, opens) for n in range(len(course.steps)))
-    under = course.slips[-1].words if course.slips and course.steps[-1].move.slip is not None else ""
+    last = course.steps[-1].move.slip if course.steps else None
+    under = last.words if last is not None and not last.is_work else ""
     return BenchShown(_headline(job, course), _reason(job, circuit, course, coached), heads if rows else (), rows,
                       tuple(_mark(one, practising.is_open) for one in course.steps), under)  # fmt: skip
 
@@ -231,7 +232,7 @@ def _done(course: Course, step: Step) -> tuple[str, str]:
         shows = words.removeprefix(move.evidence.where).strip()
         return f"{TESTED.get(move.evidence.test, 'measured')} {where}", shows
     if move.slip is not None:
-        return "slip", move.slip.kind
+        return "done" if move.slip.is_work else "slip", move.slip.kind
     if move.fault is None:
         return "given up", ""
     name = spoken(circuit, move.fault.name)
@@ -253,7 +254,7 @@ TESTED = {
 def _mark(step: Step, is_open: bool) -> MarkState:
     kind = step.move.kind
     if kind == "slip":
-        return "high"
+        return "inside" if step.move.slip is not None and step.move.slip.is_work else "high"
     if kind == "mended":
         return "inside" if step.is_right else "high"
     if kind == "said":
