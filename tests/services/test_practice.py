@@ -26,6 +26,7 @@ from violet_dial.services.practice_files import Given, exercise_file, exercises_
 from violet_dial.services.practice_outcome import exercised, keep_outcome, outcome_of
 from violet_dial.services.practice_progress import progress_in, progress_of
 from violet_dial.services.simulated import SimulatedInstruments
+from violet_dial.stations.practise.acts import understand
 from violet_dial.stations.practise.table import COLUMNS, progress_csv
 
 AT = "2026-11-27T10:00:00+00:00"
@@ -204,6 +205,17 @@ class Benches(unittest.TestCase):
         shown = practice.give_up(first, AT).job
         self.assertEqual(shown.tracing.circuit_text, secret.circuit_text)
         self.assertEqual(len(shown.tracing.now), 1)
+
+    def test_a_flash_capacitor_is_emptied_first(self) -> None:
+        text = "* flash\nVbat clip+ 0 6\n*: Vbat kind=battery\nRa clip+ mid 1k\nRb mid hot 10k\nRc hot 0 47k\n*: hot flash=yes\n"
+        secret = own_exercise(text, (Fault("Ra", "open"),), "flash")
+        job = begun(secret)
+        hurt = understand(job, "hot to gnd volts").act(job, AT).job
+        self.assertEqual((hurt.practising.ended, hurt.practising.faults), ("ended by a slip", (Fault("Ra", "open"),)))
+        emptied = understand(job, "discharge").act(job, AT).job
+        done = understand(emptied, "hot to gnd volts").act(emptied, AT).job
+        self.assertEqual((done.practising.ended, len(done.tracing.now)), ("", 1))
+        self.assertEqual(practice.course_of(done).slips, ())
 
     def test_what_is_seen_fits_or_misleads(self) -> None:
         true, places = drawn(Wish(3, 2)), set()

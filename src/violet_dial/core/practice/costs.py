@@ -65,7 +65,7 @@ SHOCK = Slip(
 )
 DISCHARGED = Slip(
     "flash capacitor discharged",
-    "Discharged through a resistor of some kilohms, and measured that it is empty: the usual way, once more each time it was fed.",
+    "Discharged through a resistor of some kilohms, and measured that it is empty: once more each time it was fed.",
     minutes=3.0,
     is_work=True,
 )

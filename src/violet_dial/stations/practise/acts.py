@@ -17,6 +17,7 @@ from violet_dial.services.practice import (
     PRACTISE,
     chance_in,
     circuit_in,
+    discharge,
     give_up,
     measure,
     mend,
