@@ -23,12 +23,13 @@ class OperatingPoint:
     currents: dict[str, float]
 
 
-def operating_point(circuit: Circuit) -> OperatingPoint:
+def operating_point(circuit: Circuit, near: OperatingPoint | None = None) -> OperatingPoint:
     """The operating point.
 
     Parameters
     ----------
     circuit : the circuit, values in SI units
+    near : where a circuit stands that differs little, to begin from; none when None
 
     Raises
     ------
@@ -38,7 +39,7 @@ def operating_point(circuit: Circuit) -> OperatingPoint:
         No solution found; the parts that swing are named.
     """
     system = build_system(circuit)
-    x = stand(system)
+    x = stand(system) if near is None else _from_near(system, near)
     voltages = {node: float(x[system.index[node]]) for node in circuit.nodes}
     bent, _ = system.bend(system.watch @ x)
     currents = {part.name: _current(system, part, x, bent) for part in circuit.parts}
@@ -66,6 +67,16 @@ def stand(system: System, task: Task | None = None) -> Array:
         parts = tuple(element.part.name for element in system.elements)
         raise NoConvergence(f"No operating point was found; look at {', '.join(parts[:8])}.", (), parts)
     return x
+
+
+def _from_near(system: System, near: OperatingPoint) -> Array:
+    """All unknowns, begun from where a circuit like it stands; as `stand`."""
+    x = np.zeros(system.size)
+    branches = {f"@{name.lower()}": amps for name, amps in near.currents.items()}
+    for name, row in system.index.items():
+        x[row] = near.voltages.get(name, branches.get(name, 0.0))
+    found = settle(system, (x, system.watch @ x))
+    return stand(system) if found is None else found
 
 
 HOLD_S = 10.0  # what holds a node to the voltage it is to stand near, siemens

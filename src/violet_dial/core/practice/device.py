@@ -16,6 +16,7 @@ from violet_dial.core.diagnosis.faults import Change, Fault, changes_of, rebuilt
 from violet_dial.core.diagnosis.predict import FULL_SCALE_A, ON_A, Meter
 from violet_dial.core.errors import VioletDialError
 
+MOST_POINTS = 200  # settings whose operating points are kept
 LEAK_OHM, CELL_OHM, LEAD_OHM = 1e9, 2.0, 0.1
 OHM_V, RANGE_OHM = (0.03, 0.5), 100e3  # ohmmeters that spare junctions, and such that do not
 NOISE_SHARE, NOISE_V, EYE = 0.005, 0.002, 0.02
@@ -42,6 +43,7 @@ class Device:
         self.circuit = circuit.with_parts(tuple(parts))
         self.faults, self.rng, self.at_times = faults, rng, at_times
         self.meter = Meter()
+        self._points: dict[tuple[Setting, tuple[Fault, ...]], tuple[Circuit, OperatingPoint]] = {}
         self.ohm_v = float(rng.choice(OHM_V))
 
     def stands(self, setting: Setting) -> Circuit:
@@ -62,33 +64,41 @@ class Device:
         if ask.test == "capacitance":
             return self._farad(ask.part)
         if ask.test in ("ohm", "continuity"):
-            stands = self.stands(replace(ask.setting, supply="off"))
-            before = _volts(operating_point(stands), ask)
+            stands, point = self._point(replace(ask.setting, supply="off"))
+            before = _volts(point, ask)
             driven = (
                 Part("Iohm#", "I", (ask.minus, ask.plus), self.ohm_v / RANGE_OHM),
                 Part("Rohm#", "R", (ask.plus, ask.minus), RANGE_OHM),
             )
             volts = min(
-                _volts(operating_point(stands.with_parts((*stands.parts, *driven))), ask) - before,
+                _volts(operating_point(stands.with_parts((*stands.parts, *driven)), point), ask) - before,
                 self.ohm_v * (1 - 1e-6),
             )
             return max(volts, 0.0) * RANGE_OHM / (self.ohm_v - volts) + LEAD_OHM
-        stands = self.stands(ask.setting)
+        stands, point = self._point(ask.setting)
         if ask.test == "volt":
             meter = Part("Rvolt#", "R", (ask.plus, ask.minus), self.meter.input_ohm)
-            return _volts(operating_point(stands.with_parts((*stands.parts, meter))), ask)
+            return _volts(operating_point(stands.with_parts((*stands.parts, meter)), point), ask)
         if ask.test == "amp":
-            plain = abs(operating_point(stands).currents[ask.part])
+            plain = abs(point.currents[ask.part])
             ohm = float(self.meter.burden_ohm(np.array([plain]))[0])
             return abs(_with_series(stands, ask.part, ohm))
-        return self._seen(stands, ask.part)
+        return self._seen(point, ask.part)
 
-    def _seen(self, stands: Circuit, name: str) -> float:
+    def _point(self, setting: Setting) -> tuple[Circuit, OperatingPoint]:
+        """The circuit in a setting and where it stands, kept as long as it does not come and go."""
+        key = (setting, self.faults)
+        if key not in self._points or self.at_times:
+            if len(self._points) >= MOST_POINTS:
+                self._points.clear()
+            stands = self.stands(setting)
+            self._points[key] = stands, operating_point(stands)
+        return self._points[key]
+
+    def _seen(self, point: OperatingPoint, name: str) -> float:
         kind = kind_of(self.nominal, self.nominal.part(name))
         usual = FULL_SCALE_A if kind == "movement" else ON_A.get(kind, 5e-3)
-        share = operating_point(stands).currents[name] / figure(
-            self.nominal, name, "full_a" if kind == "movement" else "on_a", usual
-        )
+        share = point.currents[name] / figure(self.nominal, name, "full_a" if kind == "movement" else "on_a", usual)
         modes = {fault.mode for fault in self.faults if fault.part == name}
         share = 0.0 if "stuck pointer" in modes else -share if "leads exchanged" in modes else share
         return share if kind in ("movement", "led") else abs(share)

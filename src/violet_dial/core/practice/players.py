@@ -24,6 +24,7 @@ Array = npt.NDArray[Any]
 SURE = 0.9  # a suspect this likely, with those no test tells from it, is mended
 MOST_TESTS = 40
 LEAST_BITS = 0.01
+TIRED = 0.15  # after each test: who measures at random begins to replace at random too
 GOOD_OR_BAD = 0.8  # the most that is said of what is left when readings are only good or bad: a slight fault reads good
 PLAYERS: tuple[str, ...] = ("next", "halves", "random")
 
@@ -143,7 +144,8 @@ def _left_over(
     exercise: Exercise, game: _Game, rng: np.random.Generator | None, task: Task
 ) -> Iterator[tuple[Fault, float]]:
     """Faults left when no point parts them any more, a part at a time, each as likely as the others that are left. The next point
-    is the one that parts them most evenly, or any that parts them where there is an ``rng``."""
+    is the one that parts them most evenly, or any where there is an ``rng``, and then for as
+    long as patience lasts."""
     asks, faults, mean, sigma = _known_to_all(game.course)
     limit = 4 * sigma
     bad = np.abs(mean - mean[:, :1]) > limit[:, None]
@@ -155,6 +157,8 @@ def _left_over(
     while unused and left.any() and not game.is_late(exercise):
         task.check()
         shares = [abs(bad[place][left].mean() - 0.5) for place in unused]
+        if rng is not None and game.course.tests and rng.random() < TIRED:
+            break
         parting = [place for place, share in enumerate(shares) if share < 0.5 - 1e-9]
         if not parting:
             break
@@ -167,6 +171,8 @@ def _left_over(
         left = kept if kept.any() else left
     several = [one for one, is_left in zip(faults, left, strict=True) if is_left and one is not None]
     parts = list({one.name if game.course.form else one.part: one for one in several}.values())
+    if rng is not None:
+        rng.shuffle(parts)
     for number, fault in enumerate(parts):
         yield fault, min(1.0 / (len(parts) - number), GOOD_OR_BAD)
 
