@@ -22,7 +22,15 @@ from violet_dial.services import practice
 from violet_dial.services.circuits import templates
 from violet_dial.services.places import is_practice, practice_of, workshop_of
 from violet_dial.services.practice_begun import drawn, given
-from violet_dial.services.practice_files import Given, exercise_file, exercises_in, own_exercise, result_file, set_file
+from violet_dial.services.practice_files import (
+    Given,
+    exercise_file,
+    exercises_in,
+    own_exercise,
+    own_form,
+    result_file,
+    set_file,
+)
 from violet_dial.services.practice_outcome import exercised, keep_outcome, outcome_of
 from violet_dial.services.practice_progress import progress_in, progress_of
 from violet_dial.services.simulated import SimulatedInstruments
@@ -178,9 +186,27 @@ class Benches(unittest.TestCase):
         for plus in ("clip+", "lead", "sw"):
             read = volts(job, plus).tracing.now[-1].evidence.value
             self.assertAlmostEqual(device.shows("volt", plus, "0").value, read, delta=0.006 + 0.02 * abs(read))
+        with self.assertRaisesRegex(InvalidInput, "look at movement"):
+            practice_bench.camera(job)
+        with self.assertRaisesRegex(InvalidInput, "shutter speeds"):
+            practice_bench.card(job, "leaf", 1)
         mended = practice.mend(job, WIRE, "red wire", AT).job
         practice_bench.load(mended)
         self.assertGreater(practice_bench.bench.device.shows("volt", "sw", "0").value, 1.1)
+
+    def test_camera_and_sound_card_show_what_is_hidden(self) -> None:
+        instruments = SimulatedInstruments()
+        self.addCleanup(instruments.close)
+        needle = begun(own_form("needle", "reads high", "a dial"))
+        figure = practice.secret_of(needle.practising.sealed).exercise.faults[0].figure
+        self.assertAlmostEqual(instruments.camera(needle).camera.meter.truth.offset, figure, places=3)
+        speeds = begun(own_form("speeds", "slow speeds hang", "a shutter"))
+        card = instruments.card(speeds, "leaf", 1)
+        self.assertEqual([one.kind for one in card.shutter.faults], ["slow"])
+        read = practice.read(speeds, "1/8", AT).job
+        self.assertEqual(read.exposing.fired, ())  # Expose would judge it
+        over = practice.give_up(read, AT).job
+        self.assertAlmostEqual(over.exposing.fired[0].marked_s, 1 / 8)
 
     def test_owners_words(self) -> None:
         for stem, fault, said in (

@@ -9,7 +9,7 @@ from violet_dial.core.diagnosis.evidence import TEST_UNITS, Evidence
 from violet_dial.core.diagnosis.explain import short_words
 from violet_dial.core.diagnosis.faults import Fault
 from violet_dial.core.errors import InvalidInput
-from violet_dial.core.practice.form import NEEDLE
+from violet_dial.core.practice.form import NEEDLE, SPEEDS
 from violet_dial.core.quantities import format_engineering
 from violet_dial.instruments.kept import Kept
 from violet_dial.instruments.simulated.bench import SimulatedBench
@@ -20,7 +20,7 @@ from violet_dial.instruments.simulated.shutter import SimulatedCard, SimulatedSh
 from violet_dial.job.document import Job
 from violet_dial.services.circuits import circuit_from, circuit_of, templates
 from violet_dial.services.practice import bench_of, course_of, secret_of
-from violet_dial.services.practice_forms import form_in, told
+from violet_dial.services.practice_forms import told
 
 USUAL_STEM = "cds-series"
 SHUTTER_OF = "shutter of"  # before a device's name: what is wrong with its shutter
@@ -120,7 +120,15 @@ class SimulatedInstruments:
         return None if any(one.fault.part == fault.part for one in job.tracing.repairs) else fault
 
     def card(self, job: Job, works: str, sensors: int) -> SimulatedCard:
-        """A sound card with the job's shutter before it; the same one for the same job."""
+        """A sound card with the job's shutter before it; the same one for the same job.
+
+        Raises
+        ------
+        InvalidInput
+            The job is an exercise of something else.
+        """
+        if job.practising.is_one and not self._is_of(job, SPEEDS):
+            raise InvalidInput("Sound card", "an exercise without a shutter to time", "one of shutter speeds")
         key = (job.job_id, works, sensors)
         if self._card is None or self._card[0] != key:
             if self._card is not None:
@@ -131,7 +139,17 @@ class SimulatedInstruments:
         return self._card[1]
 
     def camera(self, job: Job) -> "SimulatedView":
-        """A camera before the job's dial; the same one for the same job."""
+        """A camera before the job's dial; the same one for the same job.
+
+        Raises
+        ------
+        InvalidInput
+            The job is an exercise of a circuit: its needle is looked at at Practise.
+        """
+        if job.practising.is_one and not self._is_of(job, NEEDLE):
+            raise InvalidInput(
+                "Camera", "an exercise of a circuit", "a meter under light; here: look at movement, at Practise"
+            )
         if self._view is None or self._view[0] != job.job_id:
             truth = meter_truth(self._told(job, f"{METER_OF} {job.device.name}"))
             self._view = (job.job_id, SimulatedView(SimulatedCamera(SimulatedMeter(truth, self._lit_lux, monotonic))))
@@ -141,9 +159,13 @@ class SimulatedInstruments:
         """What is wrong with a needle or a shutter: of an exercise what it hides, else what is said under a name."""
         if not job.practising.is_one:
             return self._hidden.get(name, "")
-        exercise = secret_of(job.practising.sealed).exercise
-        is_it = form_in(exercise) is not None and (exercise.stem == NEEDLE) == name.startswith(METER_OF)
-        return told(exercise) if is_it and not course_of(job).works else ""
+        is_it = self._is_of(job, NEEDLE if name.startswith(METER_OF) else SPEEDS)
+        return told(secret_of(job.practising.sealed).exercise) if is_it and not course_of(job).works else ""
+
+    @staticmethod
+    def _is_of(job: Job, form: str) -> bool:
+        """Whether an exercise is of a form."""
+        return secret_of(job.practising.sealed).exercise.stem == form
 
     def _lit_lux(self) -> float:
         """The light on the simulated dial now."""

@@ -303,17 +303,26 @@ def _best_words(best: str, bits: float, minutes: float) -> str:
 
 
 def _points(outcome: Outcome, how: str) -> str:
-    return f"{outcome.points:.0f} points · {how} in {outcome.minutes:.0f} min, {outcome.tests} tests"
+    tested = [one for one in outcome.steps if one.best]
+    minutes = sum(one.minutes for one in tested)
+    rate = f", {sum(one.bits for one in tested) / minutes:.2f} bit a minute" if minutes else ""
+    return f"{outcome.points:.0f} points · {how} in {outcome.minutes:.0f} min, {outcome.tests} tests{rate}"
 
 
 def _beside(outcome: Outcome) -> str:
     said = [
-        f"by {PLAYERS_SAID.get(one.player, one.player)} {one.minutes:.0f} min, {one.tests} tests"
+        f"by {PLAYERS_SAID.get(one.player, one.player)} {one.minutes:.0f} min, {one.tests} tests, {_rate(one)}"
         f"{'' if one.found else ', not found'}"
         for one in outcome.paths
     ]
     needless = f" Replaced though sound: {', '.join(outcome.needless)}." if outcome.needless else ""
     return f"The same device {'; '.join(said)}.{needless} {outcome.habit}".strip()
+
+
+def _rate(path: Path) -> str:
+    """Bits a minute up to the last test that brought any."""
+    news = [n for n, bits in enumerate(path.bits) if bits != (path.bits[n - 1] if n else 0.0)]
+    return f"{path.bits[-1] / max(path.at_minutes[news[-1]], 0.1):.2f} bit a minute" if news else "no bits"
 
 
 def _curves(outcome: Outcome) -> tuple[Curve, ...]:
