@@ -11,7 +11,7 @@ from PySide6.QtCore import Qt, Slot
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout
 
 from violet_dial.core.errors import InvalidInput, VioletDialError
-from violet_dial.core.practice.exercise import ANY, DEVICES, LEVELS, MOST_SEED, Level, Wish
+from violet_dial.core.practice.exercise import ANY, DEVICES, LEVELS, MOST_SEED, Level, Wish, warm
 from violet_dial.core.quantities import parse_number
 from violet_dial.job.act import Act
 from violet_dial.job.practising import Coaching
@@ -21,7 +21,7 @@ from violet_dial.kit.form_window import FormWindow
 from violet_dial.kit.over import open_over
 from violet_dial.kit.runner import Runner
 from violet_dial.services.practice import Secret
-from violet_dial.services.practice_begun import drawn, given
+from violet_dial.services.practice_begun import drawn, given, shipped
 from violet_dial.services.practice_outcome import day_of
 from violet_dial.services.practice_progress import Progress, progress_in
 
@@ -80,6 +80,7 @@ class ExerciseWindow(FormWindow):
         self.counting.succeeded.connect(self._advised)
         path, today = window.workshop.path, day_of(datetime.now().astimezone().isoformat())
         self.counting.start(partial(progress_in, path, today))
+        self.drawing.start(lambda task: warm(shipped(), task))  # while one reads and types; a drawing takes its place
         self.resize(window.look.px(640), window.look.px(280))
         self.level.setFocus(Qt.FocusReason.OtherFocusReason)
 

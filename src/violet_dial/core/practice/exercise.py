@@ -22,6 +22,7 @@ from violet_dial.core.diagnosis.predict import Predictor
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.practice.drawn import SEEN, all_asks, drawn_fault, same
 from violet_dial.core.practice.form import NEEDLE, SPEEDS, drawn_form
+from violet_dial.core.task import Task
 
 Array = npt.NDArray[Any]
 DEVICES: dict[str, tuple[str, ...]] = {
@@ -224,6 +225,24 @@ def can_be_told(circuit: Circuit, fault: Fault) -> bool:
         if not left.any():
             return True
     return False
+
+
+def warm(circuits: Mapping[str, Circuit], task: Task) -> None:
+    """Works out beforehand what the proofs of exercises over these circuits look at, small circuits first.
+
+    Parameters
+    ----------
+    circuits : by the stem of their names
+    task : asked whether to go on
+
+    Raises
+    ------
+    TaskCancelled
+    """
+    for circuit in sorted(circuits.values(), key=lambda one: len(one.parts)):
+        for place in range(len(_by_setting(_asks_of(circuit)))):
+            task.check()
+            _part_of(circuit, place)
 
 
 def _part_of(circuit: Circuit, place: int) -> Table:
