@@ -194,6 +194,22 @@ class Benches(unittest.TestCase):
         practice_bench.load(mended)
         self.assertGreater(practice_bench.bench.device.shows("volt", "sw", "0").value, 1.1)
 
+    def test_what_was_solved_beforehand_changes_no_answer(self) -> None:
+        text = next(one.text for one in templates() if one.stem == "regulator-clock")
+        job = begun(own_exercise(text, (Fault("Rwred", "high resistance", 390.0),), "slow to solve"))
+        plain = [volts(job, node).tracing.now[-1].evidence.value for node in ("vin", "vreg", "vraw")]
+        practice.bench_of.cache_clear()
+        other = practice.prepared(job, SilentTask())
+        assert other is not None
+        practice.learn(job, other)
+        began = practice.bench_of(job.practising.sealed).device._points.copy()
+        self.assertGreater(len(began), 4)
+        self.assertEqual([volts(job, node).tracing.now[-1].evidence.value for node in ("vin", "vreg", "vraw")], plain)
+        self.assertEqual(
+            practice.bench_of(job.practising.sealed).device._points.keys(), began.keys()
+        )  # none was solved anew
+        self.assertIsNone(practice.prepared(begun(own_form("needle", "sticks", "none")), SilentTask()))
+
     def test_camera_and_sound_card_show_what_is_hidden(self) -> None:
         instruments = SimulatedInstruments()
         self.addCleanup(instruments.close)

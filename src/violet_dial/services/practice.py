@@ -18,6 +18,7 @@ from violet_dial.core.practice.course import Course, Move, begin
 from violet_dial.core.practice.exercise import Exercise
 from violet_dial.core.practice.form import Reading
 from violet_dial.core.practice.seal import sealed, unsealed
+from violet_dial.core.task import Task
 from violet_dial.job.act import Done
 from violet_dial.job.document import Job
 from violet_dial.job.practising import Ended, Read, SaidFault, Slipped
@@ -65,6 +66,24 @@ def bench_of(text: str) -> Bench:
     """The bench of a sealed exercise."""
     secret = secret_of(text)
     return Bench(secret.exercise, circuit_from(secret.circuit_text))
+
+
+def prepared(job: Job, task: Task) -> Bench | None:
+    """A bench of the exercise that has solved its settings, for a worker; None where there is nothing to solve.
+
+    Raises
+    ------
+    InvalidInput, TaskCancelled
+    """
+    bench = bench_of(job.practising.sealed)
+    return None if bench.form is not None else bench.prepared(course_of(job).mended, task)
+
+
+def learn(job: Job, other: Bench) -> None:
+    """The job's bench with what another of the same exercise has solved."""
+    bench = bench_of(job.practising.sealed)
+    if bench.exercise == other.exercise:
+        bench.learn(other)
 
 
 # what was done

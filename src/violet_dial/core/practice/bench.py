@@ -8,8 +8,8 @@ import numpy as np
 
 from violet_dial.core.circuit.netlist import Circuit
 from violet_dial.core.circuit.operating import operating_point
-from violet_dial.core.circuit.trade import kind_of
-from violet_dial.core.diagnosis.allowed import is_safe
+from violet_dial.core.circuit.trade import kind_of, usual_setting
+from violet_dial.core.diagnosis.allowed import is_safe, useful_settings
 from violet_dial.core.diagnosis.evidence import Evidence
 from violet_dial.core.diagnosis.faults import Fault
 from violet_dial.core.diagnosis.hypotheses import Hypothesis
@@ -20,6 +20,7 @@ from violet_dial.core.practice.course import mends
 from violet_dial.core.practice.device import Device
 from violet_dial.core.practice.exercise import FORMS, Exercise
 from violet_dial.core.practice.form import Reading, form_of, off_by
+from violet_dial.core.task import Task
 
 OHMS = ("ohm", "continuity")
 SHORT_A, SHORT_TIMES = 0.3, 5.0  # current of a supply from which something burns: so much, and so many times the usual
@@ -63,6 +64,26 @@ class Bench:
         self.device.faults = self.left(mended)
         self.device.rng = np.random.default_rng([self.exercise.seed, zlib.crc32(words.encode()), nth])
         return self.device.read(replace(ask, value=0.0), self.exercise.wrong)
+
+    def prepared(self, mended: Iterable[Fault], task: Task) -> "Bench":
+        """Another bench of the same device that has solved every useful setting already; `learn` takes that over. For a worker:
+        the first answer in a setting of a large circuit takes longest.
+
+        Raises
+        ------
+        TaskCancelled
+        """
+        other = Bench(self.exercise, self.circuit)
+        other.device.faults = self.left(mended)
+        for setting in useful_settings(self.circuit, usual_setting(self.circuit)):
+            for stands in (setting, replace(setting, supply="off")):
+                task.check()
+                other.device.settle(stands)
+        return other
+
+    def learn(self, other: "Bench") -> None:
+        """What another bench of the same device has solved."""
+        self.device.learn(other.device)
 
     def reads(self, test: str, nth: int = 0, mended: Iterable[Fault] = ()) -> Reading:
         """What a device that is judged by readings alone shows at a test.

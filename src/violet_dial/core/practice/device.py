@@ -14,7 +14,7 @@ from violet_dial.core.circuit.trade import Setting, figure, kind_of, set_circuit
 from violet_dial.core.diagnosis.evidence import CONTINUITY_OHM, OVERLOAD_OHM, Evidence
 from violet_dial.core.diagnosis.faults import Change, Fault, changes_of, rebuilt
 from violet_dial.core.diagnosis.predict import FULL_SCALE_A, ON_A, Meter
-from violet_dial.core.errors import VioletDialError
+from violet_dial.core.errors import CannotSolve, VioletDialError
 
 MOST_POINTS = 200  # settings whose operating points are kept
 LEAK_OHM, CELL_OHM, LEAD_OHM = 1e9, 2.0, 0.1
@@ -82,7 +82,7 @@ class Device:
         if ask.test == "amp":
             plain = abs(point.currents[ask.part])
             ohm = float(self.meter.burden_ohm(np.array([plain]))[0])
-            return abs(_with_series(stands, ask.part, ohm))
+            return abs(_with_series(stands, ask.part, ohm, point))
         return self._seen(point, ask.part)
 
     def _point(self, setting: Setting) -> tuple[Circuit, OperatingPoint]:
@@ -94,6 +94,17 @@ class Device:
             stands = self.stands(setting)
             self._points[key] = stands, operating_point(stands)
         return self._points[key]
+
+    def settle(self, setting: Setting) -> None:
+        """Solve a setting beforehand; one in which it comes to no rest is left."""
+        try:
+            self._point(setting)
+        except CannotSolve:
+            return
+
+    def learn(self, other: "Device") -> None:
+        """What another of the very same device has solved."""
+        self._points.update(other._points)
 
     def _seen(self, point: OperatingPoint, name: str) -> float:
         kind = kind_of(self.nominal, self.nominal.part(name))
@@ -142,10 +153,12 @@ def _volts(point: OperatingPoint, ask: Evidence) -> float:
     return point.voltages.get(ask.plus, 0.0) - point.voltages.get(ask.minus, 0.0)
 
 
-def _with_series(stands: Circuit, name: str, ohm: float) -> float:
+def _with_series(stands: Circuit, name: str, ohm: float, near: OperatingPoint) -> float:
     parts = [replace(part, nodes=("probe#", *part.nodes[1:])) if part.name == name else part for part in stands.parts]
     first = stands.part(name).nodes[0]
-    return operating_point(stands.with_parts((*parts, Part("Ramp#", "R", (first, "probe#"), ohm)))).currents["Ramp#"]
+    series = stands.with_parts((*parts, Part("Ramp#", "R", (first, "probe#"), ohm)))
+    begun = replace(near, voltages={**near.voltages, "probe#": near.voltages.get(first, 0.0)})
+    return operating_point(series, begun).currents["Ramp#"]
 
 
 def _with_cells(stands: Circuit) -> Circuit:

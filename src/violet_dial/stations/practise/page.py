@@ -10,6 +10,7 @@ from violet_dial.core.circuit.netlist import GROUND
 from violet_dial.core.circuit.trade import access_to, switches_of
 from violet_dial.core.diagnosis.explain import short_words
 from violet_dial.core.errors import InvalidInput, VioletDialError
+from violet_dial.core.practice.bench import Bench
 from violet_dial.job.document import Job
 from violet_dial.job.practising import Outcome
 from violet_dial.kit.cards import card, labelled, scrolled
@@ -20,7 +21,7 @@ from violet_dial.kit.side_panel import SidePanel
 from violet_dial.kit.sub_pages import SubPages
 from violet_dial.kit.typed_line import TypedLine
 from violet_dial.services.next import NextAct
-from violet_dial.services.practice import circuit_in, replay
+from violet_dial.services.practice import circuit_in, learn, prepared, replay
 from violet_dial.services.practice_coach import Coach, Coached
 from violet_dial.services.practice_forms import EXPECTED, form_names
 from violet_dial.services.practice_outcome import day_of, keep_outcome, outcome_of
@@ -77,6 +78,9 @@ class PractisePage(StationPage):
         self.replay_view.chosen.connect(self._draw_step)
         self.replay_view.entered.connect(self._enter)
         self.looking, self.working, self.counting = Runner(self), Runner(self), Runner(self)
+        self.warming = Runner(self)
+        self.warming.succeeded.connect(self._warmed)
+        self._warm_for: tuple[str, int] = ("", 0)  # the device and how often it was mended
         self.looking.succeeded.connect(self._coached)
         self.working.succeeded.connect(self._came_out)
         self.working.failed.connect(house.say)
@@ -91,6 +95,8 @@ class PractisePage(StationPage):
         self._clock.stop()
         self.looking.cancel()
         self.working.cancel()
+        self.warming.cancel()
+        self._warm_for = ("", 0)
         self.bench.typed.clear()
         self.replay_view.place = 0
         self.pages.begin()
@@ -106,6 +112,10 @@ class PractisePage(StationPage):
 
     def _begin_work(self, job: Job) -> None:
         practising = job.practising
+        stands = (practising.sealed, len(job.tracing.repairs))
+        if practising.is_open and stands != self._warm_for:
+            self._warm_for = stands
+            self.warming.start(lambda task: prepared(job, task))
         if practising.is_open and practising.coaching != "silent":
             self._clock.start()
             self.looking.start(lambda task: self._coach.look(job, task))
@@ -206,6 +216,13 @@ class PractisePage(StationPage):
     # what was worked out
 
     @Slot(object)
+    def _warmed(self, found: object) -> None:
+        """Answers come at once from here on."""
+        job = self._job
+        if isinstance(found, Bench) and job is not None and job.practising.is_open:
+            learn(job, found)
+
+    @Slot(object)
     def _coached(self, found: object) -> None:
         if isinstance(found, Coached) and self._job is not None and found.job_id == self._job.job_id:
             self.coached = found
@@ -232,7 +249,7 @@ class PractisePage(StationPage):
 
     def close_workers(self) -> None:
         self._clock.stop()
-        for one in (self.looking, self.working, self.counting):
+        for one in (self.looking, self.working, self.counting, self.warming):
             one.close()
 
     # the line and the keys
