@@ -7,7 +7,6 @@ from dataclasses import replace
 import numpy as np
 
 from violet_dial.core.circuit.netlist import Circuit
-from violet_dial.core.circuit.operating import operating_point
 from violet_dial.core.circuit.trade import kind_of, usual_setting
 from violet_dial.core.diagnosis.allowed import is_safe, useful_settings
 from violet_dial.core.diagnosis.evidence import Evidence
@@ -16,7 +15,7 @@ from violet_dial.core.diagnosis.hypotheses import Hypothesis
 from violet_dial.core.diagnosis.predict import Predictor
 from violet_dial.core.errors import CannotSolve, InvalidInput
 from violet_dial.core.practice.costs import BENT, BURNT, LIT, POWERED, SHOCK, Slip
-from violet_dial.core.practice.course import mends
+from violet_dial.core.practice.course import left_of
 from violet_dial.core.practice.device import Device
 from violet_dial.core.practice.exercise import FORMS, Exercise
 from violet_dial.core.practice.form import Reading, form_of, off_by
@@ -43,8 +42,7 @@ class Bench:
 
     def left(self, mended: Iterable[Fault]) -> tuple[Fault, ...]:
         """Faults that are still in the device."""
-        done = tuple(mended)
-        return tuple(one for one in self.exercise.faults if not any(mends(self.circuit, each, one) for each in done))
+        return left_of(self.circuit, self.exercise.faults, tuple(mended))
 
     def answer(self, ask: Evidence, nth: int = 0, mended: Iterable[Fault] = ()) -> Evidence:
         """What the meter or the eye says.
@@ -66,19 +64,21 @@ class Bench:
         return self.device.read(replace(ask, value=0.0), self.exercise.wrong)
 
     def prepared(self, mended: Iterable[Fault], task: Task) -> "Bench":
-        """Another bench of the same device that has solved every useful setting already; `learn` takes that over. For a worker:
-        the first answer in a setting of a large circuit takes longest.
+        """Another bench of the same device that has solved every useful setting already, as it is and as a sound one; `learn`
+        takes that over. For a worker: the first answer in a setting of a large circuit takes longest.
 
         Raises
         ------
         TaskCancelled
         """
         other = Bench(self.exercise, self.circuit)
-        other.device.faults = self.left(mended)
-        for setting in useful_settings(self.circuit, usual_setting(self.circuit)):
-            for stands in (setting, replace(setting, supply="off")):
-                task.check()
-                other.device.settle(stands)
+        settings = useful_settings(self.circuit, usual_setting(self.circuit))
+        for faults in dict.fromkeys((self.left(mended), ())):
+            other.device.faults = faults
+            for setting in settings:
+                for stands in (setting, replace(setting, supply="off")):
+                    task.check()
+                    other.device.settle(stands)
         return other
 
     def learn(self, other: "Bench") -> None:
@@ -157,5 +157,5 @@ class Bench:
             return False
 
     def _supplied(self, batteries: list[str], ask: Evidence) -> float:
-        currents = operating_point(self.device.stands(ask.setting)).currents
+        currents = self.device.point(ask.setting)[1].currents
         return max(abs(currents.get(name, 0.0)) for name in batteries)

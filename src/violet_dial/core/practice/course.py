@@ -83,8 +83,7 @@ class Course:
     @property
     def left(self) -> tuple[Fault, ...]:
         """Faults still there."""
-        done = self.mended
-        return tuple(one for one in self.hidden if not any(mends(self.circuit, each, one) for each in done))
+        return left_of(self.circuit, self.hidden, self.mended)
 
     @property
     def works(self) -> bool:
@@ -214,6 +213,17 @@ def mends(circuit: Circuit, said: Fault, hidden: Fault) -> bool:
     if said.part in PART.values():
         return said.name == hidden.name  # all of such a device is one part
     return said.part == hidden.part or same(circuit, (said,), hidden)
+
+
+def left_of(circuit: Circuit, hidden: tuple[Fault, ...], mended: tuple[Fault, ...]) -> tuple[Fault, ...]:
+    """Hidden faults that nothing put right yet.
+
+    Parameters
+    ----------
+    circuit : as drawn, values in SI units
+    hidden, mended : what was wrong with the device, and what was put right
+    """
+    return tuple(one for one in hidden if not any(mends(circuit, each, one) for each in mended))
 
 
 def is_it(course: Course, said: Fault, hidden: Fault) -> bool:

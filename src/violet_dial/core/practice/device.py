@@ -64,7 +64,7 @@ class Device:
         if ask.test == "capacitance":
             return self._farad(ask.part)
         if ask.test in ("ohm", "continuity"):
-            stands, point = self._point(replace(ask.setting, supply="off"))
+            stands, point = self.point(replace(ask.setting, supply="off"))
             before = _volts(point, ask)
             driven = (
                 Part("Iohm#", "I", (ask.minus, ask.plus), self.ohm_v / RANGE_OHM),
@@ -75,7 +75,7 @@ class Device:
                 self.ohm_v * (1 - 1e-6),
             )
             return max(volts, 0.0) * RANGE_OHM / (self.ohm_v - volts) + LEAD_OHM
-        stands, point = self._point(ask.setting)
+        stands, point = self.point(ask.setting)
         if ask.test == "volt":
             meter = Part("Rvolt#", "R", (ask.plus, ask.minus), self.meter.input_ohm)
             return _volts(operating_point(stands.with_parts((*stands.parts, meter)), point), ask)
@@ -85,7 +85,7 @@ class Device:
             return abs(_with_series(stands, ask.part, ohm, point))
         return self._seen(point, ask.part)
 
-    def _point(self, setting: Setting) -> tuple[Circuit, OperatingPoint]:
+    def point(self, setting: Setting) -> tuple[Circuit, OperatingPoint]:
         """The circuit in a setting and where it stands, kept as long as it does not come and go."""
         key = (setting, self.faults)
         if key not in self._points or self.at_times:
@@ -98,7 +98,7 @@ class Device:
     def settle(self, setting: Setting) -> None:
         """Solve a setting beforehand; one in which it comes to no rest is left."""
         try:
-            self._point(setting)
+            self.point(setting)
         except CannotSolve:
             return
 
