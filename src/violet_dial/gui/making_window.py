@@ -3,7 +3,6 @@ file that does not show what is wrong."""
 
 from __future__ import annotations
 
-import time
 from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -27,21 +26,19 @@ from violet_dial.kit.runner import Runner
 from violet_dial.kit.said_page import Rows
 from violet_dial.kit.typed_line import TypedLine
 from violet_dial.services.circuits import circuit_from, templates
+from violet_dial.services.every_job import every_job
 from violet_dial.services.files import write_file
 from violet_dial.services.places import workshop_of
 from violet_dial.services.practice import Secret
 from violet_dial.services.practice_files import MOST_OF_A_SET, Given, exercise_file, own_exercise, own_form, set_file
 from violet_dial.services.practice_forms import form_fault, form_names
 from violet_dial.services.practice_names import fault_named, names_like
-from violet_dial.services.workshop import Workshop
-from violet_dial.store.workshop_file import WorkshopFile
 
 if TYPE_CHECKING:
     from violet_dial.gui.main_window import MainWindow
 
 KINDS = "Exercises (*.json)"
 MOST_OFFERED = 6
-BREATH_S = 0.001
 
 
 @dataclass(frozen=True)
@@ -88,19 +85,9 @@ def sources_of(path: Path, task: Task) -> tuple[Source, ...]:
     found += [Source(device, "", form) for device, (form, *_) in DEVICES.items() if form in FORMS]
     if not path.exists():
         return tuple(found)
-    shop = Workshop(WorkshopFile(path, "looking"), lambda: ())
-    try:
-        for card in shop.cards():
-            task.check()
-            try:
-                job = shop.view(card.job_id).job
-            except VioletDialError:
-                continue  # a job that cannot be read is said at the jobs screen
-            if job.tracing.circuit_text:
-                found.append(Source(f"job {job.label}, {job.device.name}", job.tracing.circuit_text))
-            time.sleep(BREATH_S)
-    finally:
-        shop.close()
+    for job in every_job(path, task):
+        if job is not None and job.tracing.circuit_text:
+            found.append(Source(f"job {job.label}, {job.device.name}", job.tracing.circuit_text))
     return tuple(found)
 
 

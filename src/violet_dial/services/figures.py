@@ -1,7 +1,6 @@
 """What the jobs of this workshop say together: faults by model and place, what came back, how often the first suspect was right,
 parts used and what is left in the drawer, chances beforehand that follow from the faults found here."""
 
-import time
 from collections import Counter
 from collections.abc import Iterable
 from dataclasses import dataclass
@@ -13,14 +12,12 @@ from violet_dial.core.errors import VioletDialError
 from violet_dial.core.task import Task
 from violet_dial.job.document import Job
 from violet_dial.services.circuits import circuit_from
-from violet_dial.services.workshop import Workshop
-from violet_dial.store.workshop_file import WorkshopFile
+from violet_dial.services.every_job import every_job
 
 MOST_JOBS = 3_000
 LEAST_LEARNT = 10  # faults put right, from which chances beforehand are offered; common practice, no source
 BELIEVED = 10.0  # faults that the shipped chances count for beside those found here
 MOST_WEIGHT = 0.5
-BREATH_S = 0.001
 
 
 @dataclass(frozen=True)
@@ -128,19 +125,6 @@ def read_figures(path: Path, task: Task) -> Figures:
     ------
     StoreError, TaskCancelled
     """
-    shop = Workshop(WorkshopFile(path, "looking"), lambda: ())
-    jobs: list[Job] = []
-    unreadable = 0
-    try:
-        cards = shop.cards()[:MOST_JOBS]
-        for place, card in enumerate(cards):
-            task.report(place / len(cards), f"{place} of {len(cards)} jobs")
-            task.check()
-            try:
-                jobs.append(shop.view(card.job_id).job)
-            except VioletDialError:
-                unreadable += 1
-            time.sleep(BREATH_S)
-    finally:
-        shop.close()
-    return figures_of(jobs, unreadable)
+    found = tuple(every_job(path, task, MOST_JOBS))
+    jobs = tuple(one for one in found if one is not None)
+    return figures_of(jobs, len(found) - len(jobs))

@@ -1,6 +1,5 @@
 """Progress over all exercises of a practice workshop: skills and how they fade, what to practise today, how true chances were."""
 
-import time
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -9,11 +8,8 @@ from violet_dial.core.practice.exercise import LEVELS
 from violet_dial.core.practice.memory import Advice, Done, Skill, advice, skills
 from violet_dial.core.practice.score import Band, calibration
 from violet_dial.core.task import Task
+from violet_dial.services.every_job import every_job
 from violet_dial.services.practice_outcome import exercised
-from violet_dial.services.workshop import Workshop
-from violet_dial.store.workshop_file import WorkshopFile
-
-BREATH_S = 0.001
 
 
 @dataclass(frozen=True)
@@ -45,18 +41,12 @@ def progress_in(path: Path, today: float, task: Task) -> Progress:
     ------
     StoreError, TaskCancelled
     """
-    shop = Workshop(WorkshopFile(path, "looking"), lambda: ())
     found = []
-    try:
-        for card in shop.cards():
-            task.check()
-            try:
-                one = exercised(shop.view(card.job_id).job)
-            except VioletDialError:
-                continue  # a job that cannot be read is said at the jobs screen
-            if one is not None:
-                found.append(one)
-            time.sleep(BREATH_S)
-    finally:
-        shop.close()
+    for job in every_job(path, task):
+        try:
+            one = exercised(job) if job is not None else None
+        except VioletDialError:
+            continue  # that it cannot be read is said where it is opened
+        if one is not None:
+            found.append(one)
     return progress_of(tuple(found), today)
