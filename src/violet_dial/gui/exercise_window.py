@@ -154,13 +154,10 @@ def ask_exercise(window: MainWindow) -> None:
 
 def begin_with(window: MainWindow, act: Act) -> None:
     """A new job that begins with an act; nothing is left of it where that is refused."""
-    workshop, made = window.workshop, ""
     try:
-        made = workshop.new_job().job.job_id
-        workshop.perform(made, act)
+        with window.workshop.beginning() as made:
+            window.workshop.perform(made, act)
     except VioletDialError as error:
-        if made:
-            workshop.remove(made)
         window.say(str(error))
         return
     window.open_job(made)

@@ -150,12 +150,8 @@ def _exercises(shop: Workshop, path: Path, task: Task) -> tuple[str, ...]:
     taken = []
     for one in exercises_in(read_file(path, MOST_EXERCISE_BYTES)):
         task.check()
-        job_id = shop.new_job().job.job_id
-        try:
+        with shop.beginning() as job_id:
             shop.perform(job_id, lambda job, at, one=one: taken_in(job, one, at))  # type: ignore[misc]
-        except BaseException:
-            shop.remove(job_id)
-            raise
         taken.append(job_id)
     return tuple(taken)
 
@@ -238,12 +234,8 @@ def keep(shop: Workshop, old: OldJob) -> str:
         told = replace(job, device=old.device, intake=old.intake, waits_for=old.waits_for)
         return Done(told, "Receive", f"Taken from {old.where}"[:LONGEST_LINE])
 
-    job_id = shop.new_job().job.job_id
-    try:
+    with shop.beginning() as job_id:
         shop.perform(job_id, told)
         for photo in old.photos:
             shop.attach_photo(job_id, photo)
-    except BaseException:
-        shop.remove(job_id)
-        raise
     return job_id

@@ -8,7 +8,8 @@ from __future__ import annotations
 
 import time
 import uuid
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 from pathlib import Path
@@ -230,6 +231,16 @@ class Workshop:
         job = Job(job_id=uuid.uuid4().hex, number=self._file.next_number())
         self._file.add_job(self._version(None, job, "Job", "Job opened"))
         return self.view(job.job_id)
+
+    @contextmanager
+    def beginning(self) -> Iterator[str]:
+        """A new job, by its identity, that is begun within; nothing is left of it where anything fails there."""
+        job_id = self.new_job().job.job_id
+        try:
+            yield job_id
+        except BaseException:
+            self.remove(job_id)
+            raise
 
     def perform(self, job_id: str, act: Act, burst: str = "") -> JobView:
         """Perform one act on the job and keep it; durable when this returns.
