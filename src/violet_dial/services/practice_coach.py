@@ -2,10 +2,8 @@
 
 from dataclasses import dataclass
 
-import numpy as np
-
-from violet_dial.core.practice.course import Course, Move, begin
-from violet_dial.core.practice.mind import LEAST_CHANCE, Mind
+from violet_dial.core.practice.course import Move
+from violet_dial.core.practice.mind import Mind
 from violet_dial.core.task import Task
 from violet_dial.job.document import Job
 from violet_dial.services.practice import course_of, moves_of
@@ -30,7 +28,6 @@ class Coach:
 
     def __init__(self) -> None:
         self._mind = Mind()
-        self._known: dict[tuple[Move, ...], float] = {}
         self._job_id = ""
 
     def look(self, job: Job, task: Task) -> Coached:
@@ -41,25 +38,10 @@ class Coach:
         InvalidInput, TaskCancelled
         """
         if job.job_id != self._job_id:
-            self._known, self._mind, self._job_id = {}, Mind(), job.job_id
-        moves, whole = moves_of(job), course_of(job)
-        at = begin(whole.circuit, whole.hidden, form=whole.form)
-        chances = [self._truth(at, task)]
-        for move in moves:
-            at = at.after(move)
-            is_news = move.kind in ("test", "mended") and not at.works
-            chances.append(self._truth(at, task) if is_news else chances[-1])
-        bits = tuple(
-            float(np.log2(after / before)) if move.kind == "test" else 0.0
-            for move, before, after in zip(moves, chances[:-1], chances[1:], strict=True)
-        )
+            self._mind, self._job_id = Mind(), job.job_id
+        moves, at = moves_of(job), course_of(job)
+        bits = self._mind.bits(at, task)
         best = None if at.is_over else self._mind.know(at, task).best
         if best is None:
             return Coached(job.job_id, moves, bits)
         return Coached(job.job_id, moves, bits, ask_words(at.circuit, best.ask), best.bits, why_best(at.circuit, best))
-
-    def _truth(self, at: Course, task: Task) -> float:
-        key = tuple(one.move for one in at.steps)
-        if key not in self._known:
-            self._known[key] = max(self._mind.know(at, task, False).truth, LEAST_CHANCE)
-        return self._known[key]

@@ -12,7 +12,7 @@ from violet_dial.core.diagnosis.explain import evidence_said, short_words, spoke
 from violet_dial.core.diagnosis.predict import identity
 from violet_dial.core.practice.course import Course, Step, begin
 from violet_dial.core.practice.memory import Done as Exercised
-from violet_dial.core.practice.mind import LEAST_CHANCE, Ask, Asked, Mind
+from violet_dial.core.practice.mind import Ask, Asked, Mind
 from violet_dial.core.practice.players import play
 from violet_dial.core.practice.score import score_of
 from violet_dial.core.task import SilentTask, Task
@@ -70,19 +70,14 @@ def path_of(player: str, course: Course, mind: Mind, task: Task) -> Path:
 
 def replayed(course: Course, mind: Mind, task: Task) -> tuple[Replayed, ...]:
     """Every step with the bits it brought and, at tests, the best test that could have been made there."""
-    found = []
+    best: list[Asked | None] = []
     at = begin(course.circuit, course.hidden, form=course.form)
-    known = mind.know(at, task)
     for number, step in enumerate(course.steps):
         task.report(0.5 * number / len(course.steps), "each step beside the best")
-        best, before, bits = known.best, max(known.truth, LEAST_CHANCE), 0.0
+        best.append(mind.know(at, task).best if step.move.kind == "test" else None)
         at = at.after(step.move)
-        is_test = step.move.kind == "test"
-        if step.move.kind in ("test", "mended") and not at.works:
-            known = mind.know(at, task)
-            bits = float(np.log2(max(known.truth, LEAST_CHANCE) / before)) if is_test else 0.0
-        found.append(_step(course, step, bits, best if is_test else None))
-    return tuple(found)
+    bits = mind.bits(course, task)
+    return tuple(_step(course, *one) for one in zip(course.steps, bits, best, strict=True))
 
 
 def why_best(circuit: Circuit, best: Asked) -> str:

@@ -10,12 +10,13 @@ from violet_dial.core.diagnosis.evidence import Evidence
 from violet_dial.core.diagnosis.faults import Fault
 from violet_dial.core.diagnosis.next_test import ONE_MORE_MIN, Ranking, Test, rank_tests
 from violet_dial.core.diagnosis.posterior import Diagnosis, Diagnostician
-from violet_dial.core.practice.course import Course, begin
+from violet_dial.core.practice.course import Course, Move, begin
 from violet_dial.core.practice.drawn import same
 from violet_dial.core.practice.form import UNLISTED, Form, bits, by_name, minutes_of, posterior
 from violet_dial.core.task import SilentTask, Task
 
 LEAST_CHANCE = 1e-6  # of what is true, so that its bits stay finite
+NEWS = ("test", "mended")  # moves after which something else is known
 Ask = Evidence | str
 
 
@@ -43,10 +44,12 @@ class Known:
 
 
 class Mind:
-    """Keeps what was solved, so that one more test costs only its own arithmetic. Called from one worker at a time."""
+    """Keeps what was solved of one device, so that one more test costs only its own arithmetic. Called from one worker at a
+    time."""
 
     def __init__(self) -> None:
         self._keeper = Diagnostician()
+        self._truths: dict[tuple[Move, ...], float] = {}
 
     def know(self, course: Course, task: Task | None = None, asks: bool = True) -> Known:
         """What is known; ``asks``: the best test too, which costs more.
@@ -58,9 +61,12 @@ class Mind:
         task = task or SilentTask()
         task.check()
         if course.form is not None:
-            return _of_form(course, course.form)
+            known = _of_form(course, course.form)
+            self._truths[_news(course)] = known.truth
+            return known
         found = self._keeper.diagnose(course.case, task)
         likely = _truth(course, found)
+        self._truths[_news(course)] = likely
         if not asks:
             return Known(likely)
         ranking = rank_tests(found, course.now, Reach(opened=course.opened, taken=course.case.now), task)
@@ -72,17 +78,26 @@ class Mind:
         """Bits about what is true that each step brought: how much likelier it became, as a logarithm to base 2; 0 for what is no
         test. Shape (steps,)."""
         at = begin(course.circuit, course.hidden, form=course.form)
-        before = max(self.know(at, task, False).truth, LEAST_CHANCE)
+        before = self._truth(at, task)
         found = []
         for step in course.steps:
             at = at.after(step.move)
-            if step.move.kind not in ("test", "mended") or at.works:
-                found.append(0.0)
-                continue
-            now = max(self.know(at, task, False).truth, LEAST_CHANCE)
+            now = before if at.works else self._truth(at, task)
             found.append(float(np.log2(now / before)) if step.move.kind == "test" else 0.0)
             before = now
         return tuple(found)
+
+    def _truth(self, at: Course, task: Task | None) -> float:
+        """How likely what is true was, as it was known before or is worked out now."""
+        news = _news(at)
+        if news not in self._truths:
+            self.know(at, task, False)
+        return max(self._truths[news], LEAST_CHANCE)
+
+
+def _news(course: Course) -> tuple[Move, ...]:
+    """The moves on which what is known rests."""
+    return tuple(one.move for one in course.steps if one.move.kind in NEWS)
 
 
 def _of_form(course: Course, form: Form) -> Known:
