@@ -16,3 +16,11 @@ class Done:
 
 
 Act = Callable[[Job, str], Done]
+
+
+@dataclass(frozen=True)
+class Understood:
+    """A typed line in words, and the act it means."""
+
+    words: str
+    act: Act

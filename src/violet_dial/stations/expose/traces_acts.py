@@ -1,7 +1,7 @@
 """Acts at Traces: channels of a capture taken, named, marked as a sister's, given to Trace as evidence, left out."""
 
 import re
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 
@@ -15,7 +15,7 @@ from violet_dial.core.signals.pulses import rise_s, spikes_of
 from violet_dial.core.signals.pyramid import Pyramid
 from violet_dial.core.signals.shapes import LEAST_SAMPLES, trace_of
 from violet_dial.instruments.kept import Kept
-from violet_dial.job.act import Act, Done
+from violet_dial.job.act import Act, Done, Understood
 from violet_dial.job.document import Job
 from violet_dial.job.exposing import TraceTaken
 from violet_dial.services.circuits import circuit_of
@@ -29,14 +29,6 @@ CLOCKS, STILL = ("square", "bursts"), ("flat", "noise")
 KINDS = "A capture of an oscilloscope (*.csv *.wav *.flac *.ogg)"
 MOST_TRACES, PICTURE_PIECES, MOST_JUDGED = 60, 300, 2_000_000
 MOST_SWITCHED = 20  # closings told one by one; more is a clock
-
-
-@dataclass(frozen=True)
-class Understood:
-    """A line in words, and the act it is."""
-
-    words: str
-    act: Act
 
 
 def taken_of(recording: Recording, channel: int, source: str, pyramid: Pyramid | None = None) -> TraceTaken:

@@ -2,11 +2,11 @@
 
 import re
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.quantities import parse_number
-from violet_dial.job.act import Act, Done
+from violet_dial.job.act import Done, Understood
 from violet_dial.job.closing import Closing, Counted, PartUsed, Thought
 from violet_dial.job.document import Job
 from violet_dial.services.figures import Figures
@@ -18,14 +18,6 @@ EXPECTED = (
     "front frame; 6 min"
 )
 MOST_PARTS, LONGEST = 200, 120
-
-
-@dataclass(frozen=True)
-class Understood:
-    """A line in words, and the act it means."""
-
-    words: str
-    act: Act
 
 
 def close_sheet(job: Job, closing: Closing, at: str) -> Done:

@@ -2,14 +2,14 @@
 
 import re
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 
 from violet_dial.core.colour.spectra import GRID_NM, tabled
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.light.chain import Correction
-from violet_dial.job.act import Act, Done
+from violet_dial.job.act import Act, Done, Understood
 from violet_dial.job.document import Job
 from violet_dial.job.light import Colour, OwnSpectrum
 from violet_dial.services.colours import error_said, filter_of, light_of, worked
@@ -23,14 +23,6 @@ EXPECTED = (
 )
 MOST_AT_HAND, MOST_POINTS = 20, 2_000
 REASON = "colour of the light"
-
-
-@dataclass(frozen=True)
-class Understood:
-    """A line in words, and the act it means."""
-
-    words: str
-    act: Act
 
 
 def understand(job: Job, text: str) -> Understood:

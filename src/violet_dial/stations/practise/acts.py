@@ -2,7 +2,7 @@
 
 import re
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 from violet_dial.core.diagnosis.evidence import Evidence, understand_evidence
 from violet_dial.core.diagnosis.explain import spoken
@@ -10,7 +10,7 @@ from violet_dial.core.diagnosis.faults import Fault
 from violet_dial.core.errors import InvalidInput, VioletDialError
 from violet_dial.core.practice.form import Form
 from violet_dial.core.practice.score import checked_chance
-from violet_dial.job.act import Act, Done
+from violet_dial.job.act import Done, Understood
 from violet_dial.job.document import Job
 from violet_dial.job.practising import Coaching
 from violet_dial.services.practice import (
@@ -43,14 +43,6 @@ TESTS = {
 COACHINGS: tuple[Coaching, ...] = ("silent", "a nod", "next after a minute", "everything")
 MOST_OFFERED = 8
 FIGURE = re.compile(r"\s[-+−]?\d[\d.,]*$")  # of one's own, where a test ends in its unit
-
-
-@dataclass(frozen=True)
-class Understood:
-    """A line in words, and the act it means."""
-
-    words: str
-    act: Act
 
 
 def understand(job: Job, text: str) -> Understood:

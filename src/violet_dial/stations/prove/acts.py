@@ -2,7 +2,7 @@
 
 import re
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.exposure.said import measured_said, time_said
@@ -11,7 +11,7 @@ from violet_dial.core.proof.log import KINDS
 from violet_dial.core.proof.plan import SCHOOLS, plan
 from violet_dial.core.proof.said import share_said
 from violet_dial.core.quantities import parse_number
-from violet_dial.job.act import Act, Done
+from violet_dial.job.act import Done, Understood
 from violet_dial.job.document import Job
 from violet_dial.job.proving import Logged, Mend, Proving
 from violet_dial.services.mended import mends_of
@@ -26,14 +26,6 @@ MOST, MOST_AT_ONCE = 5_000, 500
 UNSAID = "failed"  # where the kind is not said
 LONGEST = 60
 SETTING = re.compile(r"[\w./+-]+( s)?")
-
-
-@dataclass(frozen=True)
-class Understood:
-    """A line in words, and the act it means."""
-
-    words: str
-    act: Act
 
 
 def with_proving(job: Job, proving: Proving, reason: str) -> Done:

@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QVBoxLayout, QWidget
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.proof.contacts import MOST_OHM
 from violet_dial.core.steady.samples import UNITS, Capture, Function
+from violet_dial.job.act import Understood
 from violet_dial.job.document import Job
 from violet_dial.kit.page import House, StationPage
 from violet_dial.kit.said_page import RowsPage, line
@@ -19,7 +20,6 @@ from violet_dial.services import live
 from violet_dial.services.next import NextAct
 from violet_dial.services.station import FileIn, Section
 from violet_dial.stations.prove import rounds_acts, seals_acts
-from violet_dial.stations.prove.acts import Understood
 from violet_dial.stations.prove.bench import hours_between
 from violet_dial.stations.prove.firings_page import FiringsPage
 from violet_dial.stations.prove.firings_state import kinds_said, said_rows

@@ -10,10 +10,10 @@ from violet_dial.core.proof.exercise import Done as DayDone
 from violet_dial.core.proof.exercise import Wanted, checked
 from violet_dial.core.quantities import format_engineering, parse_number, parse_with_unit
 from violet_dial.core.units import is_overload
-from violet_dial.job.act import Done
+from violet_dial.job.act import Done, Understood
 from violet_dial.job.document import Job
 from violet_dial.job.proving import Cleaning, ExerciseDay, ExercisePlan, Proving, Soaking, SoakRead
-from violet_dial.stations.prove.acts import Understood, setting_said, with_proving
+from violet_dial.stations.prove.acts import setting_said, with_proving
 
 CONTACT_EXPECTED = (
     "1/250 4.2 (ohm; several readings are several figures, OL for open) · swab, fluid or burnish (a new round) · black · "

@@ -8,12 +8,12 @@ import numpy as np
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.proof.leaks import Fog, Frame, fog_of, roll_plan
 from violet_dial.core.proof.seams import SEAMS, SHAPES, SIDES
-from violet_dial.job.act import Act, Done
+from violet_dial.job.act import Act, Done, Understood
 from violet_dial.job.document import Job
 from violet_dial.job.proving import FrameSeen
 from violet_dial.services.prints import MOST_BYTES, picture_of
 from violet_dial.services.station import FileIn, Listing
-from violet_dial.stations.prove.acts import Understood, with_proving
+from violet_dial.stations.prove.acts import with_proving
 
 EXPECTED = (
     "3 edge top (as the picture is seen) · 3 edge top perforations · 3 edge top inside · 4 clean · 5 open hinge streak left · "
