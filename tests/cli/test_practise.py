@@ -39,11 +39,13 @@ class Practised(unittest.TestCase):
             self.assertEqual([(one["found"], one["faults"]) for one in played], [(True, ["Rwred open"])])
 
     def test_bad_input_is_one_line_and_status_2(self) -> None:
+        folder = self.enterContext(tempfile.TemporaryDirectory())
+        made = str(Path(folder) / "x.json")
         for arguments in (
             ("--seed", "-1"), ("--seed", "x"), ("--seed", "1.5"), ("--level", "9"), ("--kind", "toaster"), ("--player", "luck"),
-            ("--file", "/nowhere"), ("--file", CIRCUIT), ("--make", "/tmp/x.json"),
+            ("--file", "/nowhere"), ("--file", CIRCUIT), ("--make", made),
             ("--make", "/nowhere/x.json", "--circuit", CIRCUIT, "--fault", "Rwred:open"),
-            ("--make", "/tmp/x.json", "--circuit", CIRCUIT, "--fault", "Rwred:sings"),
+            ("--make", made, "--circuit", CIRCUIT, "--fault", "Rwred:sings"),
         ):  # fmt: skip
             with self.subTest(arguments):
                 status, out, error = run("practise", *arguments)

@@ -23,10 +23,8 @@ NEAR_STOPS, HOLDS_STOPS = 0.04, 0.03  # of the light asked for; that it may wand
 HAND_STOPS, HAND_S = 0.25, 600.0  # where a person turns the lamp
 TRIM_S, MOST_TRIM = 2.5, 2.0  # a lamp that is not what its curve says is asked for so much more or less, after so long
 LAMP_S, MEMORY_S, NEEDLE_S, PICTURE_S = 12.0, 4.0, 20.0, 3.0
-STEADY, LOOKS = (
-    5,
-    10,
-)  # looks in a row, from which it may be steady; refused ones in a row, from which a person is asked
+STEADY = 5  # looks in a row, from which it may be steady
+LOOKS = 10  # refused ones in a row, from which a person is asked
 STILL = 0.002  # of the scale: the mean must be known to it, and may drift by as much in a second
 MOVED_PX = 1.2  # a shift that is followed; where none is found the dial is set up anew
 APPROACH = 1.6  # times the light it comes from, where a direction is asked for

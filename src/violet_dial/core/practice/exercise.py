@@ -165,7 +165,7 @@ class Table:
 
 _PARTS: dict[tuple[str, int], Table] = {}
 _PREDICTORS: dict[str, Predictor] = {}
-_ASKS: dict[str, tuple[Evidence, ...]] = {}
+_ASKS: dict[str, tuple[tuple[Evidence, ...], ...]] = {}
 MOST_TABLES, MOST_PARTS = 40, 400  # circuits kept, and settings of them
 
 
@@ -176,7 +176,7 @@ def table_of(circuit: Circuit) -> Table:
     ----------
     circuit : as drawn, values in SI units
     """
-    parts = [_part_of(circuit, place) for place in range(len(_by_setting(_asks_of(circuit))))]
+    parts = [_part_of(circuit, place) for place in range(len(_asks_of(circuit)))]
     asks = tuple(ask for part in parts for ask in part.asks)
     return Table(
         asks,
@@ -213,12 +213,12 @@ def can_be_told(circuit: Circuit, fault: Fault) -> bool:
     fault : the hidden one
     """
     singles = _singles_of(circuit)
-    shown = tuple(dict.fromkeys(ask.setting for ask in _asks_of(circuit)))
+    shown = tuple(asks[0].setting for asks in _asks_of(circuit))
     if fault.only and not any(shows(fault, setting) for setting in shown):
         return False
     hidden = Predictor(circuit, (singles[0], Hypothesis((fault,), 0.0)), draws=0)
     left = np.array([not (one.faults and same(circuit, one.faults, fault, shown)) for one in singles])
-    for place in range(len(_by_setting(_asks_of(circuit)))):
+    for place in range(len(_asks_of(circuit))):
         part = _part_of(circuit, place)
         mean = np.array([one.mean[1] for one in hidden.all_of(list(part.asks))])
         left &= np.max(np.abs(part.mean - mean[:, None]) / part.sigma, axis=0) < SEEN
@@ -240,7 +240,7 @@ def warm(circuits: Mapping[str, Circuit], task: Task) -> None:
     TaskCancelled
     """
     for circuit in sorted(circuits.values(), key=lambda one: len(one.parts)):
-        for place in range(len(_by_setting(_asks_of(circuit)))):
+        for place in range(len(_asks_of(circuit))):
             task.check()
             _part_of(circuit, place)
 
@@ -251,25 +251,20 @@ def _part_of(circuit: Circuit, place: int) -> Table:
     if key not in _PARTS:
         if len(_PARTS) >= MOST_PARTS:
             _PARTS.clear()
-        _PARTS[key] = _table(circuit, _by_setting(_asks_of(circuit))[place])
+        _PARTS[key] = _table(circuit, _asks_of(circuit)[place])
     return _PARTS[key]
 
 
-def _asks_of(circuit: Circuit) -> tuple[Evidence, ...]:
-    """Every allowed test, kept by the circuit's text."""
+def _asks_of(circuit: Circuit) -> tuple[tuple[Evidence, ...], ...]:
+    """Every allowed test setting by setting, the usual one first: a few settings tell nearly all. Kept by the circuit's text."""
     if circuit.text not in _ASKS:
         if len(_ASKS) >= MOST_TABLES:
             _ASKS.clear()
-        _ASKS[circuit.text] = tuple(all_asks(circuit, usual_setting(circuit)))
+        found: dict[object, list[Evidence]] = {}
+        for ask in all_asks(circuit, usual_setting(circuit)):
+            found.setdefault(ask.setting, []).append(ask)
+        _ASKS[circuit.text] = tuple(tuple(several) for several in found.values())
     return _ASKS[circuit.text]
-
-
-def _by_setting(asks: tuple[Evidence, ...]) -> list[tuple[Evidence, ...]]:
-    """The tests setting by setting, the usual one first: a few settings tell nearly all."""
-    found: dict[object, list[Evidence]] = {}
-    for ask in asks:
-        found.setdefault(ask.setting, []).append(ask)
-    return [tuple(several) for several in found.values()]
 
 
 def _singles_of(circuit: Circuit) -> tuple[Hypothesis, ...]:

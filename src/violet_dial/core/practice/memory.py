@@ -93,7 +93,7 @@ def _skill(kind: str, device: str, times: list[Done], now: float) -> Skill:
             half_life = min(max(half_life * factor, LEAST_DAYS), MOST_DAYS)
     days = max(now - max(one.day for one in times), 0.0)  # none where a clock was set back
     good = sum(one.is_good for one in times)
-    chance = 2.0 ** (-days / half_life) if times[-1].is_good else 0.5 * 2.0 ** (-days / half_life)
+    chance = decay(half_life, days) * (1.0 if times[-1].is_good else 0.5)
     return Skill(kind, times[-1].device, len(times), good, half_life, days, chance, times[-1].is_good)
 
 

@@ -81,6 +81,7 @@ class PractisePage(StationPage):
         self.warming = Runner(self)
         self.warming.succeeded.connect(self._warmed)
         self._warm_for: tuple[str, int] = ("", 0)  # the device and how often it was mended
+        self._counted_for: Outcome | None = None
         self.looking.succeeded.connect(self._coached)
         self.working.succeeded.connect(self._came_out)
         self.working.failed.connect(house.say)
@@ -96,7 +97,7 @@ class PractisePage(StationPage):
         self.looking.cancel()
         self.working.cancel()
         self.warming.cancel()
-        self._warm_for = ("", 0)
+        self._warm_for, self._counted_for = ("", 0), None
         self.bench.typed.clear()
         self.replay_view.place = 0
         self.pages.begin()
@@ -122,7 +123,8 @@ class PractisePage(StationPage):
         elif practising.is_one and practising.ended and practising.outcome is None:
             self._clock.stop()
             self.working.start(lambda task: (job.job_id, outcome_of(job, task)))
-        if practising.outcome is not None or self.progress is None:
+        if self.progress is None or practising.outcome not in (None, self._counted_for):
+            self._counted_for = practising.outcome
             path, today = self._house.workshop_path(), day_of(datetime.now().astimezone().isoformat())
             self.counting.start(partial(progress_in, path, today))
 

@@ -333,5 +333,4 @@ def _curves(outcome: Outcome) -> tuple[Curve, ...]:
 
 
 def _curve(path: Path) -> Curve:
-    names = {"next": "what Next says", "halves": "half-splitting"}
-    return Curve(names.get(path.player, path.player), (0.0, *path.at_minutes), (0.0, *path.bits), path.found)
+    return Curve(PLAYERS_SAID.get(path.player, path.player), (0.0, *path.at_minutes), (0.0, *path.bits), path.found)
