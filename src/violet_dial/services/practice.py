@@ -25,7 +25,7 @@ from violet_dial.job.practising import Ended, Read, SaidFault, Slipped
 from violet_dial.job.records import door
 from violet_dial.job.tracing import TakenEvidence, TakenRepair
 from violet_dial.services.circuits import circuit_from, circuit_of, templates
-from violet_dial.services.practice_forms import at_stations, form_in, shown
+from violet_dial.services.practice_forms import at_stations, shown
 
 PRACTISE = "Practise"
 OWN = "own"  # kind of device of an exercise made from a job
@@ -141,7 +141,7 @@ def course_of(job: Job) -> Course:
     if not job.practising.is_one:
         raise InvalidInput("Practise", f"job {job.label}", "an exercise: Ctrl+Shift+P at the jobs screen")
     secret = secret_of(job.practising.sealed)
-    return begin(circuit_from(secret.circuit_text), secret.exercise.faults, moves_of(job), form_in(secret.exercise))
+    return begin(circuit_from(secret.circuit_text), secret.exercise.faults, moves_of(job), secret.exercise.form)
 
 
 @dataclass(frozen=True)
@@ -164,8 +164,7 @@ def answered(job: Job, ask: Evidence) -> Answer:
     """
     course, bench = course_of(job), bench_of(job.practising.sealed)
     is_fed = job.tracing.setting.supply != "off"
-    burnt = any(one.kind == "power before the short was found" for one in course.slips)
-    slip = bench.slip(ask, is_fed, course.was_dead or burnt, course.mended, course.is_discharged)
+    slip = bench.slip(ask, is_fed, course.was_dead or course.has_burnt, course.mended, course.is_discharged)
     if slip is not None:
         return Answer(None, slip)
     return Answer(bench.answer(ask, course.asked_before(ask), course.mended), None)
@@ -234,7 +233,7 @@ def read(job: Job, test: str, at: str) -> Done:
 
 def _mirrored(job: Job, at: str, step: int | None = None) -> Job:
     """The job with its readings at Light or Expose: those up to a step, as it was found where it was mended since."""
-    form = form_in(secret_of(job.practising.sealed).exercise)
+    form = secret_of(job.practising.sealed).exercise.form
     if form is None:
         return job
     count = len(job.practising.readings) if step is None else step
@@ -308,7 +307,7 @@ def ended(job: Job, how: Ended, at: str) -> Job:
     plain = replace(job.practising, ended=how, ended_at=at, faults=exercise.faults, kinds=exercise.kinds)
     secret = secret_of(job.practising.sealed)
     tracing = job.tracing
-    if form_in(exercise) is None and not exercise.papers:
+    if exercise.form is None and not exercise.papers:
         tracing = replace(tracing, circuit_text=secret.circuit_text, circuit_name=name_of(exercise))
     return _mirrored(replace(job, practising=plain, tracing=tracing), at)
 

@@ -20,7 +20,7 @@ from violet_dial.job.practising import Coaching, Practising
 from violet_dial.job.receiving import Finding
 from violet_dial.services.circuits import circuit_from, templates
 from violet_dial.services.practice import PRACTISE, Secret, bench_of, name_of, sealed_of
-from violet_dial.services.practice_forms import TEXT, complaint_of, form_in
+from violet_dial.services.practice_forms import TEXT, complaint_of
 
 LIGHTS = {1000.0: "", 10_000.0: " in bright light", 100.0: " in dim light"}  # lx
 KINDS: dict[str, DeviceKind] = {
@@ -63,7 +63,7 @@ def given(job: Job, secret: Secret, coaching: Coaching, at: str, title: str = ""
     bench = bench_of(sealed_of(secret))
     name = title or f"Practice {exercise.seed}, level {exercise.level}"
     kind = KINDS.get(exercise.stem, "board")
-    form = form_in(exercise)
+    form = exercise.form
     tracing = replace(job.tracing, setting=usual_setting(bench.circuit))
     if exercise.papers:
         tracing = replace(tracing, circuit_name=name_of(exercise), circuit_text=secret.circuit_text)

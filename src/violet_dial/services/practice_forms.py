@@ -11,8 +11,8 @@ from violet_dial.core.diagnosis.faults import Fault
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.exposure.said import measured_said
 from violet_dial.core.light.marks import parse_time
-from violet_dial.core.practice.exercise import FORMS, Exercise
-from violet_dial.core.practice.form import MARKS, NEEDLE, PART, SPEED_U, SPEEDS, UNLISTED, Form, Reading, form_of
+from violet_dial.core.practice.exercise import Exercise
+from violet_dial.core.practice.form import MARKS, NEEDLE, PART, SPEED_U, SPEEDS, UNLISTED, Form, Reading
 from violet_dial.core.quantities import format_signed
 from violet_dial.job.document import Job
 from violet_dial.job.exposing import Fired
@@ -31,11 +31,6 @@ EXPECTED = {
     NEEDLE: "12 Ev · 12 Ev rising · 12 Ev falling · say sticks 80 % · mend sticks · give up",
     SPEEDS: "1/125 · 1 s · say slow speeds hang 80 % · mend slow speeds hang · give up",
 }
-
-
-def form_in(exercise: Exercise) -> Form | None:
-    """The form of an exercise; None where its device is a circuit."""
-    return form_of(exercise.stem) if exercise.stem in FORMS else None
 
 
 def complaint_of(exercise: Exercise) -> str:

@@ -17,8 +17,8 @@ from violet_dial.core.errors import CannotSolve, InvalidInput
 from violet_dial.core.practice.costs import BENT, BURNT, LIT, POWERED, SHOCK, Slip
 from violet_dial.core.practice.course import left_of
 from violet_dial.core.practice.device import Device
-from violet_dial.core.practice.exercise import FORMS, Exercise
-from violet_dial.core.practice.form import Reading, form_of, off_by
+from violet_dial.core.practice.exercise import Exercise
+from violet_dial.core.practice.form import Reading, off_by
 from violet_dial.core.task import Task
 
 OHMS = ("ohm", "continuity")
@@ -36,7 +36,7 @@ class Bench:
 
     def __init__(self, exercise: Exercise, circuit: Circuit) -> None:
         self.exercise, self.circuit = exercise, circuit
-        self.form = form_of(exercise.stem) if exercise.stem in FORMS else None
+        self.form = exercise.form
         self.device = Device(circuit, exercise.faults, np.random.default_rng([exercise.seed, exercise.level, 1]))
         self._sound = Predictor(circuit, (Hypothesis((), 0.0),), draws=0)
 

@@ -13,7 +13,7 @@ from violet_dial.core.diagnosis.allowed import Reach, cost_of
 from violet_dial.core.diagnosis.evidence import Evidence
 from violet_dial.core.diagnosis.faults import Fault
 from violet_dial.core.diagnosis.posterior import Case, Repair
-from violet_dial.core.practice.costs import MENDED, WORKS_MIN, Slip, mending
+from violet_dial.core.practice.costs import BURNT, MENDED, WORKS_MIN, Slip, mending
 from violet_dial.core.practice.drawn import same
 from violet_dial.core.practice.form import PART, Form, Reading, minutes_of
 
@@ -139,6 +139,11 @@ class Course:
     def was_dead(self) -> bool:
         """Whether ohms or a beep were taken since the last repair."""
         return any(one.test in ("ohm", "continuity") for one in self.case.now)
+
+    @property
+    def has_burnt(self) -> bool:
+        """Whether something smoked: what was replaced is not put at risk again before ohms were measured."""
+        return any(one.kind == BURNT.kind for one in self.slips)
 
     def asked_before(self, ask: "Evidence | str") -> int:
         """How often the same test was made since the last repair and before."""

@@ -21,7 +21,7 @@ from violet_dial.core.diagnosis.likelihood import widened
 from violet_dial.core.diagnosis.predict import Predictor
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.practice.drawn import SEEN, all_asks, drawn_fault, same
-from violet_dial.core.practice.form import NEEDLE, SPEEDS, drawn_form
+from violet_dial.core.practice.form import NEEDLE, SPEEDS, Form, drawn_form, form_of
 from violet_dial.core.task import Task
 
 Array = npt.NDArray[Any]
@@ -99,6 +99,11 @@ class Exercise:
     misleads: bool = False
     papers: bool = True
     minutes: float = 60.0
+
+    @property
+    def form(self) -> Form | None:
+        """What its device is judged by, where that is readings alone; None where it is a circuit."""
+        return form_of(self.stem) if self.stem in FORMS else None
 
 
 def exercise_of(wish: Wish, circuits: Mapping[str, Circuit]) -> Exercise:

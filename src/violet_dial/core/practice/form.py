@@ -22,13 +22,12 @@ Array = npt.NDArray[Any]
 NEEDLE, SPEEDS = "needle", "speeds"
 PART = {NEEDLE: "needle", SPEEDS: "shutter"}
 LIGHTS = tuple(range(4, 17))  # Ev
-SPEED_MARKS = tuple(2.0**-n for n in range(10))  # s
+_SAID = ("1", "1/2", "1/4", "1/8", "1/15", "1/30", "1/60", "1/125", "1/250", "1/500")
+MARKS: dict[str, float] = {said: 2.0**-n for n, said in enumerate(_SAID)}  # s
 SLOW_FROM_S = 0.06  # marks as long hang on the escapement
 NEEDLE_U, SPEED_U = 0.08, 0.06  # stops: needle and reference; scatter of a shutter and its own marks
-ANYTHING, WRONG = (
-    2.0,
-    0.05,
-)  # stops over which a wrong reading or an unlisted fault lies; how often a reading is thought wrong
+ANYTHING = 2.0  # stops over which a wrong reading or an unlisted fault lies
+WRONG = 0.05  # how often a reading is thought wrong
 SOUND_PRIOR, UNLISTED_PRIOR = 0.05, 0.05
 GRID = 14  # figures a fault may have
 READING_MIN, TURN_MIN, FIRING_MIN = 1.2, 0.5, 0.6
@@ -63,13 +62,9 @@ KINDS: dict[str, tuple[Kind, ...]] = {
     SPEEDS: (
         Kind("main spring", "all slow", 0.35, 1.2), Kind("main spring", "all fast", 0.35, 1.0),
         Kind("late magnet", "a time is added", 0.4e-3, 3e-3), Kind("escapement", "slow speeds hang", 0.4, 1.5),
-        *(Kind("bad selector position", f"long at {_said}", 0.5, 1.5, 0.15)
-          for _said in ("1", "1/2", "1/4", "1/8", "1/15", "1/30", "1/60", "1/125", "1/250", "1/500")),
+        *(Kind("bad selector position", f"long at {said}", 0.5, 1.5, 0.15) for said in MARKS),
     ),
 }  # fmt: skip
-MARKS: dict[str, float] = dict(
-    zip(("1", "1/2", "1/4", "1/8", "1/15", "1/30", "1/60", "1/125", "1/250", "1/500"), SPEED_MARKS, strict=True)
-)
 
 
 @dataclass(frozen=True)

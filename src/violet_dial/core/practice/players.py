@@ -43,7 +43,7 @@ class _Game:
             self.course = self.course.after(Move("test", reading=read))
             return True
         is_fed = ask.setting.supply != "off"
-        slip = self.bench.slip(ask, is_fed, self.course.was_dead or self.has_burnt, self.course.mended)
+        slip = self.bench.slip(ask, is_fed, self.course.was_dead or self.course.has_burnt, self.course.mended)
         if slip is not None:
             self.course = self.course.after(Move("slip", slip=slip))
             if slip.ends:
@@ -62,11 +62,6 @@ class _Game:
             scale_value(move.evidence) if move.evidence is not None else move.reading.value if move.reading else normal
         )
         return abs(value - normal) > limit
-
-    @property
-    def has_burnt(self) -> bool:
-        """What smoked is replaced and not put at risk again before ohms were measured."""
-        return any(one.kind == "power before the short was found" for one in self.course.slips)
 
     def mend(self, fault: Fault, chance: float) -> None:
         """A fault said with its chance, and put right."""

@@ -26,7 +26,7 @@ from violet_dial.services.practice import (
     secret_of,
     stand,
 )
-from violet_dial.services.practice_forms import form_fault, form_in, form_names, test_named
+from violet_dial.services.practice_forms import form_fault, form_names, test_named
 from violet_dial.services.practice_names import fault_named, names_like
 from violet_dial.services.practice_outcome import ask_words
 
@@ -78,7 +78,7 @@ def understand(job: Job, text: str) -> Understood:
 def form_for(job: Job) -> Form | None:
     """The form of the job's exercise; None where its device is a circuit, or its seal is broken (the page says so)."""
     try:
-        return form_in(secret_of(job.practising.sealed).exercise) if job.practising.is_one else None
+        return secret_of(job.practising.sealed).exercise.form if job.practising.is_one else None
     except InvalidInput:
         return None
 
