@@ -39,7 +39,9 @@ class Screen:
         if missing:
             raise RuntimeError(f"walks need {', '.join(missing)}: ./test says how to install them")
         read, write = os.pipe()
-        command = ["Xvfb", "-displayfd", str(write), "-screen", "0", f"{width}x{height}x24", "-nolisten", "tcp"]
+        screen = f"{width}x{height}x24"
+        # -r: no key repeats by itself, as one would where a busy machine lets go of it late
+        command = ["Xvfb", "-r", "-displayfd", str(write), "-screen", "0", screen, "-nolisten", "tcp"]
         self._server = subprocess.Popen(command, pass_fds=(write,), stderr=subprocess.DEVNULL)
         os.close(write)
         with os.fdopen(read) as numbers:

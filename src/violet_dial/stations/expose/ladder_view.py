@@ -4,7 +4,6 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import (
     QAccessible,
     QAccessibleEvent,
-    QFocusEvent,
     QKeyEvent,
     QMouseEvent,
     QPainter,
@@ -94,10 +93,6 @@ class LadderView(QWidget):
             self._say()
             self.chosen.emit(place)
             self.update()
-
-    def focusInEvent(self, event: QFocusEvent) -> None:
-        self.update()
-        super().focusInEvent(event)
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)

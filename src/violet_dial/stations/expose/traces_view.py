@@ -7,7 +7,6 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import (
     QAccessible,
     QAccessibleEvent,
-    QFocusEvent,
     QKeyEvent,
     QMouseEvent,
     QPainter,
@@ -109,10 +108,6 @@ class TracesView(QWidget):
         for place in range(len(self.rows)):
             if self.lane_box(place).contains(QPointF(1, event.position().y())):
                 self.select(place)
-
-    def focusInEvent(self, event: QFocusEvent) -> None:
-        self.update()
-        super().focusInEvent(event)
 
     # drawing
 

@@ -6,7 +6,6 @@ from PySide6.QtCore import QEvent, QLineF, QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import (
     QAccessible,
     QAccessibleEvent,
-    QFocusEvent,
     QHelpEvent,
     QKeyEvent,
     QMouseEvent,
@@ -119,10 +118,6 @@ class DialView(QWidget):
             super().keyPressEvent(event)
             return
         self.select(self._order[min(target, len(self._order) - 1)])
-
-    def focusInEvent(self, event: QFocusEvent) -> None:
-        self.update()
-        super().focusInEvent(event)
 
     def _near(self, position: QPointF) -> int:
         """Index of the reading whose mark is under the pointer; -1 for none."""

@@ -5,7 +5,6 @@ from PySide6.QtGui import (
     QAccessible,
     QAccessibleEvent,
     QColor,
-    QFocusEvent,
     QHelpEvent,
     QKeyEvent,
     QMouseEvent,
@@ -123,10 +122,6 @@ class LanesView(QWidget):
             self._say()
             self.chosen.emit(place)
             self.update()
-
-    def focusInEvent(self, event: QFocusEvent) -> None:
-        self.update()
-        super().focusInEvent(event)
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)

@@ -4,7 +4,6 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import (
     QAccessible,
     QAccessibleEvent,
-    QFocusEvent,
     QKeyEvent,
     QMouseEvent,
     QPainter,
@@ -14,10 +13,12 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from violet_dial.kit.marks import draw_mark
+from violet_dial.kit.theme.colours import Role
 from violet_dial.kit.theme.look import Look
 from violet_dial.stations.practise.state import Curve, ReplayShown
 
 LEFT, RIGHT, HEAD, FOOT = 52, 172, 14, 42
+COLOURS: dict[str, Role] = {"": "violet", "next": "within"}  # by player; others are drawn as "watch"
 NEAR_PX = 18  # apart, from which a name is moved down
 
 
@@ -86,14 +87,6 @@ class ReplayView(QWidget):
             far = [abs(self._x(minute) - event.position().x()) for minute in own.minutes[1:]]
             self.choose(far.index(min(far)))
 
-    def focusInEvent(self, event: QFocusEvent) -> None:
-        self.update()
-        super().focusInEvent(event)
-
-    def focusOutEvent(self, event: QFocusEvent) -> None:
-        self.update()
-        super().focusOutEvent(event)
-
     # drawing
 
     @property
@@ -152,11 +145,11 @@ class ReplayView(QWidget):
 
     def _curve(self, painter: QPainter, one: Curve) -> None:
         look = self._look
-        role = "violet" if one.is_own else "within" if one.name.startswith("what") else "watch"
+        role = COLOURS.get(one.player, "watch")
         style = (
             Qt.PenStyle.SolidLine if one.is_own else Qt.PenStyle.DashLine if role == "watch" else Qt.PenStyle.DotLine
         )
-        painter.setPen(QPen(look.colour(role), look.px(2.6 if one.is_own else 2.0), style))  # type: ignore[arg-type]
+        painter.setPen(QPen(look.colour(role), look.px(2.6 if one.is_own else 2.0), style))
         points = [QPointF(self._x(minute), self._y(bits)) for minute, bits in zip(one.minutes, one.bits, strict=True)]
         painter.drawPolyline(points)
         if one.is_own:
@@ -175,8 +168,7 @@ class ReplayView(QWidget):
         for one in sorted(self.shown.curves, key=lambda curve: self._y(curve.bits[-1])):
             y = max(self._y(one.bits[-1]), last + look.px(NEAR_PX))
             last = y
-            role = "violet" if one.is_own else "within" if one.name.startswith("what") else "watch"
-            painter.setPen(look.colour(role))  # type: ignore[arg-type]
+            painter.setPen(look.colour(COLOURS.get(one.player, "watch")))
             box = QRectF(self.width() - look.px(RIGHT - 8), y - look.px(9), look.px(RIGHT - 12), look.px(18))
             words = f"{one.name}{'' if one.found else ': not found'}"
             painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, painter.fontMetrics().elidedText(

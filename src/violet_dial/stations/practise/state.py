@@ -41,13 +41,17 @@ class BenchShown:
 
 @dataclass(frozen=True)
 class Curve:
-    """Bits over minutes of one who worked the device; ``is_own`` the trainee."""
+    """Bits over minutes of one who worked the device: a player by his key, or with none the trainee."""
 
     name: str
     minutes: tuple[float, ...]
     bits: tuple[float, ...]
     found: bool
-    is_own: bool = False
+    player: str = ""
+
+    @property
+    def is_own(self) -> bool:
+        return not self.player
 
 
 @dataclass(frozen=True)
@@ -328,9 +332,11 @@ def _rate(path: Path) -> str:
 def _curves(outcome: Outcome) -> tuple[Curve, ...]:
     own_minutes = np.cumsum([0.0, *(one.minutes for one in outcome.steps)])
     own_bits = np.cumsum([0.0, *(one.bits for one in outcome.steps)])
-    own = Curve("you", tuple(own_minutes.tolist()), tuple(own_bits.tolist()), outcome.time > 0, True)
+    own = Curve("you", tuple(own_minutes.tolist()), tuple(own_bits.tolist()), outcome.time > 0)
     return (own, *(_curve(one) for one in outcome.paths))
 
 
 def _curve(path: Path) -> Curve:
-    return Curve(PLAYERS_SAID.get(path.player, path.player), (0.0, *path.at_minutes), (0.0, *path.bits), path.found)
+    return Curve(
+        PLAYERS_SAID.get(path.player, path.player), (0.0, *path.at_minutes), (0.0, *path.bits), path.found, path.player
+    )

@@ -4,7 +4,6 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import (
     QAccessible,
     QAccessibleEvent,
-    QFocusEvent,
     QKeyEvent,
     QMouseEvent,
     QPainter,
@@ -90,14 +89,6 @@ class FiringsView(QWidget):
         for place, one in enumerate(self.lanes):
             if self._box(place).contains(event.position()):
                 self.chosen.emit(one.setting)
-
-    def focusInEvent(self, event: QFocusEvent) -> None:
-        self.update()
-        super().focusInEvent(event)
-
-    def focusOutEvent(self, event: QFocusEvent) -> None:
-        self.update()
-        super().focusOutEvent(event)
 
     # drawing
 
