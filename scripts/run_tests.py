@@ -2,8 +2,9 @@
 open windows, links or other programs, or that take long, have a process of their own; the others share one by their folder, so
 that what they all import is loaded once.
 
-run_tests.py            every module, with coverage
-run_tests.py fast       those that take a moment, without coverage: under a minute
+run_tests.py            every module
+run_tests.py cover      every module, with coverage
+run_tests.py fast       those that take a moment: under a minute
 run_tests.py NAME ...   modules whose name has NAME in it, what they print shown
 """
 
@@ -76,15 +77,15 @@ def run(batch: tuple[str, ...], command: list[str]) -> tuple[tuple[str, ...], in
 
 def main(arguments: list[str]) -> int:
     """Run what was asked for; 1 when anything failed."""
-    fast = arguments == ["fast"]
-    names = [] if fast else arguments
+    fast, cover = arguments == ["fast"], arguments == ["cover"]
+    names = [] if fast or cover else arguments
     chosen = [one for one in modules() if not (fast and one.startswith(SLOW))]
     chosen = [one for one in chosen if not names or any(name in one for name in names)]
     before = json.loads(SECONDS.read_text()) if SECONDS.exists() else {}
     usual = {one: 2 * UNKNOWN_S if one in LONGEST else UNKNOWN_S if one.startswith(SLOW) else 4.0 for one in chosen}
     together = [(one,) for one in chosen] if names else batches(chosen)
     together.sort(key=lambda several: -before.get(several[0], sum(usual[one] for one in several)))
-    command = [sys.executable, "-m", *(() if fast or names else ("coverage", "run", "-m")), "unittest"]
+    command = [sys.executable, "-m", *(("coverage", "run", "-m") if cover else ()), "unittest"]
     began, failed, took = time.monotonic(), [], dict(before)
     with ThreadPoolExecutor((os.cpu_count() or 1) + 1) as pool:
         for done in as_completed([pool.submit(run, several, command) for several in together]):
