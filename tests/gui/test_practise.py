@@ -12,6 +12,7 @@ from violet_dial.gui.making_window import MakingWindow
 from violet_dial.gui.start import to_practice
 from violet_dial.job.act import Done
 from violet_dial.job.document import Job
+from violet_dial.job.practising import HIDDEN
 from violet_dial.job.schema import job_to_json
 from violet_dial.services.circuits import templates
 from violet_dial.services.practice import secret_of
@@ -19,7 +20,6 @@ from violet_dial.services.practice_begun import drawn
 from violet_dial.services.practice_files import Given, exercises_in, set_file
 from violet_dial.stations.practise.state import PROGRESS, REPLAY
 from violet_dial.stations.trace.acts import choose_circuit
-from violet_dial.stations.trace.page import HIDDEN
 
 WORKED_MS = 240_000
 SEED = "2"  # level 1: a meter switch of some kilohms
@@ -216,7 +216,7 @@ class Practised(WindowTest):
         self.assertEqual(self.window.jobs.model.rowCount(), 1)
         self.assertEqual(json.loads(made.read_text())["title"], "First week")
 
-    def test_a_meter_under_light_by_readings_alone(self) -> None:
+    def begun_under_light(self) -> None:
         self.to_practice()
         self.press(KEY.Key_N, CTRL)
         window = self.dialog
@@ -230,25 +230,38 @@ class Practised(WindowTest):
         self.press(KEY.Key_Return)
         self.until(lambda: self.window.on_job, window.said.text())
         self.press(KEY.Key_F9)
+
+    def test_a_meter_under_light_by_readings_alone(self) -> None:
+        self.begun_under_light()
         for text in ("12 Ev", "6 Ev falling", "clip+ to gnd volts"):
             self.line(text)
         self.assertEqual([one.test for one in self.job.practising.readings], ["12 Ev rising", "6 Ev falling"])
-        self.assertEqual(self.job.light.current.readings, ())  # Light would judge them
         self.at_practise.bench.typed.clear()
+        self.press(KEY.Key_5, ALT)
+        self.press(KEY.Key_F6)
+        self.type_in("9")
+        self.press(KEY.Key_F7)
+        self.type_in("9.2")
+        self.press(KEY.Key_F8)
+        light = self.page.at("Light")
+        self.until(lambda: light.shown.headline == "3 readings", light.shown.headline)
+        self.assertEqual(light.shown.reason, HIDDEN)
+        self.press(KEY.Key_9, ALT)
+        self.assertEqual([one.test for one in self.job.practising.readings][2], "9 Ev rising")
         fault = secret_of(self.job.practising.sealed).exercise.faults[0]
         self.line("say sings 90 %")
         self.at_practise.bench.typed.clear()
         self.line(f"say {fault.mode} 90 %")
         self.line(f"mend {fault.mode}")
         self.assertEqual(self.job.practising.ended, "found")
-        self.assertEqual(len(self.job.light.current.readings), 2)
+        self.assertEqual(len(self.job.light.current.readings), 3)
         self.worked_out()
         self.press(KEY.Key_F9)
         self.at_practise.replay_view.setFocus()
         self.press(KEY.Key_Return)
         self.assertEqual(len(self.job.light.current.readings), 1)
         self.press(KEY.Key_F9)
-        self.assertEqual(len(self.job.light.current.readings), 2)
+        self.assertEqual(len(self.job.light.current.readings), 3)
         self.assertIn(
             "meter under light",
             self.at_practise.progress.skills[0].name if self.at_practise.progress.skills else "meter under light",

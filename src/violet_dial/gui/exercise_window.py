@@ -11,7 +11,7 @@ from PySide6.QtCore import Qt, Slot
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout
 
 from violet_dial.core.errors import InvalidInput, VioletDialError
-from violet_dial.core.practice.exercise import ANY, DEVICES, LEVELS, MOST_SEED, Level, Wish, warm
+from violet_dial.core.practice.exercise import ANY, DEVICES, LEVELS, MOST_SEED, Wish, warm
 from violet_dial.core.quantities import parse_number
 from violet_dial.job.act import Act
 from violet_dial.job.practising import Coaching
@@ -44,7 +44,7 @@ class ExerciseWindow(FormWindow):
         super().__init__(window)
         self.setWindowTitle("New exercise")
         self._window = window
-        self.level = combo("Level", tuple(f"{n}: {_said(one)}" for n, one in enumerate(LEVELS, 1)))
+        self.level = combo("Level", tuple(f"{n}: {one.words}" for n, one in enumerate(LEVELS, 1)))
         self.kind = combo("Device", (ANY, *DEVICES))
         self.coaching = combo("Coaching", tuple(COACHED))
         self.seed = line_edit("Seed")
@@ -136,15 +136,6 @@ class ExerciseWindow(FormWindow):
         for one in (self.drawing, self.counting):
             one.close()
         super().done(result)
-
-
-def _said(level: Level) -> str:
-    """A level in a few words."""
-    count = "one fault" if level.faults == 1 else f"{level.faults} faults"
-    wrong = f", one reading in {1 / level.wrong:.0f} wrong" if level.wrong else ""
-    misleads = ", what is seen misleads" if level.misleads else ""
-    papers = "" if level.papers else ", no papers"
-    return f"{count} of {len(level.kinds)} kinds{wrong}{misleads}{papers}, {level.minutes:.0f} min"
 
 
 def ask_exercise(window: MainWindow) -> None:

@@ -7,6 +7,8 @@ from annotated_types import Ge, Le, MaxLen
 
 from violet_dial.core.diagnosis.evidence import Evidence
 from violet_dial.core.diagnosis.faults import Fault
+from violet_dial.job.exposing import Exposing
+from violet_dial.job.light import LightCheck
 from violet_dial.job.text import Line
 from violet_dial.job.tracing import Tracing
 
@@ -16,6 +18,8 @@ Share = Annotated[float, Ge(0), Le(1)]
 Minutes = Annotated[float, Ge(0), Le(1e6)]
 Count = Annotated[int, Ge(0), Le(100_000)]
 Stamp = Annotated[str, MaxLen(40)]  # ISO 8601 with offset
+MOST_READ = 1000  # readings of an exercise
+HIDDEN = "Suspects and Next are yours to find: this is an exercise (Practise says how you are coached)."
 
 
 @dataclass(frozen=True)
@@ -93,14 +97,14 @@ class Outcome:
 @dataclass(frozen=True)
 class Practising:
     """Practise's share of the job; empty in a job that is none of its exercises. ``faults`` and ``kinds`` are plain once it has
-    ended. While it is replayed, Trace's share of the job is what was known after ``step`` tests and repairs, and ``whole`` keeps
-    all of it."""
+    ended. While it is replayed, Trace's share of the job, or Light's and Expose's, is what was known after ``step`` tests and
+    repairs, and ``whole`` and its like keep all of it."""
 
     sealed: Annotated[str, MaxLen(700_000)] = ""
     level: Annotated[int, Ge(0), Le(99)] = 0
     kind: Line = ""
     coaching: Coaching = "a nod"
-    readings: Annotated[tuple[Read, ...], MaxLen(1000)] = ()
+    readings: Annotated[tuple[Read, ...], MaxLen(MOST_READ)] = ()
     said: Annotated[tuple[SaidFault, ...], MaxLen(500)] = ()
     slips: Annotated[tuple[Slipped, ...], MaxLen(500)] = ()
     ended: Ended = ""
@@ -109,6 +113,8 @@ class Practising:
     kinds: Annotated[tuple[Line, ...], MaxLen(20)] = ()
     outcome: Outcome | None = None
     whole: Tracing | None = None
+    whole_light: LightCheck | None = None
+    whole_exposing: Exposing | None = None
     step: Count = 0
     set_name: Line = ""
     set_place: Count = 0

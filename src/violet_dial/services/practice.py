@@ -21,11 +21,17 @@ from violet_dial.core.practice.seal import sealed, unsealed
 from violet_dial.core.task import Task
 from violet_dial.job.act import Done
 from violet_dial.job.document import Job
-from violet_dial.job.practising import Ended, Read, SaidFault, Slipped
+from violet_dial.job.practising import MOST_READ, Ended, Read, SaidFault, Slipped
 from violet_dial.job.records import door
 from violet_dial.job.tracing import TakenEvidence, TakenRepair
 from violet_dial.services.circuits import circuit_from, circuit_of, templates
-from violet_dial.services.practice_forms import at_stations, shown
+from violet_dial.services.practice_forms import (
+    at_stations,
+    found_at_stations,
+    is_same,
+    lacking,
+    shown,
+)
 
 PRACTISE = "Practise"
 OWN = "own"  # kind of device of an exercise made from a job
@@ -228,17 +234,36 @@ def read(job: Job, test: str, at: str) -> Done:
     taken = Read(found.test, found.value, len(job.tracing.repairs), at)
     after = replace(job, practising=replace(job.practising, readings=(*job.practising.readings, taken)))
     words = f"{test}: {shown(bench.form, found)}" if bench.form else test
-    return Done(after if after.practising.hides else _mirrored(after, at), PRACTISE, words)
+    return Done(mirrored(after, at), PRACTISE, words)
 
 
-def _mirrored(job: Job, at: str, step: int | None = None) -> Job:
-    """The job with its readings at Light or Expose: those up to a step, as it was found where it was mended since."""
+def counted(before: Job, after: Job, at: str) -> Job:
+    """The job with what was just read at Light, or fired at Expose, among the tests of its exercise; what was taken away there
+    is none any more. As it is where its exercise is of something else, or over."""
+    form = secret_of(before.practising.sealed).exercise.form if before.practising.is_open else None
+    if form is None or (after.light == before.light and after.exposing == before.exposing):
+        return after
+    was, now = found_at_stations(before, form), found_at_stations(after, form)
+    readings = list(after.practising.readings)
+    for gone in lacking(was, now):
+        last = next((one for one in reversed(readings) if is_same(bare(one), gone)), None)
+        readings = [one for one in readings if one is not last]
+    repairs = len(after.tracing.repairs)
+    new = tuple(Read(one.test, one.value, repairs, at) for one in lacking(now, was))
+    return replace(after, practising=replace(after.practising, readings=(*readings, *new)[:MOST_READ]))
+
+
+def bare(one: Read) -> Reading:
+    """A reading as the core takes it."""
+    return Reading(one.test, one.value)
+
+
+def mirrored(job: Job, at: str) -> Job:
+    """The job with its readings at Light or Expose too."""
     form = secret_of(job.practising.sealed).exercise.form
     if form is None:
         return job
-    count = len(job.practising.readings) if step is None else step
-    taken = [one for one in job.practising.readings[:count] if not one.repairs]
-    return at_stations(job, form, tuple(Reading(one.test, one.value) for one in taken), at)
+    return at_stations(job, form, tuple(bare(one) for one in job.practising.readings), at)
 
 
 def say(job: Job, fault: Fault, chance: float, words: str, at: str) -> Done:
@@ -266,41 +291,6 @@ def give_up(job: Job, at: str) -> Done:
     return Done(ended(job, "given up", at), PRACTISE, "Given up")
 
 
-def replay(job: Job, step: int, at: str) -> Done:
-    """The job as it stood after so many tests and repairs, for the real stations; all of it is kept, and comes back at the end.
-
-    Raises
-    ------
-    InvalidInput
-        The exercise has not ended.
-    """
-    if job.practising.is_open or not job.practising.is_one:
-        raise InvalidInput("Replay", "an exercise that goes on", "one that has ended")
-    whole = job.practising.whole or job.tracing
-    left, epochs, repairs = step, [], 0
-    for place, epoch in enumerate(whole.epochs):
-        epochs.append(epoch[:left])
-        left -= len(epoch) + 1
-        if left < 0 or place >= len(whole.repairs):
-            break
-        repairs += 1
-    tracing = replace(whole, epochs=tuple(epochs) or ((),), repairs=whole.repairs[:repairs])
-    stands = epochs[-1][-1].evidence.setting if epochs and epochs[-1] else whole.setting
-    kept = replace(job.practising, whole=whole, step=step)
-    if job.practising.readings:
-        return Done(_mirrored(replace(job, practising=kept), at, step), PRACTISE, f"Replay: after step {step}")
-    return Done(
-        replace(job, tracing=replace(tracing, setting=stands), practising=kept), PRACTISE, f"Replay: after step {step}"
-    )
-
-
-def end_replay(job: Job, at: str) -> Done:
-    """The job whole again."""
-    whole = job.practising.whole or job.tracing
-    back = replace(job, tracing=whole, practising=replace(job.practising, whole=None, step=0))
-    return Done(_mirrored(back, at), PRACTISE, "Replay left")
-
-
 def ended(job: Job, how: Ended, at: str) -> Job:
     """The exercise over, its secret plain."""
     exercise = secret_of(job.practising.sealed).exercise
@@ -309,7 +299,7 @@ def ended(job: Job, how: Ended, at: str) -> Job:
     tracing = job.tracing
     if exercise.form is None and not exercise.papers:
         tracing = replace(tracing, circuit_text=secret.circuit_text, circuit_name=name_of(exercise))
-    return _mirrored(replace(job, practising=plain, tracing=tracing), at)
+    return mirrored(replace(job, practising=plain, tracing=tracing), at)
 
 
 def name_of(exercise: Exercise) -> str:

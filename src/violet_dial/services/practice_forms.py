@@ -2,7 +2,9 @@
 says, what the simulated instruments are told, and their readings as those of Light and Expose."""
 
 import difflib
+import math
 import re
+from collections.abc import Iterable
 from dataclasses import replace
 
 from violet_dial.core.calibration.readings import Direction
@@ -20,6 +22,8 @@ from violet_dial.job.light import Run, TakenReading
 
 TEXT = "* A device judged by readings alone\nR1 a 0 1k\n"  # no circuit counts
 LN2 = 0.6931
+SAME_STOPS = 1e-6  # apart, below which two readings are one
+MARK_STOPS = 0.25  # from a mark, up to which a firing is of it
 OWNERS = {
     "reads high": "slides come out too dark", "reads low": "slides come out too light",
     "reads too wide": "right at dusk, wrong at noon", "reads too narrow": "right in the shade, wrong in the sun",
@@ -107,13 +111,64 @@ def told(exercise: Exercise) -> str:
     return "; ".join(said)
 
 
-def at_stations(job: Job, form: Form, readings: tuple[Reading, ...], at: str) -> Job:
-    """The job with these readings as those of Light, or the firings of Expose."""
+def found_at_stations(job: Job, form: Form) -> tuple[Reading, ...]:
+    """What was read at Light, or fired at Expose, as tests of the form; what is none of its tests is left out."""
+    taken: Iterable[Reading | None]
     if form.name == NEEDLE:
-        taken = tuple(TakenReading(_light(one), at) for one in readings)
-        return replace(job, light=replace(job.light, runs=(Run(readings=taken),)))
-    fired = tuple(_fired(one, at) for one in readings)
+        taken = (_of_light(one.reading) for run in job.light.runs for one in run.readings)
+    else:
+        taken = (_of_fired(one) for one in job.exposing.fired)
+    return tuple(one for one in taken if one is not None and one.test in form.tests)
+
+
+def lacking(wanted: Iterable[Reading], there: Iterable[Reading]) -> tuple[Reading, ...]:
+    """Readings that are not there yet, each counted as often as it stands."""
+    left, found = list(there), []
+    for one in wanted:
+        place = next((n for n, other in enumerate(left) if is_same(one, other)), -1)
+        if place < 0:
+            found.append(one)
+        else:
+            del left[place]
+    return tuple(found)
+
+
+def is_same(one: Reading, other: Reading) -> bool:
+    """Whether two readings are one, written down at two places."""
+    return one.test == other.test and abs(one.value - other.value) < SAME_STOPS
+
+
+def at_stations(job: Job, form: Form, readings: tuple[Reading, ...], at: str) -> Job:
+    """The job with these readings as those of Light, or the firings of Expose, beside what stands there already."""
+    new = lacking(readings, found_at_stations(job, form))
+    if not new:
+        return job
+    if form.name == NEEDLE:
+        first, *later = job.light.runs or (Run(),)
+        taken = (*first.readings, *(TakenReading(_light(one), at) for one in new))
+        return replace(job, light=replace(job.light, runs=(replace(first, readings=taken), *later)))
+    fired = (*job.exposing.fired, *(_fired(one, at) for one in new))
     return replace(job, exposing=replace(job.exposing, works=job.exposing.works or "leaf", fired=fired))
+
+
+def only_at_stations(job: Job, form: Form, readings: tuple[Reading, ...]) -> Job:
+    """The job without what was read or fired there since: only these are left."""
+    later = list(lacking(found_at_stations(job, form), readings))
+
+    def stays(one: Reading | None) -> bool:
+        place = next((n for n, other in enumerate(later) if one is not None and is_same(one, other)), -1)
+        if place >= 0:
+            del later[place]
+        return place < 0
+
+    if form.name == NEEDLE:
+        runs = tuple(
+            replace(run, readings=tuple(one for one in run.readings[::-1] if stays(_of_light(one.reading)))[::-1])
+            for run in job.light.runs[::-1]
+        )[::-1]
+        return replace(job, light=replace(job.light, runs=runs))
+    fired = tuple(one for one in job.exposing.fired[::-1] if stays(_of_fired(one)))[::-1]
+    return replace(job, exposing=replace(job.exposing, fired=fired))
 
 
 def _light(one: Reading) -> LightReading:
@@ -122,6 +177,18 @@ def _light(one: Reading) -> LightReading:
     return LightReading(reference_ev100=float(words[0]), indicated_ev100=float(words[0]) + one.value, direction=way)
 
 
+def _of_light(one: LightReading) -> Reading:
+    way = "falling" if one.direction == "falling" else "rising"
+    return Reading(f"{round(one.reference_ev100)} Ev {way}", one.indicated_ev100 - one.reference_ev100)
+
+
 def _fired(one: Reading, at: str) -> Fired:
     time_s = MARKS[one.test] * 2.0**one.value
     return Fired(MARKS[one.test], time_s, time_s * SPEED_U * LN2 / 2, "exercise", at)
+
+
+def _of_fired(one: Fired) -> Reading | None:
+    near = min(MARKS, key=lambda said: abs(math.log2(MARKS[said] / one.marked_s)))
+    if abs(math.log2(MARKS[near] / one.marked_s)) > MARK_STOPS:
+        return None
+    return Reading(near, math.log2(one.time_s / one.marked_s))

@@ -7,7 +7,7 @@ from datetime import datetime
 import numpy as np
 
 from violet_dial.core.circuit.netlist import Circuit
-from violet_dial.core.diagnosis.evidence import Evidence
+from violet_dial.core.diagnosis.evidence import Evidence, TestKind
 from violet_dial.core.diagnosis.explain import evidence_said, short_words, spoken
 from violet_dial.core.diagnosis.predict import identity
 from violet_dial.core.practice.course import Course, Step, begin
@@ -25,6 +25,12 @@ from violet_dial.services.practice_forms import shown
 
 BESIDE = ("next", "halves")  # players laid beside one's own work
 LITTLE = 0.1  # bits from which a test told something
+# What a test is called, without its figure.
+ASKED: dict[TestKind, str] = {
+    "volt": "volts", "ohm": "ohms", "amp": "current", "seen": "look at", "continuity": "beep", "capacitance": "capacitance",
+    "ripple": "swing", "dip": "dip", "clock": "clock", "time": "time held open", "wakes": "whether it wakes by itself",
+}  # fmt: skip
+WHOLE = ("time", "wakes")  # tests of the whole device
 DEAR = 5.0  # minutes more than the best test took, from which a test was dear
 
 
@@ -106,11 +112,14 @@ def ask_words(circuit: Circuit, ask: Ask) -> str:
     """A test without its figure: ``volts, clip+ to gnd (S1 on)``; of a device judged by readings its name."""
     if isinstance(ask, str):
         return ask
-    what = {"volt": "volts", "ohm": "ohms", "amp": "current", "seen": "look at", "continuity": "beep",
-            "capacitance": "capacitance"}.get(ask.test, ask.test)  # fmt: skip
-    where = short_words(circuit, ask.part) if ask.part else ask.where
     held = ask.setting.words if ask.test not in ("ohm", "continuity") else ""
-    return f"{what} {where}" + (f" ({held})" if held else "")
+    return test_words(circuit, ask) + (f" ({held})" if held else "")
+
+
+def test_words(circuit: Circuit, ask: Evidence) -> str:
+    """What was tested where: ``volts clip+ to gnd``."""
+    where = "" if ask.test in WHOLE else short_words(circuit, ask.part) if ask.part else ask.where
+    return f"{ASKED[ask.test]} {where}".strip()
 
 
 def step_words(course: Course, step: Step) -> str:

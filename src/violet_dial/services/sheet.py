@@ -1,6 +1,7 @@
 """The sheet of a job: what every station has to say, in the order it is read; and the short card for its case."""
 
 from violet_dial.job.document import Job
+from violet_dial.job.practising import HIDDEN
 from violet_dial.report.blocks import (
     Block,
     Pairs,
@@ -26,6 +27,8 @@ def sheet_of(job: Job, stations: tuple[Station, ...], printed_on: str, size: Siz
     A verdict of any station comes to the top; sections follow by their place on the sheet, of equals in the order of the work.
     """
     said = [block for station in stations for block in station.paper(job)]
+    if job.practising.hides:
+        said = [Words(HIDDEN)]
     top = [block for block in said if isinstance(block, Verdict)]
     sections = _sections([block for block in said if not isinstance(block, Verdict)])
     cautions = (*((one.title, one.text) for one in cautions_for(job)), ("Above all", LOCAL_RULES))
@@ -43,7 +46,7 @@ def sheet_of(job: Job, stations: tuple[Station, ...], printed_on: str, size: Siz
 
 def card_of(job: Job, stations: tuple[Station, ...], printed_on: str, size: Size = "A4") -> Paper:
     """The short card of a job: a third of a page, what its owner needs at hand."""
-    said = tuple(pair for station in stations for pair in station.card(job))
+    said = () if job.practising.hides else tuple(pair for station in stations for pair in station.card(job))
     small: Size = "Letter card" if size.startswith("Letter") else "A4 card"
     blocks = (*_head(job, f"Job {job.label} · {printed_on}"), Pairs(present(*said)), _signature(job))
     return Paper(f"Card {job.label} · {_device(job)}", job.label, job.closing.signed_by, blocks, small)

@@ -22,7 +22,7 @@ from violet_dial.store.workshop_file import WorkshopFile
 
 if TYPE_CHECKING:
     from violet_dial.core.task import Task
-    from violet_dial.job.act import Act
+    from violet_dial.job.act import Act, Done
     from violet_dial.job.document import Job, Photo
     from violet_dial.services.photos import CheckedPhoto
     from violet_dial.services.station import Station
@@ -255,9 +255,10 @@ class Workshop:
         """
         kept = self._file.current(job_id)
         before = self._job_of(kept)
+        now = self._clock()
         grows = burst and self._growing is not None and self._growing[:2] == (burst, kept.version_id)
         began = self._growing[2] if grows and self._growing else before
-        done = act(began, self._clock())
+        done = self._counted(began, act(began, now), now)
         if done.job == before:
             return self.view(job_id)
         version = self._version(began, done.job, done.station, done.reason)
@@ -266,6 +267,15 @@ class Workshop:
         self._held = (self.path, version_id, done.job)
         log = self._file.log(job_id, LOG_ROWS_SHOWN)
         return JobView(done.job, version_id, log, True, False, version.card.kept_at)
+
+    @staticmethod
+    def _counted(before: Job, done: Done, at: str) -> Done:
+        """What was read at a station in an exercise counts there, in the same act."""
+        if not before.practising.is_open:
+            return done
+        from violet_dial.services.practice import PRACTISE, counted
+
+        return done if done.station == PRACTISE else replace(done, job=counted(before, done.job, at))
 
     def drop_untouched(self, job_id: str) -> bool:
         """A job that was opened and left as it was leaves nothing behind; True when it was one."""

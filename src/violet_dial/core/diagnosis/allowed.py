@@ -9,7 +9,11 @@ from violet_dial.core.diagnosis.evidence import SEEN_KINDS, Evidence, Prefer
 from violet_dial.core.diagnosis.predict import FULL_SCALE_A, Predictor
 
 # Minutes of each test without strip-down, with thinking and noting it down; common practice, no source.
-MINUTES = {"volt": 1.0, "ohm": 1.1, "seen": 0.8, "continuity": 0.9, "amp": 3.0, "capacitance": 4.5}
+MINUTES = {
+    "volt": 1.0, "ohm": 1.1, "seen": 0.8, "continuity": 0.9, "amp": 3.0, "capacitance": 4.5, "ripple": 1.5, "clock": 1.5,
+    "dip": 2.0, "time": 1.5, "wakes": 0.5,
+}  # fmt: skip
+FROM_OUTSIDE = ("seen", "time", "wakes")  # tests that need nothing laid bare
 RISKS = {
     "amp": "The loop is opened: ammeter in series, never across a supply.",
     "capacitance": "A leg is unsoldered: discharge it first, mind the heat.",
@@ -170,4 +174,4 @@ def _touched(circuit: Circuit, ask: Evidence) -> tuple[str, ...]:
     """The points that the test needs laid bare."""
     if not ask.part:
         return ask.plus, ask.minus
-    return () if ask.test == "seen" else circuit.part(ask.part).nodes[:2]
+    return () if ask.test in FROM_OUTSIDE else circuit.part(ask.part).nodes[:2]

@@ -1,7 +1,8 @@
 """A device on the bench: every part off by its own tolerance, hidden faults built in part by part, meters as parts.
 
 Nothing of the ranker's own arithmetic answers here: each reading is the operating point of a circuit with the fault and the
-instrument in it, which the tests check against ngspice.
+instrument in it, which the tests check against ngspice. Only what a recording shows (swings, clocks, times, dips) is taken from
+the arithmetic that judges it, with this device's own values.
 """
 
 from dataclasses import replace
@@ -13,13 +14,15 @@ from violet_dial.core.circuit.operating import OperatingPoint, operating_point
 from violet_dial.core.circuit.trade import Setting, figure, kind_of, set_circuit, tolerance_of
 from violet_dial.core.diagnosis.evidence import CONTINUITY_OHM, OVERLOAD_OHM, Evidence
 from violet_dial.core.diagnosis.faults import Change, Fault, changes_of, rebuilt
-from violet_dial.core.diagnosis.predict import FULL_SCALE_A, ON_A, Meter
+from violet_dial.core.diagnosis.hypotheses import Hypothesis
+from violet_dial.core.diagnosis.predict import FULL_SCALE_A, ON_A, Meter, Predictor
+from violet_dial.core.diagnosis.recorded import RECORDED, UNSOLVED
 from violet_dial.core.errors import CannotSolve, VioletDialError
 
 MOST_POINTS = 200  # settings whose operating points are kept
 LEAK_OHM, CELL_OHM, LEAD_OHM = 1e9, 2.0, 0.1
 OHM_V, RANGE_OHM = (0.03, 0.5), 100e3  # ohmmeters that spare junctions, and such that do not
-NOISE_SHARE, NOISE_V, EYE = 0.005, 0.002, 0.02
+NOISE_SHARE, NOISE_V, EYE, RECORDED_SHARE = 0.005, 0.002, 0.02, 0.04
 
 
 class Device:
@@ -60,7 +63,9 @@ class Device:
         return _with_cells(stands)
 
     def true(self, ask: Evidence) -> float:
-        """What an ideal eye or meter would end on, on the bench's own scale: volt, ohm, ampere, share, farad."""
+        """What an ideal eye or meter would end on, on the bench's own scale: volt, ohm, ampere, share, farad, second."""
+        if ask.test in RECORDED:
+            return self._recorded(ask)
         if ask.test == "capacitance":
             return self._farad(ask.part)
         if ask.test in ("ohm", "continuity"):
@@ -84,6 +89,21 @@ class Device:
             ohm = float(self.meter.burden_ohm(np.array([plain]))[0])
             return abs(_with_series(stands, ask.part, ohm, point))
         return self._seen(point, ask.part)
+
+    def _recorded(self, ask: Evidence) -> float:
+        """What a recording would show.
+
+        Raises
+        ------
+        CannotSolve
+            Nothing of that kind is to be recorded there.
+        """
+        predictor = Predictor(self.circuit, (Hypothesis(self.faults, 0.0),), draws=0)
+        mean, sigma = RECORDED[ask.test](predictor, ask)
+        if not sigma[0] < UNSOLVED:
+            raise CannotSolve(f"{ask.where}: no {ask.test} is to be recorded there. Ask for volts or ohms there.")
+        value = float(mean[0])
+        return 10.0**value if ask.test == "time" else round(value) if ask.test in ("clock", "wakes") else abs(value)
 
     def point(self, setting: Setting) -> tuple[Circuit, OperatingPoint]:
         """The circuit in a setting and where it stands, kept as long as it does not come and go."""
@@ -129,7 +149,8 @@ class Device:
         if rng.random() < wrong:
             anything = {"volt": rng.uniform(0, 6), "ohm": 10 ** rng.uniform(0, 7), "seen": rng.choice([0.0, 0.5, 1.0]),
                         "amp": 10 ** rng.uniform(-7, -2), "continuity": rng.choice([0.0, 1.0]),
-                        "capacitance": 10 ** rng.uniform(-11, -5)}  # fmt: skip
+                        "capacitance": 10 ** rng.uniform(-11, -5), "time": 10 ** rng.uniform(-3, 1), "ripple": rng.uniform(0, 2),
+                        "dip": rng.uniform(0, 2), "clock": rng.choice([0.0, 1.0]), "wakes": rng.choice([0.0, 1.0])}  # fmt: skip
             return replace(ask, value=float(anything[ask.test]))
         true = self.true(ask)
         if ask.test == "volt":
@@ -141,8 +162,10 @@ class Device:
             return replace(ask, value=abs(true * (1 + rng.normal(0, 0.01)) + rng.normal(0, 1e-7)))
         if ask.test == "continuity":
             return replace(ask, value=float(true < CONTINUITY_OHM * 10 ** rng.normal(0, 0.15)))
-        if ask.test == "capacitance":
+        if ask.test in ("capacitance", "clock", "wakes"):
             return replace(ask, value=true)
+        if ask.test in RECORDED:
+            return replace(ask, value=abs(true * (1 + rng.normal(0, RECORDED_SHARE))))
         if kind_of(self.nominal, self.nominal.part(ask.part)) == "movement":
             shown = round((true + rng.normal(0, EYE)) * 50) / 50
             return replace(ask, value=float(np.clip(shown, 0, 1)))

@@ -53,6 +53,15 @@ class Level:
     papers: bool = True
     minutes: float = 60.0
 
+    @property
+    def words(self) -> str:
+        """The level in a few words."""
+        count = "one fault" if self.faults == 1 else f"{self.faults} faults"
+        wrong = f", one reading in {1 / self.wrong:.0f} wrong" if self.wrong else ""
+        misleads = ", what is said and seen may mislead" if self.misleads else ""
+        papers = "" if self.papers else ", no papers"
+        return f"{count} of {len(self.kinds)} kinds{wrong}{misleads}{papers}, {self.minutes:.0f} min"
+
 
 _CIRCUITS = tuple(name for name, stems in DEVICES.items() if not set(stems) & set(FORMS))
 _PLAIN = ("open", "battery", "switch")

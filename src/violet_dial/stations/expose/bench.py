@@ -1,6 +1,6 @@
 """The ladder of a job's shutter and what is wrong with it, from what was kept."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime
 from functools import lru_cache
 
@@ -48,8 +48,10 @@ class Speeds:
 
 
 def speeds_judged(job: Job) -> Speeds:
-    """What the firings of a job say: those since the newest repair that was fired after; the same job is judged once."""
-    return _judged(parted(job, job.exposing.fired)[1], speeds_of(job), tolerance_of(job.exposing))
+    """What the firings of a job say: those since the newest repair that was fired after; the same job is judged once. In an
+    exercise whose fault is the trainee's to find, no pattern."""
+    found = _judged(parted(job, job.exposing.fired)[1], speeds_of(job), tolerance_of(job.exposing))
+    return replace(found, patterns=()) if job.practising.hides else found
 
 
 def speeds_before(job: Job) -> Ladder | None:

@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QVBoxLayout, QWidget
 from violet_dial.core.diagnosis.evidence import Evidence
 from violet_dial.core.exposure.said import weight_said
 from violet_dial.job.document import Job
+from violet_dial.job.practising import HIDDEN
 from violet_dial.kit.page import House, StationPage
 from violet_dial.kit.side_panel import SidePanel
 from violet_dial.kit.sub_pages import SubPages
@@ -75,7 +76,9 @@ class ExposePage(StationPage):
             shown = self.speeds.shown
             rows = tuple((weight_said(one.weight), one.words) for one in shown.patterns)
             title = "What is wrong" if rows else "What is wrong shows from three speeds on"
-            self._side.show_panel(title, rows, "\n".join(shown.seen), CABLE, SPEED_KEYS)
+            hides = self._job is not None and self._job.practising.hides
+            seen = (HIDDEN, *shown.seen) if hides else shown.seen
+            self._side.show_panel("What is wrong" if hides else title, rows, "\n".join(seen), CABLE, SPEED_KEYS)
         elif self.pages.place == LAMPS:
             causes = self.lamps.shown.causes if self.lamps.shown is not None else ()
             title = "What lies behind" if causes else "What lies behind shows with the first look"

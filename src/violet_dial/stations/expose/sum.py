@@ -6,6 +6,7 @@ from violet_dial.core.exposure.said import SHORT, aperture_said, measured_said, 
 from violet_dial.core.exposure.trim import EYE_U, RIGHT, Belief
 from violet_dial.core.quantities import format_grouped, format_signed
 from violet_dial.job.document import Job
+from violet_dial.job.practising import HIDDEN
 from violet_dial.services.job_shutter import works_of
 from violet_dial.services.station import Section
 from violet_dial.stations.expose.bench import speeds_judged
@@ -35,7 +36,7 @@ def opened(job: Job) -> tuple[str, tuple[Section, ...]]:
         ("How", HOW),
         ("Speeds", tuple(f"{time_said(one.marked_s)}\t{_sum(one)}" for one in fired)),
         ("Scatter of one firing over all speeds", (f"{judged.ladder.scatter_stops:.3f} stop",)),
-        ("Patterns", patterns or ("At least three speeds are needed.",)),
+        ("Patterns", patterns or (HIDDEN if job.practising.hides else "At least three speeds are needed.",)),
     )
 
 

@@ -9,6 +9,7 @@ from violet_dial.core.quantities import format_grouped, format_signed
 from violet_dial.job.bundle import Member
 from violet_dial.job.document import Job
 from violet_dial.job.light import LightCheck
+from violet_dial.job.practising import HIDDEN
 from violet_dial.report.dial import Dial, DialRequest, MarkState, draw_dial, mark_state
 from violet_dial.services.gate import gate_first
 from violet_dial.services.judge import Judgement, judge, judge_run
@@ -54,7 +55,7 @@ def state(job: Job) -> StationState:
 
 def finding(job: Job) -> str:
     """The verdict in a few words; empty before anything was read."""
-    return judge(job).verdict.headline if job.light.current.readings else ""
+    return judge(job).verdict.headline if job.light.current.readings and not job.practising.hides else ""
 
 
 def words(job: Job) -> tuple[str, ...]:
@@ -195,17 +196,24 @@ def shown(job: Job, run: int = -1, now_ev100: float | None = None) -> LightShown
     current = place == len(runs) - 1
     judgement = judge_run(job, runs[place])
     a, verdict = judgement.assessment, judgement.verdict
-    taken = bool(a.readings)
     unread = unread_lights(job) if current else ()
-    setup = job.light.setup
+    setup, hides = job.light.setup, job.practising.hides
+    headline, reason = verdict.headline, verdict.reason
+    if not a.readings:
+        headline, reason = (
+            "No readings yet",
+            "Set the light that Next asks for, type what the needle shows, press Enter.",
+        )
+    elif hides:
+        headline, reason = f"{len(a.readings)} reading{'s' * (len(a.readings) > 1)}", HIDDEN
     return LightShown(
-        verdict.headline if taken else "No readings yet",
-        verdict.reason if taken else "Set the light that Next asks for, type what the needle shows, press Enter.",
-        flag_line(a) if taken else "",
+        headline,
+        reason,
+        flag_line(a) if a.readings and not hides else "",
         f"ISO {setup.film_speed:g} · {setup.light_source} · {setup.chain.source.kind}",
         tuple(f"run {n}: {one.name}" for n, one in enumerate(runs, start=1)),
         place,
-        draw_dial(DialRequest(a, now_ev100 if current else None, unread, current)),
+        draw_dial(DialRequest(a, now_ev100 if current else None, unread, current and not hides)),
         a.readings,
         slots_for(a.readings, unread),
     )

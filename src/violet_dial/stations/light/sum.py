@@ -7,6 +7,7 @@ from violet_dial.core.calibration.verdict import SHAPE_WORDS, describe_model
 from violet_dial.core.quantities import format_signed
 from violet_dial.job.document import Job
 from violet_dial.job.light import Run
+from violet_dial.job.practising import HIDDEN
 from violet_dial.services.captures import capture_lines
 from violet_dial.services.judge import Judgement
 from violet_dial.services.station import Section
@@ -25,6 +26,8 @@ def explain(job: Job, run: Run, judgement: Judgement, reading: int = -1) -> tupl
         taken = run.readings[reading]
         behind = capture_lines(taken.capture) if taken.capture else ()
         sections.append(("This reading", (*taken.reference_sum, a.readings[reading].arithmetic, *behind)))
+    if job.practising.hides:
+        return *sections, ("Verdict", (HIDDEN,))
     sections.append(("Verdict", (judgement.verdict.headline, judgement.verdict.reason)))
     sections.append(
         ("Shapes compared (AIC = χ² + 2k weighs them; one figure more must gain 6.5 in χ² to be said)", _models(a))

@@ -31,15 +31,17 @@ from violet_dial.services.practice_names import fault_named, names_like
 from violet_dial.services.practice_outcome import ask_words
 
 EXPECTED = (
-    "clip+ to gnd volts · red wire ohms · red wire beeps · movement amps · C1 farads · look at movement · S1 on · cells out · "
-    "1000 lx · bent · say red wire open 80 % · mend red wire open · discharge · "
-    "give up"
+    "clip+ to gnd volts · red wire ohms · red wire beeps · movement amps · C1 farads · look at movement · time · vreg swings · "
+    "vraw dips · clock at clk · wakes · S1 on · cells out · 1000 lx · bent · say red wire open 80 % · mend red wire open · "
+    "discharge · give up"
 )
 # What a test is called at the end of a line, and a figure of that kind to read the rest by.
 TESTS = {
     "volts": "0 V", "volt": "0 V", "v": "0 V", "ohms": "0 ohm", "ohm": "0 ohm", "beeps": "beep", "beep": "beep", "amps": "0 A",
-    "amp": "0 A", "current": "0 A", "farads": "1 uF", "capacitance": "1 uF",
+    "amp": "0 A", "current": "0 A", "farads": "1 uF", "capacitance": "1 uF", "swings": "ripple 0 V", "dips": "dips 0 V",
 }  # fmt: skip
+# Whole lines that name a recording, and what is put behind them for a figure.
+RECORDINGS = ((re.compile(r"time( at \S+)?", re.I), " 1 ms"), (re.compile(r"clock (at|between) .+", re.I), ""))
 COACHINGS: tuple[Coaching, ...] = ("silent", "a nod", "next after a minute", "everything")
 MOST_OFFERED = 8
 FIGURE = re.compile(r"\s[-+−]?\d[\d.,]*$")  # of one's own, where a test ends in its unit
@@ -69,6 +71,9 @@ def understand(job: Job, text: str) -> Understood:
     form = form_for(job)
     if form is not None:
         return _read(job, form, line)
+    figure = next((figure for pattern, figure in RECORDINGS if pattern.fullmatch(line)), None)
+    if figure is not None or line.lower() == "wakes":
+        return _tested(job, f"{line}{figure}" if figure is not None else "wakes by itself", line)
     where, _, test = line.rpartition(" ")
     if where and test.lower() in TESTS and not FIGURE.search(where):
         return _tested(job, f"{where} {TESTS[test.lower()]}", line)

@@ -100,13 +100,8 @@ def _list(is_json: bool) -> int:
     if is_json:
         print(as_json({"levels": levels, "kinds": list(DEVICES), "players": list(PLAYERS)}))
         return 0
-    for level in LEVELS:
-        wrong = f", one reading in {1 / level.wrong:.0f} wrong" if level.wrong else ""
-        misleads = ", what is said and seen may mislead" if level.misleads else ""
-        count = "1 fault" if level.faults == 1 else f"{level.faults} faults"
-        misleads += "" if level.papers else ", no papers"
-        print(f"level {LEVELS.index(level) + 1}: {count} in {', '.join(level.devices)}; "
-              f"{', '.join(level.kinds)}{wrong}{misleads}; {level.minutes:.0f} min")  # fmt: skip
+    for n, level in enumerate(LEVELS, 1):
+        print(f"level {n}: {level.words}; {', '.join(level.devices)}; {', '.join(level.kinds)}")
     return 0
 
 

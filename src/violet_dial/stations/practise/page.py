@@ -21,11 +21,12 @@ from violet_dial.kit.side_panel import SidePanel
 from violet_dial.kit.sub_pages import SubPages
 from violet_dial.kit.typed_line import TypedLine
 from violet_dial.services.next import NextAct
-from violet_dial.services.practice import circuit_in, learn, prepared, replay
+from violet_dial.services.practice import circuit_in, learn, prepared
 from violet_dial.services.practice_coach import Coach, Coached
 from violet_dial.services.practice_forms import EXPECTED, form_names
 from violet_dial.services.practice_outcome import day_of, keep_outcome, outcome_of
 from violet_dial.services.practice_progress import Progress, progress_in
+from violet_dial.services.practice_replay import replay
 from violet_dial.services.station import Section
 from violet_dial.stations.practise.acts import form_for, offers, understand
 from violet_dial.stations.practise.progress_state import progress_shown
@@ -36,7 +37,8 @@ from violet_dial.stations.practise.sum import opened
 
 NAMES = ("Bench", "Replay", "Progress")
 BENCH_KEYS = (
-    "The bench gives the figure: clip+ to gnd volts · red wire ohms · red wire beeps · movement amps · look at movement. How it "
+    "The bench gives the figure: clip+ to gnd volts · red wire ohms · red wire beeps · movement amps · look at movement · "
+    "time · vreg swings · clock at clk. How it "
     "stands: S1 on · cells out · 1000 lx · bent. What you think: say red wire open 80 % · mend red wire open · give up. "
     "coach silent (a nod, next after a minute, everything)."
 )

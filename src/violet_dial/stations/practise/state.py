@@ -6,7 +6,7 @@ import numpy as np
 
 from violet_dial.core.circuit.netlist import Circuit
 from violet_dial.core.diagnosis.evidence import evidence_words
-from violet_dial.core.diagnosis.explain import short_words, spoken
+from violet_dial.core.diagnosis.explain import spoken
 from violet_dial.core.errors import VioletDialError
 from violet_dial.core.practice.course import Course, Step
 from violet_dial.core.practice.exercise import LEVELS
@@ -16,10 +16,11 @@ from violet_dial.job.practising import Outcome, Path
 from violet_dial.report.dial import MarkState
 from violet_dial.services.circuits import circuit_from
 from violet_dial.services.next import NextAct, Urgency
-from violet_dial.services.practice import PRACTISE, course_of, end_replay, moves_of, secret_of
+from violet_dial.services.practice import PRACTISE, course_of, moves_of, secret_of
 from violet_dial.services.practice_coach import Coached
 from violet_dial.services.practice_forms import shown
-from violet_dial.services.practice_outcome import PLAYERS_SAID
+from violet_dial.services.practice_outcome import PLAYERS_SAID, test_words
+from violet_dial.services.practice_replay import end_replay
 from violet_dial.services.station import StationState
 
 BENCH, REPLAY, PROGRESS = range(3)
@@ -232,9 +233,7 @@ def _done(course: Course, step: Step) -> tuple[str, str]:
         return move.reading.test, shown(course.form, move.reading)
     if move.evidence is not None:
         words = evidence_words(move.evidence)
-        where = short_words(circuit, move.evidence.part) if move.evidence.part else move.evidence.where
-        shows = words.removeprefix(move.evidence.where).strip()
-        return f"{TESTED.get(move.evidence.test, 'measured')} {where}", shows
+        return test_words(circuit, move.evidence), words.removeprefix(move.evidence.where).strip()
     if move.slip is not None:
         return "done" if move.slip.is_work else "slip", move.slip.kind
     if move.fault is None:
@@ -243,16 +242,6 @@ def _done(course: Course, step: Step) -> tuple[str, str]:
     if move.kind == "said":
         return f"said {name}", f"{move.chance:.0%}"
     return f"mended {name}", "it was broken" if step.is_right else "still not as it should be"
-
-
-TESTED = {
-    "volt": "volts",
-    "ohm": "ohms",
-    "amp": "current",
-    "seen": "looked at",
-    "continuity": "beep",
-    "capacitance": "capacitance",
-}
 
 
 def _mark(step: Step, is_open: bool) -> MarkState:

@@ -13,6 +13,7 @@ from violet_dial.core.errors import VioletDialError
 from violet_dial.core.steady.samples import Capture, Function
 from violet_dial.core.task import Task
 from violet_dial.job.document import Job
+from violet_dial.job.practising import HIDDEN
 from violet_dial.job.tracing import Spot
 from violet_dial.kit.cards import scrolled
 from violet_dial.kit.over import open_over
@@ -45,7 +46,6 @@ from violet_dial.stations.trace.work import Question, TraceResult, question_of, 
 
 MAP, SUSPECTS, SISTER = range(3)
 METERED: dict[str, Function] = {"volt": "volt", "ohm": "ohm", "continuity": "ohm"}
-HIDDEN = "Suspects and Next are yours to find: this is an exercise (Practise says how you are coached)."
 MOST_REMEMBERED = 4  # answers kept, so that coming back to a job shows them at once
 
 
