@@ -3,19 +3,24 @@
 import json
 import tempfile
 import unittest
+from dataclasses import replace
 from pathlib import Path
 
 from tests.cli.test_power import run
 from tests.stations.expose.test_acts import AT, camera
 from violet_dial.core.errors import VioletDialError
 from violet_dial.job.document import Job
+from violet_dial.job.proving import Mend
+from violet_dial.report.blocks import Lines
 from violet_dial.services.circuits import templates
 from violet_dial.services.evidence import type_evidence
 from violet_dial.services.next import next_act
 from violet_dial.stations import STATIONS
-from violet_dial.stations.expose import lamps_acts
+from violet_dial.stations.expose import lamps_acts, shots_acts
+from violet_dial.stations.expose.bench import around_repair
 from violet_dial.stations.expose.demo import LOOKS
 from violet_dial.stations.expose.lamps_state import chosen_judged, lamps_shown
+from violet_dial.stations.expose.paper import paper
 from violet_dial.stations.trace.acts import choose_circuit
 
 
@@ -85,6 +90,31 @@ class Lamps(unittest.TestCase):
         for line in ("circuit f/8", "c 0.1"):
             with self.assertRaises(VioletDialError):
                 said(line)
+
+    def test_what_was_seen_before_the_repair_is_not_mixed_with_what_was_seen_since(self) -> None:
+        times = ("f/5.6 2560 lx 1/16", "f/5.6 640 lx 1/4", "f/5.6 10240 lx 1/60")
+        job = said(*LOOKS, *times)
+        job = shots_acts.say_line(job, "wheel 5 slider 0 -1", AT).job
+        was = lamps_shown(job).headline
+        mend = Mend("resistor of the slow lamp", "2026-11-04T12:00:00+00:00")
+        job = replace(job, proving=replace(job.proving, mends=(mend,)))
+        self.assertEqual(lamps_shown(job).headline, was)  # nothing seen since: that still holds
+        later = "2026-11-05T10:00:00+00:00"
+        for line in ("f/5.6 20 lx slow", "f/5.6 200 lx slow", "f/5.6 2000 lx none", "f/5.6 20000 lx over"):
+            job = lamps_acts.say_line(job, line, later).job
+        for line in ("f/5.6 2560 lx 1/30", "f/5.6 640 lx 1/8", "f/5.6 10240 lx 1/125"):
+            job = lamps_acts.say_line(job, line, later).job
+        job = shots_acts.say_line(job, "wheel 6 slider 0 0", later).job
+        shown = lamps_shown(job)
+        self.assertNotEqual(shown.headline, was)
+        self.assertEqual(len(shown.spots), 7)
+        self.assertIn("before the repair 8 and 3", shown.stands)
+        self.assertNotEqual(chosen_judged(job), chosen_judged(said(*times)))
+        self.assertEqual([len(one.exposing.shots) for one in around_repair(job)], [1, 1])
+        lines = [line for block in paper(job) if isinstance(block, Lines) for line in block.items]
+        self.assertIn(was, lines[0])
+        self.assertTrue(all("Before the repair: " in lines[place] for place in (0, 1)), lines)
+        self.assertEqual(sum("Before the repair: Wheel" in line for line in lines), 1)
 
     def test_the_command(self) -> None:
         with tempfile.TemporaryDirectory() as folder:

@@ -1,6 +1,7 @@
 """Captures taken, named, laid beside a sister's, given to Trace; what is shown of them."""
 
 import unittest
+from dataclasses import replace
 
 import numpy as np
 
@@ -9,7 +10,10 @@ from violet_dial.core.circuit.trade import usual_setting
 from violet_dial.core.diagnosis.evidence import understand_evidence
 from violet_dial.core.errors import VioletDialError
 from violet_dial.job.document import Job
+from violet_dial.job.proving import Mend
+from violet_dial.report.blocks import Pairs
 from violet_dial.services.circuits import circuit_from, templates
+from violet_dial.stations.expose.paper import paper
 from violet_dial.stations.expose.traces_acts import Captures, evidence_line, understand
 from violet_dial.stations.expose.traces_state import traces_shown
 from violet_dial.stations.trace.acts import choose_circuit
@@ -50,6 +54,22 @@ class Traces(unittest.TestCase):
         self.assertIn("sawtooth", shown.headline)
         self.assertIsNotNone(self.captures.pyramid(job.exposing.traces[1]))
         self.assertEqual(len(self.say(job, "drop 1").exposing.traces), 1)
+
+    def test_the_sheet_shows_the_newest_before_the_repair_and_since(self) -> None:
+        job = self.take(camera(), "sister.csv", FLAT)
+        job = self.say(self.take(self.say(job, "1 is vreg to gnd", "1 sister"), "a.csv", SAW), "2 is vreg to gnd")
+        self.assertEqual(
+            [row[0] for block in paper(job) if isinstance(block, Pairs) for row in block.rows], ["vreg to gnd"]
+        )
+        mended = replace(job, proving=replace(job.proving, mends=(Mend("capacitor", "2026-11-04T12:00:00+00:00"),)))
+        new = mended.exposing.traces[1]
+        _listing, act = self.captures.file_in.read(mended, "b.csv", capture(FLAT))
+        since = act(mended, "2026-11-05T10:00:00+00:00").job
+        since = self.say(since, "3 is vreg to gnd")
+        rows = [row for block in paper(since) if isinstance(block, Pairs) for row in block.rows]
+        self.assertEqual([row[0] for row in rows], ["vreg to gnd, before the repair", "vreg to gnd, since"])
+        self.assertTrue(rows[0][1].startswith(new.shape))
+        self.assertTrue(rows[1][1].startswith("flat"))
 
     def test_two_channels_say_which_leads(self) -> None:
         shown = traces_shown(self.take(camera(), "two.csv", CLOCK, LATE))

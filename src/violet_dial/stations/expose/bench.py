@@ -60,6 +60,16 @@ def speeds_before(job: Job) -> Ladder | None:
     return _judged(before, speeds_of(job), tolerance_of(job.exposing)).ladder if before else None
 
 
+def around_repair(job: Job) -> tuple[Job, Job]:
+    """The job with lamps as they were seen, times that were chosen and test shots: those before the newest repair that any was
+    taken after, and those since."""
+    exposing = job.exposing
+    lamps, auto, shots = parted(job, exposing.lamps), parted(job, exposing.auto), parted(job, exposing.shots)
+    before = replace(exposing, lamps=lamps[0], auto=auto[0], shots=shots[0])
+    since = replace(exposing, lamps=lamps[1], auto=auto[1], shots=shots[1])
+    return replace(job, exposing=before), replace(job, exposing=since)
+
+
 @lru_cache(maxsize=64)
 def _judged(fired: tuple[Fired, ...], marked: tuple[float, ...], tolerance: Tolerance) -> Speeds:
     if not marked and not fired:

@@ -12,6 +12,7 @@ from violet_dial.core.exposure.said import aperture_said, measured_said, time_sa
 from violet_dial.core.quantities import format_grouped, format_signed
 from violet_dial.job.document import Job
 from violet_dial.job.exposing import Exposing, LampLaw
+from violet_dial.stations.expose.bench import around_repair
 from violet_dial.stations.expose.lamps_acts import law_of, looks_of
 
 USUAL_APERTURES = (2.0 * 2**0.5, 5.6568542, 16.0)
@@ -60,8 +61,8 @@ def apertures_of(exposing: Exposing) -> tuple[float, ...]:
 
 
 def lamps_of(job: Job) -> Lamps:
-    """What the looks say; the same looks are judged once."""
-    exposing = job.exposing
+    """What the looks since the newest repair say; the same looks are judged once."""
+    exposing = around_repair(job)[1].exposing
     return _judged(looks_of(exposing), law_of(exposing.law), apertures_of(exposing))
 
 
@@ -71,7 +72,8 @@ def _judged(looks: tuple[Look, ...], law: Law, apertures: tuple[float, ...]) -> 
 
 
 def lamps_shown(job: Job) -> LampsShown:
-    """The page as the job stands."""
+    """The page as the job stands: what was seen since the newest repair."""
+    was, job = around_repair(job)
     exposing, found = job.exposing, lamps_of(job)
     law = law_of(exposing.law)
     numbers = apertures_of(exposing)
@@ -85,7 +87,7 @@ def lamps_shown(job: Job) -> LampsShown:
         _headline(job, found), _reason(job, found, law), lux2, n2, constant, slow, over, longest, _edge(slow, found.slow),
         _edge(over, found.over), (*spots, *_chosen(exposing, law)),
         None if found.next is None else (math.log2(found.next[1]), 2 * math.log2(found.next[0])),
-        causes[:MOST_SHOWN] if exposing.lamps else (), _stands(exposing),
+        causes[:MOST_SHOWN] if exposing.lamps else (), _stands(exposing, was.exposing),
     )  # fmt: skip
 
 
@@ -131,17 +133,18 @@ def _reason(job: Job, found: Lamps, law: Law) -> str:
     return f"{'; '.join(said)}.{ahead}" if said else ahead.strip()
 
 
-def _stands(exposing: Exposing) -> str:
+def _stands(exposing: Exposing, was: Exposing) -> str:
     law = exposing.law
     meant = f"ISO {law.film_speed:g} · slow from {time_said(law.slow_s)} · shortest {time_said(law.shortest_s)}"
     looks = f"{len(exposing.lamps)} looks, {len(exposing.auto)} times"
+    looks += f", before the repair {len(was.lamps)} and {len(was.auto)}" if was.lamps or was.auto else ""
     own = "" if law.c_lx_s == LampLaw().c_lx_s else f" · C {law.c_lx_s:.0f} lx s"
     return f"{meant} · longest {time_said(law.longest_s)}{own} · {looks}"
 
 
 def chosen_judged(job: Job) -> str:
     """The times the automatic chose, judged as a meter's readings are: what they say over light; empty with too few."""
-    exposing = job.exposing
+    exposing = around_repair(job)[1].exposing
     law = law_of(exposing.law)
     kept = [
         one for one in exposing.auto if float(law.time_s(one.f_number, one.lux)) < law.longest_s

@@ -1,16 +1,20 @@
 """What Expose puts on the sheet: the speeds as measured against their marks, what is wrong, where the automatic was left."""
 
 from violet_dial.core.exposure.said import measured_said, pattern_said, time_said, weight_said
+from violet_dial.core.exposure.trim import Setting
 from violet_dial.core.quantities import format_signed
 from violet_dial.job.document import Job
-from violet_dial.report.blocks import Block, Grid, Lines, section
+from violet_dial.report.blocks import Block, Grid, Lines, Pairs, section
 from violet_dial.report.dial import MarkState
 from violet_dial.services.job_shutter import works_of
-from violet_dial.stations.expose.bench import speeds_before, speeds_judged
+from violet_dial.services.mended import parted
+from violet_dial.stations.expose.bench import around_repair, speeds_before, speeds_judged
 from violet_dial.stations.expose.drawn import ladder_drawn, lamps_drawn
 from violet_dial.stations.expose.lamps_state import chosen_judged, lamps_shown
 from violet_dial.stations.expose.shots_state import trim_of
+from violet_dial.stations.expose.traces_acts import said_of
 
+MOST_TRACES = 24  # on the sheet
 HEADS = ("marked", "measured", "stops", "±", "firings", "")
 SAID: dict[str, str] = {
     "inside": "within", "high": "slow", "low": "fast", "undecided": "at its tolerance", "empty": "not fired"
@@ -18,8 +22,8 @@ SAID: dict[str, str] = {
 
 
 def paper(job: Job) -> tuple[Block, ...]:
-    """The blocks of the speeds, of the lamps and of the test shots."""
-    return (*_speeds(job), *_lamps(job), *_shots(job))
+    """The blocks of the speeds, of the lamps, of the test shots and of the traces."""
+    return (*_speeds(job), *_lamps(job), *_shots(job), *_traces(job))
 
 
 def card(job: Job) -> tuple[tuple[str, str], ...]:
@@ -61,8 +65,17 @@ def _lamps(job: Job) -> tuple[Block, ...]:
     if not job.exposing.lamps and not job.exposing.auto:
         return ()
     shown = lamps_shown(job)
-    said = tuple(one for one in (shown.headline, shown.reason, chosen_judged(job)) if one)
-    return section("Automatic exposure, by its lamps", lamps_drawn(shown), Lines(said))
+    said = (*_before(job), shown.headline, shown.reason, chosen_judged(job))
+    return section("Automatic exposure, by its lamps", lamps_drawn(shown), Lines(tuple(one for one in said if one)))
+
+
+def _before(job: Job) -> tuple[str, ...]:
+    """What lamps and chosen times said before the repair; nothing where none were seen then."""
+    was = around_repair(job)[0]
+    seen = lamps_shown(was)
+    lamps = f"Before the repair: {seen.headline} {seen.reason.partition(' Look next')[0]}" if was.exposing.lamps else ""
+    times = chosen_judged(was)
+    return lamps, f"Before the repair: {times}" if times else ""
 
 
 def _shots(job: Job) -> tuple[Block, ...]:
@@ -70,8 +83,24 @@ def _shots(job: Job) -> tuple[Block, ...]:
         return ()
     found = trim_of(job)
     best = found.best
-    said = f"Wheel {best.wheel:g}, slider {best.slider:g}: {format_signed(best.stops, 1)} ± {best.u_stops:.1f} stop expected"
     doubt = "" if found.done else "; not settled yet"
-    return section(
-        "Automatic exposure, by test shots", Lines((f"{said} after {len(job.exposing.shots)} frames{doubt}.",))
-    )
+    was = around_repair(job)[0]
+    before = trim_of(was).best if was.exposing.shots else None
+    then = (f"Before the repair: {_setting(before)}.",) if before is not None else ()
+    words = f"{_setting(best)} after {len(job.exposing.shots) - len(was.exposing.shots)} frames{doubt}."
+    return section("Automatic exposure, by test shots", Lines((*then, words)))
+
+
+def _setting(best: Setting) -> str:
+    return f"Wheel {best.wheel:g}, slider {best.slider:g}: {format_signed(best.stops, 1)} ± {best.u_stops:.1f} stop expected"
+
+
+def _traces(job: Job) -> tuple[Block, ...]:
+    """The newest trace of each point of this device, before the repair and since."""
+    before, since = parted(job, tuple(one for one in job.exposing.traces if not one.sister))
+    if not since:
+        return ()
+    last = [{one.name: one for one in several} for several in (before, since)]
+    old = tuple((f"{one.name}, before the repair", said_of(one)) for one in last[0].values())
+    new = tuple((f"{one.name}, since" if old else one.name, said_of(one)) for one in last[1].values())
+    return section("Traces", Pairs((*old, *new)[-MOST_TRACES:]))

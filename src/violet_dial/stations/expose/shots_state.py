@@ -9,6 +9,7 @@ from violet_dial.core.quantities import format_signed
 from violet_dial.job.document import Job
 from violet_dial.job.exposing import ShotTaken
 from violet_dial.services.colours import reads
+from violet_dial.stations.expose.bench import around_repair
 
 RULE = "Shading the cell makes the picture brighter: a higher number of the wheel, more of the slider."
 LEAST_MOVED = 0.01  # stops, from which a correction is said
@@ -65,8 +66,9 @@ def light_said(one: ShotTaken) -> str:
 
 
 def coloured(job: Job) -> tuple[ShotTaken, ...]:
-    """Shots as they would have come out in the light of the last one: what the cell reads too high in a light comes out dark."""
-    shots = job.exposing.shots
+    """Shots since the newest repair, as they would have come out in the light of the last one: what the cell reads too high in a
+    light comes out dark."""
+    shots = around_repair(job)[1].exposing.shots
     if not shots:
         return ()
     off = {name: _reads(job, name) for name in {light_said(one) for one in shots}}
@@ -86,7 +88,7 @@ def colour_said(job: Job) -> str:
     """By how much shots of another light were corrected; empty where none were."""
     moved = {
         light_said(one): now.stops - one.stops
-        for one, now in zip(job.exposing.shots, coloured(job), strict=True)
+        for one, now in zip(around_repair(job)[1].exposing.shots, coloured(job), strict=True)
         if abs(now.stops - one.stops) >= LEAST_MOVED
     }
     if not moved:
@@ -132,9 +134,10 @@ def shots_shown(job: Job) -> ShotsShown:
         Step(number, mean, u, number == found.best.wheel, not found.done and number == found.next.wheel)
         for number, mean, u, _ in steps
     )
+    before = len(job.exposing.shots) - len(taken)
     dots = tuple(
         Dot(one.wheel, one.stops + (slider - one.slider) * a_mark, f"{place}")
-        for place, one in enumerate(taken, start=1)
+        for place, one in enumerate(taken, start=before + 1)
     )
     if not taken:
         head = f"Shoot the first frame at wheel {found.next.wheel:g}, slider {found.next.slider:g}"
@@ -144,7 +147,7 @@ def shots_shown(job: Job) -> ShotsShown:
         head = f"Next: wheel {found.next.wheel:g}, slider {found.next.slider:g}"
     best = f"Best so far: wheel {found.best.wheel:g}, slider {found.best.slider:g}, expected "
     best += f"{format_signed(found.best.stops, 1)} ± {found.best.u_stops:.1f} stop, right with {found.best.chance:.0%}."
-    rows = tuple(_row(place, one) for place, one in enumerate(job.exposing.shots, start=1))
+    rows = tuple(_row(place, one, place <= before) for place, one in enumerate(job.exposing.shots, start=1))
     film = job.exposing.film_left
     left = "film left not said" if film is None else f"{film} frame{'s' * (film != 1)} left"
     return ShotsShown(
@@ -152,9 +155,10 @@ def shots_shown(job: Job) -> ShotsShown:
     )
 
 
-def _row(place: int, one: ShotTaken) -> tuple[str, ...]:
+def _row(place: int, one: ShotTaken, is_old: bool) -> tuple[str, ...]:
     bright = "right" if not one.stops else f"{format_signed(one.stops, 1)} {'bright' if one.stops > 0 else 'dark'}"
     where = f"{one.scene}{', flash' if one.flash else ''}"
     if one.scene == "indoors" and not one.flash:
         where += " (may have run into the longest time)"
+    where += ", before the repair" if is_old else ""
     return f"{place}", f"wheel {one.wheel:g}", f"slider {one.slider:g}", bright, where
