@@ -14,11 +14,13 @@ from violet_dial.instruments.simulated.dial import DialLook, Shot, SimulatedDial
 from violet_dial.instruments.simulated.meter import LAMPS_AT
 from violet_dial.job.document import Job
 from violet_dial.job.light import LightSetup
+from violet_dial.report.blocks import Lines
 from violet_dial.services.by_itself import ByItself
 from violet_dial.services.eyes import unpacked
 from violet_dial.services.judge import judge
 from violet_dial.stations.light.acts import change_setup
 from violet_dial.stations.light.eye_run import wanted_of
+from violet_dial.stations.light.paper import paper
 
 MINUTES_MS = 300_000
 TRUTH = {"meter of Kittiwake hand meter": "offset 0.8"}
@@ -102,6 +104,8 @@ class Eyes(WindowTest):
         self.assertIn("trial", self.eye.reason.text())
         self.until(lambda: bool(self.job.light.needle), self.eye.reason.text())
         self.assertIn("Follows a step", self.eye.notes.text())
+        sheet = [line for block in paper(self.job) if isinstance(block, Lines) for line in block.items]
+        self.assertIn(self.job.light.needle[-1].words, sheet)
         self.press(KEY.Key_F3)
         self.assertIn("needle", self.dialog.windowTitle())
         self.press(KEY.Key_Escape)

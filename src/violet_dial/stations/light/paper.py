@@ -22,7 +22,7 @@ def paper(job: Job) -> tuple[Block, ...]:
     """The blocks of the light check; where no reading was taken, that is said."""
     runs = [run for run in job.light.runs if run.readings]
     if not runs:
-        return section("What it reads", Lines(("Not checked against reference light.",)))
+        return section("What it reads", Lines(("Not checked against reference light.", *_watched(job))))
     last = judge_run(job, runs[-1])
     shown = runs if len(runs) == 1 else [runs[0], runs[-1]]
     verdict = Verdict(last.verdict.headline, f"Verdict: {last.verdict.kind}. {last.verdict.reason}")
@@ -82,7 +82,12 @@ def _findings(a: Assessment, job: Job) -> tuple[str, ...]:
         lines.append(f"As it reads in this run: within from {span}.")
     if abs(a.shift.stops) > 0.05 and not job.closing.signed_by:
         lines.append(f"Best single shift: {format_signed(a.shift.stops)} stop. {a.travel.text}")
-    return tuple(lines)
+    return (*lines, *_watched(job))
+
+
+def _watched(job: Job) -> tuple[str, ...]:
+    """What the needle did while it was watched: the newest of each kind."""
+    return tuple({one.kind: one.words for one in job.light.needle}.values())
 
 
 def _untold(a: Assessment) -> list[Flag]:
