@@ -36,6 +36,8 @@ from violet_dial.services.practice_progress import progress_in, progress_of
 from violet_dial.services.practice_replay import end_replay, replay
 from violet_dial.services.simulated import SimulatedInstruments
 from violet_dial.stations.practise.acts import understand
+from violet_dial.stations.practise.progress_state import progress_shown
+from violet_dial.stations.practise.state import bench_shown
 from violet_dial.stations.practise.table import COLUMNS, progress_csv
 
 AT = "2026-11-27T10:00:00+00:00"
@@ -146,6 +148,14 @@ class Worked(unittest.TestCase):
         self.assertEqual(tuple(rows[0]), COLUMNS)
         self.assertEqual([row["found"] for row in rows], ["no", "yes"])
         self.assertEqual(rows[1]["ended"], AT)
+
+    def test_skills_that_there_is_no_room_for_are_counted(self) -> None:
+        one = exercised(self.job)
+        assert one is not None
+        shown = progress_shown(progress_of(tuple(replace(one, kinds=(f"kind {n}",)) for n in range(17)), one.day))
+        self.assertEqual(len(shown.skills), 14)
+        self.assertIn("3 more skills", shown.reason)
+        self.assertIn(" of 120", bench_shown(begun(self.secret), None).headline)  # minutes of this very exercise
 
     def test_progress_over_a_workshop(self) -> None:
         with tempfile.TemporaryDirectory() as folder:

@@ -39,7 +39,6 @@ class ProgressShown:
     reason: str
     skills: tuple[SkillShown, ...] = ()
     bands: tuple[BandShown, ...] = ()
-    under: str = ""
 
 
 def progress_shown(progress: Progress | None) -> ProgressShown:
@@ -65,5 +64,5 @@ def progress_shown(progress: Progress | None) -> ProgressShown:
     found = sum(one.found for one in done)
     mean = sum(one.points for one in done) / len(done)
     head = f"{len(done)} exercise{'s' if len(done) > 1 else ''} · {found} found · {mean:.0f} points on average"
-    under = f"{more} more skills are known better." if more > 0 else ""
-    return ProgressShown(head, f"Today: level {progress.advice.level}. {progress.advice.why}", skills, bands, under)
+    rest = f" {more} more skills, known better: F3 lists all." if more > 0 else ""
+    return ProgressShown(head, f"Today: level {progress.advice.level}. {progress.advice.why}{rest}", skills, bands)

@@ -9,7 +9,6 @@ from violet_dial.core.diagnosis.evidence import evidence_words
 from violet_dial.core.diagnosis.explain import spoken
 from violet_dial.core.errors import VioletDialError
 from violet_dial.core.practice.course import Course, Step
-from violet_dial.core.practice.exercise import LEVELS
 from violet_dial.core.quantities import format_signed
 from violet_dial.job.document import Job
 from violet_dial.job.practising import Outcome, Path
@@ -157,9 +156,9 @@ def _headline(job: Job, course: Course) -> str:
     practising = job.practising
     spent = f"{course.minutes:.0f} min"
     if practising.is_open:
-        limit = LEVELS[practising.level - 1].minutes if 1 <= practising.level <= len(LEVELS) else 0.0
+        limit = secret_of(practising.sealed).exercise.minutes
         money = f", parts {course.money:.0f}" if course.money else ""
-        return f"Level {practising.level} · {practising.kind} · {spent}{f' of {limit:.0f}' if limit else ''}{money}"
+        return f"Level {practising.level} · {practising.kind} · {spent} of {limit:.0f}{money}"
     points = f" · {practising.outcome.points:.0f} points" if practising.outcome else " · being worked out…"
     return f"{practising.ended[:1].upper()}{practising.ended[1:]} · {spent}{points}"
 
