@@ -126,15 +126,15 @@ class Recordings(unittest.TestCase):
     def test_what_a_recording_shows(self) -> None:
         """A capacitor of twice its value holds the shutter open twice as long: t = C U / I, any textbook."""
         shutter = next(one.text for one in templates() if one.stem == "silicon-shutter")
-        times = []
+        times, stands = [], Setting(switches=(("s2", "pressed"),), light_lx=1000.0)
         for faults in ((Fault("Rclip", "high resistance", 0.2),), (Fault("Ct", "too high", 2.0),)):
-            job = practice.stand(
-                begun(own_exercise_of(shutter, faults)), Setting(switches=(("s2", "pressed"),), light_lx=1000.0), AT
-            ).job
+            job = practice.stand(begun(own_exercise_of(shutter, faults)), stands, AT).job
             job = understand(job, "time").act(job, AT).job
             times.append(job.tracing.now[-1].evidence.value)
             self.assertEqual(practice.course_of(job).steps[-1].opens, ())  # timed from outside
         self.assertAlmostEqual(times[1] / times[0], 2.0, delta=0.3)
+        dead = practice.stand(begun(own_exercise_of(shutter, (Fault("Iph", "dead", 0.0),))), stands, AT).job
+        self.assertIn("never lets go", understand(dead, "time").act(dead, AT).reason)
         clocks = next(one.text for one in templates() if one.stem == "regulator-clock")
         seen = {}
         for name, faults in (

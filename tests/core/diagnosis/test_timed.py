@@ -6,7 +6,7 @@ import unittest
 import numpy as np
 
 from violet_dial.core.circuit.trade import usual_setting
-from violet_dial.core.diagnosis.evidence import Evidence, understand_evidence
+from violet_dial.core.diagnosis.evidence import Evidence, how_long, understand_evidence
 from violet_dial.core.diagnosis.faults import Fault
 from violet_dial.core.diagnosis.hypotheses import Hypothesis
 from violet_dial.core.diagnosis.posterior import Case, Diagnostician
@@ -47,6 +47,16 @@ class Times(unittest.TestCase):
         assert typed is not None
         found = Diagnostician().diagnose(Case(CIRCUIT, ((typed,),)))
         self.assertEqual({one.name for one in found.suspects[:2]}, {"Iph tired", "Ct too high"})
+
+    def test_a_magnet_that_never_lets_go_or_never_holds(self) -> None:
+        for line, first in (("time never lets go", "Iph"), ("time never holds", "")):
+            typed = understand_evidence(CIRCUIT, line, STANDS)
+            assert typed.evidence is not None
+            self.assertIn(line.removeprefix("time "), typed.words)
+            found = Diagnostician().diagnose(Case(CIRCUIT, ((typed.evidence,),)))
+            self.assertIn(first, found.suspects[0].name)
+            self.assertNotIn("Ct too", found.suspects[0].name)
+        self.assertEqual([how_long(one) for one in (1e-4, 0.0411, 100.0)], ["never holds", "41.1 ms", "never lets go"])
 
     def test_what_cannot_be_is_said(self) -> None:
         other = circuit_from(next(one.text for one in templates() if one.stem == "cds-series"))

@@ -127,6 +127,9 @@ def understand_evidence(circuit: Circuit, text: str, now: Setting, meter: str = 
 
 
 WAKES = {"wakes by itself": 1.0, "stays asleep": 0.0}
+NEVER_HOLDS_S, NEVER_LETS_GO_S = 1e-4, 100.0  # what stands for a magnet that does so
+END_DECADES = 0.05  # from what stands for an end, within which it is meant
+TIMES = {"never holds": NEVER_HOLDS_S, "never lets go": NEVER_LETS_GO_S}
 SAYABLE = (
     "points and a figure (clip+ to gnd 1.52 V), a part and a look (needle at 40 %, lamp dark), a trace (vreg sawtooth 1.1 V, "
     "no clock at clkin), or how it stands (S1 on, 1000 lx, cells out, cells in, on bench supply, lift PART, refit PART, bent, "
@@ -294,6 +297,8 @@ def read_figure(test: TestKind, text: str) -> float:
         raise InvalidInput("Reading", text, "beeps or no beep" if test == "continuity" else "clock or no clock")
     if test == "ohm" and is_overload(low):
         return OVERLOAD_OHM
+    if test == "time" and low in TIMES:
+        return TIMES[low]
     number, unit = parted(said, tuple(TEST_UNITS.values()))
     if unit not in (None, TEST_UNITS[test]):
         raise InvalidInput("Reading", text, f"{TEST_UNITS[test]}: that is what this test asks for")
@@ -311,6 +316,20 @@ def _look(said: str) -> float:
     return value
 
 
+def how_long(time_s: float, digits: int = 4) -> str:
+    """How long a shutter was held open, said; beyond what can be told, that its magnet never held or never lets go.
+
+    Parameters
+    ----------
+    time_s : s
+    digits : significant ones
+    """
+    for words, end in TIMES.items():
+        if abs(math.log10(max(time_s, 1e-9) / end)) < END_DECADES:
+            return words
+    return f"{format_engineering(time_s, digits)}s"
+
+
 def evidence_words(evidence: Evidence) -> str:
     """One piece of evidence, said with how the device stood."""
     if evidence.test == "seen":
@@ -321,6 +340,8 @@ def evidence_words(evidence: Evidence) -> str:
         figure = f"clock {evidence.note}".strip() if evidence.value else "no clock"
     elif evidence.test == "continuity":
         figure = "beeps" if evidence.value else "no beep"
+    elif evidence.test == "time":
+        figure = how_long(evidence.value)
     elif evidence.test == "ohm" and evidence.value >= OVERLOAD_OHM:
         figure = "open (OL)"
     else:

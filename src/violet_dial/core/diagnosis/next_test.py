@@ -17,7 +17,7 @@ import numpy.typing as npt
 from violet_dial.core.circuit.netlist import Circuit
 from violet_dial.core.circuit.trade import Setting, kind_of
 from violet_dial.core.diagnosis.allowed import RISKS, Reach, candidates, cost_of, is_safe, useful_settings
-from violet_dial.core.diagnosis.evidence import CONTINUITY_OHM, Evidence
+from violet_dial.core.diagnosis.evidence import CONTINUITY_OHM, Evidence, how_long
 from violet_dial.core.diagnosis.likelihood import own_sigma
 from violet_dial.core.diagnosis.posterior import LARGE, Diagnosis
 from violet_dial.core.diagnosis.predict import identity
@@ -249,13 +249,7 @@ def shown_value(ask: Evidence, value: float, needle: bool = False) -> str:
     if ask.test == "volt":
         return f"{value if abs(value) >= 0.005 else 0.0:.2f} V".replace("-", "−")
     if ask.test == "time":
-        return (
-            "never lets go"
-            if value > 1.9
-            else "never holds"
-            if value < -3.9
-            else f"{format_engineering(10**value, 3)}s"
-        )
+        return how_long(10**value, 3)
     if ask.test == "clock":
         return "a clock" if value > 0.5 else "no clock"
     if ask.test == "dip":

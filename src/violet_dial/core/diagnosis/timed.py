@@ -15,12 +15,12 @@ import numpy as np
 import numpy.typing as npt
 
 from violet_dial.core.circuit.netlist import Circuit, Part
+from violet_dial.core.diagnosis.evidence import NEVER_HOLDS_S, NEVER_LETS_GO_S
 from violet_dial.core.diagnosis.hypotheses import Hypothesis
 
 Array = npt.NDArray[np.float64]
 STEPS = np.array([0.0, 0.5, 0.8, 0.95, 1.05, 1.3, 1.8, 3.0])  # of the volts at which the magnet of a sound one lets go
 HALVINGS = 14
-LONGEST_S, SHORTEST_S = 100.0, 1e-4  # what stands for a magnet that never lets go, and for one that never holds
 SPREAD = 0.09  # of log10 s: a capacitor's 20 % and a cell's; without end where it never lets go
 NO_TIME_U = 0.5
 
@@ -65,18 +65,18 @@ def times(
     mean, sigma = np.full(len(farads), np.nan), np.full(len(farads), SPREAD)
     for place in range(len(farads)):
         if not holds[0, place]:
-            mean[place], sigma[place] = np.log10(SHORTEST_S), NO_TIME_U
+            mean[place], sigma[place] = np.log10(NEVER_HOLDS_S), NO_TIME_U
             continue
         gone = np.flatnonzero(~holds[:, place])
         if not len(gone) or (into_a[: gone[0], place] <= 0).any():
-            mean[place], sigma[place] = np.log10(LONGEST_S), NO_TIME_U
+            mean[place], sigma[place] = np.log10(NEVER_LETS_GO_S), NO_TIME_U
             continue
         last = int(gone[0])
         end = exact if volts[last - 1] < exact <= volts[last] else (volts[last - 1] + volts[last]) / 2
         at = np.append(volts[:last], end)
         slow = 1.0 / np.append(into_a[:last, place], into_a[last - 1, place])
         time_s = farads[place] * float(np.trapezoid(slow, at))
-        mean[place] = np.log10(np.clip(time_s, SHORTEST_S, LONGEST_S))
+        mean[place] = np.log10(np.clip(time_s, NEVER_HOLDS_S, NEVER_LETS_GO_S))
     return mean, sigma
 
 

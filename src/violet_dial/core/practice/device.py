@@ -12,7 +12,7 @@ import numpy as np
 from violet_dial.core.circuit.netlist import Circuit, Part
 from violet_dial.core.circuit.operating import OperatingPoint, operating_point
 from violet_dial.core.circuit.trade import Setting, figure, kind_of, set_circuit, tolerance_of
-from violet_dial.core.diagnosis.evidence import CONTINUITY_OHM, OVERLOAD_OHM, Evidence
+from violet_dial.core.diagnosis.evidence import CONTINUITY_OHM, OVERLOAD_OHM, TIMES, Evidence, how_long
 from violet_dial.core.diagnosis.faults import Change, Fault, changes_of, rebuilt
 from violet_dial.core.diagnosis.hypotheses import Hypothesis
 from violet_dial.core.diagnosis.predict import FULL_SCALE_A, ON_A, Meter, Predictor
@@ -163,6 +163,8 @@ class Device:
         if ask.test == "continuity":
             return replace(ask, value=float(true < CONTINUITY_OHM * 10 ** rng.normal(0, 0.15)))
         if ask.test in ("capacitance", "clock", "wakes"):
+            return replace(ask, value=true)
+        if ask.test == "time" and how_long(true) in TIMES:
             return replace(ask, value=true)
         if ask.test in RECORDED:
             return replace(ask, value=abs(true * (1 + rng.normal(0, RECORDED_SHARE))))
