@@ -195,11 +195,15 @@ class DeviceUnderTest:
 
 
 class ExerciseUnderTest(DeviceUnderTest):
-    """The device of an exercise: its parts off by their tolerances, its faults as parts; what was mended is sound."""
+    """The device of an exercise: its parts off by their tolerances, its faults as parts; what was mended is sound. A bench of its
+    own, for the link's thread: with what the other has solved by now."""
 
     def __init__(self, bench: Bench, mended: tuple[Fault, ...]) -> None:
         super().__init__(bench.circuit, *bench.left(mended))
-        self._bench = bench
+        own = Bench(bench.exercise, bench.circuit)
+        own.learn(bench)
+        own.device.faults = self.faults
+        self._device = own.device
         self._found: dict[Evidence, float] = {}
 
     def _value(self, ask: Evidence) -> float:
@@ -208,9 +212,8 @@ class ExerciseUnderTest(DeviceUnderTest):
         if ask not in self._found:
             if len(self._found) >= MOST_FOUND:
                 self._found.clear()
-            self._bench.device.faults = self.faults
             try:
-                true = self._bench.device.true(ask)
+                true = self._device.true(ask)
             except CannotSolve:
                 return super()._value(ask)
             self._found[ask] = math.log10(max(true, 1e-15)) if ask.test in LOGARITHMIC else true
