@@ -20,6 +20,7 @@ from violet_dial.job.document import Job, Photo
 from violet_dial.job.light import DialSetUp
 from violet_dial.job.power import OwnCell
 from violet_dial.kit.bar import Bar
+from violet_dial.kit.sub_pages import SubPages
 from violet_dial.kit.theme.look import Look
 from violet_dial.report.blocks import Paper
 from violet_dial.services.camera import Source
@@ -68,8 +69,10 @@ class House:
 
 
 class StationPage(QWidget):
-    """A page with nothing to it but being shown; stations override what they have more of."""
+    """A station's page: its own pages under a line of names, and nothing to it but being shown; stations override what they have
+    more of."""
 
+    pages: SubPages
     sets_up = False  # whether there is a window that sets this station up
 
     changed = Signal()  # what was worked out, or what is asked for, is another now
@@ -96,10 +99,12 @@ class StationPage(QWidget):
         """The keys to the station's own picture."""
 
     def turn(self, step: int) -> None:
-        """To the next page of the station, where it has several."""
+        """To the next page of the station, or as many on."""
+        self.pages.turn(step)
 
     def turn_to(self, page: int) -> None:
         """To a page of the station by its place."""
+        self.pages.turn_to(page)
 
     def turn_view(self) -> None:
         """To the next view of the same, where the page has several."""

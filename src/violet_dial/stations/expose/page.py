@@ -131,12 +131,6 @@ class ExposePage(StationPage):
         self.focus_first()
         self.changed.emit()
 
-    def turn(self, step: int) -> None:
-        self.pages.turn(step)
-
-    def turn_to(self, page: int) -> None:
-        self.pages.turn_to(page)
-
     def focus_first(self) -> None:
         """To the line of the page in view."""
         (self.speeds, self.lamps, self.shots, self.traces)[self.pages.place].focus_first()

@@ -208,12 +208,6 @@ class ReturnPage(StationPage):
         self.focus_first()
         self.changed.emit()
 
-    def turn(self, step: int) -> None:
-        self.pages.turn(step)
-
-    def turn_to(self, page: int) -> None:
-        self.pages.turn_to(page)
-
     def turn_view(self) -> None:
         """The short card in place of the sheet, and back."""
         if self.pages.place == SHEET:

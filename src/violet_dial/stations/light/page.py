@@ -203,12 +203,6 @@ class LightPage(StationPage):
         self.focus_first()
         self.changed.emit()
 
-    def turn(self, step: int) -> None:
-        self.pages.turn(step)
-
-    def turn_to(self, page: int) -> None:
-        self.pages.turn_to(page)
-
     @property
     def file_in(self) -> FileIn | None:
         return FILE_IN if self.pages.place == COLOUR else None

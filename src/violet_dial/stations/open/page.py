@@ -77,12 +77,6 @@ class OpenPage(StationPage):
         self.pages.turn_to(OFF)
         self.off.table.setFocus()
 
-    def turn(self, step: int) -> None:
-        self.pages.turn(step)
-
-    def turn_to(self, page: int) -> None:
-        self.pages.turn_to(page)
-
     def adopt(self) -> None:
         """Begin from an earlier strip-down of this model, as a plan."""
         if self._job is not None:

@@ -317,12 +317,6 @@ class PowerPage(StationPage):
         self.focus_first()
         self.changed.emit()
 
-    def turn(self, step: int) -> None:
-        self.pages.turn(step)
-
-    def turn_to(self, page: int) -> None:
-        self.pages.turn_to(page)
-
     def focus_first(self) -> None:
         """To the lanes, or to the line of the page in view."""
         others = {CELL: self.cell, USE: self.use, FITTING: self.fit, SUPPLY: self.supply}

@@ -284,12 +284,6 @@ class PractisePage(StationPage):
         self.focus_first()
         self.changed.emit()
 
-    def turn(self, step: int) -> None:
-        self.pages.turn(step)
-
-    def turn_to(self, page: int) -> None:
-        self.pages.turn_to(page)
-
     def focus_first(self) -> None:
         """To where the page in view begins."""
         if self.pages.place == BENCH and self.bench.typed.isVisibleTo(self):

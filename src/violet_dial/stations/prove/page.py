@@ -175,12 +175,6 @@ class ProvePage(StationPage):
         self.focus_first()
         self.changed.emit()
 
-    def turn(self, step: int) -> None:
-        self.pages.turn(step)
-
-    def turn_to(self, page: int) -> None:
-        self.pages.turn_to(page)
-
     def focus_first(self) -> None:
         """To where the page in view begins."""
         self._each[self.pages.place].focus_first()

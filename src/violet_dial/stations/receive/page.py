@@ -61,12 +61,6 @@ class ReceivePage(StationPage):
     def to_picture(self) -> None:
         self.pages.turn_to(LOOK_OVER)
 
-    def turn(self, step: int) -> None:
-        self.pages.turn(step)
-
-    def turn_to(self, page: int) -> None:
-        self.pages.turn_to(page)
-
     def attach_photos(self) -> None:
         """Photos chosen from files."""
         self._house.choose_many("Attach photos", PICTURES, self._house.attach_photos)

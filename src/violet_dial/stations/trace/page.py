@@ -140,12 +140,6 @@ class TracePage(StationPage):
         self.focus_first()
         self.changed.emit()
 
-    def turn(self, step: int) -> None:
-        self.pages.turn(step)
-
-    def turn_to(self, page: int) -> None:
-        self.pages.turn_to(page)
-
     def show_job(self, job: Job) -> None:
         """Draw circuit and evidence; what rests on them is worked out when it is not known yet."""
         self._job = job
