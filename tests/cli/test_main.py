@@ -87,6 +87,13 @@ class Command(unittest.TestCase):
                 self.assertEqual((status, out, err.count("\n")), (2, "", 1))
                 self.assertIn("expected", err)
 
+    def test_a_wrong_word_is_one_line_and_two(self) -> None:
+        for words in (("practise", "--bogus"), ("nothing",), ("sheet",), ("trim", "a.csv", "b.csv")):
+            with self.subTest(words):
+                status, out, err = self.run_main(*words)
+                self.assertEqual((status, out, err.count("\n")), (2, "", 1))
+                self.assertIn("--help", err)
+
     def test_light(self) -> None:
         status, out, _ = self.run_main("light", "10 240 lx", "--iso", "400", "--json")
         found = json.loads(out)

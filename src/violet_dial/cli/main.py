@@ -4,7 +4,7 @@ import argparse
 import sys
 from collections.abc import Sequence
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, NoReturn
 
 from violet_dial import __version__
 from violet_dial.cli.boundary import guarded
@@ -28,8 +28,15 @@ def _commands(named: str) -> "tuple[Command, ...]":
     return (*(command for station in PRACTICE_LINE for command in station.commands), *own)
 
 
+class OneLine(argparse.ArgumentParser):
+    """A parser that refuses in one line."""
+
+    def error(self, message: str) -> NoReturn:
+        self.exit(2, f"violet-dial: {message}; {self.prog} --help says what there is\n")
+
+
 def _parser(given: list[str]) -> argparse.ArgumentParser:
-    parser = argparse.ArgumentParser(prog="violet-dial", description=(__doc__ or "").splitlines()[0], epilog=STATUS)
+    parser = OneLine(prog="violet-dial", description=(__doc__ or "").splitlines()[0], epilog=STATUS)
     parser.add_argument("--version", action="version", version=__version__)
     parser.add_argument("--workshop", type=Path, metavar="FILE", help="the workshop file (default: one's own)")
     parser.add_argument("--demo", action="store_true", help="open the demo workshop")
