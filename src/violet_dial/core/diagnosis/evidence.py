@@ -59,6 +59,8 @@ class Evidence:
     @property
     def where(self) -> str:
         """The points or the part, said."""
+        if self.test == "time":
+            return "time"  # of the whole device; its part is the capacitor that sets it
         if not self.plus and not self.part:
             return "the device"
         return self.part or f"{self.plus} to {self.minus if self.minus != '0' else 'gnd'}"

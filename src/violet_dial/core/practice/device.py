@@ -5,6 +5,7 @@ instrument in it, which the tests check against ngspice. Only what a recording s
 the arithmetic that judges it, with this device's own values.
 """
 
+from contextlib import suppress
 from dataclasses import replace
 
 import numpy as np
@@ -17,7 +18,8 @@ from violet_dial.core.diagnosis.faults import Change, Fault, changes_of, rebuilt
 from violet_dial.core.diagnosis.hypotheses import Hypothesis
 from violet_dial.core.diagnosis.predict import FULL_SCALE_A, ON_A, Meter, Predictor
 from violet_dial.core.diagnosis.recorded import RECORDED, UNSOLVED
-from violet_dial.core.errors import CannotSolve, VioletDialError
+from violet_dial.core.diagnosis.timing import timing
+from violet_dial.core.errors import CannotSolve, InvalidInput, VioletDialError
 
 MOST_POINTS = 200  # settings whose operating points are kept
 LEAK_OHM, CELL_OHM, LEAD_OHM = 1e9, 2.0, 0.1
@@ -47,6 +49,7 @@ class Device:
         self.faults, self.rng, self.at_times = faults, rng, at_times
         self.meter = Meter()
         self._points: dict[tuple[Setting, tuple[Fault, ...]], tuple[Circuit, OperatingPoint]] = {}
+        self._traces: dict[tuple[Evidence, tuple[Fault, ...]], float] = {}
         self.ohm_v = float(rng.choice(OHM_V))
 
     def stands(self, setting: Setting) -> Circuit:
@@ -91,13 +94,21 @@ class Device:
         return self._seen(point, ask.part)
 
     def _recorded(self, ask: Evidence) -> float:
-        """What a recording would show.
+        """What a recording would show, worked out once.
 
         Raises
         ------
         CannotSolve
             Nothing of that kind is to be recorded there.
         """
+        key = (replace(ask, value=0.0), self.faults)
+        if key not in self._traces:
+            if len(self._traces) >= MOST_POINTS:
+                self._traces.clear()
+            self._traces[key] = self._trace(ask)
+        return self._traces[key]
+
+    def _trace(self, ask: Evidence) -> float:
         predictor = Predictor(self.circuit, (Hypothesis(self.faults, 0.0),), draws=0)
         mean, sigma = RECORDED[ask.test](predictor, ask)
         if not sigma[0] < UNSOLVED:
@@ -116,15 +127,16 @@ class Device:
         return self._points[key]
 
     def settle(self, setting: Setting) -> None:
-        """Solve a setting beforehand; one in which it comes to no rest is left."""
-        try:
+        """Solve a setting beforehand, and how long a shutter is held open in it; one in which it comes to no rest is left."""
+        with suppress(CannotSolve, InvalidInput):
             self.point(setting)
-        except CannotSolve:
-            return
+            if setting.supply != "off" and self.faults:
+                self._recorded(Evidence("time", 0.0, part=timing(self.nominal)[0].name, setting=setting))
 
     def learn(self, other: "Device") -> None:
         """What another of the very same device has solved."""
         self._points.update(other._points)
+        self._traces.update(other._traces)
 
     def _seen(self, point: OperatingPoint, name: str) -> float:
         kind = kind_of(self.nominal, self.nominal.part(name))
