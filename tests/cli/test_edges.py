@@ -85,7 +85,7 @@ class Edges(Process):
         ) as waiting:
             self.until_it_waits(waiting.pid)
             waiting.send_signal(signal.SIGINT)
-            _, said = waiting.communicate(timeout=20)
+            _, said = waiting.communicate(timeout=60)
         self.assertEqual((waiting.returncode, said), (130, "violet-dial: interrupted\n"))
 
     def test_standard_input_and_what_was_rejected(self) -> None:

@@ -203,7 +203,7 @@ class Ends(unittest.TestCase):
                     while typed < 60:
                         typed = int(typist.stdout.readline())
                     os.kill(typist.pid, number)
-                    rest, _ = typist.communicate(timeout=20)
+                    rest, _ = typist.communicate(timeout=60)
                     typed = int([str(typed), *rest.split()][-1])
                 kept = open_workshop(path)
                 job = kept.view(kept.cards()[0].job_id).job

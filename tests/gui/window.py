@@ -25,7 +25,7 @@ from tests.workshops import open_workshop
 from violet_dial.gui.main_window import MainWindow
 from violet_dial.kit.theme.look import Look
 
-WAIT_MS = 30_000
+WAIT_MS = 75_000
 PAUSE_S = 0.002
 KEY = Qt.Key
 CTRL, SHIFT, ALT = (

@@ -15,7 +15,7 @@ from violet_dial.instruments.simulated.device import DeviceUnderTest, hidden_fau
 from violet_dial.instruments.simulated.server import BenchServer
 
 CIRCUITS = Path(violet_dial.__file__).parent / "assets" / "circuits"
-WAIT_S = 12.0
+WAIT_S = 45.0
 
 
 def wait_for(condition: Callable[[], bool], wait_s: float = WAIT_S) -> bool:

@@ -23,9 +23,9 @@ from tests.workshops import demo_at
 from violet_dial.services.places import APPLICATION, DEMO_FILE
 
 NEEDED = ("Xvfb", "openbox", "xdotool", "xwd")
-WAIT_S, MOST_TABS, MOST_READINGS = 25.0, 60, 12
-GOES_S = 3.0  # a window that was closed is gone by then
-START_S = 90.0  # the demo is laid out first, beside other tests
+WAIT_S, MOST_TABS, MOST_READINGS = 75.0, 60, 12
+GOES_S = 6.0  # a window that was closed is gone by then
+START_S = 180.0  # the demo is laid out first, beside other tests
 PICTURES = Path(os.environ.get("VIOLET_DIAL_WALK_PICTURES", tempfile.gettempdir()))
 TITLE_BAR = 28  # what the window manager draws round a window
 State = dict[str, Any]
