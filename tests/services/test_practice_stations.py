@@ -27,6 +27,8 @@ from violet_dial.services.sheet import sheet_of
 from violet_dial.stations import STATIONS
 from violet_dial.stations.expose.acts import drop_last, say_line
 from violet_dial.stations.expose.bench import speeds_judged
+from violet_dial.stations.expose.lamps_acts import say_line as lamps_say_line
+from violet_dial.stations.expose.lamps_state import lamps_shown
 from violet_dial.stations.light.acts import TypedReading, strike_reading, take_reading
 from violet_dial.stations.light.state import shown as light_shown
 from violet_dial.stations.practise.acts import understand
@@ -118,6 +120,10 @@ class AtTheStations(unittest.TestCase):
         fired = say_line(openly, "1/30 45 ms", AT).job
         for line in ("1/125 12 ms", "1/500 3 ms", "1 1.4 s"):
             fired = say_line(fired, line, AT).job
+        fired = lamps_say_line(fired, "f/16 400 lx none", AT).job
+        self.assertNotEqual((lamps_shown(fired).causes, STATIONS[5].finding(fired)), ((), ""))
+        hidden = replace(fired, practising=plain)
+        self.assertEqual((lamps_shown(hidden).causes, STATIONS[5].finding(hidden)), ((), ""))
         self.assertNotEqual(speeds_judged(fired).patterns, ())
         self.assertEqual(speeds_judged(replace(fired, practising=plain)).patterns, ())
 

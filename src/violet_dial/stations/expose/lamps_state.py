@@ -12,6 +12,7 @@ from violet_dial.core.exposure.said import aperture_said, measured_said, time_sa
 from violet_dial.core.quantities import format_grouped, format_signed
 from violet_dial.job.document import Job
 from violet_dial.job.exposing import Exposing, LampLaw
+from violet_dial.job.practising import HIDDEN
 from violet_dial.stations.expose.bench import around_repair
 from violet_dial.stations.expose.lamps_acts import law_of, looks_of
 
@@ -87,7 +88,7 @@ def lamps_shown(job: Job) -> LampsShown:
         _headline(job, found), _reason(job, found, law), lux2, n2, constant, slow, over, longest, _edge(slow, found.slow),
         _edge(over, found.over), (*spots, *_chosen(exposing, law)),
         None if found.next is None else (math.log2(found.next[1]), 2 * math.log2(found.next[0])),
-        causes[:MOST_SHOWN] if exposing.lamps else (), _stands(exposing, was.exposing),
+        causes[:MOST_SHOWN] if exposing.lamps and not job.practising.hides else (), _stands(exposing, was.exposing),
     )  # fmt: skip
 
 
@@ -116,6 +117,8 @@ def _chosen(exposing: Exposing, law: Law) -> tuple[Spot, ...]:
 def _headline(job: Job, found: Lamps) -> str:
     if not job.exposing.lamps:
         return "Which lamp is lit, at which aperture and light?"
+    if job.practising.hides:
+        return f"{len(job.exposing.lamps)} look{'s' * (len(job.exposing.lamps) > 1)}. {HIDDEN}"
     return cause_said(found.causes[0])
 
 

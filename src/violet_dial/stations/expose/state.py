@@ -45,6 +45,8 @@ def state(job: Job) -> StationState:
 def finding(job: Job) -> str:
     """What is wrong with the shutter, in a few words."""
     exposing = job.exposing
+    if job.practising.hides:
+        return ""
     if exposing.fired:
         found = speeds_judged(job).patterns
         if found and found[0].kind == "true":

@@ -73,6 +73,7 @@ def lamps_opened(job: Job) -> tuple[str, tuple[Section, ...]]:
         for name, one in (("slow", found.slow), ("over", found.over))
     )
     causes = tuple(f"{one.weight:.1%}\t{cause_said(one)}" for one in found.causes)
+    causes = (HIDDEN,) if job.practising.hides else causes
     return LAMP_TITLE, (("Looks", looks), ("Thresholds", edges), ("Kinds", causes))
 
 
