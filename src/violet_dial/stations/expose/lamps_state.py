@@ -34,8 +34,9 @@ class Spot:
 
 @dataclass(frozen=True)
 class LampsShown:
-    """All the page shows. Edges are log2 s: where slow and over should begin, where they were found (None: not known), where the
-    longest time ends; ``constant`` is log2 s at no aperture and no light."""
+    """All the page shows; ``edges`` is the reason without what to look at next. Edges of the map are log2 s: where slow and over
+    should begin, where they were found (None: not known), where the longest time ends; ``constant`` is log2 s at no aperture and
+    no light."""
 
     headline: str
     reason: str
@@ -51,6 +52,7 @@ class LampsShown:
     next: tuple[float, float] | None
     causes: tuple[tuple[str, str], ...]
     stands: str
+    edges: str
 
 
 SIGNS = {"slow": "S", "over": "O", "none": "–", "both": "B", "flicker": "~"}
@@ -89,6 +91,7 @@ def lamps_shown(job: Job) -> LampsShown:
         _edge(over, found.over), (*spots, *_chosen(exposing, law)),
         None if found.next is None else (math.log2(found.next[1]), 2 * math.log2(found.next[0])),
         causes[:MOST_SHOWN] if exposing.lamps and not job.practising.hides else (), _stands(exposing, was.exposing),
+        _edges_said(found),
     )  # fmt: skip
 
 
@@ -125,15 +128,21 @@ def _headline(job: Job, found: Lamps) -> str:
 def _reason(job: Job, found: Lamps, law: Law) -> str:
     if not job.exposing.lamps:
         return "The first look is best between the two edges; then each halves what is open."
-    said = [
-        f"{name} lamp begins {format_signed(one.stops, 1)} ± {2 * one.u_stops:.1f} stop from where it should"
-        for name, one in (("Slow", found.slow), ("over", found.over))
-        if one.known
-    ]
     ahead = ""
     if found.next is not None:
         ahead = f" Look next at {aperture_said(found.next[0])} in {format_grouped(found.next[1])} lx."
-    return f"{'; '.join(said)}.{ahead}" if said else ahead.strip()
+    return f"{_edges_said(found)}{ahead}".strip()
+
+
+def _edges_said(found: Lamps) -> str:
+    """Where both lamps begin, as far as that is known."""
+    said = [
+        f"{name} lamp begins {format_signed(one.stops, 1)} ± {2 * one.u_stops:.1f} stop from where it should"
+        for name, one in (("slow", found.slow), ("over", found.over))
+        if one.known
+    ]
+    whole = "; ".join(said)
+    return f"{whole[:1].upper()}{whole[1:]}." if said else ""
 
 
 def _stands(exposing: Exposing, was: Exposing) -> str:

@@ -65,7 +65,7 @@ def _lamps(job: Job) -> tuple[Block, ...]:
     if not job.exposing.lamps and not job.exposing.auto:
         return ()
     shown = lamps_shown(job)
-    said = (*_before(job), shown.headline, shown.reason, chosen_judged(job))
+    said = (*_before(job), shown.headline, shown.edges, chosen_judged(job))
     return section("Automatic exposure, by its lamps", lamps_drawn(shown), Lines(tuple(one for one in said if one)))
 
 
@@ -73,7 +73,7 @@ def _before(job: Job) -> tuple[str, ...]:
     """What lamps and chosen times said before the repair; nothing where none were seen then."""
     was = around_repair(job)[0]
     seen = lamps_shown(was)
-    lamps = f"Before the repair: {seen.headline} {seen.reason.partition(' Look next')[0]}" if was.exposing.lamps else ""
+    lamps = f"Before the repair: {seen.headline} {seen.edges}" if was.exposing.lamps else ""
     times = chosen_judged(was)
     return lamps, f"Before the repair: {times}" if times else ""
 
@@ -87,7 +87,8 @@ def _shots(job: Job) -> tuple[Block, ...]:
     was = around_repair(job)[0]
     before = trim_of(was).best if was.exposing.shots else None
     then = (f"Before the repair: {_setting(before)}.",) if before is not None else ()
-    words = f"{_setting(best)} after {len(job.exposing.shots) - len(was.exposing.shots)} frames{doubt}."
+    count = len(job.exposing.shots) - len(was.exposing.shots)
+    words = f"{_setting(best)} after {count} frame{'s' * (count > 1)}{doubt}."
     return section("Automatic exposure, by test shots", Lines((*then, words)))
 
 

@@ -29,6 +29,7 @@ CLOCKS, STILL = ("square", "bursts"), ("flat", "noise")
 KINDS = "A capture of an oscilloscope (*.csv *.wav *.flac *.ogg)"
 MOST_TRACES, PICTURE_PIECES, MOST_JUDGED = 60, 300, 2_000_000
 MOST_SWITCHED = 20  # closings told one by one; more is a clock
+MICROVOLTS = 6  # decimals of a volt that are said
 
 
 def taken_of(recording: Recording, channel: int, source: str, pyramid: Pyramid | None = None) -> TraceTaken:
@@ -158,7 +159,8 @@ def said_of(one: TraceTaken) -> str:
     duty = f", {one.duty:.0%} of the time up" if one.duty is not None and one.shape == "square" else ""
     rise = f", rises in {format_engineering(one.rise_s, 2)}s" if one.rise_s and one.shape == "square" else ""
     spikes = f", {one.spikes} spikes" if one.spikes else ""
-    figures = f"mean {one.mean:.3g} V, {one.peak_to_peak:.3g} V peak to peak, ripple {one.ripple_rms:.3g} V"
+    mean, swing, ripple = (round(value, MICROVOLTS) for value in (one.mean, one.peak_to_peak, one.ripple_rms))
+    figures = f"mean {mean:.3g} V, {swing:.3g} V peak to peak, ripple {ripple:.3g} V"
     return f"{one.shape} ({one.weight:.0%}){often}; {figures}{duty}{rise}{spikes}"
 
 
