@@ -89,6 +89,10 @@ def identity(ask: Evidence) -> tuple[object, ...]:
     return ask.test, frozenset((ask.plus, ask.minus)), ask.part, ask.setting
 
 
+def _key(ask: Evidence) -> tuple[object, ...]:
+    return ask.test, ask.plus, ask.minus, ask.part, ask.setting
+
+
 class Predictor:
     """Predictions of a set of hypotheses; each setting is solved once and kept, and so is each prediction.
 
@@ -142,7 +146,7 @@ class Predictor:
         """
         if len(self._found) * len(self.hypotheses) * (self.toleranced + 2) > MOST_FOUND:
             self._found.clear()
-        keys = [(ask.test, ask.plus, ask.minus, ask.part, ask.setting) for ask in asks]
+        keys = [_key(ask) for ask in asks]
         between: dict[tuple[bool, Setting], list[int]] = {}
         for place, ask in enumerate(asks):
             if keys[place] in self._found:
@@ -163,6 +167,10 @@ class Predictor:
             for place, one in zip(places, several, strict=True):
                 self._found[keys[place]] = one
         return [self._found[key] for key in keys]
+
+    def knows(self, asks: Sequence[Evidence]) -> bool:
+        """Whether what each hypothesis says of these was worked out already."""
+        return all(_key(ask) in self._found for ask in asks)
 
     def forget_blocks(self) -> None:
         """Let go of what was solved; predictions already made are kept."""

@@ -13,7 +13,7 @@ import numpy as np
 import numpy.typing as npt
 
 from violet_dial.core.circuit.netlist import Circuit
-from violet_dial.core.circuit.trade import usual_setting
+from violet_dial.core.circuit.trade import Setting, usual_setting
 from violet_dial.core.diagnosis.evidence import Evidence
 from violet_dial.core.diagnosis.faults import Fault, shows
 from violet_dial.core.diagnosis.hypotheses import Belief, Hypothesis, coarser, named, singles_of
@@ -177,34 +177,29 @@ class Table:
     sigma: Array
 
 
-_PARTS: dict[tuple[str, int], Table] = {}
+_TABLES: dict[str, Table] = {}
 _PREDICTORS: dict[str, Predictor] = {}
 _ASKS: dict[str, tuple[tuple[Evidence, ...], ...]] = {}
-MOST_TABLES, MOST_PARTS = 40, 400  # circuits kept, and settings of them
+MOST_TABLES = 40  # circuits kept
+TOGETHER = 6  # tests looked at before those that were set apart are left out
 
 
 def table_of(circuit: Circuit) -> Table:
-    """The table of a circuit, every setting of it.
+    """The table of a circuit, every setting of it; kept by the circuit's text.
 
     Parameters
     ----------
     circuit : as drawn, values in SI units
     """
-    parts = [_part_of(circuit, place) for place in range(len(_asks_of(circuit)))]
-    asks = tuple(ask for part in parts for ask in part.asks)
-    return Table(
-        asks,
-        parts[0].singles,
-        np.concatenate([part.mean for part in parts]),
-        np.concatenate([part.sigma for part in parts]),
-    )
-
-
-def _table(circuit: Circuit, asks: tuple[Evidence, ...]) -> Table:
-    singles = _singles_of(circuit)
-    predictions = _predictor_of(circuit).all_of(list(asks))
-    sigma = np.array([widened(ask, one) for ask, one in zip(asks, predictions, strict=True)])
-    return Table(asks, singles, np.array([one.mean for one in predictions]), sigma)
+    if circuit.text not in _TABLES:
+        if len(_TABLES) >= MOST_TABLES:
+            _TABLES.clear()
+        asks = tuple(ask for several in _asks_of(circuit) for ask in several)
+        predictions = _predictor_of(circuit).all_of(list(asks))
+        sigma = np.array([widened(ask, one) for ask, one in zip(asks, predictions, strict=True)])
+        mean = np.array([one.mean for one in predictions])
+        _TABLES[circuit.text] = Table(asks, _singles_of(circuit), mean, sigma)
+    return _TABLES[circuit.text]
 
 
 def _predictor_of(circuit: Circuit) -> Predictor:
@@ -226,23 +221,45 @@ def can_be_told(circuit: Circuit, fault: Fault) -> bool:
     circuit : as drawn, values in SI units
     fault : the hidden one
     """
-    singles = _singles_of(circuit)
+    groups = sorted(_asks_of(circuit), key=lambda asks: _when(asks[0].setting, fault))
     shown = tuple(asks[0].setting for asks in _asks_of(circuit))
     if fault.only and not any(shows(fault, setting) for setting in shown):
         return False
-    hidden = Predictor(circuit, (singles[0], Hypothesis((fault,), 0.0)), draws=0)
-    left = np.array([not (one.faults and same(circuit, one.faults, fault, shown)) for one in singles])
-    for place in range(len(_asks_of(circuit))):
-        part = _part_of(circuit, place)
-        mean = np.array([one.mean[1] for one in hidden.all_of(list(part.asks))])
-        left &= np.max(np.abs(part.mean - mean[:, None]) / part.sigma, axis=0) < SEEN
-        if not left.any():
-            return True
+    hidden, whole = Hypothesis((fault,), 0.0), _predictor_of(circuit)
+    left = [one for one in whole.hypotheses if not (one.faults and same(circuit, one.faults, fault, shown))]
+    few = Predictor(circuit, (hidden,), draws=0)
+    for asks in groups:
+        if asks[0].setting.state and not fault.only and not all(one.faults and one.faults[0].only for one in left):
+            return False  # a state shows nothing new of what is always there
+        for place in range(0, len(asks), TOGETHER):
+            several = asks[place : place + TOGETHER]
+            is_whole = whole.knows(several) or asks is groups[0]
+            if not is_whole and (len(few.hypotheses) == 1 or 2 * len(left) < len(few.hypotheses)):
+                few = Predictor(circuit, (hidden, *left), draws=0)
+            left = _not_set_apart(few, whole if is_whole else few, left, several)
+            if not left:
+                return True
     return False
 
 
+def _when(setting: Setting, fault: Fault) -> int:
+    """Which settings are looked at first: those in which a fault shows that is not always there, else those of no state."""
+    return 0 if fault.only and fault.only in setting.state else 1 if not setting.state else 2
+
+
+def _not_set_apart(
+    hidden: Predictor, beside: Predictor, left: list[Hypothesis], asks: tuple[Evidence, ...]
+) -> list[Hypothesis]:
+    """Of those left, what some tests show as they show the hidden fault, the first of ``hidden``."""
+    gone = np.zeros(len(beside.hypotheses), dtype=bool)
+    for ask, one, other in zip(asks, hidden.all_of(asks), beside.all_of(asks), strict=True):
+        gone |= np.abs(other.mean - one.mean[0]) / widened(ask, other) >= SEEN
+    seen = dict(zip(beside.hypotheses, gone, strict=True))
+    return [one for one in left if not seen[one]]
+
+
 def warm(circuits: Mapping[str, Circuit], task: Task) -> None:
-    """Works out beforehand what the proofs of exercises over these circuits look at, small circuits first.
+    """Works out beforehand what the proofs of exercises over these circuits look at first, small circuits first.
 
     Parameters
     ----------
@@ -254,19 +271,10 @@ def warm(circuits: Mapping[str, Circuit], task: Task) -> None:
     TaskCancelled
     """
     for circuit in sorted(circuits.values(), key=lambda one: len(one.parts)):
-        for place in range(len(_asks_of(circuit))):
-            task.check()
-            _part_of(circuit, place)
-
-
-def _part_of(circuit: Circuit, place: int) -> Table:
-    """The table of the tests in one setting, kept by the circuit's text: no more of it is made than is looked at."""
-    key = (circuit.text, place)
-    if key not in _PARTS:
-        if len(_PARTS) >= MOST_PARTS:
-            _PARTS.clear()
-        _PARTS[key] = _table(circuit, _asks_of(circuit)[place])
-    return _PARTS[key]
+        for asks in _asks_of(circuit):
+            for place in range(0, len(asks), TOGETHER):
+                task.check()
+                _predictor_of(circuit).all_of(asks[place : place + TOGETHER])
 
 
 def _asks_of(circuit: Circuit) -> tuple[tuple[Evidence, ...], ...]:
