@@ -7,10 +7,10 @@ from tests.walk.walker import Walk
 
 
 class Practice(Walk):
-    def begun(self, seed: str, level: int = 1) -> None:
-        """Enter through the fields of a new exercise, its seed typed."""
+    def begun(self, seed: str, level: int = 1, kind: int = 0) -> None:
+        """Enter through the fields of a new exercise, its seed typed; ``kind`` is how far down its device stands."""
         self.over("New exercise")
-        self.keys("Return", "Return", "Return")
+        self.keys("Return", *["Down"] * kind, "Return", "Return")
         self.type(seed)
         self.keys("Return", "Return")
         self.wait(
@@ -56,6 +56,30 @@ class Practice(Walk):
         self.sees("Back to the jobs")
         self.keys("Return")
         self.wait(lambda state: "Practice 4, level 2" in state["title"], "the newest exercise is there")
+
+    def test_a_shutter_timed_at_expose(self) -> None:
+        self.keys("ctrl+shift+p")
+        self.sees("No exercise yet")
+        self.keys("Return")
+        self.begun("3", kind=6)
+        self.line("1/125")
+        self.keys("alt+6")
+        self.at("Expose")
+        self.sees("yours to find")
+        self.keys("F8")
+        self.sees("simulated sound card listens")
+        for _ in range(2):
+            version = self.state["version"]
+            self.keys("ctrl+t")
+            self.wait(lambda state, before=version: state["version"] > before and state["settled"], "it is taken")
+        self.keys("F8")
+        self.sees("F8 arms the sound card")
+        self.keys("alt+9")
+        self.at("Practise")
+        for word in ("1/125", "1/500"):
+            self.wait(lambda state, said=word: said in state["words"], f"{word} was tested")
+        self.line("give up")
+        self.wait(lambda state: any("points" in word for word in state["words"]), "it is worked out", 90)
 
     def wrong_and_left(self) -> None:
         """A figure of one's own is refused; Esc in the middle of a line; suspects are not shown at Trace."""
