@@ -293,10 +293,9 @@ def give_up(job: Job, at: str) -> Done:
 
 def ended(job: Job, how: Ended, at: str) -> Job:
     """The exercise over, its secret plain."""
-    exercise = secret_of(job.practising.sealed).exercise
-    plain = replace(job.practising, ended=how, ended_at=at, faults=exercise.faults, kinds=exercise.kinds)
     secret = secret_of(job.practising.sealed)
-    tracing = job.tracing
+    exercise, tracing = secret.exercise, job.tracing
+    plain = replace(job.practising, ended=how, ended_at=at, faults=exercise.faults, kinds=exercise.kinds)
     if exercise.form is None and not exercise.papers:
         tracing = replace(tracing, circuit_text=secret.circuit_text, circuit_name=name_of(exercise))
     return mirrored(replace(job, practising=plain, tracing=tracing), at)
