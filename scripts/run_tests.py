@@ -10,6 +10,7 @@ run_tests.py NAME ...   modules whose name has NAME in it, what they print shown
 
 import json
 import os
+import signal
 import subprocess
 import sys
 import time
@@ -77,6 +78,7 @@ def run(batch: tuple[str, ...], command: list[str]) -> tuple[tuple[str, ...], in
 
 def main(arguments: list[str]) -> int:
     """Run what was asked for; 1 when anything failed."""
+    signal.signal(signal.SIGINT, signal.default_int_handler)  # ignored where this runs in the background
     fast, cover = arguments == ["fast"], arguments == ["cover"]
     names = [] if fast or cover else arguments
     chosen = [one for one in modules() if not (fast and one.startswith(SLOW))]
