@@ -18,10 +18,11 @@ from violet_dial.job.practising import HIDDEN, Coaching
 from violet_dial.job.schema import job_from_json, job_to_json
 from violet_dial.report.blocks import Words
 from violet_dial.services import practice
-from violet_dial.services.circuits import templates
+from violet_dial.services.circuits import circuit_from, templates
 from violet_dial.services.places import practice_of
 from violet_dial.services.practice_begun import given
 from violet_dial.services.practice_files import own_form
+from violet_dial.services.practice_outcome import map_of
 from violet_dial.services.practice_replay import end_replay, replay
 from violet_dial.services.sheet import sheet_of
 from violet_dial.stations import STATIONS
@@ -32,6 +33,9 @@ from violet_dial.stations.expose.lamps_state import lamps_shown
 from violet_dial.stations.light.acts import TypedReading, strike_reading, take_reading
 from violet_dial.stations.light.state import shown as light_shown
 from violet_dial.stations.practise.acts import understand
+from violet_dial.stations.practise.state import bench_shown
+from violet_dial.stations.practise.sum import opened
+from violet_dial.stations.trace import map_acts
 
 AT = "2026-11-27T10:00:00+00:00"
 
@@ -126,6 +130,31 @@ class AtTheStations(unittest.TestCase):
         self.assertEqual((lamps_shown(hidden).causes, STATIONS[5].finding(hidden)), ((), ""))
         self.assertNotEqual(speeds_judged(fired).patterns, ())
         self.assertEqual(speeds_judged(replace(fired, practising=plain)).patterns, ())
+
+
+class WithoutPapers(unittest.TestCase):
+    def test_what_was_traced_stands_beside_the_device_once_it_is_over(self) -> None:
+        text = next(one.text for one in templates() if one.stem == "cds-series")
+        secret = practice.Secret(Exercise(7, 5, "own", "own", (Fault("Rwred", "open"),), ("open",), papers=False), text)
+        job = begun(secret)
+        self.assertEqual((job.tracing.circuit_text, job.tracing.board.items), ("", ()))
+        for line in ("red wire lead to sw", "battery 1.35 clip+ to chassis", "blue wire clip+ to cell+"):
+            job = map_acts.say_line(job, line, AT).job
+        self.assertIsNone(map_of(job))  # it goes on
+        self.assertNotIn("traced", bench_shown(job, None).reason)
+        over = practice.give_up(job, AT).job
+        found = map_of(over)
+        assert found is not None
+        self.assertEqual((found.right, found.wrong), (("clip+ to gnd", "lead to sw"), ("cell+ to clip+",)))
+        self.assertIn("clip+ to lead", found.missing)
+        true = len(circuit_from(text).parts)
+        self.assertEqual(len(found.right) + len(found.missing), true)
+        self.assertIn(f"Of {true} joins 2 were traced, 1 that is not there.", bench_shown(over, None).reason)
+        sections = dict(opened(over, None, None)[1])  # type: ignore[index]
+        self.assertIn("not there\tcell+ to clip+", sections["What was traced"])
+        self.assertIsNone(
+            map_of(practice.give_up(begun(replace(secret, exercise=replace(secret.exercise, papers=True))), AT).job)
+        )
 
 
 class Recordings(unittest.TestCase):

@@ -15,6 +15,7 @@ from violet_dial.core.practice.memory import Done as Exercised
 from violet_dial.core.practice.mind import Ask, Asked, Mind
 from violet_dial.core.practice.players import play
 from violet_dial.core.practice.score import score_of
+from violet_dial.core.practice.traced import Traced, traced
 from violet_dial.core.task import SilentTask, Task
 from violet_dial.job.act import Done
 from violet_dial.job.document import Job
@@ -62,6 +63,23 @@ def outcome_of(job: Job, task: Task | None = None) -> Outcome:
 
 
 PLAYERS_SAID = {"next": "what Next says", "halves": "half-splitting", "random": "chance"}
+
+
+def map_of(job: Job) -> Traced | None:
+    """What was traced of a device without papers, once the exercise is over; None where there were papers, or it goes on.
+
+    Raises
+    ------
+    InvalidInput
+        Its seal is broken.
+    """
+    practising = job.practising
+    if practising.is_open or not practising.is_one:
+        return None
+    secret = secret_of(practising.sealed)
+    if secret.exercise.papers or secret.exercise.form is not None:
+        return None
+    return traced(job.tracing.board, secret.circuit_text)
 
 
 def path_of(player: str, course: Course, mind: Mind, task: Task) -> Path:

@@ -18,7 +18,7 @@ from violet_dial.services.next import NextAct, Urgency
 from violet_dial.services.practice import PRACTISE, course_of, moves_of, secret_of
 from violet_dial.services.practice_coach import Coached
 from violet_dial.services.practice_forms import shown
-from violet_dial.services.practice_outcome import PLAYERS_SAID, test_words
+from violet_dial.services.practice_outcome import PLAYERS_SAID, map_of, test_words
 from violet_dial.services.practice_replay import end_replay
 from violet_dial.services.station import StationState
 
@@ -168,7 +168,8 @@ def _reason(job: Job, circuit: Circuit, course: Course, coached: Coached | None)
     if not practising.is_open:
         hidden = "; ".join(_fault_words(circuit, one) for one in practising.faults)
         habit = practising.outcome.habit if practising.outcome else ""
-        return f"It was {hidden}. {habit}".strip()
+        mapped = map_of(job)
+        return " ".join(one for one in (f"It was {hidden}.", habit, mapped.words if mapped else "") if one)
     stands = "" if course.form else f" Stands now: {job.tracing.setting.words or 'as usual'}."
     complaint = job.intake.headline_fault
     said = [f"{complaint[:1].upper()}{complaint[1:]}.{stands}"]

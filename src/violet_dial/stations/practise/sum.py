@@ -8,7 +8,7 @@ from violet_dial.core.quantities import format_signed
 from violet_dial.job.document import Job
 from violet_dial.services.practice import course_of
 from violet_dial.services.practice_coach import Coached
-from violet_dial.services.practice_outcome import step_words
+from violet_dial.services.practice_outcome import map_of, step_words
 from violet_dial.services.practice_progress import Progress
 from violet_dial.services.station import Section
 
@@ -33,6 +33,10 @@ def opened(job: Job, coached: Coached | None, progress: Progress | None) -> tupl
         lines = tuple(f"{step_words(course, one)}\t{_cost(one)}" for one in done)
         sections.append(("Minutes and money", lines or ("nothing yet",)))
         sections.append(("The rule", RULE))
+        mapped = map_of(job)
+        if mapped is not None and mapped.words:
+            rows = (("there", mapped.right), ("not there", mapped.wrong), ("not traced", mapped.missing))
+            sections.append(("What was traced", tuple(f"{name}\t{', '.join(one) or 'none'}" for name, one in rows)))
     if progress is not None and progress.skills:
         fades = tuple(
             f"{one.name}\t2^(−{one.days:.1f} d / {one.half_life_days:.1f} d)"
