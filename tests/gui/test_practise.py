@@ -262,10 +262,8 @@ class Practised(WindowTest):
         self.assertEqual(len(self.job.light.current.readings), 1)
         self.press(KEY.Key_F9)
         self.assertEqual(len(self.job.light.current.readings), 3)
-        self.assertIn(
-            "meter under light",
-            self.at_practise.progress.skills[0].name if self.at_practise.progress.skills else "meter under light",
-        )
+        self.until(lambda: bool(self.at_practise.progress.skills))
+        self.assertIn("meter under light", self.at_practise.progress.skills[0].name)
 
     def test_exercises_of_one_s_own_from_a_job_s_circuit(self) -> None:
         self.new_job()

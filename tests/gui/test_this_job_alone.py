@@ -33,7 +33,7 @@ PAGES = {
     "Return": (0, 1),
 }  # others one
 MAPPED = "Puffin motor compact"  # whose map is looked at too
-SEED, MOST_VIEWS = 11, 48  # drawn from all: each costs a fresh window
+SEED, MOST_VIEWS = 11, 64  # drawn from all: each costs a fresh window
 STILL, STILL_MS, MOST_S = 2, 40, 20.0  # how often the same, and how far apart, a window stands still
 SETTLES_MS = 120_000  # beside other tests a diagnosis of seconds takes many
 View = tuple[str, str, int]

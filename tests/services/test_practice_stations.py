@@ -9,10 +9,10 @@ from pathlib import Path
 
 from violet_dial.core.circuit.trade import Setting
 from violet_dial.core.diagnosis.faults import Fault
-from violet_dial.core.errors import CannotSolve
+from violet_dial.core.errors import CannotSolve, InvalidInput
 from violet_dial.core.practice.exercise import Exercise
 from violet_dial.gui.start import open_file
-from violet_dial.job.act import Act
+from violet_dial.job.act import Act, Done
 from violet_dial.job.document import Job
 from violet_dial.job.practising import HIDDEN, Coaching
 from violet_dial.job.schema import job_from_json, job_to_json
@@ -100,6 +100,12 @@ class AtTheStations(unittest.TestCase):
         self.assertEqual(job_from_json(job_to_json(job)), job)
         self.assertEqual(self.do(end_replay).light, before)
 
+    def test_an_exercise_with_a_broken_seal_still_keeps_what_is_read(self) -> None:
+        self.begin("needle", "sticks")
+        self.do(lambda job, at: Done(replace(job, practising=replace(job.practising, sealed="hurt")), "Job", "hurt"))
+        job = self.light("8", "8.4")
+        self.assertEqual((len(job.light.current.readings), self.done(job)), (1, []))
+
     def test_a_firing_at_expose_is_a_test(self) -> None:
         self.begin("speeds", "all slow")
         job = self.do(lambda job, at: say_line(job, "1/125 12 12.4 ms", at))
@@ -183,3 +189,6 @@ class Recordings(unittest.TestCase):
         self.assertEqual(seen, {"lead": [0.0, 0.0, 0.0], "track": [1.0, 0.0, 0.0]})
         with self.assertRaises(CannotSolve):
             understand(job, "clip+ swings").act(job, AT)  # no regulator feeds it
+        for line in ("time", "time at 1/30", "clock at nowhere", "nowhere swings"):
+            with self.subTest(line), self.assertRaises(InvalidInput):
+                understand(job, line).act(job, AT)

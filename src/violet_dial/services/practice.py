@@ -16,7 +16,7 @@ from violet_dial.core.practice.bench import Bench
 from violet_dial.core.practice.costs import DISCHARGED, SLIPS, Slip
 from violet_dial.core.practice.course import Course, Move, begin
 from violet_dial.core.practice.exercise import Exercise
-from violet_dial.core.practice.form import Reading
+from violet_dial.core.practice.form import Form, Reading
 from violet_dial.core.practice.seal import sealed, unsealed
 from violet_dial.core.task import Task
 from violet_dial.job.act import Done
@@ -237,12 +237,21 @@ def read(job: Job, test: str, at: str) -> Done:
     return Done(mirrored(after, at), PRACTISE, words)
 
 
-def counted(before: Job, after: Job, at: str) -> Job:
-    """The job with what was just read at Light, or fired at Expose, among the tests of its exercise; what was taken away there
-    is none any more. As it is where its exercise is of something else, or over."""
-    form = secret_of(before.practising.sealed).exercise.form if before.practising.is_open else None
-    if form is None or (after.light == before.light and after.exposing == before.exposing):
-        return after
+def form_for(job: Job) -> Form | None:
+    """The form of the job's exercise; None where its device is a circuit, or its seal is broken (the page says so)."""
+    try:
+        return secret_of(job.practising.sealed).exercise.form if job.practising.is_one else None
+    except InvalidInput:
+        return None
+
+
+def counted(before: Job, done: Done, at: str) -> Done:
+    """An act in an exercise, with what was just read at Light, or fired at Expose, among its tests; what was taken away there is
+    none any more. As it is where it was done at Practise itself, or the exercise is of something else."""
+    after, form = done.job, form_for(before)
+    is_own = done.station == PRACTISE
+    if is_own or form is None or (after.light == before.light and after.exposing == before.exposing):
+        return done
     was, now = found_at_stations(before, form), found_at_stations(after, form)
     readings = list(after.practising.readings)
     for gone in lacking(was, now):
@@ -250,7 +259,8 @@ def counted(before: Job, after: Job, at: str) -> Job:
         readings = [one for one in readings if one is not last]
     repairs = len(after.tracing.repairs)
     new = tuple(Read(one.test, one.value, repairs, at) for one in lacking(now, was))
-    return replace(after, practising=replace(after.practising, readings=(*readings, *new)[:MOST_READ]))
+    kept = replace(after.practising, readings=(*readings, *new)[:MOST_READ])
+    return replace(done, job=replace(after, practising=kept))
 
 
 def bare(one: Read) -> Reading:

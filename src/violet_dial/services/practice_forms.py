@@ -123,14 +123,16 @@ def found_at_stations(job: Job, form: Form) -> tuple[Reading, ...]:
 
 def lacking(wanted: Iterable[Reading], there: Iterable[Reading]) -> tuple[Reading, ...]:
     """Readings that are not there yet, each counted as often as it stands."""
-    left, found = list(there), []
-    for one in wanted:
-        place = next((n for n, other in enumerate(left) if is_same(one, other)), -1)
-        if place < 0:
-            found.append(one)
-        else:
-            del left[place]
-    return tuple(found)
+    left = list(there)
+    return tuple(one for one in wanted if not _takes(left, one))
+
+
+def _takes(left: list[Reading], one: Reading) -> bool:
+    """Whether such a reading is among those left; it is taken out."""
+    place = next((n for n, other in enumerate(left) if is_same(one, other)), -1)
+    if place >= 0:
+        del left[place]
+    return place >= 0
 
 
 def is_same(one: Reading, other: Reading) -> bool:
@@ -152,22 +154,19 @@ def at_stations(job: Job, form: Form, readings: tuple[Reading, ...], at: str) ->
 
 
 def only_at_stations(job: Job, form: Form, readings: tuple[Reading, ...]) -> Job:
-    """The job without what was read or fired there since: only these are left."""
-    later = list(lacking(found_at_stations(job, form), readings))
+    """The job without what was read or fired there since: of the tests of the form only these are left."""
+    left = list(readings)
 
     def stays(one: Reading | None) -> bool:
-        place = next((n for n, other in enumerate(later) if one is not None and is_same(one, other)), -1)
-        if place >= 0:
-            del later[place]
-        return place < 0
+        return one is None or one.test not in form.tests or _takes(left, one)
 
     if form.name == NEEDLE:
         runs = tuple(
-            replace(run, readings=tuple(one for one in run.readings[::-1] if stays(_of_light(one.reading)))[::-1])
-            for run in job.light.runs[::-1]
-        )[::-1]
+            replace(run, readings=tuple(one for one in run.readings if stays(_of_light(one.reading))))
+            for run in job.light.runs
+        )
         return replace(job, light=replace(job.light, runs=runs))
-    fired = tuple(one for one in job.exposing.fired[::-1] if stays(_of_fired(one)))[::-1]
+    fired = tuple(one for one in job.exposing.fired if stays(_of_fired(one)))
     return replace(job, exposing=replace(job.exposing, fired=fired))
 
 

@@ -26,9 +26,8 @@ def sheet_of(job: Job, stations: tuple[Station, ...], printed_on: str, size: Siz
 
     A verdict of any station comes to the top; sections follow by their place on the sheet, of equals in the order of the work.
     """
-    said = [block for station in stations for block in station.paper(job)]
-    if job.practising.hides:
-        said = [Words(HIDDEN)]
+    hides = job.practising.hides
+    said = [Words(HIDDEN)] if hides else [block for station in stations for block in station.paper(job)]
     top = [block for block in said if isinstance(block, Verdict)]
     sections = _sections([block for block in said if not isinstance(block, Verdict)])
     cautions = (*((one.title, one.text) for one in cautions_for(job)), ("Above all", LOCAL_RULES))

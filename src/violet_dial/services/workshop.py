@@ -273,9 +273,9 @@ class Workshop:
         """What was read at a station in an exercise counts there, in the same act."""
         if not before.practising.is_open:
             return done
-        from violet_dial.services.practice import PRACTISE, counted
+        from violet_dial.services.practice import counted
 
-        return done if done.station == PRACTISE else replace(done, job=counted(before, done.job, at))
+        return counted(before, done, at)
 
     def drop_untouched(self, job_id: str) -> bool:
         """A job that was opened and left as it was leaves nothing behind; True when it was one."""

@@ -89,7 +89,13 @@ def identity(ask: Evidence) -> tuple[object, ...]:
     return ask.test, frozenset((ask.plus, ask.minus)), ask.part, ask.setting
 
 
-def _key(ask: Evidence) -> tuple[object, ...]:
+def question(ask: Evidence) -> tuple[object, ...]:
+    """All that decides what a test shows; unlike `identity` with its points in their order.
+
+    Parameters
+    ----------
+    ask : the test, with the setting the device is to stand in; its value is not looked at
+    """
     return ask.test, ask.plus, ask.minus, ask.part, ask.setting
 
 
@@ -146,7 +152,7 @@ class Predictor:
         """
         if len(self._found) * len(self.hypotheses) * (self.toleranced + 2) > MOST_FOUND:
             self._found.clear()
-        keys = [_key(ask) for ask in asks]
+        keys = [question(ask) for ask in asks]
         between: dict[tuple[bool, Setting], list[int]] = {}
         for place, ask in enumerate(asks):
             if keys[place] in self._found:
@@ -170,7 +176,7 @@ class Predictor:
 
     def knows(self, asks: Sequence[Evidence]) -> bool:
         """Whether what each hypothesis says of these was worked out already."""
-        return all(_key(ask) in self._found for ask in asks)
+        return all(question(ask) in self._found for ask in asks)
 
     def forget_blocks(self) -> None:
         """Let go of what was solved; predictions already made are kept."""

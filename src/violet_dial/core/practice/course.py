@@ -13,6 +13,7 @@ from violet_dial.core.diagnosis.allowed import Reach, cost_of
 from violet_dial.core.diagnosis.evidence import Evidence
 from violet_dial.core.diagnosis.faults import Fault
 from violet_dial.core.diagnosis.posterior import Case, Repair
+from violet_dial.core.diagnosis.predict import question
 from violet_dial.core.practice.costs import BURNT, MENDED, WORKS_MIN, Slip, mending
 from violet_dial.core.practice.drawn import same
 from violet_dial.core.practice.form import PART, Form, Reading, minutes_of
@@ -149,9 +150,8 @@ class Course:
         """How often the same test was made since the last repair and before."""
         if isinstance(ask, str):
             return sum(one.move.reading is not None and one.move.reading.test == ask for one in self.steps)
-        key = (ask.test, ask.plus, ask.minus, ask.part, ask.setting)
         every = (one.move.evidence for one in self.steps if one.move.evidence is not None)
-        return sum((one.test, one.plus, one.minus, one.part, one.setting) == key for one in every)
+        return sum(question(one) == question(ask) for one in every)
 
     def after(self, move: Move) -> "Course":
         """One move more."""

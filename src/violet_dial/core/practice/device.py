@@ -16,7 +16,7 @@ from violet_dial.core.circuit.trade import Setting, figure, kind_of, set_circuit
 from violet_dial.core.diagnosis.evidence import CONTINUITY_OHM, OVERLOAD_OHM, TIMES, Evidence, how_long
 from violet_dial.core.diagnosis.faults import Change, Fault, changes_of, rebuilt
 from violet_dial.core.diagnosis.hypotheses import Hypothesis
-from violet_dial.core.diagnosis.predict import FULL_SCALE_A, ON_A, Meter, Predictor
+from violet_dial.core.diagnosis.predict import FULL_SCALE_A, ON_A, Meter, Predictor, question
 from violet_dial.core.diagnosis.recorded import RECORDED, UNSOLVED
 from violet_dial.core.diagnosis.timing import timing
 from violet_dial.core.errors import CannotSolve, InvalidInput, VioletDialError
@@ -49,7 +49,7 @@ class Device:
         self.faults, self.rng, self.at_times = faults, rng, at_times
         self.meter = Meter()
         self._points: dict[tuple[Setting, tuple[Fault, ...]], tuple[Circuit, OperatingPoint]] = {}
-        self._traces: dict[tuple[Evidence, tuple[Fault, ...]], float] = {}
+        self._traces: dict[tuple[object, tuple[Fault, ...]], float] = {}
         self.ohm_v = float(rng.choice(OHM_V))
 
     def stands(self, setting: Setting) -> Circuit:
@@ -101,7 +101,7 @@ class Device:
         CannotSolve
             Nothing of that kind is to be recorded there.
         """
-        key = (replace(ask, value=0.0), self.faults)
+        key = (question(ask), self.faults)
         if key not in self._traces:
             if len(self._traces) >= MOST_POINTS:
                 self._traces.clear()

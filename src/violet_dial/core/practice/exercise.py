@@ -195,10 +195,11 @@ def table_of(circuit: Circuit) -> Table:
         if len(_TABLES) >= MOST_TABLES:
             _TABLES.clear()
         asks = tuple(ask for several in _asks_of(circuit) for ask in several)
-        predictions = _predictor_of(circuit).all_of(list(asks))
+        predictor = _predictor_of(circuit)
+        predictions = predictor.all_of(asks)
         sigma = np.array([widened(ask, one) for ask, one in zip(asks, predictions, strict=True)])
         mean = np.array([one.mean for one in predictions])
-        _TABLES[circuit.text] = Table(asks, _singles_of(circuit), mean, sigma)
+        _TABLES[circuit.text] = Table(asks, predictor.hypotheses, mean, sigma)
     return _TABLES[circuit.text]
 
 

@@ -70,6 +70,11 @@ def around_repair(job: Job) -> tuple[Job, Job]:
     return replace(job, exposing=before), replace(job, exposing=since)
 
 
+def since_repair(job: Job) -> Exposing:
+    """Expose's share of the job, without what was seen before that repair."""
+    return around_repair(job)[1].exposing
+
+
 @lru_cache(maxsize=64)
 def _judged(fired: tuple[Fired, ...], marked: tuple[float, ...], tolerance: Tolerance) -> Speeds:
     if not marked and not fired:

@@ -13,7 +13,7 @@ from violet_dial.core.quantities import format_grouped, format_signed
 from violet_dial.job.document import Job
 from violet_dial.job.exposing import Exposing, LampLaw
 from violet_dial.job.practising import HIDDEN
-from violet_dial.stations.expose.bench import around_repair
+from violet_dial.stations.expose.bench import around_repair, since_repair
 from violet_dial.stations.expose.lamps_acts import law_of, looks_of
 
 USUAL_APERTURES = (2.0 * 2**0.5, 5.6568542, 16.0)
@@ -65,7 +65,10 @@ def apertures_of(exposing: Exposing) -> tuple[float, ...]:
 
 def lamps_of(job: Job) -> Lamps:
     """What the looks since the newest repair say; the same looks are judged once."""
-    exposing = around_repair(job)[1].exposing
+    return _lamps(since_repair(job))
+
+
+def _lamps(exposing: Exposing) -> Lamps:
     return _judged(looks_of(exposing), law_of(exposing.law), apertures_of(exposing))
 
 
@@ -77,7 +80,7 @@ def _judged(looks: tuple[Look, ...], law: Law, apertures: tuple[float, ...]) -> 
 def lamps_shown(job: Job) -> LampsShown:
     """The page as the job stands: what was seen since the newest repair."""
     was, job = around_repair(job)
-    exposing, found = job.exposing, lamps_of(job)
+    exposing, found = job.exposing, _lamps(job.exposing)
     law = law_of(exposing.law)
     numbers = apertures_of(exposing)
     n2 = (2 * math.log2(min(numbers)) - 0.5, 2 * math.log2(max(numbers)) + 0.5)
@@ -156,7 +159,7 @@ def _stands(exposing: Exposing, was: Exposing) -> str:
 
 def chosen_judged(job: Job) -> str:
     """The times the automatic chose, judged as a meter's readings are: what they say over light; empty with too few."""
-    exposing = around_repair(job)[1].exposing
+    exposing = since_repair(job)
     law = law_of(exposing.law)
     kept = [
         one for one in exposing.auto if float(law.time_s(one.f_number, one.lux)) < law.longest_s

@@ -9,7 +9,7 @@ from violet_dial.core.quantities import format_signed
 from violet_dial.job.document import Job
 from violet_dial.job.exposing import ShotTaken
 from violet_dial.services.colours import reads
-from violet_dial.stations.expose.bench import around_repair
+from violet_dial.stations.expose.bench import since_repair
 
 RULE = "Shading the cell makes the picture brighter: a higher number of the wheel, more of the slider."
 LEAST_MOVED = 0.01  # stops, from which a correction is said
@@ -68,7 +68,7 @@ def light_said(one: ShotTaken) -> str:
 def coloured(job: Job) -> tuple[ShotTaken, ...]:
     """Shots since the newest repair, as they would have come out in the light of the last one: what the cell reads too high in a
     light comes out dark."""
-    shots = around_repair(job)[1].exposing.shots
+    shots = since_repair(job).shots
     if not shots:
         return ()
     off = {name: _reads(job, name) for name in {light_said(one) for one in shots}}
@@ -88,7 +88,7 @@ def colour_said(job: Job) -> str:
     """By how much shots of another light were corrected; empty where none were."""
     moved = {
         light_said(one): now.stops - one.stops
-        for one, now in zip(around_repair(job)[1].exposing.shots, coloured(job), strict=True)
+        for one, now in zip(since_repair(job).shots, coloured(job), strict=True)
         if abs(now.stops - one.stops) >= LEAST_MOVED
     }
     if not moved:

@@ -9,7 +9,7 @@ from violet_dial.job.document import Job
 from violet_dial.job.practising import HIDDEN
 from violet_dial.services.job_shutter import works_of
 from violet_dial.services.station import Section
-from violet_dial.stations.expose.bench import around_repair, speeds_judged
+from violet_dial.stations.expose.bench import since_repair, speeds_judged
 from violet_dial.stations.expose.lamps_acts import law_of, looks_of
 from violet_dial.stations.expose.lamps_state import lamps_of
 from violet_dial.stations.expose.shots_state import coloured, marks_of, shots_for, shots_shown, trim_of
@@ -66,7 +66,7 @@ def lamps_opened(job: Job) -> tuple[str, tuple[Section, ...]]:
         f"{aperture_said(one.f_number)}, {format_grouped(one.lux)} lx\tt = N² C / (E S) = {float(one.f_number**2):.4g} × "
         f"{law.c_lx_s:g} / ({one.lux:g} × {law.film_speed:g}) = {measured_said(float(law.time_s(one.f_number, one.lux)))}: "
         f"meant {law.meant(one.f_number, one.lux)}, seen {one.seen}"
-        for one in looks_of(around_repair(job)[1].exposing)
+        for one in looks_of(since_repair(job))
     )
     edges = tuple(
         f"{name}\t{format_signed(one.stops, 2)} ± {2 * one.u_stops:.2f} stop from where it should begin"

@@ -18,12 +18,12 @@ from violet_dial.services.practice import (
     chance_in,
     circuit_in,
     discharge,
+    form_for,
     give_up,
     measure,
     mend,
     read,
     say,
-    secret_of,
     stand,
 )
 from violet_dial.services.practice_forms import form_fault, form_names, test_named
@@ -40,8 +40,12 @@ TESTS = {
     "volts": "0 V", "volt": "0 V", "v": "0 V", "ohms": "0 ohm", "ohm": "0 ohm", "beeps": "beep", "beep": "beep", "amps": "0 A",
     "amp": "0 A", "current": "0 A", "farads": "1 uF", "capacitance": "1 uF", "swings": "ripple 0 V", "dips": "dips 0 V",
 }  # fmt: skip
-# Whole lines that name a recording, and what is put behind them for a figure.
-RECORDINGS = ((re.compile(r"time( at \S+)?", re.I), " 1 ms"), (re.compile(r"clock (at|between) .+", re.I), ""))
+# Whole lines that name a recording, and what Trace would have typed for one.
+RECORDINGS = (
+    (re.compile(r"time( at \S+)?", re.I), "{} 1 ms"),
+    (re.compile(r"clock (at|between) .+", re.I), "{}"),
+    (re.compile(r"wakes", re.I), "wakes by itself"),
+)
 COACHINGS: tuple[Coaching, ...] = ("silent", "a nod", "next after a minute", "everything")
 MOST_OFFERED = 8
 FIGURE = re.compile(r"\s[-+−]?\d[\d.,]*$")  # of one's own, where a test ends in its unit
@@ -71,21 +75,13 @@ def understand(job: Job, text: str) -> Understood:
     form = form_for(job)
     if form is not None:
         return _read(job, form, line)
-    figure = next((figure for pattern, figure in RECORDINGS if pattern.fullmatch(line)), None)
-    if figure is not None or line.lower() == "wakes":
-        return _tested(job, f"{line}{figure}" if figure is not None else "wakes by itself", line)
+    said = next((said for pattern, said in RECORDINGS if pattern.fullmatch(line)), "")
+    if said:
+        return _tested(job, said.format(line), line)
     where, _, test = line.rpartition(" ")
     if where and test.lower() in TESTS and not FIGURE.search(where):
         return _tested(job, f"{where} {TESTS[test.lower()]}", line)
     return _stands(job, line)
-
-
-def form_for(job: Job) -> Form | None:
-    """The form of the job's exercise; None where its device is a circuit, or its seal is broken (the page says so)."""
-    try:
-        return secret_of(job.practising.sealed).exercise.form if job.practising.is_one else None
-    except InvalidInput:
-        return None
 
 
 def _read(job: Job, form: Form, line: str) -> Understood:
