@@ -12,7 +12,6 @@ from violet_dial.core.exposure.said import aperture_said, measured_said, time_sa
 from violet_dial.core.quantities import format_grouped, format_signed
 from violet_dial.job.document import Job
 from violet_dial.job.exposing import Exposing, LampLaw
-from violet_dial.job.practising import HIDDEN
 from violet_dial.stations.expose.bench import around_repair, since_repair
 from violet_dial.stations.expose.lamps_acts import law_of, looks_of
 
@@ -124,7 +123,7 @@ def _headline(job: Job, found: Lamps) -> str:
     if not job.exposing.lamps:
         return "Which lamp is lit, at which aperture and light?"
     if job.practising.hides:
-        return f"{len(job.exposing.lamps)} look{'s' * (len(job.exposing.lamps) > 1)}. {HIDDEN}"
+        return f"{len(job.exposing.lamps)} look{'s' * (len(job.exposing.lamps) > 1)} so far"
     return cause_said(found.causes[0])
 
 

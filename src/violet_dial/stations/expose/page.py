@@ -72,17 +72,17 @@ class ExposePage(StationPage):
 
     @Slot()
     def _draw_side(self) -> None:
+        hides = self._job is not None and self._job.practising.hides
         if self.pages.place == SPEEDS:
             shown = self.speeds.shown
             rows = tuple((weight_said(one.weight), one.words) for one in shown.patterns)
             title = "What is wrong" if rows else "What is wrong shows from three speeds on"
-            hides = self._job is not None and self._job.practising.hides
             seen = (HIDDEN, *shown.seen) if hides else shown.seen
             self._side.show_panel("What is wrong" if hides else title, rows, "\n".join(seen), CABLE, SPEED_KEYS)
         elif self.pages.place == LAMPS:
             causes = self.lamps.shown.causes if self.lamps.shown is not None else ()
-            title = "What lies behind" if causes else "What lies behind shows with the first look"
-            self._side.show_panel(title, causes, "", "", LAMP_KEYS)
+            title = "What lies behind" if causes or hides else "What lies behind shows with the first look"
+            self._side.show_panel(title, causes, HIDDEN if hides else "", "", LAMP_KEYS)
         elif self.pages.place == TRACES:
             beside = self.traces.shown.beside
             title = "Beside each other" if beside else "A sister's trace of the same name is laid beside"
