@@ -144,7 +144,7 @@ def report_jobs(folder: Path) -> None:
             "Reads 0.6 high",
             "2026-11-03T10:00",
         )
-        many.append(NewVersion(card, "Job", "opened", b"{}", f"Kittiwake {number} reads high green crust"))
+        many.append(NewVersion(card, "Job", "opened", b"{}"))
     file.add_jobs(many)
     file.close()
     command = [sys.executable, "-c", JOBS_SCRIPT, "--", str(path)]

@@ -114,9 +114,16 @@ class WindowTest(unittest.TestCase):
     def press(self, key: Qt.Key, modifier: Qt.KeyboardModifier = Qt.KeyboardModifier.NoModifier) -> None:
         QTest.keyClick(self.focused, key, modifier)
         application().processEvents()
+        self.until(lambda: self.appraised, "what the stations say of the last act")
         if application().activeWindow() is None:
             (application().activeModalWidget() or self.window).activateWindow()  # as a window manager does
             application().processEvents()
+
+    @property
+    def appraised(self) -> bool:
+        """Whether Next, the line of stations and the cards are of what was kept last."""
+        page = self.window.job_page
+        return self.window.jobs.settled and not (page is not None and page.appraising)
 
     def type_in(self, text: str) -> None:
         QTest.keyClicks(self.focused, text)

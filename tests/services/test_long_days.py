@@ -9,7 +9,7 @@ from hypothesis import settings
 from hypothesis import strategies as st
 from hypothesis.stateful import Bundle, RuleBasedStateMachine, invariant, rule
 
-from tests.workshops import open_workshop
+from tests.workshops import next_act, open_workshop, station_states
 from violet_dial.core.errors import InvalidInput, StoreError
 from violet_dial.core.opening.tally import totals
 from violet_dial.job.act import Done
@@ -17,7 +17,6 @@ from violet_dial.job.document import Device, Intake, Job
 from violet_dial.job.schema import job_from_json, job_to_json
 from violet_dial.services.circuits import templates
 from violet_dial.services.evidence import type_evidence
-from violet_dial.services.next import next_act, station_states
 from violet_dial.stations import STATIONS
 from violet_dial.stations.light import acts
 from violet_dial.stations.open import acts as opening

@@ -6,6 +6,7 @@ from dataclasses import replace
 from typing import Any
 
 from tests.services.test_workshop import Act, AtTheBench, reading
+from tests.workshops import next_act
 from violet_dial.core.errors import InvalidInput
 from violet_dial.job.act import Done
 from violet_dial.job.document import Device, Intake, Job
@@ -14,7 +15,6 @@ from violet_dial.job.opening import Opening
 from violet_dial.job.tracing import Spot
 from violet_dial.services.circuits import templates
 from violet_dial.services.evidence import type_evidence
-from violet_dial.services.next import next_act
 from violet_dial.services.shorter_way import understand_shorter_way
 from violet_dial.stations import STATIONS
 from violet_dial.stations.receive.acts import answer_gate, describe_device

@@ -11,7 +11,7 @@ from unittest import mock
 
 from PIL import Image
 
-from tests.workshops import open_workshop
+from tests.workshops import next_act, open_workshop, station_states
 from violet_dial.core.calibration.adjuster import Adjuster
 from violet_dial.core.errors import InvalidInput, NotEnoughData, StoreError
 from violet_dial.core.light.chain import Chain, LuxMeter
@@ -20,7 +20,6 @@ from violet_dial.job.closing import Closing
 from violet_dial.job.document import Device, Intake, Job
 from violet_dial.services.cautions import cautions_for
 from violet_dial.services.judge import judge
-from violet_dial.services.next import next_act, station_states
 from violet_dial.services.photos import check_photo, thumbnail
 from violet_dial.services.plain import as_json
 from violet_dial.stations import STATIONS
@@ -117,8 +116,10 @@ class Acts(AtTheBench):
 
     def test_search_follows_undo(self) -> None:
         self.describe()
+        self.bench.describe_pending()
         self.assertEqual(len(self.bench.cards("kittiwake")), 1)
         self.bench.undo(self.job_id)
+        self.bench.describe_pending()
         self.assertEqual(self.bench.cards("kittiwake"), ())
 
 

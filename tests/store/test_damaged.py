@@ -85,7 +85,7 @@ class Damaged(InFolder):
             for count in range(30):
                 words = " ".join(random.Random(number * 100 + count).choices("abcdefgh", k=200))
                 card = version("x", number).card
-                file.keep(NewVersion(card, "Light", f"act {count}", f"job {number} act {count} {words}".encode(), "w"))
+                file.keep(NewVersion(card, "Light", f"act {count}", f"job {number} act {count} {words}".encode()))
         file.close()
         return self.path.read_bytes()
 

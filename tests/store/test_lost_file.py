@@ -39,7 +39,7 @@ WAYS: dict[str, Callable[[Path], object]] = {
 class Lost(InFolder):
     def begin(self, settled: bool) -> tuple[WorkshopFile, list[NewVersion]]:
         file, held = self.opened(), [version("text 0")]
-        file.in_hand = lambda: held[-1]
+        file.unsaved_job = lambda: held[-1]
         file.add_job(version("other", 2))
         file.add_job(held[0])
         for count in range(1, ACTS):
@@ -74,7 +74,7 @@ class Lost(InFolder):
         file, _ = self.begin(settled=True)
         file.close()
         file, _ = self.opened(), None
-        file.in_hand = lambda: version("in hand")
+        file.unsaved_job = lambda: version("in hand")
         self.path.write_bytes(b"\0" * self.path.stat().st_size)
         file.make_sure()
         self.assertEqual(standing(file), b"in hand")

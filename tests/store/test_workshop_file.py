@@ -17,7 +17,7 @@ from typing import Any
 from tests.processes import plain_environment
 from violet_dial.core.errors import RecordMissing, SchemaTooNew, StoreDamaged, StoreError, StoreFull, StoreReadOnly
 from violet_dial.store import packed, tables
-from violet_dial.store.records import Card, NewVersion
+from violet_dial.store.records import Card, Description, NewVersion
 from violet_dial.store.workshop_file import WorkshopFile
 
 SCHEMAS = Path(__file__).parent / "schemas"
@@ -36,11 +36,11 @@ def _rows(path: Path) -> dict[str, dict[Any, bytes]]:
         return {"version": found, "photo": dict(photos)}
 
 
-def version(text: str, number: int = 1, words: str = "") -> NewVersion:
+def version(text: str, number: int = 1) -> NewVersion:
     card = Card(
         f"j{number}", number, f"title {text}", "headline", "signing", "finding", f"2026-11-03T10:00:{number:02d}"
     )
-    return NewVersion(card, "Light", text, text.encode(), words or text)
+    return NewVersion(card, "Light", text, text.encode())
 
 
 def standing(file: WorkshopFile) -> bytes:
@@ -75,7 +75,7 @@ class Versions(InFolder):
         file.add_job(version("one"))
         file.keep(version("two"))
         back = file.current("j1").parent_id or 0
-        file.step("j1", back, version("one").card, "one")
+        file.step("j1", back, version("one").card)
         self.assertEqual(standing(file), b"one")
         self.assertTrue(file.current("j1").can_redo)
         self.assertEqual([row.undone for row in file.log("j1")], [True, False])
@@ -85,11 +85,11 @@ class Versions(InFolder):
         )
         self.assertIsNone(file.forward("j1"))
         left_aside = file.log("j1")[1].version_id
-        file.step("j1", left_aside, version("two").card, "two", on_line=False)
+        file.step("j1", left_aside, version("two").card, on_line=False)
         self.assertEqual(
             [(row.reason, row.undone) for row in file.log("j1")], [("other", True), ("two", False), ("one", False)]
         )
-        file.step("j1", back, version("one").card, "one")
+        file.step("j1", back, version("one").card)
         self.assertEqual(file.forward("j1"), left_aside)
         self.assertEqual([row.reason for row in file.log("j1", 2)], ["other", "two"])
 
@@ -115,14 +115,23 @@ class Versions(InFolder):
 
     def test_search_finds_beginnings_of_any_words(self) -> None:
         file = self.opened()
-        file.add_job(version("a", 1, "green crust under the base plate"))
-        file.add_job(version("b", 2, "sticky pointer Ærø"))
+        for number, words in ((1, "green crust under the base plate"), (2, "sticky pointer Ærø")):
+            file.add_job(version("a", number))
+            self.assertEqual(file.undescribed(), (f"j{number}",))
+            told = Description("signing", "finding", words)
+            self.assertTrue(file.describe(f"j{number}", file.current(f"j{number}").version_id, told))
+        self.assertEqual(file.undescribed(), ())
         self.assertEqual([card.number for card in file.cards("crus green")], [1])
         self.assertEqual([card.number for card in file.cards("")], [2, 1])
         for odd in ('"', "crust OR", "*", "(", "a:b", "NEAR(", "'; DROP TABLE job"):
             file.cards(odd)  # no text breaks the search
-        file.keep(version("b", 2, "other words"))
+        version_id = file.keep(version("b", 2))
+        self.assertEqual([card.number for card in file.cards("sticky")], [2])  # kept; not described yet
+        self.assertEqual(file.undescribed(), ("j2",))
+        self.assertFalse(file.describe("j2", version_id - 1, Description("", "", "of a version before")))
+        self.assertTrue(file.describe("j2", version_id, Description("tracing", "", "other words")))
         self.assertEqual(file.cards("sticky"), ())
+        self.assertEqual(file.card("j2").waits_for, "tracing")
 
     def test_photos_once_by_content(self) -> None:
         file = self.opened()
@@ -202,7 +211,7 @@ class Faults(InFolder):
                     self.assertEqual(file.document(version_id), document)
                 for sha256, photo in before["photo"].items():
                     self.assertEqual(file.blob(str(sha256)), photo)
-                file.keep(NewVersion(cards[0], "Light", "an act after it", file.document(1) + b" ", "words"))
+                file.keep(NewVersion(cards[0], "Light", "an act after it", file.document(1) + b" "))
                 copy = self.path.with_name(f"{self.path.name}.before-{tables.SCHEMA_VERSION}")
                 self.assertEqual(_rows(copy), before)
                 with contextlib.closing(sqlite3.connect(copy)) as db:
@@ -236,7 +245,7 @@ class Faults(InFolder):
         pages = file._link.db.execute("PRAGMA page_count").fetchone()[0]
         file._link.db.execute(f"PRAGMA max_page_count = {pages + 2}")  # SQLite then answers as on a full disk
         with self.assertRaises(StoreFull) as caught:
-            file.keep(NewVersion(version("x").card, "Light", "big", os.urandom(100_000), "x"))
+            file.keep(NewVersion(version("x").card, "Light", "big", os.urandom(100_000)))
         self.assertIn("not kept", str(caught.exception))
         self.assertEqual(standing(file), b"one")
 
@@ -292,10 +301,10 @@ class Packed(InFolder):
             if act % 7 == 0:
                 del readings[rng.randrange(len(readings))]
             documents.append(('{"job":[' + ",".join(readings) + "]}").encode())
-        first = NewVersion(version("0").card, "Light", "0", documents[0], "w")
+        first = NewVersion(version("0").card, "Light", "0", documents[0])
         file.add_job(first)
         for act, document in enumerate(documents[1:], 1):
-            file.keep(NewVersion(first.card, "Light", str(act), document, "w"))
+            file.keep(NewVersion(first.card, "Light", str(act), document))
         for row in file.log("j1"):
             self.assertEqual(file.document(row.version_id), documents[int(row.reason)])
         kept = file._link.db.execute("SELECT sum(length(document)), sum(base_id IS NULL) FROM version").fetchone()
@@ -306,9 +315,9 @@ class Packed(InFolder):
     def test_damage_costs_what_leans_on_it_and_no_more(self) -> None:
         file = self.opened()
         long = random.Random(1).randbytes(3000)
-        file.add_job(NewVersion(version("").card, "Light", "first", long, "w"))
-        file.keep(NewVersion(version("").card, "Light", "a", long + b"a", "w"))
-        file.keep(NewVersion(version("").card, "Light", "b", os.urandom(4000), "w"))  # a whole one
+        file.add_job(NewVersion(version("").card, "Light", "first", long))
+        file.keep(NewVersion(version("").card, "Light", "a", long + b"a"))
+        file.keep(NewVersion(version("").card, "Light", "b", os.urandom(4000)))  # a whole one
         file.add_job(version("other", 2))
         file._link.db.execute("UPDATE version SET document = x'00ff' WHERE version_id = 1")
         for version_id, readable in ((1, False), (2, False), (3, True), (4, True)):
@@ -317,6 +326,6 @@ class Packed(InFolder):
             else:
                 with self.assertRaises(StoreDamaged):
                     file.document(version_id)
-        file.step("j1", 2, version("").card, "w")
-        self.assertGreater(file.keep(NewVersion(version("").card, "Light", "c", b"anew", "w")), 4)
+        file.step("j1", 2, version("").card)
+        self.assertGreater(file.keep(NewVersion(version("").card, "Light", "c", b"anew")), 4)
         self.assertEqual(standing(file), b"anew")

@@ -51,6 +51,7 @@ def build_practice(path: Path, tell: Callable[[float], None] = nobody_told) -> N
         build(workshop)
         clock.next_day()
         tell((place + 1) / len(steps))
+    workshop.describe_pending()
     workshop.close()
     beside.replace(path)
     for leftover in path.parent.glob(f"{beside.name}*"):

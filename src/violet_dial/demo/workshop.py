@@ -88,6 +88,7 @@ def build_demo(path: Path, tell: Callable[[float], None] = nobody_told) -> None:
         build(workshop, rng)
         clock.next_day()
         tell((place + 1) / len(stories))
+    workshop.describe_pending()
     workshop.close()
     beside.replace(path)
     for leftover in path.parent.glob(f"{beside.name}*"):

@@ -3,7 +3,7 @@
 import importlib
 from collections.abc import Callable
 
-from PySide6.QtCore import Signal, Slot
+from PySide6.QtCore import QTimer, Signal, Slot
 from PySide6.QtWidgets import (
     QApplication,
     QHBoxLayout,
@@ -23,17 +23,21 @@ from violet_dial.job.act import Act
 from violet_dial.job.spoken import spoken_time
 from violet_dial.kit.cards import ElidedLabel, labelled, scrolled, scrolled_back
 from violet_dial.kit.page import House, StationPage
+from violet_dial.kit.runner import Runner
 from violet_dial.kit.theme.look import Look
-from violet_dial.services.next import NextAct, next_act, station_states
+from violet_dial.services.appraisal import Appraisal, appraise, fault_said
+from violet_dial.services.next import NextAct
 from violet_dial.services.photos import CheckedPhoto
 from violet_dial.services.station import Station
 from violet_dial.services.workshop import JobView, Workshop
 
+SLOW_MS = 150  # from which it is said that Next is being worked out
 LARGE_PERCENT, LEAST_BELOW = 140, 150  # above it the text is large, and Next and the log scroll together
 
 
 class JobPage(QWidget):
-    """Holds the frozen view of one job, sends acts to the workshop and shows what comes back.
+    """Holds the frozen view of one job, sends acts to the workshop and shows what comes back. What the stations say of it
+    (Next, the line, the card) is worked out beside, once it is kept, and shown for the version it belongs to.
 
     A station's page is made when it is first shown; every page is told when another job comes to the bench.
     """
@@ -52,7 +56,8 @@ class JobPage(QWidget):
         self._workshop = workshop
         self.stations = workshop.stations
         self.view: JobView | None = None
-        self.next: NextAct | None = None
+        self.appraisal: Appraisal | None = None  # of the version in view, or of the one before while that is worked out
+        self._follows: Callable[[], None] | None = None  # what waits for the appraisal of the version in view
         self.fallback = next(station for station in self.stations if station.fallback)
         self.station = self.stations[0].name
         self._pages: dict[str, StationPage] = {}
@@ -68,6 +73,9 @@ class JobPage(QWidget):
         self.log = LogCard(look)
         self.bar = ReadingBar(look)
         self.photos = JobPhotos(self, workshop.blob)
+        self._appraiser = Runner(self)
+        self._soon = QTimer(self, singleShot=True, interval=0)  # what was kept is drawn first
+        self._slow = QTimer(self, singleShot=True, interval=SLOW_MS)
         self._house = house(self)
         self._build()
         self._connect()
@@ -117,6 +125,10 @@ class JobPage(QWidget):
 
     def _connect(self) -> None:
         self._look.changed.connect(self._share)
+        self._soon.timeout.connect(self._begin_appraisal)
+        self._slow.timeout.connect(self.next_card.show_waiting)
+        self._appraiser.succeeded.connect(self._appraised)
+        self._appraiser.failed.connect(self.said)
         self.photos.checked.connect(self.keep_photos)
         self.photos.ready.connect(self._photos_ready)
         self.photos.said.connect(self.said)
@@ -174,18 +186,28 @@ class JobPage(QWidget):
         self.view = view
         self.close_workers()
         self._unkept = ""
-        self.next = next_act(view.job, self.stations)
+        self.appraisal = appraise(view.job, view.version_id, self.stations)
         self._show_head()
-        self.go(self.next.station)
-        if self.next.kind == "read":
-            self.page.follow(self.next)
+        self.go(self.appraisal.next.station)
+        if self.appraisal.next.kind == "read":
+            self.page.follow(self.appraisal.next)
 
     def show_view(self, view: JobView) -> None:
-        """Draw the job as it now stands: the head, the station in view, and then Next from what it worked out."""
+        """Draw the job as it now stands: the head and the station in view; Next follows when it was worked out."""
         self.view = view
-        self.page.show_job(view.job)
+        self._show_page()
         self._show_head()
+        self._appraise()
         self.turned.emit()
+
+    def _show_page(self) -> None:
+        """Draw the station in view; where it cannot, what was kept is kept, and the fault is said."""
+        if self.view is None:
+            return
+        try:
+            self.page.show_job(self.view.job)
+        except Exception as error:  # noqa: BLE001 - a fault of one station stops nothing else
+            self.said.emit(fault_said(self.station, "what it shows", error))
 
     def _show_head(self) -> None:
         """Draw all that is said of the job outside the station's page."""
@@ -201,22 +223,60 @@ class JobPage(QWidget):
         )
         self.headline.setText(" · ".join(part for part in parts if part))
         self.kept.setText(self._workshop.read_only_reason or f"kept {spoken_time(self.view.kept_at)}")
-        self.line.show_states(station_states(job, self.stations), self.station)
         self.log.show_log(self.view.log)
         self.titled.emit(f"Job {job.label} · {job.device.name or 'not described'} · Violet Dial")
-        self._show_next()
+        self._show_appraisal()
 
-    def _show_next(self) -> None:
-        """Next, from the job and what the pages have worked out for it."""
-        if self.view is None:
+    # what the stations say, worked out beside
+
+    @property
+    def next(self) -> NextAct | None:
+        """The act that is next; that of the version before while it is worked out."""
+        return self.appraisal.next if self.appraisal is not None else None
+
+    @property
+    def appraising(self) -> bool:
+        """Whether what the stations say of the version in view is still being worked out."""
+        return self._soon.isActive() or self._appraiser.busy
+
+    def _show_appraisal(self) -> None:
+        """The line of stations, and Next with what failed."""
+        if self.appraisal is not None:
+            self.line.show_states(self.appraisal.states, self.station)
+            self.next_card.show_act(self.appraisal.next, "\n".join(self.appraisal.faults))
+
+    def _appraise(self) -> None:
+        self._soon.start()
+        self._slow.start()
+
+    @Slot()
+    def _begin_appraisal(self) -> None:
+        view, stations = self.view, self.stations
+        if view is None:
             return
         results = {name: page.result for name, page in self._pages.items() if name in self._begun}
-        self.next = next_act(self.view.job, self.stations, results)
-        self.next_card.show_act(self.next)
+        self._appraiser.start(lambda task: appraise(view.job, view.version_id, stations, results))
+
+    @Slot(object)
+    def _appraised(self, found: Appraisal) -> None:
+        if self.view is None or found.version_id != self.view.version_id or self._soon.isActive():
+            return
+        self._slow.stop()
+        self.appraisal = found
+        self._show_appraisal()
+        if not self._workshop.read_only_reason:
+            try:
+                self._workshop.describe(self.view.job.job_id, found)
+            except StoreError as error:
+                self.said.emit(str(error))
+        self.turned.emit()
+        follows, self._follows = self._follows, None
+        if follows is not None:
+            follows()
 
     @Slot()
     def _page_changed(self) -> None:
-        self._show_next()
+        self._appraise()
         self.turned.emit()
 
     @Slot(str)
@@ -231,7 +291,7 @@ class JobPage(QWidget):
         self.below_next.setCurrentWidget(page.side or self.log)
         if self.view:
             self.bar.show_bar(None)
-            page.show_job(self.view.job)
+            self._show_page()
             self._show_head()
         page.focus_first()
         self.turned.emit()
@@ -324,16 +384,26 @@ class JobPage(QWidget):
 
     @Slot()
     def do_next(self) -> None:
-        """Do what Next says, as far as a key can."""
+        """Do what Next says, as far as a key can; where that is still being worked out, as soon as it is known."""
+        if self.view is None or not self.keep_typed():
+            return
+        if self.appraising:
+            self._follows = self.do_next
+            return
         act = self.next
-        if act is None or self.view is None or not self.keep_typed():
+        if act is None:
             return
         before = self._stands
-        if act.act is not None and not self.perform(act.act):
-            return
+        if act.act is None:
+            self._follow(act, act, before)
+        elif self.perform(act.act):
+            self._follows = lambda: self._follow(act, self.next or act, before)
+
+    def _follow(self, act: NextAct, then: NextAct, before: tuple[object, ...]) -> None:
+        """To the station of an act, ready for what is next there after it."""
         self.go(act.station)
         self.below_next.setCurrentWidget(self.page.side or self.log)
-        self.page.follow(act if act.act is None or self.next is None else self.next)
+        self.page.follow(then)
         if act.kind in ("read", "adjust", "repair"):
             self.light_wanted.emit()
             self.page.focus_first()
@@ -381,7 +451,7 @@ class JobPage(QWidget):
     @property
     def settled(self) -> bool:
         """Whether nothing is being worked out or drawn on any page of this job."""
-        return self.photos.settled and all(self._pages[name].settled for name in self._begun)
+        return not self.appraising and self.photos.settled and all(self._pages[name].settled for name in self._begun)
 
     def leave(self) -> bool:
         """The job goes out of sight: what was typed is kept, what runs is stopped. False when something was refused."""
@@ -392,6 +462,10 @@ class JobPage(QWidget):
 
     def close_workers(self) -> None:
         """Stop what is being worked out or drawn."""
+        self._soon.stop()
+        self._slow.stop()
+        self._follows = None
+        self._appraiser.close()
         self.photos.close()
         for page in self._pages.values():
             page.close_workers()

@@ -63,7 +63,7 @@ class JobsActs(QObject):
             return
         workshop = self._window.workshop
         try:
-            job = workshop.view(card.job_id).job
+            job = workshop.read(card.job_id)
             act = next((act for one in workshop.stations if (act := one.ticked(job)) is not None), None)
             if act is None:
                 self._window.say(f"Job {card.number:04d}, {card.title}: nothing is due day by day.")

@@ -20,7 +20,7 @@ from violet_dial.kit.form import line_edit
 from violet_dial.kit.runner import Runner
 from violet_dial.kit.theme.look import Look
 from violet_dial.services.scanned import scanned_number
-from violet_dial.services.workshop import unreadable_jobs
+from violet_dial.services.workshop import Workshop, describe_pending, unreadable_jobs
 from violet_dial.store.records import DELETED, SHELVES, Card
 
 SEARCH_PAUSE_MS = 120
@@ -75,6 +75,7 @@ class JobsPage(QWidget):
     practice_asked = Signal()
     search_changed = Signal(str)
     said = Signal(str)
+    described = Signal()  # cards of other versions are told anew
 
     def __init__(self, look: Look) -> None:
         super().__init__()
@@ -94,8 +95,10 @@ class JobsPage(QWidget):
         self.search.setPlaceholderText("Search every word in every job   (/)")
         self.title = QLabel("Jobs")
         self.title.setProperty("role", "title")
-        self._reader = Runner(self)
+        self._reader, self._describer = Runner(self), Runner(self)
         self._reader.succeeded.connect(self._looked_through)
+        self._describer.succeeded.connect(self.described)
+        self._tried: frozenset[str] = frozenset()  # jobs that were to be described; none is tried for ever
         self._pause = QTimer(self)
         self._pause.setSingleShot(True)
         self._pause.setInterval(SEARCH_PAUSE_MS)
@@ -231,6 +234,11 @@ class JobsPage(QWidget):
         self.search_changed.emit(self.search.text())
         self.select(job_id)
 
+    def list_again(self) -> None:
+        """List the jobs anew, the cursor where it was."""
+        card = self.view.currentIndex().data(CARD_ROLE)
+        self._mark({}, card.job_id if card is not None else "")
+
     def look_through(self, path: Path) -> None:
         """Read every job beside the work, so that one that cannot be read is listed as such before it is wanted."""
         self._reader.start(lambda task: unreadable_jobs(path, task))
@@ -238,12 +246,27 @@ class JobsPage(QWidget):
     @Slot(object)
     def _looked_through(self, found: object) -> None:
         if isinstance(found, dict) and found:
-            card = self.view.currentIndex().data(CARD_ROLE)
-            self._mark(found, card.job_id if card is not None else "")
+            self._unreadable.update(found)
+            self.list_again()
+
+    def describe(self, workshop: Workshop) -> None:
+        """Describe beside the work what was kept and not described yet: an act before the last Esc, or before a power cut."""
+        waiting = frozenset(workshop.undescribed()) - self._tried
+        if waiting:
+            self._tried |= waiting
+            path, stations = workshop.path, workshop.stations
+            self._describer.start(lambda task: describe_pending(path, stations, task))
+
+    @property
+    def settled(self) -> bool:
+        """Whether every card is of its job as it stands."""
+        return not self._describer.busy
 
     def close_workers(self) -> None:
         """Stop reading."""
         self._reader.close()
+        self._describer.close()
+        self._tried = frozenset()
 
     def begin(self, is_practice: bool) -> None:
         """Another workshop: no search, nothing known of its jobs; its words, as one of jobs or of exercises."""

@@ -85,6 +85,7 @@ class MainWindow(QMainWindow):
         self.jobs.import_asked.connect(self.import_jobs)
         self.jobs.search_changed.connect(self._search)
         self.jobs.said.connect(self.say)
+        self.jobs.described.connect(self._described)
         self.jobs.view.delete_asked.connect(lambda: self.do("jobs.delete"))
         self.keeping.said.connect(self.say)
         self.message.understood.connect(self._understood)
@@ -175,6 +176,12 @@ class MainWindow(QMainWindow):
         """List the jobs anew, whatever is shown."""
         self._search(self.jobs.search.text())
 
+    @Slot()
+    def _described(self) -> None:
+        """Cards were made anew beside the window."""
+        self.workshop.changed_beside()
+        self.jobs.list_again()
+
     def show_jobs(self) -> None:
         """The list of jobs as it now stands."""
         self.stack.setCurrentWidget(self.jobs)
@@ -196,6 +203,7 @@ class MainWindow(QMainWindow):
     @Slot(str)
     def _search(self, text: str) -> None:
         self._try(lambda: self.jobs.show_cards(self.workshop.cards(text)))
+        self._try(lambda: self.jobs.describe(self.workshop))
 
     def to_search(self) -> None:
         if not self.on_job:

@@ -150,7 +150,7 @@ def _windows(window: MainWindow, look: Look, folder: Path) -> int:
 def _sheet(window: MainWindow, folder: Path) -> int:
     """The first page of a sheet as it prints; gives how many pictures."""
     card = next(card for card in window.workshop.cards() if card.title == SHEET)
-    paper = sheet_of(window.workshop.view(card.job_id).job, STATIONS, spoken_date(date.today()))
+    paper = sheet_of(window.workshop.read(card.job_id), STATIONS, spoken_date(date.today()))
     page = drawn_pages(paper_pdf(paper), SHEET_PX)[0]
     _save(QPixmap.fromImage(page), folder / "sheet.png")
     return 1

@@ -36,6 +36,7 @@ class NextCard(QFrame):
         self.title = labelled("", "head", True)
         self.reason = labelled("", "quiet", True)
         self.cost = labelled("", "small", True)
+        self.faults = labelled("", "fault", True)
         self.button = QPushButton()
         self.button.setProperty("role", "main")
         self.button.clicked.connect(self.wanted)
@@ -46,7 +47,7 @@ class NextCard(QFrame):
         layout.setContentsMargins(MARGIN, 14, MARGIN, 12)
         layout.setSpacing(6)
         layout.addWidget(labelled("Next", "small"))
-        for item in (self.title, self.reason, self.cost):
+        for item in (self.title, self.reason, self.cost, self.faults):
             layout.addWidget(item)
         self._row = QBoxLayout(QBoxLayout.Direction.LeftToRight)
         self._row.addWidget(self.button)
@@ -54,12 +55,22 @@ class NextCard(QFrame):
         self._row.addStretch(1)
         layout.addLayout(self._row)
 
-    def show_act(self, act: NextAct) -> None:
+    def show_act(self, act: NextAct, faults: str = "") -> None:
+        """The act, and what stations could not say."""
         self.title.setText(act.title)
         self.reason.setText(act.reason)
         self.cost.setText(act.cost)
+        self.faults.setText(faults)
+        self.faults.setVisible(bool(faults))
         self.button.setText(f"{act.button}  F9")
         self._fit()
+
+    @Slot()
+    def show_waiting(self) -> None:
+        """What is next after the last act is still being worked out."""
+        self.title.setText("Working out what is next …")
+        self.reason.setText("The act is kept. F9 does what comes of it.")
+        self.cost.setText("")
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)

@@ -33,7 +33,7 @@ def every_job(path: Path, task: Task, most: int | None = None) -> Iterator[Job |
             task.report(place / len(cards), f"{place} of {len(cards)} jobs")
             task.check()
             try:
-                job = shop.view(card.job_id).job
+                job = shop.read(card.job_id)
             except VioletDialError:
                 job = None
             yield job

@@ -17,7 +17,7 @@ def known_dial(workshop: Workshop, job: Job) -> DialSetUp:
         if card.job_id == job.job_id:
             continue
         try:
-            other = workshop.view(card.job_id).job
+            other = workshop.read(card.job_id)
         except VioletDialError:
             continue  # one that cannot be read has nothing to give
         if other.device.name.strip().lower() == name.lower() and other.light.dial.marks:

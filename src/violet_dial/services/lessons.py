@@ -49,7 +49,7 @@ def siblings_of(workshop: Workshop, job: Job) -> tuple[Job, ...]:
             if card.job_id == job.job_id or card.job_id in found:
                 continue
             try:
-                other = workshop.view(card.job_id).job
+                other = workshop.read(card.job_id)
             except VioletDialError:
                 continue  # one that cannot be read teaches nothing, and hides nothing else
             if _same(job, other):

@@ -112,6 +112,7 @@ def all_in(workshop: Path, sources: tuple[Path, ...], stations: tuple[Station, .
                 taken += _taken(shop, path, refused, task)
             except (InvalidInput, StoreError) as error:
                 refused.append(f"{path.name}: {error}")
+        shop.describe_pending(task)
     finally:
         shop.close()
     return Moved(len(taken), tuple(refused), taken[-1] if taken else "")

@@ -4,16 +4,13 @@ Each station says what it wants done and how urgent that is; this module alone c
 the same act, so that a card and the Next card never disagree.
 """
 
-from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from enum import IntEnum
-from typing import Any
 
 from violet_dial.core.receiving.symptom import Approach, Known, approach
 from violet_dial.job.act import Act, Done
 from violet_dial.job.document import Job
 from violet_dial.job.light import LightCheck
-from violet_dial.services.station import Station, StationState
 
 COLLECTION = "collection"
 
@@ -55,34 +52,9 @@ class NextAct:
     arithmetic: str = ""
 
 
-def next_act(job: Job, stations: tuple[Station, ...], results: Mapping[str, Any] | None = None) -> NextAct:
-    """The next act and why.
-
-    Parameters
-    ----------
-    job : Job
-    stations : the line, in the order of the work; the last always wants something (the sheet)
-    results : what pages have worked out for this very job, by station; nothing where nothing was
-    """
-    offers = [station.next(job, (results or {}).get(station.name)) for station in stations]
-    wanted = [offer for offer in offers if offer is not None]
-    return max(wanted, key=lambda offer: offer.urgency)
-
-
-def waits_for(job: Job, stations: tuple[Station, ...]) -> str:
-    """What a job waits for: what it was put aside for, or its next act."""
-    return job.waits_for or next_act(job, stations).waits
-
-
-def finding(job: Job, stations: tuple[Station, ...]) -> str:
-    """What is known, in a few words for the card: of the latest station that has something to say."""
-    said = [station.finding(job) for station in reversed(stations)]
-    return next((words for words in said if words), "")
-
-
-def station_states(job: Job, stations: tuple[Station, ...]) -> dict[str, StationState]:
-    """State of each station for the line at the top."""
-    return {station.name: station.state(job) for station in stations}
+def most_urgent(offers: list[NextAct], otherwise: NextAct) -> NextAct:
+    """The most urgent of what the stations want, the earlier of equals; ``otherwise`` where none wants anything."""
+    return max(offers, key=lambda offer: offer.urgency, default=otherwise)
 
 
 def described(job: Job) -> bool:

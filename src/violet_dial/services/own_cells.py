@@ -16,7 +16,7 @@ def own_cells_of(workshop: Workshop, job: Job) -> tuple[OwnCell, ...]:
         if card.job_id == job.job_id:
             continue
         try:
-            other = workshop.view(card.job_id).job
+            other = workshop.read(card.job_id)
         except VioletDialError:
             continue  # one that cannot be read has nothing to give, and hides nothing else
         for cell in other.power.own_cells:

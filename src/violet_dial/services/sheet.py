@@ -14,6 +14,7 @@ from violet_dial.report.blocks import (
     present,
     section,
 )
+from violet_dial.services.appraisal import Asked
 from violet_dial.services.cautions import LOCAL_RULES, cautions_for
 from violet_dial.services.station import Station
 
@@ -24,11 +25,14 @@ UNSIGNED = "A draft: not signed yet."
 def sheet_of(job: Job, stations: tuple[Station, ...], printed_on: str, size: Size = "A4") -> Paper:
     """The sheet of a job; ``printed_on`` is today's date in words.
 
-    A verdict of any station comes to the top; sections follow by their place on the sheet, of equals in the order of the work.
+    A verdict of any station comes to the top, and what a station failed to say; sections follow by their place on the sheet,
+    of equals in the order of the work.
     """
     hides = job.practising.hides
-    said = [Words(HIDDEN)] if hides else [block for station in stations for block in station.paper(job)]
-    top = [block for block in said if isinstance(block, Verdict)]
+    asked = Asked()
+    said = [Words(HIDDEN)] if hides else _papers(job, stations, asked)
+    top: list[Block] = [Words(fault) for fault in asked.faults]
+    top += [block for block in said if isinstance(block, Verdict)]
     sections = _sections([block for block in said if not isinstance(block, Verdict)])
     cautions = (*((one.title, one.text) for one in cautions_for(job)), ("Above all", LOCAL_RULES))
     sections += _sections(list(section("Cautions", Pairs(cautions), place=Place.CARE)))
@@ -45,10 +49,22 @@ def sheet_of(job: Job, stations: tuple[Station, ...], printed_on: str, size: Siz
 
 def card_of(job: Job, stations: tuple[Station, ...], printed_on: str, size: Size = "A4") -> Paper:
     """The short card of a job: a third of a page, what its owner needs at hand."""
-    said = () if job.practising.hides else tuple(pair for station in stations for pair in station.card(job))
+    asked = Asked()
+    said = [] if job.practising.hides else _cards(job, stations, asked)
+    said += [("Not on this card", fault) for fault in asked.faults]
     small: Size = "Letter card" if size.startswith("Letter") else "A4 card"
     blocks = (*_head(job, f"Job {job.label} · {printed_on}"), Pairs(present(*said)), _signature(job))
     return Paper(f"Card {job.label} · {_device(job)}", job.label, job.closing.signed_by, blocks, small)
+
+
+def _papers(job: Job, stations: tuple[Station, ...], asked: Asked) -> list[Block]:
+    papers = [asked.ask(one, "its part of the sheet", lambda one=one: one.paper(job), ()) for one in stations]  # type: ignore[misc]
+    return [block for blocks in papers for block in blocks]
+
+
+def _cards(job: Job, stations: tuple[Station, ...], asked: Asked) -> list[tuple[str, str]]:
+    cards = [asked.ask(one, "its part of the card", lambda one=one: one.card(job), ()) for one in stations]  # type: ignore[misc]
+    return [pair for pairs in cards for pair in pairs]
 
 
 def _device(job: Job) -> str:

@@ -6,7 +6,7 @@ from pathlib import Path
 from violet_dial.core.errors import InvalidInput, StoreDamaged, StoreError, VioletDialError
 from violet_dial.core.task import SilentTask, Task
 from violet_dial.services.station import Station
-from violet_dial.store.records import Card
+from violet_dial.store.records import Card, Description
 from violet_dial.store.salvage import Salvage, read_out, write_out
 from violet_dial.store.workshop_file import WorkshopFile
 
@@ -84,7 +84,7 @@ def salvage(path: Path, out: Path, stations: tuple[Station, ...]) -> Examined:
     StoreError
         The new file cannot be written.
     """
-    from violet_dial.services.workshop import card_and_words
+    from violet_dial.services.workshop import card_and_description
 
     if out.exists():
         raise InvalidInput("Output", str(out), "a name that is not taken")
@@ -92,11 +92,11 @@ def salvage(path: Path, out: Path, stations: tuple[Station, ...]) -> Examined:
     if not found.versions:
         raise StoreDamaged(f"Not one version of a job can be read in {path}. Bring back a backup.")
 
-    def described(document: bytes, card: Card) -> tuple[Card, str]:
+    def described(document: bytes, card: Card) -> tuple[Card, Description | None]:
         try:
-            return card_and_words(document, card, stations)
+            return card_and_description(document, card, stations)
         except VioletDialError:
-            return card, ""
+            return card, None
 
     write_out(found, out, described=described)
     lost = (f"{found.lost_versions} versions are lost.",) if found.lost_versions else ()

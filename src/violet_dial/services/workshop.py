@@ -6,6 +6,7 @@ the window is up before they are loaded.
 
 from __future__ import annotations
 
+import logging
 import time
 import uuid
 from collections.abc import Callable, Iterator
@@ -17,13 +18,14 @@ from typing import TYPE_CHECKING
 
 from violet_dial.core.errors import InvalidInput, StoreError, VioletDialError
 from violet_dial.services.places import is_practice
-from violet_dial.store.records import DELETED, Card, KeptVersion, LogRow, NewVersion
+from violet_dial.store.records import DELETED, Card, Description, KeptVersion, LogRow, NewVersion
 from violet_dial.store.workshop_file import WorkshopFile
 
 if TYPE_CHECKING:
     from violet_dial.core.task import Task
     from violet_dial.job.act import Act, Done
     from violet_dial.job.document import Job, Photo
+    from violet_dial.services.appraisal import Appraisal
     from violet_dial.services.photos import CheckedPhoto
     from violet_dial.services.station import Station
 
@@ -32,6 +34,7 @@ WASTEBASKET_DAYS = 30
 LONGEST_REASON = 300  # characters of an act's line in the log
 BREATH_S = 0.002  # between jobs read in the background, so that the window is never kept waiting
 MOST_VERSIONS_TRIED = 200  # while looking for one that can be read
+_log = logging.getLogger(__name__)
 
 
 @dataclass(frozen=True)
@@ -71,8 +74,8 @@ def unreadable_jobs(path: Path, task: Task) -> dict[str, str]:
     return found
 
 
-def card_and_words(document: bytes, card: Card, stations: tuple[Station, ...]) -> tuple[Card, str]:
-    """A job's card and its words for searching, made anew from its document.
+def card_and_description(document: bytes, card: Card, stations: tuple[Station, ...]) -> tuple[Card, Description]:
+    """A job's card, and what is said of it, made anew from its document.
 
     Raises
     ------
@@ -80,23 +83,34 @@ def card_and_words(document: bytes, card: Card, stations: tuple[Station, ...]) -
         The document cannot be read.
     """
     from violet_dial.job.schema import job_from_json
-    from violet_dial.services.search import written_text
+    from violet_dial.services.appraisal import appraise
 
     job = job_from_json(document)
-    return _card_of(job, stations, card.kept_at, card), written_text(job, stations)
+    return _card_of(job, card.kept_at, card), appraise(job, 0, stations).told
 
 
-def _card_of(job: Job, stations: tuple[Station, ...], kept_at: str, before: Card | None = None) -> Card:
-    from violet_dial.services.next import finding, waits_for
+def describe_pending(path: Path, stations: tuple[Station, ...], task: Task) -> int:
+    """Describe every job whose card is of another version, over a link of its own, for a worker; gives how many.
 
+    Raises
+    ------
+    StoreError, TaskCancelled
+    """
+    shop = Workshop(WorkshopFile(path, "beside"), lambda: stations)
+    try:
+        return shop.describe_pending(task)
+    finally:
+        shop.close()
+
+
+def _card_of(job: Job, kept_at: str, before: Card | None = None) -> Card:
+    """The card with what stands in the document; what a job waits for and its finding are said later, by its description."""
     title = job.device.name or "Not described yet"
     told_apart = job.device.serial or job.intake.owner  # two of one name
     headline = " · ".join(part for part in (job.intake.headline_fault, told_apart) if part)
+    told = (before.waits_for, before.finding) if before else (job.waits_for, "")
     shelf = (before.shelf, before.shelved_at) if before else ()
-    return Card(
-        job.job_id, job.number, title, headline,
-        waits_for(job, stations), finding(job, stations), kept_at, *shelf,
-    )  # fmt: skip
+    return Card(job.job_id, job.number, title, headline, *told, kept_at, *shelf)
 
 
 class Workshop:
@@ -115,11 +129,14 @@ class Workshop:
         self._file = file
         self._stations = stations
         self._clock = clock
-        self._held: tuple[Path, int, Job] | None = None  # the version read or kept last, so that it is not parsed again
-        self._growing: tuple[str, int, Job] | None = (
-            None  # the act that is typed on: its name, version, the job before it
+        self._parsed: tuple[Path, int, Job] | None = (
+            None  # the version read or kept last, so that it is not parsed again
         )
-        file.in_hand = self._in_hand
+        self._at_work: Job | None = (
+            None  # the job on the bench, should the file be lost; not one that was only looked up
+        )
+        self._typed_on: tuple[str, int, Job] | None = None  # the act that grows: its name, version, the job before it
+        file.unsaved_job = self._unsaved_job
 
     def close(self) -> None:
         self._file.close()
@@ -155,12 +172,10 @@ class Workshop:
         """Another connection of this process kept something in the file: it is made whole at the next rest."""
         self._file.changed_beside()
 
-    def _in_hand(self) -> NewVersion | None:
+    def _unsaved_job(self) -> NewVersion | None:
         """The job at work as it stands in memory."""
-        if self._held is None:
-            return None
-        job = self._held[2]
-        return self._version(job, job, "Job", "Saved when the workshop file was lost")
+        job = self._at_work
+        return None if job is None else self._version(job, job, "Job", "Saved when the workshop file was lost")
 
     @property
     def read_only_reason(self) -> str:
@@ -190,23 +205,32 @@ class Workshop:
         """
         kept = self._file.current(job_id)
         log = self._file.log(job_id, LOG_ROWS_SHOWN)
-        return JobView(
-            self._job_of(kept), kept.version_id, log, kept.parent_id is not None, kept.can_redo, kept.kept_at
-        )
+        self._at_work = job = self._job_of(kept)
+        return JobView(job, kept.version_id, log, kept.parent_id is not None, kept.can_redo, kept.kept_at)
+
+    def read(self, job_id: str) -> Job:
+        """A job that is only looked up: the one at work stays the one at work.
+
+        Raises
+        ------
+        InvalidInput, StoreError
+            It cannot be read.
+        """
+        from violet_dial.job.schema import job_from_json
+
+        return job_from_json(self._file.document(self._file.current(job_id).version_id))
 
     def _job_of(self, kept: KeptVersion) -> Job:
         from violet_dial.job.schema import job_from_json
 
-        if self._held is None or self._held[:2] != (self.path, kept.version_id):
-            self._held = (self.path, kept.version_id, job_from_json(self._file.document(kept.version_id)))
-        return self._held[2]
+        if self._parsed is None or self._parsed[:2] != (self.path, kept.version_id):
+            self._parsed = (self.path, kept.version_id, job_from_json(self._file.document(kept.version_id)))
+        return self._parsed[2]
 
     def trouble(self, job_id: str) -> str:
         """Why a job cannot be read, in a sentence; empty when it can."""
-        from violet_dial.job.schema import job_from_json
-
         try:
-            job_from_json(self._file.document(self._file.current(job_id).version_id))
+            self.read(job_id)
         except VioletDialError as error:
             return str(error)
         return ""
@@ -243,7 +267,7 @@ class Workshop:
             raise
 
     def perform(self, job_id: str, act: Act, burst: str = "") -> JobView:
-        """Perform one act on the job and keep it; durable when this returns.
+        """Perform one act on the job and keep it; durable when this returns, and nothing is judged before: `describe` does that.
 
         ``burst`` names what is typed on and on: with the same one as the last act of this job, that act is kept anew in
         its place instead of another after it, so that a text typed in one go is undone in one.
@@ -256,15 +280,15 @@ class Workshop:
         kept = self._file.current(job_id)
         before = self._job_of(kept)
         now = self._clock()
-        grows = burst and self._growing is not None and self._growing[:2] == (burst, kept.version_id)
-        began = self._growing[2] if grows and self._growing else before
+        grows = burst and self._typed_on is not None and self._typed_on[:2] == (burst, kept.version_id)
+        began = self._typed_on[2] if grows and self._typed_on else before
         done = self._counted(began, act(began, now), now)
         if done.job == before:
             return self.view(job_id)
         version = self._version(began, done.job, done.station, done.reason)
         version_id = self._file.keep_anew(version) if grows else self._file.keep(version)
-        self._growing = (burst, version_id, began)
-        self._held = (self.path, version_id, done.job)
+        self._typed_on = (burst, version_id, began)
+        self._parsed, self._at_work = (self.path, version_id, done.job), done.job
         log = self._file.log(job_id, LOG_ROWS_SHOWN)
         return JobView(done.job, version_id, log, True, False, version.card.kept_at)
 
@@ -275,7 +299,11 @@ class Workshop:
             return done
         from violet_dial.services.practice import counted
 
-        return counted(before, done, at)
+        try:
+            return counted(before, done, at)
+        except Exception:  # noqa: BLE001 - what counts is judged; the act itself is kept whatever becomes of that
+            _log.exception("what was read in an exercise could not be counted")
+            return done
 
     def drop_untouched(self, job_id: str) -> bool:
         """A job that was opened and left as it was leaves nothing behind; True when it was one."""
@@ -291,7 +319,7 @@ class Workshop:
 
     def remove(self, job_id: str) -> None:
         """Take a job out of the workshop with all its versions."""
-        self._held = self._growing = None  # numbers of versions come again
+        self._parsed = self._typed_on = self._at_work = None  # numbers of versions come again
         self._file.remove(job_id)
 
     def shelve(self, job_id: str, shelf: str) -> None:
@@ -330,16 +358,38 @@ class Workshop:
         from violet_dial.job.schema import job_from_json
 
         job = job_from_json(self._file.document(version_id))
-        self._file.step(job_id, version_id, self._card(job), self._words(job), on_line)
+        self._parsed = (self.path, version_id, job)
+        self._file.step(job_id, version_id, _card_of(job, self._clock()), on_line)
         return self.view(job_id)
 
-    def _card(self, job: Job) -> Card:
-        return _card_of(job, self.stations, self._clock())
+    def describe(self, job_id: str, appraisal: Appraisal) -> bool:
+        """Keep what the stations say of the version on the bench; False when it is another one by now."""
+        return self._file.describe(job_id, appraisal.version_id, appraisal.told)
 
-    def _words(self, job: Job) -> str:
-        from violet_dial.services.search import written_text
+    def undescribed(self) -> tuple[str, ...]:
+        """Jobs whose card is of another version; none where nothing may be kept."""
+        return () if self.read_only_reason else self._file.undescribed()
 
-        return written_text(job, self.stations)
+    def describe_pending(self, task: Task | None = None) -> int:
+        """Describe every job whose card is of another version; gives how many. One that cannot be read keeps its card.
+
+        Raises
+        ------
+        StoreError, TaskCancelled
+        """
+        from violet_dial.services.appraisal import appraise
+
+        count = 0
+        for job_id in self.undescribed():
+            if task is not None:
+                task.check()
+            try:
+                kept = self._file.current(job_id)
+                appraisal = appraise(self.read(job_id), kept.version_id, self.stations)
+            except VioletDialError:
+                continue
+            count += self.describe(job_id, appraisal)
+        return count
 
     def _version(self, before: Job | None, job: Job, station: str, reason: str) -> NewVersion:
         """The next version, after it was made sure that it can be read again."""
@@ -348,7 +398,7 @@ class Workshop:
         data = job_to_json(job)
         check_kept(before, job, len(data))
         line = reason if len(reason) <= LONGEST_REASON else f"{reason[: LONGEST_REASON - 1]}…"
-        return NewVersion(self._card(job), station, line, data, self._words(job))
+        return NewVersion(_card_of(job, self._clock()), station, line, data)
 
     def attach_photo(self, job_id: str, checked: CheckedPhoto) -> JobView:
         """Keep a checked photo's content and put it into the job."""
@@ -366,7 +416,7 @@ class Workshop:
         """The job with what its stations hold and its photos as a zip."""
         from violet_dial.job.bundle import Bundle, write_bundle
 
-        job = self.view(job_id).job
+        job = self.read(job_id)
         photos = {photo.sha256: self._photo_content(photo) for photo in job.photos}
         members = tuple(member for station in self.stations for member in station.members(job))
         return write_bundle(Bundle(job, photos), members)

@@ -266,10 +266,12 @@ class Connection:
         return StoreDamaged(self.damaged("what it holds does not fit together"))
 
     @contextlib.contextmanager
-    def transaction(self) -> Iterator[None]:
+    def transaction(self, durable: bool = True) -> Iterator[None]:
+        """All or nothing; ``durable`` when it is on the disk on return, and not only on its way there."""
         if self.read_only_reason:
             raise StoreReadOnly(f"Only looking: {self.read_only_reason}. Nothing was kept.")
         with self.translated():
+            self.db.execute(f"PRAGMA synchronous = {'FULL' if durable else 'NORMAL'}")
             self.db.execute("BEGIN IMMEDIATE")
             try:
                 yield

@@ -8,7 +8,8 @@ SHELVES = (COLLECTED, PUT_AWAY, DELETED)  # where a job goes that is not on the 
 
 @dataclass(frozen=True)
 class Card:
-    """What the jobs screen shows of a job, kept beside it so that no document is opened for the list."""
+    """What the jobs screen shows of a job, kept beside it so that no document is opened for the list. What it waits for and its
+    finding are worked out after a version was kept, and may be those of the version before for a moment."""
 
     job_id: str
     number: int
@@ -44,10 +45,18 @@ class LogRow:
 
 @dataclass(frozen=True)
 class NewVersion:
-    """What is kept by one act: the card as it is afterwards, the act, the document, the words for searching."""
+    """What is kept by one act: the card as it is afterwards, the act, the document."""
 
     card: Card
     station: str
     reason: str
     document: bytes
+
+
+@dataclass(frozen=True)
+class Description:
+    """What is worked out of a version once it is kept: what the job waits for, its finding, the words that search finds it by."""
+
+    waits_for: str
+    finding: str
     words: str

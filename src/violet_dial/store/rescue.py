@@ -17,13 +17,13 @@ if TYPE_CHECKING:
     from violet_dial.store.records import NewVersion
 
 
-def go_on_elsewhere(link: Connection, in_hand: Callable[[], NewVersion | None]) -> Connection:
+def go_on_elsewhere(link: Connection, unsaved_job: Callable[[], NewVersion | None]) -> Connection:
     """A new connection to a whole file that holds what ``link`` held; the file of ``link`` is left as it is.
 
     Parameters
     ----------
     link : Connection; open, its file not the one at its path any more, or overwritten
-    in_hand : callable giving the job at work with its whole document, when there is one
+    unsaved_job : callable giving the job at work with its whole document, when there is one
 
     Raises
     ------
@@ -36,7 +36,7 @@ def go_on_elsewhere(link: Connection, in_hand: Callable[[], NewVersion | None]) 
     except OSError as error:
         raise StoreFull(f"{link.path} is gone and {wanted.parent} cannot be written: {error.strerror}.") from error
     overwritten = link.hold is not None and link.hold.overwritten()
-    return Connection(_salvaged(link, wanted, in_hand) if overwritten else _copied(link, wanted))
+    return Connection(_salvaged(link, wanted, unsaved_job) if overwritten else _copied(link, wanted))
 
 
 def _copied(link: Connection, wanted: Path) -> Path:
@@ -58,11 +58,11 @@ def _copied(link: Connection, wanted: Path) -> Path:
     return link.path
 
 
-def _salvaged(link: Connection, wanted: Path, in_hand: Callable[[], NewVersion | None]) -> Path:
+def _salvaged(link: Connection, wanted: Path, unsaved_job: Callable[[], NewVersion | None]) -> Path:
     """The open file was written over: what its pages and its log still give, and the job at work."""
     from violet_dial.store.salvage import read_out, write_out
 
-    held = in_hand()
+    held = unsaved_job()
     try:
         found = read_out(link.path)
     except (OSError, ValueError) as error:

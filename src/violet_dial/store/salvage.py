@@ -12,10 +12,12 @@ from violet_dial.core.errors import StoreFull
 from violet_dial.store import packed
 from violet_dial.store.pages import Value, pages_of
 from violet_dial.store.placing import place
-from violet_dial.store.records import Card, NewVersion
+from violet_dial.store.records import Card, Description, NewVersion
 
-Described = Callable[[bytes, Card], tuple[Card, str]]  # a document and the card found -> card and words for searching
-JOB_COLUMNS, VERSION_COLUMNS, BLOB_COLUMNS = (10, 12), 8, 3
+Described = Callable[
+    [bytes, Card], tuple[Card, Description | None]
+]  # a document and the card found -> the same made anew
+JOB_COLUMNS, VERSION_COLUMNS, BLOB_COLUMNS = (10, 12, 13), 8, 3
 SHA256_CHARACTERS = 64
 
 
@@ -83,7 +85,7 @@ class Salvage:
             kept_at = self.versions[self.standing(job_id)[0]].kept_at
             return Card(job_id, number, "Found again", "", "describing", "", kept_at)
         shown = [str(one) for one in row[5:10]]
-        shelf = [str(one) for one in row[10:12]] if len(row) == max(JOB_COLUMNS) else []
+        shelf = [str(one) for one in row[10:12]] if len(row) > min(JOB_COLUMNS) else []
         return Card(job_id, int(row[2] or number), *shown, *shelf)
 
 
@@ -171,7 +173,7 @@ def _with_parent(version: Version, found: dict[int, Version]) -> Version:
 
 
 def write_out(
-    found: Salvage, path: Path, in_hand: NewVersion | None = None, described: Described | None = None
+    found: Salvage, path: Path, unsaved_job: NewVersion | None = None, described: Described | None = None
 ) -> None:
     """What was found into a new workshop file, and the job at work as it stands in memory.
 
@@ -179,7 +181,7 @@ def write_out(
     ----------
     found : Salvage
     path : Path; nothing may be there
-    in_hand : NewVersion or None; kept as the newest of its job
+    unsaved_job : NewVersion or None; kept as the newest of its job
     described : callable or None; makes cards and words anew from documents; without it a lost card is a plain one
 
     Raises
@@ -195,11 +197,11 @@ def write_out(
         file = WorkshopFile(part)
         try:
             file.take_over(found, described)
-            if in_hand is not None and not found.holds(in_hand):
-                if in_hand.card.job_id in found.job_ids:
-                    file.keep(in_hand)
+            if unsaved_job is not None and not found.holds(unsaved_job):
+                if unsaved_job.card.job_id in found.job_ids:
+                    file.keep(unsaved_job)
                 else:
-                    file.add_job(in_hand)
+                    file.add_job(unsaved_job)
         finally:
             file.close()
         place(part, path, beside=False)

@@ -1,6 +1,6 @@
 """Tables of the workshop file and how older files are brought up to date."""
 
-SCHEMA_VERSION = 3
+SCHEMA_VERSION = 4
 SHORTEST_BYTES = 512  # of an SQLite file
 APPLICATION_ID = 0x56444C31  # marks an SQLite file as a workshop file
 
@@ -29,7 +29,8 @@ CREATE TABLE job (
     finding TEXT NOT NULL,
     kept_at TEXT NOT NULL,
     shelf TEXT NOT NULL DEFAULT '',
-    shelved_at TEXT NOT NULL DEFAULT ''
+    shelved_at TEXT NOT NULL DEFAULT '',
+    described_id INTEGER NOT NULL DEFAULT 0
 );
 CREATE TABLE blob (
     sha256 TEXT PRIMARY KEY,
@@ -51,5 +52,10 @@ CREATE INDEX leaning_on ON version(base_id) WHERE base_id IS NOT NULL;
     2: """
 ALTER TABLE job ADD COLUMN shelf TEXT NOT NULL DEFAULT '';
 ALTER TABLE job ADD COLUMN shelved_at TEXT NOT NULL DEFAULT '';
+""",
+    # What a job waits for, its finding and its words are worked out after the version was kept: of which one they are.
+    3: """
+ALTER TABLE job ADD COLUMN described_id INTEGER NOT NULL DEFAULT 0;
+UPDATE job SET described_id = current_id;
 """,
 }

@@ -15,7 +15,7 @@ from pathlib import Path
 from violet_dial.core.errors import RecordMissing, StoreDamaged, StoreError
 from violet_dial.store import packed, rescue
 from violet_dial.store.connection import Connection, Role
-from violet_dial.store.records import Card, KeptVersion, LogRow, NewVersion
+from violet_dial.store.records import Card, Description, KeptVersion, LogRow, NewVersion
 from violet_dial.store.salvage import Described, Salvage, Version
 
 MOST_LOG_ROWS = 1_000
@@ -50,7 +50,7 @@ class WorkshopFile:
         self._whole: tuple[int, bytes] | None = None  # the whole version read or kept last
         self._unsettled = 0  # acts since the file was last whole
         self.notice = ""  # what became of the file, to be said until it is read
-        self.in_hand: Callable[[], NewVersion | None] = lambda: None  # the job at work, should the file be lost
+        self.unsaved_job: Callable[[], NewVersion | None] = lambda: None  # the job at work, should the file be lost
 
     @property
     def path(self) -> Path:
@@ -106,16 +106,16 @@ class WorkshopFile:
         if not what:
             return
         old = self._link.path
-        self._link = rescue.go_on_elsewhere(self._link, self.in_hand)
+        self._link = rescue.go_on_elsewhere(self._link, self.unsaved_job)
         self._whole = None
         where = "it was written again" if self.path == old else f"what is held was written into {self.path.name} beside"
         self.notice = f"The workshop file {old.name} {what} while it was open: {where}, and is kept there from now on."
 
     @contextlib.contextmanager
-    def _keeping(self) -> Iterator[sqlite3.Connection]:
-        """One durable transaction in a file that is known to be the one at the path, before and after it."""
+    def _keeping(self, durable: bool = True) -> Iterator[sqlite3.Connection]:
+        """One transaction in a file that is known to be the one at the path, before and after it."""
         self.make_sure()
-        with self._link.transaction():
+        with self._link.transaction(durable):
             yield self._link.db
         self._unsettled += 1
         if self._unsettled > MOST_UNSETTLED:
@@ -147,7 +147,7 @@ class WorkshopFile:
             row, current = _row_and_current(db, new.card.job_id)
             data, base_id = self._leaning(new.document, current)
             version_id = _insert_version(db, new, current, (data, base_id))
-            _point(db, row, version_id, new)
+            _point(db, row, version_id, new.card)
             db.execute("UPDATE job SET top_id = ? WHERE row = ?", (version_id, row))
         if base_id is None:
             self._whole = (version_id, new.document)
@@ -167,7 +167,8 @@ class WorkshopFile:
                     "UPDATE version SET kept_at = ?, reason = ?, document = ?, base_id = ? WHERE version_id = ?",
                     (new.card.kept_at, new.reason, data, base_id, current.version_id),
                 )
-                _point(db, row, current.version_id, new)
+                _point(db, row, current.version_id, new.card)
+                db.execute("UPDATE job SET described_id = 0 WHERE row = ?", (row,))
                 if self._whole is not None and self._whole[0] == current.version_id:
                     self._whole = None
                 return current.version_id
@@ -193,11 +194,23 @@ class WorkshopFile:
             self._whole = (version_id, self.document(version_id))
         return self._whole[1]
 
-    def step(self, job_id: str, to_version: int, card: Card, words: str, on_line: bool = True) -> None:
+    def describe(self, job_id: str, version_id: int, told: Description) -> bool:
+        """Keep what was worked out of a version, while it is the one on the bench; False when it no longer is. What a power cut
+        takes of this is worked out again."""
+        with self._keeping(durable=False) as db:
+            return _describe(db, job_id, version_id, told)
+
+    def undescribed(self) -> tuple[str, ...]:
+        """The jobs whose card is still that of another version, oldest first."""
+        with self._link.translated():
+            rows = self._link.db.execute("SELECT job_id FROM job WHERE described_id <> current_id ORDER BY row")
+            return tuple(row[0] for row in rows)
+
+    def step(self, job_id: str, to_version: int, card: Card, on_line: bool = True) -> None:
         """Move the bench to another version, durable on return: along its line (undo, redo), or to the top of another."""
         with self._keeping() as db:
             row, _ = _row_and_current(db, job_id)
-            _point(db, row, to_version, NewVersion(card, "", "", b"", words))
+            _point(db, row, to_version, card)
             if not on_line:
                 db.execute("UPDATE job SET top_id = ? WHERE row = ?", (to_version, row))
 
@@ -301,11 +314,13 @@ class WorkshopFile:
             db.executemany("INSERT INTO blob VALUES (?, ?, ?)", found.contents())
             for job_id in found.job_ids:
                 current, top = found.standing(job_id)
-                card, words = found.card(job_id, newest + 1), ""
+                card, told = found.card(job_id, newest + 1), None
                 newest = max(newest, card.number)
                 if described is not None:
-                    card, words = described(found.document(current), card)
-                _insert_job(db, card, (current, top), words)
+                    card, told = described(found.document(current), card)
+                _insert_job(db, card, (current, top))
+                if told is not None:
+                    _describe(db, job_id, current, told)
 
     def shelve(self, job_id: str, shelf: str, at: str) -> None:
         """Put a job on a shelf (`records.SHELVES`), or with an empty one back on the bench; its versions stay."""
@@ -348,27 +363,25 @@ class WorkshopFile:
         return content
 
 
-def _shown(card: Card) -> tuple[str, str, str, str, str]:
-    return card.title, card.headline, card.waits_for, card.finding, card.kept_at
-
-
 def _add(db: sqlite3.Connection, new: NewVersion) -> None:
     card = new.card
     taken = db.execute("SELECT 1 FROM job WHERE job_id = ?", (card.job_id,)).fetchone()
     if taken:
         raise StoreError(f"Job {card.number:04d} is already in this workshop.")
     version_id = _insert_version(db, new, None, (packed.packed(new.document), None))
-    _insert_job(db, card, (version_id, version_id), new.words)
+    _insert_job(db, card, (version_id, version_id))
 
 
-def _insert_job(db: sqlite3.Connection, card: Card, stands: tuple[int, int], words: str) -> None:
-    """A job's row and its words; ``stands`` is the version on the bench and the newest of its line."""
-    row = db.execute(
+def _insert_job(db: sqlite3.Connection, card: Card, stands: tuple[int, int]) -> None:
+    """A job's row; ``stands`` is the version on the bench and the newest of its line."""
+    db.execute(
         "INSERT INTO job (job_id, number, current_id, top_id, title, headline, waits_for, finding, kept_at, shelf, shelved_at) "
         "VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
-        (card.job_id, card.number, *stands, *_shown(card), card.shelf, card.shelved_at),
-    ).lastrowid
-    db.execute("INSERT INTO words (rowid, body) VALUES (?, ?)", (row, words))
+        (
+            card.job_id, card.number, *stands, card.title, card.headline, card.waits_for, card.finding, card.kept_at,
+            card.shelf, card.shelved_at,
+        ),
+    )  # fmt: skip
 
 
 def _version_row(one: Version) -> tuple[object, ...]:
@@ -383,14 +396,25 @@ def _insert_version(db: sqlite3.Connection, new: NewVersion, parent: int | None,
     return int(cursor.lastrowid or 0)
 
 
-def _point(db: sqlite3.Connection, row: int, version_id: int, new: NewVersion) -> None:
+def _point(db: sqlite3.Connection, row: int, version_id: int, card: Card) -> None:
     db.execute(
-        "UPDATE job SET current_id = ?, title = ?, headline = ?, waits_for = ?, finding = ?, kept_at = ? WHERE row = ?",
-        (version_id, *_shown(new.card), row),
+        "UPDATE job SET current_id = ?, title = ?, headline = ?, kept_at = ? WHERE row = ?",
+        (version_id, card.title, card.headline, card.kept_at, row),
+    )
+
+
+def _describe(db: sqlite3.Connection, job_id: str, version_id: int, told: Description) -> bool:
+    row, current = _row_and_current(db, job_id)
+    if current != version_id:
+        return False
+    db.execute(
+        "UPDATE job SET waits_for = ?, finding = ?, described_id = ? WHERE row = ?",
+        (told.waits_for, told.finding, version_id, row),
     )
     held = db.execute("SELECT body FROM words WHERE rowid = ?", (row,)).fetchone()
-    if held is None or held[0] != new.words:
-        db.execute("INSERT OR REPLACE INTO words (rowid, body) VALUES (?, ?)", (row, new.words))
+    if held is None or held[0] != told.words:
+        db.execute("INSERT OR REPLACE INTO words (rowid, body) VALUES (?, ?)", (row, told.words))
+    return True
 
 
 def _row_and_current(db: sqlite3.Connection, job_id: str) -> tuple[int, int]:

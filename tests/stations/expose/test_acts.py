@@ -6,6 +6,7 @@ from datetime import datetime, timedelta
 import numpy as np
 
 from tests.cli.test_shutter import recorded, wav
+from tests.workshops import next_act
 from violet_dial.core.errors import InvalidInput, VioletDialError
 from violet_dial.core.exposure.said import time_said
 from violet_dial.core.exposure.trim import Shot
@@ -13,7 +14,6 @@ from violet_dial.job.document import Device, Intake, Job
 from violet_dial.job.schema import job_from_json, job_to_json
 from violet_dial.services.circuits import templates
 from violet_dial.services.job_shutter import speeds_of
-from violet_dial.services.next import next_act
 from violet_dial.stations import STATIONS
 from violet_dial.stations.expose import acts, lamps_acts, shots_acts, state, table
 from violet_dial.stations.expose.bench import speeds_judged, timed_of

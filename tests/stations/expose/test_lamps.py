@@ -8,13 +8,13 @@ from pathlib import Path
 
 from tests.cli.test_power import run
 from tests.stations.expose.test_acts import AT, camera
+from tests.workshops import next_act
 from violet_dial.core.errors import VioletDialError
 from violet_dial.job.document import Job
 from violet_dial.job.proving import Mend
 from violet_dial.report.blocks import Lines
 from violet_dial.services.circuits import templates
 from violet_dial.services.evidence import type_evidence
-from violet_dial.services.next import next_act
 from violet_dial.stations import STATIONS
 from violet_dial.stations.expose import lamps_acts, shots_acts
 from violet_dial.stations.expose.bench import around_repair

@@ -6,7 +6,7 @@ import unittest
 from dataclasses import replace
 from pathlib import Path
 
-from tests.workshops import open_workshop
+from tests.workshops import next_act, open_workshop, station_states
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.opening.tally import tally
 from violet_dial.job.act import Done
@@ -21,7 +21,6 @@ from violet_dial.report.html import paper_html
 from violet_dial.report.pdf import paper_pdf
 from violet_dial.services.gate import gate_open
 from violet_dial.services.lessons import offer_for
-from violet_dial.services.next import next_act, station_states
 from violet_dial.services.shorter_way import note_shorter_way, understand_shorter_way
 from violet_dial.services.trials import record_trial
 from violet_dial.services.way_in import logged_minutes, ways_in

@@ -5,12 +5,12 @@ from dataclasses import replace
 from functools import lru_cache
 
 from tests.stations.power.test_acts import AT, SERIES, SHUTTER, job_with
+from tests.workshops import next_act
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.task import SilentTask
 from violet_dial.job.document import Job
 from violet_dial.services.circuits import templates
 from violet_dial.services.evidence import type_evidence
-from violet_dial.services.next import next_act
 from violet_dial.services.sheet import sheet_of
 from violet_dial.stations import STATIONS
 from violet_dial.stations.power import acts, state

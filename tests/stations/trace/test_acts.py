@@ -12,6 +12,7 @@ from pathlib import Path
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from tests.workshops import next_act, station_states
 from violet_dial.cli.main import main
 from violet_dial.core.circuit.netlist import Circuit
 from violet_dial.core.circuit.trade import Setting, usual_setting
@@ -27,7 +28,6 @@ from violet_dial.job.schema import job_from_json, job_to_json
 from violet_dial.job.tracing import Spot as Pinned
 from violet_dial.services.circuits import circuit_from, circuit_of, templates
 from violet_dial.services.evidence import type_evidence
-from violet_dial.services.next import next_act, station_states
 from violet_dial.stations import STATIONS
 from violet_dial.stations.open.acts import take_step
 from violet_dial.stations.receive.acts import Seen, place_finding
