@@ -20,7 +20,7 @@ from bench.window import application, open_at, open_workshop
 from violet_dial.job.act import Done
 from violet_dial.job.document import Job
 from violet_dial.services.workshop import Workshop
-from violet_dial.stations.light.acts import TypedReading, take_reading
+from violet_dial.stations.light.acts import TypedReading, take_typed
 from violet_dial.stations.light.page import LightPage
 from violet_dial.stations.receive.acts import describe_device
 from violet_dial.store.records import Card, NewVersion
@@ -59,7 +59,7 @@ def _full_job(workshop: Workshop) -> str:
 
 
 def _read(typed: TypedReading, job: Job, at: str) -> Done:
-    return take_reading(job, typed, at)
+    return take_typed(job, typed, at)
 
 
 def _renamed(count: int, job: Job, at: str) -> Done:

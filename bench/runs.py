@@ -7,16 +7,18 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from bench.measure import row
+from violet_dial.core.calibration.readings import Direction
 from violet_dial.core.eye.face import face_of
 from violet_dial.core.eye.needle import Eye, Reading, eye_of, grey, read_needle
 from violet_dial.core.light.chain import Chain, LuxMeter
+from violet_dial.core.steady.samples import Capture, Measured
 from violet_dial.instruments.simulated.dial import Shot
 from violet_dial.instruments.simulated.meter import MeterTruth, SimulatedCamera, SimulatedMeter
 from violet_dial.job.document import Device, Intake, Job
 from violet_dial.job.light import LightSetup
 from violet_dial.services.by_itself import ByItself, Picture, Stands, Wanted
 from violet_dial.services.judge import judge
-from violet_dial.stations.light.acts import TypedReading, take_reading
+from violet_dial.stations.light.acts import NeedleAtLight, take_reading
 from violet_dial.stations.light.state import next_of
 
 METERS, SEED, TICK_S = 40, 12, 0.2
@@ -78,9 +80,10 @@ class Bench:
         if self.follows:
             self._from, self._to, self._set_s = self.true_lux(), lux * self.gain, self.now_s
 
-    def lux(self) -> float | None:
+    def light(self) -> Measured | None:
         """What the lux meter shows."""
-        return self.true_lux() * (1 + float(self.rng.normal(0, LUX_NOISE)))
+        lux = self.true_lux() * (1 + float(self.rng.normal(0, LUX_NOISE)))
+        return Measured.of(Capture("lux", "lux", lux, LUX_NOISE * lux))
 
     # the camera
 
@@ -98,12 +101,12 @@ class Bench:
             return None
         return Wanted(float(act.reference.replace("\u00a0", "").replace(" ", "")), act.reference, act.direction or "")
 
-    def take(self, wanted: Wanted, lux: float, value: float, picture: Picture) -> bool:
-        """A reading taken."""
-        direction = wanted.direction or None
-        typed = TypedReading(f"{lux:.6g}", f"{value:.4f}", direction)  # type: ignore[arg-type]
-        true = TypedReading(f"{self.true_lux():.6g}", f"{self.camera.meter.shows:.4f}", direction)  # type: ignore[arg-type]
-        self.job, self.truly = take_reading(self.job, typed, AT).job, take_reading(self.truly, true, AT).job
+    def take(self, wanted: Wanted, light: Measured, needle: Measured) -> bool:
+        """A reading taken; beside it the one that was true."""
+        direction: Direction | None = {"rising": "rising", "falling": "falling"}.get(wanted.direction)  # type: ignore[assignment]
+        true = NeedleAtLight(Measured(self.true_lux(), unit="lx"), Measured(self.camera.meter.shows), direction)
+        self.job = take_reading(self.job, NeedleAtLight(light, needle, direction), AT).job
+        self.truly = take_reading(self.truly, true, AT).job
         return True
 
     def eye(self) -> tuple[Eye, Picture]:

@@ -16,7 +16,7 @@ from pathlib import Path
 import violet_dial
 from tests.workshops import open_workshop
 from violet_dial.cli.main import main
-from violet_dial.stations.light.acts import TypedReading, take_reading
+from violet_dial.stations.light.acts import TypedReading, take_typed
 
 ROWS = "reference_ev100;indicated_ev100;direction\n" + "\n".join(f"{ev};{ev},68;rising" for ev in range(5, 16))
 
@@ -106,7 +106,7 @@ class Command(unittest.TestCase):
     def test_sheet_from_a_bundle(self) -> None:
         bench = open_workshop(self.folder / "w.violet")
         job_id = bench.new_job().job.job_id
-        bench.perform(job_id, lambda job, at: take_reading(job, TypedReading("8", "8.6"), at))
+        bench.perform(job_id, lambda job, at: take_typed(job, TypedReading("8", "8.6"), at))
         bundle = self.folder / "b.zip"
         bundle.write_bytes(bench.export_bundle(job_id))
         bench.close()

@@ -83,7 +83,9 @@ class KeptFirst(WindowTest):
         self.page.perform(lambda job, at: Done(replace(job, waits_for=""), "Receive", "Looked at again"))
         self.page.perform(lambda job, at: Done(replace(job, device=replace(job.device, name="")), "Receive", "No name"))
         self.assertTrue(self.page.appraising)
+        self.page.go("Light")
         self.page.do_next()  # while it is worked out: it waits, and does what comes of the act
+        self.assertEqual(self.page.station, "Light")
         self.until(lambda: not self.page.appraising)
         self.assertEqual(self.page.appraisal.version_id, self.page.view.version_id)
         self.assertNotEqual(self.page.next.title, act.title)

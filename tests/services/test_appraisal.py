@@ -54,7 +54,7 @@ class AStationFails(unittest.TestCase):
         for station in PRACTICE_LINE:
             stations = self.line(station, *FACES, *PAPERS)
             with self.subTest(station.name):
-                shop = Workshop(WorkshopFile(self.path), lambda stations=stations: stations)  # type: ignore[misc]
+                shop = Workshop(WorkshopFile(self.path), lambda stations=stations: stations)
                 try:
                     self.failing_line(shop, station)
                 finally:

@@ -14,7 +14,7 @@ from violet_dial.job.document import Job
 from violet_dial.job.light import LightCheck, LightSetup
 from violet_dial.job.schema import job_from_json, job_to_json
 from violet_dial.services.live import Event, LiveBench, Slot, figure_text
-from violet_dial.stations.light.acts import TypedReading, take_reading
+from violet_dial.stations.light.acts import TypedReading, read_typed, take_reading
 from violet_dial.stations.trace.acts import captured_evidence, choose_circuit, take_evidence
 
 VOLTS = Slot("clip+ to gnd", "volt")
@@ -137,7 +137,9 @@ class Keeping(BenchTest):
         """1 % of 1000 lx as standard uncertainty is 0.01 / ln 2 = 0.0144 stop (JCGM 100:2008, 5.1.2, first order)."""
         job = Job("j1", 1, light=LightCheck(LightSetup(chain=Chain(LuxMeter()))))
         capture = Capture("lux", "lux", 1000.0, 10.0, at="now", window=((0.0, 1000.0),))
-        done = take_reading(job, TypedReading("1000", "8.6"), "now", capture).job.light.current.readings[0]
+        done = take_reading(
+            job, read_typed(job, TypedReading("1000", "8.6"), capture), "now"
+        ).job.light.current.readings[0]
         self.assertAlmostEqual(done.reading.u_reference, 0.01 / math.log(2), delta=1e-4)
         self.assertIn("lux: 1000 lx", done.reference_sum[0])
         self.assertEqual(done.capture, capture)

@@ -85,7 +85,7 @@ class Days(RuleBasedStateMachine):
     @rule(job_id=jobs, ev=st.floats(4, 16), error=st.floats(-2, 2))
     def read(self, job_id: str, ev: float, error: float) -> None:
         typed = acts.TypedReading(f"{ev:.1f}", f"{ev + error:.1f}")
-        self.do(job_id, lambda job, at: acts.take_reading(job, typed, at))
+        self.do(job_id, lambda job, at: acts.take_typed(job, typed, at))
 
     @rule(job_id=jobs, index=st.integers(0, 4))
     def strike_reading(self, job_id: str, index: int) -> None:

@@ -30,7 +30,7 @@ from violet_dial.stations.expose.acts import drop_last, say_line
 from violet_dial.stations.expose.bench import speeds_judged
 from violet_dial.stations.expose.lamps_acts import say_line as lamps_say_line
 from violet_dial.stations.expose.lamps_state import lamps_shown
-from violet_dial.stations.light.acts import TypedReading, strike_reading, take_reading
+from violet_dial.stations.light.acts import TypedReading, strike_reading, take_typed
 from violet_dial.stations.light.state import shown as light_shown
 from violet_dial.stations.practise.acts import understand
 from violet_dial.stations.practise.state import bench_shown
@@ -66,7 +66,7 @@ class AtTheStations(unittest.TestCase):
         return self.shop.perform(self.job_id, act).job
 
     def light(self, reference: str, indicated: str) -> Job:
-        return self.do(lambda job, at: take_reading(job, TypedReading(reference, indicated), at))
+        return self.do(lambda job, at: take_typed(job, TypedReading(reference, indicated), at))
 
     def done(self, job: Job) -> list[str]:
         return [one.test for one in job.practising.readings]

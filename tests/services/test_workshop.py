@@ -34,7 +34,7 @@ Act = Callable[[Job, str], Done]
 
 def reading(reference: str, indicated: str, direction: str | None = None) -> Act:
     typed = acts.TypedReading(reference, indicated, direction)  # type: ignore[arg-type]
-    return lambda job, at: acts.take_reading(job, typed, at)
+    return lambda job, at: acts.take_typed(job, typed, at)
 
 
 def png(colour: str = "green", size: tuple[int, int] = (640, 480)) -> bytes:

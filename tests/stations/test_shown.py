@@ -18,7 +18,7 @@ DESCRIBED = Job("j" * 32, 1, Device("Kittiwake hand meter", cell="selenium"), In
 
 
 def read(job: Job, reference: str, indicated: str) -> Job:
-    return light_acts.take_reading(job, light_acts.TypedReading(reference, indicated), AT).job
+    return light_acts.take_typed(job, light_acts.TypedReading(reference, indicated), AT).job
 
 
 class Shown(unittest.TestCase):

@@ -17,7 +17,7 @@ WRITER = """
 import sys
 from pathlib import Path
 import scipy.special  # loaded before the first act, as the window does
-from violet_dial.stations.light.acts import TypedReading, take_reading
+from violet_dial.stations.light.acts import TypedReading, take_typed
 from violet_dial.services.workshop import Workshop
 from violet_dial.stations import STATIONS
 from violet_dial.store.workshop_file import WorkshopFile
@@ -28,7 +28,7 @@ count = len(view.job.light.current.readings)
 print("kept", count, flush=True)
 while count < int(sys.argv[2]):
     typed = TypedReading(f"{5 + count % 11}", f"{5.5 + count % 11}")
-    view = workshop.perform(view.job.job_id, lambda job, at: take_reading(job, typed, at))
+    view = workshop.perform(view.job.job_id, lambda job, at: take_typed(job, typed, at))
     count = len(view.job.light.current.readings)
     print("kept", count, flush=True)
 """

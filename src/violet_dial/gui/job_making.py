@@ -43,6 +43,7 @@ def made_page(window: MainWindow) -> tuple[JobPage, JobActs]:
             camera_chosen=window.live.camera_chosen,
             use_camera=window.live.use_camera,
             known_dial=lambda job: known_dial(window.workshop, job),
+            light=lambda: window.live.bench.light,
             lux=lambda: window.live.bench.lux,
             set_lux=window.live.bench.set_lux,
             scope=window.live.scope,

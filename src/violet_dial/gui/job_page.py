@@ -57,6 +57,7 @@ class JobPage(QWidget):
         self.stations = workshop.stations
         self.view: JobView | None = None
         self.appraisal: Appraisal | None = None  # of the version in view, or of the one before while that is worked out
+        self.appraising = False  # whether that is still being worked out
         self._follows: Callable[[], None] | None = None  # what waits for the appraisal of the version in view
         self.fallback = next(station for station in self.stations if station.fallback)
         self.station = self.stations[0].name
@@ -234,11 +235,6 @@ class JobPage(QWidget):
         """The act that is next; that of the version before while it is worked out."""
         return self.appraisal.next if self.appraisal is not None else None
 
-    @property
-    def appraising(self) -> bool:
-        """Whether what the stations say of the version in view is still being worked out."""
-        return self._soon.isActive() or self._appraiser.busy
-
     def _show_appraisal(self) -> None:
         """The line of stations, and Next with what failed."""
         if self.appraisal is not None:
@@ -246,6 +242,7 @@ class JobPage(QWidget):
             self.next_card.show_act(self.appraisal.next, "\n".join(self.appraisal.faults))
 
     def _appraise(self) -> None:
+        self.appraising = True
         self._soon.start()
         self._slow.start()
 
@@ -262,7 +259,7 @@ class JobPage(QWidget):
         if self.view is None or found.version_id != self.view.version_id or self._soon.isActive():
             return
         self._slow.stop()
-        self.appraisal = found
+        self.appraising, self.appraisal = False, found
         self._show_appraisal()
         if not self._workshop.read_only_reason:
             try:
@@ -464,7 +461,7 @@ class JobPage(QWidget):
         """Stop what is being worked out or drawn."""
         self._soon.stop()
         self._slow.stop()
-        self._follows = None
+        self.appraising, self._follows = False, None
         self._appraiser.close()
         self.photos.close()
         for page in self._pages.values():

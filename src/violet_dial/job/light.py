@@ -20,8 +20,8 @@ Place = Annotated[float, Ge(0), Le(4096)]  # px from the left or from the top
 
 @dataclass(frozen=True)
 class TakenReading:
-    """A reading with what was typed and the sum of the reference chain at that time; ``capture`` is of the light; ``picture``
-    is what a camera saw of the dial, small."""
+    """A reading with what was typed and the sum of the reference chain at that time; ``capture`` is of the light, ``needle`` of
+    the needle where a camera read it; ``picture`` is what it saw of the dial, small."""
 
     reading: Reading
     taken_at: Line = ""
@@ -29,6 +29,7 @@ class TakenReading:
     reference_sum: Annotated[tuple[Line, ...], MaxLen(40)] = ()
     capture: Capture | None = None
     picture: SmallPicture = ""
+    needle: Capture | None = None
 
 
 @dataclass(frozen=True)

@@ -5,6 +5,7 @@ from typing import Annotated, Literal
 
 from annotated_types import Ge, Le, MaxLen
 
+from violet_dial.core.steady.samples import Capture
 from violet_dial.job.text import Line
 
 Volts = Annotated[float, Ge(0), Le(60)]
@@ -31,7 +32,7 @@ class OwnCell:
 
 @dataclass(frozen=True)
 class CellRead:
-    """A cell or stack read: volts at rest, under a load where one was tried; °C."""
+    """A cell or stack read: volts at rest, under a load where one was tried; °C; what an instrument gave at each."""
 
     size: Annotated[str, MaxLen(40)]
     rest_v: Volts
@@ -39,16 +40,20 @@ class CellRead:
     load_ohm: Annotated[float, Ge(0), Le(1e6)] | None = None
     at_c: Annotated[float, Ge(-10), Le(40)] = 20.0
     at: Line = ""
+    rest: Capture | None = None
+    load: Capture | None = None
 
 
 @dataclass(frozen=True)
 class FitRead:
-    """One figure read at a fitted diode; ``volts`` None for overload."""
+    """One figure read at a fitted diode; ``volts`` None for overload; what an instrument gave, and before the diode."""
 
     what: Literal["forward", "reverse", "behind"]
     volts: Volts | None
     before_v: Volts = 0.0
     ev100: Annotated[float, Ge(-20), Le(40)] = 0.0
+    capture: Capture | None = None
+    before: Capture | None = None
 
 
 @dataclass(frozen=True)

@@ -10,6 +10,7 @@ from violet_dial.core.proof.leaks import Hinge
 from violet_dial.core.proof.log import Supply
 from violet_dial.core.proof.plan import School
 from violet_dial.core.proof.seams import Shape, Side
+from violet_dial.core.steady.samples import Capture
 
 Short = Annotated[str, MaxLen(60)]
 Share = Annotated[float, Ge(0), Le(1)]
@@ -66,12 +67,21 @@ class Mend:
 
 
 @dataclass(frozen=True)
+class ContactRead:
+    """A position of a contact read: ohm, and what an instrument gave."""
+
+    where: Short
+    ohm: Ohms
+    capture: Capture | None = None
+
+
+@dataclass(frozen=True)
 class Cleaning:
-    """One round at a contact: how it was cleaned before, what its positions then read (ohm), whether black came off, its
+    """One round at a contact: how it was cleaned before, what its positions then read, whether black came off, its
     positions that stand beside their mark."""
 
     how: How = "as it came"
-    readings: Annotated[tuple[tuple[Short, Ohms], ...], MaxLen(400)] = ()
+    readings: Annotated[tuple[ContactRead, ...], MaxLen(400)] = ()
     black: bool | None = None
     beside_mark: Annotated[tuple[Short, ...], MaxLen(40)] = ()
     at: Stamp = ""
@@ -110,10 +120,11 @@ class FrameSeen:
 
 @dataclass(frozen=True)
 class SoakRead:
-    """One reading over time."""
+    """One reading over time, and what an instrument gave."""
 
     at: Stamp
     value: Annotated[float, Ge(-1e9), Le(1e9)]
+    capture: Capture | None = None
 
 
 @dataclass(frozen=True)

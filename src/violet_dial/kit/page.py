@@ -53,7 +53,8 @@ class House:
     camera_chosen: Callable[[], str]  # which that is; another word for another
     use_camera: Callable[[str], None]  # another one by its address; empty lets it go
     known_dial: Callable[[Job], DialSetUp]  # of the same model, as it was set up last
-    lux: Callable[[], float | None]  # the light as a meter shows it
+    light: Callable[[], Capture | None]  # as a lux meter shows it
+    lux: Callable[[], float | None]  # the same as a figure
     set_lux: Callable[[float], bool]  # a light from a lamp that can be set; False where there is none
     scope: Callable[[], Kept | None]  # an oscilloscope that is at hand without being said
     hands_free: Callable[[], bool]  # whether readings are taken by themselves

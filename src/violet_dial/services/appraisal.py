@@ -6,6 +6,7 @@ Each station is asked by itself: where one fails, the others are heard all the s
 import logging
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
+from functools import partial
 from typing import Any, TypeVar
 
 from violet_dial.job.document import Job
@@ -61,23 +62,15 @@ def appraise(
     results : what pages have worked out for this very version, by station; nothing where nothing was
     """
     asked, worked = Asked(), results or {}
-    offers = [
-        asked.ask(one, "what is next", lambda one=one: one.next(job, worked.get(one.name)), None)  # type: ignore[misc]
-        for one in stations
-    ]
-    act = most_urgent([offer for offer in offers if offer is not None], nothing_said(stations))
-    states: dict[str, StationState] = {
-        one.name: asked.ask(one, "how far it is", lambda one=one: one.state(job), "begun")  # type: ignore[misc]
-        for one in stations
-    }
-    words = [job.label, job.waits_for]
+    offers, words, found = [], [job.label, job.waits_for], []
+    states: dict[str, StationState] = {}
     for one in stations:
-        words.extend(asked.ask(one, "its words for search", lambda one=one: one.words(job), ()))  # type: ignore[misc]
-    found = [
-        asked.ask(one, "what was found", lambda one=one: one.finding(job), "")  # type: ignore[misc]
-        for one in reversed(stations)
-    ]
-    finding = next((said for said in found if said), "")
+        offers.append(asked.ask(one, "what is next", partial(one.next, job, worked.get(one.name)), None))
+        states[one.name] = asked.ask(one, "how far it is", partial(one.state, job), "begun")
+        words += asked.ask(one, "its words for search", partial(one.words, job), ())
+        found.append(asked.ask(one, "what was found", partial(one.finding, job), ""))
+    act = most_urgent([offer for offer in offers if offer is not None], nothing_said(stations))
+    finding = next((said for said in reversed(found) if said), "")
     told = Description(
         job.waits_for or act.waits, " · ".join((finding, *asked.faults[:1])) if asked.faults else finding,
         "\n".join(word for word in words if word),

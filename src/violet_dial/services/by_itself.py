@@ -15,7 +15,7 @@ from violet_dial.core.eye.moved import moved
 from violet_dial.core.eye.needle import Eye, Refused, eye_of, read_needle
 from violet_dial.core.quantities import format_grouped
 from violet_dial.core.steady.detector import Detector, Steadiness
-from violet_dial.core.steady.samples import Sample
+from violet_dial.core.steady.samples import Capture, Measured, Sample
 
 Picture = npt.NDArray[np.float64]
 Stage = Literal["light", "cell", "needle", "waits", "done"]
@@ -27,6 +27,8 @@ STEADY = 5  # looks in a row, from which it may be steady
 LOOKS = 10  # refused ones in a row, from which a person is asked
 STILL = 0.002  # of the scale: the mean must be known to it, and may drift by as much in a second
 MOVED_PX = 1.2  # a shift that is followed; where none is found the dial is set up anew
+CAMERA = "camera"  # what a needle is said to be read by
+MOST_WINDOW = 60  # looks kept with a reading
 APPROACH = 1.6  # times the light it comes from, where a direction is asked for
 
 
@@ -51,7 +53,7 @@ class Seat(Protocol):
     def wanted(self) -> Wanted | None:
         """The next light; None when nothing is asked."""
 
-    def take(self, wanted: Wanted, lux: float, value: float, picture: Picture) -> bool:
+    def take(self, wanted: Wanted, light: Measured, needle: Measured) -> bool:
         """A reading taken; False where it was refused."""
 
 
@@ -65,8 +67,8 @@ class Lamp(Protocol):
     def set_lux(self, lux: float) -> None:
         """Ask for a light."""
 
-    def lux(self) -> float | None:
-        """The light as measured; None where the meter is gone."""
+    def light(self) -> Measured | None:
+        """The light as measured, lx; None where the meter is gone."""
 
 
 class Camera(Protocol):
@@ -99,7 +101,7 @@ class _Held:
     refused: int = 0
     reason: str = ""
     lux: float = 0.0
-    value: float = 0.0  # of the needle, once it is steady
+    needle: Measured = field(default_factory=lambda: Measured(math.nan))  # once it is steady
 
 
 def needle_detector(scale: float) -> Detector:
@@ -202,10 +204,11 @@ class ByItself:
                 held.since_s = now_s
                 self._say("cell", "waits for the cell")
             return
-        lux = self._lamp.lux()
-        if lux is None:
+        light = self._lamp.light()
+        if light is None:
             self._wait("the lux meter shows nothing: look at its link")
             return
+        lux = light.value
         off = abs(math.log2(max(lux, 1e-6) / held.goes[0]))
         if off > self._near:
             if now_s - held.since_s > self._lamp_s:
@@ -253,8 +256,10 @@ class ByItself:
         held.readings += 1
         verdict = held.detector.feed(Sample(now_s, found.value, "needle"))
         if verdict.kind == "steady" and held.readings >= STEADY:
-            held.value = verdict.value
-            self._take(held, picture, now_s)
+            u = math.hypot(found.u, verdict.u)  # of reading a dial, and of the needle's own unrest
+            window = tuple((round(one.at_s - now_s, 3), one.value) for one in verdict.window[-MOST_WINDOW:])
+            held.needle = Measured.of(Capture(CAMERA, "needle", verdict.value, u, window=window))
+            self._take(held, now_s)
         elif now_s - held.since_s > NEEDLE_S:
             self._wait("the needle does not come to rest")
 
@@ -272,20 +277,19 @@ class ByItself:
             self._shift = shift
         return True
 
-    def _take(self, held: _Held, picture: Picture, now_s: float) -> None:
-        lux = held.wanted.lux if self._lamp.is_told else self._lamp.lux()
+    def _take(self, held: _Held, now_s: float) -> None:
+        light = Measured(held.wanted.lux, unit="lx") if self._lamp.is_told else self._lamp.light()
         is_held = self._lamp.is_told or (
-            lux is not None and abs(math.log2(max(lux, 1e-6) / max(held.lux, 1e-6))) < HOLDS_STOPS
+            light is not None and abs(math.log2(max(light.value, 1e-6) / max(held.lux, 1e-6))) < HOLDS_STOPS
         )
-        if lux is None or not is_held:
+        if light is None or not is_held:
             held.since_s = now_s
             held.goes = deque([held.wanted.lux])
             self._set(held, now_s)
             self._say("light", "the light did not hold: once more")
             return
-        value = held.value
         self._last_lux, self._held = held.wanted.lux, None
-        if not self._seat.take(held.wanted, lux, value, picture):
+        if not self._seat.take(held.wanted, light, held.needle):
             self._wait("the reading was refused")
             return
-        self.stands = Stands("light", f"took {value:.2f}", self.stands.taken + 1)
+        self.stands = Stands("light", f"took {held.needle.value:.2f}", self.stands.taken + 1)

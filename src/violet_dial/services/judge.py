@@ -4,15 +4,16 @@ import math
 from dataclasses import dataclass, replace
 from functools import lru_cache
 
-from violet_dial.core.calibration.assess import Assessment, Plan, assess
+from violet_dial.core.calibration.assess import Assessment, assess
 from violet_dial.core.calibration.next_reading import NextReading, suggest_next
-from violet_dial.core.calibration.readings import DEFAULT_U_REFERENCE, Reading
+from violet_dial.core.calibration.readings import DEFAULT_U_REFERENCE
 from violet_dial.core.calibration.verdict import Verdict, decide
 from violet_dial.core.circuit.trade import figure, kind_of
 from violet_dial.core.errors import VioletDialError
 from violet_dial.job.document import Job
 from violet_dial.job.light import Run
 from violet_dial.services.circuits import circuit_from
+from violet_dial.services.remembered import remembered
 
 USUAL_GAMMA = 0.7  # of a CdS cell; common practice, no source
 
@@ -31,10 +32,15 @@ def judge(job: Job) -> Judgement:
     return judge_run(job, job.light.current)
 
 
+@remembered(lambda job, run: (run.readings, job.light.setup, job.tracing.circuit_text))
 def judge_run(job: Job, run: Run) -> Judgement:
     """Judgement on any run of the job, by the job's present set-up."""
     plan = replace(job.light.setup.plan, gamma=gamma_of(job.tracing.circuit_text))
-    return _judge(run.bare, plan, job.light.setup.u_reading)
+    readings = run.bare
+    assessment = assess(readings, plan)
+    u_reference = readings[-1].u_reference if readings else DEFAULT_U_REFERENCE
+    suggestion = suggest_next(assessment, plan, math.hypot(job.light.setup.u_reading, u_reference))
+    return Judgement(assessment, decide(assessment), suggestion)
 
 
 @lru_cache(maxsize=16)
@@ -48,11 +54,3 @@ def gamma_of(circuit_text: str) -> float:
         return 1.0  # Trace says what is wrong with the circuit
     cells = [part for part in circuit.parts if kind_of(circuit, part) == "cds"]
     return figure(circuit, cells[0].name, "gamma", USUAL_GAMMA) if cells else 1.0
-
-
-@lru_cache(maxsize=64)
-def _judge(readings: tuple[Reading, ...], plan: Plan, u_reading: float) -> Judgement:
-    assessment = assess(readings, plan)
-    u_reference = readings[-1].u_reference if readings else DEFAULT_U_REFERENCE
-    suggestion = suggest_next(assessment, plan, math.hypot(u_reading, u_reference))
-    return Judgement(assessment, decide(assessment), suggestion)

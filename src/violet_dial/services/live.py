@@ -178,12 +178,18 @@ class LiveBench:
         return True
 
     @property
-    def lux(self) -> float | None:
+    def light(self) -> Capture | None:
         """The light that a lux meter shows now, or else what the lamp's own curve says; None without either."""
         for one in sorted(self._shown.values(), key=self._is_told):
             if one.status.state == "live" and one.sample is not None and one.sample.function == "lux":
-                return one.sample.value if math.isfinite(one.sample.value) else None
+                return self._capture(one) if math.isfinite(one.sample.value) and one.verdict is not None else None
         return None
+
+    @property
+    def lux(self) -> float | None:
+        """The same as a figure."""
+        light = self.light
+        return None if light is None else light.value
 
     def unsafe_to_set(self, shown: Shown, slot: Slot) -> str:
         """Why the meter is not switched to what the slot needs by itself; empty when it may be."""

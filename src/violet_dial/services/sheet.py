@@ -1,5 +1,7 @@
 """The sheet of a job: what every station has to say, in the order it is read; and the short card for its case."""
 
+from functools import partial
+
 from violet_dial.job.document import Job
 from violet_dial.job.practising import HIDDEN
 from violet_dial.report.blocks import (
@@ -58,13 +60,19 @@ def card_of(job: Job, stations: tuple[Station, ...], printed_on: str, size: Size
 
 
 def _papers(job: Job, stations: tuple[Station, ...], asked: Asked) -> list[Block]:
-    papers = [asked.ask(one, "its part of the sheet", lambda one=one: one.paper(job), ()) for one in stations]  # type: ignore[misc]
-    return [block for blocks in papers for block in blocks]
+    said: list[Block] = []
+    for station in stations:
+        nothing: tuple[Block, ...] = ()
+        said += asked.ask(station, "its part of the sheet", partial(station.paper, job), nothing)
+    return said
 
 
 def _cards(job: Job, stations: tuple[Station, ...], asked: Asked) -> list[tuple[str, str]]:
-    cards = [asked.ask(one, "its part of the card", lambda one=one: one.card(job), ()) for one in stations]  # type: ignore[misc]
-    return [pair for pairs in cards for pair in pairs]
+    said: list[tuple[str, str]] = []
+    for station in stations:
+        nothing: tuple[tuple[str, str], ...] = ()
+        said += asked.ask(station, "its part of the card", partial(station.card, job), nothing)
+    return said
 
 
 def _device(job: Job) -> str:

@@ -11,20 +11,27 @@ from violet_dial.core.light.chain import (
     LampAtDistance,
     LuminancePanel,
     LuxMeter,
+    ReferenceLight,
     TrustedMeter,
+    reference_figure,
     reference_light,
     typed_for,
 )
 
 
+def light_typed(chain: Chain, text: str) -> ReferenceLight:
+    """What a typed reference gives."""
+    return reference_light(chain, reference_figure(chain, text))
+
+
 class Sums(unittest.TestCase):
     def test_trusted_meter_less_its_error(self) -> None:
-        light = reference_light(Chain(TrustedMeter(known_error_stops=-0.1, u_stops=0.05)), "11.9")
+        light = light_typed(Chain(TrustedMeter(known_error_stops=-0.1, u_stops=0.05)), "11.9")
         self.assertAlmostEqual(light.ev100, 12.0)
         self.assertAlmostEqual(light.u_stops, 0.05)
 
     def test_lux_meter(self) -> None:
-        light = reference_light(Chain(LuxMeter(u_relative=0.03)), "10 240 lx")
+        light = light_typed(Chain(LuxMeter(u_relative=0.03)), "10 240 lx")
         self.assertAlmostEqual(light.ev100, 12.0)
         self.assertAlmostEqual(light.u_stops, 0.03 / math.log(2))
 
@@ -33,7 +40,7 @@ class Sums(unittest.TestCase):
             LuminancePanel(u_relative=0.02),
             (DensityStep(density=0.9, u_density=0.02), Correction(stops=0.15, u_stops=0.04)),
         )
-        light = reference_light(chain, "4096")
+        light = light_typed(chain, "4096")
         self.assertAlmostEqual(light.ev100, 15 - 0.9 / 0.30103 + 0.15, places=4)
         parts = (0.02 / math.log(2), 0.02 * math.log2(10), 0.04)
         self.assertAlmostEqual(light.u_stops, math.sqrt(sum(part**2 for part in parts)))
@@ -42,17 +49,17 @@ class Sums(unittest.TestCase):
         self.assertIn("√(", light.opened()[-1])
 
     def test_lamp_point_and_disc(self) -> None:
-        point = reference_light(Chain(LampAtDistance(strength=100.0, u_relative=0.0, u_distance_m=0.01)), "1")
+        point = light_typed(Chain(LampAtDistance(strength=100.0, u_relative=0.0, u_distance_m=0.01)), "1")
         self.assertAlmostEqual(point.ev100, math.log2(40.0))
         self.assertAlmostEqual(point.u_stops, 2 * 0.01 / math.log(2))
-        far = reference_light(Chain(LampAtDistance(strength=500.0, radius_m=0.02)), "1.5").ev100
-        alike = reference_light(Chain(LampAtDistance(strength=500.0 * math.pi * 0.02**2)), "1.5").ev100
+        far = light_typed(Chain(LampAtDistance(strength=500.0, radius_m=0.02)), "1.5").ev100
+        alike = light_typed(Chain(LampAtDistance(strength=500.0 * math.pi * 0.02**2)), "1.5").ev100
         self.assertAlmostEqual(far, alike, places=3)
 
     def test_uncertainty_of_a_lamp_against_a_finite_difference(self) -> None:
         source = LampAtDistance(strength=800.0, radius_m=0.1, u_relative=0.0, u_distance_m=0.001)
-        light = reference_light(Chain(source), "0.3")
-        step = reference_light(Chain(source), "0.301").ev100 - reference_light(Chain(source), "0.299").ev100
+        light = light_typed(Chain(source), "0.3")
+        step = light_typed(Chain(source), "0.301").ev100 - light_typed(Chain(source), "0.299").ev100
         self.assertAlmostEqual(light.u_stops, abs(step) / 2, places=5)
 
     def test_what_to_set_gives_the_wanted_light(self) -> None:
@@ -65,7 +72,7 @@ class Sums(unittest.TestCase):
         )
         for chain in chains:
             with self.subTest(chain.source.kind):
-                self.assertAlmostEqual(reference_light(chain, f"{typed_for(chain, 7.0):.9f}").ev100, 7.0, places=5)
+                self.assertAlmostEqual(light_typed(chain, f"{typed_for(chain, 7.0):.9f}").ev100, 7.0, places=5)
 
 
 class BadInput(unittest.TestCase):
@@ -79,7 +86,7 @@ class BadInput(unittest.TestCase):
         )
         for chain, text in cases:
             with self.subTest(text), self.assertRaises(InvalidInput) as caught:
-                reference_light(chain, text)
+                light_typed(chain, text)
             self.assertEqual(caught.exception.field, "Reference")
 
     def test_a_lamp_too_dim(self) -> None:

@@ -15,9 +15,9 @@ from violet_dial.job.proving import Mend
 from violet_dial.report.blocks import Lines
 from violet_dial.services.circuits import templates
 from violet_dial.services.evidence import type_evidence
+from violet_dial.services.repairs import around_repair
 from violet_dial.stations import STATIONS
 from violet_dial.stations.expose import lamps_acts, shots_acts
-from violet_dial.stations.expose.bench import around_repair
 from violet_dial.stations.expose.demo import LOOKS
 from violet_dial.stations.expose.lamps_state import chosen_judged, lamps_shown
 from violet_dial.stations.expose.paper import paper
@@ -110,7 +110,7 @@ class Lamps(unittest.TestCase):
         self.assertEqual(len(shown.spots), 7)
         self.assertIn("before the repair 8 and 3", shown.stands)
         self.assertNotEqual(chosen_judged(job), chosen_judged(said(*times)))
-        self.assertEqual([len(one.exposing.shots) for one in around_repair(job)], [1, 1])
+        self.assertEqual([len(one.shots) for one in (around_repair(job).before, around_repair(job).since)], [1, 1])
         lines = [line for block in paper(job) if isinstance(block, Lines) for line in block.items]
         self.assertIn(was, lines[0])
         self.assertTrue(all("Before the repair: " in lines[place] for place in (0, 1)), lines)

@@ -14,7 +14,7 @@ from violet_dial.job.proving import Mend
 from violet_dial.report.blocks import Pairs
 from violet_dial.services.circuits import circuit_from, templates
 from violet_dial.stations.expose.paper import paper
-from violet_dial.stations.expose.traces_acts import Captures, evidence_line, understand
+from violet_dial.stations.expose.traces_acts import Captures, understand
 from violet_dial.stations.expose.traces_state import traces_shown
 from violet_dial.stations.trace.acts import choose_circuit
 from violet_dial.stations.trace.table import read_evidence, write_evidence
@@ -87,9 +87,10 @@ class Traces(unittest.TestCase):
             camera(), "r", next(one.text for one in templates() if one.stem == "regulator-clock"), AT
         ).job
         job = self.say(self.take(job, "a.csv", SAW), "1 is vreg to gnd")
-        self.assertRegex(evidence_line(job.exposing.traces[0]), r"^vreg to gnd sawtooth 1\.\d+ V$")
         done = self.say(job, "1 to trace")
-        self.assertEqual(done.tracing.now[-1].evidence.test, "ripple")
+        evidence = done.tracing.now[-1].evidence
+        self.assertEqual((evidence.test, evidence.plus, evidence.minus), ("ripple", "vreg", "0"))
+        self.assertEqual(evidence.value, job.exposing.traces[0].peak_to_peak)  # the very figure, not what is said of it
 
     def test_a_clock_that_the_sister_has_is_missing(self) -> None:
         job = choose_circuit(

@@ -1,5 +1,6 @@
 """A run beside a camera that stops giving pictures: an old picture is never read for a new light."""
 
+import math
 import time
 import unittest
 from dataclasses import replace
@@ -9,6 +10,7 @@ import numpy as np
 from violet_dial.core.eye.face import face_of
 from violet_dial.core.eye.needle import eye_of, grey
 from violet_dial.core.light.chain import Chain, LuxMeter
+from violet_dial.core.steady.samples import Capture
 from violet_dial.instruments.simulated.dial import Shot
 from violet_dial.instruments.simulated.meter import MeterTruth, SimulatedCamera, SimulatedMeter
 from violet_dial.job.act import Act
@@ -54,6 +56,9 @@ class Runs(unittest.TestCase):
         self.job = act(self.job, AT).job
         return True
 
+    def light(self) -> Capture:
+        return Capture("lux meter", "lux", self.lux, 0.01 * self.lux)
+
     def set_lux(self, lux: float) -> bool:
         self.lux = lux
         return True
@@ -64,7 +69,7 @@ class Runs(unittest.TestCase):
             time.sleep(0.02)
         face = face_of(self.source.camera.dial.marks)
         empty = grey(self.source.camera.dial.frame((), Shot(noise=0.004)))
-        bench = Bench(lambda: self.job, self.perform, lambda: self.lux, self.set_lux, lambda: "flat")
+        bench = Bench(lambda: self.job, self.perform, self.light, self.set_lux, lambda: "flat")
         run = run_of(bench, self.watch, eye_of(face, empty), empty)
         while run.tick(time.monotonic()).taken < 1:
             self.assertNotIn(run.stands.stage, ("waits", "done"), run.stands)
@@ -78,6 +83,14 @@ class Runs(unittest.TestCase):
         self.assertEqual(taken.reading.attitude, "flat")
         self.assertLess(abs(taken.reading.indicated_ev100 - taken.reading.reference_ev100 - 0.5), 0.1)
         self.assertTrue(taken.picture)
+        self.assertIsNotNone(
+            taken.needle
+        )  # the reading keeps what the eye states, not what a person at the needle would
+        self.assertEqual(taken.reading.u_reading, taken.needle.u)
+        self.assertLess(taken.reading.u_reading, 0.04)
+        self.assertGreater(len(taken.needle.window), 3)
+        self.assertEqual(taken.capture.instrument, "lux meter")
+        self.assertAlmostEqual(taken.reading.u_reference, 0.01 / math.log(2), delta=1e-4)
         self.assertTrue(np.isfinite(taken.reading.indicated_ev100))
 
 

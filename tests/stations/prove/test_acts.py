@@ -12,7 +12,7 @@ from violet_dial.job.document import Device, Intake, Job
 from violet_dial.job.exposing import Fired
 from violet_dial.job.schema import job_from_json, job_to_json
 from violet_dial.services.circuits import templates
-from violet_dial.services.mended import mends_of
+from violet_dial.services.repairs import mends_of
 from violet_dial.stations.prove import acts, rounds_acts, seals_acts, state
 from violet_dial.stations.prove.bench import judged_of, logged_of
 from violet_dial.stations.prove.firings_state import firings_shown, said_rows

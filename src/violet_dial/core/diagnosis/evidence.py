@@ -203,14 +203,27 @@ def _timed(circuit: Circuit, line: str, now: Setting) -> Evidence | None:
     found = re.match(r"^time\s+(?:at\s+(?P<at>\S+)\s+)?(?P<value>.+)$", line, re.IGNORECASE)
     if found is None:
         return None
-    if found["at"]:
-        named = [name for name, one in switches_of(circuit).items() if found["at"].lower() in one.positions]
+    return time_evidence(circuit, read_figure("time", found["value"]), now, found["at"] or "")
+
+
+def time_evidence(circuit: Circuit, time_s: float, now: Setting, position: str = "", u_s: float = 0.0) -> Evidence:
+    """How long the shutter was held open, s, with its standard uncertainty; ``position`` of a switch it was timed in, where
+    that is another than it stands in now.
+
+    Raises
+    ------
+    InvalidInput
+        No switch has such a position, or nothing in the circuit times.
+    """
+    if position:
+        named = [name for name, one in switches_of(circuit).items() if position.lower() in one.positions]
         if not named:
-            expected = "a position of a switch of this circuit; or time 41 ms, as it stands"
-            raise InvalidInput("Time", f"at {found['at']}", expected)
-        now = now.with_switch(named[0], found["at"].lower())
+            raise InvalidInput(
+                "Time", f"at {position}", "a position of a switch of this circuit; or time 41 ms, as it stands"
+            )
+        now = now.with_switch(named[0], position.lower())
     capacitor, _ = timing(circuit)
-    return Evidence("time", read_figure("time", found["value"]), part=capacitor.name, setting=now)
+    return Evidence("time", time_s, part=capacitor.name, setting=now, u=u_s)
 
 
 def _clocked(circuit: Circuit, line: str, now: Setting) -> Evidence | None:

@@ -9,7 +9,7 @@ JCGM 100:2008, 5.1.2 (combined standard uncertainty of independent inputs).
 """
 
 import math
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Literal
 
 from violet_dial.core.errors import InvalidInput
@@ -125,20 +125,41 @@ UNIT_TYPED = {
 }  # fmt: skip
 
 
-def reference_light(chain: Chain, typed: str) -> ReferenceLight:
-    """EV100 on the meter under test from the chain and what its source was read or set to.
-
-    Parameters
-    ----------
-    chain : Chain
-    typed : str; the source's figure in its own unit (EV100, lx, cd/m^2 or m), unit optional
+def reference_figure(chain: Chain, typed: str) -> float:
+    """What the source was read or set to, in its own unit (EV100, lx, cd/m^2 or m), as typed; the unit may be left out.
 
     Raises
     ------
     InvalidInput
         Not a number, a unit that belongs to another kind of source, or not above zero where it must be.
     """
-    first, understood = _source_term(chain.source, typed)
+    return _possible(chain.source, _number_in(typed, UNIT_TYPED[chain.source.kind]), typed)
+
+
+def _possible(source: Source, figure: float, said: object) -> float:
+    if figure <= 0 and not isinstance(source, TrustedMeter):
+        raise InvalidInput("Reference", said, f"a figure above zero, in {UNIT_TYPED[source.kind]}")
+    return figure
+
+
+def reference_light(chain: Chain, figure: float, u: float = 0.0) -> ReferenceLight:
+    """EV100 on the meter under test from the chain and what its source was read or set to.
+
+    Parameters
+    ----------
+    figure : in the source's own unit
+    u : standard uncertainty of it in the same unit as a lux meter stated it; 0: the chain's own
+
+    Raises
+    ------
+    InvalidInput
+        Not above zero where it must be.
+    """
+    source = chain.source
+    _possible(source, figure, f"{figure:g}")
+    if isinstance(source, LuxMeter) and u > 0:
+        source = replace(source, u_relative=u / figure)
+    first, understood = _source_term(source, figure)
     terms = (first, *(_link_term(link) for link in chain.links))
     ev100 = sum(term.stops for term in terms)
     u_stops = math.sqrt(sum(term.u_stops**2 for term in terms))
@@ -183,15 +204,12 @@ def _number_in(typed: str, unit: str) -> float:
     return parse_number(text, "Reference")
 
 
-def _source_term(source: Source, typed: str) -> tuple[Term, str]:
+def _source_term(source: Source, number: float) -> tuple[Term, str]:
     unit = UNIT_TYPED[source.kind]
-    number = _number_in(typed, unit)
     if isinstance(source, TrustedMeter):
         stops = number - source.known_error_stops
         arithmetic = f"{number:.2f} − ({format_signed(source.known_error_stops)}) = {stops:.2f}"
         return Term("trusted meter less its own error", stops, source.u_stops, arithmetic), f"EV100 {number:g}"
-    if number <= 0:
-        raise InvalidInput("Reference", typed, f"a figure above zero, in {unit}")
     if isinstance(source, LampAtDistance):
         return _lamp_term(source, number), f"{number:g} m"
     shown = f"{format_grouped(number, 0 if number >= 100 else 2)} {unit}"

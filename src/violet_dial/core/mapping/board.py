@@ -13,6 +13,7 @@ from annotated_types import Ge, Le, MaxLen
 
 from violet_dial.core.circuit.trade import LEADS, Setting
 from violet_dial.core.errors import InvalidInput
+from violet_dial.core.steady.samples import Capture
 
 How = Literal["seen", "measured", "guessed"]
 Name = Annotated[str, MaxLen(80)]
@@ -131,7 +132,7 @@ class Fact:
 @dataclass(frozen=True)
 class Touch:
     """The meter between two spots, on ohms: ``ohm`` (5e7 for open); ``beep`` True or False where only that was heard.
-    ``setting`` how the switches stood."""
+    ``setting`` how the switches stood; ``capture`` what an instrument gave."""
 
     a: Name
     b: Name
@@ -140,6 +141,7 @@ class Touch:
     setting: Setting = field(default_factory=Setting)
     line: Words = ""
     at: Words = ""
+    capture: Capture | None = None
 
 
 @dataclass(frozen=True)

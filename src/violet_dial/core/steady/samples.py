@@ -66,3 +66,21 @@ class Capture:
     full_scale: float = 0.0
     at: str = ""
     window: tuple[tuple[float, float], ...] = ()
+
+
+@dataclass(frozen=True)
+class Measured:
+    """A value on its way into a record, from an instrument, the eye, a recording or a line that was read once: ``u`` its standard
+    uncertainty in the same ``unit``, 0 where only the set-up says it; ``typed`` as it was said; ``capture`` what an instrument
+    gave."""
+
+    value: float
+    u: float = 0.0
+    unit: str = ""
+    typed: str = ""
+    capture: Capture | None = None
+
+    @classmethod
+    def of(cls, capture: Capture) -> "Measured":
+        """What an instrument gave."""
+        return cls(capture.value, capture.u, UNITS[capture.function], capture=capture)

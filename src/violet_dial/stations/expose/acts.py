@@ -6,6 +6,7 @@ from dataclasses import dataclass, replace
 from typing import Literal
 
 from violet_dial.core.circuit.trade import switches_of
+from violet_dial.core.diagnosis.evidence import time_evidence
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.exposure.curtains import Frame
 from violet_dial.core.exposure.ladder import LONGEST_S, SHORTEST_S, Timed, Tolerance
@@ -15,10 +16,12 @@ from violet_dial.core.quantities import parse_number
 from violet_dial.job.act import Act, Done
 from violet_dial.job.document import Job
 from violet_dial.job.exposing import Exposing, Fired
+from violet_dial.job.tracing import TakenEvidence
 from violet_dial.services.circuits import circuit_of
-from violet_dial.services.evidence import type_evidence
+from violet_dial.services.evidence import with_evidence
 from violet_dial.services.job_shutter import speeds_of
 from violet_dial.services.shutter import Seen, channels_said
+from violet_dial.stations.expose.bench import speeds_judged
 
 EXPECTED = (
     "1/125 9.2 ms (a firing; several times after it are several) · 1/125 (the next one goes there) · speeds 1 to 1/500 · "
@@ -77,7 +80,7 @@ def understand(job: Job, text: str) -> Understood:
         return _frame(exposing, rest)
     if match := re.fullmatch(r"(.+) to trace", low):
         mark = _mark(match[1])
-        done = type_evidence(job, evidence_line(job, mark), "")  # what it cannot be is said while it is typed
+        done = give_to_trace(job, mark, "")  # what it cannot be is said while it is typed
         return Understood("trace", f"= evidence: {done.reason}", mark)
     if match := re.fullmatch(r"last (\d+) as (.+)", low):
         mark, count = _mark(match[2]), int(match[1])
@@ -87,21 +90,26 @@ def understand(job: Job, text: str) -> Understood:
     return _firings(low)
 
 
-def evidence_line(job: Job, marked_s: float) -> str:
-    """The time measured at a speed as Trace takes it: at its position where the circuit has one, else as the device stands.
+def give_to_trace(job: Job, marked_s: float, at: str) -> Done:
+    """The time measured at a speed since the repair, with its uncertainty, as evidence at Trace: at its position where the
+    circuit has one, else as the device stands.
 
     Raises
     ------
     InvalidInput
-        It was not fired, or there is no circuit.
+        It was not fired since then, or there is no circuit.
     """
-    times = [one.time_s for one in job.exposing.fired if one.marked_s == marked_s]
-    if not times:
-        raise InvalidInput("Firing", time_said(marked_s), "a speed that was fired")
-    mean = math.exp(sum(math.log(one) for one in times) / len(times))
-    said = time_said(marked_s).replace(" ", "")
-    positions = {position for switch in switches_of(circuit_of(job)).values() for position in switch.positions}
-    return f"time {f'at {said} ' if said in positions else ''}{1000 * mean:.4g} ms"
+    ladder = speeds_judged(job).ladder
+    rungs = () if ladder is None else tuple(one for one in ladder.rungs if one.marked_s == marked_s and one.errors)
+    if not rungs:
+        raise InvalidInput("Firing", time_said(marked_s), "a speed that was fired, since the last repair")
+    time_s = marked_s * 2.0 ** rungs[0].mean_stops
+    u_s = time_s * math.log(2.0) * rungs[0].u_stops
+    said, circuit = time_said(marked_s).replace(" ", ""), circuit_of(job)
+    positions = {position for switch in switches_of(circuit).values() for position in switch.positions}
+    position = said if said in positions else ""
+    evidence = time_evidence(circuit, time_s, job.tracing.setting, position, u_s)
+    return with_evidence(job, TakenEvidence(evidence, f"{time_said(marked_s)} to trace", at))
 
 
 def _marks(text: str) -> tuple[float, ...]:
@@ -208,7 +216,7 @@ def say_line(job: Job, text: str, at: str) -> Done:
         fired = (*job.exposing.fired[: -said.count], *moved)
         return with_exposing(job, replace(job.exposing, fired=fired), said.words.removeprefix("= "))
     if said.kind == "trace":
-        return type_evidence(job, evidence_line(job, said.marked_s), at)
+        return give_to_trace(job, said.marked_s, at)
     if said.exposing is None:
         raise InvalidInput("Speeds", text, EXPECTED)
     return with_exposing(job, said.exposing, said.words.removeprefix("= ").capitalize())

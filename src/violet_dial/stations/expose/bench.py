@@ -1,15 +1,14 @@
 """The ladder of a job's shutter and what is wrong with it, from what was kept."""
 
 from dataclasses import dataclass, replace
-from datetime import datetime
-from functools import lru_cache
 
 from violet_dial.core.exposure.ladder import Ladder, Rung, Timed, Tolerance, ladder, next_speed
 from violet_dial.core.exposure.pattern import LEAST_RUNGS, Pattern, patterns
 from violet_dial.job.document import Job
 from violet_dial.job.exposing import Exposing, Fired
 from violet_dial.services.job_shutter import speeds_of
-from violet_dial.services.mended import parted
+from violet_dial.services.remembered import remembered
+from violet_dial.services.repairs import around_repair, moment, since_repair
 
 RESTS_MIN = 30.0  # minutes without a firing, after which it has rested
 
@@ -23,19 +22,12 @@ def timed_of(fired: tuple[Fired, ...]) -> tuple[Timed, ...]:
     """Firings for the core, each with how many were fired since the shutter rested."""
     found, since, last = [], 0, None
     for one in fired:
-        at = _moment(one.at)
+        at = moment(one.at)
         if one.rested or last is None or (at is not None and (at - last).total_seconds() > 60 * RESTS_MIN):
             since = 0
         found.append(Timed(one.marked_s, one.time_s, one.u_s, since, one.taper_stops))
         since, last = since + 1, at if at is not None else last
     return tuple(found)
-
-
-def _moment(at: str) -> datetime | None:
-    try:
-        return datetime.fromisoformat(at).astimezone()
-    except ValueError:
-        return None
 
 
 @dataclass(frozen=True)
@@ -47,35 +39,29 @@ class Speeds:
     patterns: tuple[Pattern, ...]
 
 
+@remembered(
+    lambda job: (
+        job.exposing,
+        job.device.kind,
+        job.proving.mends,
+        job.proving.rounds,
+        job.tracing.repairs,
+        job.practising,
+    )
+)
 def speeds_judged(job: Job) -> Speeds:
-    """What the firings of a job say: those since the newest repair that was fired after; the same job is judged once. In an
-    exercise whose fault is the trainee's to find, no pattern."""
-    found = _judged(parted(job, job.exposing.fired)[1], speeds_of(job), tolerance_of(job.exposing))
+    """What the firings of a job say: those since the newest repair that was fired after. In an exercise whose fault is the
+    trainee's to find, no pattern."""
+    found = _judged(since_repair(job).fired, speeds_of(job), tolerance_of(job.exposing))
     return replace(found, patterns=()) if job.practising.hides else found
 
 
 def speeds_before(job: Job) -> Ladder | None:
     """The ladder before that repair; None where there is none, or nothing was fired before."""
-    before = parted(job, job.exposing.fired)[0]
+    before = around_repair(job).before.fired
     return _judged(before, speeds_of(job), tolerance_of(job.exposing)).ladder if before else None
 
 
-def around_repair(job: Job) -> tuple[Job, Job]:
-    """The job with lamps as they were seen, times that were chosen and test shots: those before the newest repair that any was
-    taken after, and those since."""
-    exposing = job.exposing
-    lamps, auto, shots = parted(job, exposing.lamps), parted(job, exposing.auto), parted(job, exposing.shots)
-    before = replace(exposing, lamps=lamps[0], auto=auto[0], shots=shots[0])
-    since = replace(exposing, lamps=lamps[1], auto=auto[1], shots=shots[1])
-    return replace(job, exposing=before), replace(job, exposing=since)
-
-
-def since_repair(job: Job) -> Exposing:
-    """Expose's share of the job, without what was seen before that repair."""
-    return around_repair(job)[1].exposing
-
-
-@lru_cache(maxsize=64)
 def _judged(fired: tuple[Fired, ...], marked: tuple[float, ...], tolerance: Tolerance) -> Speeds:
     if not marked and not fired:
         return Speeds(None, None, ())

@@ -1,7 +1,7 @@
 """What the page Lamps shows: the map of aperture against light, what was seen on it, thresholds, causes, times chosen."""
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 
 from violet_dial.core.calibration.assess import Plan, assess
@@ -12,7 +12,7 @@ from violet_dial.core.exposure.said import aperture_said, measured_said, time_sa
 from violet_dial.core.quantities import format_grouped, format_signed
 from violet_dial.job.document import Job
 from violet_dial.job.exposing import Exposing, LampLaw
-from violet_dial.stations.expose.bench import around_repair, since_repair
+from violet_dial.services.repairs import around_repair, since_repair
 from violet_dial.stations.expose.lamps_acts import law_of, looks_of
 
 USUAL_APERTURES = (2.0 * 2**0.5, 5.6568542, 16.0)
@@ -78,7 +78,8 @@ def _judged(looks: tuple[Look, ...], law: Law, apertures: tuple[float, ...]) -> 
 
 def lamps_shown(job: Job) -> LampsShown:
     """The page as the job stands: what was seen since the newest repair."""
-    was, job = around_repair(job)
+    sides = around_repair(job)
+    was, job = sides.before, replace(job, exposing=sides.since)
     exposing, found = job.exposing, _lamps(job.exposing)
     law = law_of(exposing.law)
     numbers = apertures_of(exposing)
@@ -92,7 +93,7 @@ def lamps_shown(job: Job) -> LampsShown:
         _headline(job, found), _reason(job, found, law), lux2, n2, constant, slow, over, longest, _edge(slow, found.slow),
         _edge(over, found.over), (*spots, *_chosen(exposing, law)),
         None if found.next is None else (math.log2(found.next[1]), 2 * math.log2(found.next[0])),
-        causes[:MOST_SHOWN] if exposing.lamps and not job.practising.hides else (), _stands(exposing, was.exposing),
+        causes[:MOST_SHOWN] if exposing.lamps and not job.practising.hides else (), _stands(exposing, was),
         _edges_said(found),
     )  # fmt: skip
 

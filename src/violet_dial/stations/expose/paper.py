@@ -1,5 +1,7 @@
 """What Expose puts on the sheet: the speeds as measured against their marks, what is wrong, where the automatic was left."""
 
+from dataclasses import replace
+
 from violet_dial.core.exposure.said import measured_said, pattern_said, time_said, weight_said
 from violet_dial.core.exposure.trim import Setting
 from violet_dial.core.quantities import format_signed
@@ -7,8 +9,8 @@ from violet_dial.job.document import Job
 from violet_dial.report.blocks import Block, Grid, Lines, Pairs, section
 from violet_dial.report.dial import MarkState
 from violet_dial.services.job_shutter import works_of
-from violet_dial.services.mended import parted
-from violet_dial.stations.expose.bench import around_repair, speeds_before, speeds_judged
+from violet_dial.services.repairs import around_repair
+from violet_dial.stations.expose.bench import speeds_before, speeds_judged
 from violet_dial.stations.expose.drawn import ladder_drawn, lamps_drawn
 from violet_dial.stations.expose.lamps_state import chosen_judged, lamps_shown
 from violet_dial.stations.expose.shots_state import trim_of
@@ -71,7 +73,7 @@ def _lamps(job: Job) -> tuple[Block, ...]:
 
 def _before(job: Job) -> tuple[str, ...]:
     """What lamps and chosen times said before the repair; nothing where none were seen then."""
-    was = around_repair(job)[0]
+    was = replace(job, exposing=around_repair(job).before)
     seen = lamps_shown(was)
     lamps = f"Before the repair: {seen.headline} {seen.edges}" if was.exposing.lamps else ""
     times = chosen_judged(was)
@@ -84,7 +86,7 @@ def _shots(job: Job) -> tuple[Block, ...]:
     found = trim_of(job)
     best = found.best
     doubt = "" if found.done else "; not settled yet"
-    was = around_repair(job)[0]
+    was = replace(job, exposing=around_repair(job).before)
     before = trim_of(was).best if was.exposing.shots else None
     then = (f"Before the repair: {_setting(before)}.",) if before is not None else ()
     count = len(job.exposing.shots) - len(was.exposing.shots)
@@ -98,7 +100,8 @@ def _setting(best: Setting) -> str:
 
 def _traces(job: Job) -> tuple[Block, ...]:
     """The newest trace of each point of this device, before the repair and since."""
-    before, since = parted(job, tuple(one for one in job.exposing.traces if not one.sister))
+    sides = around_repair(job)
+    before, since = (tuple(one for one in side.traces if not one.sister) for side in (sides.before, sides.since))
     if not since:
         return ()
     last = [{one.name: one for one in several} for several in (before, since)]

@@ -9,7 +9,7 @@ from violet_dial.core.quantities import format_signed
 from violet_dial.job.document import Job
 from violet_dial.job.exposing import ShotTaken
 from violet_dial.services.colours import reads
-from violet_dial.stations.expose.bench import since_repair
+from violet_dial.services.repairs import since_repair
 
 RULE = "Shading the cell makes the picture brighter: a higher number of the wheel, more of the slider."
 LEAST_MOVED = 0.01  # stops, from which a correction is said

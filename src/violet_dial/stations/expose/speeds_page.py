@@ -15,6 +15,7 @@ from violet_dial.kit.page import House
 from violet_dial.kit.typed_line import TypedLine
 from violet_dial.services.job_shutter import card_channels, speeds_of, works_of
 from violet_dial.services.listening import Taken
+from violet_dial.services.repairs import since_repair
 from violet_dial.stations.expose import acts
 from violet_dial.stations.expose.bench import speeds_judged
 from violet_dial.stations.expose.ladder_view import LadderView
@@ -98,7 +99,7 @@ class SpeedsPage(QWidget):
         """The light of the rung under the cursor."""
         rungs = self.ladder.rungs
         if self._job is not None and rungs:
-            self.light.show_light(light_shown(self._job.exposing.fired, rungs[self.ladder.place].marked_s))
+            self.light.show_light(light_shown(since_repair(self._job).fired, rungs[self.ladder.place].marked_s))
         self._share()
         self._bring()
 

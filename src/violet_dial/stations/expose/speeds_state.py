@@ -11,6 +11,7 @@ from violet_dial.job.document import Job
 from violet_dial.job.exposing import Fired
 from violet_dial.report.dial import MarkState
 from violet_dial.services.job_shutter import works_of
+from violet_dial.services.repairs import since_repair
 from violet_dial.stations.expose.bench import speeds_judged
 
 SHOWN_WEIGHT, MOST_SHOWN = 0.03, 4  # of a pattern, from which it is listed
@@ -93,7 +94,7 @@ def speeds_shown(job: Job, aimed: float | None = None) -> SpeedsShown:
     works = works_of(job)
     found = [one for one in judged.patterns if one.weight >= SHOWN_WEIGHT][:MOST_SHOWN]
     patterns = tuple(PatternShown(SHORT[one.kind], one.weight, pattern_said(one, works)) for one in found)
-    return SpeedsShown(_headline(job), _stands(job), rungs, patterns, _seen(job.exposing.fired))
+    return SpeedsShown(_headline(job), _stands(job), rungs, patterns, _seen(since_repair(job).fired))
 
 
 def _headline(job: Job) -> str:
@@ -108,7 +109,7 @@ def _headline(job: Job) -> str:
 
 
 def _fired_speeds(job: Job) -> int:
-    return len({one.marked_s for one in job.exposing.fired})
+    return len({one.marked_s for one in since_repair(job).fired})
 
 
 def _stands(job: Job) -> str:

@@ -12,6 +12,7 @@ from violet_dial.job.document import Job
 from violet_dial.job.exposing import Exposing
 from violet_dial.services.job_shutter import has_shutter
 from violet_dial.services.next import NextAct, Urgency, described
+from violet_dial.services.repairs import since_repair
 from violet_dial.services.station import StationState
 from violet_dial.stations.expose.bench import speeds_judged
 from violet_dial.stations.expose.lamps_state import lamps_of
@@ -51,7 +52,7 @@ def finding(job: Job) -> str:
         found = speeds_judged(job).patterns
         if found and found[0].kind == "true":
             return "Speeds as marked"
-        return f"Speeds: {headline(found)}" if found else f"{len(exposing.fired)} firings"
+        return f"Speeds: {headline(found)}" if found else f"{len(since_repair(job).fired)} firings"
     if exposing.lamps:
         return cause_said(lamps_of(job).causes[0])
     if exposing.shots:

@@ -8,8 +8,9 @@ from violet_dial.core.quantities import format_grouped, format_signed
 from violet_dial.job.document import Job
 from violet_dial.job.practising import HIDDEN
 from violet_dial.services.job_shutter import works_of
+from violet_dial.services.repairs import since_repair
 from violet_dial.services.station import Section
-from violet_dial.stations.expose.bench import since_repair, speeds_judged
+from violet_dial.stations.expose.bench import speeds_judged
 from violet_dial.stations.expose.lamps_acts import law_of, looks_of
 from violet_dial.stations.expose.lamps_state import lamps_of
 from violet_dial.stations.expose.shots_state import coloured, marks_of, shots_for, shots_shown, trim_of

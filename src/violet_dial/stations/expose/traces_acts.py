@@ -18,8 +18,9 @@ from violet_dial.instruments.kept import Kept
 from violet_dial.job.act import Act, Done, Understood
 from violet_dial.job.document import Job
 from violet_dial.job.exposing import TraceTaken
+from violet_dial.job.tracing import TakenEvidence
 from violet_dial.services.circuits import circuit_of
-from violet_dial.services.evidence import type_evidence
+from violet_dial.services.evidence import with_evidence
 from violet_dial.services.recordings import MOST_BYTES, Array, Recording, recording_of
 from violet_dial.services.station import FileIn, Listing
 from violet_dial.stations.expose.acts import with_exposing
@@ -187,27 +188,34 @@ def understand(job: Job, text: str) -> Understood:
         return Understood(f"= trace {match[1]} is left out", _dropping(place))
     if match := re.fullmatch(r"(\d+) to trace", low, re.IGNORECASE):
         one = job.exposing.traces[_place(job, match[1])]
-        line = evidence_line(one, _sister_of(job, one))
-        done = type_evidence(job, line, "")  # what it cannot be is said while it is typed
-        return Understood(f"= evidence: {done.reason}", lambda now, at: type_evidence(now, line, at))
+        sister = _sister_of(job, one)
+        done = give_to_trace(job, one, sister, "")  # what it cannot be is said while it is typed
+        return Understood(f"= evidence: {done.reason}", lambda now, at: give_to_trace(now, one, sister, at))
     raise InvalidInput("Traces", text, EXPECTED)
 
 
-def evidence_line(one: TraceTaken, sister: TraceTaken | None = None) -> str:
-    """A trace as evidence is typed: its points, its shape and how far it swings, or whether a clock is there; ``sister`` what a
-    working unit shows at the same points."""
-    whose = "sister " if one.sister else ""
-    if one.shape in CLOCKS and one.frequency_hz:
-        return f"{whose}clock at {one.name} {one.frequency_hz:.4g} Hz"
+def give_to_trace(job: Job, one: TraceTaken, sister: TraceTaken | None, at: str) -> Done:
+    """A trace as evidence at the points it is named by: how far it swings, or whether a clock is there; ``sister`` what a working
+    unit shows at the same points.
+
+    Raises
+    ------
+    InvalidInput
+        Its name is no two points of the circuit.
+    """
+    plus, minus, _ = points_named(circuit_of(job), one.name)
+    clocks = one.shape in CLOCKS and bool(one.frequency_hz)
     clocked = sister is not None and sister.shape in CLOCKS and bool(sister.frequency_hz)
-    if (
-        sister is not None
-        and clocked
-        and (one.shape in STILL or one.peak_to_peak < MISSING_SHARE * sister.peak_to_peak)
-    ):
-        return f"{whose}no clock at {one.name}"
-    shape = one.shape if one.shape in ("sawtooth", "square", "sine", "bursts", "spikes") else "ripple"
-    return f"{whose}{one.name} {shape} {one.peak_to_peak:.3g} V"
+    silent = sister is not None and clocked and (
+        one.shape in STILL or one.peak_to_peak < MISSING_SHARE * sister.peak_to_peak
+    )  # fmt: skip
+    stands = job.tracing.setting
+    if clocks or silent:
+        hz = f"{one.frequency_hz:.4g} Hz" if clocks else ""
+        evidence = Evidence("clock", float(clocks), plus, minus, setting=stands, sister=one.sister, note=hz)
+    else:
+        evidence = Evidence("ripple", one.peak_to_peak, plus, minus, setting=stands, sister=one.sister)
+    return with_evidence(job, TakenEvidence(evidence, f"trace of {one.name}", at))
 
 
 def _sister_of(job: Job, one: TraceTaken) -> TraceTaken | None:

@@ -4,9 +4,9 @@ from dataclasses import dataclass, replace
 
 from violet_dial.core.calibration.readings import Direction, Reading
 from violet_dial.core.errors import InvalidInput, NotEnoughData
-from violet_dial.core.light.chain import Chain, LuxMeter, ReferenceLight, reference_light
+from violet_dial.core.light.chain import UNIT_TYPED, Chain, ReferenceLight, reference_figure, reference_light
 from violet_dial.core.quantities import format_signed, parse_number
-from violet_dial.core.steady.samples import Capture
+from violet_dial.core.steady.samples import Capture, Measured
 from violet_dial.job.act import Done
 from violet_dial.job.changes import changes_said
 from violet_dial.job.document import Job
@@ -26,33 +26,58 @@ class TypedReading:
 
 
 @dataclass(frozen=True)
-class UnderstoodReading:
-    """A typed reading as it will be taken."""
+class NeedleAtLight:
+    """One reading: the reference as its source shows it, the needle in EV100, how the light came (None: work it out), how the
+    meter was held, and what a camera saw of the dial (small, WebP in base64)."""
 
-    light: ReferenceLight
-    indicated_ev100: float
-    direction: Direction
+    reference: Measured
+    needle: Measured
+    direction: Direction | None = None
+    attitude: str = ""
+    picture: str = ""
+
+    def light(self, chain: Chain) -> ReferenceLight:
+        """What falls on the meter."""
+        return reference_light(chain, self.reference.value, self.reference.u)
 
 
-def understand_reading(job: Job, typed: TypedReading, capture: Capture | None = None) -> UnderstoodReading:
-    """What a typed reading means with this job's reference chain; a captured light brings its own uncertainty.
+def needle_said(text: str) -> Measured:
+    """The needle as read by eye and typed.
+
+    Raises
+    ------
+    InvalidInput
+        Not a number.
+    """
+    value = parse_number(text.strip().lower().removeprefix("ev").strip(), "Reading")
+    return Measured(value, unit="EV100", typed=text.strip())
+
+
+def reference_said(job: Job, text: str, capture: Capture | None = None) -> Measured:
+    """The reference as typed, in the unit of the job's source; what an instrument showed where it was put in by that.
+
+    Raises
+    ------
+    InvalidInput
+        Not a number the chain can use.
+    """
+    chain = job.light.setup.chain
+    figure, unit = reference_figure(chain, text), UNIT_TYPED[chain.source.kind]
+    if capture is None:
+        return Measured(figure, unit=unit, typed=text.strip())
+    return replace(Measured.of(capture), typed=text.strip())
+
+
+def read_typed(job: Job, typed: TypedReading, capture: Capture | None = None, picture: str = "") -> NeedleAtLight:
+    """A typed reading, read once.
 
     Raises
     ------
     InvalidInput
         Reference or reading is not a number the chain can use.
     """
-    light = reference_light(chain_with(job.light.setup.chain, capture), typed.reference)
-    indicated = parse_number(typed.indicated.strip().lower().removeprefix("ev").strip(), "Reading")
-    direction = typed.direction if typed.direction is not None else implied_direction(job, light.ev100)
-    return UnderstoodReading(light, indicated, direction)
-
-
-def chain_with(chain: Chain, capture: Capture | None) -> Chain:
-    """The chain with a lux meter's uncertainty as the instrument states it and the reading was noisy."""
-    if capture is None or not isinstance(chain.source, LuxMeter) or capture.value <= 0 or capture.u <= 0:
-        return chain
-    return replace(chain, source=replace(chain.source, u_relative=capture.u / capture.value))
+    reference = reference_said(job, typed.reference, capture)
+    return NeedleAtLight(reference, needle_said(typed.indicated), typed.direction, typed.attitude.strip(), picture)
 
 
 def implied_direction(job: Job, ev100: float) -> Direction:
@@ -66,28 +91,34 @@ def implied_direction(job: Job, ev100: float) -> Direction:
     return "rising" if change > 0 else "falling"
 
 
-def take_reading(job: Job, typed: TypedReading, at: str, capture: Capture | None = None, picture: str = "") -> Done:
-    """One reading taken into the current run; ``capture`` when the light came from an instrument, ``picture`` (small, WebP in
-    base64) when a camera read the needle."""
-    understood = understand_reading(job, typed, capture)
-    light = understood.light
+def take_reading(job: Job, read: NeedleAtLight, at: str) -> Done:
+    """One reading taken into the current run."""
+    light = read.light(job.light.setup.chain)
+    direction = read.direction if read.direction is not None else implied_direction(job, light.ev100)
     reading = Reading(
-        reference_ev100=light.ev100,
-        indicated_ev100=understood.indicated_ev100,
-        direction=understood.direction,
-        attitude=typed.attitude.strip(),
-        u_reference=light.u_stops,
-        u_reading=job.light.setup.u_reading,
-    )
-    opened = light.opened()
+        light.ev100, read.needle.value, direction, read.attitude, light.u_stops, read.needle.u or job.light.setup.u_reading
+    )  # fmt: skip
+    capture, opened = read.reference.capture, light.opened()
     if capture is not None:
         window = f"{len(capture.window)} samples" if capture.window else "one sample"
         opened = (f"{capture.instrument}: {capture.value:.5g} lx, u {capture.u:.2g} lx, from {window}", *opened)
-    taken = TakenReading(reading, at, typed.reference.strip(), tuple(line for line in opened), capture, picture)
+    typed = read.reference.typed or f"{read.reference.value:.6g}"
+    taken = TakenReading(reading, at, typed, opened, capture, read.picture, read.needle.capture)
     how = f", {reading.direction}" if reading.direction else ""
     held = f", {reading.attitude}" if reading.attitude else ""
     reason = f"Ev {reading.reference_ev100:.1f} read {reading.indicated_ev100:.1f}{how}{held}"
     return Done(_with_readings(job, (*job.light.current.readings, taken)), "Light", reason)
+
+
+def take_typed(job: Job, typed: TypedReading, at: str) -> Done:
+    """A typed reading taken, where nothing shows it before.
+
+    Raises
+    ------
+    InvalidInput
+        It cannot be read.
+    """
+    return take_reading(job, read_typed(job, typed), at)
 
 
 def _with_readings(job: Job, readings: tuple[TakenReading, ...]) -> Job:

@@ -3,12 +3,18 @@
 from dataclasses import dataclass
 
 from violet_dial.core.errors import InvalidInput
-from violet_dial.core.light.chain import reference_light
-from violet_dial.core.quantities import format_signed, parse_number
-from violet_dial.core.steady.samples import Capture
+from violet_dial.core.light.chain import ReferenceLight, reference_light
+from violet_dial.core.quantities import format_signed
+from violet_dial.core.steady.samples import Capture, Measured
 from violet_dial.job.document import Job
 from violet_dial.kit.bar import BarField, BarState
-from violet_dial.stations.light.acts import TypedReading, chain_with, implied_direction
+from violet_dial.stations.light.acts import (
+    NeedleAtLight,
+    TypedReading,
+    implied_direction,
+    needle_said,
+    reference_said,
+)
 
 REFERENCE, READING, DIRECTION, ATTITUDE = "reference", "reading", "direction", "attitude"
 DIRECTIONS = (("by itself", None), ("rising", "rising"), ("falling", "falling"), ("not noted", ""))
@@ -23,10 +29,12 @@ SOURCE_WORDS = {
 
 @dataclass(frozen=True)
 class Understood:
-    """A bar's fields with what they mean; ``indicated_ev100`` None while it is not understood."""
+    """A bar's fields with what they mean: ``read`` once both are understood; ``wrong`` the field that is not, and why."""
 
     state: BarState
+    read: NeedleAtLight | None
     indicated_ev100: float | None
+    wrong: tuple[str, InvalidInput] | None = None
 
 
 def typed_reading(values: dict[str, str]) -> TypedReading:
@@ -42,39 +50,54 @@ def typed_reading(values: dict[str, str]) -> TypedReading:
 
 
 def understand_bar(job: Job, values: dict[str, str], capture: Capture | None) -> Understood:
-    """What is typed in the bar, understood with this job's reference chain."""
-    typed = typed_reading(values)
-    said, wrong, ev100 = _reference(job, typed, capture)
-    read, read_wrong, indicated = _reading(typed.indicated, ev100)
+    """What is typed in the bar, read once with this job's reference chain."""
+    typed, wrong = typed_reading(values), []
+    reference = needle = light = None
+    try:
+        reference = reference_said(job, typed.reference, capture)
+        light = reference_light(job.light.setup.chain, reference.value, reference.u)
+    except InvalidInput as error:
+        wrong.append((REFERENCE, error))
+    try:
+        needle = needle_said(typed.indicated)
+    except InvalidInput as error:
+        wrong.append((READING, error))
+    said = [
+        _said(typed.reference, "type the light", _reference(job, typed, light), wrong, REFERENCE),
+        _said(typed.indicated, "type what it shows", _needle(needle, light), wrong, READING),
+    ]
     fields = (
-        BarField(REFERENCE, SOURCE_WORDS[job.light.setup.chain.source.kind], "Reference light", said, wrong),
-        BarField(READING, "Needle read by eye, Ev", "Needle read by eye", read, read_wrong),
+        BarField(REFERENCE, SOURCE_WORDS[job.light.setup.chain.source.kind], "Reference light", *said[0]),
+        BarField(READING, "Needle read by eye, Ev", "Needle read by eye", *said[1]),
         BarField(DIRECTION, "Light", "Light came", choices=tuple(name for name, _ in DIRECTIONS)),
         BarField(ATTITUDE, "Held", "Meter held", choices=ATTITUDES, editable=True),
     )
-    ready = ev100 is not None and indicated is not None
-    return Understood(BarState(fields, ready), None if read_wrong else indicated)
+    read = None
+    if reference is not None and needle is not None:
+        read = NeedleAtLight(reference, needle, typed.direction, typed.attitude)
+    shows = needle.value if needle is not None else None
+    return Understood(BarState(fields, read is not None), read, shows, wrong[0] if wrong else None)
 
 
-def _reference(job: Job, typed: TypedReading, capture: Capture | None) -> tuple[str, bool, float | None]:
-    text = typed.reference.strip()
-    if not text:
-        return "type the light", False, None
-    try:
-        light = reference_light(chain_with(job.light.setup.chain, capture), text)
-    except InvalidInput as error:
-        return f"expected {error.expected}", True, None
+def _said(
+    text: str, empty: str, understood: str, wrong: list[tuple[str, InvalidInput]], field: str
+) -> tuple[str, bool]:
+    """What stands beside a field, and whether it is wrong."""
+    if not text.strip():
+        return empty, False
+    fault = next((error for name, error in wrong if name == field), None)
+    return (understood, False) if fault is None else (f"expected {fault.expected}", True)
+
+
+def _reference(job: Job, typed: TypedReading, light: ReferenceLight | None) -> str:
+    if light is None:
+        return ""
     way = implied_direction(job, light.ev100) if typed.direction is None else typed.direction
-    return f"= Ev {light.ev100:.2f} ± {2 * light.u_stops:.2f} {way}", False, light.ev100
+    return f"= Ev {light.ev100:.2f} ± {2 * light.u_stops:.2f} {way}"
 
 
-def _reading(typed: str, ev100: float | None) -> tuple[str, bool, float | None]:
-    text = typed.strip()
-    if not text:
-        return "type what it shows", False, None
-    try:
-        indicated = parse_number(text.lower().removeprefix("ev").strip(), "Reading")
-    except InvalidInput as error:
-        return f"expected {error.expected}", True, None
-    error_text = "" if ev100 is None else f"  {format_signed(indicated - ev100)}"
-    return f"= Ev {indicated:.2f}{error_text}", False, indicated
+def _needle(needle: Measured | None, light: ReferenceLight | None) -> str:
+    if needle is None:
+        return ""
+    off = "" if light is None else f"  {format_signed(needle.value - light.ev100)}"
+    return f"= Ev {needle.value:.2f}{off}"

@@ -8,6 +8,7 @@ from violet_dial.core.calibration.models import high_compression, low_falloff, l
 from violet_dial.core.calibration.readings import Direction
 from violet_dial.core.eye.needle import Reading, grey, read_needle
 from violet_dial.core.light.chain import TrustedMeter
+from violet_dial.core.steady.samples import Capture, Measured
 from violet_dial.instruments.simulated.meter import SimulatedCamera, meter_truth
 from violet_dial.instruments.simulated.meter import SimulatedMeter as MovingMeter
 from violet_dial.job.act import Act
@@ -17,7 +18,14 @@ from violet_dial.services.eyes import empty_of, eye_from, packed
 from violet_dial.services.judge import judge
 from violet_dial.services.simulated import METER_OF
 from violet_dial.stations.light import eye_acts
-from violet_dial.stations.light.acts import TypedReading, change_setup, record_adjustment, take_reading
+from violet_dial.stations.light.acts import (
+    NeedleAtLight,
+    TypedReading,
+    change_setup,
+    record_adjustment,
+    take_reading,
+    take_typed,
+)
 
 BY_HAND_PX = (0.3, -0.4, 0.2, 0.5, -0.3, 0.1)  # as a hand puts marks
 HIDDEN: dict[str, str] = {
@@ -79,7 +87,7 @@ def read_both_ways(
 
 def reading(typed: TypedReading) -> Act:
     """The act of taking a typed reading."""
-    return lambda job, at: take_reading(job, typed, at)
+    return lambda job, at: take_typed(job, typed, at)
 
 
 def read_by_camera(on: Doing, lights: tuple[float, ...]) -> None:
@@ -100,11 +108,12 @@ def read_by_camera(on: Doing, lights: tuple[float, ...]) -> None:
         assert eye is not None
         read = read_needle(eye, grey(frame))
         assert isinstance(read, Reading), read
-        on.do(_seen(TypedReading(f"{lit[0]:.5g}", f"{read.value:.2f}", "rising"), packed(frame, is_small=True)))
+        needle = Measured.of(Capture("camera", "needle", read.value, read.u))
+        on.do(_seen(NeedleAtLight(Measured(lit[0], unit="lx"), needle, "rising", picture=packed(frame, is_small=True))))
 
 
-def _seen(typed: TypedReading, picture: str) -> Act:
-    return lambda job, at: take_reading(job, typed, at, None, picture)
+def _seen(read: NeedleAtLight) -> Act:
+    return lambda job, at: take_reading(job, read, at)
 
 
 def adjusted(on: Doing, how: str) -> float:

@@ -11,7 +11,7 @@ from PySide6.QtCore import QObject, QTimer, Signal, Slot
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.eye.needle import Eye, Reading, Refused, grey, read_needle
 from violet_dial.core.eye.pair import Pair, read_pair
-from violet_dial.core.steady.samples import Sample
+from violet_dial.core.steady.samples import Capture, Measured, Sample
 from violet_dial.job.document import Job
 from violet_dial.job.light import DialSetUp
 from violet_dial.kit.page import House
@@ -239,6 +239,14 @@ class Looking(QObject):
         return f"{self.read.value:.2f}" if isinstance(self.read, Reading) else ""
 
     @property
+    def measured(self) -> Measured | None:
+        """The needle as it is read now, with its uncertainty; None when it is not read."""
+        read = self.read
+        if not isinstance(read, Reading):
+            return None
+        return Measured.of(Capture(self.name or "camera", "needle", read.value, read.u))
+
+    @property
     def picture(self) -> str:
         """What is seen now, small, as a reading keeps it; empty without a picture."""
         return packed(self.frame, is_small=True) if self.frame is not None else ""
@@ -340,7 +348,7 @@ class Looking(QObject):
         if self._watch is None or self._job is None:
             self._house.say(self._missing or "There is no camera.")
             return
-        bench = Bench(self._known, self._house.perform, self._house.lux, self._house.set_lux, self._held)
+        bench = Bench(self._known, self._house.perform, self._house.light, self._house.set_lux, self._held)
         try:
             self.run = run_of(bench, self._watch, self._eye, self._empty)
         except InvalidInput as error:

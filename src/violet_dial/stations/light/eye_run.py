@@ -7,12 +7,13 @@ from violet_dial.core.calibration.readings import Direction
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.eye.needle import Eye
 from violet_dial.core.quantities import parse_number
+from violet_dial.core.steady.samples import Capture, Measured
 from violet_dial.job.act import Act
 from violet_dial.job.document import Job
 from violet_dial.services.by_itself import ByItself, Picture, Wanted
 from violet_dial.services.camera import Watch
 from violet_dial.services.eyes import packed
-from violet_dial.stations.light.acts import TypedReading, take_reading
+from violet_dial.stations.light.acts import NeedleAtLight, reference_said, take_reading
 from violet_dial.stations.light.state import next_of
 
 
@@ -23,7 +24,7 @@ class Bench:
 
     job: Callable[[], Job]
     perform: Callable[[Act], bool]
-    lux: Callable[[], float | None]
+    light: Callable[[], Capture | None]
     set_lux: Callable[[float], bool]
     attitude: Callable[[], str]
 
@@ -47,19 +48,20 @@ class _Seat:
     def wanted(self) -> Wanted | None:
         return wanted_of(self._bench.job())
 
-    def take(self, wanted: Wanted, lux: float, value: float, picture: Picture) -> bool:
+    def take(self, wanted: Wanted, light: Measured, needle: Measured) -> bool:
         frame = self._watch.frame
         small = packed(frame, is_small=True) if frame is not None else ""
         direction: Direction | None = {"rising": "rising", "falling": "falling"}.get(wanted.direction)  # type: ignore[assignment]
-        reference = wanted.reference if self.is_told else f"{lux:.6g}"
-        typed = TypedReading(reference, f"{value:.3f}", direction, self._bench.attitude())
-        return self._bench.perform(lambda job, at: take_reading(job, typed, at, None, small))
+        reference = reference_said(self._bench.job(), wanted.reference) if self.is_told else light
+        read = NeedleAtLight(reference, needle, direction, self._bench.attitude(), small)
+        return self._bench.perform(lambda job, at: take_reading(job, read, at))
 
     def set_lux(self, lux: float) -> None:
         self._bench.set_lux(lux)
 
-    def lux(self) -> float | None:
-        return self._bench.lux()
+    def light(self) -> Measured | None:
+        light = self._bench.light()
+        return None if light is None else Measured.of(light)
 
     def picture(self) -> Picture | None:
         """One that was not given before: an old one shows the needle in another light."""
@@ -83,7 +85,7 @@ def run_of(bench: Bench, watch: Watch, eye: Eye | None, empty: Picture | None) -
     if now is None:
         raise InvalidInput("Camera", watch.fault or "no picture yet", "pictures of the dial")
     is_told = job.light.setup.chain.source.kind != "lux meter"
-    if bench.lux() is None and not is_told:
+    if bench.light() is None and not is_told:
         raise InvalidInput("Light", "no lux meter that shows something", "one on the bench (F12)")
     if eye.shape is not None and eye.shape != now.shape:
         raise InvalidInput("Picture", f"{now.shape[1]} x {now.shape[0]}", "as large as the dial was set up with")

@@ -8,9 +8,10 @@ from PySide6.QtWidgets import QHBoxLayout, QPushButton, QSizePolicy, QVBoxLayout
 
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.quantities import format_grouped, parse_number
-from violet_dial.core.steady.samples import Capture, Function
+from violet_dial.core.steady.samples import Capture, Function, Measured
 from violet_dial.job.document import Job
 from violet_dial.job.light import Run
+from violet_dial.kit.bar import BarState
 from violet_dial.kit.cards import card, labelled, scrolled
 from violet_dial.kit.form import combo
 from violet_dial.kit.over import open_over
@@ -21,8 +22,8 @@ from violet_dial.services import live
 from violet_dial.services.judge import judge_run
 from violet_dial.services.next import NextAct
 from violet_dial.services.station import FileIn, Section
-from violet_dial.stations.light.acts import strike_reading, take_reading, understand_reading
-from violet_dial.stations.light.bar_state import ATTITUDE, DIRECTION, READING, REFERENCE, typed_reading, understand_bar
+from violet_dial.stations.light.acts import strike_reading, take_reading
+from violet_dial.stations.light.bar_state import ATTITUDE, DIRECTION, READING, REFERENCE, Understood, understand_bar
 from violet_dial.stations.light.colour_acts import FILE_IN
 from violet_dial.stations.light.colour_page import ColourPage
 from violet_dial.stations.light.colour_sum import colour_opened
@@ -49,7 +50,7 @@ class LightPage(StationPage):
         self._job: Job | None = None
         self._run = -1
         self._now: float | None = None
-        self._ready = False
+        self._typed = Understood(BarState(()), None, None)  # what stands in the bar, read once
         self._aimed = ""  # the light that was put in for Next
         self._captured: tuple[str, Capture] | None = None  # a light put in by an instrument, with the text it was
         self.shown: LightShown | None = None
@@ -250,7 +251,7 @@ class LightPage(StationPage):
 
     @property
     def typed_ready(self) -> bool:
-        return self._ready or (self.pages.place == EYE and bool(self.eye.looking.needle))
+        return self._typed.state.ready or (self.pages.place == EYE and bool(self.eye.looking.needle))
 
     @property
     def settled(self) -> bool:
@@ -266,23 +267,22 @@ class LightPage(StationPage):
         elif self.pages.place == EYE:
             self.eye.looking.begin_run()
 
-    def _put_seen(self) -> str:
-        """At the eye: light and needle into their fields, where nothing else was typed; the small picture."""
-        bar, lux = self._house.bar, self._house.lux()
-        if self.pages.place != EYE or not self.eye.looking.needle or bar.value(READING):
-            return ""
+    def _put_seen(self) -> Measured | None:
+        """At the eye: light and needle into their fields, where nothing else was typed; the needle with its uncertainty."""
+        bar, light, seen = self._house.bar, self._house.light(), self.eye.looking.measured
+        if self.pages.place != EYE or seen is None or bar.value(READING):
+            return None
         bar.put(READING, self.eye.looking.needle)
-        if self.aimed_lx and lux and bar.value(REFERENCE) == self._aimed:
-            bar.put(REFERENCE, f"{lux:.5g}")
-        return self.eye.looking.picture
+        if self.aimed_lx and light is not None and bar.value(REFERENCE) == self._aimed:
+            self._put_light(light)
+        return seen
 
     def understand(self) -> None:
         if self._job is None:
             return
-        understood = understand_bar(self._job, self._values(), self._capture)
-        self._ready = understood.state.ready
-        self._house.bar.show_bar(understood.state)
-        self._show_now(understood.indicated_ev100)
+        self._typed = understand_bar(self._job, self._values(), self._capture)
+        self._house.bar.show_bar(self._typed.state)
+        self._show_now(self._typed.indicated_ev100)
 
     def follow(self, act: NextAct) -> None:
         """Put in the light Next asks for, unless the person typed another."""
@@ -314,16 +314,18 @@ class LightPage(StationPage):
         """Take the reading; what cannot be understood is said and kept in its field."""
         if self._job is None:
             return
-        picture = self._put_seen()
-        typed, capture = typed_reading(self._values()), self._capture
-        try:
-            understand_reading(self._job, typed, capture)
-        except InvalidInput as error:
-            self._house.say(str(error))
-            self._house.bar.focus_field(REFERENCE if error.field == "Reference" else READING)
+        seen = self._put_seen()
+        typed = understand_bar(self._job, self._values(), self._capture)
+        read = typed.read
+        if read is None:
+            if typed.wrong is not None:
+                self._house.say(str(typed.wrong[1]))
+                self._house.bar.focus_field(typed.wrong[0])
             return
-        aimed, self._aimed = self._aimed, typed.reference  # with the reading taken, Next may put in another light
-        if not self._house.perform(lambda job, at: take_reading(job, typed, at, capture, picture)):
+        if seen is not None:
+            read = replace(read, needle=seen, picture=self.eye.looking.picture)
+        aimed, self._aimed = self._aimed, read.reference.typed  # with the reading taken, Next may put in another light
+        if not self._house.perform(lambda job, at: take_reading(job, read, at)):
             self._aimed = aimed
             return
         self._captured = None
@@ -375,12 +377,15 @@ class LightPage(StationPage):
 
     def put_capture(self, capture: Capture) -> bool:
         """Put in the light an instrument measured; the needle is typed next."""
-        text = format_grouped(capture.value, 0 if capture.value >= 1000 else 2).replace("\u00a0", " ")
-        self._captured = (text, capture)
-        self._house.bar.put(REFERENCE, text)
+        self._put_light(capture)
         self.understand()
         self.focus_first()
         return True
+
+    def _put_light(self, capture: Capture) -> None:
+        text = format_grouped(capture.value, 0 if capture.value >= 1000 else 2).replace("\u00a0", " ")
+        self._captured = (text, capture)
+        self._house.bar.put(REFERENCE, text)
 
     def drop_capture(self) -> bool:
         """Take back a light an instrument put in, before the needle was read."""

@@ -304,7 +304,18 @@ def say_fit(job: Job, text: str, at: str) -> Done:
     said = understand_fit(text)
     if isinstance(said, str):
         return _with(job, replace(job.power, lead=said), f"Diode in the {said} lead")  # type: ignore[arg-type]
-    return _with(job, replace(job.power, fitted=(*job.power.fitted, said)), f"At the diode: {text.strip()}"[:MOST_LINE])
+    return take_fit(job, said, at)
+
+
+def take_fit(job: Job, read: FitRead, at: str) -> Done:
+    """A figure read at a fitted diode."""
+    volts = "OL" if read.volts is None else f"{read.volts:.4g} V"
+    said = (
+        f"{read.what} {volts}"
+        if read.what != "behind"
+        else f"Ev {read.ev100:g}: {read.before_v:.4g} V before, {volts} behind"
+    )
+    return _with(job, replace(job.power, fitted=(*job.power.fitted, read)), f"At the diode: {said}")
 
 
 def take_own_cells(job: Job, cells: tuple[OwnCell, ...], source: str, at: str) -> Done:

@@ -14,7 +14,7 @@ from violet_dial.core.quantities import parse_number
 from violet_dial.job.act import Done, Understood
 from violet_dial.job.document import Job
 from violet_dial.job.proving import Logged, Mend, Proving
-from violet_dial.services.mended import mends_of
+from violet_dial.services.repairs import mends_of
 from violet_dial.stations.prove.bench import claim_of, failed_by, hours_between, logged_of
 
 EXPECTED = (

@@ -13,7 +13,7 @@ from violet_dial.core.proof.plan import Claim, Plan, plan
 from violet_dial.job.document import Job
 from violet_dial.job.exposing import Fired
 from violet_dial.job.proving import Logged, Mend, Stand, Wish
-from violet_dial.services.mended import mends_of, moment, order
+from violet_dial.services.repairs import mends_of, moment, order
 
 WRONG_STOPS = 1.0  # off its mark by more, a firing that was timed has failed; common practice, no source
 WRONG = "wrong time"

@@ -18,7 +18,7 @@ from violet_dial.job.document import Job
 from violet_dial.job.proving import Stand
 from violet_dial.report.dial import MarkState
 from violet_dial.services.job_shutter import has_shutter, speeds_of
-from violet_dial.services.mended import mends_of
+from violet_dial.services.repairs import mends_of
 from violet_dial.stations.prove.bench import Judged, judged_of, logged_of
 
 DIGITS = {kind: f"{place}" for place, kind in enumerate(KINDS, start=1)}  # the key of a kind, beside its failures

@@ -1,6 +1,7 @@
 """Prove: firings and what they prove, contacts round by round, exercise, light seals, readings over time."""
 
 from collections.abc import Callable
+from dataclasses import replace
 from datetime import date, datetime
 
 from PySide6.QtCore import QTimer, Slot
@@ -8,9 +9,10 @@ from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.proof.contacts import MOST_OHM
-from violet_dial.core.steady.samples import UNITS, Capture, Function
+from violet_dial.core.steady.samples import UNITS, Capture, Function, Measured
 from violet_dial.job.act import Understood
 from violet_dial.job.document import Job
+from violet_dial.job.proving import ContactRead
 from violet_dial.kit.page import House, StationPage
 from violet_dial.kit.said_page import RowsPage, line
 from violet_dial.kit.side_panel import SidePanel
@@ -246,11 +248,12 @@ class ProvePage(StationPage):
         if job is None:
             return False
         if place == CONTACTS and (where := next_position(job)):
-            ohms = (min(abs(capture.value), MOST_OHM),)
-            return self._house.perform(lambda job, at: rounds_acts.read_contact(job, where, ohms, at))
+            ohm = min(abs(capture.value), MOST_OHM)
+            reads = (ContactRead(where, ohm, replace(capture, value=min(capture.value, MOST_OHM))),)
+            return self._house.perform(lambda job, at: rounds_acts.read_contact(job, reads, at))
         if place == SOAK:
-            unit = UNITS[capture.function]
-            return self._house.perform(lambda job, at: rounds_acts.read_soak(job, capture.value, unit, at))
+            read = Measured.of(capture)
+            return self._house.perform(lambda job, at: rounds_acts.read_soak(job, read, at))
         return False
 
     def hands_changed(self, is_free: bool) -> None:

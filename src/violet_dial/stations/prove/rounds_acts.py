@@ -9,10 +9,11 @@ from violet_dial.core.proof.contacts import MOST_OHM, Round, judge_contacts
 from violet_dial.core.proof.exercise import Done as DayDone
 from violet_dial.core.proof.exercise import Wanted, checked
 from violet_dial.core.quantities import format_engineering, parse_number, parse_with_unit
+from violet_dial.core.steady.samples import Measured
 from violet_dial.core.units import is_overload
 from violet_dial.job.act import Done, Understood
 from violet_dial.job.document import Job
-from violet_dial.job.proving import Cleaning, ExerciseDay, ExercisePlan, Proving, Soaking, SoakRead
+from violet_dial.job.proving import Cleaning, ContactRead, ExerciseDay, ExercisePlan, Proving, Soaking, SoakRead
 from violet_dial.stations.prove.acts import setting_said, with_proving
 
 CONTACT_EXPECTED = (
@@ -29,7 +30,9 @@ UNITS = ("A", "V", "Ω", "Ev", "lx")
 
 def rounds_of(proving: Proving) -> tuple[Round, ...]:
     """Rounds for the core."""
-    return tuple(Round(one.how, one.readings, one.black) for one in proving.rounds)
+    return tuple(
+        Round(one.how, tuple((read.where, read.ohm) for read in one.readings), one.black) for one in proving.rounds
+    )
 
 
 # contacts
@@ -63,7 +66,8 @@ def understand_contact(job: Job, text: str) -> Understood:
         return Understood(f"= {words}", lambda job, at: _beside(job, where, beside, at))
     where, ohms = _ohms(low)
     said = ", ".join("OL" if one >= MOST_OHM else f"{format_engineering(one, 3)}Ω" for one in ohms)
-    return Understood(f"= {where}: {said}", lambda job, at: read_contact(job, where, ohms, at))
+    reads = tuple(ContactRead(where, one) for one in ohms)
+    return Understood(f"= {where}: {said}", lambda job, at: read_contact(job, reads, at))
 
 
 def _ohms(low: str) -> tuple[str, tuple[float, ...]]:
@@ -104,15 +108,15 @@ def _beside(job: Job, where: str, beside: bool, at: str) -> Done:
     return with_proving(job, replace(job.proving, rounds=(*before, changed)), words)
 
 
-def read_contact(job: Job, where: str, ohms: tuple[float, ...], at: str) -> Done:
+def read_contact(job: Job, reads: tuple[ContactRead, ...], at: str) -> Done:
     """Ohms of a position in the round at hand; the first reading of all begins the round as it came."""
     last, before = _newest(job, at)
-    readings = (*last.readings, *((where, min(one, MOST_OHM)) for one in ohms))
+    readings = (*last.readings, *(replace(one, ohm=min(one.ohm, MOST_OHM)) for one in reads))
     if len(readings) > MOST_READINGS:
         raise InvalidInput("Readings", len(readings), f"at most {MOST_READINGS} a round")
-    said = ", ".join("OL" if one >= MOST_OHM else f"{format_engineering(one, 3)}Ω" for one in ohms)
+    said = ", ".join("OL" if one.ohm >= MOST_OHM else f"{format_engineering(one.ohm, 3)}Ω" for one in reads)
     changed = replace(last, readings=readings)
-    return with_proving(job, replace(job.proving, rounds=(*before, changed)), f"Contacts: {where} {said}")
+    return with_proving(job, replace(job.proving, rounds=(*before, changed)), f"Contacts: {reads[0].where} {said}")
 
 
 # exercise
@@ -237,7 +241,7 @@ def understand_soak(job: Job, text: str) -> Understood:
         when, rest = f"{_date(match[1]).isoformat()}T{match[2] or '12:00'}:00+00:00", match[3]
     value, unit = _figure(rest, soak)
     said = f"{format_engineering(value)}{unit}"
-    return Understood(f"= {said}", lambda job, at: read_soak(job, value, unit, when or at))
+    return Understood(f"= {said}", lambda job, at: read_soak(job, Measured(value, unit=unit), when or at))
 
 
 def _figure(text: str, soak: Soaking) -> tuple[float, str]:
@@ -261,13 +265,13 @@ def _soaking(words: str, **change: object) -> Understood:
     return Understood(f"= {words}", act)
 
 
-def read_soak(job: Job, value: float, unit: str, at: str) -> Done:
+def read_soak(job: Job, read: Measured, at: str) -> Done:
     """A reading over time."""
     soak = job.proving.soak
     if len(soak.readings) >= MOST_SOAKED:
         raise InvalidInput("Readings", len(soak.readings) + 1, f"at most {MOST_SOAKED}")
-    readings = tuple(sorted((*soak.readings, SoakRead(at, value)), key=lambda one: one.at))
+    readings = tuple(sorted((*soak.readings, SoakRead(at, read.value, read.capture)), key=lambda one: one.at))
     return with_proving(
-        job, replace(job.proving, soak=replace(soak, unit=unit, readings=readings)),
-        f"Soak: {format_engineering(value)}{unit}",
+        job, replace(job.proving, soak=replace(soak, unit=read.unit, readings=readings)),
+        f"Soak: {format_engineering(read.value)}{read.unit}",
     )  # fmt: skip

@@ -17,7 +17,7 @@ from violet_dial.job.proving import Soaking
 from violet_dial.job.spoken import spoken_date
 from violet_dial.report.dial import MarkState
 from violet_dial.services.circuits import circuit_of
-from violet_dial.services.mended import moment
+from violet_dial.services.repairs import moment
 from violet_dial.stations.prove.rounds_acts import done_of, rounds_of, wanted_of
 
 STATES: dict[str, MarkState] = {"good": "inside", "high": "high", "erratic": "undecided", "not read": "empty"}
@@ -104,9 +104,9 @@ def finger_said(job: Job, position: str) -> str:
 def next_position(job: Job) -> str:
     """The position that is to be read next in the round at hand; empty when all are."""
     rounds = job.proving.rounds
-    names = positions_of(job) or tuple(dict.fromkeys(name for one in rounds for name, _ohm in one.readings))
-    read = {name for name, _ohm in rounds[-1].readings} if rounds else set()
-    return next((one for one in names if one not in read), "")
+    names = positions_of(job) or tuple(dict.fromkeys(read.where for one in rounds for read in one.readings))
+    done = {read.where for read in rounds[-1].readings} if rounds else set()
+    return next((one for one in names if one not in done), "")
 
 
 # exercise

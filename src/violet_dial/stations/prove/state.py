@@ -7,8 +7,8 @@ from violet_dial.core.proof.said import plan_said, provoked_said, share_said
 from violet_dial.job.bundle import Member
 from violet_dial.job.document import Job
 from violet_dial.services.job_shutter import has_shutter
-from violet_dial.services.mended import mends_of
 from violet_dial.services.next import NextAct, Urgency, described
+from violet_dial.services.repairs import mends_of
 from violet_dial.services.station import StationState
 from violet_dial.stations.prove.bench import judged_of
 from violet_dial.stations.prove.firings_state import next_said

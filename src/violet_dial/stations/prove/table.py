@@ -11,7 +11,7 @@ from violet_dial.job.act import Act
 from violet_dial.job.csv_text import Cells, Names, Offered, defused, table_of
 from violet_dial.job.document import Job
 from violet_dial.job.proving import Logged, Stand
-from violet_dial.services.mended import moment
+from violet_dial.services.repairs import moment
 from violet_dial.services.station import FileIn, FileOut, Listing, rejected_said, rejected_section, unused_section
 from violet_dial.stations.prove.acts import LONGEST, UNSAID, setting_said, take_log
 from violet_dial.stations.prove.bench import hours_between, logged_of
@@ -119,8 +119,8 @@ def write_contacts(job: Job) -> str:
     writer.writerow(("round", "how", "position", "ohm", "black", "at"))
     for number, one in enumerate(job.proving.rounds, start=1):
         black = "" if one.black is None else "yes" if one.black else "no"
-        for where, ohm in one.readings:
-            writer.writerow((number, one.how, defused(where), f"{ohm:.6g}", black, one.at))
+        for read in one.readings:
+            writer.writerow((number, one.how, defused(read.where), f"{read.ohm:.6g}", black, one.at))
     return out.getvalue()
 
 

@@ -377,4 +377,5 @@ class MapPage(QWidget):
         if touch is None:
             return False
         ohm = min(abs(capture.value), OVERLOAD_OHM)
-        return self._take_touch(Touch(touch.a, touch.b, ohm, None, touch.setting))
+        kept = replace(capture, value=min(capture.value, OVERLOAD_OHM))  # a document holds no figure without end
+        return self._take_touch(Touch(touch.a, touch.b, ohm, None, touch.setting, capture=kept))

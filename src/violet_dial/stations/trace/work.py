@@ -24,6 +24,7 @@ from violet_dial.job.receiving import Finding
 from violet_dial.job.tracing import Tracing
 from violet_dial.services.circuits import circuit_of
 from violet_dial.services.findings import place_of
+from violet_dial.services.repairs import touches_since
 from violet_dial.services.way_in import ways_in
 
 MOST_EXPLAINED = 8
@@ -43,16 +44,16 @@ def case_of(job: Job) -> Case:
 
 def touched(job: Job) -> tuple[Evidence, ...]:
     """The touches of the map since the last repair, as evidence: ohms and beeps between two points, the supply out."""
-    since = job.tracing.repairs[-1].at if job.tracing.repairs else ""
     found = []
-    for touch in job.tracing.board.touches[-MOST_TOUCHES:]:
-        if touch.at >= since:
-            setting = replace(touch.setting, supply="off")
-            points = (node_of(touch.a), node_of(touch.b))
-            if touch.beep is None:
-                found.append(Evidence("ohm", min(touch.ohm, OVERLOAD_OHM), *points, setting=setting))
-            else:
-                found.append(Evidence("continuity", float(touch.beep), *points, setting=setting))
+    for touch in touches_since(job)[-MOST_TOUCHES:]:
+        setting = replace(touch.setting, supply="off")
+        points = (node_of(touch.a), node_of(touch.b))
+        if touch.beep is None:
+            is_open = touch.ohm >= OVERLOAD_OHM
+            u = touch.capture.u if touch.capture is not None and not is_open else 0.0
+            found.append(Evidence("ohm", min(touch.ohm, OVERLOAD_OHM), *points, setting=setting, u=u))
+        else:
+            found.append(Evidence("continuity", float(touch.beep), *points, setting=setting))
     return tuple(found)
 
 

@@ -1,0 +1,41 @@
+"""What was worked out of parts of a job, known again by the parts themselves: they are frozen, and a version shares with the one
+before all that did not change, so that no list of hundreds is compared or hashed to find that it is the same."""
+
+import threading
+from collections.abc import Callable
+from functools import wraps
+from typing import Any, TypeVar
+
+T = TypeVar("T")
+MOST_KEPT = 16  # results of one function: some jobs, each before and after an act
+
+
+def remembered(parts: Callable[..., tuple[object, ...]]) -> Callable[[Callable[..., T]], Callable[..., T]]:
+    """A function that is worked out once for the same ``parts`` of what it is given; from any thread."""
+
+    def wrap(work: Callable[..., T]) -> Callable[..., T]:
+        kept: list[tuple[tuple[object, ...], T]] = []
+        lock = threading.Lock()
+
+        @wraps(work)
+        def worked(*given: Any) -> T:
+            mine = parts(*given)
+            with lock:
+                for place, (known, result) in enumerate(kept):
+                    if len(known) == len(mine) and all(map(_same, mine, known)):
+                        kept.insert(0, kept.pop(place))
+                        return result
+            result = work(*given)
+            with lock:
+                kept.insert(0, (mine, result))
+                del kept[MOST_KEPT:]
+            return result
+
+        return worked
+
+    return wrap
+
+
+def _same(one: object, other: object) -> bool:
+    """The very same thing; plain figures and words by what they are."""
+    return one is other or (isinstance(one, (str, int, float)) and type(one) is type(other) and one == other)
