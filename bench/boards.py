@@ -20,7 +20,6 @@ import numpy as np
 
 from bench.measure import row
 from violet_dial.core.circuit.text import checked_circuit
-from violet_dial.core.circuit.trade import Setting
 from violet_dial.core.mapping.board import Board, End, Figure, Ground, Item, Pin, Spot, Touch, key_of, node_of
 from violet_dial.core.mapping.compiled import as_found, compiled
 from violet_dial.core.mapping.doubts import Networks
@@ -28,6 +27,7 @@ from violet_dial.core.mapping.neighbours import neighbours
 from violet_dial.core.mapping.ohms import MOST_OHM, network
 from violet_dial.core.mapping.taken import taken_in
 from violet_dial.core.mapping.touching import proof_of
+from violet_dial.core.records.circuit import Setting
 
 BOARDS, SEED = 200, 12_000
 MISSED, INVENTED = 0.10, 0.05

@@ -18,11 +18,11 @@ from violet_dial.core.circuit.spice import read_spice
 from violet_dial.core.circuit.system import build_system
 from violet_dial.core.circuit.trade import tolerance_of, usual_setting
 from violet_dial.core.diagnosis.allowed import Reach
-from violet_dial.core.diagnosis.evidence import Evidence
 from violet_dial.core.diagnosis.hypotheses import Belief, singles_of
 from violet_dial.core.diagnosis.next_test import rank_tests
 from violet_dial.core.diagnosis.posterior import Case, Diagnostician
 from violet_dial.core.diagnosis.predict import Predictor
+from violet_dial.core.records.circuit import Evidence
 
 SIZES = (3, 6, 12, 24)  # stages: 32, 62, 122 and 242 parts
 OPERATIONS, SAMPLES = 2000, 64

@@ -6,8 +6,9 @@ from scipy.optimize import curve_fit
 from bench.measure import median_s, row
 from violet_dial.core.calibration import models
 from violet_dial.core.calibration.assess import Plan, assess
-from violet_dial.core.calibration.readings import Direction, Reading, tabulate
+from violet_dial.core.calibration.readings import tabulate
 from violet_dial.core.calibration.verdict import decide
+from violet_dial.core.records.light import Direction, Reading
 from violet_dial.stations.light.demo import SimulatedMeter
 
 LIGHTS = np.arange(5.0, 16.0)

@@ -7,8 +7,9 @@ import numpy as np
 from bench.measure import row
 from violet_dial.core.calibration.assess import Assessment, Plan, assess
 from violet_dial.core.calibration.models import KINDS, ModelKind, high_compression, low_falloff, low_lift
-from violet_dial.core.calibration.readings import DEFAULT_U_READING, DEFAULT_U_REFERENCE, Array, Reading
+from violet_dial.core.calibration.readings import Array, tolerance_at
 from violet_dial.core.calibration.verdict import decide
+from violet_dial.core.records.light import DEFAULT_U_READING, DEFAULT_U_REFERENCE, Reading
 
 METERS = 6000
 COUNTS = (4, 8, 15)
@@ -130,7 +131,7 @@ def report_promises(meters: int) -> None:
                 continue
             promised += 1
             at = np.array([level.ev100 for level in found.levels if span[0] - 1e-9 <= level.ev100 <= span[1] + 1e-9])
-            tolerance = Plan().tolerance.at(at, found.span)
+            tolerance = tolerance_at(Plan().tolerance, at, found.span)
             kept += bool((np.abs(meter.error(at) + span[2]) <= tolerance + 1e-9).all())
         row(
             f"{kind}: promised spans truly within", f"{100 * kept / max(promised, 1):.1f} % of {promised}", "goal: 97 %"

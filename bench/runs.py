@@ -7,10 +7,9 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from bench.measure import row
-from violet_dial.core.calibration.readings import Direction
 from violet_dial.core.eye.face import face_of
 from violet_dial.core.eye.needle import Eye, Reading, eye_of, grey, read_needle
-from violet_dial.core.light.chain import Chain, LuxMeter
+from violet_dial.core.records.light import Chain, Direction, LuxMeter
 from violet_dial.core.steady.samples import Capture, Measured
 from violet_dial.instruments.simulated.dial import Shot
 from violet_dial.instruments.simulated.meter import MeterTruth, SimulatedCamera, SimulatedMeter

@@ -16,14 +16,13 @@ from bench.trace import circuits
 from violet_dial.core.circuit.netlist import Circuit
 from violet_dial.core.circuit.spice import read_spice
 from violet_dial.core.circuit.trade import usual_setting
-from violet_dial.core.diagnosis.evidence import Evidence
-from violet_dial.core.diagnosis.faults import Fault
 from violet_dial.core.mapping.board import Board, node_of
 from violet_dial.core.mapping.differing import Differing
 from violet_dial.core.mapping.from_spice import board_from_spice
 from violet_dial.core.mapping.sister import Pair, compare, way_from_supply
 from violet_dial.core.practice.device import Device
 from violet_dial.core.practice.drawn import draw_faults
+from violet_dial.core.records.circuit import Evidence, Fault
 
 PAIRS, SEED = 300, 12_500
 SHOWN = (

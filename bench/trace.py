@@ -18,10 +18,8 @@ import violet_dial
 from bench.measure import row
 from violet_dial.core.circuit.netlist import Circuit
 from violet_dial.core.circuit.spice import read_spice
-from violet_dial.core.circuit.trade import Setting, usual_setting
+from violet_dial.core.circuit.trade import usual_setting
 from violet_dial.core.diagnosis.allowed import Reach
-from violet_dial.core.diagnosis.evidence import Evidence, Prefer
-from violet_dial.core.diagnosis.faults import Fault
 from violet_dial.core.diagnosis.hypotheses import Belief, singles_of
 from violet_dial.core.diagnosis.likelihood import scale_value, widened
 from violet_dial.core.diagnosis.next_test import Ranking, rank_tests
@@ -30,6 +28,7 @@ from violet_dial.core.diagnosis.predict import Predictor
 from violet_dial.core.errors import VioletDialError
 from violet_dial.core.practice.device import Device
 from violet_dial.core.practice.drawn import KINDS, all_asks, draw_faults, same
+from violet_dial.core.records.circuit import Evidence, Fault, Prefer, Setting
 
 SHIPPED = Path(violet_dial.__file__).parent / "assets" / "circuits"
 MORE = Path(__file__).parent / "circuits"

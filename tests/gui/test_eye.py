@@ -8,7 +8,7 @@ from PySide6.QtTest import QTest
 
 from tests.gui.window import ALT, CTRL, KEY, SHIFT, WindowTest, wait_until
 from violet_dial.core.eye.needle import Reading
-from violet_dial.core.light.chain import Chain, LuxMeter, TrustedMeter
+from violet_dial.core.records.light import Chain, LuxMeter, TrustedMeter
 from violet_dial.gui.instruments_window import InstrumentsWindow
 from violet_dial.instruments.simulated.dial import DialLook, Shot, SimulatedDial
 from violet_dial.instruments.simulated.meter import LAMPS_AT

@@ -6,7 +6,7 @@ from dataclasses import replace
 from PySide6.QtGui import QImage
 
 from tests.gui.window import ALT, CTRL, KEY, WindowTest, wait_until
-from violet_dial.core.light.chain import Chain, LuxMeter
+from violet_dial.core.records.light import Chain, LuxMeter
 from violet_dial.gui.instruments_window import InstrumentsWindow
 from violet_dial.gui.live_control import LiveControl, live_state
 from violet_dial.gui.live_figure import LiveFigure, LiveState

@@ -12,11 +12,10 @@ import jsonschema
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from violet_dial.core.calibration.readings import Reading
-from violet_dial.core.diagnosis.evidence import Evidence
 from violet_dial.core.errors import InvalidInput
-from violet_dial.core.light.chain import Chain, DensityStep, LampAtDistance, LuxMeter
 from violet_dial.core.opening.steps import Step
+from violet_dial.core.records.circuit import Evidence
+from violet_dial.core.records.light import Chain, DensityStep, LampAtDistance, LuxMeter, Reading
 from violet_dial.core.steady.samples import Capture
 from violet_dial.job.bundle import Bundle, read_bundle, write_bundle
 from violet_dial.job.closing import Closing

@@ -5,9 +5,9 @@ from collections.abc import Callable
 from dataclasses import replace
 
 from tests.instruments.bench_at_work import BenchTest, wait_for
-from violet_dial.core.diagnosis.evidence import OVERLOAD_OHM, Evidence
 from violet_dial.core.errors import InvalidInput
-from violet_dial.core.light.chain import Chain, LuxMeter
+from violet_dial.core.records.circuit import OVERLOAD_OHM, Evidence
+from violet_dial.core.records.light import Chain, LuxMeter
 from violet_dial.core.steady.samples import Accuracy, Capture
 from violet_dial.instruments.kept import Kept
 from violet_dial.job.document import Job

@@ -8,10 +8,9 @@ import unittest
 from dataclasses import replace
 from pathlib import Path
 
-from violet_dial.core.diagnosis.evidence import Evidence
-from violet_dial.core.diagnosis.faults import Fault
 from violet_dial.core.errors import InvalidInput, StoreError, TaskCancelled
 from violet_dial.core.practice.exercise import Wish
+from violet_dial.core.records.circuit import Evidence, Fault
 from violet_dial.core.task import SilentTask
 from violet_dial.gui.start import open_file
 from violet_dial.instruments.simulated.device import ExerciseUnderTest

@@ -7,10 +7,9 @@ import unittest
 from dataclasses import replace
 from pathlib import Path
 
-from violet_dial.core.circuit.trade import Setting
-from violet_dial.core.diagnosis.faults import Fault
 from violet_dial.core.errors import CannotSolve, InvalidInput
 from violet_dial.core.practice.exercise import Exercise
+from violet_dial.core.records.circuit import Fault, Setting
 from violet_dial.gui.start import open_file
 from violet_dial.job.act import Act, Done
 from violet_dial.job.document import Job

@@ -11,8 +11,8 @@ import pypdfium2
 
 from tests.core.calibration.meters import LIGHTS, readings_of
 from violet_dial.core.calibration.assess import Plan, assess
-from violet_dial.core.diagnosis.faults import Fault
 from violet_dial.core.errors import TaskCancelled
+from violet_dial.core.records.circuit import Fault
 from violet_dial.job.closing import Closing
 from violet_dial.job.document import Device, Intake, Job
 from violet_dial.job.light import LightCheck, Run, TakenReading

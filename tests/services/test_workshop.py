@@ -12,9 +12,8 @@ from unittest import mock
 from PIL import Image
 
 from tests.workshops import next_act, open_workshop, station_states
-from violet_dial.core.calibration.adjuster import Adjuster
 from violet_dial.core.errors import InvalidInput, NotEnoughData, StoreError
-from violet_dial.core.light.chain import Chain, LuxMeter
+from violet_dial.core.records.light import Adjuster, Chain, LuxMeter
 from violet_dial.job.act import Done
 from violet_dial.job.closing import Closing
 from violet_dial.job.document import Device, Intake, Job

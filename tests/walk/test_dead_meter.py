@@ -10,10 +10,10 @@ from typing import Any
 from pypdfium2 import PdfDocument
 
 from tests.walk.walker import Walk
-from violet_dial.core.circuit.trade import Setting
-from violet_dial.core.diagnosis.evidence import CONTINUITY_OHM, Evidence
+from violet_dial.core.diagnosis.evidence import CONTINUITY_OHM
 from violet_dial.core.diagnosis.hypotheses import Hypothesis
 from violet_dial.core.diagnosis.predict import Predictor
+from violet_dial.core.records.circuit import Evidence, Setting
 from violet_dial.instruments.simulated.device import hidden_fault
 from violet_dial.services.circuits import circuit_from, templates
 

@@ -7,10 +7,10 @@ from datetime import UTC, datetime, timedelta
 from functools import partial
 from pathlib import Path
 
-from violet_dial.core.diagnosis.evidence import Evidence
 from violet_dial.core.practice.course import Move
 from violet_dial.core.practice.exercise import Wish
 from violet_dial.core.practice.players import play
+from violet_dial.core.records.circuit import Evidence
 from violet_dial.demo.workshop import BenchClock, nobody_told
 from violet_dial.job.act import Act, Done
 from violet_dial.job.document import Job

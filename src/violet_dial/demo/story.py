@@ -4,7 +4,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from violet_dial.core.light.chain import Chain, LuxMeter, TrustedMeter
+from violet_dial.core.records.light import Chain, LuxMeter, TrustedMeter
 from violet_dial.job.document import Device, Intake
 from violet_dial.job.light import LightSetup
 from violet_dial.services.doing import Doing

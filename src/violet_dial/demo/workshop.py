@@ -7,7 +7,7 @@ from pathlib import Path
 
 import numpy as np
 
-from violet_dial.core.calibration.adjuster import Adjuster
+from violet_dial.core.records.light import Adjuster
 from violet_dial.demo import exposures, proofs
 from violet_dial.demo.pictures import board_picture, crust_picture
 from violet_dial.demo.story import LUX, TRUSTED, Story, begin

@@ -2,6 +2,7 @@
 
 import importlib
 from collections.abc import Callable
+from typing import Any
 
 from PySide6.QtCore import QTimer, Signal, Slot
 from PySide6.QtWidgets import (
@@ -58,6 +59,7 @@ class JobPage(QWidget):
         self.view: JobView | None = None
         self.appraisal: Appraisal | None = None  # of the version in view, or of the one before while that is worked out
         self.appraising = False  # whether that is still being worked out
+        self._results: dict[str, Any] = {}  # of the pages, that it was worked out with
         self._follows: Callable[[], None] | None = None  # what waits for the appraisal of the version in view
         self.fallback = next(station for station in self.stations if station.fallback)
         self.station = self.stations[0].name
@@ -187,7 +189,7 @@ class JobPage(QWidget):
         self.view = view
         self.close_workers()
         self._unkept = ""
-        self.appraisal = appraise(view.job, view.version_id, self.stations)
+        self.appraisal, self._results = appraise(view.job, view.version_id, self.stations), {}
         self._show_head()
         self.go(self.appraisal.next.station)
         if self.appraisal.next.kind == "read":
@@ -209,6 +211,8 @@ class JobPage(QWidget):
             self.page.show_job(self.view.job)
         except Exception as error:  # noqa: BLE001 - a fault of one station stops nothing else
             self.said.emit(fault_said(self.station, "what it shows", error))
+        if any(result is not self._results.get(name) for name, result in self._worked_out.items()):
+            self._appraise()
 
     def _show_head(self) -> None:
         """Draw all that is said of the job outside the station's page."""
@@ -241,6 +245,11 @@ class JobPage(QWidget):
             self.line.show_states(self.appraisal.states, self.station)
             self.next_card.show_act(self.appraisal.next, "\n".join(self.appraisal.faults))
 
+    @property
+    def _worked_out(self) -> dict[str, Any]:
+        """What the pages have worked out for the version in view, by station."""
+        return {name: page.result for name, page in self._pages.items() if name in self._begun}
+
     def _appraise(self) -> None:
         self.appraising = True
         self._soon.start()
@@ -251,7 +260,7 @@ class JobPage(QWidget):
         view, stations = self.view, self.stations
         if view is None:
             return
-        results = {name: page.result for name, page in self._pages.items() if name in self._begun}
+        self._results = results = self._worked_out
         self._appraiser.start(lambda task: appraise(view.job, view.version_id, stations, results))
 
     @Slot(object)
@@ -266,10 +275,10 @@ class JobPage(QWidget):
                 self._workshop.describe(self.view.job.job_id, found)
             except StoreError as error:
                 self.said.emit(str(error))
-        self.turned.emit()
         follows, self._follows = self._follows, None
         if follows is not None:
             follows()
+        self.turned.emit()
 
     @Slot()
     def _page_changed(self) -> None:

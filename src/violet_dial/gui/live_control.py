@@ -10,8 +10,8 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, QSettings, QTimer, Signal, Slot
 
-from violet_dial.core.circuit.trade import Setting
 from violet_dial.core.errors import InvalidInput
+from violet_dial.core.records.circuit import Setting
 from violet_dial.core.steady.samples import FUNCTION_WORDS, UNITS, Capture
 from violet_dial.gui.live_figure import LiveKind, LiveState
 from violet_dial.gui.sounds import Sounds

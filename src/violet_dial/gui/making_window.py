@@ -12,10 +12,10 @@ from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout
 
 from violet_dial.core.circuit.netlist import Circuit
 from violet_dial.core.diagnosis.explain import spoken
-from violet_dial.core.diagnosis.faults import Fault
 from violet_dial.core.errors import InvalidInput, VioletDialError
 from violet_dial.core.practice.exercise import DEVICES, FORMS, LEVELS
 from violet_dial.core.practice.form import form_of
+from violet_dial.core.records.circuit import Fault
 from violet_dial.core.task import Task
 from violet_dial.kit.cards import labelled
 from violet_dial.kit.files import Chooser

@@ -5,10 +5,7 @@ from typing import Annotated, Literal
 
 from annotated_types import Ge, Le, MaxLen
 
-from violet_dial.core.calibration.adjuster import Adjuster
-from violet_dial.core.calibration.assess import Plan
-from violet_dial.core.calibration.readings import DEFAULT_U_READING, Reading, Tolerance
-from violet_dial.core.light.chain import Chain
+from violet_dial.core.records.light import DEFAULT_U_READING, Adjuster, Chain, Reading, Tolerance
 from violet_dial.core.steady.samples import Capture
 from violet_dial.job.text import Line
 
@@ -58,11 +55,6 @@ class LightSetup:
     range_from_ev100: Annotated[float, Ge(-20), Le(40)] = 5.0
     range_to_ev100: Annotated[float, Ge(-20), Le(40)] = 15.0
     u_reading: Annotated[float, Ge(0.001), Le(5)] = DEFAULT_U_READING
-
-    @property
-    def plan(self) -> Plan:
-        """What the readings are judged by."""
-        return Plan(self.tolerance, self.adjuster, self.range_from_ev100, self.range_to_ev100)
 
 
 @dataclass(frozen=True)

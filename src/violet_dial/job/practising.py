@@ -5,8 +5,7 @@ from typing import Annotated, Literal
 
 from annotated_types import Ge, Le, MaxLen
 
-from violet_dial.core.diagnosis.evidence import Evidence
-from violet_dial.core.diagnosis.faults import Fault
+from violet_dial.core.records.circuit import Evidence, Fault
 from violet_dial.job.exposing import Exposing
 from violet_dial.job.light import LightCheck
 from violet_dial.job.text import Line

@@ -6,10 +6,8 @@ from typing import Annotated, Literal
 from annotated_types import Ge, Le, MaxLen
 
 from violet_dial.core.proof.contacts import How
-from violet_dial.core.proof.leaks import Hinge
-from violet_dial.core.proof.log import Supply
-from violet_dial.core.proof.plan import School
-from violet_dial.core.proof.seams import Shape, Side
+from violet_dial.core.proof.log import School, Supply
+from violet_dial.core.proof.seams import Hinge, Shape, Side
 from violet_dial.core.steady.samples import Capture
 
 Short = Annotated[str, MaxLen(60)]

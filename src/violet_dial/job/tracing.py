@@ -5,10 +5,8 @@ from typing import Annotated
 
 from annotated_types import Ge, Le, MaxLen
 
-from violet_dial.core.circuit.trade import Setting
-from violet_dial.core.diagnosis.evidence import Evidence, Prefer
-from violet_dial.core.diagnosis.faults import Fault
 from violet_dial.core.mapping.board import Board
+from violet_dial.core.records.circuit import Evidence, Fault, Prefer, Setting
 from violet_dial.core.steady.samples import Capture
 from violet_dial.job.text import Line
 

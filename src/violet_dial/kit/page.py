@@ -11,7 +11,7 @@ from typing import Any
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QWidget
 
-from violet_dial.core.diagnosis.evidence import Evidence
+from violet_dial.core.records.circuit import Evidence
 from violet_dial.core.steady.samples import Capture, Function
 from violet_dial.instruments.kept import Kept
 from violet_dial.instruments.sound_card import Card

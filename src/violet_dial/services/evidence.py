@@ -4,9 +4,10 @@ from dataclasses import replace
 
 from violet_dial.core.circuit.netlist import Circuit
 from violet_dial.core.circuit.trade import set_circuit
-from violet_dial.core.diagnosis.evidence import Evidence, evidence_words, understand_evidence
+from violet_dial.core.diagnosis.evidence import evidence_words, understand_evidence
 from violet_dial.core.diagnosis.explain import evidence_said
 from violet_dial.core.errors import InvalidInput
+from violet_dial.core.records.circuit import Evidence
 from violet_dial.job.act import Done
 from violet_dial.job.document import Job
 from violet_dial.job.tracing import TakenEvidence

@@ -1,15 +1,15 @@
 """The judgement on a job's current run, kept for as long as nothing it rests on changes."""
 
 import math
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from functools import lru_cache
 
-from violet_dial.core.calibration.assess import Assessment, assess
+from violet_dial.core.calibration.assess import Assessment, Plan, assess
 from violet_dial.core.calibration.next_reading import NextReading, suggest_next
-from violet_dial.core.calibration.readings import DEFAULT_U_REFERENCE
 from violet_dial.core.calibration.verdict import Verdict, decide
 from violet_dial.core.circuit.trade import figure, kind_of
 from violet_dial.core.errors import VioletDialError
+from violet_dial.core.records.light import DEFAULT_U_REFERENCE
 from violet_dial.job.document import Job
 from violet_dial.job.light import Run
 from violet_dial.services.circuits import circuit_from
@@ -35,11 +35,18 @@ def judge(job: Job) -> Judgement:
 @remembered(lambda job, run: (run.readings, job.light.setup, job.tracing.circuit_text))
 def judge_run(job: Job, run: Run) -> Judgement:
     """Judgement on any run of the job, by the job's present set-up."""
-    plan = replace(job.light.setup.plan, gamma=gamma_of(job.tracing.circuit_text))
+    setup = job.light.setup
+    plan = Plan(
+        setup.tolerance,
+        setup.adjuster,
+        setup.range_from_ev100,
+        setup.range_to_ev100,
+        gamma_of(job.tracing.circuit_text),
+    )
     readings = run.bare
     assessment = assess(readings, plan)
     u_reference = readings[-1].u_reference if readings else DEFAULT_U_REFERENCE
-    suggestion = suggest_next(assessment, plan, math.hypot(job.light.setup.u_reading, u_reference))
+    suggestion = suggest_next(assessment, plan, math.hypot(setup.u_reading, u_reference))
     return Judgement(assessment, decide(assessment), suggestion)
 
 

@@ -7,10 +7,7 @@ from functools import lru_cache
 from pydantic import ValidationError
 
 from violet_dial.core.circuit.netlist import Circuit
-from violet_dial.core.circuit.trade import Setting
-from violet_dial.core.diagnosis.evidence import Evidence
 from violet_dial.core.diagnosis.explain import evidence_said
-from violet_dial.core.diagnosis.faults import Fault
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.practice.bench import Bench
 from violet_dial.core.practice.costs import DISCHARGED, SLIPS, Slip
@@ -18,6 +15,7 @@ from violet_dial.core.practice.course import Course, Move, begin
 from violet_dial.core.practice.exercise import Exercise
 from violet_dial.core.practice.form import Form, Reading
 from violet_dial.core.practice.seal import sealed, unsealed
+from violet_dial.core.records.circuit import Evidence, Fault, Setting
 from violet_dial.core.task import Task
 from violet_dial.job.act import Done
 from violet_dial.job.document import Job

@@ -5,7 +5,7 @@ from dataclasses import replace
 
 from violet_dial.core.circuit.netlist import Circuit
 from violet_dial.core.circuit.trade import kind_of, place_of, usual_setting
-from violet_dial.core.diagnosis.evidence import SEEN_KINDS, Evidence
+from violet_dial.core.diagnosis.evidence import SEEN_KINDS
 from violet_dial.core.diagnosis.explain import short_words
 from violet_dial.core.errors import CannotSolve, InvalidInput
 from violet_dial.core.mapping.board import Board
@@ -14,6 +14,7 @@ from violet_dial.core.practice.bench import Bench
 from violet_dial.core.practice.exercise import Exercise, Wish, exercise_of
 from violet_dial.core.receiving.findings import FindingKind
 from violet_dial.core.receiving.places import DeviceKind, spot_named
+from violet_dial.core.records.circuit import Evidence
 from violet_dial.job.act import Done
 from violet_dial.job.document import Device, Intake, Job
 from violet_dial.job.practising import Coaching, Practising

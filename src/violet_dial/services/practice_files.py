@@ -6,10 +6,10 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 from violet_dial.core.circuit.netlist import Circuit
-from violet_dial.core.diagnosis.faults import Fault
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.practice.exercise import DEVICES, LEVELS, Exercise, can_be_told
 from violet_dial.core.practice.form import KINDS, form_of
+from violet_dial.core.records.circuit import Fault
 from violet_dial.job.act import Done
 from violet_dial.job.document import Job
 from violet_dial.services.circuits import circuit_from

@@ -7,15 +7,15 @@ import re
 from collections.abc import Iterable
 from dataclasses import replace
 
-from violet_dial.core.calibration.readings import Direction
-from violet_dial.core.calibration.readings import Reading as LightReading
-from violet_dial.core.diagnosis.faults import Fault
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.exposure.said import measured_said
 from violet_dial.core.light.marks import parse_time
 from violet_dial.core.practice.exercise import Exercise
 from violet_dial.core.practice.form import MARKS, NEEDLE, PART, SPEED_U, SPEEDS, UNLISTED, Form, Reading
 from violet_dial.core.quantities import format_signed
+from violet_dial.core.records.circuit import Fault
+from violet_dial.core.records.light import Direction
+from violet_dial.core.records.light import Reading as LightReading
 from violet_dial.job.document import Job
 from violet_dial.job.exposing import Fired
 from violet_dial.job.light import Run, TakenReading

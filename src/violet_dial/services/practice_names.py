@@ -7,9 +7,10 @@ from functools import lru_cache
 from violet_dial.core.circuit.netlist import GROUND, Circuit
 from violet_dial.core.diagnosis.explain import short_words
 from violet_dial.core.diagnosis.extended import extended_of, neighbours
-from violet_dial.core.diagnosis.faults import TOUCH_OHM, Fault
+from violet_dial.core.diagnosis.faults import TOUCH_OHM
 from violet_dial.core.diagnosis.hypotheses import Belief, singles_of
 from violet_dial.core.errors import InvalidInput
+from violet_dial.core.records.circuit import Fault
 from violet_dial.services.circuits import circuit_from
 
 

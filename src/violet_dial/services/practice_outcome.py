@@ -7,7 +7,6 @@ from datetime import datetime
 import numpy as np
 
 from violet_dial.core.circuit.netlist import Circuit
-from violet_dial.core.diagnosis.evidence import Evidence, TestKind
 from violet_dial.core.diagnosis.explain import evidence_said, short_words, spoken
 from violet_dial.core.diagnosis.predict import identity
 from violet_dial.core.practice.course import Course, Step, begin
@@ -16,6 +15,7 @@ from violet_dial.core.practice.mind import Ask, Asked, Mind
 from violet_dial.core.practice.players import play
 from violet_dial.core.practice.score import score_of
 from violet_dial.core.practice.traced import Traced, traced
+from violet_dial.core.records.circuit import Evidence, TestKind
 from violet_dial.core.task import SilentTask, Task
 from violet_dial.job.act import Done
 from violet_dial.job.document import Job

@@ -4,13 +4,13 @@ from dataclasses import replace
 from time import monotonic
 
 from violet_dial.core.circuit.netlist import Circuit
-from violet_dial.core.circuit.trade import Setting, kind_of
-from violet_dial.core.diagnosis.evidence import TEST_UNITS, Evidence
+from violet_dial.core.circuit.trade import kind_of
+from violet_dial.core.diagnosis.evidence import TEST_UNITS
 from violet_dial.core.diagnosis.explain import short_words
-from violet_dial.core.diagnosis.faults import Fault
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.practice.form import NEEDLE, SPEEDS
 from violet_dial.core.quantities import format_engineering
+from violet_dial.core.records.circuit import Evidence, Fault, Setting
 from violet_dial.instruments.kept import Kept
 from violet_dial.instruments.simulated.bench import SimulatedBench
 from violet_dial.instruments.simulated.device import DeviceUnderTest, ExerciseUnderTest, hidden_fault

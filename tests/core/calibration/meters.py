@@ -2,7 +2,8 @@
 
 import numpy as np
 
-from violet_dial.core.calibration.readings import Array, Direction, Reading
+from violet_dial.core.calibration.readings import Array
+from violet_dial.core.records.light import Direction, Reading
 
 LIGHTS = np.arange(5.0, 16.0)
 

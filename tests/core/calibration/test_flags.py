@@ -9,7 +9,7 @@ from tests.core.calibration.meters import LIGHTS, readings_of
 from violet_dial.core.calibration import models
 from violet_dial.core.calibration.assess import Plan, assess
 from violet_dial.core.calibration.flags import Flags
-from violet_dial.core.calibration.readings import Reading
+from violet_dial.core.records.light import Reading
 
 
 def flags_of(readings: tuple[Reading, ...]) -> Flags:

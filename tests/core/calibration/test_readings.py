@@ -5,8 +5,9 @@ import unittest
 
 import numpy as np
 
-from violet_dial.core.calibration.readings import Reading, Tolerance, state_of, tabulate
+from violet_dial.core.calibration.readings import state_of, tabulate, tolerance_at
 from violet_dial.core.errors import InvalidInput
+from violet_dial.core.records.light import Reading, Tolerance
 
 
 class OneReading(unittest.TestCase):
@@ -50,11 +51,11 @@ class ManyReadings(unittest.TestCase):
 class Tolerances(unittest.TestCase):
     def test_wider_at_both_ends(self) -> None:
         tolerance = Tolerance(0.3, 0.5, 1.0)
-        found = tolerance.at(np.arange(5.0, 16.0), (5.0, 15.0))
+        found = tolerance_at(tolerance, np.arange(5.0, 16.0), (5.0, 15.0))
         np.testing.assert_allclose(found, [0.5, 0.5, *[0.3] * 7, 0.5, 0.5])
 
     def test_a_narrow_range_keeps_a_middle(self) -> None:
-        found = Tolerance(0.3, 0.5, 2.0).at(np.array([9.0, 10.5, 12.0]), (9.0, 12.0))
+        found = tolerance_at(Tolerance(0.3, 0.5, 2.0), np.array([9.0, 10.5, 12.0]), (9.0, 12.0))
         np.testing.assert_allclose(found, [0.5, 0.3, 0.5])
 
     def test_refused(self) -> None:

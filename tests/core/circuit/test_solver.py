@@ -15,8 +15,9 @@ from violet_dial.core.circuit.operating import operating_point
 from violet_dial.core.circuit.response import Ends, responses
 from violet_dial.core.circuit.spice import read_spice
 from violet_dial.core.circuit.system import build_system
-from violet_dial.core.circuit.trade import Setting, set_circuit, switches_of, usual_setting
+from violet_dial.core.circuit.trade import set_circuit, switches_of, usual_setting
 from violet_dial.core.errors import InvalidInput, SingularCircuit
+from violet_dial.core.records.circuit import Setting
 
 
 def circuit(body: str) -> Circuit:

@@ -13,7 +13,6 @@ from violet_dial.core.circuit.spice import read_spice
 from violet_dial.core.circuit.trade import (
     KINDS,
     TOLERANCES,
-    Setting,
     access_to,
     check_notes,
     figure,
@@ -25,6 +24,7 @@ from violet_dial.core.circuit.trade import (
     usual_setting,
 )
 from violet_dial.core.errors import InvalidInput
+from violet_dial.core.records.circuit import Setting
 
 CIRCUITS = sorted((Path(violet_dial.__file__).parent / "assets" / "circuits").glob("*.cir"))
 TEXT = """A range switch and a cell

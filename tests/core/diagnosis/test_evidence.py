@@ -10,9 +10,10 @@ from hypothesis import strategies as st
 
 import violet_dial
 from violet_dial.core.circuit.spice import read_spice
-from violet_dial.core.circuit.trade import Setting, usual_setting
-from violet_dial.core.diagnosis.evidence import LOOKS, OVERLOAD_OHM, Evidence, evidence_words, understand_evidence
+from violet_dial.core.circuit.trade import usual_setting
+from violet_dial.core.diagnosis.evidence import LOOKS, evidence_words, understand_evidence
 from violet_dial.core.errors import InvalidInput
+from violet_dial.core.records.circuit import OVERLOAD_OHM, Evidence, Setting
 
 CIRCUITS = Path(violet_dial.__file__).parent / "assets" / "circuits"
 SERIES = read_spice((CIRCUITS / "cds-series.cir").read_text(encoding="utf-8"))

@@ -11,12 +11,13 @@ import numpy as np
 import violet_dial
 from violet_dial.core.circuit.netlist import Circuit
 from violet_dial.core.circuit.spice import read_spice
-from violet_dial.core.circuit.trade import LEADS, Setting, kind_of, usual_setting
+from violet_dial.core.circuit.trade import kind_of, usual_setting
 from violet_dial.core.diagnosis.allowed import useful_settings
-from violet_dial.core.diagnosis.faults import MODES, WEIGHTS, Fault, changes_of, faults_of, prior_weight, rebuilt, shows
+from violet_dial.core.diagnosis.faults import MODES, WEIGHTS, changes_of, faults_of, prior_weight, rebuilt, shows
 from violet_dial.core.diagnosis.hypotheses import COMPANY, Belief, Hypothesis, singles_of
 from violet_dial.core.diagnosis.pairs import coarse_pairs, leaders_of, pairable
 from violet_dial.core.diagnosis.predict import Predictor
+from violet_dial.core.records.circuit import LEADS, Fault, Setting
 
 CIRCUITS = sorted((Path(violet_dial.__file__).parent / "assets" / "circuits").glob("*.cir"))
 HEALTHY = Hypothesis((), 0.0)

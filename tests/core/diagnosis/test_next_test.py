@@ -10,7 +10,7 @@ import numpy as np
 import violet_dial
 from violet_dial.core.circuit.netlist import Circuit
 from violet_dial.core.circuit.spice import read_spice
-from violet_dial.core.circuit.trade import Setting, access_to, kind_of, set_circuit, usual_setting
+from violet_dial.core.circuit.trade import access_to, kind_of, set_circuit, usual_setting
 from violet_dial.core.diagnosis.allowed import (
     LOOP_KINDS,
     MINUTES,
@@ -23,11 +23,12 @@ from violet_dial.core.diagnosis.allowed import (
     is_safe,
     useful_settings,
 )
-from violet_dial.core.diagnosis.evidence import SEEN_KINDS, Evidence
+from violet_dial.core.diagnosis.evidence import SEEN_KINDS
 from violet_dial.core.diagnosis.likelihood import own_sigma
 from violet_dial.core.diagnosis.next_test import A_MINUTE, ONE_MORE_MIN, Ranking, rank_tests
 from violet_dial.core.diagnosis.posterior import Case, Diagnosis, Diagnostician
 from violet_dial.core.diagnosis.predict import Predictor
+from violet_dial.core.records.circuit import Evidence, Setting
 
 CIRCUITS = sorted((Path(violet_dial.__file__).parent / "assets" / "circuits").glob("*.cir"))
 

@@ -10,12 +10,12 @@ from scipy import stats
 from violet_dial.core.circuit.netlist import Circuit
 from violet_dial.core.circuit.operating import operating_point
 from violet_dial.core.circuit.spice import read_spice
-from violet_dial.core.circuit.trade import Setting, tolerance_of, usual_setting
+from violet_dial.core.circuit.trade import tolerance_of, usual_setting
 from violet_dial.core.diagnosis.allowed import Reach, candidates, is_safe
 from violet_dial.core.diagnosis.block import CELL_OHM, LEAK_S
-from violet_dial.core.diagnosis.evidence import Evidence, understand_evidence
+from violet_dial.core.diagnosis.evidence import understand_evidence
 from violet_dial.core.diagnosis.explain import reasons_for
-from violet_dial.core.diagnosis.faults import Fault, changes_of, faults_of
+from violet_dial.core.diagnosis.faults import changes_of, faults_of
 from violet_dial.core.diagnosis.hypotheses import Belief, singles_of
 from violet_dial.core.diagnosis.laws import TAIL
 from violet_dial.core.diagnosis.likelihood import COUNTS, begin, follow, own_sigma
@@ -23,6 +23,7 @@ from violet_dial.core.diagnosis.next_test import _Kernel, rank_tests
 from violet_dial.core.diagnosis.posterior import Case, Diagnostician, Repair
 from violet_dial.core.diagnosis.predict import Predictor
 from violet_dial.core.errors import InvalidInput, TaskCancelled
+from violet_dial.core.records.circuit import Evidence, Fault, Setting
 from violet_dial.core.task import SilentTask
 
 LOOP = """Loop

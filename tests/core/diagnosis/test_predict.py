@@ -16,11 +16,12 @@ import violet_dial
 from violet_dial.core.circuit.netlist import Circuit, Part
 from violet_dial.core.circuit.operating import OperatingPoint, operating_point
 from violet_dial.core.circuit.spice import read_spice
-from violet_dial.core.circuit.trade import Setting, figure, kind_of, set_circuit, usual_setting
+from violet_dial.core.circuit.trade import figure, kind_of, set_circuit, usual_setting
 from violet_dial.core.diagnosis.block import CELL_OHM, LEAK_S
 from violet_dial.core.diagnosis.hypotheses import Belief, Hypothesis, singles_of
 from violet_dial.core.diagnosis.predict import LEAD_OHM, Meter, Predictor
 from violet_dial.core.errors import InvalidInput
+from violet_dial.core.records.circuit import Setting
 
 CIRCUITS = sorted((Path(violet_dial.__file__).parent / "assets" / "circuits").glob("*.cir"))
 HEALTHY = (Hypothesis((), 0.0),)

@@ -6,14 +6,14 @@ import unittest
 import numpy as np
 
 from violet_dial.core.circuit.trade import usual_setting
-from violet_dial.core.diagnosis.evidence import Evidence, how_long, understand_evidence
-from violet_dial.core.diagnosis.faults import Fault
+from violet_dial.core.diagnosis.evidence import how_long, understand_evidence
 from violet_dial.core.diagnosis.hypotheses import Hypothesis
 from violet_dial.core.diagnosis.posterior import Case, Diagnostician
 from violet_dial.core.diagnosis.predict import Predictor
 from violet_dial.core.errors import InvalidInput
-from violet_dial.core.light.exposure import DEFAULT_C_FLAT
 from violet_dial.core.power.device import Points, Timer, device_of
+from violet_dial.core.records.circuit import Evidence, Fault
+from violet_dial.core.records.light import DEFAULT_C_FLAT
 from violet_dial.core.task import SilentTask
 from violet_dial.services.circuits import circuit_from, templates
 

@@ -18,17 +18,17 @@ import violet_dial
 from violet_dial.core.circuit.netlist import Circuit, Part
 from violet_dial.core.circuit.operating import operating_point
 from violet_dial.core.circuit.spice import read_spice
-from violet_dial.core.circuit.trade import Setting, kind_of, usual_setting
+from violet_dial.core.circuit.trade import kind_of, usual_setting
 from violet_dial.core.diagnosis.allowed import Reach, candidates, is_safe
-from violet_dial.core.diagnosis.evidence import Evidence
 from violet_dial.core.diagnosis.explain import Explainer, differences
-from violet_dial.core.diagnosis.faults import TOUCH_OHM, Fault
+from violet_dial.core.diagnosis.faults import TOUCH_OHM
 from violet_dial.core.diagnosis.hypotheses import HEALTHY_WEIGHT, UNLISTED_WEIGHT, Belief, Hypothesis, singles_of
 from violet_dial.core.diagnosis.likelihood import widened
 from violet_dial.core.diagnosis.next_test import Ranking, rank_tests
 from violet_dial.core.diagnosis.posterior import Case, Diagnosis, Diagnostician
 from violet_dial.core.diagnosis.predict import QUIET_V, Predictor
 from violet_dial.core.practice.device import Device
+from violet_dial.core.records.circuit import Evidence, Fault, Setting
 
 SHIPPED = Path(violet_dial.__file__).parent / "assets" / "circuits"
 HEALTHY = (Hypothesis((), 0.0),)

@@ -4,18 +4,15 @@ import math
 import unittest
 
 from violet_dial.core.errors import InvalidInput
-from violet_dial.core.light.chain import (
+from violet_dial.core.light.chain import ReferenceLight, reference_figure, reference_light, typed_for
+from violet_dial.core.records.light import (
     Chain,
     Correction,
     DensityStep,
     LampAtDistance,
     LuminancePanel,
     LuxMeter,
-    ReferenceLight,
     TrustedMeter,
-    reference_figure,
-    reference_light,
-    typed_for,
 )
 
 

@@ -13,7 +13,6 @@ from tests.core.circuit.test_against_ngspice import ngspice
 from tests.core.mapping.boards import said
 from violet_dial.core.circuit.operating import operating_point
 from violet_dial.core.circuit.text import checked_circuit
-from violet_dial.core.circuit.trade import Setting
 from violet_dial.core.mapping.board import Touch, node_of
 from violet_dial.core.mapping.boxes import cannot_tell
 from violet_dial.core.mapping.change import rename, say
@@ -22,6 +21,7 @@ from violet_dial.core.mapping.from_spice import board_from_spice
 from violet_dial.core.mapping.ohms import LEADS_OHM, expected_ohm, network
 from violet_dial.core.mapping.said_of import reading_of
 from violet_dial.core.mapping.switches import truth_table
+from violet_dial.core.records.circuit import Setting
 
 ROOT = Path(__file__).parents[3]
 CIRCUITS = sorted([*(ROOT / "src/violet_dial/assets/circuits").glob("*.cir"), *(ROOT / "bench/circuits").glob("*.cir")])

@@ -9,8 +9,6 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from violet_dial.core.circuit.trade import usual_setting
-from violet_dial.core.diagnosis.evidence import Evidence
-from violet_dial.core.diagnosis.faults import Fault
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.practice.bench import Bench
 from violet_dial.core.practice.costs import DISCHARGED, PARTS, mending
@@ -20,6 +18,7 @@ from violet_dial.core.practice.mind import Mind
 from violet_dial.core.practice.players import play
 from violet_dial.core.practice.score import calibration, checked_chance, quadratic, score_of
 from violet_dial.core.practice.seal import sealed, unsealed
+from violet_dial.core.records.circuit import Evidence, Fault
 from violet_dial.services.circuits import circuit_from, templates
 
 CIRCUITS = {one.stem: circuit_from(one.text) for one in templates()}

@@ -5,7 +5,6 @@ import unittest
 import numpy as np
 
 from violet_dial.core.circuit.netlist import Circuit
-from violet_dial.core.diagnosis.faults import Fault
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.practice.bench import Bench
 from violet_dial.core.practice.course import Move, begin
@@ -25,6 +24,7 @@ from violet_dial.core.practice.form import (
 )
 from violet_dial.core.practice.mind import Mind
 from violet_dial.core.practice.players import play
+from violet_dial.core.records.circuit import Fault
 from violet_dial.services.circuits import circuit_from
 from violet_dial.services.practice_forms import TEXT, form_fault, form_names, test_named, told
 

@@ -4,8 +4,9 @@ import unittest
 from dataclasses import replace
 
 from violet_dial.core.circuit.trade import kind_of
-from violet_dial.core.diagnosis.faults import WEIGHTS, Fault
+from violet_dial.core.diagnosis.faults import WEIGHTS
 from violet_dial.core.errors import InvalidInput
+from violet_dial.core.records.circuit import Fault
 from violet_dial.job.closing import Closing
 from violet_dial.job.document import Device, Job
 from violet_dial.job.tracing import TakenRepair, Tracing

@@ -9,7 +9,7 @@ import numpy as np
 
 from violet_dial.core.eye.face import face_of
 from violet_dial.core.eye.needle import eye_of, grey
-from violet_dial.core.light.chain import Chain, LuxMeter
+from violet_dial.core.records.light import Chain, LuxMeter
 from violet_dial.core.steady.samples import Capture
 from violet_dial.instruments.simulated.dial import Shot
 from violet_dial.instruments.simulated.meter import MeterTruth, SimulatedCamera, SimulatedMeter

@@ -7,8 +7,8 @@ import unittest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from violet_dial.core.calibration.readings import Reading
 from violet_dial.core.errors import InvalidInput
+from violet_dial.core.records.light import Reading
 from violet_dial.job.csv_text import defused
 from violet_dial.stations.light.table import Defaults, read_readings, write_readings
 

@@ -15,12 +15,13 @@ from hypothesis import strategies as st
 from tests.workshops import next_act, station_states
 from violet_dial.cli.main import main
 from violet_dial.core.circuit.netlist import Circuit
-from violet_dial.core.circuit.trade import Setting, usual_setting
-from violet_dial.core.diagnosis.evidence import OVERLOAD_OHM, Evidence, read_figure, understand_evidence
+from violet_dial.core.circuit.trade import usual_setting
+from violet_dial.core.diagnosis.evidence import read_figure, understand_evidence
 from violet_dial.core.diagnosis.posterior import Diagnostician
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.mapping.board import Board, Spot
 from violet_dial.core.mapping.drawing import drawn
+from violet_dial.core.records.circuit import OVERLOAD_OHM, Evidence, Setting
 from violet_dial.core.task import SilentTask
 from violet_dial.job.bundle import Bundle, read_bundle, write_bundle
 from violet_dial.job.document import Device, Intake, Job

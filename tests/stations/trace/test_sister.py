@@ -4,7 +4,8 @@ import unittest
 from typing import Any
 
 from tests.gui.window import ALT, CTRL, KEY, WindowTest
-from violet_dial.core.diagnosis.evidence import THIRD, Evidence
+from violet_dial.core.diagnosis.evidence import THIRD
+from violet_dial.core.records.circuit import Evidence
 from violet_dial.stations.trace.sister_page import ORDERS
 
 LINES = (

@@ -1,48 +1,12 @@
 """The adjustment in the technician's own units, and whether the ring still reaches its stop."""
 
-import math
 from dataclasses import dataclass
 
-from violet_dial.core.errors import InvalidInput
 from violet_dial.core.light.marks import film_speed_marks, nearest_mark
 from violet_dial.core.quantities import format_signed
+from violet_dial.core.records.light import Adjuster
 
 LEAST_CORD_LEFT_MM = 1.0  # cord that must remain on the drum at the hard stop; common practice, no source
-
-
-@dataclass(frozen=True)
-class Adjuster:
-    """How this meter is moved. A figure of 0 means: not there, or not measured.
-
-    ``notch_stops`` stops per drum notch; ``degrees_per_stop`` of drum or dial; ``drum_diameter_mm`` where the cord
-    lies; ``step_stops`` smallest step the adjuster can take (0: free); ``cord_left_mm`` cord still on the drum when
-    the ring is at its hard stop, as found; ``film_speed`` the mark the dial is set to.
-    """
-
-    notch_stops: float = 0.0
-    degrees_per_stop: float = 0.0
-    drum_diameter_mm: float = 0.0
-    step_stops: float = 0.0
-    cord_left_mm: float = 0.0
-    film_speed: float = 100.0
-
-    def __post_init__(self) -> None:
-        for field, value, most in (
-            ("Stops per notch", self.notch_stops, 5.0),
-            ("Degrees per stop", self.degrees_per_stop, 180.0),
-            ("Drum diameter", self.drum_diameter_mm, 200.0),
-            ("Smallest step", self.step_stops, 2.0),
-            ("Cord left", self.cord_left_mm, 2000.0),
-        ):
-            if not (math.isfinite(value) and 0 <= value <= most):
-                raise InvalidInput(field, value, f"0 (not known) to {most:g}")
-        if not (math.isfinite(self.film_speed) and 1 <= self.film_speed <= 100_000):
-            raise InvalidInput("Film speed", self.film_speed, "an arithmetic speed from 1 to 100 000")
-
-    @property
-    def cord_mm_per_stop(self) -> float:
-        """Cord that runs for one stop: pi d (degrees per stop)/360."""
-        return math.pi * self.drum_diameter_mm * self.degrees_per_stop / 360.0
 
 
 @dataclass(frozen=True)

@@ -5,7 +5,7 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from violet_dial.core.calibration.adjuster import Adjuster, Instruction, Travel, instructions, judge_travel
+from violet_dial.core.calibration.adjuster import Instruction, Travel, instructions, judge_travel
 from violet_dial.core.calibration.adjustment import Curve, Shift, apply_shift, best_shift, best_stepped_shift
 from violet_dial.core.calibration.flags import (
     CHANCE_OF_ERRATIC,
@@ -18,17 +18,9 @@ from violet_dial.core.calibration.flags import (
     without_effects,
 )
 from violet_dial.core.calibration.models import ModelFit, average, chosen, fit_models, predict
-from violet_dial.core.calibration.readings import (
-    COVERAGE_FACTOR,
-    Array,
-    Reading,
-    State,
-    Table,
-    Tolerance,
-    state_of,
-    tabulate,
-)
+from violet_dial.core.calibration.readings import Array, State, Table, state_of, tabulate, tolerance_at
 from violet_dial.core.quantities import format_signed
+from violet_dial.core.records.light import COVERAGE_FACTOR, Adjuster, Reading, Tolerance
 from violet_dial.core.scipy_rooms import scipy_room
 
 
@@ -113,7 +105,7 @@ def judge_readings(readings: tuple[Reading, ...], plan: Plan, span: tuple[float,
     plan : tolerance in stops, adjuster, and range in EV100
     span : from and to, EV100
     """
-    tolerances = plan.tolerance.at(np.array([r.reference_ev100 for r in readings]), span)
+    tolerances = tolerance_at(plan.tolerance, np.array([r.reference_ev100 for r in readings]), span)
     return tuple(_judged(reading, float(t)) for reading, t in zip(readings, tolerances, strict=True))
 
 
@@ -148,7 +140,7 @@ def assess(readings: tuple[Reading, ...], plan: Plan) -> Assessment:
     flags = Flags(sticky, imbalance, erratic, judge_dead(table), judge_memory(table, residual))
     described = model is not None and float(chdtrc(max(len(table) - count, 1), model.chi2)) >= CHANCE_OF_ERRATIC
     values, expanded = _level_errors(table, cleaned, fits if described else ())
-    tolerance = plan.tolerance.at(table.levels, span)
+    tolerance = tolerance_at(plan.tolerance, table.levels, span)
     curve = Curve(table.levels, values, tolerance, expanded)
     free = best_shift(curve)
     step = plan.adjuster.step_stops

@@ -15,7 +15,8 @@ from dataclasses import dataclass
 import numpy as np
 import numpy.typing as npt
 
-from violet_dial.core.calibration.readings import COVERAGE_FACTOR, Array, Table
+from violet_dial.core.calibration.readings import Array, Table
+from violet_dial.core.records.light import COVERAGE_FACTOR
 from violet_dial.core.scipy_rooms import scipy_room
 
 Mask = npt.NDArray[np.bool_]

@@ -15,8 +15,9 @@ import numpy as np
 
 from violet_dial.core.calibration.assess import Assessment, Plan
 from violet_dial.core.calibration.models import average, predict
-from violet_dial.core.calibration.readings import Array, Direction
+from violet_dial.core.calibration.readings import Array, tolerance_at
 from violet_dial.core.calibration.verdict import SHAPE_WORDS
+from violet_dial.core.records.light import Direction
 from violet_dial.core.scipy_rooms import scipy_room
 
 DEFAULT_RANGE_EV100 = (5.0, 15.0)  # indoors to full sun, where hand meters are used; common practice, no source
@@ -145,7 +146,7 @@ def _information(a: Assessment, plan: Plan, at: Array, u_stops: float) -> tuple[
     means = np.maximum(np.stack([value for value, _ in predictions]), -10.0)
     spreads = np.hypot(np.stack([u for _, u in predictions]), u_stops)
     mean, u = average(a.fits, at)
-    tolerance = plan.tolerance.at(at, a.span)
+    tolerance = tolerance_at(plan.tolerance, at, a.span)
     return _mixture_information(weights / weights.sum(), means, spreads), _doubt_information(
         mean, u, tolerance, u_stops
     )

@@ -15,82 +15,12 @@ from typing import Literal
 import numpy as np
 import numpy.typing as npt
 
-from violet_dial.core.errors import InvalidInput
+from violet_dial.core.records.light import Reading, Tolerance
 
 Array = npt.NDArray[np.float64]
-Direction = Literal["rising", "falling", ""]
 State = Literal["inside", "outside", "undecided"]
 
-COVERAGE_FACTOR = 2.0  # expanded U = 2u
 LEVEL_WIDTH_EV = 0.25  # reference lights within this are one level
-EV100_LIMITS = (-20.0, 40.0)
-MOST_UNCERTAINTY = 5.0  # stops; beyond this a figure is a slip
-DEFAULT_U_REFERENCE = 0.05
-DEFAULT_U_READING = 0.06  # a needle read to a tenth of a stop: half-width 0.1, rectangular, 0.1/sqrt(3)
-
-
-@dataclass(frozen=True)
-class Reading:
-    """One reading: EV100 sent in, EV100 shown, standard uncertainties in stops.
-
-    ``direction`` is how the light came to its level; ``attitude`` how the meter was held ("" when not noted).
-    """
-
-    reference_ev100: float
-    indicated_ev100: float
-    direction: Direction = ""
-    attitude: str = ""
-    u_reference: float = DEFAULT_U_REFERENCE
-    u_reading: float = DEFAULT_U_READING
-
-    def __post_init__(self) -> None:
-        _checked_ev("Reference", self.reference_ev100)
-        _checked_ev("Reading", self.indicated_ev100)
-        for field, value in (("Reference uncertainty", self.u_reference), ("Reading uncertainty", self.u_reading)):
-            if not (math.isfinite(value) and 0 < value <= MOST_UNCERTAINTY):
-                raise InvalidInput(field, value, f"a standard uncertainty above 0 and up to {MOST_UNCERTAINTY:g} stops")
-
-    @property
-    def error_stops(self) -> float:
-        return self.indicated_ev100 - self.reference_ev100
-
-    @property
-    def standard_uncertainty_stops(self) -> float:
-        return math.hypot(self.u_reference, self.u_reading)
-
-    @property
-    def expanded_uncertainty_stops(self) -> float:
-        return COVERAGE_FACTOR * self.standard_uncertainty_stops
-
-
-def _checked_ev(field: str, value: float) -> None:
-    if not (math.isfinite(value) and EV100_LIMITS[0] <= value <= EV100_LIMITS[1]):
-        raise InvalidInput(field, value, f"an EV between {EV100_LIMITS[0]:g} and {EV100_LIMITS[1]:g}")
-
-
-@dataclass(frozen=True)
-class Tolerance:
-    """Permitted error in stops: ``mid_stops``, and ``ends_stops`` within ``end_width_ev`` of either end of the range."""
-
-    mid_stops: float = 1 / 3
-    ends_stops: float = 1 / 2
-    end_width_ev: float = 1.0
-
-    def __post_init__(self) -> None:
-        for field, value in (("Tolerance", self.mid_stops), ("Tolerance at the ends", self.ends_stops)):
-            if not (math.isfinite(value) and 0 < value <= MOST_UNCERTAINTY):
-                raise InvalidInput(field, value, f"more than 0 and up to {MOST_UNCERTAINTY:g} stops")
-        if not (math.isfinite(self.end_width_ev) and 0 <= self.end_width_ev <= 10):
-            raise InvalidInput("Width of the ends", self.end_width_ev, "0 to 10 EV")
-
-    def at(self, ev100: Array, span: tuple[float, float]) -> Array:
-        """Tolerance in stops at each light; ``span`` is the meter's range (lowest, highest EV100)."""
-        ev100 = np.asarray(ev100, dtype=float)
-        close = 1e-9 + min(self.end_width_ev, (span[1] - span[0]) / 3)
-        at_end = (ev100 - span[0] <= close) | (span[1] - ev100 <= close)
-        if span[1] - span[0] < 1e-9:
-            at_end = np.zeros_like(ev100, dtype=bool)
-        return np.where(at_end, self.ends_stops, self.mid_stops)
 
 
 def state_of(error_stops: float, expanded_stops: float, tolerance_stops: float) -> State:
@@ -174,3 +104,13 @@ def tabulate(readings: tuple[Reading, ...]) -> Table:
         direction=np.array([r.direction for r in readings], dtype=str),
         attitude=np.array([r.attitude for r in readings], dtype=str),
     )
+
+
+def tolerance_at(tolerance: Tolerance, ev100: Array, span: tuple[float, float]) -> Array:
+    """Tolerance in stops at each light, shape of ``ev100``; ``span`` is the meter's range (lowest, highest EV100)."""
+    ev100 = np.asarray(ev100, dtype=float)
+    close = 1e-9 + min(tolerance.end_width_ev, (span[1] - span[0]) / 3)
+    at_end = (ev100 - span[0] <= close) | (span[1] - ev100 <= close)
+    if span[1] - span[0] < 1e-9:
+        at_end = np.zeros_like(ev100, dtype=bool)
+    return np.where(at_end, tolerance.ends_stops, tolerance.mid_stops)

@@ -1,7 +1,6 @@
 """What the trade sees in a circuit: kinds of part, switches with positions, cells that answer to light, supplies."""
 
 from dataclasses import dataclass, field, replace
-from typing import Literal
 
 import numpy as np
 import numpy.typing as npt
@@ -9,13 +8,10 @@ import numpy.typing as npt
 from violet_dial.core.circuit.expressions import spice_number
 from violet_dial.core.circuit.netlist import Circuit, Part
 from violet_dial.core.errors import InvalidInput
+from violet_dial.core.records.circuit import CLOSED_OHM, OPEN_OHM, USUAL_LX, Setting
 
 Array = npt.NDArray[np.float64]
-SupplyState = Literal["battery", "bench", "off"]
-OPEN_OHM = 1e9  # an open contact or a broken wire: insulation, not nothing
-CLOSED_OHM = 0.05
 LEAST_LX = 0.01
-USUAL_LX = 1000.0
 COLD_C = 5.0  # a device cooled in a bag; common practice, no source
 
 KINDS = (
@@ -31,7 +27,6 @@ _BY_LETTER = {
     "R": "resistor", "C": "capacitor", "L": "coil", "D": "diode", "Q": "transistor", "V": "supply", "I": "source", "B": "block",
     "E": "block", "F": "block", "G": "block", "H": "block",
 }  # fmt: skip
-LEADS = ("wire", "track", "joint", "connector", "contact", "clip", "flex")
 LIT = ("cds", "photocell")  # what answers to light
 # Relative standard deviation of a healthy part's value; common practice, no source.
 TOLERANCES = {
@@ -39,37 +34,6 @@ TOLERANCES = {
     "leak": 0.30, "lamp": 0.15, "coil": 0.10, "solenoid": 0.10, "motor": 0.20, "junction": 0.30, "diode": 0.30, "led": 0.30,
     "transistor": 0.30, "regulator": 0.03, "block": 0.03, "source": 0.05,
 }  # fmt: skip
-
-
-@dataclass(frozen=True)
-class Setting:
-    """How the device stood when something was measured.
-
-    ``switches`` position by switch name; ``supply``; ``light_lx`` on the cell; ``disconnected`` parts lifted off;
-    ``state`` further words that hold: bent, cold, pressed.
-    """
-
-    switches: tuple[tuple[str, str], ...] = ()
-    supply: SupplyState = "battery"
-    light_lx: float = USUAL_LX
-    disconnected: tuple[str, ...] = ()
-    state: tuple[str, ...] = ()
-
-    def with_switch(self, name: str, position: str) -> "Setting":
-        """The same with one switch turned."""
-        rest = tuple(pair for pair in self.switches if pair[0] != name)
-        return replace(self, switches=tuple(sorted((*rest, (name, position)))))
-
-    @property
-    def words(self) -> str:
-        """The setting said: ``S1 on, 1000 lx``."""
-        parts = [f"{name.upper()} {position}" for name, position in self.switches]
-        if self.supply != "battery":
-            parts.append({"bench": "on the bench supply", "off": "supply out"}[self.supply])
-        if self.light_lx != USUAL_LX:
-            parts.append(f"{self.light_lx:g} lx")
-        parts += [f"{name} lifted" for name in self.disconnected]
-        return ", ".join([*parts, *self.state])
 
 
 @dataclass(frozen=True)

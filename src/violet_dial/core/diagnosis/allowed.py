@@ -4,9 +4,10 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 
 from violet_dial.core.circuit.netlist import GROUND, Circuit, Part
-from violet_dial.core.circuit.trade import Setting, access_to, figure, kind_of, switches_of
-from violet_dial.core.diagnosis.evidence import SEEN_KINDS, Evidence, Prefer
+from violet_dial.core.circuit.trade import access_to, figure, kind_of, switches_of
+from violet_dial.core.diagnosis.evidence import SEEN_KINDS
 from violet_dial.core.diagnosis.predict import FULL_SCALE_A, Predictor
+from violet_dial.core.records.circuit import Evidence, Prefer, Setting
 
 # Minutes of each test without strip-down, with thinking and noting it down; common practice, no source.
 MINUTES = {

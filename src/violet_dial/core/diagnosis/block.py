@@ -18,12 +18,13 @@ from violet_dial.core.circuit.netlist import Circuit
 from violet_dial.core.circuit.response import Ends, responses
 from violet_dial.core.circuit.shares import in_shares
 from violet_dial.core.circuit.system import System, build_system
-from violet_dial.core.circuit.trade import Setting, figure, kind_of, set_circuit
+from violet_dial.core.circuit.trade import figure, kind_of, set_circuit
 from violet_dial.core.diagnosis.cast import FIGURES, Cast, cast, roles_of
 from violet_dial.core.diagnosis.faults import rebuilt
 from violet_dial.core.diagnosis.hypotheses import Hypothesis
 from violet_dial.core.diagnosis.tolerances import blur_of, drawn, element_outputs, toleranced_parts
 from violet_dial.core.errors import InvalidInput
+from violet_dial.core.records.circuit import Setting
 from violet_dial.core.task import SilentTask, Task
 
 Array = npt.NDArray[Any]

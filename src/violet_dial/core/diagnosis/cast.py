@@ -11,9 +11,9 @@ from violet_dial.core.circuit.batch import Variants
 from violet_dial.core.circuit.netlist import Circuit
 from violet_dial.core.circuit.response import Ends
 from violet_dial.core.circuit.system import System
-from violet_dial.core.circuit.trade import Setting
-from violet_dial.core.diagnosis.faults import REBUILDS, Change, Fault, changes_of, rebuilt
+from violet_dial.core.diagnosis.faults import REBUILDS, Change, changes_of, rebuilt
 from violet_dial.core.diagnosis.hypotheses import Hypothesis
+from violet_dial.core.records.circuit import Fault, Setting
 
 Array = npt.NDArray[Any]
 FIGURES = 2  # unknown figures of one hypothesis: at most one for each fault

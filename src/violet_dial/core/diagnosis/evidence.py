@@ -2,20 +2,19 @@
 
 import math
 import re
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, replace
 from typing import Literal
 
 from violet_dial.core.circuit.netlist import Circuit
-from violet_dial.core.circuit.trade import Setting, SupplyState, kind_of, switches_of
+from violet_dial.core.circuit.trade import kind_of, switches_of
 from violet_dial.core.diagnosis.named import MOST_NAMED, part_named, points_named, words_known
 from violet_dial.core.diagnosis.timing import timing
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.quantities import format_engineering, parse_number
+from violet_dial.core.records.circuit import OVERLOAD_OHM, Evidence, Setting, SupplyState, TestKind
 from violet_dial.core.units import Unit, is_overload, parted
 
-TestKind = Literal["volt", "ohm", "amp", "continuity", "capacitance", "seen", "ripple", "time", "clock", "dip", "wakes"]
 Look = Literal["off", "dim", "on"]
-Prefer = Literal["least minutes", "fewest tests"]  # what the choice of the next test is to save
 LOOKS: dict[str, float] = {"off": 0.0, "dark": 0.0, "dead": 0.0, "out": 0.0, "dim": 0.5, "weak": 0.5, "on": 1.0, "lit": 1.0,
                            "bright": 1.0, "pulls": 1.0, "runs": 1.0, "moves": 1.0}  # fmt: skip
 BEEPS: dict[str, float] = {
@@ -23,47 +22,8 @@ BEEPS: dict[str, float] = {
 }  # fmt: skip
 SEEN_KINDS = ("lamp", "led", "movement", "solenoid", "motor", "coil")
 THIRD = "third unit"  # note of a figure of another working unit than the sister
-OVERLOAD_OHM = 5e7  # "OL": beyond the meter's range
 CAPACITANCE_FACTOR_MODES = ("too high", "too low")
-LEAST_LOOK = -0.5  # a needle may stand below nothing, by so much of its scale
 CONTINUITY_OHM = 30.0  # a meter beeps below; common practice, no source
-
-
-@dataclass(frozen=True)
-class Evidence:
-    """One reading or observation.
-
-    ``value`` in volt (for ripple peak to peak), ohm, ampere or farad; for continuity 1 or 0; for seen 0 (off) to 1 (on, or full
-    scale). ``plus`` and ``minus`` are nodes, ``part`` the part for amp, capacitance and seen. ``sister`` marks the value of a
-    working sister unit at the same points: it corrects what a healthy one should show. ``u`` is the standard uncertainty
-    of the meter at this reading, in the unit of the value; 0 stands for a usual meter.
-    """
-
-    test: TestKind
-    value: float
-    plus: str = ""
-    minus: str = ""
-    part: str = ""
-    setting: Setting = field(default_factory=Setting)
-    sister: bool = False
-    note: str = ""
-    u: float = 0.0
-
-    def __post_init__(self) -> None:
-        least = {"volt": -math.inf, "amp": -math.inf, "seen": LEAST_LOOK}.get(self.test, 0.0)
-        if not math.isfinite(self.value) or self.value < least:
-            raise InvalidInput("Reading", self.value, f"a finite figure, {least:g} or more")
-        if not (math.isfinite(self.u) and self.u >= 0):
-            raise InvalidInput("Uncertainty", self.u, "a finite figure, 0 or more, in the unit of the reading")
-
-    @property
-    def where(self) -> str:
-        """The points or the part, said."""
-        if self.test == "time":
-            return "time"  # of the whole device; its part is the capacitor that sets it
-        if not self.plus and not self.part:
-            return "the device"
-        return self.part or f"{self.plus} to {self.minus if self.minus != '0' else 'gnd'}"
 
 
 # What a figure is, and the test it answers, by its unit.

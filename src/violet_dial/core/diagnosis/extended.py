@@ -6,9 +6,10 @@ from collections.abc import Iterator
 from dataclasses import replace
 
 from violet_dial.core.circuit.netlist import GROUND, Circuit
-from violet_dial.core.circuit.trade import LEADS, Setting, kind_of
-from violet_dial.core.diagnosis.faults import TOUCH_OHM, WEIGHTS, Fault, changes_of, faults_of, ladder, prior_weight
+from violet_dial.core.circuit.trade import kind_of
+from violet_dial.core.diagnosis.faults import TOUCH_OHM, WEIGHTS, changes_of, faults_of, ladder, prior_weight
 from violet_dial.core.diagnosis.hypotheses import Belief, Hypothesis
+from violet_dial.core.records.circuit import LEADS, Fault, Setting
 
 # Of the chance of what is on no list: how much goes to each kind of candidate; common practice, no source.
 BRIDGES, IN_A_STATE, COMES_AND_GOES, EXCHANGED, FITTED_WRONG, LEAKS = 0.5, 0.1, 0.1, 0.05, 0.05, 0.05

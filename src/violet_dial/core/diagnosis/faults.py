@@ -12,8 +12,8 @@ from dataclasses import dataclass, replace
 from typing import NamedTuple
 
 from violet_dial.core.circuit.netlist import GROUND, Circuit, Part
-from violet_dial.core.circuit.trade import CLOSED_OHM, LEADS, OPEN_OHM, Setting, kind_of
-from violet_dial.core.quantities import format_engineering
+from violet_dial.core.circuit.trade import kind_of
+from violet_dial.core.records.circuit import CLOSED_OHM, LEADS, OPEN_OHM, Fault, Setting
 
 # Chance beforehand that one part of this kind is at fault in a device that came in faulty, before anything is known.
 WEIGHTS: dict[str, float] = {
@@ -23,18 +23,6 @@ WEIGHTS: dict[str, float] = {
     "lamp": 0.012, "led": 0.010, "coil": 0.010, "solenoid": 0.012, "motor": 0.015, "transistor": 0.015, "diode": 0.010,
     "junction": 0.002, "regulator": 0.012, "block": 0.010, "resistor": 0.012,
 }  # fmt: skip
-_OHM_MODES = ("high resistance", "leaks to chassis", "leaky", "high internal resistance", "collector to emitter leaky")
-_FACTOR_MODES = (
-    "too high",
-    "too low",
-    "insensitive",
-    "reads bright",
-    "tired",
-    "weak",
-    "shorted turns",
-    "low gain",
-    "low output",
-)
 REBUILDS = ("reversed", "turned round", "of the other polarity", "of another kind")
 SILICON_A, GERMANIUM_A = (
     5e-15,
@@ -43,46 +31,6 @@ SILICON_A, GERMANIUM_A = (
 TOUCH_OHM = 0.05
 CHASSIS_WEIGHT = 0.004
 BLOB_WEIGHT = 0.004
-
-
-def round_rung(value: float) -> float:
-    """A rung as said: two figures are all it stands for.
-
-    Parameters
-    ----------
-    value : resistance, Ω
-    """
-    return float(f"{value:.2g}")
-
-
-@dataclass(frozen=True)
-class Fault:
-    """One way one part can fail.
-
-    ``figure`` is ohm or a factor, by ``mode``; ``share`` is its part of the kind's weight; ``only`` names what must
-    hold for it to show (``supply battery``, ``not bent``); ``to_node`` is the other end of a bridge.
-    """
-
-    part: str
-    mode: str
-    figure: float = 0.0
-    share: float = 1.0
-    only: str = ""
-    to_node: str = ""
-
-    @property
-    def name(self) -> str:
-        """Part and mode, by which variants with other figures are gathered."""
-        return f"{self.part} {self.mode}"
-
-    @property
-    def words(self) -> str:
-        """The fault said with its figure."""
-        if self.mode in _OHM_MODES:
-            return f"{self.name}, about {format_engineering(round_rung(self.figure), 3)}Ω"
-        if self.mode in _FACTOR_MODES and self.figure > 0:
-            return f"{self.name}, about × {round_rung(self.figure):g}"
-        return self.name
 
 
 class Mode(NamedTuple):

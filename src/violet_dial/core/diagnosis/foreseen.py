@@ -5,9 +5,9 @@ from dataclasses import dataclass
 import numpy as np
 
 from violet_dial.core.circuit.netlist import Circuit
-from violet_dial.core.diagnosis.evidence import Evidence
 from violet_dial.core.diagnosis.hypotheses import Hypothesis
 from violet_dial.core.diagnosis.predict import Meter, Prediction, Predictor
+from violet_dial.core.records.circuit import Evidence
 from violet_dial.core.task import Task
 
 HEALTHY = Hypothesis((), 0.0)

@@ -6,7 +6,8 @@ from dataclasses import dataclass, replace
 from typing import Literal
 
 from violet_dial.core.circuit.netlist import Circuit
-from violet_dial.core.diagnosis.faults import Fault, faults_of, prior_weight
+from violet_dial.core.diagnosis.faults import faults_of, prior_weight
+from violet_dial.core.records.circuit import Fault
 
 HEALTHY_WEIGHT = 0.05  # chance beforehand that nothing is wrong after all: a switch stood the other way
 UNLISTED_WEIGHT = 0.15  # and that it is something which is on no list

@@ -16,7 +16,8 @@ import numpy.typing as npt
 
 from violet_dial.core.circuit.netlist import Circuit
 from violet_dial.core.circuit.trade import kind_of
-from violet_dial.core.diagnosis.evidence import CONTINUITY_OHM, OVERLOAD_OHM, Evidence
+from violet_dial.core.diagnosis.evidence import CONTINUITY_OHM
+from violet_dial.core.records.circuit import OVERLOAD_OHM, Evidence
 from violet_dial.core.scipy_rooms import scipy_room
 
 Array = npt.NDArray[Any]

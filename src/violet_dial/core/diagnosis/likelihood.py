@@ -16,11 +16,11 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 
-from violet_dial.core.diagnosis.evidence import Evidence
 from violet_dial.core.diagnosis.hypotheses import Hypothesis
 from violet_dial.core.diagnosis.laws import broad_density, fit_of, law_of
 from violet_dial.core.diagnosis.predict import LOG10_E, Prediction, Predictor
 from violet_dial.core.diagnosis.recorded import UNSOLVED
+from violet_dial.core.records.circuit import Evidence
 
 Array = npt.NDArray[Any]
 # How often a reading itself is wrong, and the chance beforehand of each; common practice, no source.

@@ -15,14 +15,15 @@ import numpy as np
 import numpy.typing as npt
 
 from violet_dial.core.circuit.netlist import Circuit
-from violet_dial.core.circuit.trade import Setting, kind_of
+from violet_dial.core.circuit.trade import kind_of
 from violet_dial.core.diagnosis.allowed import RISKS, Reach, candidates, cost_of, is_safe, useful_settings
-from violet_dial.core.diagnosis.evidence import CONTINUITY_OHM, Evidence, how_long
+from violet_dial.core.diagnosis.evidence import CONTINUITY_OHM, how_long
 from violet_dial.core.diagnosis.likelihood import own_sigma
 from violet_dial.core.diagnosis.posterior import LARGE, Diagnosis
 from violet_dial.core.diagnosis.predict import identity
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.quantities import format_engineering
+from violet_dial.core.records.circuit import Evidence, Setting
 from violet_dial.core.task import SilentTask, Task
 
 Array = npt.NDArray[Any]

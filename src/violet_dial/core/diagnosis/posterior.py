@@ -15,16 +15,16 @@ import numpy.typing as npt
 from violet_dial.core.circuit.netlist import Circuit
 from violet_dial.core.circuit.trade import check_notes
 from violet_dial.core.diagnosis.block import DRAWS
-from violet_dial.core.diagnosis.evidence import Evidence
 from violet_dial.core.diagnosis.expansion import begun_at, nearer, still_does, wanted
 from violet_dial.core.diagnosis.extended import LEFT, LEFT_BESIDE_RARE, extended_of, rare_of
-from violet_dial.core.diagnosis.faults import Fault, rebuilt
+from violet_dial.core.diagnosis.faults import rebuilt
 from violet_dial.core.diagnosis.foreseen import HEALTHY, Foreseen
 from violet_dial.core.diagnosis.hypotheses import UNLISTED, Belief, Hypothesis, coarser, named, singles_of
 from violet_dial.core.diagnosis.likelihood import Followed, Sisters, Spread, begin, chosen, follow, joined, sisters_of
 from violet_dial.core.diagnosis.pairs import FIRM, coarse_pairs, fine_pairs, leaders_of, pairable
 from violet_dial.core.diagnosis.predict import Meter, Predictor
 from violet_dial.core.errors import InvalidInput
+from violet_dial.core.records.circuit import Evidence, Fault
 from violet_dial.core.scipy_rooms import scipy_room
 from violet_dial.core.task import SilentTask, Task
 

@@ -11,14 +11,15 @@ import numpy.typing as npt
 
 from violet_dial.core.circuit.devices import Junction
 from violet_dial.core.circuit.netlist import Circuit, Part
-from violet_dial.core.circuit.trade import Setting, figure, kind_of
+from violet_dial.core.circuit.trade import figure, kind_of
 from violet_dial.core.diagnosis.block import DRAWS, Block, Look, Seen
-from violet_dial.core.diagnosis.evidence import CAPACITANCE_FACTOR_MODES, Evidence
+from violet_dial.core.diagnosis.evidence import CAPACITANCE_FACTOR_MODES
 from violet_dial.core.diagnosis.faults import changes_of
 from violet_dial.core.diagnosis.hypotheses import Hypothesis
 from violet_dial.core.diagnosis.recorded import RECORDED, UNSOLVED
 from violet_dial.core.diagnosis.tolerances import has_tolerance
 from violet_dial.core.errors import InvalidInput
+from violet_dial.core.records.circuit import Evidence, Setting
 from violet_dial.core.task import SilentTask, Task
 
 Array = npt.NDArray[Any]

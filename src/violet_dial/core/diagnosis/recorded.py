@@ -12,11 +12,11 @@ import numpy.typing as npt
 
 from violet_dial.core.circuit.netlist import GROUND, Part
 from violet_dial.core.circuit.trade import kind_of
-from violet_dial.core.diagnosis.evidence import Evidence, TestKind
 from violet_dial.core.diagnosis.hypotheses import Hypothesis
 from violet_dial.core.diagnosis.ripple import regulated, ripple
 from violet_dial.core.diagnosis.timed import STEPS, farads_of, held_at, lets_go_v, times, without_value
 from violet_dial.core.diagnosis.timing import timing
+from violet_dial.core.records.circuit import Evidence, TestKind
 
 if TYPE_CHECKING:
     from violet_dial.core.diagnosis.predict import Predictor

@@ -13,8 +13,9 @@ import numpy as np
 import numpy.typing as npt
 
 from violet_dial.core.circuit.netlist import GROUND, Circuit
-from violet_dial.core.circuit.trade import LEADS, kind_of
+from violet_dial.core.circuit.trade import kind_of
 from violet_dial.core.diagnosis.hypotheses import Hypothesis
+from violet_dial.core.records.circuit import LEADS
 
 Array = npt.NDArray[np.float64]
 SWINGS, SWINGS_U = 0.4, 0.25  # of the output, peak to peak, and one standard deviation

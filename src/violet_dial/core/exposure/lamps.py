@@ -20,7 +20,7 @@ import numpy.typing as npt
 from scipy.special import logsumexp, ndtr
 
 from violet_dial.core.errors import InvalidInput
-from violet_dial.core.light.exposure import DEFAULT_C_FLAT
+from violet_dial.core.records.light import DEFAULT_C_FLAT
 
 Array = npt.NDArray[np.float64]
 Seen = Literal["slow", "over", "none", "both", "flicker"]

@@ -9,89 +9,23 @@ JCGM 100:2008, 5.1.2 (combined standard uncertainty of independent inputs).
 """
 
 import math
-from dataclasses import dataclass, field, replace
-from typing import Literal
+from dataclasses import dataclass, replace
 
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.light import exposure
 from violet_dial.core.quantities import format_grouped, format_signed, parse_number
+from violet_dial.core.records.light import (
+    Chain,
+    DensityStep,
+    LampAtDistance,
+    Link,
+    LuminancePanel,
+    LuxMeter,
+    Source,
+    TrustedMeter,
+)
 
 STOPS_PER_RELATIVE = 1.0 / math.log(2.0)  # a relative error r is r / ln 2 stops, to first order
-
-
-@dataclass(frozen=True, kw_only=True)
-class TrustedMeter:
-    """A meter trusted by the technician: its EV100 reading less its own known error (stops, positive: high)."""
-
-    kind: Literal["trusted meter"] = "trusted meter"
-    known_error_stops: float = 0.0
-    u_stops: float = 0.05
-
-
-@dataclass(frozen=True, kw_only=True)
-class LuxMeter:
-    """A lux meter beside the meter under test; ``c_lx_s`` is the receptor constant of the meter under test."""
-
-    kind: Literal["lux meter"] = "lux meter"
-    c_lx_s: float = exposure.DEFAULT_C_FLAT
-    u_relative: float = 0.03
-
-
-@dataclass(frozen=True, kw_only=True)
-class LuminancePanel:
-    """An evenly lit panel of known luminance that fills the view of the meter."""
-
-    kind: Literal["luminance panel"] = "luminance panel"
-    k_cd_s_m2: float = exposure.DEFAULT_K
-    u_relative: float = 0.03
-
-
-@dataclass(frozen=True, kw_only=True)
-class LampAtDistance:
-    """A lamp at a typed distance in metres: point-like when ``radius_m`` is 0, else a matt disc.
-
-    ``strength`` is candela for a point and cd/m^2 for a disc.
-    """
-
-    kind: Literal["lamp at a distance"] = "lamp at a distance"
-    strength: float = 100.0
-    radius_m: float = 0.0
-    c_lx_s: float = exposure.DEFAULT_C_FLAT
-    u_relative: float = 0.05
-    u_distance_m: float = 0.005
-
-
-Source = TrustedMeter | LuxMeter | LuminancePanel | LampAtDistance
-
-
-@dataclass(frozen=True, kw_only=True)
-class DensityStep:
-    """A neutral density between light and meter."""
-
-    kind: Literal["density"] = "density"
-    density: float = 0.3
-    u_density: float = 0.01
-
-
-@dataclass(frozen=True, kw_only=True)
-class Correction:
-    """A known difference in stops, for instance for the colour of the light; ``reason`` says what for."""
-
-    kind: Literal["correction"] = "correction"
-    stops: float = 0.0
-    u_stops: float = 0.05
-    reason: str = "colour of the light"
-
-
-Link = DensityStep | Correction
-
-
-@dataclass(frozen=True)
-class Chain:
-    """A source and the links between it and the meter under test."""
-
-    source: Source = field(default_factory=TrustedMeter)
-    links: tuple[Link, ...] = ()
 
 
 @dataclass(frozen=True)

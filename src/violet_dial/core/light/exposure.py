@@ -15,14 +15,13 @@ import numpy as np
 import numpy.typing as npt
 
 from violet_dial.core.errors import InvalidInput
+from violet_dial.core.records.light import DEFAULT_C_FLAT, DEFAULT_K
 
 Number = float | npt.NDArray[np.float64]
 
 K_RANGE = (10.6, 14.0)  # ISO 2720:1974 gives 10.6 to 13.4 [memory]; 14 is also in use [practice]
 C_FLAT_RANGE = (240.0, 400.0)  # flat receptor, ISO 2720:1974 [memory]
 C_DOME_RANGE = (320.0, 540.0)  # domed receptor, ISO 2720:1974 [memory]
-DEFAULT_K = 12.5
-DEFAULT_C_FLAT = 250.0
 DEFAULT_C_DOME = 330.0
 STOPS_PER_DENSITY = math.log2(10.0)
 

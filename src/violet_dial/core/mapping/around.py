@@ -13,7 +13,6 @@ from dataclasses import dataclass, field
 import numpy as np
 import numpy.typing as npt
 
-from violet_dial.core.circuit.trade import Setting
 from violet_dial.core.mapping.board import Board, Touch
 from violet_dial.core.mapping.cuts import cheapest_cut
 from violet_dial.core.mapping.doubts import (
@@ -34,6 +33,7 @@ from violet_dial.core.mapping.doubts import (
 from violet_dial.core.mapping.nets import Nets, through
 from violet_dial.core.mapping.ohms import Network
 from violet_dial.core.mapping.taken import is_low
+from violet_dial.core.records.circuit import Setting
 
 Array = npt.NDArray[np.float64]
 Rows = npt.NDArray[np.intp]

@@ -11,8 +11,8 @@ from typing import Annotated, Literal
 
 from annotated_types import Ge, Le, MaxLen
 
-from violet_dial.core.circuit.trade import LEADS, Setting
 from violet_dial.core.errors import InvalidInput
+from violet_dial.core.records.circuit import LEADS, Setting
 from violet_dial.core.steady.samples import Capture
 
 How = Literal["seen", "measured", "guessed"]

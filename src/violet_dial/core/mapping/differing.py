@@ -16,14 +16,13 @@ import numpy as np
 import numpy.typing as npt
 
 from violet_dial.core.circuit.netlist import GROUND, Circuit
-from violet_dial.core.circuit.trade import Setting
-from violet_dial.core.diagnosis.evidence import Evidence
 from violet_dial.core.diagnosis.explain import spoken
 from violet_dial.core.diagnosis.extended import BRIDGES, LEFT, extended_of
 from violet_dial.core.diagnosis.hypotheses import UNLISTED, Belief, Hypothesis, singles_of
 from violet_dial.core.diagnosis.laws import TAIL
 from violet_dial.core.diagnosis.predict import Prediction, Predictor
 from violet_dial.core.diagnosis.recorded import UNSOLVED
+from violet_dial.core.records.circuit import Evidence, Setting
 from violet_dial.core.task import SilentTask, Task
 
 Array = npt.NDArray[np.float64]

@@ -17,13 +17,13 @@ import numpy.typing as npt
 
 from violet_dial.core.circuit.netlist import Circuit
 from violet_dial.core.circuit.text import checked_circuit
-from violet_dial.core.circuit.trade import Setting
 from violet_dial.core.mapping.board import Board, End, How, Item, Touch, key_of, node_of
 from violet_dial.core.mapping.compiled import as_found, compiled
 from violet_dial.core.mapping.lengths import expected_lead_ohm
 from violet_dial.core.mapping.names import new_name
 from violet_dial.core.mapping.neighbours import neighbours
 from violet_dial.core.mapping.ohms import LEADS_OHM, MOST_OHM, Network, network
+from violet_dial.core.records.circuit import Setting
 
 Array = npt.NDArray[np.float64]
 What = Literal["missing", "corroded", "touching", "leaking"]

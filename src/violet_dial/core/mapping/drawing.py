@@ -9,10 +9,10 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from violet_dial.core.circuit.netlist import GROUND, Circuit
-from violet_dial.core.circuit.trade import LEADS
 from violet_dial.core.mapping.layered import Layers, layered
 from violet_dial.core.mapping.runs import Run, runs_of, starts_of
 from violet_dial.core.mapping.wiring import Point, Wiring
+from violet_dial.core.records.circuit import LEADS
 
 LEAST_AT_RAIL = 4  # parts at a point of the supply, from which it is drawn as a rail
 SOURCES = ("battery", "supply", "source", "photocell")

@@ -16,7 +16,8 @@ import numpy as np
 import numpy.typing as npt
 
 from violet_dial.core.circuit.netlist import GROUND, Circuit, Part
-from violet_dial.core.circuit.trade import Setting, set_circuit, tolerance_of
+from violet_dial.core.circuit.trade import set_circuit, tolerance_of
+from violet_dial.core.records.circuit import Setting
 
 Array = npt.NDArray[np.float64]
 Rows = npt.NDArray[np.intp]

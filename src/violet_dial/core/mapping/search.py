@@ -16,11 +16,11 @@ from dataclasses import dataclass
 import numpy as np
 import numpy.typing as npt
 
-from violet_dial.core.circuit.trade import Setting
 from violet_dial.core.mapping.around import State, Surroundings, turned_over
 from violet_dial.core.mapping.board import Board, Touch
 from violet_dial.core.mapping.doubts import Doubt, Networks, otherwise
 from violet_dial.core.mapping.ohms import Network
+from violet_dial.core.records.circuit import Setting
 from violet_dial.core.task import SilentTask, Task
 
 Array = npt.NDArray[np.float64]

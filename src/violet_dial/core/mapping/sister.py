@@ -13,12 +13,12 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 
 from violet_dial.core.circuit.text import checked_circuit
-from violet_dial.core.circuit.trade import Setting
 from violet_dial.core.errors import InvalidInput, VioletDialError
 from violet_dial.core.mapping.board import CHASSIS, Board, Item, key_of, node_of
 from violet_dial.core.mapping.compiled import compiled
 from violet_dial.core.mapping.differing import ENOUGH_BITS, Differing, Judgement, Opened, Reading
 from violet_dial.core.mapping.names import resolved
+from violet_dial.core.records.circuit import Setting
 from violet_dial.core.task import Task
 
 # Of a reading, by which a good unit is off at one standard deviation where no circuit tells; and what meters add, V.

@@ -12,7 +12,7 @@ from dataclasses import dataclass
 import numpy as np
 import numpy.typing as npt
 
-from violet_dial.core.circuit.trade import LEADS, Setting, kind_of, set_circuit, switches_of
+from violet_dial.core.circuit.trade import kind_of, set_circuit, switches_of
 from violet_dial.core.mapping.board import CHASSIS, Board, Spot, key_of, node_of
 from violet_dial.core.mapping.doubts import own_sigma, rows_of, shown
 from violet_dial.core.mapping.neighbours import groups_of, neighbours
@@ -20,6 +20,7 @@ from violet_dial.core.mapping.ohms import MOST_OHM, Network
 from violet_dial.core.mapping.search import Judged, judged
 from violet_dial.core.mapping.taken import JOINED_OHM, is_low
 from violet_dial.core.quantities import format_engineering
+from violet_dial.core.records.circuit import LEADS, Setting
 from violet_dial.core.task import SilentTask, Task
 
 Array = npt.NDArray[np.float64]

@@ -21,9 +21,10 @@ import numpy.typing as npt
 from violet_dial.core.circuit.batch import Base, Variants, solve_variants
 from violet_dial.core.circuit.netlist import Circuit, Part
 from violet_dial.core.circuit.system import System, build_system
-from violet_dial.core.circuit.trade import LIT, Setting, figure, kind_of, lit_value, set_circuit, usual_setting
+from violet_dial.core.circuit.trade import LIT, figure, kind_of, lit_value, set_circuit, usual_setting
 from violet_dial.core.errors import InvalidInput
-from violet_dial.core.light.exposure import DEFAULT_C_FLAT
+from violet_dial.core.records.circuit import Setting
+from violet_dial.core.records.light import DEFAULT_C_FLAT
 from violet_dial.core.task import SilentTask, Task
 
 Array = npt.NDArray[np.float64]

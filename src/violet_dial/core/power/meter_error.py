@@ -18,11 +18,12 @@ from typing import Literal
 import numpy as np
 import numpy.typing as npt
 
-from violet_dial.core.calibration.readings import Tolerance
+from violet_dial.core.calibration.readings import tolerance_at
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.power.device import Device, Port, Table, Watched
 from violet_dial.core.power.fed import FLATTEST, Fed, feed_many, light_where, slopes, value_at
 from violet_dial.core.power.feeds import Choice
+from violet_dial.core.records.light import Tolerance
 from violet_dial.core.task import SilentTask, Task
 
 Array = npt.NDArray[np.float64]
@@ -74,7 +75,7 @@ class Asked:
     @property
     def allowed(self) -> Array:
         """Tolerance at each mark, stops."""
-        return self.tolerance.at(self.marks, (self.ev_from, self.ev_to))
+        return tolerance_at(self.tolerance, self.marks, (self.ev_from, self.ev_to))
 
     def grid(self, lights: int = GRID) -> Array:
         """Even lights that hold all marks, and beyond them on either side.

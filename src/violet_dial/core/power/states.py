@@ -9,9 +9,10 @@ from typing import Literal
 import numpy as np
 
 from violet_dial.core.circuit.netlist import Circuit
-from violet_dial.core.circuit.trade import Setting, figure, kind_of, switches_of, usual_setting
+from violet_dial.core.circuit.trade import figure, kind_of, switches_of, usual_setting
 from violet_dial.core.errors import SingularCircuit
 from violet_dial.core.power.device import Device, Points, Port, Watched
+from violet_dial.core.records.circuit import Setting
 
 StateName = Literal["asleep", "metering", "lamps", "magnet held", "motor"]
 STATE_NAMES: tuple[StateName, ...] = ("asleep", "metering", "lamps", "magnet held", "motor")

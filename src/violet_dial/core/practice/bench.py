@@ -9,8 +9,6 @@ import numpy as np
 from violet_dial.core.circuit.netlist import Circuit
 from violet_dial.core.circuit.trade import kind_of, usual_setting
 from violet_dial.core.diagnosis.allowed import is_safe, useful_settings
-from violet_dial.core.diagnosis.evidence import Evidence
-from violet_dial.core.diagnosis.faults import Fault
 from violet_dial.core.diagnosis.hypotheses import Hypothesis
 from violet_dial.core.diagnosis.predict import Predictor
 from violet_dial.core.errors import CannotSolve, InvalidInput
@@ -19,6 +17,7 @@ from violet_dial.core.practice.course import left_of
 from violet_dial.core.practice.device import Device
 from violet_dial.core.practice.exercise import Exercise
 from violet_dial.core.practice.form import Reading, off_by
+from violet_dial.core.records.circuit import Evidence, Fault
 from violet_dial.core.task import Task
 
 OHMS = ("ohm", "continuity")

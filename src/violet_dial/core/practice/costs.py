@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from violet_dial.core.circuit.netlist import Circuit
 from violet_dial.core.circuit.trade import kind_of
-from violet_dial.core.diagnosis.faults import Fault
+from violet_dial.core.records.circuit import Fault
 
 WORKS_MIN = 2.0  # the function check after something was mended
 # Minutes and money by kind of part; covers that are still on come on top of the minutes.

@@ -8,15 +8,14 @@ from dataclasses import dataclass, field, replace
 from typing import Literal
 
 from violet_dial.core.circuit.netlist import Circuit
-from violet_dial.core.circuit.trade import Setting, usual_setting
+from violet_dial.core.circuit.trade import usual_setting
 from violet_dial.core.diagnosis.allowed import Reach, cost_of
-from violet_dial.core.diagnosis.evidence import Evidence
-from violet_dial.core.diagnosis.faults import Fault
 from violet_dial.core.diagnosis.posterior import Case, Repair
 from violet_dial.core.diagnosis.predict import question
 from violet_dial.core.practice.costs import BURNT, MENDED, WORKS_MIN, Slip, mending
 from violet_dial.core.practice.drawn import same
 from violet_dial.core.practice.form import PART, Form, Reading, minutes_of
+from violet_dial.core.records.circuit import Evidence, Fault, Setting
 
 MoveKind = Literal["test", "said", "mended", "slip", "given up"]
 

@@ -12,14 +12,15 @@ import numpy as np
 
 from violet_dial.core.circuit.netlist import Circuit, Part
 from violet_dial.core.circuit.operating import OperatingPoint, operating_point
-from violet_dial.core.circuit.trade import Setting, figure, kind_of, set_circuit, tolerance_of
-from violet_dial.core.diagnosis.evidence import CONTINUITY_OHM, OVERLOAD_OHM, TIMES, Evidence, how_long
-from violet_dial.core.diagnosis.faults import Change, Fault, changes_of, rebuilt
+from violet_dial.core.circuit.trade import figure, kind_of, set_circuit, tolerance_of
+from violet_dial.core.diagnosis.evidence import CONTINUITY_OHM, TIMES, how_long
+from violet_dial.core.diagnosis.faults import Change, changes_of, rebuilt
 from violet_dial.core.diagnosis.hypotheses import Hypothesis
 from violet_dial.core.diagnosis.predict import FULL_SCALE_A, ON_A, Meter, Predictor, question
 from violet_dial.core.diagnosis.recorded import RECORDED, UNSOLVED
 from violet_dial.core.diagnosis.timing import timing
 from violet_dial.core.errors import CannotSolve, InvalidInput, VioletDialError
+from violet_dial.core.records.circuit import OVERLOAD_OHM, Evidence, Fault, Setting
 
 MOST_POINTS = 200  # settings whose operating points are kept
 LEAK_OHM, CELL_OHM, LEAD_OHM = 1e9, 2.0, 0.1

@@ -5,14 +5,14 @@ from dataclasses import replace
 import numpy as np
 
 from violet_dial.core.circuit.netlist import GROUND, Circuit
-from violet_dial.core.circuit.trade import LEADS, Setting, kind_of, usual_setting
+from violet_dial.core.circuit.trade import kind_of, usual_setting
 from violet_dial.core.diagnosis.allowed import candidates, is_safe, useful_settings
-from violet_dial.core.diagnosis.evidence import Evidence
 from violet_dial.core.diagnosis.extended import STATES, neighbours
-from violet_dial.core.diagnosis.faults import TOUCH_OHM, Fault, changes_of, faults_of, shows
+from violet_dial.core.diagnosis.faults import TOUCH_OHM, changes_of, faults_of, shows
 from violet_dial.core.diagnosis.hypotheses import Hypothesis
 from violet_dial.core.diagnosis.likelihood import widened
 from violet_dial.core.diagnosis.predict import Predictor
+from violet_dial.core.records.circuit import LEADS, Evidence, Fault, Setting
 
 SEEN = 4.0  # standard deviations by which some allowed test must differ from a healthy device
 KINDS = ("open", "corroded", "switch", "wrong value", "decade", "trimmer", "capacitor", "junction", "cell", "battery",

@@ -13,15 +13,15 @@ import numpy as np
 import numpy.typing as npt
 
 from violet_dial.core.circuit.netlist import Circuit
-from violet_dial.core.circuit.trade import Setting, usual_setting
-from violet_dial.core.diagnosis.evidence import Evidence
-from violet_dial.core.diagnosis.faults import Fault, shows
+from violet_dial.core.circuit.trade import usual_setting
+from violet_dial.core.diagnosis.faults import shows
 from violet_dial.core.diagnosis.hypotheses import Belief, Hypothesis, coarser, named, singles_of
 from violet_dial.core.diagnosis.likelihood import widened
 from violet_dial.core.diagnosis.predict import Predictor
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.practice.drawn import SEEN, all_asks, drawn_fault, same
 from violet_dial.core.practice.form import NEEDLE, SPEEDS, Form, drawn_form, form_of
+from violet_dial.core.records.circuit import Evidence, Fault, Setting
 from violet_dial.core.task import Task
 
 Array = npt.NDArray[Any]

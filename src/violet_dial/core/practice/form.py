@@ -15,8 +15,8 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 
-from violet_dial.core.diagnosis.faults import Fault
 from violet_dial.core.errors import InvalidInput
+from violet_dial.core.records.circuit import Fault
 
 Array = npt.NDArray[Any]
 NEEDLE, SPEEDS = "needle", "speeds"

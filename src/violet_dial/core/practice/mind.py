@@ -6,13 +6,12 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from violet_dial.core.diagnosis.allowed import Reach
-from violet_dial.core.diagnosis.evidence import Evidence
-from violet_dial.core.diagnosis.faults import Fault
 from violet_dial.core.diagnosis.next_test import ONE_MORE_MIN, Ranking, Test, rank_tests
 from violet_dial.core.diagnosis.posterior import Diagnosis, Diagnostician
 from violet_dial.core.practice.course import Course, Move, begin
 from violet_dial.core.practice.drawn import same
 from violet_dial.core.practice.form import UNLISTED, Form, bits, by_name, minutes_of, posterior
+from violet_dial.core.records.circuit import Evidence, Fault
 from violet_dial.core.task import SilentTask, Task
 
 LEAST_CHANCE = 1e-6  # of what is true, so that its bits stay finite

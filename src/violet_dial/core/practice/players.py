@@ -10,7 +10,6 @@ import numpy as np
 import numpy.typing as npt
 
 from violet_dial.core.circuit.netlist import Circuit
-from violet_dial.core.diagnosis.faults import Fault
 from violet_dial.core.diagnosis.likelihood import scale_value
 from violet_dial.core.errors import CannotSolve, InvalidInput
 from violet_dial.core.practice.bench import Bench
@@ -18,6 +17,7 @@ from violet_dial.core.practice.course import Course, Move, begin
 from violet_dial.core.practice.exercise import Exercise, table_of
 from violet_dial.core.practice.mind import Ask, Mind
 from violet_dial.core.practice.score import LEAST_SAID, MOST_SAID
+from violet_dial.core.records.circuit import Fault
 from violet_dial.core.task import SilentTask, Task
 
 Array = npt.NDArray[Any]

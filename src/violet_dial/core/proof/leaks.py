@@ -1,7 +1,6 @@
 """Fog on frames to the seam it came through; the roll plan that parts them; fog found on a scan."""
 
 from dataclasses import dataclass
-from typing import Literal
 
 import numpy as np
 import numpy.typing as npt
@@ -14,13 +13,13 @@ from violet_dial.core.proof.seams import (
     OPPOSITE,
     SEAMS,
     Cause,
+    Hinge,
     Shape,
     Side,
     shapes_of,
     sides_of,
 )
 
-Hinge = Literal["right", "left"]
 COUNTS_FOR = 0.25  # of how a second frame and each after looks: frames of one roll share more than the leak
 FOG_BARE, FOG_OPENED = (
     0.7,

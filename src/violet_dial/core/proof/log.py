@@ -65,3 +65,6 @@ def failures(log: Iterable[Firing]) -> int:
     log : firings
     """
     return sum(bool(one.failed) for one in log)
+
+
+School = Literal["sequential", "fixed", "film"]

@@ -10,10 +10,9 @@ from scipy.special import betaln
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.proof.counting import Worse, clean_run, upper, worse
 from violet_dial.core.proof.follows import Followed, follow
-from violet_dial.core.proof.log import MORNING_H, Firing, by_setting, epochs, failures
+from violet_dial.core.proof.log import MORNING_H, Firing, School, by_setting, epochs, failures
 from violet_dial.core.proof.sequential import checked_claim, sequence, stands
 
-School = Literal["sequential", "fixed", "film"]
 SCHOOLS: tuple[School, ...] = get_args(School)
 Verdict = Literal["proved", "failed", "going"]
 FRAMES = 36

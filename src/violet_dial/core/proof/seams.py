@@ -144,3 +144,6 @@ BEFORE: dict[Cause, float] = {
     "curtain or blades": 0.1,
     "none of these": 0.05,
 }  # before anything was seen; hinge seals rot first
+
+
+Hinge = Literal["right", "left"]

@@ -4,15 +4,15 @@ import math
 from dataclasses import dataclass, replace
 
 from violet_dial.core.circuit.netlist import GROUND, Circuit, Part, node_key
-from violet_dial.core.circuit.trade import Setting, kind_of, set_circuit, switches_of, usual_setting
-from violet_dial.core.diagnosis.evidence import OVERLOAD_OHM, Evidence, TestKind
-from violet_dial.core.diagnosis.faults import Fault, faults_of
+from violet_dial.core.circuit.trade import kind_of, set_circuit, switches_of, usual_setting
+from violet_dial.core.diagnosis.faults import faults_of
 from violet_dial.core.diagnosis.hypotheses import Hypothesis
 from violet_dial.core.diagnosis.predict import Predictor
 from violet_dial.core.diagnosis.recorded import UNSOLVED
 from violet_dial.core.errors import CannotSolve, InvalidInput
 from violet_dial.core.practice.bench import Bench
 from violet_dial.core.quantities import parse_number
+from violet_dial.core.records.circuit import OVERLOAD_OHM, Evidence, Fault, Setting, TestKind
 from violet_dial.core.steady.samples import Function
 
 CONTINUITY_MODES = ("ohm", "continuity")

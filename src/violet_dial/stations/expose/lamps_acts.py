@@ -4,8 +4,6 @@ import re
 from dataclasses import dataclass, replace
 from functools import lru_cache
 
-from violet_dial.core.circuit.trade import Setting
-from violet_dial.core.diagnosis.evidence import Evidence
 from violet_dial.core.diagnosis.hypotheses import Hypothesis
 from violet_dial.core.diagnosis.predict import Predictor
 from violet_dial.core.diagnosis.timing import timing
@@ -15,6 +13,7 @@ from violet_dial.core.exposure.lamps import MOST_LOOKS, SEEN, Law, Look
 from violet_dial.core.exposure.said import aperture_said, measured_said, time_said
 from violet_dial.core.light.marks import parse_aperture, parse_time
 from violet_dial.core.quantities import format_grouped, parse_number, parse_with_unit
+from violet_dial.core.records.circuit import Evidence, Setting
 from violet_dial.job.act import Done
 from violet_dial.job.document import Job
 from violet_dial.job.exposing import AutoTimed, Exposing, LampLaw, LampLook

@@ -5,11 +5,11 @@ from dataclasses import dataclass, replace
 from functools import lru_cache
 
 from violet_dial.core.calibration.assess import Plan, assess
-from violet_dial.core.calibration.readings import Reading
 from violet_dial.core.calibration.verdict import decide
 from violet_dial.core.exposure.lamps import Lamps, Law, Look, Threshold, cause_said, lamps
 from violet_dial.core.exposure.said import aperture_said, measured_said, time_said, weight_said
 from violet_dial.core.quantities import format_grouped, format_signed
+from violet_dial.core.records.light import Reading
 from violet_dial.job.document import Job
 from violet_dial.job.exposing import Exposing, LampLaw
 from violet_dial.services.repairs import around_repair, since_repair

@@ -5,8 +5,8 @@ from typing import Any
 from PySide6.QtCore import Slot
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
-from violet_dial.core.diagnosis.evidence import Evidence
 from violet_dial.core.exposure.said import weight_said
+from violet_dial.core.records.circuit import Evidence
 from violet_dial.job.document import Job
 from violet_dial.job.practising import HIDDEN
 from violet_dial.kit.page import House, StationPage

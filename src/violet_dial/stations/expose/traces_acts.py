@@ -5,10 +5,10 @@ from dataclasses import replace
 
 import numpy as np
 
-from violet_dial.core.diagnosis.evidence import Evidence
 from violet_dial.core.diagnosis.named import points_named
 from violet_dial.core.errors import InvalidInput, VioletDialError
 from violet_dial.core.quantities import format_engineering
+from violet_dial.core.records.circuit import Evidence
 from violet_dial.core.signals.alignment import MISSING_SHARE
 from violet_dial.core.signals.contacts import contacts
 from violet_dial.core.signals.pulses import rise_s, spikes_of

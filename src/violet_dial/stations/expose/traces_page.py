@@ -3,8 +3,8 @@
 from PySide6.QtCore import Qt, Signal, Slot
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
-from violet_dial.core.diagnosis.evidence import Evidence
 from violet_dial.core.errors import InvalidInput
+from violet_dial.core.records.circuit import Evidence
 from violet_dial.instruments.kept import Kept
 from violet_dial.job.document import Job
 from violet_dial.job.exposing import TraceTaken

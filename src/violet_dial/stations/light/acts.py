@@ -2,10 +2,10 @@
 
 from dataclasses import dataclass, replace
 
-from violet_dial.core.calibration.readings import Direction, Reading
 from violet_dial.core.errors import InvalidInput, NotEnoughData
-from violet_dial.core.light.chain import UNIT_TYPED, Chain, ReferenceLight, reference_figure, reference_light
+from violet_dial.core.light.chain import UNIT_TYPED, ReferenceLight, reference_figure, reference_light
 from violet_dial.core.quantities import format_signed, parse_number
+from violet_dial.core.records.light import Chain, Direction, Reading
 from violet_dial.core.steady.samples import Capture, Measured
 from violet_dial.job.act import Done
 from violet_dial.job.changes import changes_said

@@ -7,10 +7,10 @@ from pathlib import Path
 from violet_dial.core.calibration.assess import Assessment, Plan, assess
 from violet_dial.core.calibration.flags import Flag
 from violet_dial.core.calibration.models import PARAMETER_NAMES, ModelFit
-from violet_dial.core.calibration.readings import Tolerance
 from violet_dial.core.calibration.verdict import Verdict, decide
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.quantities import parse_number
+from violet_dial.core.records.light import Tolerance
 from violet_dial.services.command import Command
 from violet_dial.services.files import read_given
 from violet_dial.services.plain import as_json, say_rejected

@@ -8,7 +8,7 @@ import numpy as np
 
 from violet_dial.core.colour.spectra import GRID_NM, tabled
 from violet_dial.core.errors import InvalidInput
-from violet_dial.core.light.chain import Correction
+from violet_dial.core.records.light import Correction
 from violet_dial.job.act import Act, Done, Understood
 from violet_dial.job.document import Job
 from violet_dial.job.light import Colour, OwnSpectrum

@@ -5,9 +5,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from violet_dial.core.calibration.models import high_compression, low_falloff, low_lift
-from violet_dial.core.calibration.readings import Direction
 from violet_dial.core.eye.needle import Reading, grey, read_needle
-from violet_dial.core.light.chain import TrustedMeter
+from violet_dial.core.records.light import Direction, TrustedMeter
 from violet_dial.core.steady.samples import Capture, Measured
 from violet_dial.instruments.simulated.meter import SimulatedCamera, meter_truth
 from violet_dial.instruments.simulated.meter import SimulatedMeter as MovingMeter

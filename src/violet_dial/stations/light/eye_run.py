@@ -3,10 +3,10 @@
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from violet_dial.core.calibration.readings import Direction
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.eye.needle import Eye
 from violet_dial.core.quantities import parse_number
+from violet_dial.core.records.light import Direction
 from violet_dial.core.steady.samples import Capture, Measured
 from violet_dial.job.act import Act
 from violet_dial.job.document import Job

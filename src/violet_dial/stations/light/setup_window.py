@@ -12,10 +12,9 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from violet_dial.core.calibration.adjuster import Adjuster
-from violet_dial.core.calibration.readings import Tolerance
 from violet_dial.core.errors import InvalidInput
-from violet_dial.core.light.chain import (
+from violet_dial.core.records.light import (
+    Adjuster,
     Chain,
     Correction,
     DensityStep,
@@ -24,6 +23,7 @@ from violet_dial.core.light.chain import (
     LuminancePanel,
     LuxMeter,
     Source,
+    Tolerance,
     TrustedMeter,
 )
 from violet_dial.job.act import Done

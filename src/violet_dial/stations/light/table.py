@@ -8,9 +8,9 @@ import csv
 import io
 from dataclasses import dataclass
 
-from violet_dial.core.calibration.readings import DEFAULT_U_READING, DEFAULT_U_REFERENCE, Direction, Reading
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.quantities import parse_number
+from violet_dial.core.records.light import DEFAULT_U_READING, DEFAULT_U_REFERENCE, Direction, Reading
 from violet_dial.job.act import Act
 from violet_dial.job.csv_text import Cells, Names, RejectedRow, defused, table_of
 from violet_dial.job.document import Job

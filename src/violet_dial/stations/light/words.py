@@ -1,8 +1,7 @@
 """How a meter is checked, said in a line: for the sheet, the page and the set-up."""
 
-from violet_dial.core.calibration.readings import Tolerance
-from violet_dial.core.light.chain import Chain, TrustedMeter
 from violet_dial.core.quantities import format_signed
+from violet_dial.core.records.light import Chain, Tolerance, TrustedMeter
 
 
 def describe_tolerance(tolerance: Tolerance) -> str:

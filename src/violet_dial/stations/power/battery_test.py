@@ -5,11 +5,11 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from violet_dial.core.circuit.trade import Setting, switches_of
-from violet_dial.core.diagnosis.evidence import Evidence
+from violet_dial.core.circuit.trade import switches_of
 from violet_dial.core.diagnosis.posterior import Case, Diagnostician
 from violet_dial.core.errors import VioletDialError
 from violet_dial.core.power.device import Device, Points, Port
+from violet_dial.core.records.circuit import Evidence, Setting
 from violet_dial.core.task import Task
 
 TEST_WORDS = ("test", "batt", "check")

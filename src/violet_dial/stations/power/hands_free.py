@@ -3,9 +3,9 @@
 from dataclasses import replace
 
 from violet_dial.core.circuit.trade import switches_of
-from violet_dial.core.diagnosis.evidence import Evidence
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.power.device import device_of
+from violet_dial.core.records.circuit import Evidence
 from violet_dial.core.steady.samples import Capture
 from violet_dial.job.act import Act
 from violet_dial.job.document import Job

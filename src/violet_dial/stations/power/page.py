@@ -5,10 +5,11 @@ from collections.abc import Callable
 from PySide6.QtCore import Qt, Slot
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
-from violet_dial.core.diagnosis.evidence import Evidence, understand_evidence
+from violet_dial.core.diagnosis.evidence import understand_evidence
 from violet_dial.core.errors import InvalidInput, VioletDialError
 from violet_dial.core.power.budget import understand_use
 from violet_dial.core.power.design import Designed, Trimmed, design_words
+from violet_dial.core.records.circuit import Evidence
 from violet_dial.core.steady.samples import Capture, Function
 from violet_dial.core.task import Task
 from violet_dial.job.document import Job

@@ -5,7 +5,6 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from violet_dial.core.calibration.readings import Tolerance
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.power.cells import AT_C
 from violet_dial.core.power.design import Designed, Trimmed, design, trim
@@ -14,6 +13,7 @@ from violet_dial.core.power.feeds import Choice
 from violet_dial.core.power.fitting import Checked, Read, check_fitting
 from violet_dial.core.power.lanes import Judge, Lanes
 from violet_dial.core.power.states import State, states_of
+from violet_dial.core.records.light import Tolerance
 from violet_dial.core.task import Task
 from violet_dial.job.document import Job
 from violet_dial.job.power import CellRead, FitRead, OwnCell

@@ -4,12 +4,12 @@ import re
 from collections.abc import Callable
 from dataclasses import replace
 
-from violet_dial.core.diagnosis.evidence import Evidence, understand_evidence
+from violet_dial.core.diagnosis.evidence import understand_evidence
 from violet_dial.core.diagnosis.explain import spoken
-from violet_dial.core.diagnosis.faults import Fault
 from violet_dial.core.errors import InvalidInput, VioletDialError
 from violet_dial.core.practice.form import Form
 from violet_dial.core.practice.score import checked_chance
+from violet_dial.core.records.circuit import Evidence, Fault
 from violet_dial.job.act import Done, Understood
 from violet_dial.job.document import Job
 from violet_dial.job.practising import Coaching

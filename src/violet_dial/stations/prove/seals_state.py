@@ -2,9 +2,9 @@
 
 from dataclasses import dataclass
 
-from violet_dial.core.proof.leaks import Hinge, Suspect, judge_leaks, turned
+from violet_dial.core.proof.leaks import Suspect, judge_leaks, turned
 from violet_dial.core.proof.said import percent
-from violet_dial.core.proof.seams import SEALS, SEAMS
+from violet_dial.core.proof.seams import SEALS, SEAMS, Hinge
 from violet_dial.job.document import Job
 from violet_dial.stations.prove.seals_acts import frame_said, frames_of, next_frame, planned
 

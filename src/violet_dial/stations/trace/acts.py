@@ -4,10 +4,10 @@ import math
 from dataclasses import replace
 
 from violet_dial.core.circuit.trade import usual_setting
-from violet_dial.core.diagnosis.evidence import OVERLOAD_OHM, Evidence, Prefer, evidence_words
-from violet_dial.core.diagnosis.faults import Fault
+from violet_dial.core.diagnosis.evidence import evidence_words
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.mapping.from_spice import board_from_spice, laid_over
+from violet_dial.core.records.circuit import OVERLOAD_OHM, Evidence, Fault, Prefer
 from violet_dial.core.steady.samples import Capture
 from violet_dial.job.act import Done
 from violet_dial.job.document import Job

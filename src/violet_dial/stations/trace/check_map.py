@@ -7,7 +7,6 @@ from typing import Any
 
 from violet_dial.core.circuit.netlist import Circuit
 from violet_dial.core.circuit.text import checked_circuit
-from violet_dial.core.circuit.trade import Setting
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.mapping.board import Board
 from violet_dial.core.mapping.boxes import cannot_tell
@@ -18,6 +17,7 @@ from violet_dial.core.mapping.sister import Pair, compare, differing_of
 from violet_dial.core.mapping.text import MOST_CHARACTERS, board_from_text
 from violet_dial.core.mapping.touching import proof_of
 from violet_dial.core.quantities import parse_with_unit
+from violet_dial.core.records.circuit import Setting
 from violet_dial.job.csv_text import Cells, Names, table_of
 from violet_dial.services.command import Command
 from violet_dial.services.files import read_given

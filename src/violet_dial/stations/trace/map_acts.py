@@ -4,7 +4,7 @@ import re
 from dataclasses import dataclass, replace
 from functools import lru_cache
 
-from violet_dial.core.circuit.trade import Setting, set_circuit, usual_setting
+from violet_dial.core.circuit.trade import set_circuit, usual_setting
 from violet_dial.core.diagnosis.evidence import understand_evidence
 from violet_dial.core.errors import InvalidInput, VioletDialError
 from violet_dial.core.mapping import change
@@ -16,6 +16,7 @@ from violet_dial.core.mapping.lines import understand_line
 from violet_dial.core.mapping.names import resolved
 from violet_dial.core.mapping.taken import taken_in
 from violet_dial.core.quantities import parse_number
+from violet_dial.core.records.circuit import Setting
 from violet_dial.job.act import Done
 from violet_dial.job.document import Job
 from violet_dial.services.circuits import circuit_from

@@ -6,12 +6,11 @@ from PySide6.QtCore import Qt, Signal, Slot
 from PySide6.QtGui import QImage
 from PySide6.QtWidgets import QPushButton, QVBoxLayout, QWidget
 
-from violet_dial.core.circuit.trade import Setting
-from violet_dial.core.diagnosis.evidence import OVERLOAD_OHM, Evidence
 from violet_dial.core.errors import VioletDialError
 from violet_dial.core.mapping.board import Board, Ground, Pin, Touch, node_of
 from violet_dial.core.mapping.kinds import BY_WORD, COLOURS
 from violet_dial.core.mapping.touching import Proof, proof_of
+from violet_dial.core.records.circuit import OVERLOAD_OHM, Evidence, Setting
 from violet_dial.core.steady.samples import Capture
 from violet_dial.core.task import Task
 from violet_dial.job.document import Job

@@ -6,10 +6,11 @@ from dataclasses import replace
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
-from violet_dial.core.diagnosis.evidence import OVERLOAD_OHM, TEST_UNITS, Evidence, read_figure
+from violet_dial.core.diagnosis.evidence import TEST_UNITS, read_figure
 from violet_dial.core.diagnosis.next_test import Test
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.quantities import format_engineering
+from violet_dial.core.records.circuit import OVERLOAD_OHM, Evidence
 from violet_dial.kit.cards import card, labelled
 from violet_dial.kit.typed_line import TypedLine
 from violet_dial.stations.trace.state import MOST_OUTCOMES, TestShown, TraceShown

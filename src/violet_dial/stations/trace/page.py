@@ -6,10 +6,11 @@ from dataclasses import replace
 from PySide6.QtCore import Qt, Signal, Slot
 from PySide6.QtWidgets import QStackedWidget, QVBoxLayout, QWidget
 
-from violet_dial.core.diagnosis.evidence import Evidence, understand_evidence
+from violet_dial.core.diagnosis.evidence import understand_evidence
 from violet_dial.core.diagnosis.explain import suspect_words
 from violet_dial.core.diagnosis.posterior import Diagnostician
 from violet_dial.core.errors import VioletDialError
+from violet_dial.core.records.circuit import Evidence
 from violet_dial.core.steady.samples import Capture, Function
 from violet_dial.core.task import Task
 from violet_dial.job.document import Job

@@ -7,12 +7,12 @@ from PySide6.QtCore import Qt, Signal, Slot
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from violet_dial.core.circuit.netlist import GROUND
-from violet_dial.core.circuit.trade import Setting
-from violet_dial.core.diagnosis.evidence import THIRD, Evidence
+from violet_dial.core.diagnosis.evidence import THIRD
 from violet_dial.core.errors import VioletDialError
 from violet_dial.core.mapping.board import Board, node_of
 from violet_dial.core.mapping.differing import Differing, Opened
 from violet_dial.core.mapping.sister import Pair, SisterFound, compare, differing_of, opened_pairs
+from violet_dial.core.records.circuit import Evidence, Setting
 from violet_dial.core.steady.samples import Capture
 from violet_dial.core.task import Task
 from violet_dial.job.document import Job

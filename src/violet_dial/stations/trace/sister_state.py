@@ -4,12 +4,12 @@ from dataclasses import dataclass, replace
 from typing import Literal
 
 from violet_dial.core.circuit.netlist import GROUND
-from violet_dial.core.circuit.trade import Setting
-from violet_dial.core.diagnosis.evidence import THIRD, Evidence
+from violet_dial.core.diagnosis.evidence import THIRD
 from violet_dial.core.mapping.board import Board, key_of, node_of
 from violet_dial.core.mapping.differing import Opened
 from violet_dial.core.mapping.sister import APART, Pair, SisterFound, way_from_supply
 from violet_dial.core.quantities import format_engineering
+from violet_dial.core.records.circuit import Evidence, Setting
 from violet_dial.job.document import Job
 from violet_dial.services.station import Section
 

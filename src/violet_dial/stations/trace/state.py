@@ -4,14 +4,14 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 
 from violet_dial.core.circuit.netlist import Circuit
-from violet_dial.core.circuit.trade import Setting
-from violet_dial.core.diagnosis.evidence import Evidence, Prefer, evidence_words
+from violet_dial.core.diagnosis.evidence import evidence_words
 from violet_dial.core.diagnosis.explain import evidence_said, short_words, spoken, suspect_words
 from violet_dial.core.diagnosis.next_test import ONE_MORE_MIN, Outcome, Test
 from violet_dial.core.diagnosis.posterior import Fitting, Suspect
 from violet_dial.core.errors import VioletDialError
 from violet_dial.core.mapping.drawing import Drawing
 from violet_dial.core.receiving.findings import FindingKind
+from violet_dial.core.records.circuit import Evidence, Prefer, Setting
 from violet_dial.job.bundle import Member
 from violet_dial.job.document import Job
 from violet_dial.report.dial import MarkState

@@ -8,18 +8,11 @@ from typing import get_args
 
 from violet_dial.core.circuit.netlist import Circuit, node_key
 from violet_dial.core.circuit.text import circuit_text
-from violet_dial.core.circuit.trade import Setting, switches_of, usual_setting
-from violet_dial.core.diagnosis.evidence import (
-    OVERLOAD_OHM,
-    TEST_UNITS,
-    THIRD,
-    Evidence,
-    TestKind,
-    evidence_words,
-    read_figure,
-)
+from violet_dial.core.circuit.trade import switches_of, usual_setting
+from violet_dial.core.diagnosis.evidence import TEST_UNITS, THIRD, evidence_words, read_figure
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.quantities import parse_number
+from violet_dial.core.records.circuit import OVERLOAD_OHM, Evidence, Setting, TestKind
 from violet_dial.core.units import PREFIXES, WRITTEN, is_overload, prefixed_unit
 from violet_dial.job.act import Act
 from violet_dial.job.csv_text import Cells, Names, RejectedRow, defused, table_of

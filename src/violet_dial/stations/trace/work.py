@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 from violet_dial.core.circuit.netlist import Circuit
 from violet_dial.core.circuit.trade import kind_of
 from violet_dial.core.diagnosis.allowed import Reach
-from violet_dial.core.diagnosis.evidence import OVERLOAD_OHM, THIRD, Evidence, evidence_words
+from violet_dial.core.diagnosis.evidence import THIRD, evidence_words
 from violet_dial.core.diagnosis.explain import Difference, Explainer, Reasons, differences
 from violet_dial.core.diagnosis.hypotheses import Belief
 from violet_dial.core.diagnosis.next_test import Ranking, rank_tests
@@ -17,6 +17,7 @@ from violet_dial.core.opening.steps import names_of
 from violet_dial.core.opening.tally import tally
 from violet_dial.core.receiving.findings import MEANINGS
 from violet_dial.core.receiving.places import DeviceKind
+from violet_dial.core.records.circuit import OVERLOAD_OHM, Evidence
 from violet_dial.core.task import Task
 from violet_dial.job.document import Job
 from violet_dial.job.opening import Opening

@@ -1,0 +1,1 @@
+"""Plain records that rooms and documents share: frozen, nothing computed, no NumPy."""
