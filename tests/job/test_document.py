@@ -1,5 +1,6 @@
 """The job document as JSON, its schema in the docs, and bundles, hostile ones included."""
 
+import base64
 import hashlib
 import io
 import json
@@ -12,21 +13,23 @@ import jsonschema
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from violet_dial.core.errors import InvalidInput
+from violet_dial.core.errors import InvalidInput, RecordMissing
 from violet_dial.core.opening.steps import Step
 from violet_dial.core.records.circuit import Evidence
 from violet_dial.core.records.light import Chain, DensityStep, LampAtDistance, LuxMeter, Reading
 from violet_dial.core.steady.samples import Capture
 from violet_dial.job.bundle import Bundle, read_bundle, write_bundle
 from violet_dial.job.closing import Closing
+from violet_dial.job.contents import MARK
 from violet_dial.job.document import FORMAT_VERSION, Device, Intake, Job, Photo
-from violet_dial.job.light import LightCheck, LightSetup, Run, TakenReading
+from violet_dial.job.exposing import Exposing, Fired
+from violet_dial.job.light import Colour, LightCheck, LightSetup, OwnSpectrum, Run, TakenReading
 from violet_dial.job.opening import Opening, ShorterWay
 from violet_dial.job.receiving import Finding, Receiving
 from violet_dial.job.records import records_in
-from violet_dial.job.schema import check_kept, job_from_json, job_schema, job_to_json
+from violet_dial.job.schema import check_kept, job_from_json, job_schema, job_to_json, job_to_kept
 from violet_dial.job.tracing import Spot, Tracing
-from violet_dial.job.upgrades import UPGRADES
+from violet_dial.job.upgrades import UPGRADES, upgraded
 
 DOCS = Path(__file__).parent.parent.parent / "docs"
 PHOTO = b"not really a picture"
@@ -89,6 +92,64 @@ class Documents(unittest.TestCase):
 
 
 FORMATS = Path(__file__).parent / "formats"
+FORMAT_DIGEST = (4, "3ab46e6f1392c9e1")
+
+
+class Kept(unittest.TestCase):
+    """As the workshop keeps it: pictures and curves beside the document, what did not change not written again."""
+
+    def exposed(self) -> Job:
+        curve = tuple(round(0.01 * n, 4) for n in range(320))
+        fired = tuple(Fired(1 / 128, 0.008 + n * 1e-5, picture=curve[n:]) for n in range(20))
+        own = OwnSpectrum("lamp", "light", (400.0, 500.0), (1.0, 2.0))
+        light = replace(full_job().light, colour=Colour(own=(own,)))
+        taken = replace(light.runs[0].readings[0], picture=base64.b64encode(b"a small picture").decode())
+        light = replace(light, runs=(replace(light.runs[0], readings=(taken,)), *light.runs[1:]))
+        return replace(full_job(), light=light, exposing=Exposing(fired=fired))
+
+    def test_contents_stand_beside_and_come_back_equal(self) -> None:
+        job = self.exposed()
+        data, contents = job_to_kept(job)
+        self.assertEqual(job_from_json(data, lambda sha256: contents[sha256][1]), job)
+        self.assertEqual(len(contents), 20 + 2 + 1)
+        self.assertEqual(contents[hashlib.sha256(b"a small picture").hexdigest()], ("image/webp", b"a small picture"))
+        for sha256, (_kind, content) in contents.items():
+            self.assertEqual(hashlib.sha256(content).hexdigest(), sha256)
+        self.assertLess(len(data), len(job_to_json(job)) / 3)
+        self.assertEqual(job_from_json(job_to_json(job)), job)  # a bundle's document has them in it
+
+    def test_what_changed_is_written_as_if_all_were(self) -> None:
+        job = self.exposed()
+        job_to_kept(job)
+        more = replace(job, exposing=replace(job.exposing, fired=(*job.exposing.fired, Fired(1 / 64, 0.016))))
+        data, contents = job_to_kept(more)
+        fresh = job_from_json(data, lambda sha256: contents[sha256][1])
+        self.assertEqual(fresh, more)
+        self.assertEqual(json.loads(job_to_kept(fresh)[0]), json.loads(data))
+
+    def test_a_lost_picture_hides_no_job(self) -> None:
+        def lost(sha256: str) -> bytes:
+            raise RecordMissing("the content is not in this workshop")
+
+        data, _ = job_to_kept(self.exposed())
+        for fetch in (lost, None):
+            found = job_from_json(data, fetch)
+            self.assertEqual(
+                [one.time_s for one in found.exposing.fired], [one.time_s for one in self.exposed().exposing.fired]
+            )
+            self.assertEqual((found.exposing.fired[0].picture, found.light.runs[0].readings[0].picture), ((), ""))
+
+
+class Format(unittest.TestCase):
+    def test_a_field_more_wants_a_number_more(self) -> None:
+        """The digest of the schema stands beside the number: a record that changes makes another format, with an upgrade from
+        the one before and a sample of it."""
+        schema = json.dumps(job_schema(), sort_keys=True).encode()
+        digest = hashlib.sha256(schema).hexdigest()[:16]
+        self.assertEqual(
+            (FORMAT_VERSION, digest), FORMAT_DIGEST,
+            "the records of a job changed: raise FORMAT_VERSION, write its upgrade, keep a sample, note the digest here",
+        )  # fmt: skip
 
 
 class OlderFormats(unittest.TestCase):
@@ -98,10 +159,23 @@ class OlderFormats(unittest.TestCase):
         for path in sorted(FORMATS.glob("*.json")):
             with self.subTest(path.name):
                 raw = json.loads(path.read_bytes())
+                self.assertEqual(raw["format_version"], int(path.name[0]))
                 now = json.loads(job_to_json(job_from_json(path.read_bytes())))
-                self.assertEqual(raw.pop("format_version"), int(path.name[0]))
-                self.assertEqual(now.pop("format_version"), FORMAT_VERSION)
-                self.assert_within(raw, now)
+                self.assertEqual(now["format_version"], FORMAT_VERSION)
+                self.assert_within(upgraded(raw), now)
+
+    def test_readings_of_contacts_keep_their_position_and_ohms(self) -> None:
+        path = FORMATS / "3-with-prove.json"
+        rounds = json.loads(path.read_bytes())["proving"]["rounds"]
+        pairs = [[tuple(pair) for pair in one["readings"]] for one in rounds]
+        job = job_from_json(path.read_bytes())
+        self.assertTrue(any(pairs))
+        self.assertEqual([[(read.where, read.ohm) for read in one.readings] for one in job.proving.rounds], pairs)
+
+    def test_an_older_program_says_that_it_is_too_old(self) -> None:
+        with self.assertRaises(InvalidInput) as caught:
+            job_from_json(json.dumps({"format_version": FORMAT_VERSION + 1, "a field": 1}).encode())
+        self.assertIn("newer Violet Dial", str(caught.exception))
 
     def assert_within(self, old: object, new: object, where: str = "") -> None:
         """All that was in the old document stands in the new one."""
@@ -113,7 +187,7 @@ class OlderFormats(unittest.TestCase):
             self.assertEqual(len(old), len(new), where)
             for place, pair in enumerate(zip(old, new, strict=True)):
                 self.assert_within(*pair, f"{where}.{place}")
-        else:
+        elif not str(old).startswith(MARK):  # contents lie beside the document
             self.assertEqual(old, new, where)
 
     def test_there_is_one_of_every_format_and_a_step_from_each(self) -> None:

@@ -7,6 +7,7 @@ import sqlite3
 import stat
 import unittest
 from collections.abc import Callable
+from dataclasses import replace
 from pathlib import Path
 from unittest import mock
 
@@ -180,7 +181,7 @@ class OneFile(InFolder):
         file._link.db.execute(f"PRAGMA max_page_count = {pages + 8}")  # SQLite then answers as on a full disk
         photos = {str(number): ("image/png", os.urandom(9_000)) for number in range(9)}
         with self.assertRaises(StoreFull):
-            file.add_job(version("two", 2), photos)
+            file.add_job(replace(version("two", 2), contents=photos))
         self.assertEqual(file._link.db.execute("SELECT count(*) FROM blob").fetchone()[0], 0)
         self.assertEqual(len(file.cards()), 1)
 

@@ -5,11 +5,11 @@ from typing import Annotated, Literal
 
 from annotated_types import Ge, Le, MaxLen
 
+from violet_dial.job.contents import Curve
 from violet_dial.job.text import Line
 
 Seconds = Annotated[float, Ge(0), Le(120)]
 Stops = Annotated[float, Ge(-20), Le(20)]
-Picture = Annotated[tuple[float, ...], MaxLen(600)]
 ShutterWorks = Literal["leaf", "focal plane", "electronic"]
 
 
@@ -33,7 +33,7 @@ class Fired:
     capped: bool = False
     contact_after_s: Annotated[float, Ge(-10), Le(10)] | None = None
     contact_bounces: Annotated[int, Ge(0), Le(1000)] | None = None
-    picture: Picture = ()
+    picture: Curve = ()
     from_s: Seconds = 0.0
     step_s: Annotated[float, Ge(0), Le(10)] = 0.0
 
@@ -101,7 +101,7 @@ class TraceTaken:
     rise_s: Annotated[float, Ge(0)] | None = None
     spikes: Annotated[int, Ge(0)] = 0
     span_s: Annotated[float, Ge(0)] = 0.0
-    picture: Picture = ()
+    picture: Curve = ()
     sister: bool = False
     channel: Annotated[int, Ge(0), Le(64)] = 0
     switched_s: Annotated[tuple[float, ...], MaxLen(80)] = ()

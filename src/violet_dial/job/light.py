@@ -7,11 +7,10 @@ from annotated_types import Ge, Le, MaxLen
 
 from violet_dial.core.records.light import DEFAULT_U_READING, Adjuster, Chain, Reading, Tolerance
 from violet_dial.core.steady.samples import Capture
+from violet_dial.job.contents import DialPicture, SmallPicture, SpectrumNm, SpectrumValues
 from violet_dial.job.text import Line
 
 AS_FOUND = "as found"
-SmallPicture = Annotated[str, MaxLen(6_000)]  # WebP in base64
-DialPicture = Annotated[str, MaxLen(1_000_000)]
 Place = Annotated[float, Ge(0), Le(4096)]  # px from the left or from the top
 
 
@@ -63,8 +62,8 @@ class OwnSpectrum:
 
     name: Line
     kind: Literal["light", "filter", "cell"]
-    nm: Annotated[tuple[Annotated[float, Ge(200), Le(2500)], ...], MaxLen(2000)]
-    values: Annotated[tuple[Annotated[float, Ge(0), Le(1e12)], ...], MaxLen(2000)]
+    nm: SpectrumNm
+    values: SpectrumValues
 
 
 @dataclass(frozen=True)

@@ -2,6 +2,7 @@
 
 import dataclasses
 import json
+from functools import lru_cache
 from typing import Any
 
 from pydantic import ValidationError
@@ -9,6 +10,7 @@ from pydantic_core import PydanticSerializationError
 
 from violet_dial.core.errors import InvalidInput
 from violet_dial.job import document
+from violet_dial.job.contents import Contents, Fetch
 from violet_dial.job.records import door, field_types, item_of
 from violet_dial.job.upgrades import upgraded
 
@@ -17,21 +19,80 @@ Place = tuple[str | int, ...]
 
 
 def job_to_json(job: document.Job) -> bytes:
-    """The document as compact JSON, UTF-8.
+    """The document as compact JSON, UTF-8, with its pictures and curves in it.
 
     Raises
     ------
     InvalidInput
         A text has half of a letter in it (a lone surrogate), which no file can hold.
     """
+    return _dumped(document.Job, job, None)
+
+
+def job_to_kept(job: document.Job) -> tuple[bytes, Contents]:
+    """The document as it is kept: compact JSON without its pictures and curves, and these by their hash. What did not change
+    since it was written last is not written again.
+
+    Raises
+    ------
+    InvalidInput
+        As `job_to_json`.
+    """
+    contents: Contents = {}
+    return _written(document.Job, job, contents), contents
+
+
+Written = tuple[object, bytes, Contents]  # a record (held, so that it stays itself), its JSON, its contents
+LARGE_BYTES, MOST_LARGE, MOST_SMALL = 4_096, 64, 50_000  # JSON of a record, and how many of each size are remembered
+_LARGE: dict[int, Written] = {}  # by identity
+_SMALL: dict[int, Written] = {}
+
+
+@lru_cache(maxsize=256)
+def _fields(record: type) -> tuple[tuple[bytes, str, Any, bool], ...]:
+    """A record's fields: as a key of JSON, their names, their types, or of a list of records that of one of them."""
+    found = []
+    for name, hint in field_types(record).items():
+        item = item_of(hint)
+        several = isinstance(item, type) and dataclasses.is_dataclass(item)
+        found.append((b'"' + name.encode() + b'":', name, item if several else hint, several))
+    return tuple(found)
+
+
+def _written(hint: Any, value: Any, contents: Contents) -> bytes:
+    """The JSON of a value, put together from that of the records in it."""
+    if not (isinstance(hint, type) and dataclasses.is_dataclass(hint)):
+        return _dumped(hint, value, contents)
+    known = _SMALL.get(id(value)) or _LARGE.get(id(value))
+    if known is not None and known[0] is value:
+        contents.update(known[2])
+        return known[1]
+    own: Contents = {}
+    parts = []
+    for key, name, inner, several in _fields(hint):
+        held = getattr(value, name)
+        if several:
+            parts.append(key + b"[" + b",".join([_written(inner, one, own) for one in held]) + b"]")
+        else:
+            parts.append(key + _written(inner, held, own))
+    text = b"{" + b",".join(parts) + b"}"
+    kept, most = (_LARGE, MOST_LARGE) if len(text) > LARGE_BYTES else (_SMALL, MOST_SMALL)
+    if len(kept) >= most:
+        kept.clear()
+    kept[id(value)] = (value, text, own)
+    contents.update(own)
+    return text
+
+
+def _dumped(hint: Any, value: Any, contents: Contents | None) -> bytes:
     try:
-        return door(document.Job).dump_json(job)
+        return door(hint).dump_json(value, context=contents)
     except PydanticSerializationError as error:
         raise InvalidInput("Text", "half of a letter (a lone surrogate)", "whole letters; type it anew") from error
 
 
-def job_from_json(data: bytes) -> document.Job:
-    """The document from JSON of this or an older format.
+def job_from_json(data: bytes, fetch: Fetch | None = None) -> document.Job:
+    """The document from JSON of this or an older format; ``fetch`` gives contents that are kept beside it by their hash.
 
     Raises
     ------
@@ -52,7 +113,8 @@ def job_from_json(data: bytes) -> document.Job:
         raise InvalidInput("Job format", version, expected)
     old = version != document.FORMAT_VERSION
     try:
-        job: document.Job = door(document.Job).validate_json(json.dumps(upgraded(raw)) if old else data)
+        text = json.dumps(upgraded(raw)) if old else data
+        job: document.Job = door(document.Job).validate_json(text, context=fetch)
     except ValidationError as error:
         raise _first_fault(error, ()) from error
     return job

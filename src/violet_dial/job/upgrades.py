@@ -21,7 +21,25 @@ def from_2(raw: Raw) -> Raw:
     return {**raw, "format_version": 3}
 
 
-UPGRADES: dict[int, Callable[[Raw], Raw]] = {1: from_1, 2: from_2}
+def from_3(raw: Raw) -> Raw:
+    """Format 3 grew under its one number: Expose, Power, Prove, Practise, colour and eye came to it field by field; what a
+    document of its earlier days lacks begins empty. It kept a contact's readings as pairs, and no captures at map, contacts
+    and cells."""
+    proving = raw.get("proving")
+    if not isinstance(proving, dict) or not isinstance(proving.get("rounds"), list):
+        return {**raw, "format_version": 4}
+    rounds = [_round_from_3(one) for one in proving["rounds"]]
+    return {**raw, "proving": {**proving, "rounds": rounds}, "format_version": 4}
+
+
+def _round_from_3(raw: Any) -> Any:
+    if not isinstance(raw, dict) or not isinstance(raw.get("readings"), list):
+        return raw
+    pairs = (pair if isinstance(pair, list) and len(pair) == 2 else (pair, None) for pair in raw["readings"])
+    return {**raw, "readings": [{"where": where, "ohm": ohm} for where, ohm in pairs]}
+
+
+UPGRADES: dict[int, Callable[[Raw], Raw]] = {1: from_1, 2: from_2, 3: from_3}
 
 
 def upgraded(raw: Raw) -> Raw:

@@ -218,13 +218,17 @@ class Workshop:
         """
         from violet_dial.job.schema import job_from_json
 
-        return job_from_json(self._file.document(self._file.current(job_id).version_id))
+        return job_from_json(self._file.document(self._file.current(job_id).version_id), self._file.blob)
 
     def _job_of(self, kept: KeptVersion) -> Job:
         from violet_dial.job.schema import job_from_json
 
         if self._parsed is None or self._parsed[:2] != (self.path, kept.version_id):
-            self._parsed = (self.path, kept.version_id, job_from_json(self._file.document(kept.version_id)))
+            self._parsed = (
+                self.path,
+                kept.version_id,
+                job_from_json(self._file.document(kept.version_id), self._file.blob),
+            )
         return self._parsed[2]
 
     def trouble(self, job_id: str) -> str:
@@ -357,7 +361,7 @@ class Workshop:
     def _step(self, job_id: str, version_id: int, on_line: bool = True) -> JobView:
         from violet_dial.job.schema import job_from_json
 
-        job = job_from_json(self._file.document(version_id))
+        job = job_from_json(self._file.document(version_id), self._file.blob)
         self._parsed = (self.path, version_id, job)
         self._file.step(job_id, version_id, _card_of(job, self._clock()), on_line)
         return self.view(job_id)
@@ -393,12 +397,12 @@ class Workshop:
 
     def _version(self, before: Job | None, job: Job, station: str, reason: str) -> NewVersion:
         """The next version, after it was made sure that it can be read again."""
-        from violet_dial.job.schema import check_kept, job_to_json
+        from violet_dial.job.schema import check_kept, job_to_kept
 
-        data = job_to_json(job)
+        data, contents = job_to_kept(job)
         check_kept(before, job, len(data))
         line = reason if len(reason) <= LONGEST_REASON else f"{reason[: LONGEST_REASON - 1]}…"
-        return NewVersion(_card_of(job, self._clock()), station, line, data)
+        return NewVersion(_card_of(job, self._clock()), station, line, data, contents)
 
     def attach_photo(self, job_id: str, checked: CheckedPhoto) -> JobView:
         """Keep a checked photo's content and put it into the job."""
@@ -443,6 +447,6 @@ class Workshop:
         if self._file.has_number(job.number):
             job = replace(job, number=self._file.next_number())
         version = self._version(None, job, "Job", "Imported from a bundle")
-        blobs = {photo.sha256: (photo.media_type, bundle.photos[photo.sha256]) for photo in job.photos}
-        self._file.add_job(version, blobs)
+        photos = {photo.sha256: (photo.media_type, bundle.photos[photo.sha256]) for photo in job.photos}
+        self._file.add_job(replace(version, contents={**version.contents, **photos}))
         return self.view(job.job_id)

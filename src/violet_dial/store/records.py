@@ -1,6 +1,7 @@
 """What the workshop file is given and gives: cards, versions, rows of the log."""
 
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, field
 
 COLLECTED, PUT_AWAY, DELETED = "collected", "put away", "deleted"
 SHELVES = (COLLECTED, PUT_AWAY, DELETED)  # where a job goes that is not on the bench any more
@@ -45,12 +46,14 @@ class LogRow:
 
 @dataclass(frozen=True)
 class NewVersion:
-    """What is kept by one act: the card as it is afterwards, the act, the document."""
+    """What is kept by one act: the card as it is afterwards, the act, the document, and contents that it names by hash
+    (media type and content)."""
 
     card: Card
     station: str
     reason: str
     document: bytes
+    contents: Mapping[str, tuple[str, bytes]] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)

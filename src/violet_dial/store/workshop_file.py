@@ -48,6 +48,7 @@ class WorkshopFile:
     def __init__(self, path: Path, role: Role = "owner") -> None:
         self._link = Connection(path, role)
         self._whole: tuple[int, bytes] | None = None  # the whole version read or kept last
+        self._there: set[str] = set()  # contents that are known to be kept
         self._unsettled = 0  # acts since the file was last whole
         self.notice = ""  # what became of the file, to be said until it is read
         self.unsaved_job: Callable[[], NewVersion | None] = lambda: None  # the job at work, should the file be lost
@@ -108,6 +109,7 @@ class WorkshopFile:
         old = self._link.path
         self._link = rescue.go_on_elsewhere(self._link, self.unsaved_job)
         self._whole = None
+        self._there.clear()
         where = "it was written again" if self.path == old else f"what is held was written into {self.path.name} beside"
         self.notice = f"The workshop file {old.name} {what} while it was open: {where}, and is kept there from now on."
 
@@ -128,27 +130,38 @@ class WorkshopFile:
         with self._link.translated():
             return int(self._link.db.execute("SELECT coalesce(max(number), 0) + 1 FROM job").fetchone()[0])
 
-    def add_job(self, new: NewVersion, blobs: dict[str, tuple[str, bytes]] | None = None) -> None:
-        """Keep the first version of a new job and what belongs to it (media type and content by hash), all or nothing."""
-        with self._keeping() as db:
-            for sha256, (media_type, content) in (blobs or {}).items():
-                db.execute("INSERT OR IGNORE INTO blob VALUES (?, ?, ?)", (sha256, media_type, content))
-            _add(db, new)
+    def add_job(self, new: NewVersion) -> None:
+        """Keep the first version of a new job and the contents that belong to it, all or nothing."""
+        self.add_jobs([new])
 
     def add_jobs(self, many: list[NewVersion]) -> None:
         """Keep the first versions of many new jobs in one durable transaction."""
         with self._keeping() as db:
             for new in many:
+                self._put_contents(db, new)
                 _add(db, new)
+        self._note_contents(*many)
+
+    def _put_contents(self, db: sqlite3.Connection, new: NewVersion) -> None:
+        """Contents of a version that are not kept yet, in its transaction."""
+        rows = ((sha256, *one) for sha256, one in new.contents.items() if sha256 not in self._there)
+        db.executemany("INSERT OR IGNORE INTO blob VALUES (?, ?, ?)", rows)
+
+    def _note_contents(self, *several: NewVersion) -> None:
+        """They are on the disk: no later version brings them again."""
+        for new in several:
+            self._there.update(new.contents)
 
     def keep(self, new: NewVersion) -> int:
         """Keep the next version of a job, durable on return; gives its identity."""
         with self._keeping() as db:
             row, current = _row_and_current(db, new.card.job_id)
+            self._put_contents(db, new)
             data, base_id = self._leaning(new.document, current)
             version_id = _insert_version(db, new, current, (data, base_id))
             _point(db, row, version_id, new.card)
             db.execute("UPDATE job SET top_id = ? WHERE row = ?", (version_id, row))
+        self._note_contents(new)
         if base_id is None:
             self._whole = (version_id, new.document)
         return version_id
@@ -162,6 +175,7 @@ class WorkshopFile:
                 "SELECT 1 FROM version WHERE base_id = ? OR parent_id = ?", (current.version_id, current.version_id)
             ).fetchone()
             if leaning is None and current.parent_id is not None:
+                self._put_contents(db, new)
                 data, base_id = self._leaning(new.document, current.parent_id)
                 db.execute(
                     "UPDATE version SET kept_at = ?, reason = ?, document = ?, base_id = ? WHERE version_id = ?",
@@ -178,16 +192,18 @@ class WorkshopFile:
         """The document packed, and the whole version it leans on; None when it is kept whole itself."""
         found = self._link.db.execute("SELECT base_id FROM version WHERE version_id = ?", (parent,)).fetchone()
         base_id = parent if found is None or found[0] is None else int(found[0])
-        leaning = self._link.db.execute("SELECT count(*) FROM version WHERE base_id = ?", (base_id,)).fetchone()[0]
+        leaning, size = self._link.db.execute(
+            "SELECT (SELECT count(*) FROM version WHERE base_id = ?1), length(document) FROM version WHERE version_id = ?1",
+            (base_id,),
+        ).fetchone() or (0, 0)
         try:
             base = self._whole_version(base_id)
         except (RecordMissing, StoreDamaged):
             return packed.packed(document), None  # what cannot be read is not to be leaned on
+        if leaning >= packed.MOST_LEANING:
+            return packed.packed(document), None
         changed = packed.change(document, base)
-        whole = packed.packed(document)
-        if leaning >= packed.MOST_LEANING or len(changed) > packed.WORTH * len(whole):
-            return whole, None
-        return changed, base_id
+        return (changed, base_id) if len(changed) <= packed.WORTH * size else (packed.packed(document), None)
 
     def _whole_version(self, version_id: int) -> bytes:
         if self._whole is None or self._whole[0] != version_id:

@@ -34,6 +34,7 @@ class LadderView(QWidget):
         super().__init__()
         self._look = look
         self.rungs: tuple[RungShown, ...] = ()
+        self._most = LEAST_STOPS  # stops at the edge of the picture
         self.place = 0
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
@@ -57,6 +58,8 @@ class LadderView(QWidget):
         """Draw these rungs; the cursor stays where it is as far as there are so many, and begins where Next is."""
         grown, first = len(rungs) != len(self.rungs), not self.rungs
         self.rungs = rungs
+        far = max((abs(error) for one in rungs for error in one.errors), default=0.0)
+        self._most = min(max(LEAST_STOPS, float(int(far * 1.1) + 1)), MOST_STOPS)  # holds every firing, in whole stops
         asked = next((place for place, one in enumerate(rungs) if one.is_next), 0)
         self.place = asked if first else min(self.place, max(len(rungs) - 1, 0))
         if grown:
@@ -112,12 +115,6 @@ class LadderView(QWidget):
         tall = (self.height() - look.px(HEAD)) / max(len(self.rungs), 1)
         tall = min(tall, look.px(ROW * 1.7))
         return QRectF(0, look.px(HEAD) + place * tall, self.width(), tall)
-
-    @property
-    def _most(self) -> float:
-        """Stops at the edge of the picture: what holds every firing, in whole stops."""
-        far = max((abs(error) for one in self.rungs for error in one.errors), default=0.0)
-        return min(max(LEAST_STOPS, float(int(far * 1.1) + 1)), MOST_STOPS)
 
     def _x(self, stops: float) -> float:
         look = self._look
