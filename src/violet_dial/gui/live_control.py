@@ -20,6 +20,7 @@ from violet_dial.instruments.sound_card import Card, SoundCard
 from violet_dial.job.document import Job
 from violet_dial.services.bench_list import instruments_from_json, instruments_to_json
 from violet_dial.services.camera import CameraProcess, Source, kind_of
+from violet_dial.services.circuits import has_circuit
 from violet_dial.services.live import Event, LiveBench, Shown
 from violet_dial.services.live import Slot as Place
 from violet_dial.services.simulated import SimulatedInstruments
@@ -215,8 +216,8 @@ class LiveControl(QObject):
             return
         if self._page.page.by_hand():
             return
-        ask, tracing = self._page.page.asks, self._page.view.job.tracing
-        setting = tracing.setting if tracing.circuit_text else Setting()
+        ask, job = self._page.page.asks, self._page.view.job
+        setting = job.tracing.setting if has_circuit(job) else Setting()
         try:
             words = self.simulated.touch(ask, setting)
         except InvalidInput as error:

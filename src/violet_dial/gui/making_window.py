@@ -25,7 +25,7 @@ from violet_dial.kit.over import open_over
 from violet_dial.kit.runner import Runner
 from violet_dial.kit.said_page import Rows
 from violet_dial.kit.typed_line import TypedLine
-from violet_dial.services.circuits import circuit_from, templates
+from violet_dial.services.circuits import circuit_from, circuit_text_of, has_circuit, templates
 from violet_dial.services.every_job import every_job
 from violet_dial.services.files import write_file
 from violet_dial.services.places import workshop_of
@@ -86,8 +86,8 @@ def sources_of(path: Path, task: Task) -> tuple[Source, ...]:
     if not path.exists():
         return tuple(found)
     for job in every_job(path, task):
-        if job is not None and job.tracing.circuit_text:
-            found.append(Source(f"job {job.label}, {job.device.name}", job.tracing.circuit_text))
+        if job is not None and has_circuit(job):
+            found.append(Source(f"job {job.label}, {job.device.name}", circuit_text_of(job)))
     return tuple(found)
 
 

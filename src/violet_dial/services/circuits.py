@@ -7,7 +7,9 @@ from pathlib import Path
 from violet_dial.core.circuit.netlist import Circuit
 from violet_dial.core.circuit.text import checked_circuit
 from violet_dial.core.errors import InvalidInput
+from violet_dial.core.mapping.compiled import compiled
 from violet_dial.job.document import Job
+from violet_dial.services.remembered import remembered
 
 CIRCUITS = Path(__file__).parent.parent / "assets" / "circuits"
 
@@ -43,6 +45,31 @@ def circuit_from(text: str) -> Circuit:
     return checked_circuit(text)
 
 
+TRACED = "Traced board"
+
+
+@remembered(lambda job: (job.tracing.board, job.tracing.circuit_text, job.tracing.circuit_name, job.practising.ended))
+def circuit_text_of(job: Job) -> str:
+    """The job's circuit as text: made of its map where one was traced, else as it was chosen; empty for none. An exercise that is
+    over shows the circuit of its device.
+
+    Raises
+    ------
+    InvalidInput
+        The map makes no circuit.
+    """
+    board, chosen = job.tracing.board, job.tracing.circuit_text
+    if (job.practising.ended and chosen) or not (board.items or len(board.spots) > 1):
+        return chosen
+    return compiled(board, job.tracing.circuit_name or TRACED).text
+
+
+def has_circuit(job: Job) -> bool:
+    """Whether there is a circuit, chosen or traced."""
+    board = job.tracing.board
+    return bool(job.tracing.circuit_text or board.items or len(board.spots) > 1)
+
+
 def circuit_of(job: Job) -> Circuit:
     """The job's circuit.
 
@@ -51,6 +78,7 @@ def circuit_of(job: Job) -> Circuit:
     InvalidInput
         None was chosen yet, or its text is not understood.
     """
-    if not job.tracing.circuit_text:
+    text = circuit_text_of(job)
+    if not text:
         raise InvalidInput("Circuit", "nothing", "a circuit: choose a template or open a .cir file")
-    return circuit_from(job.tracing.circuit_text)
+    return circuit_from(text)

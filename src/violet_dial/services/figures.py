@@ -11,7 +11,7 @@ from violet_dial.core.diagnosis.faults import WEIGHTS
 from violet_dial.core.errors import VioletDialError
 from violet_dial.core.task import Task
 from violet_dial.job.document import Job
-from violet_dial.services.circuits import circuit_from
+from violet_dial.services.circuits import circuit_of
 from violet_dial.services.every_job import every_job
 
 MOST_JOBS = 3_000
@@ -82,7 +82,7 @@ def figures_of(jobs: Iterable[Job], unreadable: int = 0) -> Figures:
 
 def _kind(job: Job, part: str) -> str:
     try:
-        circuit = circuit_from(job.tracing.circuit_text)
+        circuit = circuit_of(job)
         return kind_of(circuit, circuit.part(part))
     except VioletDialError:
         return ""

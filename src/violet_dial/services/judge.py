@@ -12,7 +12,7 @@ from violet_dial.core.errors import VioletDialError
 from violet_dial.core.records.light import DEFAULT_U_REFERENCE
 from violet_dial.job.document import Job
 from violet_dial.job.light import Run
-from violet_dial.services.circuits import circuit_from
+from violet_dial.services.circuits import circuit_from, circuit_text_of
 from violet_dial.services.remembered import remembered
 
 USUAL_GAMMA = 0.7  # of a CdS cell; common practice, no source
@@ -32,7 +32,7 @@ def judge(job: Job) -> Judgement:
     return judge_run(job, job.light.current)
 
 
-@remembered(lambda job, run: (run.readings, job.light.setup, job.tracing.circuit_text))
+@remembered(lambda job, run: (run.readings, job.light.setup, circuit_text_of(job)))
 def judge_run(job: Job, run: Run) -> Judgement:
     """Judgement on any run of the job, by the job's present set-up."""
     setup = job.light.setup
@@ -41,7 +41,7 @@ def judge_run(job: Job, run: Run) -> Judgement:
         setup.adjuster,
         setup.range_from_ev100,
         setup.range_to_ev100,
-        gamma_of(job.tracing.circuit_text),
+        gamma_of(circuit_text_of(job)),
     )
     readings = run.bare
     assessment = assess(readings, plan)

@@ -11,6 +11,7 @@ from violet_dial.core.receiving.symptom import Approach, Known, approach
 from violet_dial.job.act import Act, Done
 from violet_dial.job.document import Job
 from violet_dial.job.light import LightCheck
+from violet_dial.services.circuits import has_circuit
 
 COLLECTION = "collection"
 
@@ -73,7 +74,7 @@ def approach_of(job: Job) -> Approach:
         walked=bool(tried),
         looked=bool(job.receiving.findings),
         opened=any(not step.planned for step in job.opening.steps),
-        traced=bool(job.tracing.circuit_text),
+        traced=has_circuit(job),
         read=job.light.runs != LightCheck().runs,
         battery_seen=gate.battery != "not looked" or "battery test" in tried,
         film_seen=gate.film != "not looked",

@@ -4,22 +4,25 @@ before all that did not change, so that no list of hundreds is compared or hashe
 import threading
 from collections.abc import Callable
 from functools import wraps
-from typing import Any, TypeVar
+from typing import Any, TypeVar, cast
 
-T = TypeVar("T")
+F = TypeVar("F", bound=Callable[..., Any])
 MOST_KEPT = 16  # results of one function: some jobs, each before and after an act
 
 
-def remembered(parts: Callable[..., tuple[object, ...]]) -> Callable[[Callable[..., T]], Callable[..., T]]:
+class remembered:
     """A function that is worked out once for the same ``parts`` of what it is given; from any thread."""
 
-    def wrap(work: Callable[..., T]) -> Callable[..., T]:
-        kept: list[tuple[tuple[object, ...], T]] = []
+    def __init__(self, parts: Callable[..., tuple[object, ...]]) -> None:
+        self._parts = parts
+
+    def __call__(self, work: F) -> F:
+        kept: list[tuple[tuple[object, ...], Any]] = []
         lock = threading.Lock()
 
         @wraps(work)
-        def worked(*given: Any) -> T:
-            mine = parts(*given)
+        def worked(*given: Any) -> Any:
+            mine = self._parts(*given)
             with lock:
                 for place, (known, result) in enumerate(kept):
                     if len(known) == len(mine) and all(map(_same, mine, known)):
@@ -31,9 +34,7 @@ def remembered(parts: Callable[..., tuple[object, ...]]) -> Callable[[Callable[.
                 del kept[MOST_KEPT:]
             return result
 
-        return worked
-
-    return wrap
+        return cast(F, worked)
 
 
 def _same(one: object, other: object) -> bool:

@@ -1,6 +1,8 @@
 """Lines typed at Expose, what becomes of them, and files in and out."""
 
+import math
 import unittest
+from dataclasses import replace
 from datetime import datetime, timedelta
 
 import numpy as np
@@ -11,6 +13,7 @@ from violet_dial.core.errors import InvalidInput, VioletDialError
 from violet_dial.core.exposure.said import time_said
 from violet_dial.core.exposure.trim import Shot
 from violet_dial.job.document import Device, Intake, Job
+from violet_dial.job.proving import Mend
 from violet_dial.job.schema import job_from_json, job_to_json
 from violet_dial.services.circuits import templates
 from violet_dial.services.job_shutter import speeds_of
@@ -94,6 +97,22 @@ class Speeds(unittest.TestCase):
                 said(job, line)
         with self.assertRaises(VioletDialError):
             said(camera(), "1/30 120 ms", "1/30 to trace")
+
+    def test_what_trace_is_given_is_since_the_repair_and_with_its_uncertainty(self) -> None:
+        """80 ms before the repair and 31 ms after it are 31 ms, not 49.8; as the ladder beside it says."""
+        circuit = next(one for one in templates() if one.stem == "silicon-shutter")
+        job = choose_circuit(camera(), circuit.title, circuit.text, AT).job
+        job = said(job, "1/30 80 ms", "1/30 81 ms")
+        mended = (*job.proving.mends, Mend("escapement cleaned", "2026-11-03T10:00:00+00:00"))
+        job = replace(job, proving=replace(job.proving, mends=mended))
+        for line in ("1/30 31 ms", "1/30 31.4 ms"):
+            job = acts.say_line(job, line, "2026-11-03T11:00:00+00:00").job
+        rung = next(one for one in speeds_judged(job).ladder.rungs if one.errors)
+        evidence = acts.say_line(job, "1/30 to trace", AT).job.tracing.now[-1].evidence
+        self.assertAlmostEqual(evidence.value, 1 / 32 * 2**rung.mean_stops, places=9)
+        self.assertLess(abs(evidence.value - 0.0312), 0.0003)
+        self.assertAlmostEqual(evidence.u, evidence.value * math.log(2) * rung.u_stops, places=9)
+        self.assertIn("2 firings", speeds_shown(job).stands)
 
     def test_firings_are_put_elsewhere_and_left_out(self) -> None:
         job = said(camera(), "1/125 9 ms", "1/125 31 ms", "last 1 as 1/30")

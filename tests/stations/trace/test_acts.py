@@ -19,23 +19,32 @@ from violet_dial.core.circuit.trade import usual_setting
 from violet_dial.core.diagnosis.evidence import read_figure, understand_evidence
 from violet_dial.core.diagnosis.posterior import Diagnostician
 from violet_dial.core.errors import InvalidInput
-from violet_dial.core.mapping.board import Board, Spot
+from violet_dial.core.mapping.board import Board, Spot, Touch
 from violet_dial.core.mapping.drawing import drawn
 from violet_dial.core.records.circuit import OVERLOAD_OHM, Evidence, Setting
+from violet_dial.core.steady.samples import Capture
 from violet_dial.core.task import SilentTask
 from violet_dial.job.bundle import Bundle, read_bundle, write_bundle
 from violet_dial.job.document import Device, Intake, Job
 from violet_dial.job.schema import job_from_json, job_to_json
 from violet_dial.job.tracing import Spot as Pinned
-from violet_dial.services.circuits import circuit_from, circuit_of, templates
+from violet_dial.services.circuits import circuit_from, circuit_of, circuit_text_of, templates
 from violet_dial.services.evidence import type_evidence
 from violet_dial.stations import STATIONS
 from violet_dial.stations.open.acts import take_step
 from violet_dial.stations.receive.acts import Seen, place_finding
 from violet_dial.stations.trace import acts as tracing
+from violet_dial.stations.trace import map_acts, map_state
 from violet_dial.stations.trace.state import members
 from violet_dial.stations.trace.table import read_evidence, setting_from, write_evidence
-from violet_dial.stations.trace.work import before_and_after, raised_by_findings, reach_of, within_reach, work_out
+from violet_dial.stations.trace.work import (
+    before_and_after,
+    case_of,
+    raised_by_findings,
+    reach_of,
+    within_reach,
+    work_out,
+)
 
 SERIES = next(one for one in templates() if one.stem == "cds-series")
 
@@ -46,6 +55,51 @@ def begun(*lines: str) -> Job:
     for line in lines:
         job = type_evidence(job, line, "now").job
     return job
+
+
+class OneEvidence(unittest.TestCase):
+    """A touch at the map is evidence at Trace, and ohms typed at Trace are a touch of the map; the circuit of a board is made of
+    it and kept nowhere else."""
+
+    def traced(self) -> Job:
+        job = Job("j1", 1, Device("Gannet", kind="reflex", cell="CdS"), Intake("needle dead"))
+        for line in (
+            "battery 1.35 V clip+ to gnd",
+            "red wire clip+ to sw",
+            "R4 2k2 sw to coil+",
+            "movement coil+ to gnd",
+        ):
+            job = map_acts.say_line(job, line, "2026-11-03T10:00:00+00:00").job
+        return job
+
+    def test_the_circuit_of_a_board_is_derived(self) -> None:
+        job = self.traced()
+        self.assertEqual(job.tracing.circuit_text, "")
+        self.assertIn("2200", circuit_text_of(job))
+        again = job_from_json(job_to_json(job))
+        self.assertEqual(circuit_text_of(again), circuit_text_of(job))
+        edited = circuit_text_of(job).replace("2200", "2700")
+        changed = tracing.choose_circuit(job, "edited", edited, "now").job
+        self.assertEqual(changed.tracing.circuit_text, "")
+        self.assertEqual(circuit_of(changed).part("R4").value, 2700.0)
+
+    def test_both_ways(self) -> None:
+        job = self.traced()
+        at = "2026-11-03T10:01:00+00:00"
+        capture = Capture("multimeter", "ohm", 0.31, 0.02, at=at)
+        touched = map_acts.take_touch(job, Touch("clip+", "sw", 0.31, capture=capture), at).job
+        (evidence,) = case_of(touched).epochs[-1]
+        self.assertEqual((evidence.test, evidence.value, evidence.u), ("ohm", 0.31, 0.02))
+        typed = type_evidence(touched, "sw to coil+ 2k19", at).job
+        self.assertEqual(len(typed.tracing.board.touches), 1)  # one fact, one place
+        seen = map_acts.seen_board(typed)
+        self.assertEqual(
+            [(one.a, one.b, one.ohm) for one in seen.touches], [("clip+", "sw", 0.31), ("sw", "coil+", 2190.0)]
+        )
+        self.assertEqual(len(map_state.map_shown(typed, None).touches), 2)
+        self.assertEqual(len(case_of(typed).epochs[-1]), 2)
+        struck = map_acts.strike_touch(typed, 1, at).job
+        self.assertEqual((struck.tracing.now, len(struck.tracing.board.touches)), ((), 1))
 
 
 class Acts(unittest.TestCase):

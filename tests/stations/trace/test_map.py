@@ -8,6 +8,7 @@ from violet_dial.core.errors import InvalidInput
 from violet_dial.core.mapping.board import Board, Pin
 from violet_dial.demo.pictures import board_picture
 from violet_dial.job.map_file import read_map
+from violet_dial.services.circuits import circuit_text_of
 from violet_dial.stations.trace.acts import choose_circuit
 from violet_dial.stations.trace.demo_board import FRONT, TRACKS
 from violet_dial.stations.trace.map_acts import pin_on_photo
@@ -58,7 +59,7 @@ class Map(WindowTest):
         self.say_all()
         self.assertEqual([one.name for one in self.board.items], ["battery", "red wire", "S1", "R4", "movement"])
         assert self.page.view is not None
-        self.assertIn("R4 run coil+ 2200", self.page.view.job.tracing.circuit_text)
+        self.assertIn("R4 run coil+ 2200", circuit_text_of(self.page.view.job))
         self.press(KEY.Key_Tab, CTRL)
         self.assertFalse(self.trace.on_map)
         self.settle()
@@ -191,7 +192,7 @@ class Map(WindowTest):
         pin = Pin("p", 0.2, 0.3)
         self.page.perform(lambda job, at: pin_on_photo(job, "run", pin, at))
         assert self.page.view is not None
-        text = self.page.view.job.tracing.circuit_text.replace("R4 run coil+ 2200", "R4 run coil+ 2700")
+        text = circuit_text_of(self.page.view.job).replace("R4 run coil+ 2200", "R4 run coil+ 2700")
         self.page.perform(lambda job, at: choose_circuit(job, "x", text, at))
         self.assertEqual(self.board.found_spot("run").pins, (pin,))
         self.assertEqual(self.board.found_item("R4").value("ohm", 0.0), 2700.0)

@@ -8,6 +8,7 @@ from tests.gui.window import ALT, CTRL, KEY, SHIFT, WindowTest, wait_until
 from violet_dial.job.tracing import Tracing
 from violet_dial.kit.ask import AskYes
 from violet_dial.kit.import_window import ImportWindow
+from violet_dial.services.circuits import circuit_text_of
 from violet_dial.stations.trace.circuit_window import CircuitWindow
 
 
@@ -164,7 +165,7 @@ class Trace(WindowTest):
         window.keep.setFocus()
         self.press(KEY.Key_Return)
         self.assertTrue(self.no_dialog)
-        self.assertIn("R9 coil+ 0 47k", self.tracing.circuit_text)
+        self.assertIn("R9 coil+ 0 47k", circuit_text_of(self.page.view.job))
 
     def test_leaving_the_window_keeps_nothing(self) -> None:
         self.press(KEY.Key_F4)

@@ -17,7 +17,7 @@ from violet_dial.core.records.circuit import Evidence, Setting
 from violet_dial.job.act import Done
 from violet_dial.job.document import Job
 from violet_dial.job.exposing import AutoTimed, Exposing, LampLaw, LampLook
-from violet_dial.services.circuits import circuit_from, circuit_of
+from violet_dial.services.circuits import circuit_from, circuit_of, circuit_text_of
 from violet_dial.stations.expose.acts import with_exposing
 
 EXPECTED = (
@@ -89,7 +89,7 @@ def _circuit_c(job: Job, f_number: float) -> float:
         No circuit, or none that times a magnet by a capacitor.
     """
     circuit_of(job)  # says what is missing
-    time_s = _sound_s(job.tracing.circuit_text, replace(job.tracing.setting, light_lx=AT_LX))
+    time_s = _sound_s(circuit_text_of(job), replace(job.tracing.setting, light_lx=AT_LX))
     if not 1e-3 < time_s < 50:
         expected = f"one whose magnet lets go in {AT_LX:g} lx as it stands (at Trace: S2 pressed)"
         raise InvalidInput("Circuit", measured_said(time_s), expected)

@@ -19,7 +19,7 @@ from violet_dial.core.quantities import parse_with_unit
 from violet_dial.core.units import Unit
 from violet_dial.job.document import Job
 from violet_dial.job.power import OwnCell, Power
-from violet_dial.services.circuits import circuit_from, circuit_of, templates
+from violet_dial.services.circuits import circuit_from, circuit_of, has_circuit, templates
 
 TEMPERATURES_C = (-10.0, 5.0, 20.0, 30.0, 40.0)
 STAND_INS = {"CdS": "cds-series", "silicon": "silicon-lamps"}  # where no circuit was traced
@@ -34,7 +34,7 @@ def circuit_for(job: Job) -> tuple[Circuit, str]:
     InvalidInput
         The device needs no battery, or its kind of cell is not known.
     """
-    if job.tracing.circuit_text:
+    if has_circuit(job):
         return circuit_of(job), ""
     stem = STAND_INS.get(job.device.cell)
     if stem is None:

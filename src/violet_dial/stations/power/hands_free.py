@@ -11,7 +11,7 @@ from violet_dial.job.act import Act
 from violet_dial.job.document import Job
 from violet_dial.job.power import CellRead, FitRead
 from violet_dial.services import live
-from violet_dial.services.circuits import circuit_of
+from violet_dial.services.circuits import circuit_of, has_circuit
 from violet_dial.stations.power.acts import load_ohm, state_of_cell, take_cell, take_fit
 
 USUAL_LOAD_OHM = 47.0
@@ -37,7 +37,7 @@ class CellHands:
 
     def slot(self, job: Job) -> live.Slot:
         """Where the next reading goes."""
-        load = "under the device itself" if job.tracing.circuit_text else f"under {self._ohm(job):g} Ω"
+        load = "under the device itself" if has_circuit(job) else f"under {self._ohm(job):g} Ω"
         return live.Slot(f"{self._size(job)} {'at rest' if self._rest is None else load}", "volt")
 
     def asks(self, job: Job) -> Evidence | None:
@@ -71,7 +71,7 @@ class CellHands:
             self._rest = capture
             return None
         load_v = abs(capture.value)
-        ohm = load_ohm(job, "device", load_v) if job.tracing.circuit_text else self._ohm(job)
+        ohm = load_ohm(job, "device", load_v) if has_circuit(job) else self._ohm(job)
         read = CellRead(self._size(job), abs(rest.value), load_v, ohm, rest=rest, load=capture)
         state_of_cell(job.power, read)
         self._rest = None
@@ -118,7 +118,7 @@ class FitHands:
         volts, kept = (None, replace(capture, value=BEYOND_V)) if is_beyond else (abs(capture.value), capture)
         for what in ("forward", "reverse"):
             if what not in done:
-                read = FitRead(what, volts, capture=kept)  # type: ignore[arg-type]
+                read = FitRead(what, volts, capture=kept)
                 return lambda one, at: take_fit(one, read, at)
         before = self._before
         if before is None:

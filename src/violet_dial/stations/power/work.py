@@ -17,6 +17,7 @@ from violet_dial.core.records.light import Tolerance
 from violet_dial.core.task import Task
 from violet_dial.job.document import Job
 from violet_dial.job.power import CellRead, FitRead, OwnCell
+from violet_dial.services.circuits import circuit_text_of
 from violet_dial.stations.power.battery_test import BatteryTest, battery_test
 from violet_dial.stations.power.bench import TEMPERATURES_C, asked_of, choice_said, choices_of, device_for, drawer_of
 
@@ -65,10 +66,10 @@ class Worked:
 
 def question_of(job: Job) -> Question:
     """What is asked of a job as it stands."""
-    power, tracing, setup = job.power, job.tracing, job.light.setup
+    power, setup = job.power, job.light.setup
     span = (setup.range_from_ev100, setup.range_to_ev100)
     return Question(
-        tracing.circuit_text, job.device.cell, power.design_v, power.choices, power.diodes, power.own_cells,
+        circuit_text_of(job), job.device.cell, power.design_v, power.choices, power.diodes, power.own_cells,
         span, setup.tolerance, power.chosen.said if power.chosen else "", power.fitted, power.cells[-1:], power.test_needle,
     )  # fmt: skip
 

@@ -12,7 +12,7 @@ from violet_dial.core.steady.samples import Capture
 from violet_dial.job.act import Done
 from violet_dial.job.document import Job
 from violet_dial.job.tracing import Spot, TakenEvidence, TakenRepair, Tracing
-from violet_dial.services.circuits import circuit_from, circuit_of
+from violet_dial.services.circuits import circuit_from, circuit_of, has_circuit
 from violet_dial.services.evidence import check_fits, with_evidence
 
 
@@ -26,11 +26,12 @@ def choose_circuit(job: Job, name: str, text: str, at: str) -> Done:
     for epoch in job.tracing.epochs:
         for taken in epoch:
             check_fits(circuit, taken.evidence)
-    begun = bool(job.tracing.circuit_text)
+    begun = has_circuit(job)
     setting = job.tracing.setting if begun else usual_setting(circuit)
     board = job.tracing.board
     if not board.is_empty:  # what was traced keeps its places on the photos
         board = laid_over(board_from_spice(text), board)
+        text = ""  # the circuit is made of the map
     tracing = replace(job.tracing, circuit_name=name, circuit_text=text, setting=setting, board=board)
     reason = f"Circuit {'edited' if begun and name == job.tracing.circuit_name else 'chosen'}: {name}, {len(circuit.parts)} parts"
     return Done(_with(job, tracing), "Trace", reason)

@@ -16,7 +16,7 @@ from violet_dial.kit.form_window import FormWindow
 from violet_dial.kit.runner import Runner
 from violet_dial.kit.theme.look import Look
 from violet_dial.kit.typed_line import TypedLine
-from violet_dial.services.circuits import circuit_from, templates
+from violet_dial.services.circuits import circuit_from, circuit_text_of, has_circuit, templates
 from violet_dial.stations.trace.acts import choose_circuit
 
 NOTE_KEYS = (
@@ -55,7 +55,7 @@ class CircuitWindow(FormWindow):
         self.list.addItems([one.title for one in templates()])
         self.list.setMaximumWidth(look.px(310))
         self.list.setWordWrap(True)
-        self.text = QPlainTextEdit(job.tracing.circuit_text)
+        self.text = QPlainTextEdit(circuit_text_of(job))
         self.text.setAccessibleName("The circuit as SPICE text")
         self.text.setTabChangesFocus(True)
         self.line = TypedLine("A part or note to add", self._offers, self._understood, self._add)
@@ -69,7 +69,7 @@ class CircuitWindow(FormWindow):
         self.keep.clicked.connect(self._keep)
         self._check()
         self.list.setCurrentRow(0)
-        (self.text if job.tracing.circuit_text else self.list).setFocus(Qt.FocusReason.OtherFocusReason)
+        (self.text if has_circuit(job) else self.list).setFocus(Qt.FocusReason.OtherFocusReason)
 
     def _lay_out(self, look: Look, parent: QWidget) -> None:
         leave = QPushButton("Leave as it was  Esc")

@@ -5,7 +5,7 @@ from functools import lru_cache
 from violet_dial.core.errors import VioletDialError
 from violet_dial.core.mapping.drawing import Drawing, drawn
 from violet_dial.job.document import Job
-from violet_dial.services.circuits import circuit_from
+from violet_dial.services.circuits import circuit_from, circuit_text_of, has_circuit
 
 
 @lru_cache(maxsize=8)
@@ -17,6 +17,6 @@ def drawing_of(job: Job) -> Drawing:
     """The drawing; an empty one where there is no circuit that can be read."""
     pinned = tuple((spot.node, spot.column, spot.row) for spot in job.tracing.pinned)
     try:
-        return _drawn(job.tracing.circuit_text, pinned) if job.tracing.circuit_text else Drawing()
+        return _drawn(circuit_text_of(job), pinned) if has_circuit(job) else Drawing()
     except VioletDialError:
         return Drawing()

@@ -8,8 +8,8 @@ from violet_dial.core.circuit.trade import set_circuit, usual_setting
 from violet_dial.core.diagnosis.evidence import understand_evidence
 from violet_dial.core.errors import InvalidInput, VioletDialError
 from violet_dial.core.mapping import change
-from violet_dial.core.mapping.board import Board, Ground, Pin, Touch
-from violet_dial.core.mapping.compiled import compiled
+from violet_dial.core.mapping.asides import BEEP_OHM, SILENT_OHM
+from violet_dial.core.mapping.board import Board, Ground, Pin, Touch, node_of
 from violet_dial.core.mapping.from_spice import board_from_spice
 from violet_dial.core.mapping.lengths import with_scale
 from violet_dial.core.mapping.lines import understand_line
@@ -19,11 +19,12 @@ from violet_dial.core.quantities import parse_number
 from violet_dial.core.records.circuit import Setting
 from violet_dial.job.act import Done
 from violet_dial.job.document import Job
-from violet_dial.services.circuits import circuit_from
+from violet_dial.services.circuits import TRACED, circuit_of, has_circuit
 from violet_dial.services.evidence import check_fits
 from violet_dial.services.lessons import Offer
+from violet_dial.services.remembered import remembered
+from violet_dial.stations.trace.acts import strike_evidence
 
-OWN_NAME = "Traced board"
 _RENAME = re.compile(r"^rename\s+(.+?)\s+to\s+(.+)$", re.IGNORECASE)
 _JOIN = re.compile(r"^join\s+(.+?)\s+and\s+(.+)$", re.IGNORECASE)
 _PART = re.compile(r"^part\s+(.+?)\s+at\s+(.+?)\s+as\s+(.+)$", re.IGNORECASE)
@@ -70,6 +71,36 @@ def board_of(job: Job) -> Board:
     return tracing.board
 
 
+@remembered(lambda job: (job.tracing.board, job.tracing.circuit_text, job.tracing.epochs))
+def seen_board(job: Job) -> Board:
+    """The map with all that is known between its spots: its own touches, and ohms and beeps taken at Trace since the last repair
+    between points that are spots of it, after them.
+
+    Raises
+    ------
+    InvalidInput
+        As `board_of`.
+    """
+    board = board_of(job)
+    return replace(board, touches=(*board.touches, *(touch for _place, touch in taken_touches(job, board))))
+
+
+def taken_touches(job: Job, board: Board) -> tuple[tuple[int, Touch], ...]:
+    """Evidence at Trace that is a touch of the map: its place in the evidence, and the touch."""
+    spots = {node_of(spot.name): spot.name for spot in board.spots}
+    found = []
+    for place, taken in enumerate(job.tracing.now):
+        one = taken.evidence
+        if one.test in ("ohm", "continuity") and not one.sister and one.plus in spots and one.minus in spots:
+            beep = bool(one.value) if one.test == "continuity" else None
+            ohm = one.value if beep is None else BEEP_OHM if beep else SILENT_OHM
+            touch = Touch(
+                spots[one.plus], spots[one.minus], ohm, beep, _dry(one.setting), taken.typed, taken.at, taken.capture
+            )
+            found.append((place, touch))
+    return tuple(found)
+
+
 def understand_change(job: Job, text: str) -> Change:
     """What a line typed at the map means.
 
@@ -114,10 +145,10 @@ def _of(pair: tuple[Board, str], setting: Setting) -> tuple[Board, Setting, str]
 
 def _setting_said(job: Job, line: str) -> Setting | None:
     """How the device stands now, where a line says that."""
-    if not job.tracing.circuit_text:
+    if not has_circuit(job):
         return None
     try:
-        typed = understand_evidence(circuit_from(job.tracing.circuit_text), line, job.tracing.setting)
+        typed = understand_evidence(circuit_of(job), line, job.tracing.setting)
     except VioletDialError:
         return None
     return typed.setting if typed.evidence is None else None
@@ -137,11 +168,13 @@ def with_board(job: Job, board: Board, words: str, setting: Setting | None = Non
         Evidence was taken at a point that would be gone.
     """
     tracing = job.tracing
-    name = tracing.circuit_name or OWN_NAME
-    text = compiled(board, name).text if board.items or len(board.spots) > 1 else ""
     stands = tracing.setting if setting is None else setting
-    if text:
-        circuit = circuit_from(text)
+    name = tracing.circuit_name or TRACED
+    after = replace(tracing, board=board, circuit_text="", circuit_name=name)
+    if not has_circuit(replace(job, tracing=after)):
+        after = replace(after, circuit_name=tracing.circuit_name)
+    else:
+        circuit = circuit_of(replace(job, tracing=after))
         for epoch in tracing.epochs:
             for taken in epoch:
                 check_fits(circuit, taken.evidence)
@@ -149,10 +182,7 @@ def with_board(job: Job, board: Board, words: str, setting: Setting | None = Non
             set_circuit(circuit, stands)
         except InvalidInput:  # a switch that stood so is not on the map any more
             stands = usual_setting(circuit)
-    changed = replace(
-        tracing, board=board, circuit_text=text, circuit_name=name if text else tracing.circuit_name, setting=stands
-    )
-    return Done(replace(job, tracing=changed), "Trace", words)
+    return Done(replace(job, tracing=replace(after, setting=stands)), "Trace", words)
 
 
 def say_line(job: Job, text: str, at: str) -> Done:
@@ -207,8 +237,12 @@ def adopt_board(job: Job, offer: Offer, at: str) -> Done:
 def strike_touch(job: Job, place: int, at: str) -> Done:
     """A touch left out; the log and undo still have it."""
     board = board_of(job)
-    if not 0 <= place < len(board.touches):
-        raise InvalidInput("Touch", place + 1, f"1 to {len(board.touches)}")
+    own = len(board.touches)
+    others = taken_touches(job, board)
+    if own <= place < own + len(others):
+        return strike_evidence(job, others[place - own][0], at)
+    if not 0 <= place < own:
+        raise InvalidInput("Touch", place + 1, f"1 to {own + len(others)}")
     gone = board.touches[place]
     rest = board.touches[:place] + board.touches[place + 1 :]
     return with_board(job, replace(board, touches=rest), f"Struck out: {gone.a} to {gone.b}")

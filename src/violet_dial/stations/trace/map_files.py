@@ -6,6 +6,7 @@ from violet_dial.core.mapping.board import Board, Ground, key_of
 from violet_dial.job.document import Job
 from violet_dial.job.map_file import read_map_zip, write_map_zip
 from violet_dial.report.map_paper import PhotoPage, circuit_svg, laid_picture, photo_svg, poster_pdf
+from violet_dial.services.circuits import circuit_text_of
 from violet_dial.services.photos import LARGE, CheckedPhoto, check_photo, thumbnail
 from violet_dial.stations.trace.drawing_of import drawing_of
 from violet_dial.stations.trace.map_acts import board_of
@@ -45,7 +46,7 @@ def map_zip(job: Job, name: str, photos: Mapping[str, bytes]) -> bytes:
     """The map as a zip: JSON and SPICE text to be read again, photos, SVG and PDF to be looked at."""
     board = board_of(job)
     pages = _pages(job, board, photos)
-    members = {"circuit.cir": job.tracing.circuit_text.encode(), "drawing.svg": circuit_svg(drawing_of(job))}
+    members = {"circuit.cir": circuit_text_of(job).encode(), "drawing.svg": circuit_svg(drawing_of(job))}
     members |= {f"photo-{n}.svg": photo_svg(page) for n, page in enumerate(pages, start=1)}
     members["poster.pdf"] = poster_pdf(f"{job.device.name or 'Map'} · job {job.label}", drawing_of(job), pages)
     lying = {ground.photo for ground in board.grounds}

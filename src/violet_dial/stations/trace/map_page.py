@@ -27,10 +27,10 @@ from violet_dial.stations.trace.circuit_view import CircuitView
 from violet_dial.stations.trace.map_acts import (
     COMMANDS,
     adopt_board,
-    board_of,
     lay_photo,
     pin_on_photo,
     say_line,
+    seen_board,
     strike_touch,
     take_touch,
     understand_change,
@@ -137,7 +137,7 @@ class MapPage(QWidget):
         """Draw the map; what is to be touched next is worked out beside."""
         self._job = job
         try:
-            self._board, self._failure = board_of(job), ""
+            self._board, self._failure = seen_board(job), ""
         except VioletDialError as error:
             self._board, self._failure = Board(), str(error)
         self._offer = self._house.lessons(job) if self._board.is_empty else None

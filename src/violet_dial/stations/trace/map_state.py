@@ -14,7 +14,7 @@ from violet_dial.core.quantities import format_engineering
 from violet_dial.job.document import Job, Photo
 from violet_dial.report.dial import MarkState
 from violet_dial.stations.trace.drawing_of import drawing_of
-from violet_dial.stations.trace.map_acts import board_of
+from violet_dial.stations.trace.map_acts import seen_board
 
 NOTHING_YET = (
     "Nothing is on the map yet. Say what you see, a line at a time: battery 1.35 clip+ to chassis, then red wire clip+ to S1. "
@@ -84,7 +84,7 @@ class MapShown:
 
 def map_shown(job: Job, proof: Proof | None, draws: bool = True) -> MapShown:
     """What the page shows of a job, with what was worked out for its very map; the drawing only where it ``draws``."""
-    board = board_of(job)
+    board = seen_board(job)
     touch = proof.next if proof is not None else None
     suspects = {one.item for one in proof.judged.believed if one.item} if proof is not None else set()
     odd = set(map(id, proof.judged.odd)) if proof is not None else set()

@@ -23,7 +23,7 @@ from violet_dial.kit.runner import Runner
 from violet_dial.kit.sub_pages import SubPages
 from violet_dial.kit.typed_line import TypedLine
 from violet_dial.services import live
-from violet_dial.services.circuits import circuit_of
+from violet_dial.services.circuits import circuit_of, has_circuit
 from violet_dial.services.evidence import type_evidence
 from violet_dial.services.next import NextAct
 from violet_dial.services.station import Section
@@ -144,7 +144,7 @@ class TracePage(StationPage):
     def show_job(self, job: Job) -> None:
         """Draw circuit and evidence; what rests on them is worked out when it is not known yet."""
         self._job = job
-        if job.tracing.circuit_text:
+        if has_circuit(job):
             self._ask(job)
         else:
             self._stop()
@@ -263,7 +263,7 @@ class TracePage(StationPage):
     # typed lines
 
     def _offers(self, text: str) -> tuple[str, ...]:
-        if self._job is None or not self._job.tracing.circuit_text:
+        if self._job is None or not has_circuit(self._job):
             return ()
         try:
             circuit = circuit_of(self._job)
@@ -333,7 +333,7 @@ class TracePage(StationPage):
         if self.beside is not None:
             self.beside.focus_first()
             return
-        if self._job is not None and not self._job.tracing.circuit_text:
+        if self._job is not None and not has_circuit(self._job):
             self.circuit.setFocus(Qt.FocusReason.OtherFocusReason)
             return
         self._figure_wanted = self.next.test is None

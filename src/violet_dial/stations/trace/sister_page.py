@@ -20,6 +20,7 @@ from violet_dial.kit.cards import ElidedLabel, card, scrolled
 from violet_dial.kit.page import House
 from violet_dial.kit.runner import Runner
 from violet_dial.services import live
+from violet_dial.services.circuits import circuit_text_of
 from violet_dial.services.station import Section
 from violet_dial.stations.trace.acts import captured_evidence, take_evidence
 from violet_dial.stations.trace.map_acts import board_of
@@ -102,7 +103,7 @@ class SisterPage(QWidget):
         except VioletDialError as error:
             self._board, self._failure = Board(), str(error)
         setting = job.tracing.setting
-        asked = _Asked(job.job_id, job.tracing.circuit_text, setting, pairs_of(volts_of(job, self._board), setting))
+        asked = _Asked(job.job_id, circuit_text_of(job), setting, pairs_of(volts_of(job, self._board), setting))
         if asked != self._question:
             self._question, self._found, self._opened = asked, None, ()
             board = within_reach(job, self._board)

@@ -15,7 +15,7 @@ from violet_dial.core.records.circuit import Evidence, Prefer, Setting
 from violet_dial.job.bundle import Member
 from violet_dial.job.document import Job
 from violet_dial.report.dial import MarkState
-from violet_dial.services.circuits import circuit_of
+from violet_dial.services.circuits import circuit_of, circuit_text_of, has_circuit
 from violet_dial.services.findings import place_of
 from violet_dial.services.next import NextAct, Urgency, approach_of, described
 from violet_dial.services.station import StationState
@@ -44,7 +44,7 @@ Row = tuple[str, ...]
 
 def state(job: Job) -> StationState:
     """Open without a circuit, done once something was put right and the meter was read since."""
-    if not job.tracing.circuit_text:
+    if not has_circuit(job):
         return "open"
     return "done" if job.tracing.repairs and job.light.current.readings else "begun"
 
@@ -72,7 +72,7 @@ def words(job: Job) -> tuple[str, ...]:
 def members(job: Job) -> tuple[Member, ...]:
     """The circuit as SPICE text, and the evidence between repairs as CSV."""
     tracing = job.tracing
-    circuit = (("circuit.cir", tracing.circuit_text),) if tracing.circuit_text else ()
+    circuit = (("circuit.cir", circuit_text_of(job)),) if has_circuit(job) else ()
     epochs = enumerate(tracing.epochs, start=1)
     return (
         *circuit,
@@ -88,7 +88,7 @@ def next_of(job: Job, result: object) -> NextAct | None:
     if not described(job):
         return None
     tracing = job.tracing
-    if not tracing.circuit_text:
+    if not has_circuit(job):
         wanted = approach_of(job)
         return _choose(wanted.reason) if wanted.first == "trace" else None
     if (
@@ -257,7 +257,7 @@ class TraceShown:
 def shown(job: Job, work: Work) -> TraceShown:
     """What the page shows of a job, with what was worked out so far."""
     tracing = job.tracing
-    if not tracing.circuit_text:
+    if not has_circuit(job):
         return TraceShown(
             "Choose a circuit  F4", "No circuit yet: F4 offers eight to begin from, or type your own.", (), (),
             tracing.prefer, (), (), "", TestShown(None, f"No test to suggest. {NO_CIRCUIT}"), Drawing(),
@@ -284,7 +284,7 @@ def _usable(job: Job, result: TraceResult | None) -> TraceResult | None:
     """The result as long as it is of this job and this circuit: shown until the newer one comes, and said to be older."""
     if result is None or result.question.job_id != job.job_id:
         return None
-    return result if result.question.tracing.circuit_text == job.tracing.circuit_text else None
+    return result if result.question.tracing.circuit_text == circuit_text_of(job) else None
 
 
 def _circuit(job: Job) -> tuple[Circuit | None, str]:

@@ -18,7 +18,7 @@ from violet_dial.job.act import Act
 from violet_dial.job.csv_text import Cells, Names, RejectedRow, defused, table_of
 from violet_dial.job.document import Job
 from violet_dial.job.map_file import read_map, read_map_zip, write_map
-from violet_dial.services.circuits import circuit_of
+from violet_dial.services.circuits import circuit_of, circuit_text_of
 from violet_dial.services.photos import CheckedPhoto
 from violet_dial.services.station import MOST_LISTED, FileIn, FileOut, Listing, rejected_said, rejected_section
 from violet_dial.stations.trace.acts import add_evidence, choose_circuit
@@ -179,7 +179,7 @@ def _written(job: Job, name: str, part: object) -> bytes:
         return write_evidence(taken.evidence for taken in job.tracing.now).encode()
     if name.lower().endswith(".json"):
         return write_map(board_of(job))
-    return job.tracing.circuit_text.encode()
+    return circuit_text_of(job).encode()
 
 
 def _photos(name: str, data: bytes) -> tuple[CheckedPhoto, ...]:

@@ -23,7 +23,7 @@ from violet_dial.job.document import Job
 from violet_dial.job.opening import Opening
 from violet_dial.job.receiving import Finding
 from violet_dial.job.tracing import Tracing
-from violet_dial.services.circuits import circuit_of
+from violet_dial.services.circuits import circuit_of, circuit_text_of
 from violet_dial.services.findings import place_of
 from violet_dial.services.repairs import touches_since
 from violet_dial.services.way_in import ways_in
@@ -133,7 +133,12 @@ def question_of(job: Job) -> Question:
     return Question(
         job.job_id,
         job.device.kind,
-        replace(job.tracing, pinned=(), board=replace(NO_BOARD, touches=job.tracing.board.touches)),
+        replace(
+            job.tracing,
+            pinned=(),
+            circuit_text=circuit_text_of(job),
+            board=replace(NO_BOARD, touches=job.tracing.board.touches),
+        ),
         job.receiving.findings,
         job.opening,
     )
