@@ -16,14 +16,7 @@ class VioletDialError(Exception):
 
 
 class InvalidInput(VioletDialError, ValueError):
-    """What came is not what was expected.
-
-    Parameters
-    ----------
-    field : str; the name of the value, as the interface labels it
-    value : object; what came
-    expected : str; what was expected and, where it helps, what to type instead
-    """
+    """What came is not what was expected."""
 
     SHOWN_CHARACTERS = 60
 
@@ -47,12 +40,7 @@ class NotEnoughData(VioletDialError):
 
 
 class ImpossibleOrder(VioletDialError):
-    """Parts ask for each other in a ring, so no order of work exists.
-
-    Parameters
-    ----------
-    parts : tuple of str; the ring, each part needing the next
-    """
+    """Parts ask for each other in a ring, so no order of work exists."""
 
     def __init__(self, parts: tuple[str, ...]) -> None:
         self.parts = parts

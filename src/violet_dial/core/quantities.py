@@ -41,7 +41,6 @@ def parse_number(text: str, field: str = "Number") -> float:
     Parameters
     ----------
     text : str; for instance ``1/125``, ``2k2``, ``38k``, ``0,31``, ``10 240``, ``-0.7``, ``2½``, ``2 1/2``
-    field : str; the label named in an error
 
     Raises
     ------
@@ -151,8 +150,6 @@ def parse_with_unit(text: str, units: tuple[Unit, ...], field: str, bare: Unit |
     Parameters
     ----------
     text : str; for instance ``38 kohm``, ``0,31 V``, ``47R``
-    units : tuple of Unit; those that may be said
-    field : str; the label named in an error
     bare : Unit or None; what a figure without a unit means; None: the unit must be said
 
     Raises
@@ -174,7 +171,6 @@ def format_engineering(value: float, digits: int = 4) -> str:
     Parameters
     ----------
     value : in the unit shown; finite
-    digits : significant figures
     """
     if value == 0:
         return "0 "
@@ -189,7 +185,6 @@ def format_grouped(value: float, decimals: int = 0) -> str:
     Parameters
     ----------
     value : in the unit shown; finite
-    decimals : figures after the decimal point
     """
     return f"{value:,.{decimals}f}".replace(",", "\u00a0")
 
@@ -200,7 +195,6 @@ def format_signed(value: float, decimals: int = 2) -> str:
     Parameters
     ----------
     value : in the unit shown; finite
-    decimals : figures after the decimal point
     """
     text = f"{value:+.{decimals}f}"
     if float(text) == 0:

@@ -9,11 +9,6 @@ _LOCK = threading.RLock()
 
 
 def scipy_room(name: str) -> Any:
-    """A part of SciPy.
-
-    Parameters
-    ----------
-    name : below ``scipy``, for instance ``special`` or ``sparse.csgraph``
-    """
+    """A part of SciPy."""
     with _LOCK:
         return importlib.import_module(f"scipy.{name}")

@@ -42,12 +42,7 @@ def is_overload(text: str) -> bool:
 
 
 def unit_named(text: str) -> Unit | None:
-    """The unit a spelling without prefix means; None for none that is known.
-
-    Parameters
-    ----------
-    text : as typed
-    """
+    """The unit a spelling without prefix means; None for none that is known."""
     low = text.strip().lower()
     for unit, spellings in SPELLINGS.items():
         if low in (one.lower() for one in spellings):
@@ -57,10 +52,6 @@ def unit_named(text: str) -> Unit | None:
 
 def prefixed_unit(text: str) -> tuple[float, Unit]:
     """Factor and unit of a unit with its prefix: ``mV``, ``kohm``, ``µA``, ``MΩ``, ``VDC``.
-
-    Parameters
-    ----------
-    text : as typed
 
     Raises
     ------

@@ -126,7 +126,6 @@ def check_kept(before: document.Job | None, after: document.Job, size: int) -> N
     Parameters
     ----------
     before : Job or None; a version that was checked already, whose parts need not be checked again
-    after : Job; the version about to be kept
     size : int; its size in bytes of JSON
 
     Raises

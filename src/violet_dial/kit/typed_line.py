@@ -25,9 +25,7 @@ class TypedLine(QWidget):
     Parameters
     ----------
     name : str; for a screen reader
-    offers : whole lines the text may become, best first
     understand : what the line means, in words; raises `VioletDialError` when it cannot be understood
-    take : takes an understood line and says whether it was kept; one that was refused stays in the field
     """
 
     def __init__(

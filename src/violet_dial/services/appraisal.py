@@ -55,12 +55,7 @@ def fault_said(station: str, what: str, error: Exception) -> str:
 def appraise(
     job: Job, version_id: int, stations: tuple[Station, ...], results: Mapping[str, Any] | None = None
 ) -> Appraisal:
-    """What the stations of the line say of a version.
-
-    Parameters
-    ----------
-    results : what pages have worked out for this very version, by station; nothing where nothing was
-    """
+    """What the stations of the line say of a version."""
     asked, worked = Asked(), results or {}
     offers, words, found = [], [job.label, job.waits_for], []
     states: dict[str, StationState] = {}

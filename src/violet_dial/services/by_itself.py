@@ -114,9 +114,7 @@ class ByItself:
 
     Parameters
     ----------
-    seat, lamp, camera : the job, the light, the pictures
     eye : the dial as it was set up; ``empty`` the picture it was set up with
-    remembers : whether the cell does (CdS)
     """
 
     def __init__(

@@ -18,8 +18,6 @@ def every_job(path: Path, task: Task, most: int | None = None) -> Iterator[Job |
 
     Parameters
     ----------
-    path : of the workshop file
-    task : asked before each job whether to go on, and told how many are read
     most : jobs; without it all
 
     Raises

@@ -86,7 +86,6 @@ def eye_from(set_up: DialSetUp, empty: Picture | None) -> Eye | None:
 
     Parameters
     ----------
-    set_up : DialSetUp
     empty : as `empty_of` gives it
 
     Raises

@@ -17,10 +17,6 @@ from violet_dial.services.circuits import circuit_from
 def fault_named(circuit: Circuit, words: str, of_part: bool = False) -> Fault:
     """A fault by its words, ``red wire open`` or ``Rwred open``.
 
-    Parameters
-    ----------
-    of_part : whether the part alone will do: then any of its faults is meant
-
     Raises
     ------
     InvalidInput

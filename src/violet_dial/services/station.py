@@ -117,14 +117,9 @@ class Station:
     Parameters
     ----------
     name, page : how it is called; the class that shows it, as ``module:Class``, imported when it is first shown
-    state : for the line
     next : what it wants done, given its page's result (None: none yet)
     words : what a person wrote, for search
     finding : in a few words for the card
-    members : files of the bundle
-    paper, card : blocks of the sheet; pairs of the short card
-    opened : the judgement down to its arithmetic
-    file_in, file_out, print_out : files taken and written (Ctrl+I, Ctrl+E, Ctrl+P; without the last: the sheet)
     fallback : keys that a station has nothing for (sum, set-up, files) go to this one
     hidden : faults of the demo's devices, by the circuit's name
     ticked : what one key at the jobs screen ticks off, where something is due

@@ -118,7 +118,6 @@ class Workshop:
 
     Parameters
     ----------
-    file : WorkshopFile; open
     stations : callable giving the stations of the line; called when the first document is read or kept
     clock : callable giving ISO 8601 text with offset
     """

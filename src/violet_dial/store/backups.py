@@ -64,8 +64,6 @@ def back_up(workshop: Path, now: datetime, to: Path | None = None) -> Path:
 
     Parameters
     ----------
-    workshop : Path
-    now : datetime; local time
     to : Path or None; where to; without it among the backups of this workshop, and the old ones make room
 
     Raises

@@ -26,7 +26,6 @@ class Connection:
 
     Parameters
     ----------
-    path : Path; created with its folder when missing
     role : "owner" holds the file; "looking" and "beside" look and write in a worker while the process holds it elsewhere
 
     Raises

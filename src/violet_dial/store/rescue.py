@@ -22,7 +22,6 @@ def go_on_elsewhere(link: Connection, unsaved_job: Callable[[], NewVersion | Non
 
     Parameters
     ----------
-    link : Connection; open, its file not the one at its path any more, or overwritten
     unsaved_job : callable giving the job at work with its whole document, when there is one
 
     Raises

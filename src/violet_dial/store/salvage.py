@@ -179,8 +179,6 @@ def write_out(
 
     Parameters
     ----------
-    found : Salvage
-    path : Path; nothing may be there
     unsaved_job : NewVersion or None; kept as the newest of its job
     described : callable or None; makes cards and words anew from documents; without it a lost card is a plain one
 

@@ -35,10 +35,6 @@ _CARD = "job_id, number, title, headline, waits_for, finding, kept_at, shelf, sh
 class WorkshopFile:
     """Jobs, versions and photos in one file. Use it in the thread that opened it.
 
-    Parameters
-    ----------
-    path : Path; created with its folder when missing
-
     Raises
     ------
     StoreError

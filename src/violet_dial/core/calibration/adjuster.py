@@ -23,13 +23,7 @@ def _way(stops: float) -> str:
 
 
 def instructions(stops: float, adjuster: Adjuster) -> tuple[Instruction, ...]:
-    """The shift said in every unit this adjuster has, stops first.
-
-    Parameters
-    ----------
-    stops : float; added to the indication, positive: reads more
-    adjuster : Adjuster
-    """
+    """The shift said in every unit this adjuster has, stops first."""
     found = [Instruction("stops", f"shift the indication by {format_signed(stops)} stop", 0.0)]
     if adjuster.notch_stops > 0:
         notches = round(stops / adjuster.notch_stops)

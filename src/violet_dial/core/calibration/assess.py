@@ -120,7 +120,6 @@ def assess(readings: tuple[Reading, ...], plan: Plan) -> Assessment:
     Parameters
     ----------
     readings : tuple of Reading, any order, possibly empty
-    plan : Plan
 
     Returns
     -------

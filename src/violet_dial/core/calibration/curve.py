@@ -26,7 +26,6 @@ def response(assessment: Assessment, points: int = 97) -> Response:
     Parameters
     ----------
     assessment : what the readings say of the meter, errors in stops over EV100
-    points : how many points to give
     """
     if len(assessment.levels) < 2:
         return Response(np.zeros(0), np.zeros(0), np.zeros(0))

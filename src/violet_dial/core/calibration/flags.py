@@ -239,8 +239,6 @@ def without_effects(table: Table, error: Array, sticky: Flag, imbalance: Flag) -
     ----------
     table : the readings as columns: EV100 and stops, each of shape (n,)
     error : error of each reading, stops, shape (n,)
-    sticky : the flag for readings that differ between rising and falling light
-    imbalance : the flag for readings that differ between attitudes
     """
     cleaned = error.copy()
     if sticky.raised and sticky.figure is not None:

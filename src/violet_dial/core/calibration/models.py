@@ -200,7 +200,6 @@ def fit_model(
 
     Parameters
     ----------
-    kind : one of `KINDS`
     x, error, sigma : float arrays, shape (n,); EV100, stops, standard uncertainty of each reading alone in stops
     u_common : standard uncertainty of the reference, the same in all readings, stops
     gamma : stops of the cell's current for a stop of light

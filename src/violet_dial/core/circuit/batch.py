@@ -135,13 +135,7 @@ class Prepared:
 
 
 def prepared(base: Base, variants: Variants) -> Prepared:
-    """What the changes of each variant do to the base.
-
-    Parameters
-    ----------
-    base : the circuit inverted
-    variants : what each variant changes of it
-    """
+    """What the changes of each variant do to the base."""
     system, size = base.system, base.system.size
     plus, minus, siemens = variants.plus, variants.minus, variants.siemens
     columns = (base.columns[plus] - base.columns[minus]).transpose(0, 2, 1)
@@ -163,10 +157,7 @@ def solve_variants(base: Base, variants: Variants, start: Array | None = None, t
 
     Parameters
     ----------
-    base : Base
-    variants : Variants
     start : watched voltages to begin from, shape (q,) or (count, q); zero when None
-    task : checked between iterations
     """
     task = task or SilentTask()
     system = base.system
@@ -204,13 +195,7 @@ def _ease(base: Base, variants: Variants, scale: Array, into: tuple[Array, Flags
 
 
 def scale_of(system: System, variants: Variants) -> Array:
-    """The factor on each element output, (count, m).
-
-    Parameters
-    ----------
-    system : the equations of the circuit
-    variants : those to be solved
-    """
+    """The factor on each element output, (count, m)."""
     outputs = system.inject.shape[1]
     scale = np.ones(outputs) if variants.scale is None else variants.scale
     return np.broadcast_to(scale, (variants.count, outputs))

@@ -96,9 +96,7 @@ def diode_junction(model: Model, area: float, warmth: Warmth = Warmth()) -> Junc
 
     Parameters
     ----------
-    model : its figures
     area : factor on the model's currents, without unit; 1 is the model as it stands
-    warmth : how warm it is
     """
     n = model.figures.get("n", 1.0)
     grown = warmth.growth(model.figures.get("eg", 1.11), n, model.figures.get("xti", 3.0))
@@ -189,9 +187,7 @@ def bipolar_of(model: Model, area: float, warmth: Warmth = Warmth()) -> Bipolar:
 
     Parameters
     ----------
-    model : its figures
     area : factor on the model's currents, without unit; once more on those of the collector's junction, as ngspice has it
-    warmth : how warm it is
     """
     figures = model.figures
     gap_v, power, gain = figures.get("eg", 1.11), figures.get("xti", 3.0), figures.get("xtb", 0.0)
@@ -219,12 +215,7 @@ def bipolar_of(model: Model, area: float, warmth: Warmth = Warmth()) -> Bipolar:
 
 
 def together(several: list[Bipolar]) -> Bipolar:
-    """Many transistors as one, with arrays for figures.
-
-    Parameters
-    ----------
-    several : transistors to be solved side by side
-    """
+    """Many transistors as one, with arrays for figures."""
 
     def arrays(pick: Callable[[Bipolar], Figure]) -> Array:
         return np.array([pick(one) for one in several], dtype=float)

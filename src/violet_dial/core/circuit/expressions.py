@@ -49,11 +49,6 @@ _CHOICES: dict[str, Callable[..., Any]] = {  # what choices and powers become; n
 def spice_number(text: str, field: str) -> float:
     """A number as SPICE writes it: ``2.2k``, ``1meg``, ``10u``; letters after the suffix are units.
 
-    Parameters
-    ----------
-    text : as typed
-    field : what the figure is, for the error
-
     Raises
     ------
     InvalidInput
@@ -97,10 +92,6 @@ class Expression:
 def parse_expression(text: str, parameters: Mapping[str, float], rename: Callable[[str], str]) -> Expression:
     """What a behavioural source gives. ``rename`` turns a node or source name into the flat circuit's.
 
-    Parameters
-    ----------
-    text : as typed
-
     Raises
     ------
     InvalidInput
@@ -121,11 +112,6 @@ def parse_expression(text: str, parameters: Mapping[str, float], rename: Callabl
 
 def evaluate(text: str, parameters: Mapping[str, float]) -> float:
     """The value of a parameter expression.
-
-    Parameters
-    ----------
-    text : as typed
-    parameters : values by name, SI units
 
     Raises
     ------

@@ -17,10 +17,6 @@ Groups = npt.NDArray[np.intp]
 def held(system: System) -> tuple[Flags, Flags]:
     """Which watched voltages stand still whatever the elements do, and which element outputs move no node.
 
-    Parameters
-    ----------
-    system : the equations of the circuit: conductances in S, unknowns in V and A
-
     Returns
     -------
     still : shape (q,); the watch looks between nodes joined by independent sources alone

@@ -14,7 +14,6 @@ def with_includes(text: str, beside: Callable[[str], str]) -> str:
 
     Parameters
     ----------
-    text : SPICE text
     beside : gives the text of a file that lies beside the circuit, by its bare name
 
     Raises

@@ -113,11 +113,6 @@ def _control_nodes(part: Part) -> tuple[str, ...]:
 
 
 def node_key(text: str) -> str:
-    """A node name as kept: lower case, ground always ``0``.
-
-    Parameters
-    ----------
-    text : as typed
-    """
+    """A node name as kept: lower case, ground always ``0``."""
     low = text.lower()
     return GROUND if low in GROUND_NAMES else low

@@ -61,11 +61,9 @@ def solve_problem(system: System, problem: Problem, w: Array, nearby: Array | No
 
     Parameters
     ----------
-    system : the equations of the circuit: conductances in S, unknowns in V and A
     problem : the variants: sources in V and A, resistances scaled, shapes (count, ...)
     w : (count, q), V; where to begin
     nearby : (q,) when all begin from one solved point: it is then tried first without a matrix for each
-    task : asked whether to go on
     """
     count = len(w)
     solved: Flags = np.zeros(count, dtype=bool)
@@ -97,7 +95,6 @@ def scaled(system: System, w: Array, scale: Array) -> tuple[Array, Array]:
 
     Parameters
     ----------
-    system : the equations of the circuit: conductances in S, unknowns in V and A
     w : watched voltages, V, shape (count, q)
     scale : factor on each element's current, shape (count, elements)
     """
@@ -281,12 +278,7 @@ def _solved(matrix: Array, right: Array) -> Array:
 
 
 def junction_mask(system: System) -> Array:
-    """Where a conductance across every junction enters f, shape (m, q).
-
-    Parameters
-    ----------
-    system : the equations of the circuit
-    """
+    """Where a conductance across every junction enters f, shape (m, q)."""
     mask = np.zeros((system.inject.shape[1], len(system.watch)))
     for element in system.elements:
         if not isinstance(element.figures, Expression):

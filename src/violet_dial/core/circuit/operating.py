@@ -28,7 +28,6 @@ def operating_point(circuit: Circuit, near: OperatingPoint | None = None) -> Ope
 
     Parameters
     ----------
-    circuit : the circuit, values in SI units
     near : where a circuit stands that differs little, to begin from; none when None
 
     Raises
@@ -48,10 +47,6 @@ def operating_point(circuit: Circuit, near: OperatingPoint | None = None) -> Ope
 
 def stand(system: System, task: Task | None = None) -> Array:
     """All unknowns at the operating point, shape (n,); ``task`` is checked between iterations.
-
-    Parameters
-    ----------
-    system : the equations of the circuit: conductances in S, unknowns in V and A
 
     Raises
     ------

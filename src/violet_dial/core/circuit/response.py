@@ -37,8 +37,6 @@ def responses(
 
     Parameters
     ----------
-    base : the circuit that the variants differ from
-    variants : ``count`` variants, solved
     w : watched voltages of each variant at its operating point, V, shape (count, q)
     looks : shape (count or 1, l)
     shared : columns pushed in all variants alike, shape (n + 1, s), the last row ground's

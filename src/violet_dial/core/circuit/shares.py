@@ -17,7 +17,6 @@ def in_shares(count: int, most: int, work: Callable[[slice], Found]) -> list[Fou
 
     Parameters
     ----------
-    count : variants
     most : variants in a share
     work : done for each share
     """

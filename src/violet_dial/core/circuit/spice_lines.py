@@ -25,7 +25,6 @@ def fault(number: int, text: str, expected: str) -> InvalidInput:
     Parameters
     ----------
     number : line number, from 1
-    text : as typed
     """
     return InvalidInput(f"Line {number}", text.strip(), expected)
 
@@ -36,7 +35,6 @@ def check_quiet(number: int, line: str) -> None:
     Parameters
     ----------
     number : line number, from 1
-    line : one line of SPICE text
     """
     command, *words = line.split()
     if command in HINTS:
@@ -56,22 +54,12 @@ def check_quiet(number: int, line: str) -> None:
 
 
 def tidied(text: str) -> str:
-    """Spaces single, none around an equals sign; in time that grows with the length alone.
-
-    Parameters
-    ----------
-    text : as typed
-    """
+    """Spaces single, none around an equals sign; in time that grows with the length alone."""
     return " ".join(text.split()).replace(" = ", "=").replace(" =", "=").replace("= ", "=")
 
 
 def words_of(text: str) -> list[str]:
-    """The words of a tidy line; what stands in braces is one, spaces and all.
-
-    Parameters
-    ----------
-    text : tidied
-    """
+    """The words of a tidy line; what stands in braces is one, spaces and all."""
     words: list[str] = []
     depth = 0
     for piece in text.split(" "):
@@ -149,8 +137,6 @@ def read_note(number: int, text: str, notes: dict[str, dict[str, str]]) -> None:
     Parameters
     ----------
     number : line number, from 1
-    text : as typed
-    notes : notes by part, added to
     """
     try:
         words = shlex.split(text)
@@ -172,7 +158,6 @@ def pairs(number: int, text: str) -> dict[str, str]:
     Parameters
     ----------
     number : line number, from 1
-    text : as typed
     """
     found: dict[str, str] = {}
     for word in words_of(tidied(text)):

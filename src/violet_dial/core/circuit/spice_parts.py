@@ -43,8 +43,6 @@ def value_of(text: str, scope: Scope, number: int) -> float:
 
     Parameters
     ----------
-    text : as typed
-    scope : parameters that are known there
     number : line number, from 1
     """
     try:

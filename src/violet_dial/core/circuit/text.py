@@ -9,11 +9,6 @@ from violet_dial.core.errors import InvalidInput
 def circuit_text(data: bytes, name: str) -> str:
     """SPICE text from a file.
 
-    Parameters
-    ----------
-    data : content of the file
-    name : of the file, for the error
-
     Raises
     ------
     InvalidInput
@@ -26,10 +21,6 @@ def circuit_text(data: bytes, name: str) -> str:
 
 def checked_circuit(text: str) -> Circuit:
     """A circuit from its text, its notes checked.
-
-    Parameters
-    ----------
-    text : SPICE text; what the trade adds stands in comment lines
 
     Raises
     ------

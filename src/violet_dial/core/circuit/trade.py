@@ -54,22 +54,13 @@ class Switch:
 
 
 def kind_of(circuit: Circuit, part: Part) -> str:
-    """The kind of a part: as noted, or what its letter says.
-
-    Parameters
-    ----------
-    circuit : the circuit, values in SI units
-    """
+    """The kind of a part: as noted, or what its letter says."""
     noted = circuit.note(part.name).get("kind", "")
     return noted if noted in KINDS else _BY_LETTER[part.letter]
 
 
 def check_notes(circuit: Circuit) -> None:
     """Refuse notes that mean nothing here.
-
-    Parameters
-    ----------
-    circuit : the circuit, values in SI units
 
     Raises
     ------
@@ -92,22 +83,14 @@ def figure(circuit: Circuit, name: str, key: str, usual: float) -> float:
 
     Parameters
     ----------
-    circuit : the circuit, values in SI units
     name : name of a part, as the circuit writes it
-    key : name of the note
-    usual : what to take when nothing is noted, in the unit of the note
     """
     text = circuit.note(name).get(key)
     return usual if text is None else spice_number(text, f"{name} {key}")
 
 
 def tolerance_of(circuit: Circuit, part: Part) -> float:
-    """Relative standard deviation of a healthy part: ``tol`` of its note (a limit, taken as two deviations) or usual.
-
-    Parameters
-    ----------
-    circuit : the circuit, values in SI units
-    """
+    """Relative standard deviation of a healthy part: ``tol`` of its note (a limit, taken as two deviations) or usual."""
     text = circuit.note(part.name).get("tol")
     if text is not None:
         value = float(text.rstrip("%")) / 100 if text.endswith("%") else spice_number(text, f"{part.name} tol")
@@ -116,12 +99,7 @@ def tolerance_of(circuit: Circuit, part: Part) -> float:
 
 
 def switches_of(circuit: Circuit) -> dict[str, Switch]:
-    """The switches: parts noted ``switch=S1 closed=a|b``, gathered by switch.
-
-    Parameters
-    ----------
-    circuit : the circuit, values in SI units
-    """
+    """The switches: parts noted ``switch=S1 closed=a|b``, gathered by switch."""
     contacts: dict[str, list[tuple[str, frozenset[str]]]] = {}
     positions: dict[str, dict[str, None]] = {}
     for part in circuit.parts:
@@ -141,12 +119,7 @@ def switches_of(circuit: Circuit) -> dict[str, Switch]:
 
 
 def usual_setting(circuit: Circuit) -> Setting:
-    """How the device stands when nothing is said: each switch as the netlist's values have it.
-
-    Parameters
-    ----------
-    circuit : the circuit, values in SI units
-    """
+    """How the device stands when nothing is said: each switch as the netlist's values have it."""
     stands = []
     for name, switch in switches_of(circuit).items():
         conducting = {contact for contact, _ in switch.contacts if circuit.part(contact).value < 1e6}
@@ -201,7 +174,6 @@ def lit_value(circuit: Circuit, part: Part, light_lx: Array) -> Array:
 
     Parameters
     ----------
-    circuit : the circuit, values in SI units
     part : one of its cells; the circuit's own, not one already set
     light_lx : on the cell, lx; any shape
     """
@@ -218,19 +190,13 @@ def place_of(circuit: Circuit, name: str) -> str:
 
     Parameters
     ----------
-    circuit : the circuit, values in SI units
     name : name of a part, as the circuit writes it
     """
     return circuit.note(name).get("place", "")
 
 
 def access_to(circuit: Circuit, node: str) -> Access:
-    """The easiest way to touch a node: at any part there, or as noted on the node itself.
-
-    Parameters
-    ----------
-    circuit : the circuit, values in SI units
-    """
+    """The easiest way to touch a node: at any part there, or as noted on the node itself."""
     ways = [circuit.note(node)] if circuit.note(node) else [circuit.note(part.name) for part in circuit.at(node)]
     found = [Access(spice_number(note.get("minutes", "0"), "minutes"), note.get("behind", "")) for note in ways]
     return min(found, key=lambda one: one.minutes, default=Access())

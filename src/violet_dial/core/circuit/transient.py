@@ -122,7 +122,6 @@ def run_transient(circuit: Circuit, stop_s: float, step_s: float, task: Task | N
 
     Parameters
     ----------
-    circuit : the circuit, values in SI units
     step_s : time step, s
     task : told how far it is, and asked whether to go on; none when None
 

@@ -41,7 +41,6 @@ def settle(system: System, near: tuple[Array, Array] | None) -> Array | None:
 
     Parameters
     ----------
-    system : the equations of the circuit: conductances in S, unknowns in V and A
     near : unknowns (n,) and watched voltages (q,) found by the short iteration; None when it found nothing
     """
     nothing = np.zeros(system.size), system.begin
@@ -73,10 +72,6 @@ def eased(system: System, near: Array | None = None) -> Array | None:
     """As if every node had a capacitor: steps in time that grow while they succeed, until nothing moves any more.
 
     Returns all unknowns, shape (n,), or None. A point ``near`` is tried first.
-
-    Parameters
-    ----------
-    system : the equations of the circuit: conductances in S, unknowns in V and A
     """
     if near is not None:
         found = _newton(system, near, system.watch @ near, _Stage(system.matrix, most_steps=FEW))

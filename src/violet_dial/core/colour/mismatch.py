@@ -43,7 +43,6 @@ def seen(light: Spectrum, response: Array) -> Array:
 
     Parameters
     ----------
-    light : Spectrum
     response : float array, shape (..., grid)
 
     Returns
@@ -59,7 +58,6 @@ def ratio(light: Spectrum, response: Array, eye: Spectrum) -> Array:
 
     Parameters
     ----------
-    light : Spectrum
     response : float array, shape (..., grid)
     eye : Spectrum; V(lambda)
 
@@ -112,13 +110,7 @@ def mismatch(cell: Spectrum | Family, used: Spectrum, calibrated: Spectrum, eye:
 
 
 def through(light: Spectrum, *filters: Spectrum) -> Spectrum:
-    """A light behind filters.
-
-    Parameters
-    ----------
-    light : Spectrum
-    filters : Spectrum; transmittances
-    """
+    """A light behind filters."""
     values, draws, name = light.values, light.draws, light.name
     for one in filters:
         values, name = values * one.values, f"{name} behind {one.name}"
@@ -148,8 +140,6 @@ def choices(
     Parameters
     ----------
     cell : a response, or a family of them
-    calibrated : Spectrum; the light that the meter is meant for
-    lamps, filters : Spectrum; those at hand
     eye : Spectrum; V(lambda)
     """
     found = []
@@ -168,7 +158,6 @@ def best_temperature(cell: Spectrum | Family, calibrated: Spectrum, eye: Spectru
     Parameters
     ----------
     cell : a response, or a family of them
-    calibrated : Spectrum
     eye : Spectrum; V(lambda)
     """
     response = cell.values if isinstance(cell, Spectrum) else middle(cell).values
@@ -194,7 +183,6 @@ def seen_share(spectrum: Spectrum, beyond_nm: float) -> float:
 
     Parameters
     ----------
-    spectrum : Spectrum
     beyond_nm : float, nm
     """
     whole = float(spectrum.values.sum())

@@ -41,7 +41,6 @@ def tabled(name: str, nm: Array, values: Array, source: str = "") -> Spectrum:
     name : what it is called
     nm : float array, shape (n,); nm, rising, 200 to 2500
     values : float array, shape (n,); relative, not negative
-    source : whence it is
 
     Raises
     ------

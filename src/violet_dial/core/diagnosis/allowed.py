@@ -47,7 +47,6 @@ def useful_settings(circuit: Circuit, now: Setting) -> tuple[Setting, ...]:
 
     Parameters
     ----------
-    circuit : the circuit, values in SI units
     now : how the device stands
     """
     found = [now]
@@ -71,9 +70,7 @@ def candidates(circuit: Circuit, setting: Setting, with_ohms: bool) -> tuple[Evi
 
     Parameters
     ----------
-    circuit : the circuit, values in SI units
     setting : how the device is to stand
-    with_ohms : whether tests with the supply out may be asked for
     """
     touch = [node for node in circuit.nodes if not circuit.note(node).get("flash") and not node.endswith("#")]
     touch = [node for node in touch if "." not in node or circuit.note(node)]
@@ -119,7 +116,6 @@ def is_safe(predictor: Predictor, ask: Evidence) -> bool:
 
     Parameters
     ----------
-    predictor : of no fault, first among its hypotheses
     ask : the test, with the setting the device is to stand in; its value is not looked at
     """
     circuit = predictor.circuit
@@ -147,10 +143,7 @@ def cost_of(circuit: Circuit, ask: Evidence, now: Setting, reach: Reach) -> tupl
 
     Parameters
     ----------
-    circuit : the circuit, values in SI units
     ask : the test, with the setting the device is to stand in; its value is not looked at
-    now : how it stands
-    reach : how far one goes: what may be opened, disconnected, or taken out
     """
     minutes = MINUTES[ask.test]
     stands, wanted = dict(now.switches), dict(ask.setting.switches)

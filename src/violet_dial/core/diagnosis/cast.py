@@ -78,14 +78,7 @@ class _Role:
 
 
 def roles_of(circuit: Circuit, hypotheses: tuple[Hypothesis, ...], setting: Setting) -> tuple[list[_Role], Array]:
-    """Distinct roles and, for each hypothesis, which is its own, shape (h,).
-
-    Parameters
-    ----------
-    circuit : the circuit as it stands
-    hypotheses : what may be wrong
-    setting : how it stands
-    """
+    """Distinct roles and, for each hypothesis, which is its own, shape (h,)."""
     found: dict[object, int] = {(): 0}
     roles = [_joined([])]  # nothing changed is always among them
     index = np.empty(len(hypotheses), dtype=np.intp)
@@ -137,9 +130,6 @@ def cast(system: System, stands: Circuit, roles: list[_Role], parts: list[str]) 
 
     Parameters
     ----------
-    system : the equations of the circuit as it stands
-    stands : the circuit as it stands
-    roles : what each variant changes
     parts : names of those with a tolerance
     """
     count = len(roles)

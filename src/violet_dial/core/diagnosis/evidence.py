@@ -62,8 +62,6 @@ def understand_evidence(circuit: Circuit, text: str, now: Setting, meter: str = 
 
     Parameters
     ----------
-    circuit : Circuit; names of nodes, parts, wire colours and switches are its own
-    text : str
     now : Setting; how the device stands
     meter : str; what the connected meter is on (volt, ohm, amp, capacitance): a figure without a unit is that, and it is
         said; empty or anything else: such a figure is refused
@@ -249,10 +247,6 @@ def figure_of(said: str, meter: str = "") -> tuple[TestKind, float, bool]:
 def read_figure(test: TestKind, text: str) -> float:
     """A figure typed for a known test, in base units: the unit may be left out, and another one is refused.
 
-    Parameters
-    ----------
-    text : as typed
-
     Raises
     ------
     InvalidInput
@@ -297,7 +291,6 @@ def how_long(time_s: float, digits: int = 4) -> str:
     Parameters
     ----------
     time_s : s
-    digits : significant ones
     """
     for words, end in TIMES.items():
         if abs(math.log10(max(time_s, 1e-9) / end)) < END_DECADES:

@@ -26,14 +26,7 @@ TOUCHED = 0.3
 
 
 def wanted(circuit: Circuit, hypotheses: tuple[Hypothesis, ...], followed: Followed) -> Array | None:
-    """Where the lines should begin too, in standard deviations of each part, shape (p,); None where nothing is far off.
-
-    Parameters
-    ----------
-    circuit : as drawn
-    hypotheses : what may be wrong
-    followed : what the readings say of each, with lines from the parts' figures
-    """
+    """Where the lines should begin too, in standard deviations of each part, shape (p,); None where nothing is far off."""
     parts = [part for part in circuit.parts if has_tolerance(circuit, part)]
     wide = np.array([part.letter in "RI" and tolerance_of(circuit, part) >= WIDE for part in parts])
     if not wide.any() or not followed.counted:
@@ -63,7 +56,6 @@ def begun_at(start: Followed, around: Array) -> Followed:
 
     Parameters
     ----------
-    start : before any reading, from the parts' figures
     around : where the lines begin, shape (p,)
     """
     mean = start.spread.mean.copy()
@@ -78,9 +70,6 @@ def nearer(
 
     Parameters
     ----------
-    circuit : as drawn
-    hypotheses : what may be wrong
-    both : followed with lines from the parts' figures, and from ``around``
     around : shape (p,)
     """
     plain, other = both

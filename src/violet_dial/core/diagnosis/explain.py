@@ -32,12 +32,7 @@ class Reasons:
 
 
 def short_words(circuit: Circuit, name: str) -> str:
-    """A part in as few words as tell it: its noted name, colour and kind, or its designator.
-
-    Parameters
-    ----------
-    circuit : the circuit, values in SI units
-    """
+    """A part in as few words as tell it: its noted name, colour and kind, or its designator."""
     note = circuit.note(name)
     if "name" in note:
         return note["name"]
@@ -47,12 +42,7 @@ def short_words(circuit: Circuit, name: str) -> str:
 
 
 def spoken(circuit: Circuit, name: str) -> str:
-    """The name of a hypothesis as spoken: ``plus clip: high resistance``.
-
-    Parameters
-    ----------
-    circuit : the circuit, values in SI units
-    """
+    """The name of a hypothesis as spoken: ``plus clip: high resistance``."""
     said = []
     for one in name.split(" and "):
         part, _, mode = one.partition(" ")
@@ -61,24 +51,13 @@ def spoken(circuit: Circuit, name: str) -> str:
 
 
 def evidence_said(circuit: Circuit, evidence: Evidence) -> str:
-    """Evidence with its part as spoken of.
-
-    Parameters
-    ----------
-    circuit : the circuit, values in SI units
-    evidence : one reading or observation, its value in the unit of its test
-    """
+    """Evidence with its part as spoken of."""
     words = evidence_words(evidence)
     return words.replace(evidence.part, short_words(circuit, evidence.part), 1) if evidence.part else words
 
 
 def suspect_words(circuit: Circuit, suspect: Suspect) -> str:
-    """A suspect as spoken of: ``plus clip: high resistance, about 46 kΩ``.
-
-    Parameters
-    ----------
-    circuit : the circuit, values in SI units
-    """
+    """A suspect as spoken of: ``plus clip: high resistance, about 46 kΩ``."""
     said = [f"{short_words(circuit, one.part)}: {one.words.removeprefix(one.part).strip()}" for one in suspect.faults]
     return ", with ".join(said)
 
@@ -89,7 +68,6 @@ class Explainer:
     Parameters
     ----------
     diagnosis : suspects with their probabilities
-    suspects : those to be explained
     """
 
     def __init__(self, diagnosis: Diagnosis, suspects: tuple[Suspect, ...]) -> None:
@@ -192,7 +170,6 @@ def reasons_for(case: Case, diagnosis: Diagnosis, suspect: Suspect) -> Reasons:
     ----------
     case : circuit, evidence in epochs and belief
     diagnosis : suspects with their probabilities
-    suspect : the one to be explained
     """
     return Explainer(replace(diagnosis, case=case), (suspect,)).reasons(suspect)
 

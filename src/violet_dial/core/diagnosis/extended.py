@@ -29,7 +29,6 @@ def extended_of(circuit: Circuit, belief: Belief, unlisted_log_prior: float) -> 
 
     Parameters
     ----------
-    circuit : as drawn
     belief : what raises chances beforehand
     unlisted_log_prior : chance beforehand of what is on no list, nat
     """
@@ -79,7 +78,6 @@ def rare_of(circuit: Circuit, unlisted_log_prior: float) -> tuple[Hypothesis, ..
 
     Parameters
     ----------
-    circuit : as drawn
     unlisted_log_prior : chance beforehand of what is on no list, nat
     """
     wrong = _shared(list(_fitted_wrong(circuit)), unlisted_log_prior + math.log(FITTED_WRONG))
@@ -93,12 +91,7 @@ def rare_of(circuit: Circuit, unlisted_log_prior: float) -> tuple[Hypothesis, ..
 
 
 def neighbours(circuit: Circuit) -> Iterator[tuple[str, str]]:
-    """Pairs of points that may touch and are not joined anyway.
-
-    Parameters
-    ----------
-    circuit : as drawn
-    """
+    """Pairs of points that may touch and are not joined anyway."""
     joined = {
         frozenset(p.nodes[:2])
         for p in circuit.parts

@@ -66,10 +66,7 @@ def ladder(mode: str, share: float, low: float, high: float, a_decade: float = 4
 
     Parameters
     ----------
-    mode : how the part fails
-    share : of the weight of its kind
     low, high : ends of the figures, ohm or a factor
-    a_decade : about how many rungs
     """
     width = math.log(high / low)
     count = max(1, round(width / math.log(10.0) * a_decade))
@@ -139,12 +136,7 @@ _TO_CHASSIS = ("wire", "track", "joint", "connector", "clip", "flex")
 
 
 def faults_of(circuit: Circuit) -> tuple[tuple[Fault, float], ...]:
-    """Every single fault of a circuit with the span of its rung; shorts and leaks to chassis included.
-
-    Parameters
-    ----------
-    circuit : the circuit, values in SI units
-    """
+    """Every single fault of a circuit with the span of its rung; shorts and leaks to chassis included."""
     found: list[tuple[Fault, float]] = []
     for part in circuit.parts:
         kind = kind_of(circuit, part)
@@ -179,15 +171,7 @@ def _to_chassis(circuit: Circuit) -> list[tuple[Fault, float]]:
 
 
 def prior_weight(circuit: Circuit, fault: Fault, raised: Mapping[str, float], edited: Mapping[str, float]) -> float:
-    """Chance beforehand of one fault.
-
-    Parameters
-    ----------
-    circuit : the circuit, values in SI units
-    fault : the part and how it fails
-    raised : factor by part (lower case), from what was found near it
-    edited : weight by kind where the technician set another
-    """
+    """Chance beforehand of one fault."""
     part = circuit.part(fault.part)
     kind = kind_of(circuit, part)
     if fault.mode.endswith("chassis") or fault.mode.startswith("blob"):
@@ -216,8 +200,6 @@ def changes_of(circuit: Circuit, fault: Fault, setting: Setting) -> tuple[Change
 
     Parameters
     ----------
-    circuit : the circuit as it stands, values in SI units
-    fault : the part and how it fails
     setting : how the device stands
     """
     if not shows(fault, setting):
@@ -306,11 +288,6 @@ def _exchanged(circuit: Circuit, fault: Fault) -> tuple[Change, ...]:
 def rebuilt(circuit: Circuit, fault: Fault) -> Circuit | None:
     """The circuit with a fault that cannot be put in as a change: a junction the wrong way round, or of the other kind.
     None for others.
-
-    Parameters
-    ----------
-    circuit : the circuit as it stands, values in SI units
-    fault : the part and how it fails
     """
     if fault.mode not in REBUILDS or not circuit.has(fault.part):
         return None

@@ -24,14 +24,7 @@ class _Piece:
 
 
 class Foreseen:
-    """Predictions that grow with the hypotheses that come to matter.
-
-    Parameters
-    ----------
-    circuit : as drawn, values in SI units
-    singles : all single faults; where they are few, all are predicted from the start
-    meter : the one in the hand
-    """
+    """Predictions that grow with the hypotheses that come to matter."""
 
     def __init__(self, circuit: Circuit, singles: tuple[Hypothesis, ...], meter: Meter) -> None:
         self.circuit, self.meter = circuit, meter
@@ -44,9 +37,7 @@ class Foreseen:
 
         Parameters
         ----------
-        hypotheses : those that matter now
         asks : the tests, with the setting the device is to stand in; their values are not looked at
-        task : asked whether to go on
 
         Raises
         ------

@@ -53,13 +53,7 @@ class Belief:
 
 
 def singles_of(circuit: Circuit, belief: Belief) -> tuple[Hypothesis, ...]:
-    """No fault, something that is not on the list, and every single fault.
-
-    Parameters
-    ----------
-    circuit : the circuit, values in SI units
-    belief : how often each fault happens, and what was found near it
-    """
+    """No fault, something that is not on the list, and every single fault."""
     raised, edited = dict(belief.raised), dict(belief.weights)
     listed = []
     for fault, span in faults_of(circuit):
@@ -88,12 +82,7 @@ def pair_of(one: Hypothesis, two: Hypothesis) -> Hypothesis | None:
 
 
 def named(singles: Iterable[Hypothesis]) -> dict[str, list[Hypothesis]]:
-    """Single faults by name, each by rising figure.
-
-    Parameters
-    ----------
-    singles : hypotheses of one fault each; others are left out
-    """
+    """Single faults by name, each by rising figure."""
     rungs: dict[str, list[Hypothesis]] = {}
     for one in singles:
         if len(one.faults) == 1:
@@ -102,13 +91,7 @@ def named(singles: Iterable[Hypothesis]) -> dict[str, list[Hypothesis]]:
 
 
 def coarser(rungs: list[Hypothesis], most: int) -> list[Hypothesis]:
-    """At most ``most`` rungs of a ladder, each standing for its neighbours too.
-
-    Parameters
-    ----------
-    rungs : one fault by rising figure
-    most : how many are wanted
-    """
+    """At most ``most`` rungs of a ladder, each standing for its neighbours too."""
     if len(rungs) <= most:
         return rungs
     step = -(-len(rungs) // most)

@@ -43,13 +43,7 @@ class Fit:
 
 
 def law_of(circuit: Circuit, evidence: Evidence) -> ReadAs:
-    """How this piece is read.
-
-    Parameters
-    ----------
-    circuit : what the part looked at is of
-    evidence : one reading or observation
-    """
+    """How this piece is read."""
     if evidence.test == "seen":
         is_movement = kind_of(circuit, circuit.part(evidence.part)) == "movement"
         return "needle" if is_movement else "look"
@@ -65,7 +59,6 @@ def fit_of(law: ReadAs, value: float, mean: Array, variance: Array) -> Fit:
 
     Parameters
     ----------
-    law : how it is read
     value : on the scale it is judged on; for a look 0 off, 0.5 dim, 1 on; for a beep 1, for none 0
     mean, variance : of what is predicted, shape (h,)
     """
@@ -141,8 +134,6 @@ def broad_density(law: ReadAs, evidence: Evidence, circuit: Circuit) -> float:
 
     Parameters
     ----------
-    law : how it is read
-    evidence : the reading
     circuit : what its supplies give says how far volts go
     """
     if law == "beep":

@@ -35,12 +35,7 @@ COMMON = 0.5  # share of a part's variance that a sister of the same model has t
 
 
 def scale_value(evidence: Evidence) -> float:
-    """The value on the scale it is judged on: ohms and farads by their logarithm to ten, the rest as it is.
-
-    Parameters
-    ----------
-    evidence : one reading or observation, its value in the unit of its test
-    """
+    """The value on the scale it is judged on: ohms and farads by their logarithm to ten, the rest as it is."""
     if evidence.test == "ohm":
         return math.log10(min(max(evidence.value, 0.05), 5e7))
     if evidence.test == "amp":
@@ -53,7 +48,6 @@ def own_sigma(evidence: Evidence, prediction: Prediction) -> Array:
 
     Parameters
     ----------
-    evidence : one reading or observation, its value in the unit of its test
     prediction : mean and standard deviation for each suspect, shape (suspects,)
     """
     meter = prediction.sigma
@@ -77,7 +71,6 @@ def widened(evidence: Evidence, prediction: Prediction) -> Array:
 
     Parameters
     ----------
-    evidence : one reading or observation, its value in the unit of its test
     prediction : mean and standard deviation for each suspect, shape (suspects,)
     """
     found: Array = np.sqrt(np.square(own_sigma(evidence, prediction)) + np.square(prediction.load).sum(axis=1))
@@ -139,9 +132,7 @@ def begin(hypotheses: tuple[Hypothesis, ...], width: int, sisters: "Sisters | No
 
     Parameters
     ----------
-    hypotheses : no fault among them
     width : parts with a tolerance, and two figures
-    sisters : what sister units say of the parts
     """
     count = len(hypotheses)
     spread = Spread(np.zeros((count, width)))
@@ -161,12 +152,6 @@ def follow(before: Followed, predictor: Predictor, evidence: Evidence) -> Follow
 
     A reading also says something of the parts' own values and of the unknown figures, and the next reading is judged
     with that: a battery a little low is a little low in every reading.
-
-    Parameters
-    ----------
-    before : how likely each suspect was before this reading
-    predictor : solves the circuit under each suspect
-    evidence : the reading
     """
     prediction = predictor.of(evidence)
     own = own_sigma(evidence, prediction)
@@ -227,13 +212,7 @@ def joined(several: list[Followed]) -> Followed:
 
 
 def chosen(whole: Followed, places: Array) -> Followed:
-    """Some of the hypotheses after the same evidence.
-
-    Parameters
-    ----------
-    whole : all of them
-    places : which; no fault need not be among them
-    """
+    """Some of the hypotheses after the same evidence."""
     doubts = tuple((piece, chance[places]) for piece, chance in whole.doubts)
     prior, weight, misfit, laws = (getattr(whole, name)[places] for name in ARRAYS)
     spread = whole.spread.part(places)
@@ -258,11 +237,6 @@ def sisters_of(predictor: Predictor, readings: list[Evidence]) -> Sisters:
 
     Sister and unit share the sketch and a part of each tolerance; only that part is learned. Where the sketch is off by
     more than tolerances explain, what is shared is taken to be off by as much everywhere.
-
-    Parameters
-    ----------
-    predictor : of no fault alone
-    readings : theirs
     """
     tried = [_sisters(predictor, readings, stretch) for stretch in STRETCHES]
     best = max(range(len(tried)), key=lambda n: tried[n][1] - n * math.log(2.0))

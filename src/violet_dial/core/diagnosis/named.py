@@ -13,10 +13,6 @@ _POINTS = re.compile(r"^(\S+)\s+(?:to\s+)?(\S+)$", re.IGNORECASE)
 def part_named(circuit: Circuit, text: str) -> str:
     """The part meant by a name, a kind alone in the circuit, or a wire colour.
 
-    Parameters
-    ----------
-    text : as typed
-
     Raises
     ------
     InvalidInput
@@ -43,11 +39,6 @@ def part_named(circuit: Circuit, text: str) -> str:
 def words_known(circuit: Circuit, parts: tuple[str, ...]) -> tuple[str, ...]:
     """What parts are called at the bench: the name noted, the colour of a wire, the kind where there is one of it, and
     behind it the part's code; those without such a word come last, by their codes.
-
-    Parameters
-    ----------
-    circuit : whose parts they are
-    parts : names of parts
     """
     kinds = [kind_of(circuit, part) for part in circuit.parts]
     said: list[str] = []
@@ -63,10 +54,6 @@ def words_known(circuit: Circuit, parts: tuple[str, ...]) -> tuple[str, ...]:
 
 def points_named(circuit: Circuit, text: str) -> tuple[str, str, str]:
     """Two nodes, and the part when the points are its ends.
-
-    Parameters
-    ----------
-    text : as typed
 
     Raises
     ------

@@ -83,7 +83,6 @@ def rank_tests(diagnosis: Diagnosis, now: Setting, reach: Reach, task: Task | No
     ----------
     diagnosis : suspects with their probabilities
     now : how the device stands
-    reach : how far one goes: what may be opened, disconnected, or taken out
     task : told how far it is, and asked whether to go on; none when None
     """
     task = task or SilentTask()
@@ -234,7 +233,6 @@ def is_needle(circuit: Circuit, ask: Evidence) -> bool:
 
     Parameters
     ----------
-    circuit : the circuit, values in SI units
     ask : the test, with the setting the device is to stand in; its value is not looked at
     """
     return ask.test == "seen" and kind_of(circuit, circuit.part(ask.part)) == "movement"

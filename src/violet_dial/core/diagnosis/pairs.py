@@ -30,7 +30,6 @@ def leaders_of(singles: tuple[Hypothesis, ...], log_total: Array) -> list[str]:
 
     Parameters
     ----------
-    singles : what may be wrong
     log_total : log chance of each after the evidence, shape (h,)
     """
     best: dict[str, float] = {}
@@ -41,27 +40,14 @@ def leaders_of(singles: tuple[Hypothesis, ...], log_total: Array) -> list[str]:
 
 
 def pairable(circuit: Circuit, singles: tuple[Hypothesis, ...]) -> tuple[Hypothesis, ...]:
-    """Single faults that may be held beside another: those that need the circuit built anew cost too much.
-
-    Parameters
-    ----------
-    circuit : the circuit, values in SI units
-    singles : what may be wrong
-    """
+    """Single faults that may be held beside another: those that need the circuit built anew cost too much."""
     return tuple(
         one for one in singles if one.law == "plain" and all(rebuilt(circuit, each) is None for each in one.faults)
     )
 
 
 def coarse_pairs(circuit: Circuit, singles: tuple[Hypothesis, ...], leading: list[str]) -> tuple[Hypothesis, ...]:
-    """Each leading fault beside every other, with few figures each; the likeliest beforehand where they are too many.
-
-    Parameters
-    ----------
-    circuit : the circuit, values in SI units
-    singles : what may be wrong
-    leading : names of single faults
-    """
+    """Each leading fault beside every other, with few figures each; the likeliest beforehand where they are too many."""
     each = MOST_RUNGS if len(circuit.parts) < 2 * OF_PARTS else MOST_RUNGS_OF_MANY
     rungs = {name: coarser(several, each) for name, several in named(singles).items()}
     has_bends = any(part.letter in "DQB" for part in circuit.parts)
@@ -89,9 +75,6 @@ def fine_pairs(
 
     Parameters
     ----------
-    circuit : the circuit, values in SI units
-    singles : what may be wrong
-    coarse : pairs with few figures each
     log_total : log chance of each after the evidence, shape (pairs,)
     """
     rungs, most = named(singles), _at_most(MOST_FINE, len(circuit.parts))

@@ -105,8 +105,6 @@ class Predictor:
 
     Parameters
     ----------
-    circuit : as drawn, values in SI units
-    hypotheses : what may be wrong
     meter : the one in the hand; a usual one when None
     draws : how often the spread of all parts is solved in full, both ways; 0 trusts the straight lines
     around : by how many standard deviations each part is taken to be off, shape (p,); the lines begin there

@@ -38,7 +38,6 @@ def swings(predictor: "Predictor", ask: Evidence) -> Found:
 
     Parameters
     ----------
-    predictor : all hypotheses solved
     ask : the test, with its points or part and how the device stands
     """
     level = predictor.volts(ask.plus, ask.minus, ask.setting)
@@ -54,7 +53,6 @@ def runs(predictor: "Predictor", ask: Evidence) -> Found:
 
     Parameters
     ----------
-    predictor : all hypotheses solved
     ask : the test, with its points or part and how the device stands
 
     Source
@@ -78,7 +76,6 @@ def dips(predictor: "Predictor", ask: Evidence) -> Found:
 
     Parameters
     ----------
-    predictor : all hypotheses solved
     ask : the test, with its points and how the device stands
 
     Source
@@ -111,11 +108,6 @@ def _largest_load(predictor: "Predictor", ask: Evidence) -> str:
 def wakes(predictor: "Predictor", ask: Evidence) -> Found:
     """Whether a device wakes by itself, 1 or 0: something leaks into what switches it on, or what holds that off has gone.
 
-    Parameters
-    ----------
-    predictor : all hypotheses solved
-    ask : the test
-
     Source
     ------
     A transistor that leaks or has lost the resistor that holds its base down, a switch that never opens: common practice, no
@@ -142,7 +134,6 @@ def stays_open(predictor: "Predictor", ask: Evidence) -> Found:
 
     Parameters
     ----------
-    predictor : all hypotheses solved
     ask : the test, with its points or part and how the device stands
     """
     circuit, setting = predictor.circuit, ask.setting

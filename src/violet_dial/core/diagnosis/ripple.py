@@ -24,13 +24,7 @@ TOO_SMALL = 0.25  # of its value, below which a capacitor no longer steadies
 
 
 def regulated(circuit: Circuit, node: str) -> tuple[str, ...]:
-    """The capacitors that steady a point, where a regulator feeds it; none where none does.
-
-    Parameters
-    ----------
-    circuit : as drawn
-    node : the point
-    """
+    """The capacitors that steady a point, where a regulator feeds it; none where none does."""
     group = _group(circuit, node)
     if not any(kind_of(circuit, one) == "regulator" and one.nodes[0] in group for one in circuit.parts):
         return ()
@@ -58,8 +52,6 @@ def ripple(capacitors: tuple[str, ...], hypotheses: tuple[Hypothesis, ...], leve
 
     Parameters
     ----------
-    capacitors : that steady the point
-    hypotheses : what may be wrong
     level : V at the point under each, shape (h,)
     """
     mean, sigma = np.zeros(len(hypotheses)), np.full(len(hypotheses), STILL_U)

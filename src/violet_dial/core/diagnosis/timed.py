@@ -38,7 +38,6 @@ def lets_go_v(holds: Callable[[float], bool], most_v: float) -> float:
     Parameters
     ----------
     holds : whether it holds with so many volts there
-    most_v : the highest there are
     """
     low, high = 0.0, most_v
     if holds(high):
@@ -81,13 +80,7 @@ def times(
 
 
 def farads_of(capacitor: Part, hypotheses: tuple[Hypothesis, ...]) -> Array:
-    """What the timing capacitor is under each hypothesis.
-
-    Parameters
-    ----------
-    capacitor : the timing one, as drawn
-    hypotheses : what may be wrong, h of them
-    """
+    """What the timing capacitor is under each hypothesis."""
     found = np.full(len(hypotheses), capacitor.value)
     for place, one in enumerate(hypotheses):
         for fault in one.faults:

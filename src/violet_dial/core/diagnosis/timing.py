@@ -7,10 +7,6 @@ from violet_dial.core.errors import InvalidInput
 def timing(circuit: Circuit) -> tuple[Part, str]:
     """The timing capacitor and the magnet it times.
 
-    Parameters
-    ----------
-    circuit : as drawn
-
     Raises
     ------
     InvalidInput

@@ -30,24 +30,12 @@ class Toleranced:
 
 
 def has_tolerance(circuit: Circuit, part: Part) -> bool:
-    """Whether a part blurs what is read at rest.
-
-    Parameters
-    ----------
-    circuit : the circuit, values in SI units
-    part : one of it
-    """
+    """Whether a part blurs what is read at rest."""
     return part.letter not in "CL" and tolerance_of(circuit, part) > 0
 
 
 def toleranced_parts(circuit: Circuit, system: System) -> list[Toleranced]:
-    """Every part of the circuit with a tolerance, in its order; one that is not there as it stands pushes nowhere.
-
-    Parameters
-    ----------
-    circuit : as drawn
-    system : the equations of the circuit as it stands: conductances in S, unknowns in V and A
-    """
+    """Every part of the circuit with a tolerance, in its order; one that is not there as it stands pushes nowhere."""
     outputs = {element.part.name: element.outputs[-1] for element in system.elements}  # a gain, a diode's current
     found = []
     for part in circuit.parts:
@@ -93,7 +81,6 @@ def blur_of(several: list[Toleranced], system: System, x: Array, value: Array) -
     Parameters
     ----------
     several : p parts with a tolerance
-    system : the equations of the circuit: conductances in S, unknowns in V and A
     x : unknowns of each variant, V and A, shape (count, unknowns)
     value : currents of the elements of each variant, A, shape (count, outputs)
     """
@@ -113,7 +100,6 @@ def element_outputs(system: System, w: Array, scale: Array) -> Array:
 
     Parameters
     ----------
-    system : the equations of the circuit: conductances in S, unknowns in V and A
     w : watched voltages, V, shape (count, q)
     scale : factor on each element's output, shape (count, outputs)
     """
@@ -127,7 +113,6 @@ def drawn(stands: Circuit, several: list[Toleranced], deviations: Array) -> Circ
 
     Parameters
     ----------
-    stands : the circuit as it stands
     several : p parts with a tolerance
     deviations : shape (p,)
     """

@@ -66,9 +66,7 @@ def taper_said(taper_stops: float, u_stops: float, capped: bool) -> str:
 
     Parameters
     ----------
-    taper_stops : last side of the frame over the first
     u_stops : its standard uncertainty
-    capped : whether the last side gets no light
     """
     if capped:
         return (
@@ -87,11 +85,6 @@ def taper_said(taper_stops: float, u_stops: float, capped: bool) -> str:
 
 def passages(channels: Sequence[Sequence[Firing]], frame: Frame) -> tuple[Passage, ...]:
     """Every firing that two sensors at least saw.
-
-    Parameters
-    ----------
-    channels : firings of each sensor, in the order of ``frame.sensors_mm``
-    frame : where the sensors sit
 
     Raises
     ------

@@ -119,7 +119,6 @@ def ladder(marked: Sequence[float], firings: Sequence[Timed], tolerance: Toleran
     Parameters
     ----------
     marked : true times of the marks, s, each once
-    firings : those made so far; of other marks too, which then stand among the rungs
     tolerance : what is allowed; the usual when None
 
     Raises
@@ -169,10 +168,6 @@ def _rung(mark: float, firings: Sequence[Timed], allowed: float, scatter: float)
 def next_speed(found: Ladder) -> Rung | None:
     """The speed to fire next: first each once, both ends and the middle before the rest; then the one that is decided soonest.
     None when all are.
-
-    Parameters
-    ----------
-    found : the ladder as it stands
     """
     empty = [place for place, one in enumerate(found.rungs) if not one.errors]
     if empty:
@@ -195,12 +190,7 @@ def _order(count: int) -> list[int]:
 
 
 def to_decide(rung: Rung) -> int:
-    """How many firings more this speed is likely to take, going on as it does; at most those that are left to it.
-
-    Parameters
-    ----------
-    rung : one speed as it stands
-    """
+    """How many firings more this speed is likely to take, going on as it does; at most those that are left to it."""
     left = MOST_AT_ONE - len(rung.errors)
     gap = abs(abs(rung.mean_stops) - rung.tolerance_stops)
     for more in range(1, left + 1):

@@ -148,12 +148,6 @@ class _Looks:
 def lamps(looks: Sequence[Look], law: Law, apertures: Sequence[float] = (2.8, 5.6, 16.0)) -> Lamps:
     """What was seen against what is meant.
 
-    Parameters
-    ----------
-    looks : so far, in any order
-    law : what is meant
-    apertures : that can be set, f-numbers
-
     Raises
     ------
     InvalidInput
@@ -346,12 +340,7 @@ WORDS: dict[Kind, str] = {
 
 
 def cause_said(one: Cause) -> str:
-    """A kind in words.
-
-    Parameters
-    ----------
-    one : the kind with its figure
-    """
+    """A kind in words."""
     later = one.figure > 0
     return WORDS[one.kind].format(
         way="in too bright a light" if later else "in too dim a light", amount=f"{abs(one.figure):.1f} stop",

@@ -41,12 +41,7 @@ def time_said(time_s: float) -> str:
 
 
 def aperture_said(f_number: float) -> str:
-    """An aperture as engraved.
-
-    Parameters
-    ----------
-    f_number : N
-    """
+    """An aperture as engraved."""
     for fineness in (1, 3, 2):
         mark, away = nearest_mark(f_number, aperture_marks(fineness))
         if abs(away) < 0.02:
@@ -81,13 +76,7 @@ def _faster(stops: float) -> str:
 
 
 def pattern_said(one: Pattern, works: Works) -> str:
-    """One kind in a sentence: what is seen, and where to look.
-
-    Parameters
-    ----------
-    one : the pattern with its figures
-    works : how the shutter works
-    """
+    """One kind in a sentence: what is seen, and where to look."""
     amount = f"{abs(one.figure):.2f} stop"
     way, mark = _faster(one.figure), time_said(one.marked_s) if one.marked_s else ""
     late = measured_said(abs(one.figure))
@@ -139,12 +128,7 @@ def _alone(one: Pattern) -> str:
 
 
 def headline(found: tuple[Pattern, ...]) -> str:
-    """The likeliest kind with its weight, and the second where the first is not clear.
-
-    Parameters
-    ----------
-    found : patterns, the likeliest first
-    """
+    """The likeliest kind with its weight, and the second where the first is not clear."""
     if not found:
         return ""
     first = found[0]

@@ -119,13 +119,7 @@ class Trim:
 
 
 class Belief:
-    """What is believed of a camera: weights over offset and steps, for the scene and light that matter.
-
-    Parameters
-    ----------
-    marks : what can be set
-    scene, flash : what the setting is to be right for
-    """
+    """What is believed of a camera: weights over offset and steps, for the scene and light that matter."""
 
     def __init__(self, marks: Marks, scene: Scene = "outdoors", flash: bool = False) -> None:
         self.marks, self.scene, self.flash = marks, scene, flash
@@ -149,12 +143,7 @@ class Belief:
         return found
 
     def take(self, shot: Shot) -> None:
-        """One shot more.
-
-        Parameters
-        ----------
-        shot : as it came out
-        """
+        """One shot more."""
         self.taken += 1
         error = self.error(shot.wheel, shot.slider)
         same = (shot.scene, shot.flash) == (self.scene, self.flash)
@@ -225,11 +214,6 @@ def _seen(stops: Array, error: Array, u: float) -> Array:
 def check_shot(shot: Shot, marks: Marks) -> None:
     """Whether a shot was made at what can be set.
 
-    Parameters
-    ----------
-    shot : as it came out
-    marks : what can be set
-
     Raises
     ------
     InvalidInput
@@ -250,7 +234,6 @@ def trim(
 
     Parameters
     ----------
-    shots : in the order they were made
     marks : what can be set; as usual when None
     aim : scene and flash the setting is to be right for; those of the last shot when None
     film_left : frames left in the pack; None: not said

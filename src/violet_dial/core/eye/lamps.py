@@ -34,7 +34,6 @@ def glow(spot: LampSpot, picture: Array) -> float:
 
     Parameters
     ----------
-    spot : LampSpot
     picture : float array, shape (h, w); brightness 0 to 1
 
     Raises
@@ -60,13 +59,7 @@ def glow(spot: LampSpot, picture: Array) -> float:
 
 
 def lamp_state(spot: LampSpot, glows: tuple[float, ...]) -> State:
-    """What a lamp does over some pictures in a row.
-
-    Parameters
-    ----------
-    spot : LampSpot
-    glows : as `glow` gives them, in time order
-    """
+    """What a lamp does over some pictures in a row."""
     known = [one for one in glows if np.isfinite(one)]
     if len(known) < max(1, len(glows) // 2):
         return "not told"

@@ -94,7 +94,6 @@ def response(times_s: Array, damping: float, omega: float) -> Array:
     Parameters
     ----------
     times_s : float array; s
-    damping : float; ratio
     omega : float; natural angular frequency, 1/s
 
     Example

@@ -88,12 +88,7 @@ def grey(picture: npt.NDArray[np.generic]) -> Array:
 
 
 def rays_of(face: Face) -> _Rays:
-    """The rays along which a needle is looked for.
-
-    Parameters
-    ----------
-    face : Face
-    """
+    """The rays along which a needle is looked for."""
     low, high = face.angles[0], face.angles[-1]
     beyond = BEYOND * (high - low)
     count = int(min(max((high - low + 2 * beyond) * face.radius_px / STEP_PX, 60), MOST_RAYS))
@@ -109,7 +104,6 @@ def unrolled(picture: Array, rays: _Rays) -> Array:
     Parameters
     ----------
     picture : float array, shape (h, w)
-    rays : as `rays_of` gives them
     """
     x, y = rays.points[..., 0], rays.points[..., 1]
     found: Array = map_coordinates(picture, (y, x), order=1, mode="nearest")
@@ -134,7 +128,6 @@ def eye_of(face: Face, empty: Array | None = None, is_dark: bool | None = None, 
 
     Parameters
     ----------
-    face : Face
     empty : float array, shape (h, w); the dial without its needle; None where there is none
     is_dark : whether the needle is darker than its ground; None where that is not known
     wide_px : float or None; the needle's width as it was read before
@@ -149,7 +142,6 @@ def read_needle(eye: Eye, picture: Array) -> Reading | Refused:
 
     Parameters
     ----------
-    eye : Eye
     picture : float array, shape (h, w); brightness 0 to 1
 
     Raises
@@ -174,7 +166,6 @@ def contrast_of(eye: Eye, picture: Array) -> Contrast | Refused:
 
     Parameters
     ----------
-    eye : Eye
     picture : float array, shape (h, w)
 
     Raises
@@ -228,7 +219,6 @@ def find_line(eye: Eye, seen: Contrast, alone: bool = True) -> Reading | Refused
 
     Parameters
     ----------
-    eye : Eye
     seen : Contrast; positive where a needle is
     alone : whether another one as strong is a reason to refuse
     """

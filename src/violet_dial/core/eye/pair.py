@@ -30,7 +30,6 @@ def read_pair(eye: Eye, picture: Array, pointer_px: float | None = None) -> Pair
 
     Parameters
     ----------
-    eye : Eye; its ``wide_px`` is not used
     picture : float array, shape (h, w); brightness 0 to 1
     pointer_px : float or None; the pointer's width as it was read before: without it both must be seen apart
 

@@ -101,12 +101,7 @@ def reference_light(chain: Chain, figure: float, u: float = 0.0) -> ReferenceLig
 
 
 def typed_for(chain: Chain, ev100: float) -> float:
-    """The figure the source must be read or set to so that ``ev100`` falls on the meter under test.
-
-    Parameters
-    ----------
-    chain : the reference light: its source and what stands between it and the meter
-    """
+    """The figure the source must be read or set to so that ``ev100`` falls on the meter under test."""
     at_source = ev100 - sum(_link_term(link).stops for link in chain.links)
     source = chain.source
     if isinstance(source, TrustedMeter):

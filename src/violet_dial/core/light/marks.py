@@ -86,10 +86,6 @@ def nearest_mark(value: float, marks: tuple[Mark, ...]) -> tuple[Mark, float]:
     """The nearest mark and how many stops ``value`` lies above it (longer, larger number, faster).
 
     F-numbers count double: one stop is a factor of sqrt(2) on the number.
-
-    Parameters
-    ----------
-    marks : the marks engraved there
     """
     if not (math.isfinite(value) and value > 0):
         raise InvalidInput("Value", value, "a finite number above zero")
@@ -101,10 +97,6 @@ def nearest_mark(value: float, marks: tuple[Mark, ...]) -> tuple[Mark, float]:
 
 def true_value_of_mark(text: str, kind: Kind) -> float:
     """True value of what is engraved: ``f/5.6`` gives 5.657, ``1/125`` gives 1/128 s, ``125`` film speed 126.
-
-    Parameters
-    ----------
-    kind : what the mark is of
 
     Raises
     ------
@@ -132,12 +124,7 @@ def _canonical(text: str, kind: Kind) -> Fraction:
 
 
 def parse_aperture(text: str) -> tuple[float, str]:
-    """True f-number of what was typed, and how it was understood; ``5.6`` and ``f/5.6`` are the same.
-
-    Parameters
-    ----------
-    text : as typed
-    """
+    """True f-number of what was typed, and how it was understood; ``5.6`` and ``f/5.6`` are the same."""
     try:
         return true_value_of_mark(text, "aperture"), f"f/{_number_part(text)}"
     except InvalidInput:
@@ -155,10 +142,6 @@ def parse_time(text: str) -> tuple[float, str]:
     """True time in seconds of what was typed, and how it was understood.
 
     ``1/125`` is a mark; ``2 s`` and ``20 ms`` are times; a bare ``125`` is refused, since it may be either.
-
-    Parameters
-    ----------
-    text : as typed
     """
     plain = text.strip().lower()
     unit = re.search(r"(ms|s|sec)\Z", plain)

@@ -100,7 +100,6 @@ def convert_light(text: str, film_speed: float, constants: exposure.Constants | 
 
     Parameters
     ----------
-    text : as typed
     film_speed : ISO, arithmetic
     constants : calibration constants K (cd s/m²) and C (lx s); the usual ones when None
     """

@@ -110,12 +110,7 @@ class Surroundings:
         return found
 
     def same(self, doubt: Doubt) -> int | None:
-        """The place of a doubt of an earlier look among these, where it is one of them still.
-
-        Parameters
-        ----------
-        doubt : of the same board, some touches ago
-        """
+        """The place of a doubt of an earlier look among these, where it is one of them still."""
         start = self.nets.start_of(doubt)
         if start is None:
             return None
@@ -135,12 +130,7 @@ class Surroundings:
         return [n for n in range(several.start, several.stop) if self.doubts[n].what == what]
 
     def weigh(self, turned: frozenset[int]) -> float:
-        """Log posterior of a map: each doubt turned over in its turn, then all touches.
-
-        Parameters
-        ----------
-        turned : places of the doubts that are taken for the truth
-        """
+        """Log posterior of a map: each doubt turned over in its turn, then all touches."""
         prior = sum(self.doubts[n].log_odds for n in turned)
         return prior + sum(
             float(self._plain(turned_over(self.base.at(setting), self.doubts, turned), setting)[0].sum())
@@ -159,12 +149,7 @@ class Surroundings:
         return log_likelihood(touches, np.log10(sum_ohm)[:, None], sigma[:, None])[:, 0], ohm, of_parts, rows
 
     def look(self, turned: frozenset[int]) -> State:
-        """A map with what turning over each doubt would change, and what is worth looking at next.
-
-        Parameters
-        ----------
-        turned : places of the doubts that are taken for the truth
-        """
+        """A map with what turning over each doubt would change, and what is worth looking at next."""
         prior = sum(self.doubts[n].log_odds for n in turned)
         state = State(turned, prior, {}, np.zeros(len(self.doubts)), np.zeros(len(self.doubts), dtype=bool))
         plain: dict[Setting, tuple[Array, Array, Array, tuple[Rows, Rows]]] = {}
@@ -264,22 +249,12 @@ class Surroundings:
             state.explains[touch] = [state.turned ^ frozenset(columns.doubts[place]) for place in several]
 
     def broken_instead(self, place: int) -> frozenset[int]:
-        """The doubt that a join is missing, of one that is thought to have some ohms; none of other doubts.
-
-        Parameters
-        ----------
-        place : of the doubt
-        """
+        """The doubt that a join is missing, of one that is thought to have some ohms; none of other doubts."""
         found = self._at_place(place, "missing") if self.doubts[place].what == "corroded" else []
         return frozenset(found)
 
     def other_rungs(self, turned: frozenset[int]) -> list[frozenset[int]]:
-        """The same with other ohms of one corroded join.
-
-        Parameters
-        ----------
-        turned : places of the doubts that are taken for the truth
-        """
+        """The same with other ohms of one corroded join."""
         found = []
         for n in sorted(turned):
             if self._is_loose[n]:
@@ -295,8 +270,6 @@ def turned_over(there: Network, doubts: Sequence[Doubt], turned: frozenset[int])
     Parameters
     ----------
     there : the board as it is said, in a setting
-    doubts : all there are
-    turned : places of those that are the truth
     """
     laid, loose = [], []
     for place in sorted(turned):

@@ -34,11 +34,6 @@ _SPOT = re.compile(r"^(?:spot|point)\s+([^,]+)((?:,[^,]+)*)$", re.IGNORECASE)
 def read_fact(board: Board, line: str) -> Said | None:
     """What is known of a box; None when the line is none.
 
-    Parameters
-    ----------
-    board : what was said before
-    line : in bench words
-
     Raises
     ------
     InvalidInput
@@ -85,11 +80,6 @@ def _with_pin(board: Board, fact: Fact) -> Fact:
 def read_spot(board: Board, line: str) -> Said | None:
     """A spot: where it is, behind what; None when the line is none.
 
-    Parameters
-    ----------
-    board : what was said before
-    line : in bench words
-
     Raises
     ------
     InvalidInput
@@ -119,11 +109,6 @@ _TOUCH = re.compile(
 
 def read_touch(board: Board, line: str) -> Said | None:
     """A touch of the meter between two spots; None when the line is none.
-
-    Parameters
-    ----------
-    board : what was said before
-    line : in bench words
 
     Raises
     ------

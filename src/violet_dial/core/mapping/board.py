@@ -235,12 +235,7 @@ MOST_NAMED = 12
 
 
 def named(names: Iterator[str]) -> str:
-    """Names in a list, the first dozen of them.
-
-    Parameters
-    ----------
-    names : of spots or parts
-    """
+    """Names in a list, the first dozen of them."""
     every = list(names)
     more = f" and {len(every) - MOST_NAMED} more" if len(every) > MOST_NAMED else ""
     return ", ".join(every[:MOST_NAMED]) + more if every else "none yet"
@@ -248,12 +243,7 @@ def named(names: Iterator[str]) -> str:
 
 @lru_cache(maxsize=8192)
 def key_of(name: str) -> str:
-    """By which names are the same: lower case, spaces as one; all words for the chassis are one.
-
-    Parameters
-    ----------
-    name : as typed
-    """
+    """By which names are the same: lower case, spaces as one; all words for the chassis are one."""
     low = " ".join(name.lower().replace("−", "-").split())
     return CHASSIS if low in CHASSIS_NAMES else low
 

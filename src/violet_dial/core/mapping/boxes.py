@@ -10,13 +10,7 @@ SUPPLY_KINDS = ("battery", "regulator")
 
 
 def box_lines(board: Board, box: Item) -> list[tuple[str, str]]:
-    """Lines and notes of a box: its supply is a load, known pins are held as far as it is fed, others are left free.
-
-    Parameters
-    ----------
-    board : the map
-    box : on it
-    """
+    """Lines and notes of a box: its supply is a load, known pins are held as far as it is fed, others are left free."""
     found, plus = [], supply_pin(board, box)
     facts = [one for one in board.facts if key_of(one.box) == key_of(box.name)]
     if plus is not None:
@@ -65,13 +59,7 @@ def _pin_lines(
 
 
 def supply_pin(board: Board, box: Item) -> tuple[str, float] | None:
-    """The spot that feeds a box and its volts: on a battery or regulator by way of leads and switches; None when none is.
-
-    Parameters
-    ----------
-    board : the map
-    box : on it
-    """
+    """The spot that feeds a box and its volts: on a battery or regulator by way of leads and switches; None when none is."""
     known = {one.pin: one.value for one in board.facts if key_of(one.box) == key_of(box.name) and one.kind == "volts"}
     best: tuple[str, float] | None = None
     for end in box.ends:
@@ -84,13 +72,7 @@ def supply_pin(board: Board, box: Item) -> tuple[str, float] | None:
 
 
 def fed_with(board: Board, spot: str) -> float | None:
-    """Volts of the battery or regulator that leads, switches and flying leads join to a spot; None for none.
-
-    Parameters
-    ----------
-    board : the map
-    spot : on it
-    """
+    """Volts of the battery or regulator that leads, switches and flying leads join to a spot; None for none."""
     seen, waiting = {key_of(spot)}, [spot]
     while waiting:
         at = waiting.pop()
@@ -109,12 +91,7 @@ def fed_with(board: Board, spot: str) -> float | None:
 
 
 def cannot_tell(board: Board) -> tuple[str, ...]:
-    """What cannot be told across the boxes of a board, in bench words.
-
-    Parameters
-    ----------
-    board : the map
-    """
+    """What cannot be told across the boxes of a board, in bench words."""
     found = []
     for box in (one for one in board.items if one.kind == "box"):
         known = {

@@ -36,8 +36,6 @@ def say(board: Board, line: str, instead_of: str = "") -> tuple[Board, str]:
 
     Parameters
     ----------
-    board : what was said before
-    line : in bench words
     instead_of : the item that is said better by it; empty for something new
 
     Raises
@@ -54,7 +52,6 @@ def kept(board: Board, said: Said) -> tuple[Board, str]:
 
     Parameters
     ----------
-    board : what was said before
     said : what a line says
 
     Raises
@@ -77,11 +74,6 @@ def kept(board: Board, said: Said) -> tuple[Board, str]:
 
 def with_spots(board: Board, names: tuple[str, ...]) -> Board:
     """The board with spots of these names; those it has stay.
-
-    Parameters
-    ----------
-    board : what was said before
-    names : of spots
 
     Raises
     ------
@@ -170,7 +162,6 @@ def asks_first(board: Board, said: Said) -> str:
 
     Parameters
     ----------
-    board : what was said before
     said : what a line says
     """
     if said.item is None or not said.item.is_lead:
@@ -189,11 +180,6 @@ def _net(board: Board, spot: str) -> list[str]:
 
 def rename(board: Board, old: str, new: str) -> tuple[Board, str]:
     """A spot or an item under another name.
-
-    Parameters
-    ----------
-    board : what was said before
-    old, new : names
 
     Raises
     ------
@@ -244,11 +230,6 @@ def _moved(board: Board, old: str, new: str) -> Board:
 def join(board: Board, one: str, other: str) -> tuple[Board, str]:
     """Two spots that are one: the first keeps its name.
 
-    Parameters
-    ----------
-    board : what was said before
-    one, other : spots
-
     Raises
     ------
     InvalidInput
@@ -280,13 +261,6 @@ def join(board: Board, one: str, other: str) -> tuple[Board, str]:
 def part(board: Board, spot: str, item: str, leg: str, new: str) -> tuple[Board, str]:
     """A leg moved from a spot to one of its own: what was taken for one spot is two.
 
-    Parameters
-    ----------
-    board : what was said before
-    spot : where it was
-    item, leg : what moves
-    new : name of the new spot
-
     Raises
     ------
     InvalidInput
@@ -310,7 +284,6 @@ def take_out(board: Board, name: str) -> Board:
 
     Parameters
     ----------
-    board : what was said before
     name : of an item or a spot
 
     Raises
@@ -332,14 +305,7 @@ def take_out(board: Board, name: str) -> Board:
 
 
 def mark(board: Board, name: str, how: How) -> Board:
-    """A join or part known in another way.
-
-    Parameters
-    ----------
-    board : what was said before
-    name : of an item
-    how : seen, measured or guessed
-    """
+    """A join or part known in another way."""
     item = board.found_item(name)
     return replace(board, items=tuple(replace(one, how=how) if one is item else one for one in board.items))
 
@@ -349,10 +315,8 @@ def pin(board: Board, name: str, at: Pin | None, photo: str) -> Board:
 
     Parameters
     ----------
-    board : what was said before
     name : of a spot; a new one is made
     at : where; None takes it off
-    photo : which
     """
     there = with_spots(board, (resolved(board, name),))
     spot = there.found_spot(resolved(there, name))
@@ -375,13 +339,7 @@ def of_model(board: Board) -> Board:
 
 
 def lay(board: Board, ground: Ground) -> Board:
-    """A photo laid down, or laid otherwise.
-
-    Parameters
-    ----------
-    board : what was said before
-    ground : the photo and how it lies
-    """
+    """A photo laid down, or laid otherwise."""
     rest = tuple(one for one in board.grounds if one.photo != ground.photo)
     if board.grounds and len(rest) != len(board.grounds):
         return replace(board, grounds=tuple(ground if one.photo == ground.photo else one for one in board.grounds))

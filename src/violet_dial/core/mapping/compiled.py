@@ -46,12 +46,7 @@ class _Part:
 
 
 def as_found(board: Board) -> Board:
-    """The board with each lead as it was measured in this very device, in place of how it should be.
-
-    Parameters
-    ----------
-    board : as traced so far
-    """
+    """The board with each lead as it was measured in this very device, in place of how it should be."""
     return replace(board, items=tuple(one if one.measured_ohm is None else _found(one) for one in board.items))
 
 
@@ -61,13 +56,7 @@ def _found(item: Item) -> Item:
 
 
 def compiled(board: Board, title: str = "Traced board") -> Compiled:
-    """The circuit of a board.
-
-    Parameters
-    ----------
-    board : as traced so far
-    title : first line of the text
-    """
+    """The circuit of a board."""
     lines: list[str] = []
     models: dict[str, str] = {}
     for item in board.items:
@@ -243,12 +232,7 @@ MOST_MISSING = 12
 
 
 def missing_of(board: Board) -> tuple[str, ...]:
-    """What a board lacks to be a circuit, in bench words.
-
-    Parameters
-    ----------
-    board : as traced so far
-    """
+    """What a board lacks to be a circuit, in bench words."""
     found = []
     if not any(_feeds(item) for item in board.items):
         found.append("nothing feeds the map: say its battery or cell, for instance battery 1.35 clip+ to chassis")

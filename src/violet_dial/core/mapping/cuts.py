@@ -21,14 +21,7 @@ class Join:
 
 
 def cheapest_cut(joins: Sequence[Join], one: int, other: int, most: float) -> list[int] | None:
-    """What the joins are known by that part two ends when they are gone; None where that costs more than ``most``.
-
-    Parameters
-    ----------
-    joins : all there are
-    one, other : the ends
-    most : what it may cost
-    """
+    """What the joins are known by that part two ends when they are gone; None where that costs more than ``most``."""
     flow = [0.0] * len(joins)
     at: dict[int, list[tuple[int, int]]] = {}
     for n, join in enumerate(joins):

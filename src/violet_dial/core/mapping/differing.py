@@ -66,13 +66,7 @@ class Opened:
 
 
 class Differing:
-    """A circuit and how two sound units of it differ; each setting is solved once.
-
-    Parameters
-    ----------
-    circuit : the map's, values in SI units
-    nodes : its spots that can be compared
-    """
+    """A circuit and how two sound units of it differ; each setting is solved once."""
 
     def __init__(self, circuit: Circuit, nodes: Sequence[str]) -> None:
         self.circuit = circuit
@@ -86,11 +80,6 @@ class Differing:
     def predicted(self, setting: Setting, task: Task | None = None) -> list[Prediction]:
         """What each fault says of each node in a setting.
 
-        Parameters
-        ----------
-        setting : how both stand
-        task : asked whether to go on
-
         Raises
         ------
         CannotSolve
@@ -102,12 +91,7 @@ class Differing:
         return self._found[setting]
 
     def unit_v(self, setting: Setting) -> dict[str, float]:
-        """By how much one sound unit is off at each node, one standard deviation, V.
-
-        Parameters
-        ----------
-        setting : how it stands
-        """
+        """By how much one sound unit is off at each node, one standard deviation, V."""
         found = self.predicted(setting)
         return {node: float(one.total[0]) for node, one in zip(self.nodes, found, strict=True)}
 
@@ -116,9 +100,7 @@ class Differing:
 
         Parameters
         ----------
-        readings : of both units
         now : how both stand for the next comparison
-        task : asked whether to go on
         """
         own = [one for one in readings if one.node in self.nodes]
         predicted = [self.predicted(one.setting, task)[self.nodes.index(one.node)] for one in own]
@@ -139,13 +121,7 @@ class Differing:
         )  # fmt: skip
 
     def opened(self, readings: Sequence[Reading], most: int = 4) -> tuple[Opened, ...]:
-        """The arithmetic of the likeliest faults, and of none, each with its likeliest figure.
-
-        Parameters
-        ----------
-        readings : of both units
-        most : how many
-        """
+        """The arithmetic of the likeliest faults, and of none, each with its likeliest figure."""
         own = [one for one in readings if one.node in self.nodes]
         if not own:
             return ()

@@ -82,10 +82,6 @@ class Networks:
 def doubts_of(board: Board) -> tuple[tuple[Doubt, ...], ...]:
     """All that may be otherwise than a board has it, place by place: joins that may be missing or have some ohms, and spots
     side by side that may touch, or have some ohms between them. Of the doubts of a place one at most is true.
-
-    Parameters
-    ----------
-    board : the map
     """
     found: list[tuple[Doubt, ...]] = []
     joined = set()
@@ -134,13 +130,7 @@ def _logit(chance: float) -> float:
 
 
 def otherwise(board: Board, doubt: Doubt) -> Board:
-    """The board as it is when a doubt is the truth.
-
-    Parameters
-    ----------
-    board : the map
-    doubt : one of its own
-    """
+    """The board as it is when a doubt is the truth."""
     if doubt.what in ("touching", "leaking"):
         name = new_name(board, f"join {doubt.a} {doubt.b}"[:76])
         ohm = doubt.ohm or TOUCHING_OHM
@@ -160,30 +150,19 @@ def rows_of(there: Network, pairs: Sequence[tuple[str, str]]) -> tuple[npt.NDArr
     Parameters
     ----------
     there : the board in a setting
-    pairs : of spots
     """
     found = np.array([[there.row(node_of(name)) for name in pair] for pair in pairs], dtype=np.intp).reshape(-1, 2)
     return found[:, 0], found[:, 1]
 
 
 def shown(ohm: Array) -> Array:
-    """What a meter shows, log10 of ohm, with its leads.
-
-    Parameters
-    ----------
-    ohm : between its tips
-    """
+    """What a meter shows, log10 of ohm, with its leads."""
     found: Array = np.log10(with_leads(ohm))
     return found
 
 
 def with_leads(ohm: Array) -> Array:
-    """What a meter shows, ohm, with its leads, up to the end of its range.
-
-    Parameters
-    ----------
-    ohm : between its tips
-    """
+    """What a meter shows, ohm, with its leads, up to the end of its range."""
     found: Array = np.clip(ohm + LEADS_OHM, LEADS_OHM, MOST_OHM)
     return found
 
@@ -195,7 +174,6 @@ def own_sigma(there: Network, a: npt.NDArray[np.intp], b: npt.NDArray[np.intp], 
     ----------
     there : the board in a setting
     a, b : rows of the tips
-    ohm : between them
     """
     return with_meter(parts_sigma(there, a, b, ohm), with_leads(ohm))
 
@@ -207,7 +185,6 @@ def parts_sigma(there: Network, a: npt.NDArray[np.intp], b: npt.NDArray[np.intp]
     ----------
     there : the board in a setting
     a, b : rows of the tips
-    ohm : between them
     """
     p, q, spread = there.parts
     moved = np.square(np.square(there.along(a, b, p, q)) * spread[None, :]).sum(axis=1)
@@ -217,13 +194,7 @@ def parts_sigma(there: Network, a: npt.NDArray[np.intp], b: npt.NDArray[np.intp]
 
 
 def with_meter(of_parts: Array, total_ohm: Array) -> Array:
-    """Standard deviation of log10 of ohm with the meter's own and the sketch's, shape of ``total_ohm``.
-
-    Parameters
-    ----------
-    of_parts : that of the parts
-    total_ohm : that should be shown
-    """
+    """Standard deviation of log10 of ohm with the meter's own and the sketch's, shape of ``total_ohm``."""
     found: Array = np.hypot(0.4343 * np.minimum(0.01 + 0.1 / total_ohm, 1.0), of_parts) + SKETCH
     return found
 
@@ -233,7 +204,6 @@ def log_likelihood(touches: Sequence[Touch], mean: Array, sigma: Array) -> Array
 
     Parameters
     ----------
-    touches : that were made
     mean : log10 of ohm that should be shown, shape (t, j)
     sigma : its standard deviation, shape (t, 1) or (t, j)
     """

@@ -85,13 +85,7 @@ class Drawing:
 
 
 def drawn(circuit: Circuit, pinned: Mapping[str, tuple[float, float]] | None = None) -> Drawing:
-    """The drawing of a circuit.
-
-    Parameters
-    ----------
-    circuit : as drawn, values in SI units
-    pinned : column and row of spots that stay
-    """
+    """The drawing of a circuit."""
     runs = runs_of(circuit)
     rail = _rail(circuit, runs)
     blocks = _blocks(circuit, runs, rail)

@@ -17,10 +17,6 @@ OWN_KEYS = ("kind", "colour", "place", "behind", "minutes")
 def board_from_spice(text: str) -> Board:
     """The map of a circuit.
 
-    Parameters
-    ----------
-    text : SPICE, with notes
-
     Raises
     ------
     InvalidInput
@@ -105,13 +101,7 @@ def _spot(circuit: Circuit, name: str) -> Spot:
 
 
 def laid_over(new: Board, old: Board) -> Board:
-    """A map with what another knew of the same spots: where they are on which photos, and the touches between them.
-
-    Parameters
-    ----------
-    new : the map
-    old : what was known before
-    """
+    """A map with what another knew of the same spots: where they are on which photos, and the touches between them."""
     spots = tuple(
         replace(one, pins=before.pins, place=one.place or before.place, behind=one.behind or before.behind)
         if (before := old.spot(one.name)) is not None
@@ -123,13 +113,7 @@ def laid_over(new: Board, old: Board) -> Board:
 
 
 def with_node(item: Item, old: str, new: str) -> Item:
-    """An item that keeps its text, with a node under another name there too.
-
-    Parameters
-    ----------
-    item : from SPICE text
-    old, new : names of nodes
-    """
+    """An item that keeps its text, with a node under another name there too."""
     if not item.spice or old == GROUND:
         return item
     name, _, rest = item.spice.partition(" ")

@@ -64,23 +64,13 @@ UNITS: tuple[Unit, ...] = ("V", "Ω", "A", "F", "Hz", "lx")
 
 
 def kind_of_designator(name: str) -> Kind | None:
-    """What a printed designator says: R4 is a resistor; None where it says nothing.
-
-    Parameters
-    ----------
-    name : as printed
-    """
+    """What a printed designator says: R4 is a resistor; None where it says nothing."""
     letters = re.sub(r"\d.*$", "", name).upper()
     return next((kind for kind in KINDS if letters in kind.letters), None)
 
 
 def figure_of(text: str, kind: Kind) -> Figure | None:
     """A figure of a part as typed or printed: ``2k2``, ``68 ohm``, ``226`` as a code, ``120 uA``; None when it is none.
-
-    Parameters
-    ----------
-    text : one or two words
-    kind : whose figure it may be
 
     Raises
     ------
@@ -121,13 +111,7 @@ def _positive(value: float, text: str, kind: Kind) -> float:
 
 
 def with_usual(figures: tuple[Figure, ...], kind: Kind) -> tuple[Figure, ...]:
-    """The figures a part needs: those said, and the usual ones for the rest, marked as guessed.
-
-    Parameters
-    ----------
-    figures : those said
-    kind : of the part
-    """
+    """The figures a part needs: those said, and the usual ones for the rest, marked as guessed."""
     said = {one.key for one in figures}
     return (*figures, *(Figure(key, value, "", True) for key, value in kind.usual if key not in said))
 
@@ -149,11 +133,6 @@ def figure_words(figure: Figure) -> str:
 
 def track_ohm(length_mm: float, wide_mm: float = USUAL_WIDE_MM) -> float:
     """What a copper track of 35 µm should measure, ohm.
-
-    Parameters
-    ----------
-    length_mm : along the track
-    wide_mm : its width
 
     Source
     ------

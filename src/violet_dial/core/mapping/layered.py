@@ -35,9 +35,6 @@ def layered(
 
     Parameters
     ----------
-    nodes : to be placed
-    lines : pairs of them
-    starts : those of the first column
     first : kept on the first row of their columns: the main way
     """
     depth = _depths(nodes, lines, starts)

@@ -22,8 +22,6 @@ def with_scale(board: Board, a: str, b: str, distance_mm: float) -> tuple[Board,
 
     Parameters
     ----------
-    board : the map
-    a, b : two spots of one photo
     distance_mm : between them, mm
 
     Raises
@@ -47,7 +45,6 @@ def length_mm(board: Board, item: Item) -> float | None:
 
     Parameters
     ----------
-    board : the map
     item : a lead of it
     """
     said = item.figure("mm")
@@ -73,7 +70,6 @@ def expected_lead_ohm(board: Board, item: Item) -> float:
 
     Parameters
     ----------
-    board : the map
     item : a lead of it
     """
     own = item.figure("ohm")
@@ -86,12 +82,7 @@ def expected_lead_ohm(board: Board, item: Item) -> float:
 
 
 def lead_suspects(board: Board) -> tuple[str, ...]:
-    """Leads that measured more than they should, said, the worst first.
-
-    Parameters
-    ----------
-    board : the map with its touches
-    """
+    """Leads that measured more than they should, said, the worst first."""
     found = []
     for touch in board.touches:
         ends = {key_of(touch.a), key_of(touch.b)}

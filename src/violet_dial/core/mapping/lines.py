@@ -67,11 +67,6 @@ _LIES = re.compile(r"^((?:flex|wire|track|connector|joint)\s+(?:under|over|behin
 def understand_line(board: Board, text: str) -> Said:
     """What one line says, with names as the board has them.
 
-    Parameters
-    ----------
-    board : what was said before
-    text : the line
-
     Raises
     ------
     InvalidInput
@@ -245,12 +240,7 @@ def _clause(board: Board, item: Item, clause: str) -> tuple[Item, tuple[Figure, 
 
 
 def item_words(item: Item) -> str:
-    """Something on the board, said as it was understood.
-
-    Parameters
-    ----------
-    item : on the board
-    """
+    """Something on the board, said as it was understood."""
     what = " ".join(word for word in (item.colour, dict(item.notes).get("sub", ""), item.kind) if word)
     name = item.name if key_of(item.name) != key_of(what) else ""
     figures = ", ".join(figure_words(one) for one in item.figures)

@@ -28,11 +28,6 @@ _REGULATOR = re.compile(
 def read_switch(board: Board, line: str) -> Said | None:
     """A switch with its positions; None when the line is none.
 
-    Parameters
-    ----------
-    board : what was said before
-    line : in bench words
-
     Raises
     ------
     InvalidInput
@@ -70,11 +65,6 @@ def read_switch(board: Board, line: str) -> Said | None:
 def read_box(board: Board, line: str) -> Said | None:
     """A box and its pins; None when the line is none.
 
-    Parameters
-    ----------
-    board : what was said before
-    line : in bench words
-
     Raises
     ------
     InvalidInput
@@ -101,11 +91,6 @@ def read_box(board: Board, line: str) -> Said | None:
 
 def read_transistor(board: Board, line: str) -> Said | None:
     """A transistor and its legs; None when the line is none.
-
-    Parameters
-    ----------
-    board : what was said before
-    line : in bench words
 
     Raises
     ------
@@ -142,11 +127,6 @@ def read_transistor(board: Board, line: str) -> Said | None:
 
 def read_regulator(board: Board, line: str) -> Said | None:
     """A regulator and its legs; None when the line is none.
-
-    Parameters
-    ----------
-    board : what was said before
-    line : in bench words
 
     Raises
     ------

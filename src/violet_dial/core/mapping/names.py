@@ -6,11 +6,6 @@ from violet_dial.core.mapping.board import CHASSIS, CHASSIS_NAMES, NOTHING, Boar
 def resolved(board: Board, text: str) -> str:
     """The name of the spot that is meant: one of the board's, a leg of a part (``R4 right``, ``Q1 base``, ``S1``), or as it
     was said, when it is new.
-
-    Parameters
-    ----------
-    board : what was said before
-    text : as typed
     """
     name = " ".join(text.split())
     if key_of(name) in CHASSIS_NAMES:
@@ -35,7 +30,6 @@ def new_name(board: Board, wanted: str) -> str:
 
     Parameters
     ----------
-    board : what was said before
     wanted : what it would be called alone
     """
     if board.item(wanted) is None:

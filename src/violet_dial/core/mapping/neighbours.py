@@ -21,12 +21,7 @@ Key = TypeVar("Key", bound=Hashable)
 
 
 def neighbours(board: Board) -> tuple[tuple[str, str], ...]:
-    """Pairs of spots that lie beside each other, each once.
-
-    Parameters
-    ----------
-    board : the map
-    """
+    """Pairs of spots that lie beside each other, each once."""
     found: dict[frozenset[str], tuple[str, str]] = {}
     for photo in dict.fromkeys(pin.photo for spot in board.spots for pin in spot.pins):
         here = [(spot.name, pin) for spot in board.spots for pin in spot.pins if pin.photo == photo]
@@ -69,13 +64,7 @@ def _without_photo(board: Board) -> list[tuple[str, str]]:
 
 
 def groups_of(keys: list[Key], joins: list[tuple[Key, Key]]) -> dict[Key, int]:
-    """Which hang together: the number of each one's group, in the order of first use.
-
-    Parameters
-    ----------
-    keys : of all
-    joins : pairs of them
-    """
+    """Which hang together: the number of each one's group, in the order of first use."""
     parent = {key: key for key in keys}
 
     def top(key: Key) -> Key:

@@ -34,43 +34,22 @@ class Nets:
         self._start: dict[object, int] = {_place(doubts[n]): n for n in first}
 
     def start_of(self, doubt: Doubt) -> int | None:
-        """The first doubt about the place of a doubt, if it is one of these.
-
-        Parameters
-        ----------
-        doubt : of the same board
-        """
+        """The first doubt about the place of a doubt, if it is one of these."""
         return self._start.get(_place(doubt))
 
     def row(self, name: str) -> int:
-        """The place of a spot.
-
-        Parameters
-        ----------
-        name : of the spot
-        """
+        """The place of a spot."""
         return self._row[key_of(name)]
 
     def joins(self, turned: frozenset[int], change: Array) -> list[Join]:
-        """Leads that are whole, each known by the doubt that it is missing; and what touches, known by that doubt.
-
-        Parameters
-        ----------
-        turned : places of the doubts that are taken for the truth
-        change : of the log posterior when each is turned over
-        """
+        """Leads that are whole, each known by the doubt that it is missing; and what touches, known by that doubt."""
         cut = {self._doubts[n].item for n in turned if self._doubts[n].item}
         ends = [(one, other, self._start.get(name, -1)) for name, one, other in self._leads if name not in cut]
         ends += [(*self.ends[n], n) for n in turned if self._doubts[n].what == "touching"]
         return [Join(one, other, n, math.inf if n < 0 else max(-float(change[n]), 0.1)) for one, other, n in ends]
 
     def numbers(self, turned: frozenset[int]) -> list[int]:
-        """The net of each spot, in the order of the board's spots.
-
-        Parameters
-        ----------
-        turned : places of the doubts that are taken for the truth
-        """
+        """The net of each spot, in the order of the board's spots."""
         cut = {self._doubts[n].item for n in turned if self._doubts[n].item}
         joins = [self.ends[n] for n in turned if self._doubts[n].what == "touching"]
         joins += [(one, other) for name, one, other in self._leads if name not in cut]
@@ -78,21 +57,11 @@ class Nets:
         return list(found.values())
 
     def by_key(self, turned: frozenset[int]) -> dict[str, int]:
-        """The net of each spot, by its key.
-
-        Parameters
-        ----------
-        turned : places of the doubts that are taken for the truth
-        """
+        """The net of each spot, by its key."""
         return dict(zip(self._keys, self.numbers(turned), strict=True))
 
     def places(self, turned: frozenset[int]) -> dict[tuple[int, int], list[int]]:
-        """Where each two nets may touch: places of doubts by the numbers of both nets, the lower first.
-
-        Parameters
-        ----------
-        turned : places of the doubts that are taken for the truth
-        """
+        """Where each two nets may touch: places of doubts by the numbers of both nets, the lower first."""
         nets = self.numbers(turned)
         found: dict[tuple[int, int], list[int]] = {}
         for n in self._touching:
@@ -107,14 +76,7 @@ def _place(doubt: Doubt) -> object:
 
 
 def through(first: dict[tuple[int, int], int], nets: Nets, turned: frozenset[int]) -> Rows:
-    """Two nets with a third between, (k, 4): a doubt and its outer side (0 or 1), and the same of the other.
-
-    Parameters
-    ----------
-    first : of the doubts where two nets may touch, by the numbers of both
-    nets : of the board
-    turned : places of the doubts that are taken for the truth
-    """
+    """Two nets with a third between, (k, 4): a doubt and its outer side (0 or 1), and the same of the other."""
     number = nets.numbers(turned)
     around: dict[int, list[tuple[int, int]]] = {}
     for n in first.values():

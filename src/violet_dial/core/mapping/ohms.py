@@ -116,9 +116,7 @@ def network(circuit: Circuit, setting: Setting | None = None, also: tuple[str, .
 
     Parameters
     ----------
-    circuit : values in SI units
     setting : how its switches stand; as drawn when None
-    also : further nodes, that nothing of it is at
 
     Raises
     ------
@@ -191,13 +189,7 @@ class Expected:
 
 
 def expected_ohm(there: Network, a: str, b: str) -> Expected:
-    """What should be read between two nodes.
-
-    Parameters
-    ----------
-    there : the board as it stands
-    a, b : nodes of its circuit
-    """
+    """What should be read between two nodes."""
     one, other = (np.array([there.row(node)]) for node in (a, b))
     ohm = float(there.ohm(one, other)[0])
     p, q, spread = there.parts

@@ -28,13 +28,7 @@ class Run:
 
 
 def part_label(circuit: Circuit, part: Part) -> str:
-    """What stands beside a part on the drawing: its noted name, colour, or designator.
-
-    Parameters
-    ----------
-    circuit : of the part
-    part : of it
-    """
+    """What stands beside a part on the drawing: its noted name, colour, or designator."""
     note = circuit.note(part.name)
     if "name" in note:
         return note["name"]
@@ -44,12 +38,7 @@ def part_label(circuit: Circuit, part: Part) -> str:
 
 
 def runs_of(circuit: Circuit) -> tuple[Run, ...]:
-    """Every part that is drawn, in the order of the circuit.
-
-    Parameters
-    ----------
-    circuit : values in SI units
-    """
+    """Every part that is drawn, in the order of the circuit."""
     found = []
     for part in circuit.parts:
         live = [node for node in dict.fromkeys(part.nodes) if node != GROUND]
@@ -76,25 +65,14 @@ def _ends(circuit: Circuit, part: Part, live: list[str]) -> tuple[str, str | Non
 
 
 def watched(circuit: Circuit, part: Part) -> str:
-    """The point a block answers to: of those it looks at the one with the fewest parts, a rail having many.
-
-    Parameters
-    ----------
-    circuit : of the part
-    part : of it
-    """
+    """The point a block answers to: of those it looks at the one with the fewest parts, a rail having many."""
     looked_at = list(dict.fromkeys(part.expression.nodes)) if part.expression else []
     looked_at = [node for node in looked_at if node not in part.nodes and node != GROUND]
     return min(looked_at, key=lambda node: len(circuit.at(node)), default="")
 
 
 def starts_of(circuit: Circuit) -> list[str]:
-    """Where the current comes in: the battery's plus, or the first source; then all others.
-
-    Parameters
-    ----------
-    circuit : values in SI units
-    """
+    """Where the current comes in: the battery's plus, or the first source; then all others."""
     sources = sorted(circuit.parts, key=lambda part: (kind_of(circuit, part) != "battery", part.letter not in "VI"))
     first = [node for part in sources if part.letter in "VI" for node in part.nodes if node != GROUND]
     return list(dict.fromkeys([*first, *circuit.nodes]))

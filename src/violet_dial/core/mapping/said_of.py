@@ -33,7 +33,6 @@ def reading_of(board: Board, touch: Touch, networks: Networks | None = None) -> 
 
     Parameters
     ----------
-    board : the map
     touch : of the meter on ohms
     networks : of the board, where several touches are asked about
     """

@@ -80,9 +80,7 @@ def judged(board: Board, before: Judged | None = None, task: Task | None = None)
 
     Parameters
     ----------
-    board : the map with its touches
     before : what was judged a touch ago: where to begin
-    task : asked whether to go on
 
     Raises
     ------
@@ -120,12 +118,7 @@ class _Search:
         return max(self.done.values(), key=lambda one: one.log_weight)
 
     def run(self, starts: Sequence[frozenset[int]]) -> None:
-        """Look around until nothing better is in sight.
-
-        Parameters
-        ----------
-        starts : where to begin, beside the map as it is said
-        """
+        """Look around until nothing better is in sight."""
         for start in (*starts, frozenset[int]()):
             self._look(start)
         self._best_first(MOST_LOOKED)

@@ -85,7 +85,6 @@ def compare(
     pairs : volts taken so far, of both units
     differing : the map's circuit and how two units of it differ, where it is known far enough
     now : how both stand for the next comparison
-    task : asked whether to go on
 
     Raises
     ------
@@ -125,12 +124,7 @@ def _apart(board: Board, pairs: Sequence[Pair], differing: Differing | None) -> 
 
 
 def differing_of(board: Board) -> Differing | None:
-    """How two sound units of a map's circuit differ; None where the circuit is not whole yet.
-
-    Parameters
-    ----------
-    board : the map
-    """
+    """How two sound units of a map's circuit differ; None where the circuit is not whole yet."""
     whole = compiled(board)
     if whole.missing or not board.items:
         return None
@@ -148,7 +142,6 @@ def opened_pairs(board: Board, pairs: Sequence[Pair], differing: Differing | Non
 
     Parameters
     ----------
-    board : the map
     pairs : volts taken so far, of both units
     differing : the map's circuit and how two units of it differ
     """
@@ -232,12 +225,7 @@ class Way:
 
 
 def way_from_supply(board: Board) -> Way:
-    """The way through a board: by joins and parts from the supply's plus; spots that nothing is known of come last, as listed.
-
-    Parameters
-    ----------
-    board : the map
-    """
+    """The way through a board: by joins and parts from the supply's plus; spots that nothing is known of come last, as listed."""
     sources = [item for item in board.items if item.kind == "battery"] or [
         item for item in board.items if item.kind in ("selenium", "silicon cell", "photocell", "supply")
     ]

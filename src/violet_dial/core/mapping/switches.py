@@ -25,12 +25,7 @@ class Contact:
 
 
 def truth_table(board: Board) -> tuple[Contact, ...]:
-    """Each contact of each switch in each position.
-
-    Parameters
-    ----------
-    board : the map with its touches
-    """
+    """Each contact of each switch in each position."""
     joins = [item.spots for item in board.items if is_whole(item)]
     keys = [key_of(one.name) for one in board.spots]
     nets = groups_of(keys, [(key_of(one), key_of(other)) for one, other in joins])

@@ -17,9 +17,7 @@ def taken_in(board: Board, touch: Touch, asked: bool = False) -> tuple[Board, st
 
     Parameters
     ----------
-    board : both spots are on it
     touch : of the meter on ohms
-    asked : whether the map asked for it: then an unforeseen beep between far spots joins nothing by itself
 
     Raises
     ------
@@ -56,12 +54,7 @@ def is_low(touch: Touch) -> bool:
 
 
 def is_whole(item: Item) -> bool:
-    """Whether an item is a lead between two spots that was not measured to be more than one.
-
-    Parameters
-    ----------
-    item : on the map
-    """
+    """Whether an item is a lead between two spots that was not measured to be more than one."""
     return item.is_lead and len(item.spots) == 2 and (item.measured_ohm is None or item.measured_ohm <= JOINED_OHM)
 
 
@@ -104,8 +97,6 @@ def joined(board: Board, one: str, other: str, touch: Touch | None = None) -> bo
 
     Parameters
     ----------
-    board : the map
-    one, other : spots
     touch : how the switches stood; None leaves them out
     """
     stands = {name.lower(): position for name, position in touch.setting.switches} if touch else {}

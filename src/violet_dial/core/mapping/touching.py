@@ -84,10 +84,7 @@ def proof_of(board: Board, now: Setting | None = None, before: Judged | None = N
 
     Parameters
     ----------
-    board : the map with its touches
-    now : how the switches stand
     before : what was judged a touch ago: where to begin
-    task : asked whether to go on
 
     Raises
     ------
@@ -129,7 +126,6 @@ def bridged_nets(found: Judged, setting: Setting) -> frozenset[int]:
     Parameters
     ----------
     found : what is believed
-    setting : how the switches stand
     """
     net_of = {node_of(one.name): found.nets[key_of(one.name)] for one in found.said.spots}
     stands = set_circuit(found.base.circuit, setting)

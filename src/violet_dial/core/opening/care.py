@@ -105,13 +105,7 @@ _NO_BATH: dict[StepKind, str] = {
 
 
 def bath_advice(kind: StepKind, no_bath: bool) -> str:
-    """Whether this goes into the cleaning bath; empty when it may.
-
-    Parameters
-    ----------
-    kind : kind of part
-    no_bath : whether it is marked as not to be bathed
-    """
+    """Whether this goes into the cleaning bath; empty when it may."""
     if kind in _NO_BATH:
         return f"Not into the bath: {_NO_BATH[kind]}."
     return "Not into the bath, as noted." if no_bath else ""

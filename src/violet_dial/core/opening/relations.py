@@ -23,12 +23,7 @@ class Relations:
 
 
 def relate(steps: tuple[Step, ...]) -> Relations:
-    """Relations of a strip-down list, in its order.
-
-    Parameters
-    ----------
-    steps : what came off, in its order
-    """
+    """Relations of a strip-down list, in its order."""
     places: dict[str, list[int]] = {}
     for place, step in enumerate(steps):
         for name in names_of(step):
@@ -77,7 +72,6 @@ def refit_before(steps: tuple[Step, ...], relations: Relations) -> tuple[frozens
 
     Parameters
     ----------
-    steps : what came off, in its order
     relations : which steps keep which under; made from the steps when None
     """
     result: list[set[int]] = [set() for _ in steps]

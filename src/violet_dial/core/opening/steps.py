@@ -132,13 +132,7 @@ class Step:
 
 
 def plural(kind: str, count: int) -> str:
-    """``screw`` or ``3 screws``.
-
-    Parameters
-    ----------
-    kind : kind of part, in the singular
-    count : how many
-    """
+    """``screw`` or ``3 screws``."""
     if count == 1:
         return kind
     return f"{count} {kind}es" if kind.endswith(("s", "x")) else f"{count} {kind}s"

@@ -50,12 +50,7 @@ class Totals:
 
 
 def totals(steps: tuple[Step, ...]) -> Totals:
-    """The tallies of a whole strip-down.
-
-    Parameters
-    ----------
-    steps : what came off, in its order
-    """
+    """The tallies of a whole strip-down."""
     each = [tally(step) for step in steps]
     off = [one for one in each if one.state != "planned"]
     wrong = tuple(place for place, one in enumerate(each) if one.state in ("short", "over"))

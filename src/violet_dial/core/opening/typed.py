@@ -32,11 +32,6 @@ _EXPECTED = "a kind first, for instance: screw x3 top cover M1.4x3 cross chrome 
 def understand_step(text: str, step_id: str) -> Step:
     """A step from one typed line.
 
-    Parameters
-    ----------
-    text : str; kind, count, home, size, head, finish, hand, then ``-> compartment`` and clauses after semicolons
-    step_id : str; identity of the new step
-
     Raises
     ------
     InvalidInput
@@ -242,12 +237,7 @@ def _compartments(used: tuple[str, ...]) -> tuple[str, ...]:
 
 
 def next_compartment(tray: str) -> str:
-    """The compartment after this one: A1, A2 … A9, B1.
-
-    Parameters
-    ----------
-    tray : name of the compartment last used
-    """
+    """The compartment after this one: A1, A2 … A9, B1."""
     place = re.match(r"^([A-Z]+)(\d+)$", tray)
     if place is None:
         return "A1"

@@ -64,9 +64,7 @@ def way_back(steps: tuple[Step, ...], device: DeviceKind, sealant: Sealant = "")
 
     Parameters
     ----------
-    steps : what came off, in its order
     device : kind of device
-    sealant : what holds the screws
     """
     off = tuple(step for step in steps if not step.planned)
     index = [place for place, step in enumerate(steps) if not step.planned]

@@ -56,7 +56,6 @@ def alternatives(ways: tuple[Way, ...], target: str, most: int = 3) -> tuple[Way
     Parameters
     ----------
     ways : known ways in, minutes each
-    target : the place to come to
     """
     best = cheapest_way_in(ways, target)
     choices = {part for part in (way.part for way in ways) if sum(way.part == part for way in ways) > 1}

@@ -159,7 +159,6 @@ def slope_of(darker: Array, brighter: Array, stops: float) -> float:
     Parameters
     ----------
     darker, brighter : sRGB code values 0 to 1, shape (h, w, 3)
-    stops : by how much the second had more light
 
     Raises
     ------

@@ -80,12 +80,7 @@ class Budget:
 
 
 def currents(states: Sequence[State]) -> dict[StateName, float]:
-    """The current of each state: the most of those that are called so, A.
-
-    Parameters
-    ----------
-    states : by the circuit
-    """
+    """The current of each state: the most of those that are called so, A."""
     found: dict[StateName, float] = {}
     for one in states:
         found[one.name] = max(found.get(one.name, 0.0), one.amp)
@@ -97,7 +92,6 @@ def budget(size: Size, use: Use, by_circuit: Mapping[StateName, float], gives_up
 
     Parameters
     ----------
-    size : the battery
     use : how the device is used
     by_circuit : current of each state, A
     gives_up : charge left when the device stops, 0 to 1
@@ -156,7 +150,6 @@ def understand_use(use: Use, text: str) -> Use:
 
     Parameters
     ----------
-    use : what was said before
     text : as ``2 rolls a month``, ``metering 20 min a roll``, ``magnet held 31 mA``
 
     Raises

@@ -72,10 +72,8 @@ def judge_cell(
 
     Parameters
     ----------
-    size : what is on it
     rest_v : volts of the whole stack at rest, after some minutes
     load_v : volts under the load, after some seconds; None when none was tried
-    load_ohm : the load
     at_c : temperature, C
 
     Raises

@@ -69,7 +69,6 @@ def design_words(found: Designed, turned: Trimmed | None) -> str:
 
     Parameters
     ----------
-    found : the best of the drawer
     turned : where the trimmer goes with it; None for none
     """
     alone = f"the cell alone {found.plain_stops:.2g}"
@@ -80,25 +79,14 @@ def design_words(found: Designed, turned: Trimmed | None) -> str:
 
 
 def combinations(drawer: Sequence[InDrawer]) -> list[tuple[int, ...]]:
-    """None, each part, each pair; a part twice where there are two of it.
-
-    Parameters
-    ----------
-    drawer : the parts at hand
-    """
+    """None, each part, each pair; a part twice where there are two of it."""
     each = range(len(drawer))
     pairs = [(first, second) for first in each for second in each[first:] if first != second or drawer[first].count > 1]
     return [(), *((one,) for one in each), *pairs]
 
 
 def with_parts(choice: Choice, parts: Sequence[InDrawer]) -> Choice:
-    """A choice with parts of the drawer in its lead.
-
-    Parameters
-    ----------
-    choice : the cell
-    parts : put in series
-    """
+    """A choice with parts of the drawer in its lead."""
     diodes = tuple(one.diode for one in parts if one.diode is not None)
     ohm = sum(one.ohm for one in parts if one.diode is None)
     return replace(choice, diodes=(*choice.diodes, *diodes), resistor_ohm=choice.resistor_ohm + ohm)
@@ -112,9 +100,7 @@ def design(readers: Sequence[Reader], choice: Choice, drawer: Sequence[InDrawer]
     Parameters
     ----------
     readers : the device at each temperature asked
-    choice : the cell the parts go with
     drawer : the parts at hand, at most 200
-    task : asked whether to go on
 
     Raises
     ------
@@ -150,8 +136,6 @@ def trim(judge: Judge, choice: Choice, task: Task | None = None) -> Trimmed | No
     Parameters
     ----------
     judge : the device, read
-    choice : what feeds it
-    task : asked whether to go on
     """
     device = judge.device
     if not device.arms or judge.mode == "null":

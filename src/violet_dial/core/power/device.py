@@ -79,12 +79,7 @@ class Device:
         return self.places("needle")
 
     def places(self, shows: Shows) -> tuple[int, ...]:
-        """Places of one kind among what is watched.
-
-        Parameters
-        ----------
-        shows : needle, lamp, magnet or time
-        """
+        """Places of one kind among what is watched."""
         return tuple(place for place, one in enumerate(self.watched) if one.shows == shows)
 
 
@@ -93,7 +88,6 @@ def device_of(circuit: Circuit, setting: Setting | None = None, battery: str = "
 
     Parameters
     ----------
-    circuit : the circuit, values in SI units
     setting : how it stands; as usual when None
     battery : name of the battery, where there are several; the first when empty
 
@@ -145,12 +139,7 @@ class Table:
     shown: Array
 
     def of(self, places: Sequence[int]) -> "Table":
-        """With some of what is watched.
-
-        Parameters
-        ----------
-        places : among what is watched
-        """
+        """With some of what is watched."""
         return replace(self, shown=self.shown[:, :, list(places)])
 
 
@@ -205,7 +194,6 @@ class Timer:
         Parameters
         ----------
         at : lights and volts at the clips
-        task : asked whether to go on
         """
         low, high = np.zeros_like(at.clip_v), at.clip_v.copy()
         first, near = self._holds(at, low, task, None)
@@ -259,7 +247,6 @@ class Port:
         ev100 : the lights, shape (n,)
         volts : at its clips, V, shape (v,)
         arm : a resistor that is turned, and its ohms at each light, shape (n,)
-        task : asked whether to go on
 
         Returns
         -------
@@ -288,7 +275,6 @@ class Port:
         Parameters
         ----------
         at : lights, volts and what is turned or held, k of each
-        task : asked whether to go on
         near : watched voltages to begin from, V, shape (k, q); as usual when None
         """
         task = task or SilentTask()

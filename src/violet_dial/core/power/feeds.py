@@ -152,10 +152,6 @@ def read_diode(text: str) -> Diode:
 
     Figures that are not said are SPICE's (EG 1.11, XTI 3), but for a bare name that ships.
 
-    Parameters
-    ----------
-    text : as typed
-
     Raises
     ------
     InvalidInput
@@ -197,7 +193,6 @@ def diode_by_two_points(
     ----------
     name : how it is called
     first, second : forward volts, and the current then, A
-    temperature_c : at which they were read
 
     Raises
     ------
@@ -228,8 +223,6 @@ def read_choice(text: str, diodes: dict[str, Diode] | None = None, cells: dict[s
 
     Parameters
     ----------
-    text : as typed
-    diodes : those at hand beside the ones that ship, by name
     cells : those of the workshop's own, by name
 
     Raises

@@ -78,7 +78,6 @@ def steps_of(choice: Choice, lead: Lead = "positive") -> tuple[str, ...]:
     Parameters
     ----------
     choice : what feeds the device
-    lead : which lead of the battery it goes into
     """
     if not choice.diodes:
         return ()
@@ -105,7 +104,6 @@ def expected_v(port: Port, asked: Asked, choice: Choice, read: Read, temperature
     ----------
     port : the device
     asked : for the volts it is solved at
-    choice : with what is in the lead
     read : volts before, and the light
     temperature_c : C
     """
@@ -124,7 +122,6 @@ def check_fitting(
     ----------
     port : the device
     asked : for the volts it is solved at
-    choice : with the diode that should be there
     reads : the diode test both ways, volts before and behind; any of them
     temperature_c : C
 

@@ -121,12 +121,7 @@ def usual_choices(design_v: float) -> tuple[Choice, ...]:
 
 
 def most_v(choices: Sequence[Choice]) -> float:
-    """The most volts any of the choices gives.
-
-    Parameters
-    ----------
-    choices : those to be judged
-    """
+    """The most volts any of the choices gives."""
     full = np.ones(1)
     return max(
         (float(one.emf_v(full, warm)[0]) + one.adapter_v for one in choices for warm in (-10.0, 40.0)), default=0.0
@@ -148,12 +143,7 @@ class Judge:
         self.mode: Mode = self.readers[0].mode
 
     def covers(self, choices: Sequence[Choice]) -> bool:
-        """Whether the device was solved up to the volts of these choices.
-
-        Parameters
-        ----------
-        choices : those to be judged
-        """
+        """Whether the device was solved up to the volts of these choices."""
         return most_v(choices) <= self.asked.most_v
 
     def lane(self, choice: Choice) -> Lane:
@@ -194,7 +184,6 @@ class Judge:
         Parameters
         ----------
         choices : in the order they are shown, at least one
-        task : asked whether to go on
 
         Raises
         ------
@@ -237,10 +226,6 @@ def _can_be_had(choice: Choice) -> bool:
 def best_of(lanes: Sequence[Lane]) -> int:
     """The place of the choice to take: of those within tolerance all their life the longest, but one that needs no fitting where
     it lasts nearly as long; else the one with the smallest worst error. What can no longer be had, and a supply, never are.
-
-    Parameters
-    ----------
-    lanes : judged
     """
     can = [place for place, one in enumerate(lanes) if _can_be_had(one.choice) and not math.isnan(one.worst)]
     serve = [place for place in can if lanes[place].serves]

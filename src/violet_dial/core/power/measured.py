@@ -58,7 +58,6 @@ def cell_from_points(
     left : share of the charge, 0 to 1, shape (n,), any order
     volts : at rest, one cell, V, shape (n,)
     ohm : internal resistance, shape (n,)
-    ah : its charge, Ah
     figures : others by name: cells, v_per_c, colder, yearly_loss, opened_weeks, nominal_v
 
     Raises

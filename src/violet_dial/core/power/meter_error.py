@@ -78,12 +78,7 @@ class Asked:
         return tolerance_at(self.tolerance, self.marks, (self.ev_from, self.ev_to))
 
     def grid(self, lights: int = GRID) -> Array:
-        """Even lights that hold all marks, and beyond them on either side.
-
-        Parameters
-        ----------
-        lights : about how many
-        """
+        """Even lights that hold all marks, and beyond them on either side."""
         step = float(self.marks[1] - self.marks[0])
         fine = max(1, int(lights / ((self.ev_to - self.ev_from + 2 * ASIDE_EV) / step)))
         beyond = round(ASIDE_EV / step * fine)
@@ -92,12 +87,7 @@ class Asked:
         return self.ev_from + step / fine * steps
 
     def volts(self, count: int = VOLTS) -> Array:
-        """Volts at which the device is solved, the design among them.
-
-        Parameters
-        ----------
-        count : how many
-        """
+        """Volts at which the device is solved, the design among them."""
         most = max(1.04 * self.most_v, 1.3 * self.design_v)
         found: Array = np.unique(np.append(np.linspace(LEAST_VOLTS * most, most, count), self.design_v))
         return found
@@ -305,13 +295,7 @@ class Reader:
         return np.where(lost.any(axis=(1, 2)) | ~held, np.inf, worst)
 
     def turned(self, arm: str, ohm: float) -> "Reader":
-        """The same scale, the device with one resistor turned; for devices read by a needle or a time.
-
-        Parameters
-        ----------
-        arm : name of the resistor
-        ohm : where it is turned to
-        """
+        """The same scale, the device with one resistor turned; for devices read by a needle or a time."""
         assert self.mode in ("needle", "time") and self._scale is not None
         other = copy(self)  # with the scale that was worked out
         other.table = self.port.table(self.grid, self.volts, (arm, np.full(len(self.grid), ohm)), self._task)

@@ -16,12 +16,7 @@ SCHOOLS = {
 
 
 def source_words(lane: Lane) -> str:
-    """What feeds it, with its nominal voltage: ``Zinc-air 1.4 V (PR44)``.
-
-    Parameters
-    ----------
-    lane : judged
-    """
+    """What feeds it, with its nominal voltage: ``Zinc-air 1.4 V (PR44)``."""
     size = lane.choice.size
     if size is None:
         return lane.choice.name
@@ -31,24 +26,13 @@ def source_words(lane: Lane) -> str:
 
 
 def opened_words(kind: Chemistry) -> str:
-    """How long a cell that needs air lasts.
-
-    Parameters
-    ----------
-    kind : of the cell
-    """
+    """How long a cell that needs air lasts."""
     low, high = ((1.0 + sign * OPENED_SPREAD) * kind.opened_weeks for sign in (-1, 1))
     return f"{plain(low)} to {plain(high)} weeks once opened, used or not"
 
 
 def error_words(lane: Lane, lanes: Lanes) -> str:
-    """The band of the error over life, light and temperature, and where it keeps to the tolerance.
-
-    Parameters
-    ----------
-    lane : judged
-    lanes : all of them
-    """
+    """The band of the error over life, light and temperature, and where it keeps to the tolerance."""
     every = lane.error_stops.reshape(-1, len(lanes.asked.marks))
     if not np.isfinite(every).any():
         return "the device follows no light on it"
@@ -75,12 +59,7 @@ def error_words(lane: Lane, lanes: Lanes) -> str:
 
 
 def error_short(lane: Lane) -> str:
-    """The largest error, and which way, in a few words.
-
-    Parameters
-    ----------
-    lane : judged
-    """
+    """The largest error, and which way, in a few words."""
     every = lane.error_stops
     if not np.isfinite(every).any():
         return "follows no light"
@@ -99,13 +78,7 @@ def _longest(kept: npt.NDArray[np.bool_]) -> tuple[int, int]:
 
 
 def life_words(lane: Lane, lanes: Lanes) -> str:
-    """How long it lasts, and what ends it.
-
-    Parameters
-    ----------
-    lane : judged
-    lanes : all of them
-    """
+    """How long it lasts, and what ends it."""
     size = lane.choice.size
     if size is None:
         return "a supply does not run down"
@@ -126,13 +99,7 @@ def life_words(lane: Lane, lanes: Lanes) -> str:
 
 
 def school_words(lane: Lane, lanes: Lanes) -> str:
-    """Why one does it so: the school it belongs to; empty for a plain cell in a meter that minds.
-
-    Parameters
-    ----------
-    lane : judged
-    lanes : all of them
-    """
+    """Why one does it so: the school it belongs to; empty for a plain cell in a meter that minds."""
     choice = lane.choice
     if lanes.mode == "null" and choice.is_plain:
         return SCHOOLS["null"]
@@ -143,13 +110,7 @@ def school_words(lane: Lane, lanes: Lanes) -> str:
 
 
 def reason(lane: Lane, lanes: Lanes) -> str:
-    """One sentence: what feeds it, how far it is off, how long it lasts, and why.
-
-    Parameters
-    ----------
-    lane : judged
-    lanes : all of them
-    """
+    """One sentence: what feeds it, how far it is off, how long it lasts, and why."""
     why = school_words(lane, lanes)
     said = f"{source_words(lane)}: {error_words(lane, lanes)}; {life_words(lane, lanes)}."
     warm = lanes.asked.temperatures_c

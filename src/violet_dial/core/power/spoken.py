@@ -41,10 +41,5 @@ def plain(value: float) -> str:
 
 
 def band_of(hours: float) -> tuple[float, float]:
-    """A band of 95 % about hours reckoned with the capacity that is printed.
-
-    Parameters
-    ----------
-    hours : reckoned
-    """
+    """A band of 95 % about hours reckoned with the capacity that is printed."""
     return hours * math.exp(-COVERS * SPREAD), hours * math.exp(COVERS * SPREAD)

@@ -40,9 +40,6 @@ def states_of(device: Device, volts: float, ev100: float, temperature_c: float =
 
     Parameters
     ----------
-    device : what is fed
-    volts : at its clips
-    ev100 : the light
     temperature_c : C
     """
     circuit = device.circuit

@@ -25,13 +25,7 @@ SHORT_A, SHORT_TIMES = 0.3, 5.0  # current of a supply from which something burn
 
 
 class Bench:
-    """Answers for an exercise's device.
-
-    Parameters
-    ----------
-    exercise : with its secret
-    circuit : as drawn; the device's own values are off by their tolerances
-    """
+    """Answers for an exercise's device."""
 
     def __init__(self, exercise: Exercise, circuit: Circuit) -> None:
         self.exercise, self.circuit = exercise, circuit
@@ -50,7 +44,6 @@ class Bench:
         ----------
         ask : the test with how the device stands; its value is not looked at
         nth : how often the same test was made before; a repeated one is another touch
-        mended : what was put right before
 
         Raises
         ------
@@ -86,12 +79,6 @@ class Bench:
 
     def reads(self, test: str, nth: int = 0, mended: Iterable[Fault] = ()) -> Reading:
         """What a device that is judged by readings alone shows at a test.
-
-        Parameters
-        ----------
-        test : by its name
-        nth : how often it was made before
-        mended : what was put right before
 
         Raises
         ------

@@ -73,13 +73,7 @@ SLIPS: dict[str, Slip] = {one.kind: one for one in (POWERED, LIT, BENT, BURNT, S
 
 
 def mending(circuit: Circuit, fault: Fault) -> tuple[float, float]:
-    """Minutes and money of putting a fault right, its covers left out; the same where nothing was wrong there.
-
-    Parameters
-    ----------
-    circuit : the circuit, values in SI units
-    fault : what is put right
-    """
+    """Minutes and money of putting a fault right, its covers left out; the same where nothing was wrong there."""
     if fault.to_node or not circuit.has(fault.part):
         return BLOB
     return PARTS.get(kind_of(circuit, circuit.part(fault.part)), PARTS["resistor"])

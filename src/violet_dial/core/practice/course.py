@@ -195,7 +195,6 @@ def begin(circuit: Circuit, hidden: tuple[Fault, ...], moves: Iterable[Move] = (
 
     Parameters
     ----------
-    circuit : as drawn, values in SI units
     hidden : what is wrong with the device
     moves : what was done, in order
     form : of a device that is judged by readings alone
@@ -207,13 +206,7 @@ def begin(circuit: Circuit, hidden: tuple[Fault, ...], moves: Iterable[Move] = (
 
 
 def mends(circuit: Circuit, said: Fault, hidden: Fault) -> bool:
-    """Whether putting ``said`` right puts a hidden fault right: the same part, or the same two points parted.
-
-    Parameters
-    ----------
-    circuit : as drawn, values in SI units
-    said, hidden : what is put right, and what is wrong
-    """
+    """Whether putting ``said`` right puts a hidden fault right: the same part, or the same two points parted."""
     if said.part in PART.values():
         return said.name == hidden.name  # all of such a device is one part
     return said.part == hidden.part or same(circuit, (said,), hidden)
@@ -224,18 +217,11 @@ def left_of(circuit: Circuit, hidden: tuple[Fault, ...], mended: tuple[Fault, ..
 
     Parameters
     ----------
-    circuit : as drawn, values in SI units
     hidden, mended : what was wrong with the device, and what was put right
     """
     return tuple(one for one in hidden if not any(mends(circuit, each, one) for each in mended))
 
 
 def is_it(course: Course, said: Fault, hidden: Fault) -> bool:
-    """Whether what is said is what is hidden.
-
-    Parameters
-    ----------
-    course : in which it is said
-    said, hidden : the fault said, and the true one
-    """
+    """Whether what is said is what is hidden."""
     return said.name == hidden.name if course.form else same(course.circuit, (said,), hidden, course.tried)

@@ -33,14 +33,7 @@ def _of_kind(circuit: Circuit, kinds: tuple[str, ...], rng: np.random.Generator)
 
 
 def drawn_fault(circuit: Circuit, kind: str, rng: np.random.Generator) -> Fault | None:
-    """A fault of a kind, its part and figure at random; None where the circuit has no such part.
-
-    Parameters
-    ----------
-    circuit : as drawn, values in SI units
-    kind : one of `KINDS`
-    rng : what is drawn from
-    """
+    """A fault of a kind, its part and figure at random; None where the circuit has no such part."""
     if kind == "bridge":
         pairs = [pair for pair in neighbours(circuit) if GROUND not in pair]
         one, other = pairs[int(rng.integers(len(pairs)))]
@@ -98,7 +91,6 @@ def all_asks(circuit: Circuit, now: Setting) -> list[Evidence]:
 
     Parameters
     ----------
-    circuit : as drawn, values in SI units
     now : how the device stands
     """
     predictor = Predictor(circuit, (Hypothesis((), 0.0),), draws=0)
@@ -109,14 +101,7 @@ def all_asks(circuit: Circuit, now: Setting) -> list[Evidence]:
 
 
 def draw_faults(circuit: Circuit, count: int, rng: np.random.Generator) -> tuple[str, tuple[Fault, ...]]:
-    """So many faults, each of which some allowed test can see.
-
-    Parameters
-    ----------
-    circuit : as drawn, values in SI units
-    count : how many
-    rng : what is drawn from
-    """
+    """So many faults, each of which some allowed test can see."""
     now = usual_setting(circuit)
     asks = all_asks(circuit, now)
     healthy = Predictor(circuit, (Hypothesis((), 0.0),), draws=0)
@@ -142,12 +127,6 @@ def same(circuit: Circuit, said: tuple[Fault, ...], true: Fault, tried: tuple[Se
     """Whether one of the faults said is the true one: the same part in the same way, or the same two points joined.
 
     What is open in one state only is simply open as long as no other state was ``tried``.
-
-    Parameters
-    ----------
-    circuit : as drawn, values in SI units
-    said, true : what is said to be wrong, and what is
-    tried : settings in which something was measured
     """
     for one in said:
         if one.name == true.name:

@@ -185,12 +185,7 @@ TOGETHER = 6  # tests looked at before those that were set apart are left out
 
 
 def table_of(circuit: Circuit) -> Table:
-    """The table of a circuit, every setting of it; kept by the circuit's text.
-
-    Parameters
-    ----------
-    circuit : as drawn, values in SI units
-    """
+    """The table of a circuit, every setting of it; kept by the circuit's text."""
     if circuit.text not in _TABLES:
         if len(_TABLES) >= MOST_TABLES:
             _TABLES.clear()
@@ -216,11 +211,6 @@ def can_be_told(circuit: Circuit, fault: Fault) -> bool:
     """Whether allowed tests set a fault apart from a sound device and from every fault of another name on the list: the proof
     that an exercise can be solved. What only shows in a state is looked at in that state; one of two that hides the other is
     mended first.
-
-    Parameters
-    ----------
-    circuit : as drawn, values in SI units
-    fault : the hidden one
     """
     groups = sorted(_asks_of(circuit), key=lambda asks: _when(asks[0].setting, fault))
     shown = tuple(asks[0].setting for asks in _asks_of(circuit))
@@ -261,11 +251,6 @@ def _not_set_apart(
 
 def warm(circuits: Mapping[str, Circuit], task: Task) -> None:
     """Works out beforehand what the proofs of exercises over these circuits look at first, small circuits first.
-
-    Parameters
-    ----------
-    circuits : by the stem of their names
-    task : asked whether to go on
 
     Raises
     ------

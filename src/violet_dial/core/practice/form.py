@@ -107,8 +107,6 @@ def off_by(name: str, test: str, fault: Fault | None) -> float:
 
     Parameters
     ----------
-    name : the form
-    test : by its name
     fault : None for a sound device
     """
     if fault is None:
@@ -138,12 +136,7 @@ def _speed_off(marked_s: float, fault: Fault) -> float:
 
 @lru_cache(maxsize=2)
 def form_of(name: str) -> Form:
-    """A form by its name, `NEEDLE` or `SPEEDS`.
-
-    Parameters
-    ----------
-    name : its name
-    """
+    """A form by its name, `NEEDLE` or `SPEEDS`."""
     if name == NEEDLE:
         tests = tuple(f"{ev100} Ev {way}" for way in ("rising", "falling") for ev100 in LIGHTS)
         minutes, u = np.full(len(tests), READING_MIN), NEEDLE_U
@@ -170,7 +163,6 @@ def posterior(form: Form, readings: tuple[Reading, ...]) -> Array:
     Parameters
     ----------
     form : the device
-    readings : what was read, since the last repair
     """
     log = form.log_prior.copy()
     for one in readings:
@@ -243,14 +235,7 @@ def minutes_of(form: Form, test: str, before: str) -> float:
 
 
 def drawn_form(name: str, count: int, rng: np.random.Generator) -> tuple[tuple[Fault, ...], tuple[str, ...]]:
-    """Hidden faults of a form with the names of their kinds.
-
-    Parameters
-    ----------
-    name : the form
-    count : how many
-    rng : what is drawn from
-    """
+    """Hidden faults of a form with the names of their kinds."""
     kinds = KINDS[name]
     weight = np.array([one.prior for one in kinds])
     places = rng.choice(len(kinds), size=min(count, 2), replace=False, p=weight / weight.sum())

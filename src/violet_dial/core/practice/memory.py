@@ -74,7 +74,6 @@ def skills(done: Iterable[Done], now: float) -> tuple[Skill, ...]:
 
     Parameters
     ----------
-    done : exercises, in the order they were finished
     now : the day it is now, counted as those are
     """
     found: dict[tuple[str, str], list[Done]] = {}
@@ -111,9 +110,7 @@ def advice(done: tuple[Done, ...], now: float, levels: int) -> Advice:
 
     Parameters
     ----------
-    done : exercises, in the order they were finished
     now : the day it is now, counted as those are
-    levels : how many there are
     """
     if not done:
         return Advice(1, "", "Nothing was practised yet: the easiest first.")
@@ -132,13 +129,7 @@ def advice(done: tuple[Done, ...], now: float, levels: int) -> Advice:
 
 
 def within_reach(done: tuple[Done, ...], levels: int) -> int:
-    """The hardest level within reach: one above the highest that goes well.
-
-    Parameters
-    ----------
-    done : exercises, in the order they were finished
-    levels : how many there are
-    """
+    """The hardest level within reach: one above the highest that goes well."""
     known = 0
     for one in range(1, levels + 1):
         newest = [each for each in done if each.level == one][-NEWEST:]
@@ -148,10 +139,5 @@ def within_reach(done: tuple[Done, ...], levels: int) -> int:
 
 
 def decay(half_life_days: float, days: float) -> float:
-    """The forgetting curve: chance of still knowing.
-
-    Parameters
-    ----------
-    half_life_days, days : over which it falls by half; how many have gone
-    """
+    """The forgetting curve: chance of still knowing."""
     return math.pow(2.0, -days / half_life_days)

@@ -83,9 +83,6 @@ def play(
 
     Parameters
     ----------
-    exercise : with its secret
-    circuit : its device as drawn, values in SI units
-    player : one of `PLAYERS`
     task : asked whether to go on; none when None
     mind : what was solved before; one of its own when None
 

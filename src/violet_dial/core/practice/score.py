@@ -64,13 +64,7 @@ def checked_chance(chance: float) -> float:
 
 
 def quadratic(chance: float, is_right: bool) -> float:
-    """The quadratic rule: 1 at most, -1 at least, 0 for nothing said.
-
-    Parameters
-    ----------
-    chance : as it was said
-    is_right : whether it was so
-    """
+    """The quadratic rule: 1 at most, -1 at least, 0 for nothing said."""
     return 1.0 - (1.0 - chance) ** 2 if is_right else -(chance**2)
 
 
@@ -79,7 +73,6 @@ def score_of(course: Course, best_minutes: float) -> Score:
 
     Parameters
     ----------
-    course : the exercise
     best_minutes : of the best path for the same device
     """
     said = SAID * sum(quadratic(one.move.chance, one.is_right) for one in course.said) / max(len(course.hidden), 1)

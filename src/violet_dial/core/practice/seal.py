@@ -24,7 +24,6 @@ def sealed(text: str, salt: str) -> str:
     Parameters
     ----------
     text : at most `MOST_TEXT` characters
-    salt : anything that differs from one exercise to the next, so that two alike do not look alike
 
     Raises
     ------

@@ -32,7 +32,6 @@ def traced(board: Board, text: str) -> Traced:
 
     Parameters
     ----------
-    board : as it was traced
     text : the device's circuit, SPICE with notes
 
     Raises

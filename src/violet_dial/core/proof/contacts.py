@@ -60,7 +60,6 @@ def judge_contacts(rounds: tuple[Round, ...], good_ohm: float = GOOD_OHM) -> Jud
 
     Parameters
     ----------
-    rounds : in time order
     good_ohm : float, ohm, a contact below it is good
 
     Raises

@@ -57,11 +57,6 @@ class Worse:
 def checked_share(share: float, field: str) -> float:
     """A share strictly between 0 and 1.
 
-    Parameters
-    ----------
-    share : float
-    field : its name, for the error
-
     Raises
     ------
     InvalidInput
@@ -78,7 +73,6 @@ def interval(failed: int, n: int, confidence: float = 0.95) -> tuple[float, floa
     Parameters
     ----------
     failed : int, 0 to n
-    n : int, firings
     confidence : float, 0 to 1
 
     Returns
@@ -113,7 +107,6 @@ def upper(failed: int, n: int, confidence: float = 0.95) -> float:
     Parameters
     ----------
     failed : int, 0 to n
-    n : int, firings
     confidence : float, 0 to 1
 
     Example
@@ -150,8 +143,6 @@ def rate(name: str, log: tuple[Firing, ...], confidence: float = 0.95) -> Rate:
 
     Parameters
     ----------
-    name : what they have in common
-    log : firings
     confidence : float, 0 to 1
     """
     failed = failures(log)
@@ -160,10 +151,6 @@ def rate(name: str, log: tuple[Firing, ...], confidence: float = 0.95) -> Rate:
 
 def better(before: Rate, after: Rate) -> Better:
     """Whether it fails less often after a repair than before.
-
-    Parameters
-    ----------
-    before, after : Rate
 
     Source
     ------
@@ -177,10 +164,6 @@ def better(before: Rate, after: Rate) -> Better:
 
 def chance_less(one: Rate, other: Rate) -> float:
     """The chance that one fails less often than the other, every share being as likely beforehand.
-
-    Parameters
-    ----------
-    one, other : Rate
 
     Example
     -------
@@ -200,7 +183,6 @@ def worse(log: tuple[Firing, ...], confidence: float = 0.95) -> Worse | None:
 
     Parameters
     ----------
-    log : firings, of one epoch
     confidence : float, 0 to 1; of the intervals, and 1 - it the chance of naming one where none is worse
 
     Source
@@ -224,10 +206,6 @@ def worse(log: tuple[Firing, ...], confidence: float = 0.95) -> Worse | None:
 
 def bunched(log: tuple[Firing, ...]) -> float:
     """The chance that failures stand so close together (in so few runs, or fewer) by luck, settings taken each by itself.
-
-    Parameters
-    ----------
-    log : firings of one epoch in time order
 
     Source
     ------

@@ -58,10 +58,6 @@ class Course:
 def checked(wanted: Wanted) -> Wanted:
     """An exercise within bounds.
 
-    Parameters
-    ----------
-    wanted : Wanted
-
     Raises
     ------
     InvalidInput
@@ -83,8 +79,6 @@ def course(wanted: Wanted, done: tuple[Done, ...], today: int) -> Course:
 
     Parameters
     ----------
-    wanted : Wanted
-    done : days that were done, in any order; the check after the rest too
     today : int, the day's number
 
     Raises

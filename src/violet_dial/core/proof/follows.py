@@ -54,12 +54,7 @@ def follow(log: tuple[Firing, ...], sure: float = SURE) -> tuple[Followed, ...]:
 
 
 def every(log: tuple[Firing, ...]) -> tuple[Followed, ...]:
-    """All things that could be tried on a log, the surest first, each with its corrected chance.
-
-    Parameters
-    ----------
-    log : firings, all epochs
-    """
+    """All things that could be tried on a log, the surest first, each with its corrected chance."""
     found = [one for factor in ("rest", "low battery", "cold", "lens", "supply") if (one := _ordered(log, factor))]
     place = _position(log)
     found += [place] if place is not None else []
@@ -69,13 +64,7 @@ def every(log: tuple[Firing, ...]) -> tuple[Followed, ...]:
 
 
 def scored(log: tuple[Firing, ...], factor: Factor) -> tuple[tuple[Firing, ...], Scores]:
-    """The firings of which a thing is known, and how much of it each had: 0 upwards.
-
-    Parameters
-    ----------
-    log : firings
-    factor : which thing; not "position", which has no order
-    """
+    """The firings of which a thing is known, and how much of it each had: 0 upwards."""
     if factor == "rest":
         known = tuple(one for one in log if one.rest_h is not None)
         return known, np.searchsorted(RESTS_H, [one.rest_h or 0.0 for one in known], side="right").astype(np.int64)

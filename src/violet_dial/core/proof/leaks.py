@@ -67,10 +67,6 @@ class Suspect:
 def turned(side: Side) -> Side:
     """A place of the upright picture as a place of the gate seen from behind: the lens turns the picture by half a turn.
 
-    Parameters
-    ----------
-    side : Side
-
     Example
     -------
     >>> turned("top left"), turned("middle")
@@ -81,11 +77,6 @@ def turned(side: Side) -> Side:
 
 def roll_plan(frames: int, taped_from: int = 6) -> tuple[tuple[int, str], ...]:
     """Which frame is shot with what open: the first bare, then all seams taped but one in turn, the last all taped.
-
-    Parameters
-    ----------
-    frames : int, on the roll
-    taped_from : int, bare frames at the beginning; five or six are usual (common practice, no source)
 
     Raises
     ------
@@ -110,11 +101,6 @@ def roll_plan(frames: int, taped_from: int = 6) -> tuple[tuple[int, str], ...]:
 
 def judge_leaks(frames: tuple[Frame, ...], hinge: Hinge = "right") -> tuple[Suspect, ...]:
     """Where the light gets in, the likeliest first; the chances sum to 1.
-
-    Parameters
-    ----------
-    frames : frames looked at, clean ones too
-    hinge : on which side the back is hinged, seen from behind
 
     Raises
     ------

@@ -30,10 +30,6 @@ class Firing:
 def epochs(log: Iterable[Firing]) -> tuple[tuple[str, tuple[Firing, ...]], ...]:
     """The log parted by the repairs, in the order they came.
 
-    Parameters
-    ----------
-    log : firings in time order
-
     Returns
     -------
     tuple of (name of the repair, empty as it came; its firings)
@@ -45,12 +41,7 @@ def epochs(log: Iterable[Firing]) -> tuple[tuple[str, tuple[Firing, ...]], ...]:
 
 
 def by_setting(log: Iterable[Firing]) -> dict[str, tuple[Firing, ...]]:
-    """The log parted by the setting, in the order settings were first fired.
-
-    Parameters
-    ----------
-    log : firings in time order
-    """
+    """The log parted by the setting, in the order settings were first fired."""
     found: dict[str, list[Firing]] = {}
     for one in log:
         found.setdefault(one.setting, []).append(one)
@@ -58,12 +49,7 @@ def by_setting(log: Iterable[Firing]) -> dict[str, tuple[Firing, ...]]:
 
 
 def failures(log: Iterable[Firing]) -> int:
-    """How many failed.
-
-    Parameters
-    ----------
-    log : firings
-    """
+    """How many failed."""
     return sum(bool(one.failed) for one in log)
 
 

@@ -90,14 +90,7 @@ class Plan:
 
 
 def provoked_by(before: tuple[Firing, ...], followed: tuple[Followed, ...], worst: Worse | None) -> Provoked:
-    """How the fault used to show itself, from the firings before the repair.
-
-    Parameters
-    ----------
-    before : firings that count as before
-    followed : what their failures follow
-    worst : the setting that fails more often, if one does
-    """
+    """How the fault used to show itself, from the firings before the repair."""
     found = Provoked(setting=worst.setting if worst is not None else "")
     for one in followed[:1]:  # the surest alone: what goes along with it is not asked for twice
         failed = [shot for shot in before if shot.failed]
@@ -119,12 +112,6 @@ def provoked_by(before: tuple[Firing, ...], followed: tuple[Followed, ...], wors
 def old_fault_run(failed: int, n: int, confidence: float) -> int:
     """Clean firings as the fault used to show itself, after which it would have stayed quiet by luck with no more than the chance
     that is left; its share before is only as well known as its count allows.
-
-    Parameters
-    ----------
-    failed : int, before
-    n : int, firings before
-    confidence : float
 
     Source
     ------
@@ -148,8 +135,6 @@ def plan(log: tuple[Firing, ...], claim: Claim, after: str | None = None) -> Pla
 
     Parameters
     ----------
-    log : firings in time order; those after the newest repair count for the claim, all before say how the fault shows itself
-    claim : Claim
     after : the newest repair, where nothing may have been fired since; None for that of the last firing
 
     Raises

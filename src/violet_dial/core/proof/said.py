@@ -43,23 +43,13 @@ def percent(share: float) -> str:
 
 
 def rate_said(one: Rate) -> str:
-    """Failures, firings and the interval.
-
-    Parameters
-    ----------
-    one : Rate
-    """
+    """Failures, firings and the interval."""
     small = ", a small number" if one.is_small else ""
     return f"{one.failed} of {one.n} failed{small}: {percent(one.low)} to {percent(one.high)}"
 
 
 def better_said(one: Better) -> str:
-    """Before against after.
-
-    Parameters
-    ----------
-    one : Better
-    """
+    """Before against after."""
     return (
         f"Before {one.before.failed} of {one.before.n}, now {one.after.failed} of {one.after.n}. Had nothing changed, so few "
         f"would come by luck in {percent(one.by_luck)}; it fails less often now with {percent(one.chance)}."
@@ -67,24 +57,14 @@ def better_said(one: Better) -> str:
 
 
 def followed_said(one: Followed) -> str:
-    """What failures follow.
-
-    Parameters
-    ----------
-    one : Followed
-    """
+    """What failures follow."""
     where = f"in the position {one.detail}" if one.factor == "position" else one.detail
     (bad, n), (bad_else, n_else) = one.rate_in, one.rate_out
     return f"Fails {where}: {bad} of {n}, else {bad_else} of {n_else}; by luck {percent(one.p)}."
 
 
 def provoked_said(one: Provoked) -> str:
-    """How a fault used to show itself, as it is asked for.
-
-    Parameters
-    ----------
-    one : Provoked
-    """
+    """How a fault used to show itself, as it is asked for."""
     words = []
     if one.setting:
         words.append(f"at {one.setting}")
@@ -102,12 +82,7 @@ def provoked_said(one: Provoked) -> str:
 
 
 def plan_said(one: Plan) -> str:
-    """What is left, or that it is proved or not to be proved.
-
-    Parameters
-    ----------
-    one : Plan
-    """
+    """What is left, or that it is proved or not to be proved."""
     claim = f"fewer than {share_said(one.claim.share)} fail"
     if one.verdict == "proved":
         return f"Proved: {claim}, with {100 * one.claim.confidence:.4g} % confidence, after {one.n} firings."

@@ -91,13 +91,7 @@ def _mostly(side: str, share: float, beside: tuple[str, ...], their: float) -> S
 
 
 def sides_of(cause: Cause, hinge: str) -> Shares:
-    """Where on the gate, seen from behind, light from a place lands.
-
-    Parameters
-    ----------
-    cause : where light gets in
-    hinge : "right" or "left"
-    """
+    """Where on the gate, seen from behind, light from a place lands."""
     other = OPPOSITE[hinge]
     if cause == "top channel":
         return _mostly("top", 0.78, ("top left", "top right"), 0.16)
@@ -115,12 +109,7 @@ def sides_of(cause: Cause, hinge: str) -> Shares:
 
 
 def shapes_of(cause: Cause) -> Shares:
-    """How fog from a place looks.
-
-    Parameters
-    ----------
-    cause : where light gets in
-    """
+    """How fog from a place looks."""
     return _SHAPES[cause]
 
 

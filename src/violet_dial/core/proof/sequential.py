@@ -49,7 +49,6 @@ def checked_claim(claim: float, confidence: float) -> None:
     Parameters
     ----------
     claim : float, the share that must not be reached
-    confidence : float
 
     Raises
     ------
@@ -68,8 +67,6 @@ def fixed_plan(claim: float, confidence: float, power: float = POWER) -> Fixed:
 
     Parameters
     ----------
-    claim : float
-    confidence : float
     power : float, the chance that a good device (a tenth of the claim) is proved
 
     Raises
@@ -97,8 +94,6 @@ def sequence(claim: float, confidence: float, power: float = POWER) -> Sequence:
 
     Parameters
     ----------
-    claim : float
-    confidence : float
     power : float, the chance that a good device is proved
 
     Raises
@@ -164,13 +159,7 @@ def _courses(chance: float, edges: Edges, most: int) -> tuple[float, float]:
 
 
 def stands(plan: Sequence, results: tuple[bool, ...]) -> tuple[str, int]:
-    """How a trial stands: "proved", "failed" or "going", and the clean firings it still takes where none fails.
-
-    Parameters
-    ----------
-    plan : Sequence
-    results : True for each failure, in time order
-    """
+    """How a trial stands: "proved", "failed" or "going", and the clean firings it still takes where none fails."""
     failed = 0
     for n, one in enumerate(results, start=1):
         failed += one

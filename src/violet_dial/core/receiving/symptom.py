@@ -32,12 +32,7 @@ _WORDS: dict[str, str] = {  # each a regular expression over the lower-case head
 
 
 def says(headline: str, what: str) -> bool:
-    """Whether a headline says one of the things that are listened for.
-
-    Parameters
-    ----------
-    what : kind of fault asked for
-    """
+    """Whether a headline says one of the things that are listened for."""
     return re.search(_WORDS[what], headline.lower()) is not None
 
 

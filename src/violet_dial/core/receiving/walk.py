@@ -80,12 +80,7 @@ def acts_for(kind: DeviceKind, selenium: bool = False) -> tuple[WalkAct, ...]:
 
 
 def find_clashes(trials: tuple[Trial, ...]) -> tuple[Clash, ...]:
-    """What in the walk does not go together; the newest result of each act, setting and supply counts.
-
-    Parameters
-    ----------
-    trials : how it was tried, oldest first
-    """
+    """What in the walk does not go together; the newest result of each act, setting and supply counts."""
     newest: dict[tuple[str, str, Supply], Result] = {}
     for trial in trials:
         newest[(trial.act, trial.setting, trial.supply)] = trial.result

@@ -91,7 +91,6 @@ def beside_sister(
     ----------
     sick, sister : samples, shape (n,) and (m,), in the same unit
     sick_hz, sister_hz : samples a second of each
-    known : figures of both, where they were worked out from more samples than these
 
     Raises
     ------

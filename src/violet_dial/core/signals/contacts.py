@@ -90,12 +90,6 @@ def synchrony(contact: Contact, firing: Firing) -> Synchrony:
 
 
 def of_firing(firing: Firing, closings: tuple[Contact, ...]) -> Contact | None:
-    """The contact that belongs to a firing; None where there is none near.
-
-    Parameters
-    ----------
-    firing : by the light
-    closings : of the contact, in the same recording
-    """
+    """The contact that belongs to a firing; None where there is none near."""
     near = [one for one in closings if firing.open_s - NEAR_S < one.close_s < firing.close_s + NEAR_S]
     return min(near, key=lambda one: abs(one.close_s - firing.open_s), default=None)

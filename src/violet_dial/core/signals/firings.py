@@ -113,7 +113,6 @@ def firing_at(samples: Array, rate_hz: float, opened: int, closed: int) -> Firin
     ----------
     samples : of one sensor, shape (n,), finite
     rate_hz : samples a second
-    opened, closed : about where the light came and went
     """
     y = np.asarray(samples, dtype=float)
     if len(y) < LEAST_SAMPLES or not 0 <= opened < closed < len(y):

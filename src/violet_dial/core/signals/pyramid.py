@@ -22,7 +22,6 @@ class Pyramid:
     Parameters
     ----------
     read : gives samples from a place to another
-    count : samples there are
     """
 
     def __init__(self, read: Callable[[int, int], npt.NDArray[np.float64]], count: int) -> None:
@@ -50,13 +49,7 @@ class Pyramid:
         return np.concatenate(lows), np.concatenate(highs)
 
     def shown(self, first: int, last: int, columns: int) -> tuple[Array, Array]:
-        """Least and most of each of so many columns between two places; fewer columns where there are fewer samples.
-
-        Parameters
-        ----------
-        first, last : places of samples
-        columns : of the picture
-        """
+        """Least and most of each of so many columns between two places; fewer columns where there are fewer samples."""
         first, last = max(first, 0), min(last, self.count)
         if last - first <= columns * FIRST:
             part = self._read(first, last).astype(np.float32)

@@ -37,7 +37,6 @@ def firings_of(read: Read, count: int, rate_hz: float) -> tuple[Firing, ...]:
     Parameters
     ----------
     read : gives samples of one sensor from a place to another
-    count : samples there are
     rate_hz : samples a second
 
     Raises
@@ -67,7 +66,6 @@ def stretches(read: Read, count: int, rate_hz: float) -> list[tuple[int, int]]:
     Parameters
     ----------
     read : gives samples of one sensor from a place to another
-    count : samples there are
     rate_hz : samples a second
     """
     step = max(int(COARSE_S * rate_hz), 1)

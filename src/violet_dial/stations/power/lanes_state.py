@@ -68,12 +68,7 @@ class At:
 
 
 def middle_light(lanes: Lanes) -> int:
-    """The place of the middle one of the lights that the device follows on any choice; of all lights where it follows none.
-
-    Parameters
-    ----------
-    lanes : judged
-    """
+    """The place of the middle one of the lights that the device follows on any choice; of all lights where it follows none."""
     followed = np.flatnonzero(np.any([np.isfinite(one.error_stops).any(axis=(0, 1)) for one in lanes.lanes], axis=0))
     return int(followed[len(followed) // 2]) if len(followed) else len(lanes.asked.marks) // 2
 
@@ -83,8 +78,6 @@ def lanes_shown(lanes: Lanes, at: At, chosen: str) -> LanesShown:
 
     Parameters
     ----------
-    lanes : judged
-    at : the chosen light and temperature
     chosen : the battery that was taken for use, as it is said; empty for none
     """
     rows = tuple(_row(lanes, place, at, chosen) for place in range(len(lanes.lanes)))

@@ -130,8 +130,6 @@ def calendar_of(days: tuple[tuple[date, str, str], ...], uid: str, stamp: dateti
     Parameters
     ----------
     days : (day, summary, description), in order
-    uid : what the entries' names begin with
-    stamp : when it was written, with offset
 
     Source
     ------
