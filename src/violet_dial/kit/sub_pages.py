@@ -1,16 +1,21 @@
 """Pages of one station under a line of names; Ctrl+Tab goes on."""
 
+from collections.abc import Callable
+
 from PySide6.QtCore import Qt, Signal, Slot
 from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QPushButton, QStackedWidget, QVBoxLayout, QWidget
 
 
 class SubPages(QWidget):
-    """Names on a line, the chosen page below; ``turned`` carries its place."""
+    """Names on a line, the chosen page below; ``turned`` carries its place. What draws a page (``draws``, in order) is called
+    when it is in view: of what changed while another was, once it is turned to."""
 
     turned = Signal(int)
 
-    def __init__(self, pages: tuple[tuple[str, QWidget], ...]) -> None:
+    def __init__(self, pages: tuple[tuple[str, QWidget], ...], draws: tuple[Callable[[], None], ...] = ()) -> None:
         super().__init__()
+        self._draws = draws
+        self._stale: set[int] = set()
         self.stack = QStackedWidget()
         self._group = QButtonGroup(self)
         row = QHBoxLayout()
@@ -47,7 +52,18 @@ class SubPages(QWidget):
 
     def begin(self) -> None:
         """Another job: its first page."""
+        self._stale.clear()
         self.show_page(0)
+
+    def draw(self) -> None:
+        """What the pages show has changed: the one in view is drawn now, each other when it is turned to."""
+        self._stale = set(range(len(self._draws)))
+        self._draw_in_view()
+
+    def _draw_in_view(self) -> None:
+        if self.place in self._stale:
+            self._stale.discard(self.place)
+            self._draws[self.place]()
 
     def show_page(self, place: int) -> None:
         """Show a page without telling anybody."""
@@ -55,6 +71,7 @@ class SubPages(QWidget):
         self.stack.setCurrentIndex(place)
         for button in self._group.buttons():
             button.updateGeometry()  # the chosen one is set in bold
+        self._draw_in_view()
 
     def turn(self, step: int) -> None:
         """On or back by ``step`` pages, round and round."""

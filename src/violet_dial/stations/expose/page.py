@@ -1,5 +1,6 @@
 """Expose: the ladder of speeds, the lamps of an automatic, and test shots of cameras whose cell sets the time."""
 
+from functools import partial
 from typing import Any
 
 from PySide6.QtCore import Slot
@@ -42,7 +43,10 @@ class ExposePage(StationPage):
         self.speeds, self.lamps = SpeedsPage(house), LampsPage(house)
         self.shots, self.traces = ShotsPage(house), TracesPage(house)
         self._side = SidePanel(house.look)
-        self.pages = SubPages(tuple(zip(NAMES, (self.speeds, self.lamps, self.shots, self.traces), strict=True)))
+        self._each = (self.speeds, self.lamps, self.shots, self.traces)
+        self.pages = SubPages(
+            tuple(zip(NAMES, self._each, strict=True)), tuple(partial(self._draw, one) for one in self._each)
+        )
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.addWidget(self.pages)
@@ -53,18 +57,20 @@ class ExposePage(StationPage):
 
     def begin(self, job: Job) -> None:
         self._job = None
-        for page in (self.speeds, self.lamps, self.shots, self.traces):
+        for page in self._each:
             page.begin(job)
         self.pages.begin()
 
     def show_job(self, job: Job) -> None:
-        """Draw the job on every page."""
+        """Draw the job on the page in view."""
         self._job = job
-        self.lamps.show_job(job)
-        self.shots.show_job(job)
-        self.traces.show_job(job)
-        self.speeds.show_job(job)
+        self.speeds.take_job(job)  # its sound card hears for the lamps too
+        self.pages.draw()
         self._draw_side()
+
+    def _draw(self, page: SpeedsPage | LampsPage | ShotsPage | TracesPage) -> None:
+        if self._job is not None:
+            page.show_job(self._job)
 
     @Slot()
     def _draw_listens(self) -> None:
@@ -133,7 +139,7 @@ class ExposePage(StationPage):
 
     def focus_first(self) -> None:
         """To the line of the page in view."""
-        (self.speeds, self.lamps, self.shots, self.traces)[self.pages.place].focus_first()
+        self._each[self.pages.place].focus_first()
 
     def to_picture(self) -> None:
         if self.pages.place == TRACES:

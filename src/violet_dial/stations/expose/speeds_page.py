@@ -76,11 +76,15 @@ class SpeedsPage(QWidget):
 
     def show_job(self, job: Job) -> None:
         """Draw all of it."""
+        self.take_job(job)
+        self._draw()
+
+    def take_job(self, job: Job) -> None:
+        """The job as it stands; nothing is drawn."""
         self._job = job
         self.hearing.show_job(job)
         if self._aimed is not None and self._aimed not in speeds_of(job):
             self._aimed = None
-        self._draw()
 
     def _draw(self) -> None:
         job = self._job

@@ -86,7 +86,8 @@ class LightPage(StationPage):
         self.colour = ColourPage(self._house)
         self.eye = EyePage(self._house)
         self.eye.looking.turned.connect(self.changed)
-        self.pages = SubPages((("Dial", scrolled(frame)), ("Colour", self.colour), ("Eye", self.eye)))
+        pages = (("Dial", scrolled(frame)), ("Colour", self.colour), ("Eye", self.eye))
+        self.pages = SubPages(pages, (self._draw, self._draw_colour, self._draw_eye))
         layout.addWidget(self.pages)
         self.pages.turned.connect(self._turned)
         self._look.changed.connect(self._fit)
@@ -115,10 +116,16 @@ class LightPage(StationPage):
             self._run = -1
         elif before.light != job.light:
             self._follow_on()
-        self._draw()
-        self.colour.show_job(job)
-        self.eye.show_job(job)
+        self.pages.draw()
         self.understand()
+
+    def _draw_colour(self) -> None:
+        if self._job is not None:
+            self.colour.show_job(self._job)
+
+    def _draw_eye(self) -> None:
+        if self._job is not None:
+            self.eye.show_job(self._job)
 
     def _follow_on(self) -> None:
         """After an act, or one taken back, the light in the bar is the one that is asked for now."""

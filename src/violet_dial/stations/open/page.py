@@ -1,5 +1,7 @@
 """Open: off, the way back, the way in, and care."""
 
+from functools import partial
+
 from PySide6.QtCore import Slot
 from PySide6.QtWidgets import QVBoxLayout
 
@@ -19,7 +21,7 @@ from violet_dial.stations.open.way import WayPage
 
 
 class OpenPage(StationPage):
-    """Four pages; Ctrl+Tab goes on. Only the page in view is drawn again after an act."""
+    """Four pages; Ctrl+Tab goes on."""
 
     def __init__(self, house: House) -> None:
         super().__init__()
@@ -30,9 +32,8 @@ class OpenPage(StationPage):
         self.way = WayPage(house)
         self.care = CarePage(house)
         self._each = (self.off, self.back, self.way, self.care)
-        self.pages = SubPages(
-            (("Off", self.off), ("Way back", self.back), ("Way in", scrolled(self.way)), ("Care", self.care))
-        )
+        pages = (("Off", self.off), ("Way back", self.back), ("Way in", scrolled(self.way)), ("Care", self.care))
+        self.pages = SubPages(pages, tuple(partial(self._draw, one) for one in self._each))
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.addWidget(self.pages)
@@ -49,12 +50,14 @@ class OpenPage(StationPage):
         self._job = job
         for place, name in enumerate(page_names(job)):
             self.pages.rename(place, name)
-        self._each[self.pages.place].show_job(job)
+        self.pages.draw()
+
+    def _draw(self, page: OffPage | BackPage | WayPage | CarePage) -> None:
+        if self._job is not None:
+            page.show_job(self._job)
 
     @Slot(int)
     def _turned(self, place: int) -> None:
-        if self._job is not None:
-            self._each[place].show_job(self._job)
         self.focus_first()
 
     @Slot(str)

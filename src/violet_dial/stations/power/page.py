@@ -1,6 +1,7 @@
 """Power: choices of battery over their life, this cell, the use, the diode that was fitted, batteries against the supply."""
 
 from collections.abc import Callable
+from functools import partial
 
 from PySide6.QtCore import Qt, Slot
 from PySide6.QtWidgets import QVBoxLayout, QWidget
@@ -88,7 +89,8 @@ class PowerPage(StationPage):
         inside.addWidget(self.area, 1)
         inside.addWidget(self.typed)
         pages: tuple[QWidget, ...] = (frame, self.cell, self.use, self.fit, self.supply)
-        self.pages = SubPages(tuple(zip(NAMES, pages, strict=True)))
+        draws = tuple(partial(self._draw_page, place) for place in range(len(NAMES)))
+        self.pages = SubPages(tuple(zip(NAMES, pages, strict=True)), draws)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.addWidget(self.pages)
@@ -147,7 +149,6 @@ class PowerPage(StationPage):
         job, worked = self._job, self._worked
         if job is None:
             return
-        fresh = worked if worked is not None and worked.question == question_of(job) else None
         if worked is not None:
             chosen = job.power.chosen.said if job.power.chosen else ""
             light = min(self._at.light, len(worked.lanes.asked.marks) - 1)
@@ -159,11 +160,23 @@ class PowerPage(StationPage):
         else:
             self.headline.setText(self._failure or WORKING)
             self.stands.setText("")
-        self.cell.draw(cell_shown(job, fresh))
-        self.use.draw(use_shown(job, fresh))
-        self.fit.draw(fit_shown(job, fresh))
-        self.supply.draw(differences(fresh))
+        self.pages.draw()
         self._show_reason(self.lanes.place)
+
+    def _draw_page(self, place: int) -> None:
+        """One of the pages of sentences."""
+        job, worked = self._job, self._worked
+        if job is None:
+            return
+        fresh = worked if worked is not None and worked.question == question_of(job) else None
+        if place == CELL:
+            self.cell.draw(cell_shown(job, fresh))
+        elif place == USE:
+            self.use.draw(use_shown(job, fresh))
+        elif place == FITTING:
+            self.fit.draw(fit_shown(job, fresh))
+        elif place == SUPPLY:
+            self.supply.draw(differences(fresh))
 
     @Slot(int)
     def _show_reason(self, place: int) -> None:

@@ -3,6 +3,7 @@
 from collections.abc import Callable
 from dataclasses import replace
 from datetime import date, datetime
+from functools import partial
 
 from PySide6.QtCore import QTimer, Slot
 from PySide6.QtWidgets import QVBoxLayout, QWidget
@@ -79,7 +80,8 @@ class ProvePage(StationPage):
         )
         self._side = SidePanel(look)
         self._each = (self.firings, self.contacts, self.exercise, self.seals, self.soak)
-        self.pages = SubPages(tuple(zip(NAMES, self._each, strict=True)))
+        draws = tuple(partial(self._draw, place) for place in range(len(NAMES)))
+        self.pages = SubPages(tuple(zip(NAMES, self._each, strict=True)), draws)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.addWidget(self.pages)
@@ -113,14 +115,25 @@ class ProvePage(StationPage):
         self.pages.begin()
 
     def show_job(self, job: Job) -> None:
-        """Draw the job on every page."""
+        """Draw the job on the page in view."""
         self._job = job
-        self.firings.show_job(job)
-        self.contacts.draw(contacts_shown(job))
-        self.exercise.draw(exercise_shown(job, date.today()))
-        self.seals.draw(seals_shown(job))
-        self.soak.draw(soak_shown(job))
+        self.pages.draw()
         self._draw_side()
+
+    def _draw(self, place: int) -> None:
+        job = self._job
+        if job is None:
+            return
+        if place == FIRINGS:
+            self.firings.show_job(job)
+        elif place == CONTACTS:
+            self.contacts.draw(contacts_shown(job))
+        elif place == EXERCISE:
+            self.exercise.draw(exercise_shown(job, date.today()))
+        elif place == SEALS:
+            self.seals.draw(seals_shown(job))
+        else:
+            self.soak.draw(soak_shown(job))
 
     def _draw_side(self) -> None:
         job, place = self._job, self.pages.place

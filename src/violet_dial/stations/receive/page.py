@@ -1,5 +1,7 @@
 """Receive: describe it, look it over, try it."""
 
+from functools import partial
+
 from PySide6.QtGui import QDragEnterEvent, QDropEvent
 from PySide6.QtWidgets import QPushButton, QVBoxLayout
 
@@ -27,7 +29,11 @@ class ReceivePage(StationPage):
         self.look_over = LookPage(house)
         self.walk = WalkPage(house)
         self._each = (self.describe, self.look_over, self.walk)
-        self.pages = SubPages(tuple(zip(("Describe", "Look over", "Try, make sure"), self._each, strict=True)))
+        self._job: Job | None = None
+        self.pages = SubPages(
+            tuple(zip(("Describe", "Look over", "Try, make sure"), self._each, strict=True)),
+            tuple(partial(self._draw, one) for one in self._each),
+        )
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.addWidget(self.pages)
@@ -41,10 +47,14 @@ class ReceivePage(StationPage):
         self.walk.begin()
 
     def show_job(self, job: Job) -> None:
-        for page in self._each:
-            page.show_job(job)
+        self._job = job
+        self.pages.draw()
         for place, name in enumerate(page_names(job)):
             self.pages.rename(place, name)
+
+    def _draw(self, page: DescribePage | LookPage | WalkPage) -> None:
+        if self._job is not None:
+            page.show_job(self._job)
 
     def keep(self) -> bool:
         return self.describe.keep()
