@@ -16,9 +16,10 @@ from violet_dial.core.opening.steps import End, Step
 from violet_dial.core.opening.typed import understand_step
 from violet_dial.core.receiving.findings import FINDING_KINDS
 from violet_dial.kit.finding_marks import draw_finding
-from violet_dial.kit.marks import MARK_COLOURS, MarkStamps, draw_mark
+from violet_dial.kit.marks import MarkStamps, draw_mark
 from violet_dial.kit.rows_table import RowsModel, RowsTable
 from violet_dial.kit.theme.look import Look
+from violet_dial.report.palette import STATE_ROLES
 from violet_dial.stations.open.fastener import draw_part, size_mm
 from violet_dial.stations.open.tray_view import TrayView, compartments_of
 from violet_dial.stations.trace.state import Bar
@@ -56,7 +57,7 @@ class Shapes(Drawn):
         at = QPointF(SIZE / 2, SIZE / 2)
         pictures = {
             state: self.picture(lambda painter, state=state: draw_mark(painter, self.look, at, state, 20))
-            for state in MARK_COLOURS
+            for state in STATE_ROLES
         }
         self.all_differ(pictures, 0.01)
         stamps = MarkStamps(self.look, 20, 1.0)

@@ -129,7 +129,7 @@ class Keeping(WindowTest):
         db.execute("PRAGMA max_page_count = 100000")
         self.press(KEY.Key_Escape)
         self.assertFalse(self.window.on_job)
-        self.assertEqual(len(self.notes()), 15_000)
+        self.assertEqual(len(self.notes()), 19_000)
 
     def test_backups_by_two_keys(self) -> None:
         self.new_job("Puffin reflex")

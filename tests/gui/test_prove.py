@@ -128,7 +128,9 @@ class Meter(AtProve):
             self.until(
                 lambda count=count: self.proving.rounds and len(self.proving.rounds[0].readings) == count, self.said
             )
-            self.assertEqual(self.proving.rounds[0].readings[-1], (where, 1e9))  # leads in the air
+            read = self.proving.rounds[0].readings[-1]
+            self.assertEqual((read.where, read.ohm), (where, 1e9))  # leads in the air
+            self.assertEqual(read.capture.function, "ohm")  # what the meter gave is kept with it
         self.assertIsNone(self.prove.slot)
         self.assertIn("every position is read", self.prove.slot_missing)
 

@@ -12,10 +12,10 @@ from violet_dial.job.document import Device, Intake, Job
 from violet_dial.job.exposing import Exposing, Fired, LampLook
 from violet_dial.job.opening import Opening
 from violet_dial.job.receiving import Finding, Receiving
-from violet_dial.report.drawings import drawing, words
 from violet_dial.report.html import paper_html
 from violet_dial.report.labels import labels_pdf
 from violet_dial.report.pdf import paper_pdf
+from violet_dial.report.shapes import Caption, svg
 from violet_dial.services.labels import labels_of
 from violet_dial.services.scanned import scanned_number
 from violet_dial.services.sheet import card_of, sheet_of
@@ -94,8 +94,9 @@ class Sheets(unittest.TestCase):
         page = paper_html(sheet_of(full(), STATIONS, DAY))
         self.assertIn("<svg", page)
         self.assertNotIn("<b>a blow</b>", page)
-        evil = drawing(10, 10, [words((1, 1), '<script>x</script> & "y"')])
+        evil = svg((10, 10), [Caption((1, 1), '<script>x</script> & "y"')], title="<b>")
         self.assertNotIn("<script>", evil)
+        self.assertNotIn("<b>", evil)
 
     def test_one_page_where_it_can_be_and_more_where_it_must(self) -> None:
         short = sheet_of(full(), STATIONS, DAY)

@@ -34,7 +34,8 @@ class FiveMinutes(Walk):
         self.take_next(0.1)
         self.keys("ctrl+z")
         self.sees("No readings yet")
-        self.wait(lambda state: state["bar"]["reference"] == asked, "the bar has the light again")
+        again = "the bar has the light again, and Next is of it"
+        self.wait(lambda state: state["bar"]["reference"] == asked and state["settled"], again)
         self.read_on(0.1)
 
     def write_and_print(self) -> None:

@@ -90,7 +90,7 @@ class Picture:
 
 @dataclass(frozen=True)
 class Drawing:
-    """A drawing as SVG (see `report.drawings`), what it shows in words, and how much of the page's width it takes."""
+    """A drawing as SVG (see `report.shapes`), what it shows in words, and how much of the page's width it takes."""
 
     svg: str
     title: str

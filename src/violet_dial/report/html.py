@@ -6,7 +6,7 @@ from jinja2 import Environment, PackageLoader, StrictUndefined, Template
 from markupsafe import Markup, escape
 
 from violet_dial.report.blocks import SIGNS, Drawing, Paper, Picture
-from violet_dial.report.dial_svg import dial_svg
+from violet_dial.report.shapes import dial_svg
 
 
 @lru_cache(maxsize=1)
@@ -19,7 +19,7 @@ def _template() -> Template:
 
 
 def _drawn(picture: Picture) -> Markup:
-    return Markup(dial_svg(picture.dial, str(escape(picture.title))))
+    return Markup(dial_svg(picture.dial, picture.title))
 
 
 def _vector(block: Drawing) -> Markup:

@@ -13,9 +13,14 @@ ROLE_COLOURS: dict[Role, str] = {
 ROLE_WIDTHS: dict[Role, float] = {
     "tolerance": 0, "zero": 1.6, "limit": 1, "found": 1.6, "after": 1.6, "tick": 1.2, "bar": 1.2, "needle": 3,
 }  # fmt: skip
-STATE_COLOURS: dict[MarkState, str] = {
-    "inside": WITHIN, "high": OUT, "low": OUT, "undecided": WATCH, "empty": QUIET,
+STATE_ROLES: dict[MarkState, str] = {
+    "inside": "within", "high": "out", "low": "out", "undecided": "watch", "empty": "quiet",
 }  # fmt: skip
+INKS = {
+    "ink": INK, "quiet": QUIET, "line": LINE, "violet": VIOLET, "soft": SOFT_VIOLET, "within": WITHIN, "watch": WATCH, "out": OUT,
+    "card": "#FFFDFA", "band": "#E4D9EE",
+}  # fmt: skip
+STATE_COLOURS: dict[MarkState, str] = {state: INKS[role] for state, role in STATE_ROLES.items()}
 LEAD_COLOURS = {
     "red": "#C0392B", "black": "#4A4350", "blue": "#2E6FB7", "green": "#2E8B57", "orange": "#D9822B", "white": "#B8B2BE",
     "yellow": "#C9A227", "brown": "#7B4F2E", "grey": "#8A8590", "violet": "#7A4FA3",

@@ -32,7 +32,6 @@ from violet_dial.report.blocks import (
     Verdict,
     Words,
 )
-from violet_dial.report.dial import OUTER_RADIUS, Dial, Line, Mark
 from violet_dial.report.letters import (
     BOLD,
     PLAIN,
@@ -44,6 +43,7 @@ from violet_dial.report.letters import (
     register,
     unprintable,
 )
+from violet_dial.report.shapes import DIAL_SCALE, dial_svg
 
 _MARK = 2.6
 _BOX = 7 * mm
@@ -95,76 +95,6 @@ def _paragraph(text: str, style: str = "text", width: float = _NARROW) -> Paragr
     return Paragraph(marked_up(drawn, families), wanted)
 
 
-class _Painter:
-    """Paints a dial on a canvas at a centre and radius, in points."""
-
-    def __init__(self, canvas: Canvas, centre: tuple[float, float], radius: float) -> None:
-        self._canvas, self._centre, self._radius = canvas, centre, radius
-
-    def _at(self, point: tuple[float, float]) -> tuple[float, float]:
-        return self._centre[0] + point[0] * self._radius, self._centre[1] + point[1] * self._radius
-
-    def _path(self, points: tuple[tuple[float, float], ...], fill: bool) -> None:
-        path = self._canvas.beginPath()
-        path.moveTo(*self._at(points[0]))
-        for point in points[1:]:
-            path.lineTo(*self._at(point))
-        self._canvas.drawPath(path, stroke=0 if fill else 1, fill=1 if fill else 0)
-
-    def _line(self, line: Line) -> None:
-        self._canvas.setStrokeColor(HexColor(palette.ROLE_COLOURS[line.role]))
-        self._canvas.setLineWidth(palette.ROLE_WIDTHS[line.role] * 0.55)
-        self._canvas.setDash([3, 2] if line.dashed else [])
-        self._path(line.points, fill=False)
-        self._canvas.setDash([])
-
-    def _mark(self, mark: Mark) -> None:
-        x, y = self._at((mark.x, mark.y))
-        colour = HexColor(palette.STATE_COLOURS[mark.state])
-        self._canvas.setFillColor(colour)
-        self._canvas.setStrokeColor(colour)
-        self._canvas.setLineWidth(0.8)
-        if mark.state in ("high", "low"):
-            tip = _MARK if mark.state == "high" else -_MARK
-            path = self._canvas.beginPath()
-            path.moveTo(x, y + tip)
-            path.lineTo(x - _MARK, y - tip)
-            path.lineTo(x + _MARK, y - tip)
-            path.close()
-            self._canvas.drawPath(path, stroke=0, fill=1)
-            return
-        self._canvas.circle(x, y, _MARK * 0.85, stroke=1, fill=1 if mark.state == "inside" else 0)
-        if mark.state == "undecided":
-            self._canvas.wedge(x - _MARK, y - _MARK, x + _MARK, y + _MARK, 90, 180, stroke=0, fill=1)
-
-    def paint(self, dial: Dial) -> None:
-        for area in dial.areas:
-            self._canvas.setFillColor(HexColor(palette.ROLE_COLOURS[area.role]))
-            self._path(area.points, fill=True)
-        for line in dial.lines:
-            self._line(line)
-        self._canvas.setFillColor(HexColor(palette.QUIET))
-        self._canvas.setFont("B612", 6.5)
-        for label in dial.labels:
-            x, y = self._at((label.x, label.y))
-            self._canvas.drawCentredString(x, y - 2, label.text)
-        for mark in dial.marks:
-            self._mark(mark)
-
-
-class _DialFlowable(Flowable):  # type: ignore[misc]
-    """The dial as a block of the page."""
-
-    def __init__(self, dial: Dial, radius: float) -> None:
-        super().__init__()
-        self._dial, self._radius = dial, radius
-        self.width, self.height = _WIDTH, radius * (OUTER_RADIUS + 0.12)
-
-    def draw(self) -> None:
-        centre = (self.width / 2, self._radius * 0.1)
-        _Painter(self.canv, centre, self._radius).paint(self._dial)
-
-
 def _pairs(block: Pairs) -> list[Flowable]:
     rows: list[Flowable] = []
     for label, text in block.rows:
@@ -206,18 +136,23 @@ def _lines(block: Lines) -> list[Flowable]:
 
 
 def _picture(block: Picture) -> list[Flowable]:
-    return [_DialFlowable(block.dial, 52 * mm * _scale.get() ** 2), Spacer(1, 4)]
+    return _vectors(dial_svg(block.dial, block.title), lambda wide: 52 * mm * _scale.get() ** 2 / DIAL_SCALE)
 
 
 def _drawing(block: Drawing) -> list[Flowable]:
+    return _vectors(block.svg, lambda wide: _WIDTH * block.share * _scale.get() / wide)
+
+
+def _vectors(svg: str, scaled: Callable[[float], float]) -> list[Flowable]:
+    """A drawing as vectors; ``scaled`` gives points for each of its units from how many it is wide."""
     from svglib.svglib import svg2rlg
 
-    drawn = svg2rlg(io.BytesIO(block.svg.encode()))
+    drawn = svg2rlg(io.BytesIO(svg.encode()))
     if drawn is None:
-        raise ValueError(f"not a drawing: {block.title}")
-    scale = _WIDTH * block.share * _scale.get() / drawn.width
+        raise ValueError("not a drawing")
+    scale = scaled(drawn.width)
     drawn.scale(scale, scale)
-    drawn.width, drawn.height = drawn.width * scale, drawn.height * scale
+    drawn.width, drawn.height, drawn.hAlign = drawn.width * scale, drawn.height * scale, "CENTER"
     return [drawn, Spacer(1, 4)]
 
 

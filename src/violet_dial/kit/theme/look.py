@@ -41,8 +41,9 @@ class Look(QObject):
         self._soon.timeout.connect(self.apply)
         _load_fonts()
 
-    def colour(self, role: Role) -> QColor:
-        return QColor(COLOURS[self.theme][role])
+    def colour(self, role: str) -> QColor:
+        """A colour by its role in the theme."""
+        return QColor(COLOURS[self.theme][role])  # type: ignore[index]
 
     def px(self, size: float) -> int:
         """A length in pixels, scaled with the text."""

@@ -11,9 +11,10 @@ from violet_dial.report.dial import MarkState
 from violet_dial.services.job_shutter import works_of
 from violet_dial.services.repairs import around_repair
 from violet_dial.stations.expose.bench import speeds_before, speeds_judged
-from violet_dial.stations.expose.drawn import ladder_drawn, lamps_drawn
 from violet_dial.stations.expose.lamps_state import chosen_judged, lamps_shown
+from violet_dial.stations.expose.pictures import ladder_drawn, lamps_drawn
 from violet_dial.stations.expose.shots_state import trim_of
+from violet_dial.stations.expose.speeds_state import rung_shown
 from violet_dial.stations.expose.traces_acts import said_of
 
 MOST_TRACES = 24  # on the sheet
@@ -60,7 +61,7 @@ def _speeds(job: Job) -> tuple[Block, ...]:
         grid = Grid(heads, rows, (0.14, 0.16, 0.16, 0.12, 0.1, 0.12, 0.2), states, 3, 6)
     else:
         grid = Grid(HEADS, rows, (0.16, 0.18, 0.14, 0.12, 0.14, 0.26), states, 2, 5)
-    return section("Shutter speeds", ladder_drawn(tuple(rungs)), grid, Lines(tuple(words)))
+    return section("Shutter speeds", ladder_drawn(tuple(rung_shown(one) for one in rungs)), grid, Lines(tuple(words)))
 
 
 def _lamps(job: Job) -> tuple[Block, ...]:

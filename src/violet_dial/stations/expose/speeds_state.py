@@ -90,7 +90,7 @@ def speeds_shown(job: Job, aimed: float | None = None) -> SpeedsShown:
     if judged.ladder is None:
         return SpeedsShown(NO_SHUTTER, "", (), (), ())
     asked = aimed if aimed is not None else judged.next.marked_s if judged.next is not None else None
-    rungs = tuple(_rung(one, one.marked_s == asked) for one in judged.ladder.rungs)
+    rungs = tuple(rung_shown(one, one.marked_s == asked) for one in judged.ladder.rungs)
     works = works_of(job)
     found = [one for one in judged.patterns if one.weight >= SHOWN_WEIGHT][:MOST_SHOWN]
     patterns = tuple(PatternShown(SHORT[one.kind], one.weight, pattern_said(one, works)) for one in found)
@@ -125,7 +125,8 @@ def _stands(job: Job) -> str:
     return f"{said} · one firing scatters {judged.ladder.scatter_stops:.2f} stop" if judged.ladder.fired > 3 else said
 
 
-def _rung(one: Rung, is_next: bool) -> RungShown:
+def rung_shown(one: Rung, is_next: bool = False) -> RungShown:
+    """One speed as the ladder shows it."""
     measured = ""
     if one.errors:
         time_s = one.marked_s * 2.0**one.mean_stops

@@ -4,8 +4,9 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
-from violet_dial.kit.marks import MARK_COLOURS, draw_mark
+from violet_dial.kit.marks import draw_mark
 from violet_dial.kit.theme.look import Look
+from violet_dial.report.palette import STATE_ROLES
 from violet_dial.stations.light.state import StripSlot
 
 CHEVRON_PX = 16
@@ -95,7 +96,7 @@ class ReadingStrip(QWidget):
             return
         painter.setFont(look.font(11.5))
         low = QRectF(box.x() + look.px(9), box.y() + 2 * third, box.width() - look.px(9), third)
-        painter.setPen(look.colour(MARK_COLOURS[slot.state]))
+        painter.setPen(look.colour(STATE_ROLES[slot.state]))
         painter.drawText(low, centre, slot.error)
         draw_mark(painter, look, QPointF(box.x() + look.px(9), low.center().y()), slot.state, look.px(4.5))
 

@@ -1,28 +1,21 @@
-"""The lanes of settings: every firing a tick in time order, failures with the key of their kind, repairs as lines across."""
+"""The lanes of settings on the screen: every firing a tick in time order, the lane the device stands at under the cursor."""
 
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import (
-    QAccessible,
-    QAccessibleEvent,
-    QKeyEvent,
-    QMouseEvent,
-    QPainter,
-    QPaintEvent,
-    QPen,
-)
-from PySide6.QtWidgets import QSizePolicy, QWidget
+from collections.abc import Iterable
+
+from PySide6.QtCore import QRectF, Qt, Signal
+from PySide6.QtGui import QKeyEvent, QMouseEvent
 
 from violet_dial.core.proof.log import KINDS
-from violet_dial.kit.marks import draw_mark
+from violet_dial.kit.picture import PictureView
 from violet_dial.kit.theme.look import Look
+from violet_dial.report.shapes import Box, Shape
 from violet_dial.stations.prove.firings_state import FiringsShown, Lane
+from violet_dial.stations.prove.pictures import FOOT, HEAD, NAME, ROW, SAID, Lanes
 
-NAME, SAID, ROW, HEAD, FOOT = 92, 214, 44, 30, 26
-LEAST_APART = 9  # px between ticks, from which a key fits beside a failure
-MOST_APART = 16
+LEAST_WIDE = 120
 
 
-class FiringsView(QWidget):
+class FiringsView(PictureView):
     """Up and Down go from setting to setting, and the device stands there; Enter counts a clean firing, F a failure, 1 to 7 its
     kind, Del leaves the last one out."""
 
@@ -31,20 +24,11 @@ class FiringsView(QWidget):
     dropped = Signal(str)
 
     def __init__(self, look: Look) -> None:
-        super().__init__()
-        self._look = look
+        super().__init__(look, takes_keys=True)
         self.shown: FiringsShown | None = None
-        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
-        look.changed.connect(self.updateGeometry)
 
-    def sizeHint(self) -> QSize:
-        return self.minimumSizeHint()
-
-    def minimumSizeHint(self) -> QSize:
-        look = self._look
-        rows = max(len(self.lanes), 3)
-        return QSize(look.px(NAME + SAID + 120), look.px(ROW - 14) * rows + look.px(HEAD + FOOT))
+    def least(self) -> tuple[float, float]:
+        return NAME + SAID + LEAST_WIDE, (ROW - 14) * max(len(self.lanes), 3) + HEAD + FOOT
 
     @property
     def lanes(self) -> tuple[Lane, ...]:
@@ -62,9 +46,8 @@ class FiringsView(QWidget):
         if grown:
             self.updateGeometry()
         now = self.lanes[self.place].sentence if self.place >= 0 else "no setting yet"
-        self.setAccessibleName(f"Firings by setting. {now}. {shown.headline if shown else ''}")
-        QAccessible.updateAccessibility(QAccessibleEvent(self, QAccessible.Event.NameChanged))
-        self.update()
+        self.say(f"Firings by setting. {now}. {shown.headline if shown else ''}")
+        self.draw_anew()
 
     # keys and pointer
 
@@ -92,107 +75,21 @@ class FiringsView(QWidget):
 
     # drawing
 
+    def _drawn_lanes(self, shown: FiringsShown) -> Lanes:
+        return Lanes(shown, self.width(), self.height(), self.scale)
+
     def _box(self, place: int) -> QRectF:
-        look = self._look
-        tall = (self.height() - look.px(HEAD + FOOT)) / max(len(self.lanes), 1)
-        tall = min(tall, look.px(ROW * 1.5))
-        return QRectF(0, look.px(HEAD) + place * tall, self.width(), tall)
+        if self.shown is None:
+            return QRectF()
+        top, tall = self._drawn_lanes(self.shown).row(place)
+        return QRectF(0, top, self.width(), tall)
 
-    def _apart(self) -> float:
-        look, count = self._look, max(self.shown.count if self.shown else 0, 1)
-        room = self.width() - look.px(NAME + SAID) - look.px(16)
-        return min(room / count, look.px(MOST_APART))
-
-    def _x(self, place: float) -> float:
-        return self._look.px(NAME + 8) + (place + 0.5) * self._apart()
-
-    def paintEvent(self, event: QPaintEvent) -> None:
+    def shapes(self) -> Iterable[Shape]:
         if self.shown is None:
             return
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        self._stretches(painter)
-        for place, one in enumerate(self.lanes):
-            self._lane(painter, one, self._box(place))
-        self._legend(painter)
-
-    def _stretches(self, painter: QPainter) -> None:
-        """Each repair as a line across all lanes, its name over it."""
-        look, shown = self._look, self.shown
-        if shown is None or not shown.lanes:
-            return
-        below = self._box(len(shown.lanes) - 1).bottom()
-        marks = shown.stretches if shown.stretches and shown.stretches[0][0] == 0 else ((0, ""), *shown.stretches)
-        right = self.width() - look.px(SAID)
-        painter.setFont(look.font(12))
-        for number, (place, name) in enumerate(marks):
-            x = self._x(place - 0.5)
-            end = self._x(marks[number + 1][0] - 0.5) if number + 1 < len(marks) else right
-            words = f"after {name}" if name else "as it came"
-            if place:
-                painter.setPen(QPen(look.colour("violet"), 1.6, Qt.PenStyle.DashLine))
-                painter.drawLine(QPointF(x, look.px(6)), QPointF(x, below))
-            room = QRectF(x + look.px(4), 0, max(end - x - look.px(8), 0), look.px(HEAD - 6))
-            painter.setPen(look.colour("violet" if place else "quiet"))
-            metrics = painter.fontMetrics()
-            painter.drawText(
-                room, Qt.AlignmentFlag.AlignVCenter,
-                metrics.elidedText(words, Qt.TextElideMode.ElideRight, int(room.width())),
-            )  # fmt: skip
-
-    def _lane(self, painter: QPainter, one: Lane, box: QRectF) -> None:
-        look, middle = self._look, box.center().y()
-        right = self.width() - look.px(SAID)
-        if one.is_now:
-            painter.setPen(QPen(look.colour("violet"), 2 if self.hasFocus() else 1))
-            painter.setBrush(look.colour("soft") if self.hasFocus() else Qt.BrushStyle.NoBrush)
-            painter.drawRoundedRect(box.adjusted(1, 2, -1, -2), 6, 6)
-        painter.setPen(QPen(look.colour("line"), 1))
-        painter.drawLine(QPointF(look.px(NAME), middle), QPointF(right - look.px(8), middle))
-        painter.setFont(look.font(15, one.is_now or one.is_next))
-        painter.setPen(look.colour("violet" if one.is_next else "ink"))
-        name = QRectF(look.px(24), box.top(), look.px(NAME - 36), box.height())
-        painter.drawText(name, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, one.setting)
-        if one.is_next:
-            painter.drawText(
-                QRectF(look.px(8), box.top(), look.px(16), box.height()), Qt.AlignmentFlag.AlignVCenter, "▶"
-            )
-        self._ticks(painter, one, box)
-        draw_mark(painter, look, QPointF(right + look.px(10), middle), one.state, look.px(6))
-        painter.setFont(look.font(13))
-        painter.setPen(look.colour("ink"))
-        said = QRectF(right + look.px(24), box.top(), look.px(SAID - 28), box.height())
-        painter.drawText(said, Qt.AlignmentFlag.AlignVCenter | Qt.TextFlag.TextWordWrap, one.said)
-
-    def _ticks(self, painter: QPainter, one: Lane, box: QRectF) -> None:
-        look, middle = self._look, box.center().y()
-        tall, apart = box.height() * 0.2, self._apart()
-        painter.setPen(QPen(look.colour("within"), max(min(apart * 0.35, look.px(2.4)), 1.0)))
-        painter.drawLines(
-            [line for place in one.clean if (x := self._x(place)) is not None
-             for line in (QPointF(x, middle - tall), QPointF(x, middle + tall))]
-        )  # fmt: skip
-        size = min(max(apart * 0.7, look.px(4)), look.px(8))
-        painter.setFont(look.font(12, True))
-        for place, letter in one.failed:
-            x = self._x(place)
-            painter.setPen(QPen(look.colour("out"), look.px(2.4)))
-            painter.drawLine(QPointF(x, middle - tall * 1.5), QPointF(x, middle + tall * 1.2))
-            draw_mark(painter, look, QPointF(x, middle + tall * 1.2), "low", size)
-            room = middle - tall * 1.35 - box.top()
-            if room > look.px(11) and (apart >= look.px(LEAST_APART) or len(one.failed) < 12):
-                painter.setPen(look.colour("out"))
-                over = QRectF(x - look.px(12), box.top() + look.px(3), look.px(24), room)
-                painter.drawText(over, Qt.AlignmentFlag.AlignHCenter | Qt.AlignmentFlag.AlignBottom, letter)
-
-    def _legend(self, painter: QPainter) -> None:
-        """The kinds of failure with their keys, under the lanes."""
-        look, shown = self._look, self.shown
-        if shown is None:
-            return
-        painter.setFont(look.font(12))
-        painter.setPen(look.colour("quiet"))
-        words = "    ".join(f"{digit} {kind}" for digit, kind in shown.kinds)
-        room = QRectF(look.px(8), self.height() - look.px(FOOT), self.width() - look.px(16), look.px(FOOT))
-        text = painter.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, int(room.width()))
-        painter.drawText(room, Qt.AlignmentFlag.AlignVCenter, text)
+        lanes = self._drawn_lanes(self.shown)
+        if self.place >= 0:
+            top, tall = lanes.row(self.place)
+            soft, width = ("soft", 2.0) if self.hasFocus() else ("none", 1.0)
+            yield Box((1, top + 2), (self.width() - 2, tall - 4), soft, "violet", width, 6)
+        yield from lanes.shapes()

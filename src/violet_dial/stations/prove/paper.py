@@ -9,8 +9,8 @@ from violet_dial.job.spoken import spoken_date
 from violet_dial.report.blocks import Block, Grid, Lines, Place, present, section
 from violet_dial.report.dial import MarkState
 from violet_dial.stations.prove.bench import judged_of
-from violet_dial.stations.prove.firings_state import rank_of
-from violet_dial.stations.prove.lanes_drawn import lanes_drawn
+from violet_dial.stations.prove.firings_state import firings_shown, rank_of
+from violet_dial.stations.prove.pictures import lanes_drawn
 from violet_dial.stations.prove.rounds_state import (
     STATES,
     contacts_of,
@@ -69,7 +69,7 @@ def _firings(job: Job) -> tuple[Block, ...]:
         (one.name, f"{one.n}", f"{one.failed}", percent(one.high), "failed" if one.failed else "clean") for one in now
     )
     grid = Grid(HEADS, rows, WIDTHS, states, 4, 5)
-    return section("Is it fixed", Lines(tuple(said)), lanes_drawn(job), grid, place=Place.PROOF)
+    return section("Is it fixed", Lines(tuple(said)), lanes_drawn(firings_shown(job)), grid, place=Place.PROOF)
 
 
 def _contacts(job: Job) -> tuple[Block, ...]:

@@ -6,9 +6,8 @@ from pathlib import Path
 
 from violet_dial.core.receiving.places import VIEWS, DeviceKind, View
 from violet_dial.job.document import Job
-from violet_dial.report import drawings
 from violet_dial.report.blocks import Drawing
-from violet_dial.report.palette import OUT, QUIET
+from violet_dial.report.shapes import Caption, Circle, Ready, Shape, svg
 
 OUTLINES = Path(__file__).parent.parent.parent / "assets" / "outlines"
 PAPER_INKS = (("#111111", "#8A7F93"), ("#EEEEEE", "#F4F0EA"), ("#FAFAFA", "#FFFDFA"), ("#CFCFCF", "#E4D9EE"))
@@ -29,23 +28,24 @@ def outlines_drawn(job: Job) -> tuple[Drawing, ...]:
     views = [view for view in VIEWS if any(one.view == view for one in found)]
     if not views:
         return ()
-    parts: list[str] = []
+    parts: list[Shape] = []
     left, share = 0.0, {1: 0.4, 2: 0.66, 3: 0.9}.get(len(views), 1.0)
     sizes = {view: _size(job.device.kind, view) for view in views}
     scales = {view: min(WIDE / wide, TALL / tall) for view, (wide, tall) in sizes.items()}
     below = max(sizes[view][1] * scales[view] for view in views)
     for view in views:
         (wide, tall), scale = sizes[view], scales[view]
-        parts.append(f'<g transform="translate({left:g} 0) scale({scale:.4f})">{_inner(job.device.kind, view)}</g>')
-        parts.append(drawings.words((left + wide * scale / 2, below + FOOT - 4), view, 13, QUIET, "middle"))
+        inside = _inner(job.device.kind, view)
+        parts.append(Ready(f'<g transform="translate({left:g} 0) scale({scale:.4f})">{inside}</g>'))
+        parts.append(Caption((left + wide * scale / 2, below + FOOT - 4), view, 13, "quiet", "middle"))
         for number, one in enumerate(found, start=1):
             if one.view == view:
                 at = (left + one.x * wide * scale, one.y * tall * scale)
-                parts.append(drawings.ring(at, 10, OUT, "#FFFDFA", 1.8))
-                parts.append(drawings.words((at[0], at[1] + 4.5), f"{number}", 13, OUT, "middle"))
+                parts.append(Circle(at, 10, "out", "card", 1.8))
+                parts.append(Caption((at[0], at[1] + 4.5), f"{number}", 13, "out", "middle"))
         left += wide * scale + GAP
     said = ", ".join(f"{number} {one.kind} on the {one.view}" for number, one in enumerate(found, start=1))
-    return (Drawing(drawings.drawing(left - GAP, below + FOOT, parts), f"Where it was found: {said}", share),)
+    return (Drawing(svg((left - GAP, below + FOOT), parts), f"Where it was found: {said}", share),)
 
 
 def _size(kind: DeviceKind, view: View) -> tuple[float, float]:
