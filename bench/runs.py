@@ -15,9 +15,9 @@ from violet_dial.instruments.simulated.dial import Shot
 from violet_dial.instruments.simulated.meter import MeterTruth, SimulatedCamera, SimulatedMeter
 from violet_dial.job.document import Device, Intake, Job
 from violet_dial.job.light import LightSetup
-from violet_dial.services.by_itself import ByItself, Picture, Stands, Wanted
 from violet_dial.services.judge import judge
 from violet_dial.stations.light.acts import NeedleAtLight, take_reading
+from violet_dial.stations.light.by_itself import ByItself, Picture, Stands, Wanted
 from violet_dial.stations.light.state import next_of
 
 METERS, SEED, TICK_S = 40, 12, 0.2

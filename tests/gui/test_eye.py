@@ -15,11 +15,11 @@ from violet_dial.instruments.simulated.meter import LAMPS_AT
 from violet_dial.job.document import Job
 from violet_dial.job.light import LightSetup
 from violet_dial.report.blocks import Lines
-from violet_dial.services.by_itself import ByItself
-from violet_dial.services.eyes import unpacked
 from violet_dial.services.judge import judge
 from violet_dial.stations.light.acts import change_setup
+from violet_dial.stations.light.by_itself import ByItself
 from violet_dial.stations.light.eye_run import wanted_of
+from violet_dial.stations.light.eyes import unpacked
 from violet_dial.stations.light.paper import paper
 
 MINUTES_MS = 300_000

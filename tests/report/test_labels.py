@@ -16,10 +16,10 @@ from violet_dial.report.html import paper_html
 from violet_dial.report.labels import labels_pdf
 from violet_dial.report.pdf import paper_pdf
 from violet_dial.report.shapes import Caption, svg
-from violet_dial.services.labels import labels_of
 from violet_dial.services.scanned import scanned_number
 from violet_dial.services.sheet import card_of, sheet_of
 from violet_dial.stations import STATIONS
+from violet_dial.stations.hand_back.bench_state import labels_of
 from violet_dial.stations.prove import acts
 
 DAY = "27 November 2026"

@@ -8,7 +8,7 @@ from violet_dial.core.errors import InvalidInput
 from violet_dial.core.eye.needle import grey
 from violet_dial.instruments.simulated.dial import DialLook, Shot, SimulatedDial
 from violet_dial.job.light import DialSetUp
-from violet_dial.services.eyes import MOST_SMALL, MOST_WHOLE, empty_of, packed, unpacked
+from violet_dial.stations.light.eyes import MOST_SMALL, MOST_WHOLE, empty_of, packed, unpacked
 
 
 class Pictures(unittest.TestCase):

@@ -7,7 +7,7 @@ from pathlib import Path
 
 from tests.workshops import open_workshop
 from violet_dial.core.power.cells import SIZES
-from violet_dial.services.own_cells import own_cells_of
+from violet_dial.services.lessons import own_cells_of
 from violet_dial.stations.power.acts import take_own_cells
 from violet_dial.stations.power.table import own_of
 

@@ -11,7 +11,7 @@ from violet_dial.cli.boundary import guarded
 from violet_dial.core.errors import InvalidInput
 
 if TYPE_CHECKING:
-    from violet_dial.services.command import Command
+    from violet_dial.services.station import Command
 
 STATUS = "Exit status: 0 done, 2 what came cannot be used (one line says what and why), 1 a fault, 130 interrupted."
 

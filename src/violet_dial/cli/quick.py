@@ -4,7 +4,7 @@ from argparse import ArgumentParser, Namespace
 from pathlib import Path
 
 from violet_dial.core.units import Unit
-from violet_dial.services.command import Command
+from violet_dial.services.station import Command
 
 
 def _light_arguments(parser: ArgumentParser) -> None:

@@ -5,7 +5,7 @@ from pathlib import Path
 
 from violet_dial.core.errors import InvalidInput
 from violet_dial.report.blocks import SIZES
-from violet_dial.services.command import Command
+from violet_dial.services.station import Command
 
 
 def _arguments(parser: ArgumentParser) -> None:

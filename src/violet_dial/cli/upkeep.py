@@ -5,8 +5,8 @@ from datetime import datetime
 from pathlib import Path
 
 from violet_dial.core.errors import InvalidInput
-from violet_dial.services.command import Command
 from violet_dial.services.places import own_workshop
+from violet_dial.services.station import Command
 from violet_dial.store.backups import Backup, back_up, backups_of, restore
 
 

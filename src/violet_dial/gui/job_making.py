@@ -8,9 +8,7 @@ from violet_dial.gui.job_acts import JobActs
 from violet_dial.gui.job_page import JobPage
 from violet_dial.kit.files import Chooser
 from violet_dial.kit.page import House
-from violet_dial.services.known_dials import known_dial
-from violet_dial.services.lessons import offer_for
-from violet_dial.services.own_cells import own_cells_of
+from violet_dial.services.lessons import known_dial, offer_for, own_cells_of
 
 if TYPE_CHECKING:
     from violet_dial.gui.main_window import MainWindow

@@ -8,6 +8,7 @@ from violet_dial.core.diagnosis.evidence import evidence_words, understand_evide
 from violet_dial.core.diagnosis.explain import evidence_said
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.records.circuit import Evidence
+from violet_dial.core.steady.samples import FUNCTION_WORDS, UNITS, Capture
 from violet_dial.job.act import Done
 from violet_dial.job.document import Job
 from violet_dial.job.tracing import TakenEvidence
@@ -49,3 +50,15 @@ def with_evidence(job: Job, taken: TakenEvidence) -> Done:
     now = (*job.tracing.now, taken)
     tracing = replace(job.tracing, epochs=(*job.tracing.epochs[:-1], now))
     return Done(replace(job, tracing=tracing), "Trace", evidence_said(circuit, taken.evidence))
+
+
+def capture_lines(capture: Capture) -> tuple[str, ...]:
+    """A captured reading to be looked at again: instrument, range, value, and the raw samples behind it."""
+    unit = UNITS[capture.function]
+    scale = f", range {capture.full_scale:g} {unit}" if capture.full_scale else ""
+    samples = "; ".join(f"{at:+.2f} s {value:.6g}" for at, value in capture.window)
+    return (
+        f"{capture.instrument}, {FUNCTION_WORDS[capture.function]}{scale}, {capture.at}",
+        f"{capture.value:.6g} {unit}, u = {capture.u:.2g} {unit} (noise, drift and stated accuracy)",
+        f"raw window, {unit}: {samples or 'one sample'}",
+    )

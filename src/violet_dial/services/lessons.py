@@ -8,7 +8,9 @@ from violet_dial.core.mapping.board import Board
 from violet_dial.core.mapping.change import of_model
 from violet_dial.core.opening.steps import Step
 from violet_dial.job.document import Job, Photo
+from violet_dial.job.light import DialSetUp
 from violet_dial.job.opening import ShorterWay
+from violet_dial.job.power import OwnCell
 from violet_dial.services.workshop import Workshop
 
 MOST_JOBS_READ = 40
@@ -83,3 +85,41 @@ def offer_for(workshop: Workshop, job: Job) -> Offer:
 def _bare(step: Step) -> Step:
     """A step without what belonged to the other device's own day."""
     return replace(step, planned=True, ends=(), off_at="", photo="")
+
+
+MOST_DIALS_READ = 20
+
+
+def known_dial(workshop: Workshop, job: Job) -> DialSetUp:
+    """The dial of the same model as it was set up last in another job; without marks where there is none."""
+    name = job.device.name.strip()
+    if not name:
+        return DialSetUp()
+    for card in workshop.cards(name)[:MOST_DIALS_READ]:
+        if card.job_id == job.job_id:
+            continue
+        try:
+            other = workshop.read(card.job_id)
+        except VioletDialError:
+            continue  # one that cannot be read has nothing to give
+        if other.device.name.strip().lower() == name.lower() and other.light.dial.marks:
+            return other.light.dial
+    return DialSetUp()
+
+
+OWN_CELL_WORDS = "own cell"  # how the Power station writes them for search
+
+
+def own_cells_of(workshop: Workshop, job: Job) -> tuple[OwnCell, ...]:
+    """The cells of the bench's own in other jobs, by name, the newest first."""
+    found: dict[str, OwnCell] = {}
+    for card in workshop.cards(OWN_CELL_WORDS)[:MOST_JOBS_READ]:
+        if card.job_id == job.job_id:
+            continue
+        try:
+            other = workshop.read(card.job_id)
+        except VioletDialError:
+            continue  # one that cannot be read has nothing to give, and hides nothing else
+        for cell in other.power.own_cells:
+            found.setdefault(cell.name, cell)
+    return tuple(found.values())

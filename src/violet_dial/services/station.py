@@ -4,6 +4,7 @@ The line of stations, Next, the jobs screen, search, bundle, sheet, command line
 A station is a folder below ``stations`` and a line in its tuple; services never import one.
 """
 
+import argparse
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from typing import TYPE_CHECKING, Any, Literal
@@ -13,8 +14,6 @@ from violet_dial.job.bundle import Member
 from violet_dial.job.csv_text import RejectedRow
 from violet_dial.job.document import Job
 from violet_dial.report.blocks import Block
-from violet_dial.services.command import Command
-from violet_dial.services.keys import Key
 
 if TYPE_CHECKING:
     from violet_dial.services.next import NextAct
@@ -22,6 +21,30 @@ if TYPE_CHECKING:
 
 StationState = Literal["open", "begun", "done"]
 Section = tuple[str, tuple[str, ...]]  # a title and its lines; a tab in a line parts a key from its meaning
+
+
+@dataclass(frozen=True)
+class Command:
+    """One command without the window: how its arguments are added, and what it does; gives the exit status."""
+
+    name: str
+    help: str
+    arguments: Callable[[argparse.ArgumentParser], None]
+    run: Callable[[argparse.Namespace], int]
+
+
+@dataclass(frozen=True)
+class Key:
+    """One entry of the table of keys.
+
+    ``act`` is the page's method that a shortcut calls; empty where the widget that has the focus handles the key itself.
+    ``anywhere``: the key works at every station and goes to this one first.
+    """
+
+    keys: tuple[str, ...]
+    words: str
+    act: str = ""
+    anywhere: bool = False
 
 
 @dataclass(frozen=True)

@@ -11,9 +11,9 @@ from violet_dial.job.closing import Closing
 from violet_dial.job.document import Device, Job
 from violet_dial.job.tracing import TakenRepair, Tracing
 from violet_dial.services.circuits import circuit_from, templates
-from violet_dial.services.figures import figures_of
-from violet_dial.services.minutes import minutes_by_station
 from violet_dial.stations.hand_back import acts
+from violet_dial.stations.hand_back.bench_state import minutes_by_station
+from violet_dial.stations.hand_back.figures import figures_of
 from violet_dial.store.records import LogRow
 
 TEXT = next(one.text for one in templates() if one.stem == "cds-series")

@@ -9,11 +9,11 @@ from violet_dial.core.exposure.ladder import Timed
 from violet_dial.core.exposure.said import doubt_said, measured_said
 from violet_dial.core.light.marks import parse_time
 from violet_dial.core.quantities import format_signed, parse_number
-from violet_dial.services.command import Command
 from violet_dial.services.files import read_given
 from violet_dial.services.plain import as_json
 from violet_dial.services.recordings import MOST_BYTES, recording_of
 from violet_dial.services.shutter import USUAL_FRAME_MM, Read, Seen, channels_said, shutter_of
+from violet_dial.services.station import Command
 from violet_dial.stations.expose import check_lamps, check_pictures, check_scope, check_shots
 
 

@@ -9,9 +9,9 @@ from violet_dial.core.exposure.said import aperture_said, weight_said
 from violet_dial.core.light.marks import parse_aperture, parse_time
 from violet_dial.core.quantities import parse_number
 from violet_dial.job.csv_text import Cells, Names, table_of
-from violet_dial.services.command import Command
 from violet_dial.services.files import read_given
 from violet_dial.services.plain import as_json
+from violet_dial.services.station import Command
 
 MOST_BYTES = 1_000_000
 REQUIRED = ("aperture", "lux", "seen")

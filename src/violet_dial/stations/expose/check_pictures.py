@@ -7,10 +7,10 @@ from pathlib import Path
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.pictures.compare import Array, compare, grey_stops, slope_of
 from violet_dial.core.quantities import parse_number
-from violet_dial.services.command import Command
 from violet_dial.services.files import read_given
 from violet_dial.services.plain import as_json
 from violet_dial.services.prints import MOST_BYTES, compared_said, picture_of
+from violet_dial.services.station import Command
 
 
 def _arguments(parser: ArgumentParser) -> None:

@@ -5,10 +5,10 @@ from pathlib import Path
 
 from violet_dial.core.quantities import format_engineering
 from violet_dial.core.signals.shapes import Trace, trace_of
-from violet_dial.services.command import Command
 from violet_dial.services.files import read_given
 from violet_dial.services.plain import as_json
 from violet_dial.services.recordings import MOST_BYTES, Recording, recording_of
+from violet_dial.services.station import Command
 
 
 def _arguments(parser: ArgumentParser) -> None:

@@ -6,9 +6,9 @@ from pathlib import Path
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.exposure.trim import Marks, Scene, Setting, Shot, trim
 from violet_dial.core.quantities import parse_number
-from violet_dial.services.command import Command
 from violet_dial.services.files import read_given
 from violet_dial.services.plain import as_json
+from violet_dial.services.station import Command
 from violet_dial.stations.expose.table import SCENES, read_shots
 
 MOST_BYTES = 1_000_000

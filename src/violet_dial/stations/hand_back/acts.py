@@ -9,8 +9,8 @@ from violet_dial.core.quantities import parse_number
 from violet_dial.job.act import Done, Understood
 from violet_dial.job.closing import Closing, Counted, PartUsed, Thought
 from violet_dial.job.document import Job
-from violet_dial.services.figures import Figures
 from violet_dial.services.shorter_way import note_shorter_way, said_shorter_way, understand_shorter_way
+from violet_dial.stations.hand_back.figures import Figures
 
 EXPECTED = (
     "part 2 LR44 (used) · stock 20 LR44 (counted in the drawer now) · thought trace 30 (minutes) · shorter way: meter "

@@ -2,10 +2,12 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from datetime import datetime
 
 from violet_dial.job.document import Job
-from violet_dial.services.figures import LEAST_LEARNT, Figures
-from violet_dial.services.minutes import minutes_by_station
+from violet_dial.report.labels import Label
+from violet_dial.services.scanned import CODE
+from violet_dial.stations.hand_back.figures import LEAST_LEARNT, Figures
 from violet_dial.store.records import LogRow
 
 MOST_ROWS = 8
@@ -111,3 +113,36 @@ def few_said(found: Figures) -> str:
         if found.weights
         else f"From {LEAST_LEARNT} faults put right, chances beforehand can follow them; {found.repaired} so far."
     )
+
+
+def labels_of(job: Job) -> tuple[Label, ...]:
+    """The labels of a job."""
+    code, device = CODE.format(job.number), job.device.name or "Not described"
+    trays = tuple(dict.fromkeys(step.tray for step in job.opening.steps if step.tray.strip()))
+    more = job.device.serial or job.intake.owner
+    return (Label(code, job.label, device, more), *(Label(code, job.label, f"Tray {tray}", device) for tray in trays))
+
+
+LONGEST_MIN = 15.0  # between two acts: a longer pause was a break, and counts for the least
+
+
+LEAST_MIN = 1.0  # for an act after a break, and for the first of all
+
+
+def minutes_by_station(log: Sequence[LogRow]) -> tuple[tuple[str, float], ...]:
+    """Stations with their minutes, in the order they were first worked at.
+
+    The time since the act before counts for the station of the act; after a pause of over a quarter of an hour, one minute.
+    """
+    found: dict[str, float] = {}
+    last: datetime | None = None
+    for row in sorted(log, key=lambda one: one.version_id):
+        try:
+            at = datetime.fromisoformat(row.kept_at)
+        except ValueError:
+            continue
+        since = (at - last).total_seconds() / 60 if last is not None else LEAST_MIN
+        spent = since if 0 <= since <= LONGEST_MIN else LEAST_MIN
+        found[row.station] = found.get(row.station, 0.0) + spent
+        last = at
+    return tuple(found.items())

@@ -17,12 +17,11 @@ from violet_dial.kit.said_page import Rows, SaidPage, line
 from violet_dial.kit.side_panel import SidePanel
 from violet_dial.kit.sub_pages import SubPages
 from violet_dial.report.labels import labels_pdf
-from violet_dial.services.figures import Figures, read_figures
-from violet_dial.services.labels import labels_of
 from violet_dial.services.next import NextAct
 from violet_dial.services.sheet import CARD
 from violet_dial.stations.hand_back import acts
-from violet_dial.stations.hand_back.bench_state import bench_shown, few_said, workshop_shown
+from violet_dial.stations.hand_back.bench_state import bench_shown, few_said, labels_of, workshop_shown
+from violet_dial.stations.hand_back.figures import Figures, read_figures
 from violet_dial.stations.hand_back.sheet_page import SheetPage
 
 SHEET, BENCH, WORKSHOP = range(3)

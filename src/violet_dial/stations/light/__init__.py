@@ -1,7 +1,6 @@
 """Light: the meter checked against reference light."""
 
-from violet_dial.services.keys import Key
-from violet_dial.services.station import Shot, Station
+from violet_dial.services.station import Key, Shot, Station
 from violet_dial.stations.light import check, check_colour, check_eye, state, table
 from violet_dial.stations.light.demo import HIDDEN
 from violet_dial.stations.light.paper import card, paper

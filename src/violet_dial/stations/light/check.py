@@ -11,9 +11,9 @@ from violet_dial.core.calibration.verdict import Verdict, decide
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.quantities import parse_number
 from violet_dial.core.records.light import Tolerance
-from violet_dial.services.command import Command
 from violet_dial.services.files import read_given
 from violet_dial.services.plain import as_json, say_rejected
+from violet_dial.services.station import Command
 from violet_dial.stations.light.table import Defaults, ReadResult, read_readings
 
 PLACES = 6  # decimal places in the JSON; far below any uncertainty

@@ -7,7 +7,6 @@ from violet_dial.core.colour.cells import Family
 from violet_dial.core.colour.mismatch import Mismatch, best_temperature, choices, mismatch, through
 from violet_dial.core.colour.spectra import Spectrum
 from violet_dial.services.colours import error_said
-from violet_dial.services.command import Command
 from violet_dial.services.files import read_given
 from violet_dial.services.plain import as_json
 from violet_dial.services.spectra import (
@@ -20,6 +19,7 @@ from violet_dial.services.spectra import (
     light_named,
     spectrum_of,
 )
+from violet_dial.services.station import Command
 
 
 def _file(text: str) -> Spectrum | None:

@@ -4,10 +4,10 @@ from argparse import ArgumentParser, Namespace
 from pathlib import Path
 
 from violet_dial.core.eye.needle import Reading
-from violet_dial.services.command import Command
-from violet_dial.services.dials import MOST_BYTES, MOST_JSON, dial_of, looked, picture_of
 from violet_dial.services.files import read_given
 from violet_dial.services.plain import as_json
+from violet_dial.services.station import Command
+from violet_dial.stations.light.dial_file import MOST_BYTES, MOST_JSON, dial_of, looked, picture_of
 
 
 def _arguments(parser: ArgumentParser) -> None:

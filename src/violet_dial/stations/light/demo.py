@@ -13,7 +13,6 @@ from violet_dial.instruments.simulated.meter import SimulatedMeter as MovingMete
 from violet_dial.job.act import Act
 from violet_dial.job.light import LightSetup
 from violet_dial.services.doing import Doing
-from violet_dial.services.eyes import empty_of, eye_from, packed
 from violet_dial.services.judge import judge
 from violet_dial.services.simulated import METER_OF
 from violet_dial.stations.light import eye_acts
@@ -25,6 +24,7 @@ from violet_dial.stations.light.acts import (
     take_reading,
     take_typed,
 )
+from violet_dial.stations.light.eyes import empty_of, eye_from, packed
 
 BY_HAND_PX = (0.3, -0.4, 0.2, 0.5, -0.3, 0.1)  # as a hand puts marks
 HIDDEN: dict[str, str] = {

@@ -15,7 +15,7 @@ from violet_dial.job.act import Act, Done
 from violet_dial.job.document import Job
 from violet_dial.job.exposing import LampLook
 from violet_dial.job.light import DialMark, DialSetUp, LampPlace, NeedleNote
-from violet_dial.services.eyes import face_from
+from violet_dial.stations.light.eyes import face_from
 
 EXPECTED = (
     "12 (the value of the mark under the cross) · empty (the dial without its needle) · known (as this model was set up) · "

@@ -16,14 +16,14 @@ from violet_dial.job.document import Job
 from violet_dial.job.light import DialSetUp
 from violet_dial.kit.page import House
 from violet_dial.kit.runner import Runner
-from violet_dial.services.by_itself import ByItself, Picture, needle_detector
 from violet_dial.services.camera import Watch
-from violet_dial.services.eyes import empty_of, eye_from, packed
 from violet_dial.stations.light import eye_acts
 from violet_dial.stations.light.bar_state import ATTITUDE, typed_reading
+from violet_dial.stations.light.by_itself import ByItself, Picture, needle_detector
 from violet_dial.stations.light.eye_lamps import Lamps, Walk, walk_of
 from violet_dial.stations.light.eye_run import Bench, run_of
 from violet_dial.stations.light.eye_trials import Trial, at_rest, trial_of
+from violet_dial.stations.light.eyes import empty_of, eye_from, packed
 
 Frame = npt.NDArray[np.uint8]
 Read = Reading | Refused | Pair | None

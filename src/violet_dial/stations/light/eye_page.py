@@ -13,12 +13,12 @@ from violet_dial.job.document import Job
 from violet_dial.kit.cards import card, labelled, scrolled
 from violet_dial.kit.page import House
 from violet_dial.kit.said_page import line
-from violet_dial.services.eyes import packed
 from violet_dial.services.live import figure_text
 from violet_dial.stations.light import eye_acts
 from violet_dial.stations.light.eye_looking import Looking
 from violet_dial.stations.light.eye_state import eye_shown, face_or_why, notes_said
 from violet_dial.stations.light.eye_view import EyeView
+from violet_dial.stations.light.eyes import packed
 
 TRIALS = ("settle", "flick", "creep", "zero")
 WORDS: dict[str, str] = {

@@ -10,10 +10,10 @@ from violet_dial.core.records.light import Direction
 from violet_dial.core.steady.samples import Capture, Measured
 from violet_dial.job.act import Act
 from violet_dial.job.document import Job
-from violet_dial.services.by_itself import ByItself, Picture, Wanted
 from violet_dial.services.camera import Watch
-from violet_dial.services.eyes import packed
 from violet_dial.stations.light.acts import NeedleAtLight, reference_said, take_reading
+from violet_dial.stations.light.by_itself import ByItself, Picture, Wanted
+from violet_dial.stations.light.eyes import packed
 from violet_dial.stations.light.state import next_of
 
 

@@ -8,8 +8,8 @@ from violet_dial.core.eye.needle import Reading, Refused
 from violet_dial.core.eye.pair import Pair
 from violet_dial.job.document import Job
 from violet_dial.job.light import DialSetUp
-from violet_dial.services.by_itself import Stands
-from violet_dial.services.eyes import face_from
+from violet_dial.stations.light.by_itself import Stands
+from violet_dial.stations.light.eyes import face_from
 
 PUT = "Cross on a mark of the scale (click, or arrows: Shift ten points, Ctrl a fifth of one), type its value, Enter."
 WELL, BADLY = 0.02, 0.05  # of the scale, by which a mark is missed when it is left out

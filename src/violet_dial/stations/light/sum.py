@@ -8,7 +8,7 @@ from violet_dial.core.quantities import format_signed
 from violet_dial.job.document import Job
 from violet_dial.job.light import Run
 from violet_dial.job.practising import HIDDEN
-from violet_dial.services.captures import capture_lines
+from violet_dial.services.evidence import capture_lines
 from violet_dial.services.judge import Judgement
 from violet_dial.services.station import Section
 

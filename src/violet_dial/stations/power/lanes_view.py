@@ -225,7 +225,7 @@ class LanesView(QWidget):
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawRect(life)
         painter.drawLine(QPointF(life.left(), y(0)), QPointF(life.right(), y(0)))
-        colour = look.colour({"inside": "within", "empty": "quiet", "undecided": "watch"}.get(one.mark, "out"))  # type: ignore[arg-type]
+        colour = look.colour({"inside": "within", "empty": "quiet", "undecided": "watch"}.get(one.mark, "out"))
         for low, high in _unbroken(one.low, one.high):
             path = QPainterPath()
             points = [(at, y(value)) for at, value in high] + [(at, y(value)) for at, value in reversed(low)]

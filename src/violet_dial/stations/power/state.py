@@ -7,8 +7,8 @@ from violet_dial.core.errors import VioletDialError
 from violet_dial.job.bundle import Member
 from violet_dial.job.document import Job
 from violet_dial.job.power import Power
+from violet_dial.services.lessons import OWN_CELL_WORDS
 from violet_dial.services.next import NextAct, Urgency, described
-from violet_dial.services.own_cells import OWN_CELL_WORDS
 from violet_dial.services.station import StationState
 from violet_dial.stations.power.acts import battery_words, choose, state_of_cell
 from violet_dial.stations.power.bench import choice_said

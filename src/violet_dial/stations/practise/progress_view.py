@@ -90,7 +90,7 @@ class ProgressView(QWidget):
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(look.colour("soft"))
         painter.drawPolygon([QPointF(left, bottom), *points, QPointF(end, bottom)])
-        painter.setPen(QPen(look.colour(role), look.px(2)))  # type: ignore[arg-type]
+        painter.setPen(QPen(look.colour(role), look.px(2)))
         painter.drawPolyline(points)
         draw_mark(painter, look, points[0], "high" if one.is_due else "inside", look.px(5))
         painter.setPen(look.colour("ink"))

@@ -10,7 +10,7 @@ from violet_dial.job.act import Done
 from violet_dial.job.changes import changes_said
 from violet_dial.job.document import Device, Intake, Job
 from violet_dial.job.receiving import Finding, MissingScrew, Receiving
-from violet_dial.services.findings import place_of
+from violet_dial.services.gate import place_of
 
 
 @dataclass(frozen=True)

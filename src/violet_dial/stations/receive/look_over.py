@@ -12,7 +12,7 @@ from violet_dial.kit.cards import card, labelled, scrolled
 from violet_dial.kit.form import line_edit
 from violet_dial.kit.page import House
 from violet_dial.kit.typed_line import TypedLine
-from violet_dial.services.findings import place_of
+from violet_dial.services.gate import place_of
 from violet_dial.stations.receive.acts import (
     Seen,
     change_finding,

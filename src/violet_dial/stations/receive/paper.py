@@ -2,7 +2,7 @@
 
 from violet_dial.job.document import Job
 from violet_dial.report.blocks import Block, Lines, Pairs, Place, present, section
-from violet_dial.services.findings import finding_line
+from violet_dial.services.gate import finding_line
 from violet_dial.stations.receive.outline_drawn import outlines_drawn
 
 

@@ -8,8 +8,7 @@ from violet_dial.job.document import Hazard, Job, Photo
 from violet_dial.job.receiving import Finding, MissingScrew
 from violet_dial.job.spoken import spoken_time
 from violet_dial.services.cautions import LOCAL_RULES, cautions_for
-from violet_dial.services.findings import finding_line, meaning_of
-from violet_dial.services.gate import gate_of, gate_open
+from violet_dial.services.gate import finding_line, gate_of, gate_open, meaning_of
 from violet_dial.services.next import NextAct, Urgency, approach_of, described
 from violet_dial.services.station import StationState
 

@@ -12,9 +12,9 @@ from violet_dial.core.diagnosis.next_test import Test, rank_tests
 from violet_dial.core.diagnosis.posterior import Case, Diagnostician
 from violet_dial.core.errors import InvalidInput
 from violet_dial.services.circuits import circuit_from
-from violet_dial.services.command import Command
 from violet_dial.services.files import circuit_given, read_given
 from violet_dial.services.plain import as_json, say_rejected
+from violet_dial.services.station import Command
 from violet_dial.stations.trace.table import read_evidence
 
 SUSPECTS = 12

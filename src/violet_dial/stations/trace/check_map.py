@@ -19,9 +19,9 @@ from violet_dial.core.mapping.touching import proof_of
 from violet_dial.core.quantities import parse_with_unit
 from violet_dial.core.records.circuit import Setting
 from violet_dial.job.csv_text import Cells, Names, table_of
-from violet_dial.services.command import Command
 from violet_dial.services.files import read_given
 from violet_dial.services.plain import as_json, say_rejected
+from violet_dial.services.station import Command
 from violet_dial.stations.trace.table import setting_from
 
 REQUIRED, OPTIONAL = ("spot", "good", "sick"), ("setting", "third")

@@ -16,7 +16,7 @@ from violet_dial.job.bundle import Member
 from violet_dial.job.document import Job
 from violet_dial.report.dial import MarkState
 from violet_dial.services.circuits import circuit_of, circuit_text_of, has_circuit
-from violet_dial.services.findings import place_of
+from violet_dial.services.gate import place_of
 from violet_dial.services.next import NextAct, Urgency, approach_of, described
 from violet_dial.services.station import StationState
 from violet_dial.stations.trace.drawing_of import drawing_of

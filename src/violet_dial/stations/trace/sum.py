@@ -8,7 +8,7 @@ from violet_dial.core.mapping.doubts import Networks
 from violet_dial.core.mapping.said_of import Reading, reading_of
 from violet_dial.core.quantities import format_engineering
 from violet_dial.job.document import Job
-from violet_dial.services.captures import capture_lines
+from violet_dial.services.evidence import capture_lines
 from violet_dial.services.next import NextAct
 from violet_dial.services.station import Section
 from violet_dial.stations.trace.work import TraceResult

@@ -24,7 +24,7 @@ from violet_dial.job.opening import Opening
 from violet_dial.job.receiving import Finding
 from violet_dial.job.tracing import Tracing
 from violet_dial.services.circuits import circuit_of, circuit_text_of
-from violet_dial.services.findings import place_of
+from violet_dial.services.gate import place_of
 from violet_dial.services.repairs import touches_since
 from violet_dial.services.way_in import ways_in
 
