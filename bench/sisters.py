@@ -20,7 +20,7 @@ from violet_dial.core.mapping.board import Board, node_of
 from violet_dial.core.mapping.differing import Differing
 from violet_dial.core.mapping.from_spice import board_from_spice
 from violet_dial.core.mapping.sister import Pair, compare, way_from_supply
-from violet_dial.core.practice.device import Device
+from violet_dial.core.practice.bench import Device
 from violet_dial.core.practice.drawn import draw_faults
 from violet_dial.core.records.circuit import Evidence, Fault
 

@@ -26,7 +26,7 @@ from violet_dial.core.diagnosis.next_test import Ranking, rank_tests
 from violet_dial.core.diagnosis.posterior import Case, Diagnosis, Diagnostician, Repair
 from violet_dial.core.diagnosis.predict import Predictor
 from violet_dial.core.errors import VioletDialError
-from violet_dial.core.practice.device import Device
+from violet_dial.core.practice.bench import Device
 from violet_dial.core.practice.drawn import KINDS, all_asks, draw_faults, same
 from violet_dial.core.records.circuit import Evidence, Fault, Prefer, Setting
 

@@ -23,7 +23,7 @@ from violet_dial.report.palette import STATE_ROLES
 from violet_dial.stations.open.fastener import draw_part, size_mm
 from violet_dial.stations.open.tray_view import TrayView, compartments_of
 from violet_dial.stations.trace.state import Bar
-from violet_dial.stations.trace.suspect_bars import MOST_BARS, ROW, SuspectBars
+from violet_dial.stations.trace.suspects_view import MOST_BARS, ROW, SuspectBars
 
 SIZE = 64
 

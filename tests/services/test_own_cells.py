@@ -22,9 +22,11 @@ class OwnCells(unittest.TestCase):
         cell = replace(own_of(SIZES["SR44"]), name="bench cell")
         newer = replace(cell, ah=0.2)
         workshop.perform(first, lambda job, at: take_own_cells(job, (cell,), "a.csv", at))
+        workshop.describe_pending()  # as the window does beside: the words that search finds it by
         self.assertEqual(own_cells_of(workshop, workshop.view(third).job), (cell,))
         self.assertEqual(own_cells_of(workshop, workshop.view(first).job), ())
         workshop.perform(second, lambda job, at: take_own_cells(job, (newer,), "b.csv", at))
+        workshop.describe_pending()
         found = own_cells_of(workshop, workshop.view(third).job)
         self.assertEqual([one.name for one in found], ["bench cell"])
 

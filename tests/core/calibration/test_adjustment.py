@@ -7,8 +7,8 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from violet_dial.core.calibration.adjuster import instructions, judge_travel
 from violet_dial.core.calibration.adjustment import Curve, apply_shift, best_shift, best_stepped_shift
+from violet_dial.core.calibration.assess import instructions, judge_travel
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.records.light import Adjuster
 

@@ -8,8 +8,7 @@ from hypothesis import strategies as st
 from scipy.integrate import solve_ivp
 
 from tests.reference.random_netlists import random_netlist
-from violet_dial.core.circuit.batch import Base, Variants, no_change, solve_variants
-from violet_dial.core.circuit.held import held
+from violet_dial.core.circuit.batch import Base, Variants, held, no_change, solve_variants
 from violet_dial.core.circuit.netlist import Circuit, Part
 from violet_dial.core.circuit.operating import OperatingPoint, operating_point
 from violet_dial.core.circuit.response import Ends, responses

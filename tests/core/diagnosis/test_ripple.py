@@ -9,7 +9,7 @@ from violet_dial.core.diagnosis.evidence import understand_evidence
 from violet_dial.core.diagnosis.hypotheses import Hypothesis
 from violet_dial.core.diagnosis.posterior import Case, Diagnostician
 from violet_dial.core.diagnosis.predict import Predictor
-from violet_dial.core.diagnosis.ripple import SWINGS, regulated
+from violet_dial.core.diagnosis.recorded import SWINGS, regulated
 from violet_dial.core.errors import InvalidInput
 from violet_dial.services.circuits import circuit_from, templates
 

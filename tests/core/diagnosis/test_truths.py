@@ -27,7 +27,7 @@ from violet_dial.core.diagnosis.likelihood import widened
 from violet_dial.core.diagnosis.next_test import Ranking, rank_tests
 from violet_dial.core.diagnosis.posterior import Case, Diagnosis, Diagnostician
 from violet_dial.core.diagnosis.predict import QUIET_V, Predictor
-from violet_dial.core.practice.device import Device
+from violet_dial.core.practice.bench import Device
 from violet_dial.core.records.circuit import Evidence, Fault, Setting
 
 SHIPPED = Path(violet_dial.__file__).parent / "assets" / "circuits"

@@ -5,7 +5,7 @@ import unittest
 from scipy.integrate import quad, solve_ivp
 
 from violet_dial.core.errors import InvalidInput
-from violet_dial.core.receiving.discharge import Discharge
+from violet_dial.core.receiving.gate import Discharge
 
 
 class FlashCapacitor(unittest.TestCase):

@@ -187,6 +187,7 @@ class Lessons(unittest.TestCase):
         self._job(Device("Kittiwake"), LINES)
         self._job(Device("Kittiwake"), LINES[:3])
         fresh = self._job(Device("Kittiwake"))
+        self.workshop.describe_pending()  # as the window does beside: lessons are found by words
         offer = offer_for(self.workshop, fresh)
         self.assertEqual(offer.jobs, 2)  # the other model is not among them
         self.assertEqual({step.confirmed for step in offer.steps[:3]}, {2})
@@ -216,6 +217,7 @@ class Lessons(unittest.TestCase):
     def test_family_counts_as_the_same(self) -> None:
         self._job(Device("Razorbill", family="Auk movement 2"), LINES[:2])
         other = self._job(Device("Guillemot", family="auk movement 2"))
+        self.workshop.describe_pending()
         self.assertEqual(len(offer_for(self.workshop, other).steps), 2)
         self.assertTrue(offer_for(self.workshop, self._job(Device("Gannet"))).empty)
 

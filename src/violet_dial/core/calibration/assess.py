@@ -5,7 +5,6 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from violet_dial.core.calibration.adjuster import Instruction, Travel, instructions, judge_travel
 from violet_dial.core.calibration.adjustment import Curve, Shift, apply_shift, best_shift, best_stepped_shift
 from violet_dial.core.calibration.flags import (
     CHANCE_OF_ERRATIC,
@@ -19,9 +18,31 @@ from violet_dial.core.calibration.flags import (
 )
 from violet_dial.core.calibration.models import ModelFit, average, chosen, fit_models, predict
 from violet_dial.core.calibration.readings import Array, State, Table, state_of, tabulate, tolerance_at
+from violet_dial.core.light.marks import film_speed_marks, nearest_mark
 from violet_dial.core.quantities import format_signed
 from violet_dial.core.records.light import COVERAGE_FACTOR, Adjuster, Reading, Tolerance
 from violet_dial.core.scipy_rooms import scipy_room
+
+
+@dataclass(frozen=True)
+class Instruction:
+    """One way to make the adjustment: the unit, what to do, and the error it leaves over in stops."""
+
+    unit: str
+    text: str
+    left_stops: float
+
+
+@dataclass(frozen=True)
+class Travel:
+    """Whether the ring reaches its hard stop before the end of the cord after the shift.
+
+    ``safe`` is None when the adjuster was not measured; ``cord_left_mm`` after the shift.
+    """
+
+    safe: bool | None
+    cord_left_mm: float | None
+    text: str
 
 
 @dataclass(frozen=True)
@@ -201,3 +222,59 @@ def _level(row: tuple[float, float, float, float], shift_stops: float) -> Level:
         return Level(ev100, error, expanded, tolerance, "outside", after, "outside")
     before_state, after_state = state_of(error, expanded, tolerance), state_of(after, expanded, tolerance)
     return Level(ev100, error, expanded, tolerance, before_state, after, after_state)
+
+
+LEAST_CORD_LEFT_MM = 1.0  # cord that must remain on the drum at the hard stop; common practice, no source
+
+
+def _way(stops: float) -> str:
+    return "forward (reads more)" if stops > 0 else "back (reads less)"
+
+
+def instructions(stops: float, adjuster: Adjuster) -> tuple[Instruction, ...]:
+    """The shift said in every unit this adjuster has, stops first."""
+    found = [Instruction("stops", f"shift the indication by {format_signed(stops)} stop", 0.0)]
+    if adjuster.notch_stops > 0:
+        notches = round(stops / adjuster.notch_stops)
+        text = f"turn the drum {abs(notches)} notch{'es' if abs(notches) != 1 else ''} {_way(stops)}"
+        left = notches * adjuster.notch_stops - stops
+        found.append(Instruction("notches", text if notches else "leave the drum where it is", left))
+    if adjuster.degrees_per_stop > 0:
+        degrees = abs(stops) * adjuster.degrees_per_stop
+        found.append(Instruction("degrees", f"turn by {degrees:.1f}° {_way(stops)}", 0.0))
+    if adjuster.cord_mm_per_stop > 0:
+        cord = abs(stops) * adjuster.cord_mm_per_stop
+        found.append(Instruction("cord", f"move the cord {cord:.1f} mm {_way(stops)}", 0.0))
+    found.append(_film_speed_instruction(stops, adjuster.film_speed))
+    return tuple(found)
+
+
+def _film_speed_instruction(stops: float, film_speed: float) -> Instruction:
+    """A meter that reads high is put right by dialling a slower film: S 2^stops."""
+    wanted = film_speed * 2.0**stops
+    mark, above = nearest_mark(wanted, film_speed_marks())
+    text = f"or set the film-speed dial to {mark.text} for {film_speed:g} film"
+    return Instruction("film speed", text, -above)
+
+
+def judge_travel(stops: float, adjuster: Adjuster) -> Travel:
+    """Over-travel check: cord left at the hard stop after the drum is shifted.
+
+    Parameters
+    ----------
+    stops : shift of the scale, stops
+    adjuster : what moves the scale, and how far: stops per notch, degrees, millimetres of cord
+    """
+    if adjuster.cord_left_mm == 0 or adjuster.cord_mm_per_stop == 0:
+        text = "Over-travel not checked: give drum diameter, degrees per stop and the cord left at the hard stop."
+        return Travel(None, None, text)
+    used = stops * adjuster.cord_mm_per_stop
+    left = adjuster.cord_left_mm - used
+    arithmetic = f"{adjuster.cord_left_mm:.1f} mm − ({format_signed(used, 1)} mm) = {left:.1f} mm"
+    if left >= LEAST_CORD_LEFT_MM:
+        return Travel(True, left, f"The ring reaches its hard stop first: {arithmetic} of cord left there.")
+    return Travel(
+        False,
+        left,
+        f"The cord ends before the hard stop: {arithmetic} left. Re-lay the cord, or the next turn snaps it.",
+    )

@@ -286,12 +286,7 @@ def _look(said: str) -> float:
 
 
 def how_long(time_s: float, digits: int = 4) -> str:
-    """How long a shutter was held open, said; beyond what can be told, that its magnet never held or never lets go.
-
-    Parameters
-    ----------
-    time_s : s
-    """
+    """How long a shutter was held open, said; beyond what can be told, that its magnet never held or never lets go."""
     for words, end in TIMES.items():
         if abs(math.log10(max(time_s, 1e-9) / end)) < END_DECADES:
             return words

@@ -10,19 +10,155 @@ from typing import TYPE_CHECKING
 import numpy as np
 import numpy.typing as npt
 
-from violet_dial.core.circuit.netlist import GROUND, Part
+from violet_dial.core.circuit.netlist import GROUND, Circuit, Part
 from violet_dial.core.circuit.trade import kind_of
+from violet_dial.core.diagnosis.evidence import NEVER_HOLDS_S, NEVER_LETS_GO_S
 from violet_dial.core.diagnosis.hypotheses import Hypothesis
-from violet_dial.core.diagnosis.ripple import regulated, ripple
-from violet_dial.core.diagnosis.timed import STEPS, farads_of, held_at, lets_go_v, times, without_value
 from violet_dial.core.diagnosis.timing import timing
-from violet_dial.core.records.circuit import Evidence, TestKind
+from violet_dial.core.records.circuit import LEADS, Evidence, TestKind
+
+Array = npt.NDArray[np.float64]
+
+
+Found = tuple[Array, Array]
+
+
+STEPS = np.array([0.0, 0.5, 0.8, 0.95, 1.05, 1.3, 1.8, 3.0])  # of the volts at which the magnet of a sound one lets go
+
+
+HALVINGS = 14
+SPREAD = 0.09  # of log10 s: a capacitor's 20 % and a cell's; without end where it never lets go
+NO_TIME_U = 0.5
+
+
+def held_at(circuit: Circuit, capacitor: Part, volts: float) -> Circuit:
+    """The circuit with its timing capacitor held at so many volts."""
+    return circuit.with_parts(
+        tuple(replace(one, letter="V", value=volts) if one is capacitor else one for one in circuit.parts)
+    )
+
+
+def lets_go_v(holds: Callable[[float], bool], most_v: float) -> float:
+    """The volts on the capacitor at which the magnet lets go, by halving; ``most_v`` where it never does.
+
+    Parameters
+    ----------
+    holds : whether it holds with so many volts there
+    """
+    low, high = 0.0, most_v
+    if holds(high):
+        return most_v
+    for _ in range(HALVINGS):
+        half = (low + high) / 2
+        low, high = (half, high) if holds(half) else (low, half)
+    return (low + high) / 2
+
+
+def times(
+    farads: Array, volts: Array, into_a: Array, holds: npt.NDArray[np.bool_], exact: float
+) -> tuple[Array, Array]:
+    """Log10 of the time under each hypothesis, and one standard deviation.
+
+    Parameters
+    ----------
+    farads : of the timing capacitor under each, shape (h,)
+    volts : at which it was held, shape (k,)
+    into_a : current into it, shape (k, h)
+    holds : whether the magnet holds, shape (k, h)
+    exact : volts at which that of a sound one lets go
+    """
+    mean, sigma = np.full(len(farads), np.nan), np.full(len(farads), SPREAD)
+    for place in range(len(farads)):
+        if not holds[0, place]:
+            mean[place], sigma[place] = np.log10(NEVER_HOLDS_S), NO_TIME_U
+            continue
+        gone = np.flatnonzero(~holds[:, place])
+        if not len(gone) or (into_a[: gone[0], place] <= 0).any():
+            mean[place], sigma[place] = np.log10(NEVER_LETS_GO_S), NO_TIME_U
+            continue
+        last = int(gone[0])
+        end = exact if volts[last - 1] < exact <= volts[last] else (volts[last - 1] + volts[last]) / 2
+        at = np.append(volts[:last], end)
+        slow = 1.0 / np.append(into_a[:last, place], into_a[last - 1, place])
+        time_s = farads[place] * float(np.trapezoid(slow, at))
+        mean[place] = np.log10(np.clip(time_s, NEVER_HOLDS_S, NEVER_LETS_GO_S))
+    return mean, sigma
+
+
+def farads_of(capacitor: Part, hypotheses: tuple[Hypothesis, ...]) -> Array:
+    """What the timing capacitor is under each hypothesis."""
+    found = np.full(len(hypotheses), capacitor.value)
+    for place, one in enumerate(hypotheses):
+        for fault in one.faults:
+            if fault.part == capacitor.name and fault.mode.startswith("open"):
+                found[place] *= 1e-3
+            elif fault.part == capacitor.name and fault.mode in ("too high", "too low"):
+                found[place] *= fault.figure
+    return found
+
+
+def without_value(capacitor: Part, hypotheses: tuple[Hypothesis, ...]) -> tuple[Hypothesis, ...]:
+    """The hypotheses without what changes nothing but the capacitor's own value: while it is held that is of no account."""
+    return tuple(
+        replace(one, faults=tuple(f for f in one.faults if f.part != capacitor.name or f.mode in ("leaky", "short")))
+        for one in hypotheses
+    )
+
+
+SWINGS, SWINGS_U = 0.4, 0.25  # of the output, peak to peak, and one standard deviation
+
+
+STILL_U = 0.02  # V: what an ordinary oscilloscope shows of a still line
+TOO_SMALL = 0.25  # of its value, below which a capacitor no longer steadies
+
+
+def regulated(circuit: Circuit, node: str) -> tuple[str, ...]:
+    """The capacitors that steady a point, where a regulator feeds it; none where none does."""
+    group = _group(circuit, node)
+    if not any(kind_of(circuit, one) == "regulator" and one.nodes[0] in group for one in circuit.parts):
+        return ()
+    return tuple(
+        one.name
+        for one in circuit.parts
+        if one.letter == "C" and GROUND in one.nodes and group & {*one.nodes} - {GROUND}
+    )
+
+
+def _group(circuit: Circuit, node: str) -> set[str]:
+    """Points joined to one by leads alone."""
+    group, grown = {node}, True
+    while grown:
+        grown = False
+        for part in circuit.parts:
+            ends = {*part.nodes[:2]}
+            if kind_of(circuit, part) in LEADS and ends & group and not ends <= group and GROUND not in ends:
+                group, grown = group | ends, True
+    return group
+
+
+def ripple(capacitors: tuple[str, ...], hypotheses: tuple[Hypothesis, ...], level: Array) -> tuple[Array, Array]:
+    """Peak to peak under each hypothesis and one standard deviation, V, shape (h,) each.
+
+    Parameters
+    ----------
+    level : V at the point under each, shape (h,)
+    """
+    mean, sigma = np.zeros(len(hypotheses)), np.full(len(hypotheses), STILL_U)
+    for place, one in enumerate(hypotheses):
+        gone = any(
+            fault.part in capacitors
+            and (fault.mode.startswith("open") or (fault.mode == "too low" and fault.figure <= TOO_SMALL))
+            for fault in one.faults
+        )
+        if gone:
+            mean[place] = SWINGS * abs(level[place])
+            sigma[place] = np.hypot(STILL_U, SWINGS_U * abs(level[place]))
+    return mean, sigma
+
 
 if TYPE_CHECKING:
     from violet_dial.core.diagnosis.predict import Predictor
 
-Array = npt.NDArray[np.float64]
-Found = tuple[Array, Array]
 UNSOLVED = 1e3  # standard deviation that stands for: no solution was found, any reading will do
 DIP_U, DIP_SHARE = 0.03, 0.15  # V, and of the dip
 LOADS, LEAST_LOAD_A = ("lamp", "led", "solenoid", "motor", "coil"), 1e-4

@@ -27,12 +27,7 @@ MOVES: dict[Works, str] = {
 
 
 def time_said(time_s: float) -> str:
-    """A marked time as engraved.
-
-    Parameters
-    ----------
-    time_s : s
-    """
+    """A marked time as engraved."""
     for fineness in (1, 3, 2):
         mark, away = nearest_mark(time_s, time_marks(fineness))
         if abs(away) < 0.02:
@@ -50,24 +45,14 @@ def aperture_said(f_number: float) -> str:
 
 
 def measured_said(time_s: float) -> str:
-    """A time that was measured, as it is read at the bench.
-
-    Parameters
-    ----------
-    time_s : s
-    """
+    """A time that was measured, as it is read at the bench."""
     if time_s >= 1.0:
         return f"{time_s:.2f} s"
     return f"{time_s * 1e3:.3g} ms" if time_s < 0.1 else f"{time_s * 1e3:.0f} ms"
 
 
 def doubt_said(time_s: float) -> str:
-    """How far a time may be off, to two figures.
-
-    Parameters
-    ----------
-    time_s : s
-    """
+    """How far a time may be off, to two figures."""
     return f"{time_s:.2g} s" if time_s >= 1.0 else f"{time_s * 1e3:.2g} ms"
 
 

@@ -105,7 +105,6 @@ def expected_v(port: Port, asked: Asked, choice: Choice, read: Read, temperature
     port : the device
     asked : for the volts it is solved at
     read : volts before, and the light
-    temperature_c : C
     """
     table = port.table(np.array([read.ev100]), asked.volts())
     stiff = Choice(None, choice.diodes, choice.resistor_ohm, 0.0, max(read.before_v, 1e-3))
@@ -123,7 +122,6 @@ def check_fitting(
     port : the device
     asked : for the volts it is solved at
     reads : the diode test both ways, volts before and behind; any of them
-    temperature_c : C
 
     Raises
     ------

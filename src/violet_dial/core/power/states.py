@@ -36,12 +36,7 @@ class State:
 
 
 def states_of(device: Device, volts: float, ev100: float, temperature_c: float = 20.0) -> tuple[State, ...]:
-    """Every way the switches can stand one by one, and all of them in their first position; what draws most first.
-
-    Parameters
-    ----------
-    temperature_c : C
-    """
+    """Every way the switches can stand one by one, and all of them in their first position; what draws most first."""
     circuit = device.circuit
     found: dict[tuple[tuple[str, str], ...], State] = {}
     for setting in _settings(circuit)[:MOST_STATES]:

@@ -2,22 +2,27 @@
 
 import zlib
 from collections.abc import Iterable
+from contextlib import suppress
 from dataclasses import replace
 
 import numpy as np
 
-from violet_dial.core.circuit.netlist import Circuit
-from violet_dial.core.circuit.trade import kind_of, usual_setting
+from violet_dial.core.circuit.netlist import Circuit, Part
+from violet_dial.core.circuit.operating import OperatingPoint, operating_point
+from violet_dial.core.circuit.trade import figure, kind_of, set_circuit, tolerance_of, usual_setting
 from violet_dial.core.diagnosis.allowed import is_safe, useful_settings
+from violet_dial.core.diagnosis.evidence import CONTINUITY_OHM, TIMES, how_long
+from violet_dial.core.diagnosis.faults import Change, changes_of, rebuilt
 from violet_dial.core.diagnosis.hypotheses import Hypothesis
-from violet_dial.core.diagnosis.predict import Predictor
-from violet_dial.core.errors import CannotSolve, InvalidInput
+from violet_dial.core.diagnosis.predict import FULL_SCALE_A, ON_A, Meter, Predictor, question
+from violet_dial.core.diagnosis.recorded import RECORDED, UNSOLVED
+from violet_dial.core.diagnosis.timing import timing
+from violet_dial.core.errors import CannotSolve, InvalidInput, VioletDialError
 from violet_dial.core.practice.costs import BENT, BURNT, LIT, POWERED, SHOCK, Slip
 from violet_dial.core.practice.course import left_of
-from violet_dial.core.practice.device import Device
 from violet_dial.core.practice.exercise import Exercise
 from violet_dial.core.practice.form import Reading, off_by
-from violet_dial.core.records.circuit import Evidence, Fault
+from violet_dial.core.records.circuit import OVERLOAD_OHM, Evidence, Fault, Setting
 from violet_dial.core.task import Task
 
 OHMS = ("ohm", "continuity")
@@ -145,3 +150,227 @@ class Bench:
     def _supplied(self, batteries: list[str], ask: Evidence) -> float:
         currents = self.device.point(ask.setting)[1].currents
         return max(abs(currents.get(name, 0.0)) for name in batteries)
+
+
+MOST_POINTS = 200  # settings whose operating points are kept
+
+
+LEAK_OHM, CELL_OHM, LEAD_OHM = 1e9, 2.0, 0.1
+
+
+OHM_V, RANGE_OHM = (0.03, 0.5), 100e3  # ohmmeters that spare junctions, and such that do not
+
+
+NOISE_SHARE, NOISE_V, EYE, RECORDED_SHARE = 0.005, 0.002, 0.02, 0.04
+
+
+class Device:
+    """``faults`` hidden in a circuit whose parts are off by their tolerances; ``at_times``: the fault comes and goes."""
+
+    def __init__(
+        self, circuit: Circuit, faults: tuple[Fault, ...], rng: np.random.Generator, at_times: bool = False
+    ) -> None:
+        self.nominal = circuit
+        parts = []
+        faulty = {fault.part for fault in faults}
+        for part in circuit.parts:
+            share = 0.0 if part.letter in "QBEFGHC" or part.name in faulty else tolerance_of(circuit, part)
+            by = float(np.exp(share * rng.standard_normal()))
+            parts.append(replace(part, value=part.value * by, area=part.area * (by if part.letter == "D" else 1.0)))
+            note = circuit.note(part.name)
+            for key in ("r10", "a_per_lx"):
+                if key in note:
+                    circuit = replace(circuit, notes={**circuit.notes, part.name.lower(): {
+                        **circuit.note(part.name), key: repr(figure(circuit, part.name, key, 1.0) * by)}})  # fmt: skip
+        self.circuit = circuit.with_parts(tuple(parts))
+        self.faults, self.rng, self.at_times = faults, rng, at_times
+        self.meter = Meter()
+        self._points: dict[tuple[Setting, tuple[Fault, ...]], tuple[Circuit, OperatingPoint]] = {}
+        self._traces: dict[tuple[object, tuple[Fault, ...]], float] = {}
+        self.ohm_v = float(rng.choice(OHM_V))
+
+    def stands(self, setting: Setting) -> Circuit:
+        """The circuit with its faults as parts, in a setting."""
+        stands = set_circuit(self.circuit, setting)
+        if self.at_times and self.rng.random() < 0.5:
+            return _with_cells(stands)
+        for fault in self.faults:
+            other = rebuilt(stands, fault)
+            if other is not None:
+                stands = other
+            for place, change in enumerate(changes_of(stands, fault, setting)):
+                stands = _changed(stands, change, f"{fault.part}{place}".lower())
+        return _with_cells(stands)
+
+    def true(self, ask: Evidence) -> float:
+        """What an ideal eye or meter would end on, on the bench's own scale: volt, ohm, ampere, share, farad, second."""
+        if ask.test in RECORDED:
+            return self._recorded(ask)
+        if ask.test == "capacitance":
+            return self._farad(ask.part)
+        if ask.test in ("ohm", "continuity"):
+            stands, point = self.point(replace(ask.setting, supply="off"))
+            before = _volts(point, ask)
+            driven = (
+                Part("Iohm#", "I", (ask.minus, ask.plus), self.ohm_v / RANGE_OHM),
+                Part("Rohm#", "R", (ask.plus, ask.minus), RANGE_OHM),
+            )
+            volts = min(
+                _volts(operating_point(stands.with_parts((*stands.parts, *driven)), point), ask) - before,
+                self.ohm_v * (1 - 1e-6),
+            )
+            return max(volts, 0.0) * RANGE_OHM / (self.ohm_v - volts) + LEAD_OHM
+        stands, point = self.point(ask.setting)
+        if ask.test == "volt":
+            meter = Part("Rvolt#", "R", (ask.plus, ask.minus), self.meter.input_ohm)
+            return _volts(operating_point(stands.with_parts((*stands.parts, meter)), point), ask)
+        if ask.test == "amp":
+            plain = abs(point.currents[ask.part])
+            ohm = float(self.meter.burden_ohm(np.array([plain]))[0])
+            return abs(_with_series(stands, ask.part, ohm, point))
+        return self._seen(point, ask.part)
+
+    def _recorded(self, ask: Evidence) -> float:
+        """What a recording would show, worked out once.
+
+        Raises
+        ------
+        CannotSolve
+            Nothing of that kind is to be recorded there.
+        """
+        key = (question(ask), self.faults)
+        if key not in self._traces:
+            if len(self._traces) >= MOST_POINTS:
+                self._traces.clear()
+            self._traces[key] = self._trace(ask)
+        return self._traces[key]
+
+    def _trace(self, ask: Evidence) -> float:
+        predictor = Predictor(self.circuit, (Hypothesis(self.faults, 0.0),), draws=0)
+        mean, sigma = RECORDED[ask.test](predictor, ask)
+        if not sigma[0] < UNSOLVED:
+            raise CannotSolve(f"{ask.where}: no {ask.test} is to be recorded there. Ask for volts or ohms there.")
+        value = float(mean[0])
+        return 10.0**value if ask.test == "time" else round(value) if ask.test in ("clock", "wakes") else abs(value)
+
+    def point(self, setting: Setting) -> tuple[Circuit, OperatingPoint]:
+        """The circuit in a setting and where it stands, kept as long as it does not come and go."""
+        key = (setting, self.faults)
+        if key not in self._points or self.at_times:
+            if len(self._points) >= MOST_POINTS:
+                self._points.clear()
+            stands = self.stands(setting)
+            self._points[key] = stands, operating_point(stands)
+        return self._points[key]
+
+    def settle(self, setting: Setting) -> None:
+        """Solve a setting beforehand, and how long a shutter is held open in it; one in which it comes to no rest is left."""
+        with suppress(CannotSolve, InvalidInput):
+            self.point(setting)
+            if setting.supply != "off" and self.faults:
+                self._recorded(Evidence("time", 0.0, part=timing(self.nominal)[0].name, setting=setting))
+
+    def learn(self, other: "Device") -> None:
+        """What another of the very same device has solved."""
+        self._points.update(other._points)
+        self._traces.update(other._traces)
+
+    def _seen(self, point: OperatingPoint, name: str) -> float:
+        kind = kind_of(self.nominal, self.nominal.part(name))
+        usual = FULL_SCALE_A if kind == "movement" else ON_A.get(kind, 5e-3)
+        share = point.currents[name] / figure(self.nominal, name, "full_a" if kind == "movement" else "on_a", usual)
+        modes = {fault.mode for fault in self.faults if fault.part == name}
+        share = 0.0 if "stuck pointer" in modes else -share if "leads exchanged" in modes else share
+        return share if kind in ("movement", "led") else abs(share)
+
+    def _farad(self, name: str) -> float:
+        value = self.nominal.part(name).value * float(10 ** self.rng.normal(0, 0.05))
+        for fault in self.faults:
+            if fault.part == name and fault.mode == "open":
+                return 3e-12
+            if fault.part == name and fault.mode in ("too high", "too low"):
+                return value * fault.figure
+        return value
+
+    def read(self, ask: Evidence, wrong: float = 0.0) -> Evidence:
+        """What the meter or the eye says; now and then it is wrong."""
+        rng = self.rng
+        if rng.random() < wrong:
+            anything = {"volt": rng.uniform(0, 6), "ohm": 10 ** rng.uniform(0, 7), "seen": rng.choice([0.0, 0.5, 1.0]),
+                        "amp": 10 ** rng.uniform(-7, -2), "continuity": rng.choice([0.0, 1.0]),
+                        "capacitance": 10 ** rng.uniform(-11, -5), "time": 10 ** rng.uniform(-3, 1), "ripple": rng.uniform(0, 2),
+                        "dip": rng.uniform(0, 2), "clock": rng.choice([0.0, 1.0]), "wakes": rng.choice([0.0, 1.0])}  # fmt: skip
+            return replace(ask, value=float(anything[ask.test]))
+        true = self.true(ask)
+        if ask.test == "volt":
+            return replace(ask, value=true + rng.normal(0, NOISE_SHARE * abs(true) + NOISE_V))
+        if ask.test == "ohm":
+            ohm = true * 10 ** rng.normal(0, 0.005)
+            return replace(ask, value=OVERLOAD_OHM if ohm > 0.4 * OVERLOAD_OHM else ohm)
+        if ask.test == "amp":
+            return replace(ask, value=abs(true * (1 + rng.normal(0, 0.01)) + rng.normal(0, 1e-7)))
+        if ask.test == "continuity":
+            return replace(ask, value=float(true < CONTINUITY_OHM * 10 ** rng.normal(0, 0.15)))
+        if ask.test in ("capacitance", "clock", "wakes"):
+            return replace(ask, value=true)
+        if ask.test == "time" and how_long(true) in TIMES:
+            return replace(ask, value=true)
+        if ask.test in RECORDED:
+            return replace(ask, value=abs(true * (1 + rng.normal(0, RECORDED_SHARE))))
+        if kind_of(self.nominal, self.nominal.part(ask.part)) == "movement":
+            shown = round((true + rng.normal(0, EYE)) * 50) / 50
+            return replace(ask, value=float(np.clip(shown, 0, 1)))
+        return replace(ask, value=0.0 if true < 0.2 else 1.0 if true > 0.7 else 0.5)
+
+
+def _volts(point: OperatingPoint, ask: Evidence) -> float:
+    return point.voltages.get(ask.plus, 0.0) - point.voltages.get(ask.minus, 0.0)
+
+
+def _with_series(stands: Circuit, name: str, ohm: float, near: OperatingPoint) -> float:
+    parts = [replace(part, nodes=("probe#", *part.nodes[1:])) if part.name == name else part for part in stands.parts]
+    first = stands.part(name).nodes[0]
+    series = stands.with_parts((*parts, Part("Ramp#", "R", (first, "probe#"), ohm)))
+    begun = replace(near, voltages={**near.voltages, "probe#": near.voltages.get(first, 0.0)})
+    return operating_point(series, begun).currents["Ramp#"]
+
+
+def _with_cells(stands: Circuit) -> Circuit:
+    parts: list[Part] = []
+    for part in stands.parts:
+        if part.letter == "V" and kind_of(stands, part) == "battery":
+            inner = f"{part.name.lower()}emf#"
+            ohm = figure(stands, part.name, "ri", CELL_OHM)
+            parts += [replace(part, nodes=(inner, part.nodes[1])), Part(f"R{inner}", "R", (inner, part.nodes[0]), ohm)]
+        else:
+            parts.append(part)
+    parts += [Part(f"Rleak{node}#", "R", (node, "0"), LEAK_OHM) for node in stands.nodes]
+    return stands.with_parts(tuple(parts))
+
+
+def _changed(stands: Circuit, change: Change, tag: str) -> Circuit:
+    """One change of a fault, as parts."""
+    parts = list(stands.parts)
+    for place, part in enumerate(parts):
+        if change.own and part.name == change.own:
+            parts[place] = replace(part, value=1.0 / (1.0 / part.value + change.siemens))
+        if change.source and part.name == change.source:
+            parts[place] = replace(part, value=part.value * change.source_factor)
+            if change.series_ohm:
+                inner = f"{tag}series#"
+                parts[place] = replace(parts[place], nodes=(inner, part.nodes[1]))
+                parts.append(Part(f"R{tag}series#", "R", (inner, part.nodes[0]), change.series_ohm))
+        if change.element and part.name == change.element:
+            if part.letter == "Q" and change.element_factors[0]:
+                name = f"{part.model}#weak"
+                model = stands.models[part.model]
+                figures = {**model.figures, "bf": model.figures.get("bf", 100.0) / change.element_factors[-1]}
+                parts[place] = replace(part, model=name)
+                stands = replace(stands, models={**stands.models, name: replace(model, name=name, figures=figures)})
+            elif part.letter in "QD":
+                parts[place] = Part(f"R{tag}gone#", "R", (part.nodes[0], part.nodes[-1]), 1e12)
+            else:
+                raise VioletDialError(f"{part.name}: this device cannot have that fault.")
+    if change.siemens and not change.own:
+        parts.append(Part(f"R{tag}beside#", "R", change.nodes, 1.0 / change.siemens))
+    return stands.with_parts(tuple(parts))

@@ -18,8 +18,7 @@ from violet_dial.services.listening import Taken
 from violet_dial.services.repairs import since_repair
 from violet_dial.stations.expose import acts
 from violet_dial.stations.expose.bench import speeds_judged
-from violet_dial.stations.expose.ladder_view import LadderView
-from violet_dial.stations.expose.light_view import LightView
+from violet_dial.stations.expose.ladder_view import LadderView, LightView
 from violet_dial.stations.expose.speeds_state import SpeedsShown, light_shown, speeds_shown
 
 LEAST_FOR_LIGHT = 430  # of height, at usual text

@@ -124,8 +124,6 @@ def labels_of(job: Job) -> tuple[Label, ...]:
 
 
 LONGEST_MIN = 15.0  # between two acts: a longer pause was a break, and counts for the least
-
-
 LEAST_MIN = 1.0  # for an act after a break, and for the first of all
 
 

@@ -4,13 +4,13 @@ from violet_dial.core.calibration.assess import Assessment
 from violet_dial.core.calibration.flags import Flag
 from violet_dial.core.calibration.verdict import describe_model
 from violet_dial.core.quantities import format_signed
+from violet_dial.core.records.light import Chain, Tolerance, TrustedMeter
 from violet_dial.job.document import Job
 from violet_dial.job.light import Run
 from violet_dial.report.blocks import Block, Grid, Lines, Pairs, Picture, Verdict, Words, present, section
 from violet_dial.report.dial import DialRequest, MarkState, draw_dial, mark_state
 from violet_dial.services.judge import Judgement, judge_run
 from violet_dial.stations.light.colour_state import sentence
-from violet_dial.stations.light.words import describe_chain, describe_tolerance
 
 WORDS: dict[MarkState, str] = {"inside": "within", "high": "high", "low": "low", "undecided": "undecided", "empty": "—"}
 HEADS = ("Reference EV100", "Read EV100", "Error, stops", "U, stops", "Tolerance ±", "State", "Note")
@@ -107,3 +107,23 @@ def _method(job: Job) -> tuple[tuple[str, str], ...]:
         ("Sign", "Error = indicated less reference, in stops. Positive: it reads high and pictures come out dark."),
         ("States", "Within: |error| + U inside the tolerance. High or low: |error| − U outside it. Else undecided."),
     )
+
+
+def describe_tolerance(tolerance: Tolerance) -> str:
+    """The tolerance in one line."""
+    ends = f"±{tolerance.ends_stops:.2f} stop within {tolerance.end_width_ev:g} EV of the ends"
+    return f"±{tolerance.mid_stops:.2f} stop, {ends}"
+
+
+def describe_chain(chain: Chain) -> str:
+    """The reference chain in one line."""
+    source = chain.source
+    if isinstance(source, TrustedMeter):
+        first = f"trusted meter, own error {format_signed(source.known_error_stops)} stop, u {source.u_stops:g} stop"
+    else:
+        first = f"{source.kind}, u {source.u_relative * 100:g} %"
+    links = [
+        f"density {link.density:g}" if link.kind == "density" else f"{link.reason} {format_signed(link.stops)} stop"
+        for link in chain.links
+    ]
+    return "; then ".join([first, *links])

@@ -13,8 +13,7 @@ from violet_dial.kit.sub_pages import SubPages
 from violet_dial.services.next import NextAct
 from violet_dial.stations.open.acts import change_step, step_at
 from violet_dial.stations.open.back import BackPage
-from violet_dial.stations.open.care import CarePage
-from violet_dial.stations.open.off import OffPage
+from violet_dial.stations.open.off import CarePage, OffPage
 from violet_dial.stations.open.state import OFF, page_names
 from violet_dial.stations.open.step_form import StepForm
 from violet_dial.stations.open.way import WayPage

@@ -27,8 +27,8 @@ from violet_dial.stations.prove.bench import hours_between
 from violet_dial.stations.prove.firings_page import FiringsPage
 from violet_dial.stations.prove.firings_state import kinds_said, said_rows
 from violet_dial.stations.prove.rounds_state import contacts_shown, exercise_shown, next_position, soak_shown
-from violet_dial.stations.prove.said_pages import SealsPage
 from violet_dial.stations.prove.seals_state import seals_shown
+from violet_dial.stations.prove.seals_view import SealsPage
 from violet_dial.stations.prove.state import CONTACTS, EXERCISE, FIRINGS, SEALS, SOAK
 from violet_dial.stations.prove.sum import OPENED
 

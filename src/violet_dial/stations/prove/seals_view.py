@@ -2,11 +2,13 @@
 
 from PySide6.QtCore import QLineF, QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QAccessible, QAccessibleEvent, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QSizePolicy, QWidget
+from PySide6.QtWidgets import QSizePolicy, QVBoxLayout, QWidget
 
 from violet_dial.core.proof.said import percent
 from violet_dial.core.proof.seams import OPPOSITE
+from violet_dial.kit.cards import card, labelled, scrolled
 from violet_dial.kit.theme.look import Look
+from violet_dial.kit.typed_line import TypedLine
 from violet_dial.stations.prove.seals_state import FrameShown, SealsShown
 
 TALL, WIDE, STRIP = 210, 420, 66
@@ -206,3 +208,32 @@ def _fog(box: QRectF, one: FrameShown) -> QRectF:
     x = box.left() if "left" in words else box.right() - wide if "right" in words else box.center().x() - wide / 2
     y = box.top() if "top" in words else box.bottom() - tall if "bottom" in words else box.center().y() - tall / 2
     return QRectF(x, y, wide, tall)
+
+
+class SealsPage(QWidget):
+    """The open back, what speaks for each way in, the line."""
+
+    def __init__(self, look: Look, typed: TypedLine) -> None:
+        super().__init__()
+        self.headline, self.reason = labelled("", "verdict", True), labelled("", "", True)
+        self.view, self.typed = SealsView(look), typed
+        typed.edit.setPlaceholderText("3 edge top perforations")
+        frame, inside = card()
+        inside.setSpacing(6)
+        for item in (self.headline, self.reason):
+            inside.addWidget(item)
+        inside.addWidget(self.view, 1)
+        inside.addWidget(typed)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.addWidget(scrolled(frame))
+
+    def draw(self, one: SealsShown) -> None:
+        """Draw all of it."""
+        self.headline.setText(one.headline)
+        self.reason.setText(one.reason)
+        self.view.show_seals(one)
+
+    def focus_first(self) -> None:
+        """To the line."""
+        self.typed.edit.setFocus()

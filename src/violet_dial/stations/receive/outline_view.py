@@ -136,7 +136,7 @@ class OutlineView(QWidget):
     def _renderer(self, view: View) -> QSvgRenderer:
         text = outline_svg(self._kind, view)
         for ink, role in _INKS:
-            text = text.replace(ink, self._look.colour(role).name())  # type: ignore[arg-type]
+            text = text.replace(ink, self._look.colour(role).name())
         return QSvgRenderer(QByteArray(text.encode()))
 
     def _point(self, box: QRectF, x: float, y: float) -> QPointF:

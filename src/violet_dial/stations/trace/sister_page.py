@@ -1,35 +1,41 @@
 """Sister: a working unit beside the sick one, spot by spot, each comparison chosen for what it settles."""
 
 import threading
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 
-from PySide6.QtCore import Qt, Signal, Slot
-from PySide6.QtWidgets import QVBoxLayout, QWidget
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal, Slot
+from PySide6.QtGui import QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import QHBoxLayout, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from violet_dial.core.circuit.netlist import GROUND
 from violet_dial.core.diagnosis.evidence import THIRD
-from violet_dial.core.errors import VioletDialError
+from violet_dial.core.errors import InvalidInput, VioletDialError
 from violet_dial.core.mapping.board import Board, node_of
 from violet_dial.core.mapping.differing import Differing, Opened
 from violet_dial.core.mapping.sister import Pair, SisterFound, compare, differing_of, opened_pairs
+from violet_dial.core.quantities import format_engineering, parse_with_unit
 from violet_dial.core.records.circuit import Evidence, Setting
 from violet_dial.core.steady.samples import Capture
 from violet_dial.core.task import Task
 from violet_dial.job.document import Job
-from violet_dial.kit.cards import ElidedLabel, card, scrolled
+from violet_dial.kit.cards import ElidedLabel, card, labelled, scrolled
 from violet_dial.kit.page import House
 from violet_dial.kit.runner import Runner
+from violet_dial.kit.theme.look import Look
+from violet_dial.kit.typed_line import TypedLine
 from violet_dial.services import live
 from violet_dial.services.circuits import circuit_text_of
 from violet_dial.services.station import Section
 from violet_dial.stations.trace.acts import captured_evidence, take_evidence
 from violet_dial.stations.trace.map_acts import board_of
-from violet_dial.stations.trace.pairs_view import PairsView
-from violet_dial.stations.trace.sister_panel import UNITS, SisterPanel
 from violet_dial.stations.trace.sister_state import (
+    AskShown,
     Order,
+    PairShown,
     SisterShown,
     Unit,
+    figure,
     opened_sister,
     pairs_of,
     sister_shown,
@@ -215,3 +221,198 @@ class SisterPage(QWidget):
         return self._kept(
             ask.unit, ask.spot, self._house.perform(lambda job, at: take_evidence(job, evidence, at, capture))
         )
+
+
+ROW, NAME, FIGURE = 30, 108, 66
+
+
+MOST_ROWS = 60
+
+
+class PairsView(QWidget):
+    """Rows from the supply down; the spot that is asked for is framed. It is looked at, not worked with."""
+
+    def __init__(self, look: Look) -> None:
+        super().__init__()
+        self._look = look
+        self._rows: tuple[PairShown, ...] = ()
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        look.changed.connect(self.updateGeometry)
+
+    def sizeHint(self) -> QSize:
+        return QSize(self._look.px(440), self._look.px(ROW) * (len(self._rows) + 1))
+
+    def show_rows(self, rows: tuple[PairShown, ...]) -> None:
+        """Draw these."""
+        self._rows = rows[:MOST_ROWS]
+        self.setAccessibleName("; ".join(one.words for one in self._rows) or "No spots yet")
+        self.updateGeometry()
+        self.update()
+
+    def asked_at(self) -> int | None:
+        """How far down the row lies that is asked for."""
+        place = next((n for n, one in enumerate(self._rows) if one.asked), None)
+        return None if place is None else (place + 1) * self._look.px(ROW)
+
+    def _scale(self) -> tuple[float, float]:
+        figures = [value for one in self._rows for value in (one.working, one.sick) if value is not None]
+        low, high = min([0.0, *figures]), max([0.1, *figures])
+        room = 0.06 * (high - low)
+        return low - room, high + room
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        look, tall = self._look, self._look.px(ROW)
+        left = look.px(NAME)
+        right = self.width() - look.px(FIGURE) * 3
+        self._heads(painter, right, tall)
+        for place, one in enumerate(self._rows, start=1):
+            self._row(painter, one, QRectF(left, place * tall, right - left, tall))
+            self._texts(painter, one, place * tall, right, tall)
+
+    def _heads(self, painter: QPainter, right: float, tall: int) -> None:
+        look = self._look
+        painter.setFont(look.font(12))
+        painter.setPen(look.colour("quiet"))
+        for place, words in enumerate(("working", "sick", "apart")):
+            box = QRectF(right + place * look.px(FIGURE), 0, look.px(FIGURE) - look.px(6), tall)
+            painter.drawText(box, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, words)
+        painter.drawText(QRectF(0, 0, look.px(NAME), tall), Qt.AlignmentFlag.AlignVCenter, "spot")
+
+    def _row(self, painter: QPainter, one: PairShown, box: QRectF) -> None:
+        look, middle = self._look, box.center().y()
+        low, high = self._scale()
+
+        def at(volts: float) -> float:
+            return box.left() + look.px(8) + (volts - low) / (high - low) * (box.width() - look.px(16))
+
+        painter.setPen(QPen(look.colour("line"), 1))
+        painter.drawLine(QPointF(box.left() + look.px(8), middle), QPointF(box.right() - look.px(8), middle))
+        if one.working is not None and one.sick is not None and one.is_apart:
+            painter.setPen(QPen(look.colour("out"), 3))
+            painter.drawLine(QPointF(at(one.working), middle), QPointF(at(one.sick), middle))
+        size = look.px(6)
+        if one.working is not None:  # a ring
+            painter.setPen(QPen(look.colour("ink"), 1.6))
+            painter.setBrush(look.colour("card"))
+            painter.drawEllipse(QPointF(at(one.working), middle), size, size)
+        if one.sick is not None:  # an upright stroke
+            painter.setPen(QPen(look.colour("out" if one.is_apart else "ink"), 3))
+            painter.drawLine(QPointF(at(one.sick), middle - size * 1.4), QPointF(at(one.sick), middle + size * 1.4))
+
+    def _texts(self, painter: QPainter, one: PairShown, top: float, right: float, tall: int) -> None:
+        look = self._look
+        if one.asked:
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.setPen(QPen(look.colour("violet"), 1.6))
+            painter.drawRoundedRect(QRectF(1, top + 2, self.width() - 2, tall - 4), 5, 5)
+        painter.setFont(look.font(13, bool(one.asked)))
+        painter.setPen(look.colour("ink"))
+        name = painter.fontMetrics().elidedText(one.spot, Qt.TextElideMode.ElideRight, look.px(NAME) - look.px(10))
+        painter.drawText(QRectF(look.px(8), top, look.px(NAME), tall), Qt.AlignmentFlag.AlignVCenter, name)
+        apart = "" if one.apart is None else f"{one.apart:.1f}{' !' if one.is_apart else ''}"
+        for place, words in enumerate((figure(one.working), figure(one.sick), apart)):
+            box = QRectF(right + place * look.px(FIGURE), top, look.px(FIGURE) - look.px(6), tall)
+            painter.drawText(box, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, words)
+
+
+UNITS: dict[Unit, str] = {"working": "Working unit", "sick": "Sick unit", "third": "Third unit"}
+
+
+class SisterPanel(QWidget):
+    """It stands below the Next card; Enter in the field takes the figure for the unit and spot that are asked for. ``third``
+    before a figure takes it for another working unit."""
+
+    order_turned = Signal()
+
+    def __init__(self, look: Look, take: Callable[[Unit, str, float], bool]) -> None:
+        super().__init__()
+        self._take_volts = take
+        self._asked: AskShown | None = None
+        self._last = ""  # the spot read last: a third unit is read there
+        frame, inside = card()
+        self.order = QPushButton()
+        self.order.setProperty("role", "link")
+        self.order.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.order.setToolTip("Ctrl+R turns to the other order")
+        self.order.clicked.connect(self.order_turned)
+        head = QHBoxLayout()
+        head.addWidget(labelled("Touch next", "head"))
+        head.addStretch(1)
+        head.addWidget(self.order)
+        inside.addLayout(head)
+        self.unit = labelled("", "head", True)
+        self.spot = labelled("", "huge", True)
+        self.why = labelled("", "small", True)
+        self.typed = TypedLine("Volts against the chassis", lambda text: (), self._understood, self._take)
+        self.typed.edit.setPlaceholderText("shows: 2.61, 80 mV")
+        self.words = labelled("", "", True)
+        self.suspects = labelled("", "small", True)
+        self.doubts = labelled("", "small", True)
+        for item in (self.unit, self.spot, self.why, self.typed, self.words, self.suspects, self.doubts):
+            inside.addWidget(item)
+        inside.addStretch(1)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.addWidget(frame)
+
+    @property
+    def asked(self) -> AskShown | None:
+        """The touch that is asked for."""
+        return self._asked
+
+    def begin(self) -> None:
+        """Another job: nothing typed."""
+        self._asked, self._last = None, ""
+        self.typed.clear()
+
+    def draw(self, shown: SisterShown, order: Order) -> None:
+        """Draw all of the panel; another touch than before begins with an empty field."""
+        ask = shown.ask
+        if ask != self._asked:
+            self.typed.clear()
+        self._asked = ask
+        self.order.setText(order)
+        self.order.setAccessibleName(f"Order: {order}; turn to the other")
+        for label in (self.unit, self.spot):
+            label.setVisible(ask is not None)
+        self.unit.setText(UNITS[ask.unit] if ask is not None else "")
+        self.spot.setText(ask.spot if ask is not None else "")
+        self.spot.setAccessibleName(f"{UNITS[ask.unit]}, touch {ask.spot} and the chassis" if ask is not None else "")
+        nothing_left = "" if shown.nothing or not shown.words else "No comparison would settle more."
+        self.why.setText(ask.why if ask is not None else nothing_left)
+        self.typed.setVisible(ask is not None or bool(self._last))
+        self.typed.edit.setPlaceholderText("shows: 2.61, 80 mV" if ask is not None else "of a third unit: third 2.61")
+        self.words.setText(shown.words or shown.nothing)
+        self.suspects.setText("\n".join(f"{chance:.0%}  {name}" for name, chance in shown.suspects))
+        self.suspects.setVisible(bool(shown.suspects))
+        self.doubts.setText("\n".join(f"Mind: {one}." for one in shown.doubts))
+        self.doubts.setVisible(bool(shown.doubts))
+
+    def _read(self, text: str) -> tuple[Unit, float]:
+        third = text.strip().lower().startswith("third ")
+        value = parse_with_unit(text.strip()[6:] if third else text, ("V",), "Volts", "V").value
+        unit: Unit = "third" if third else self._asked.unit if self._asked is not None else "sick"
+        return unit, value
+
+    def _understood(self, text: str) -> str:
+        unit, value = self._read(text)
+        where = self._third_spot() if unit == "third" else self._spot()
+        return f"= {UNITS[unit].lower()}, {where}: {format_engineering(value)}V"
+
+    def _third_spot(self) -> str:
+        return self._last or self._spot()
+
+    def _take(self, text: str) -> bool:
+        unit, value = self._read(text)
+        if unit != "third" and self._asked is None:
+            raise InvalidInput("Volts", text, "a spot that is asked for; of a third unit: third 2.61")
+        return self._take_volts(unit, self._third_spot() if unit == "third" else self._spot(), value)
+
+    def read_at(self, spot: str) -> None:
+        """A spot was read: a third unit is read there."""
+        self._last = spot
+
+    def _spot(self) -> str:
+        return self._asked.spot if self._asked is not None else ""
