@@ -17,7 +17,7 @@ from PySide6.QtGui import QPixmap
 
 from bench.measure import median_s, row
 from bench.window import application, open_at, open_workshop
-from violet_dial.job.act import Done
+from violet_dial.job.act import ActResult
 from violet_dial.job.document import Job
 from violet_dial.services.workshop import Workshop
 from violet_dial.stations.light.acts import TypedReading, take_typed
@@ -58,11 +58,11 @@ def _full_job(workshop: Workshop) -> str:
     return job_id
 
 
-def _read(typed: TypedReading, job: Job, at: str) -> Done:
+def _read(typed: TypedReading, job: Job, at: str) -> ActResult:
     return take_typed(job, typed, at)
 
 
-def _renamed(count: int, job: Job, at: str) -> Done:
+def _renamed(count: int, job: Job, at: str) -> ActResult:
     return describe_device(job, replace(job.device, name=f"Kittiwake {count}"), job.intake, "")
 
 

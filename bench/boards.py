@@ -20,7 +20,18 @@ import numpy as np
 
 from bench.measure import row
 from violet_dial.core.circuit.text import checked_circuit
-from violet_dial.core.mapping.board import Board, End, Figure, Ground, Item, Pin, Spot, Touch, key_of, node_of
+from violet_dial.core.mapping.board import (
+    Board,
+    Figure,
+    Ground,
+    Item,
+    ItemEnd,
+    Pin,
+    SolderPoint,
+    Touch,
+    key_of,
+    node_of,
+)
 from violet_dial.core.mapping.compiled import as_found, compiled
 from violet_dial.core.mapping.doubts import Networks
 from violet_dial.core.mapping.neighbours import neighbours
@@ -71,7 +82,7 @@ def drawn(seed: int) -> Drawn:
     rng = np.random.default_rng(seed)
     count = int(rng.integers(30, 91))
     spots = tuple(
-        Spot("chassis" if n == 0 else f"p{n}", pins=(Pin("front", *place),))
+        SolderPoint("chassis" if n == 0 else f"p{n}", pins=(Pin("front", *place),))
         for n, place in enumerate(_places(count, rng))
     )
     plain = Board(spots=spots, grounds=(Ground("front", "front", aspect=1.5),))
@@ -95,11 +106,11 @@ def drawn(seed: int) -> Drawn:
 
 
 def _track(one: str, other: str, number: int) -> Item:
-    return Item(f"track {number}", "track", (End("a", one), End("b", other)))
+    return Item(f"track {number}", "track", (ItemEnd("a", one), ItemEnd("b", other)))
 
 
 def _joins(
-    spots: tuple[Spot, ...], pairs: tuple[tuple[str, str], ...], rng: np.random.Generator
+    spots: tuple[SolderPoint, ...], pairs: tuple[tuple[str, str], ...], rng: np.random.Generator
 ) -> tuple[list[tuple[str, str]], list[tuple[str, str]]]:
     """Tracks between neighbours that make nets of some spots each, the ground's the largest; and some loops in them."""
     net = {one.name: n for n, one in enumerate(spots)}
@@ -118,7 +129,7 @@ def _joins(
     return joins, [pair for pair in inside if rng.random() < 0.1]
 
 
-def _parts(spots: tuple[Spot, ...], joins: list[tuple[str, str]], rng: np.random.Generator) -> list[Item]:
+def _parts(spots: tuple[SolderPoint, ...], joins: list[tuple[str, str]], rng: np.random.Generator) -> list[Item]:
     names = [one.name for one in spots]
     found: list[Item] = []
     for n in range(int(len(spots) * 0.6)):
@@ -129,11 +140,17 @@ def _parts(spots: tuple[Spot, ...], joins: list[tuple[str, str]], rng: np.random
             (Figure("farad", 1e-6),) if kind == "capacitor" else () if kind == "diode" else (Figure("ohm", value),)
         )
         legs = ("a", "band") if kind == "diode" else ("a", "b")
-        found.append(Item(f"{str(kind)[0].upper()}{n}", str(kind), (End(legs[0], one), End(legs[1], other)), figures))
+        found.append(
+            Item(f"{str(kind)[0].upper()}{n}", str(kind), (ItemEnd(legs[0], one), ItemEnd(legs[1], other)), figures)
+        )
     for n in (1, 2):
         common, first, second = (names[int(k)] for k in rng.choice(len(names), 3, replace=False))
         closes = (("off", "-"), ("on", "a"), ("test", "b"))
-        found.append(Item(f"S{n}", "switch", (End("common", common), End("a", first), End("b", second)), closes=closes))
+        found.append(
+            Item(
+                f"S{n}", "switch", (ItemEnd("common", common), ItemEnd("a", first), ItemEnd("b", second)), closes=closes
+            )
+        )
     return found
 
 

@@ -18,7 +18,7 @@ from violet_dial.core.circuit.spice import read_spice
 from violet_dial.core.circuit.system import build_system
 from violet_dial.core.circuit.trade import tolerance_of, usual_setting
 from violet_dial.core.diagnosis.allowed import Reach
-from violet_dial.core.diagnosis.hypotheses import Belief, singles_of
+from violet_dial.core.diagnosis.hypotheses import Priors, singles_of
 from violet_dial.core.diagnosis.next_test import rank_tests
 from violet_dial.core.diagnosis.posterior import Case, Diagnostician
 from violet_dial.core.diagnosis.predict import Predictor
@@ -122,7 +122,7 @@ def report_waiting() -> None:
 def report_tolerance(circuit: Circuit) -> None:
     """Linearised spread beside sampling every part's value, over all points, healthy and with one fault."""
     rng = np.random.default_rng(2)
-    singles = singles_of(circuit, Belief())
+    singles = singles_of(circuit, Priors())
     chosen = (singles[0], next(one for one in singles if one.name == "Rc1 too high"))
     now = usual_setting(circuit)
     linear = Predictor(circuit, chosen)

@@ -6,9 +6,9 @@ from dataclasses import dataclass
 import numpy as np
 
 from bench.measure import row
-from violet_dial.core.eye.face import Mark, face_of
-from violet_dial.core.eye.needle import Eye, Reading, Refused, eye_of, grey, read_needle
-from violet_dial.instruments.simulated.dial import DialLook, Law, Shot, SimulatedDial
+from violet_dial.core.eye.face import ScaleMark, face_of
+from violet_dial.core.eye.needle import Eye, NeedleReading, Refused, eye_of, grey, read_needle
+from violet_dial.instruments.simulated.dial import DialLook, DialShot, Law, SimulatedDial
 
 DIALS, FRAMES, SEED = 60, 3_000, 29
 SIZES = ((640, 480), (800, 600), (1280, 720), (1920, 1080))
@@ -39,14 +39,14 @@ def invented(rng: np.random.Generator) -> DialLook:
     )  # fmt: skip
 
 
-def shot_of(rng: np.random.Generator) -> Shot:
+def shot_of(rng: np.random.Generator) -> DialShot:
     """How one picture is taken."""
     glare = (
         (float(rng.uniform(0.1, 0.9)), float(rng.uniform(0.1, 0.8)), float(rng.uniform(0.05, 0.14)))
         if rng.random() < 0.25
         else None
     )
-    return Shot(
+    return DialShot(
         float(rng.uniform(0.5, 1.05)), (float(rng.uniform(-0.3, 0.3)), float(rng.uniform(-0.3, 0.3))),
         float(rng.uniform(0.4, 1.8)),
         float(rng.uniform(0, 3)) if rng.random() < 0.3 else 0.0, float(rng.uniform(0.004, 0.02)), glare,
@@ -55,11 +55,13 @@ def shot_of(rng: np.random.Generator) -> Shot:
 
 def put(dial: SimulatedDial, rng: np.random.Generator) -> Eye:
     """The dial set up by a hand that is off by half a pixel: its marks, the empty picture, and a first look at the needle."""
-    marks = tuple(Mark(one.x + rng.normal(0, PUT_PX), one.y + rng.normal(0, PUT_PX), one.value) for one in dial.marks)
-    face, empty = face_of(marks), grey(dial.frame((), Shot(noise=0.003)))
-    first = read_needle(eye_of(face, empty), grey(dial.frame((dial.value(0.5),), Shot(noise=0.003))))
+    marks = tuple(
+        ScaleMark(one.x + rng.normal(0, PUT_PX), one.y + rng.normal(0, PUT_PX), one.value) for one in dial.marks
+    )
+    face, empty = face_of(marks), grey(dial.frame((), DialShot(noise=0.003)))
+    first = read_needle(eye_of(face, empty), grey(dial.frame((dial.value(0.5),), DialShot(noise=0.003))))
     is_dark = dial.look.needle < dial.look.ground
-    return eye_of(face, empty, is_dark, first.width_px if isinstance(first, Reading) else None)
+    return eye_of(face, empty, is_dark, first.width_px if isinstance(first, NeedleReading) else None)
 
 
 @dataclass
@@ -113,7 +115,7 @@ def hidden(count: int, seed: int = SEED + 1) -> tuple[float, float, float]:
         )  # fmt: skip
         for case, (values, cover) in enumerate(cases):
             picture = grey(dial.frame(values, shot_of(rng), cover))
-            refused[case] += not isinstance(read_needle(eye, picture), Reading)
+            refused[case] += not isinstance(read_needle(eye, picture), NeedleReading)
     none, two, covered = (one / count for one in refused)
     return none, two, covered
 

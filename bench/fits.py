@@ -5,26 +5,26 @@ from scipy.optimize import curve_fit
 
 from bench.measure import median_s, row
 from violet_dial.core.calibration import models
-from violet_dial.core.calibration.assess import Plan, assess
+from violet_dial.core.calibration.assess import CheckPlan, assess
 from violet_dial.core.calibration.readings import tabulate
 from violet_dial.core.calibration.verdict import decide
-from violet_dial.core.records.light import Direction, Reading
-from violet_dial.stations.light.demo import SimulatedMeter
+from violet_dial.core.records.light import Direction, LightReading
+from violet_dial.stations.light.demo import DemoMeter
 
 LIGHTS = np.arange(5.0, 16.0)
 METERS_PER_KIND = 200
 
 
-def _readings(meter: SimulatedMeter, rng: np.random.Generator, both: bool = False) -> tuple[Reading, ...]:
+def _readings(meter: DemoMeter, rng: np.random.Generator, both: bool = False) -> tuple[LightReading, ...]:
     ways: tuple[Direction, ...] = ("rising", "falling") if both else ("",)
-    return tuple(Reading(float(x), meter.read(float(x), way, rng), way) for way in ways for x in LIGHTS)
+    return tuple(LightReading(float(x), meter.read(float(x), way, rng), way) for way in ways for x in LIGHTS)
 
 
 def report_speed() -> None:
     """All six models over 200 readings, against one general fit of one model."""
     rng = np.random.default_rng(3)
-    meter = SimulatedMeter(0.3, dark_falloff_ev100=4.0)
-    readings = tuple(Reading(float(x), meter.read(float(x), "", rng)) for x in rng.uniform(5, 15, 200))
+    meter = DemoMeter(0.3, dark_falloff_ev100=4.0)
+    readings = tuple(LightReading(float(x), meter.read(float(x), "", rng)) for x in rng.uniform(5, 15, 200))
     table = tabulate(readings)
 
     def general() -> object:
@@ -34,7 +34,7 @@ def report_speed() -> None:
         )  # fmt: skip
 
     ours = median_s(lambda: models.fit_models(table, table.error), 20)
-    whole = median_s(lambda: decide(assess(readings, Plan())), 20)
+    whole = median_s(lambda: decide(assess(readings, CheckPlan())), 20)
     one = median_s(general, 20)
     row("fit of all six models over 200 readings", f"{ours * 1e3:.1f} ms", "goal: under 50 ms")
     row("whole judgement over 200 readings", f"{whole * 1e3:.1f} ms")
@@ -44,14 +44,14 @@ def report_speed() -> None:
 def report_truth() -> None:
     """How often each flag is raised; the kinds of shapes are told beside the truth in `bench.intervals`."""
     rng = np.random.default_rng(20)
-    for name, meter in (("sticky by 0.5 stop", SimulatedMeter(stick_stops=0.5)), ("not sticky", SimulatedMeter())):
+    for name, meter in (("sticky by 0.5 stop", DemoMeter(stick_stops=0.5)), ("not sticky", DemoMeter())):
         raised = sum(
-            bool(assess(_readings(meter, rng, True), Plan()).flags.sticky.raised) for _ in range(METERS_PER_KIND)
+            bool(assess(_readings(meter, rng, True), CheckPlan()).flags.sticky.raised) for _ in range(METERS_PER_KIND)
         )
         row(f"{name}: flagged sticky", f"{raised} of {METERS_PER_KIND}")
     for name, scatter in (("scatter 0.4 stop", 0.4), ("scatter as stated", 0.06)):
-        meter = SimulatedMeter(scatter_stops=scatter)
-        flags = (assess(_readings(meter, rng, True), Plan()).flags for _ in range(METERS_PER_KIND))
+        meter = DemoMeter(scatter_stops=scatter)
+        flags = (assess(_readings(meter, rng, True), CheckPlan()).flags for _ in range(METERS_PER_KIND))
         raised = sum(bool(one.erratic.raised) for one in flags)
         row(f"{name}: flagged erratic", f"{raised} of {METERS_PER_KIND}")
 

@@ -4,7 +4,7 @@ import numpy as np
 import numpy.typing as npt
 
 from bench.measure import row
-from violet_dial.core.proof.leaks import Frame, fog_of, judge_leaks, roll_plan
+from violet_dial.core.proof.leaks import FogFrame, fog_of, judge_leaks, roll_plan
 from violet_dial.core.proof.seams import SEAMS, Cause
 
 FOGS, ROLLS, SEED = 300, 210, 23
@@ -68,12 +68,12 @@ def _through_the_opening(
     return np.asarray(light * inside + 1e-9)
 
 
-def scanned(cause: Cause, rng: np.random.Generator) -> Frame:
+def scanned(cause: Cause, rng: np.random.Generator) -> FogFrame:
     """A bare frame with the cap on, scanned upright."""
     left, top, right, bottom = FRAME
     upright = cast(cause, rng)[::-1, ::-1]
     frame = (1 - right / WIDE, 1 - bottom / TALL, 1 - left / WIDE, 1 - top / TALL)
-    return Frame(1, "all", fog_of(upright, frame))
+    return FogFrame(1, "all", fog_of(upright, frame))
 
 
 def judged(count: int, seed: int = SEED) -> dict[str, float]:
@@ -100,7 +100,7 @@ def rolled(count: int, seed: int = SEED) -> dict[str, float]:
         for number, opened in plan:
             way_in = opened in ("all", cause) or cause not in SEAMS or not holds
             fogged = rng.random() < (shows if way_in else 0.02)
-            frames.append(Frame(number, opened, scanned(cause, rng).fog if fogged else None))
+            frames.append(FogFrame(number, opened, scanned(cause, rng).fog if fogged else None))
         first = judge_leaks(tuple(frames))[0]
         said[place], right[place] = first.chance, first.cause == cause
     sure = said > 0.95

@@ -5,11 +5,11 @@ from dataclasses import dataclass
 import numpy as np
 
 from bench.measure import row
-from violet_dial.core.calibration.assess import Assessment, Plan, assess
+from violet_dial.core.calibration.assess import Assessment, CheckPlan, assess
 from violet_dial.core.calibration.models import KINDS, ModelKind, high_compression, low_falloff, low_lift
 from violet_dial.core.calibration.readings import Array, tolerance_at
 from violet_dial.core.calibration.verdict import decide
-from violet_dial.core.records.light import DEFAULT_U_READING, DEFAULT_U_REFERENCE, Reading
+from violet_dial.core.records.light import DEFAULT_U_READING, DEFAULT_U_REFERENCE, LightReading
 
 METERS = 6000
 COUNTS = (4, 8, 15)
@@ -49,13 +49,15 @@ def drawn(kind: ModelKind, rng: np.random.Generator) -> Meter:
     )  # fmt: skip
 
 
-def readings_of(meter: Meter, count: int, has_reference_error: bool, rng: np.random.Generator) -> tuple[Reading, ...]:
+def readings_of(
+    meter: Meter, count: int, has_reference_error: bool, rng: np.random.Generator
+) -> tuple[LightReading, ...]:
     """``count`` readings from Ev 5 to 15; the reference off by one and the same in all of them."""
     lights = np.linspace(5.0, 15.0, count)
     off = rng.normal(0, DEFAULT_U_REFERENCE) if has_reference_error else 0.0
     shown = lights + off + meter.error(lights) + rng.normal(0, DEFAULT_U_READING, count)
     u = DEFAULT_U_REFERENCE if has_reference_error else 1e-4
-    return tuple(Reading(float(x), float(y), u_reference=u) for x, y in zip(lights, shown, strict=True))
+    return tuple(LightReading(float(x), float(y), u_reference=u) for x, y in zip(lights, shown, strict=True))
 
 
 def report_coverage(meters: int) -> None:
@@ -67,7 +69,7 @@ def report_coverage(meters: int) -> None:
             for n in range(meters // 6):
                 kind = KINDS[n % len(KINDS)] if count >= 8 else KINDS[n % 2]
                 meter = drawn(kind, rng)
-                found = assess(readings_of(meter, count, has_reference_error, rng), Plan())
+                found = assess(readings_of(meter, count, has_reference_error, rng), CheckPlan())
                 at = np.array([level.ev100 for level in found.levels])
                 true = meter.error(at)
                 near = [
@@ -93,7 +95,7 @@ def report_kinds(meters: int) -> None:
         right = erratic = 0
         count = max(meters // 24, 60)
         for _ in range(count):
-            found = assess(readings_of(drawn(kind, rng), 11, True, rng), Plan())
+            found = assess(readings_of(drawn(kind, rng), 11, True, rng), CheckPlan())
             right += found.model is not None and found.model.kind == kind
             erratic += "repeat" in decide(found).headline
         goal = 85 if kind in TWO else 95
@@ -125,13 +127,13 @@ def report_promises(meters: int) -> None:
         promised = kept = 0
         for _ in range(max(meters // 16, 60)):
             meter = drawn(kind, rng)
-            found = assess(readings_of(meter, int(rng.choice([6, 8, 11, 15])), True, rng), Plan())
+            found = assess(readings_of(meter, int(rng.choice([6, 8, 11, 15])), True, rng), CheckPlan())
             span = _promised(found)
             if span is None:
                 continue
             promised += 1
             at = np.array([level.ev100 for level in found.levels if span[0] - 1e-9 <= level.ev100 <= span[1] + 1e-9])
-            tolerance = tolerance_at(Plan().tolerance, at, found.span)
+            tolerance = tolerance_at(CheckPlan().tolerance, at, found.span)
             kept += bool((np.abs(meter.error(at) + span[2]) <= tolerance + 1e-9).all())
         row(
             f"{kind}: promised spans truly within", f"{100 * kept / max(promised, 1):.1f} % of {promised}", "goal: 97 %"

@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from bench.measure import row
-from violet_dial.core.exposure.ladder import Timed, Tolerance, ladder, next_speed
+from violet_dial.core.exposure.ladder import SpeedTolerance, Timed, ladder, next_speed
 from violet_dial.core.exposure.pattern import Kind, patterns
 
 SHUTTERS, SEED, AT_EACH = 500, 17, 3
@@ -99,7 +99,9 @@ def decided(count: int, seed: int = SEED + 1) -> dict[str, float]:
 
 def _judged(shutter: Shutter, made: list[Timed]) -> tuple[int, int]:
     """How many verdicts are true, of how many given."""
-    rungs = [one for one in ladder(shutter.speeds, made, Tolerance()).rungs if one.state in ("inside", "high", "low")]
+    rungs = [
+        one for one in ladder(shutter.speeds, made, SpeedTolerance()).rungs if one.state in ("inside", "high", "low")
+    ]
     true = [
         (abs(shutter.error(one.marked_s) + shutter.own[one.marked_s]) <= one.tolerance_stops) == (one.state == "inside")
         for one in rungs

@@ -6,7 +6,7 @@ import math
 import numpy as np
 
 from bench.measure import row
-from violet_dial.core.exposure.lamps import Kind, Law, Look, Seen, lamps
+from violet_dial.core.exposure.lamps import Kind, LampObservation, Law, Seen, lamps
 
 CAMERAS, SEED, MOST = 300, 23, 30
 NAMED: tuple[Kind, ...] = (
@@ -32,7 +32,7 @@ class Camera:
         self.own = rng.normal(0.0, 0.08, 2)
         self.stuck = float(rng.choice([2.0, 11.0, 22.0]))
 
-    def look(self, f_number: float, lux: float) -> Look:
+    def look(self, f_number: float, lux: float) -> LampObservation:
         """What an eye sees there."""
         rng = self._rng
         n = self.stuck if self.kind == "aperture" else f_number
@@ -50,7 +50,7 @@ class Camera:
             seen = "over" if seen == "slow" else "slow"
         if self.kind == "none":
             seen = ("slow", "over", "none", "both")[int(rng.integers(4))]
-        return Look(f_number, lux, seen)
+        return LampObservation(f_number, lux, seen)
 
 
 def looked(count: int, seed: int = SEED) -> dict[str, float]:

@@ -11,10 +11,10 @@ import numpy as np
 from bench.measure import median_s, row
 from violet_dial.core.power.design import InDrawer, design
 from violet_dial.core.power.device import Port, device_of
-from violet_dial.core.power.feeds import DIODES, Choice, Diode, read_choice
-from violet_dial.core.power.fitting import PRIOR, Read, Verdict, check_fitting, expected_v
+from violet_dial.core.power.feeds import DIODES, BatteryChoice, Diode, read_choice
+from violet_dial.core.power.fitting import PRIOR, FitReadout, Verdict, check_fitting, expected_v
 from violet_dial.core.power.lanes import Judge, usual_choices
-from violet_dial.core.power.meter_error import Asked
+from violet_dial.core.power.meter_error import AskedLights
 from violet_dial.services.circuits import circuit_from, templates
 
 SEED = 11
@@ -30,9 +30,9 @@ CIRCUITS = (
 )
 
 
-def asked_for(design_v: float) -> Asked:
+def asked_for(design_v: float) -> AskedLights:
     """Some 60 lights, 40 states of charge, 5 temperatures."""
-    return Asked(design_v, 0.0, 11.0, TEMPERATURES_C, left=tuple(np.linspace(1.0, 0.1, STATES)))
+    return AskedLights(design_v, 0.0, 11.0, TEMPERATURES_C, left=tuple(np.linspace(1.0, 0.1, STATES)))
 
 
 def ours_s(stem: str, design_v: float) -> tuple[float, int]:
@@ -86,7 +86,7 @@ def report_design() -> None:
     drawer = [InDrawer(f"d{n}", Diode(f"d{n}", 10 ** rng.uniform(-10, -6), rng.uniform(1, 2))) for n in range(20)]
     drawer += [InDrawer(f"r{n}", ohm=10 ** rng.uniform(1, 5)) for n in range(20)]
     choice = read_choice("SR44")
-    judge = Judge(device_of(circuit_from(text_of("cds-series"))), Asked(1.35, 0.0, 8.0), [choice])
+    judge = Judge(device_of(circuit_from(text_of("cds-series"))), AskedLights(1.35, 0.0, 8.0), [choice])
     row(
         "a drawer of 40 parts and all its pairs",
         f"{median_s(lambda: design(judge.readers, choice, drawer), 3):.2f} s",
@@ -99,7 +99,7 @@ def fitted_truth(count: int = FITTINGS) -> tuple[float, float, float]:
     given. Noise as of a usual meter, diodes that differ, and fittings that are none of those on the list."""
     rng = np.random.default_rng(SEED)
     choice = read_choice("SR44 + schottky")
-    asked = Asked(1.35, 0.0, 8.0, most_v=1.8)
+    asked = AskedLights(1.35, 0.0, 8.0, most_v=1.8)
     port = Judge(device_of(circuit_from(text_of("cds-series"))), asked, [choice]).readers[0].port
     said, right, given = [], [], 0
     ways: list[Verdict] = list(PRIOR)
@@ -113,7 +113,9 @@ def fitted_truth(count: int = FITTINGS) -> tuple[float, float, float]:
     return float(np.mean(said)), float(np.mean(right)), given / count
 
 
-def _drawn(rng: np.random.Generator, way: str, port: Port, asked: Asked, choice: Choice) -> list[Read]:
+def _drawn(
+    rng: np.random.Generator, way: str, port: Port, asked: AskedLights, choice: BatteryChoice
+) -> list[FitReadout]:
     """What would be read at a diode fitted so: one figure or two."""
     before = 1.56
     ev100 = float(rng.uniform(2.0, 7.0))
@@ -123,7 +125,9 @@ def _drawn(rng: np.random.Generator, way: str, port: Port, asked: Asked, choice:
         others = [one for one in DIODES.values() if one not in choice.diodes]
         there = read_choice(f"SR44 + {others[rng.integers(len(others))].name.split()[0].lower()}")
     volts = (
-        expected_v(port, asked, there, Read("behind", 1.0, before, ev100), 20.0) + 0.02 * rng.standard_normal() + meter
+        expected_v(port, asked, there, FitReadout("behind", 1.0, before, ev100), 20.0)
+        + 0.02 * rng.standard_normal()
+        + meter
     )
     if way in ("wrong way round", "open"):
         volts = abs(0.03 * rng.standard_normal())
@@ -131,7 +135,7 @@ def _drawn(rng: np.random.Generator, way: str, port: Port, asked: Asked, choice:
         volts = before + meter
     if way == "none of these":
         volts = rng.uniform(0.0, 2.0)
-    return [Read("behind", max(float(volts), 0.0), before, ev100)]
+    return [FitReadout("behind", max(float(volts), 0.0), before, ev100)]
 
 
 def report() -> None:

@@ -12,7 +12,7 @@ from scipy.stats import bootstrap
 
 from bench.measure import row
 from violet_dial.core.practice.bench import Bench
-from violet_dial.core.practice.exercise import LEVELS, Wish, table_of
+from violet_dial.core.practice.exercise import LEVELS, ExerciseWish, table_of
 from violet_dial.core.practice.players import PLAYERS, play
 from violet_dial.core.practice.score import score_of
 from violet_dial.services.circuits import circuit_from
@@ -38,7 +38,7 @@ def played(number: int) -> Played:
     """Exercise of a number: levels in turn."""
     level = number % len(LEVELS) + 1
     began = time.perf_counter()
-    secret = drawn(Wish(SEED + number, level))
+    secret = drawn(ExerciseWish(SEED + number, level))
     drawn_s = time.perf_counter() - began
     exercise, circuit = secret.exercise, circuit_from(secret.circuit_text)
     bench = Bench(exercise, circuit)

@@ -8,16 +8,16 @@ import numpy as np
 
 from bench.measure import row
 from violet_dial.core.eye.face import face_of
-from violet_dial.core.eye.needle import Eye, Reading, eye_of, grey, read_needle
+from violet_dial.core.eye.needle import Eye, NeedleReading, eye_of, grey, read_needle
 from violet_dial.core.records.light import Chain, Direction, LuxMeter
 from violet_dial.core.steady.samples import Capture, Measured
-from violet_dial.instruments.simulated.dial import Shot
+from violet_dial.instruments.simulated.dial import DialShot
 from violet_dial.instruments.simulated.meter import MeterTruth, SimulatedCamera, SimulatedMeter
 from violet_dial.job.document import Device, Intake, Job
 from violet_dial.job.light import LightSetup
-from violet_dial.services.judge import judge
+from violet_dial.services.light_judgement import judge
 from violet_dial.stations.light.acts import NeedleAtLight, take_reading
-from violet_dial.stations.light.by_itself import ByItself, Picture, Stands, Wanted
+from violet_dial.stations.light.by_itself import ByItself, LightWanted, Picture, Stands
 from violet_dial.stations.light.state import next_of
 
 METERS, SEED, TICK_S = 40, 12, 0.2
@@ -93,14 +93,16 @@ class Bench:
 
     # the job
 
-    def wanted(self) -> Wanted | None:
+    def wanted(self) -> LightWanted | None:
         """What Light asks for."""
         act = next_of(self.job, None)
         if act is None or act.kind != "read":
             return None
-        return Wanted(float(act.reference.replace("\u00a0", "").replace(" ", "")), act.reference, act.direction or "")
+        return LightWanted(
+            float(act.reference.replace("\u00a0", "").replace(" ", "")), act.reference, act.direction or ""
+        )
 
-    def take(self, wanted: Wanted, light: Measured, needle: Measured) -> bool:
+    def take(self, wanted: LightWanted, light: Measured, needle: Measured) -> bool:
         """A reading taken; beside it the one that was true."""
         direction: Direction | None = {"rising": "rising", "falling": "falling"}.get(wanted.direction)  # type: ignore[assignment]
         true = NeedleAtLight(Measured(self.true_lux(), unit="lx"), Measured(self.camera.meter.shows), direction)
@@ -111,8 +113,8 @@ class Bench:
     def eye(self) -> tuple[Eye, Picture]:
         """The dial set up: its marks, its empty picture, a first look."""
         face, empty = face_of(self.camera.dial.marks), grey(self.camera.empty())
-        first = read_needle(eye_of(face, empty), grey(self.camera.dial.frame((10.0,), Shot(noise=0.004))))
-        return eye_of(face, empty, True, first.width_px if isinstance(first, Reading) else None), empty
+        first = read_needle(eye_of(face, empty), grey(self.camera.dial.frame((10.0,), DialShot(noise=0.004))))
+        return eye_of(face, empty, True, first.width_px if isinstance(first, NeedleReading) else None), empty
 
 
 def run(bench: Bench, most: int = MOST_TICKS) -> Stands:

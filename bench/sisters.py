@@ -19,8 +19,8 @@ from violet_dial.core.circuit.trade import usual_setting
 from violet_dial.core.mapping.board import Board, node_of
 from violet_dial.core.mapping.differing import Differing
 from violet_dial.core.mapping.from_spice import board_from_spice
-from violet_dial.core.mapping.sister import Pair, compare, way_from_supply
-from violet_dial.core.practice.bench import Device
+from violet_dial.core.mapping.sister import SisterPair, compare, way_from_supply
+from violet_dial.core.practice.bench import FaultyDevice
 from violet_dial.core.practice.drawn import draw_faults
 from violet_dial.core.records.circuit import Evidence, Fault
 
@@ -56,7 +56,7 @@ def _of(stem: str) -> tuple[Circuit, Board, Differing]:
     return _DIFFERING[stem]
 
 
-def _drawn(stem: str, rng: np.random.Generator) -> tuple[Fault, Device, Device] | None:
+def _drawn(stem: str, rng: np.random.Generator) -> tuple[Fault, FaultyDevice, FaultyDevice] | None:
     """A fault that volts can show, a good unit and the sick one."""
     circuit, _, differing = _of(stem)
     now = usual_setting(circuit)
@@ -65,9 +65,9 @@ def _drawn(stem: str, rng: np.random.Generator) -> tuple[Fault, Device, Device] 
     for _ in range(MOST_DRAWN):
         _, hidden = draw_faults(circuit, 1, rng)
         seed = int(rng.integers(1 << 31))
-        sound, sick = (Device(circuit, faults, np.random.default_rng(seed)) for faults in ((), hidden))
+        sound, sick = (FaultyDevice(circuit, faults, np.random.default_rng(seed)) for faults in ((), hidden))
         if any(abs(sound.true(ask) - sick.true(ask)) > SHOWN * 1.414 * unit_v[ask.plus] for ask in asks):
-            return hidden[0], Device(circuit, (), rng), sick
+            return hidden[0], FaultyDevice(circuit, (), rng), sick
     return None
 
 
@@ -80,11 +80,11 @@ def compared(task: tuple[str, int]) -> Found | None:
     if drawn is None:
         return None
     fault, good, sick = drawn
-    pairs: list[Pair] = []
+    pairs: list[SisterPair] = []
     found = compare(board, pairs, differing, now)
     while found.next is not None:
         ask = Evidence("volt", 0.0, node_of(found.next), "0", setting=now)
-        pairs.append(Pair(found.next, good.read(ask).value, sick.read(ask).value, setting=now))
+        pairs.append(SisterPair(found.next, good.read(ask).value, sick.read(ask).value, setting=now))
         found = compare(board, pairs, differing, now)
     first = found.suspects[0] if found.suspects else ""
     whole = len([name for name in way_from_supply(board).order if node_of(name) in differing.nodes])

@@ -9,7 +9,7 @@ import numpy as np
 from bench.measure import median_s, row
 from violet_dial.core.steady.detector import Detector
 from violet_dial.core.steady.samples import Sample
-from violet_dial.instruments.simulated.touch import KINDS, Touch, some_touch
+from violet_dial.instruments.simulated.touch import KINDS, ProbeTouch, some_touch
 
 PER_KIND, RATE_HZ = 120, 10.0
 SHARE_WRONG, FLOOR_WRONG = 0.01, 0.005  # a take further off than this from where the figure ends is false
@@ -24,7 +24,7 @@ class Outcome:
     delay_s: float
 
 
-def play(touch: Touch) -> Outcome:
+def play(touch: ProbeTouch) -> Outcome:
     """Feed a touch to a detector as the application does."""
     detector, takes = Detector(), []
     for at_s, value in zip(touch.times_s, touch.values, strict=True):
@@ -35,7 +35,7 @@ def play(touch: Touch) -> Outcome:
     return judged(touch, takes)
 
 
-def judged(touch: Touch, takes: list[tuple[float, float]]) -> Outcome:
+def judged(touch: ProbeTouch, takes: list[tuple[float, float]]) -> Outcome:
     """Which takes were false: in the air, too far from the final figure, before it settled, or a second one."""
     good: list[float] = []
     false = 0

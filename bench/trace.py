@@ -20,13 +20,13 @@ from violet_dial.core.circuit.netlist import Circuit
 from violet_dial.core.circuit.spice import read_spice
 from violet_dial.core.circuit.trade import usual_setting
 from violet_dial.core.diagnosis.allowed import Reach
-from violet_dial.core.diagnosis.hypotheses import Belief, singles_of
+from violet_dial.core.diagnosis.hypotheses import Priors, singles_of
 from violet_dial.core.diagnosis.likelihood import scale_value, widened
 from violet_dial.core.diagnosis.next_test import Ranking, rank_tests
 from violet_dial.core.diagnosis.posterior import Case, Diagnosis, Diagnostician, Repair
 from violet_dial.core.diagnosis.predict import Predictor
 from violet_dial.core.errors import VioletDialError
-from violet_dial.core.practice.bench import Device
+from violet_dial.core.practice.bench import FaultyDevice
 from violet_dial.core.practice.drawn import KINDS, all_asks, draw_faults, same
 from violet_dial.core.records.circuit import Evidence, Fault, Prefer, Setting
 
@@ -77,7 +77,7 @@ def trial(task: tuple[str, int, Plan]) -> Outcome:
     circuit = _CIRCUITS.setdefault(stem, read_spice(circuits()[stem].read_text(encoding="utf-8")))
     keeper = _KEEPERS.setdefault(stem, Diagnostician())
     kind, hidden = draw_faults(circuit, plan.faults, rng) if plan.faults else ("healthy", ())
-    device = Device(circuit, hidden, rng)
+    device = FaultyDevice(circuit, hidden, rng)
     done, evidence = _traced(keeper, Case(circuit), device, (kind, stem), plan)
     mended = next((one for one in hidden if same(circuit, done.named, one)), None)
     if len(hidden) < 2 or done.both or mended is None or done.stated_group < SURE:
@@ -92,7 +92,7 @@ def trial(task: tuple[str, int, Plan]) -> Outcome:
 
 
 def _traced(
-    keeper: Diagnostician, case: Case, device: Device, what: tuple[str, str], plan: Plan
+    keeper: Diagnostician, case: Case, device: FaultyDevice, what: tuple[str, str], plan: Plan
 ) -> tuple[Outcome, tuple[Evidence, ...]]:
     """Tests made until a group is likelier than `SURE`, or none is left."""
     circuit, evidence = case.circuit, case.now
@@ -158,8 +158,8 @@ def half_splitting(task: tuple[str, int, Plan]) -> Outcome:
     rng = np.random.default_rng(seed)
     circuit = read_spice(circuits()[stem].read_text(encoding="utf-8"))
     kind, hidden = draw_faults(circuit, 1, rng)
-    device = Device(circuit, hidden, rng)
-    singles = tuple(one for one in singles_of(circuit, Belief()) if one.law == "plain")
+    device = FaultyDevice(circuit, hidden, rng)
+    singles = tuple(one for one in singles_of(circuit, Priors()) if one.law == "plain")
     asks = all_asks(circuit, usual_setting(circuit))
     predictor = Predictor(circuit, singles, draws=0)
     predictions = dict(zip(asks, predictor.all_of(asks), strict=True))

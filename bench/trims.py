@@ -3,7 +3,7 @@
 import numpy as np
 
 from bench.measure import row
-from violet_dial.core.exposure.trim import EYE_U, HALF, RIGHT, SURE, Belief, Marks, Shot
+from violet_dial.core.exposure.trim import EYE_U, HALF, RIGHT, SURE, Marks, TestShot, TrimPosterior
 
 CAMERAS, SEED, MOST = 1000, 3, 10
 
@@ -28,16 +28,16 @@ class Camera:
         """Whether any setting is within reach of right."""
         return min(abs(self.error(float(w), float(s))) for w, s in self.marks.settings) <= RIGHT
 
-    def shot(self, wheel: float, slider: float) -> Shot:
+    def shot(self, wheel: float, slider: float) -> TestShot:
         """As an eye judges it, to half a stop."""
         seen = self.error(wheel, slider) + self._rng.normal(0.0, EYE_U)
-        return Shot(wheel, slider, round(seen / HALF) * HALF)
+        return TestShot(wheel, slider, round(seen / HALF) * HALF)
 
 
 def by_thought(camera: Camera) -> tuple[int, float, bool, int]:
     """Shots until the best setting is right for the first time; chance said of it where it is said to be done, whether it was
     right then, and after how many shots."""
-    belief = Belief(camera.marks)
+    belief = TrimPosterior(camera.marks)
     first, done = MOST + 1, (0.0, False, MOST)
     for count in range(1, MOST + 1):
         ask = belief.next_shot()

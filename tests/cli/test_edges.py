@@ -14,7 +14,7 @@ from pathlib import Path
 import violet_dial
 from tests.processes import plain_environment
 from tests.workshops import open_workshop
-from violet_dial.job.act import Done
+from violet_dial.job.act import ActResult
 from violet_dial.job.document import Device, Intake, Job
 from violet_dial.stations.receive.acts import describe_device
 from violet_dial.store.placing import PRIVATE_FILE
@@ -166,7 +166,7 @@ class Upkeep(Process):
         again.close()
 
 
-def _named(job: Job, at: str) -> Done:
+def _named(job: Job, at: str) -> ActResult:
     return describe_device(job, Device("Auk meter"), Intake("dead"), at)
 
 

@@ -9,7 +9,7 @@ import numpy as np
 from PIL import Image
 
 from tests.cli.test_power import run
-from violet_dial.instruments.simulated.dial import DialLook, Shot, SimulatedDial
+from violet_dial.instruments.simulated.dial import DialLook, DialShot, SimulatedDial
 
 
 class Eyes(unittest.TestCase):
@@ -28,7 +28,7 @@ class Eyes(unittest.TestCase):
 
     def picture(self, values: tuple[float, ...], name: str = "frame.png") -> str:
         path = self.folder / name
-        Image.fromarray(self.dial.frame(values, Shot())).save(path)
+        Image.fromarray(self.dial.frame(values, DialShot())).save(path)
         return str(path)
 
     def test_a_needle_is_read_with_its_doubt(self) -> None:

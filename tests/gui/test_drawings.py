@@ -12,7 +12,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QWidget
 
 from tests.gui.window import KEY, application
-from violet_dial.core.opening.steps import End, Step
+from violet_dial.core.opening.steps import Step, WireEnd
 from violet_dial.core.opening.typed import understand_step
 from violet_dial.core.receiving.findings import FINDING_KINDS
 from violet_dial.kit.finding_marks import draw_finding
@@ -22,7 +22,7 @@ from violet_dial.kit.theme.look import Look
 from violet_dial.report.palette import STATE_ROLES
 from violet_dial.stations.open.fastener import draw_part, size_mm
 from violet_dial.stations.open.tray_view import TrayView, compartments_of
-from violet_dial.stations.trace.state import Bar
+from violet_dial.stations.trace.state import SuspectBar
 from violet_dial.stations.trace.suspects_view import MOST_BARS, ROW, SuspectBars
 
 SIZE = 64
@@ -134,13 +134,13 @@ class Widgets(Drawn):
         QTest.mouseClick(board, Qt.MouseButton.LeftButton, pos=board.rect().center())
         self.assertEqual(len(chosen), 1)
         self.assertIn(chosen[0], range(4))
-        whole = tuple(Step(**{**vars(step), "ends": (End("refitted", step.count, "now"),)}) for step in steps)
+        whole = tuple(Step(**{**vars(step), "ends": (WireEnd("refitted", step.count, "now"),)}) for step in steps)
         tray.show_steps(whole, 0)
         self.assertNotEqual(tray.grab().toImage(), after)  # what is back is paler
 
     def test_bars_are_walked_and_put_right_by_keys(self) -> None:
         bars = SuspectBars(self.look)
-        bars.show_bars(tuple(Bar(f"part {place}: open", 0.5 / (place + 1)) for place in range(8)))
+        bars.show_bars(tuple(SuspectBar(f"part {place}: open", 0.5 / (place + 1)) for place in range(8)))
         self.shown(bars, 300, ROW * MOST_BARS)
         places: list[int] = []
         right: list[int] = []

@@ -7,15 +7,15 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 
 from tests.gui.window import ALT, CTRL, KEY, SHIFT, WindowTest, wait_until
-from violet_dial.core.eye.needle import Reading
+from violet_dial.core.eye.needle import NeedleReading
 from violet_dial.core.records.light import Chain, LuxMeter, TrustedMeter
 from violet_dial.gui.instruments_window import InstrumentsWindow
-from violet_dial.instruments.simulated.dial import DialLook, Shot, SimulatedDial
+from violet_dial.instruments.simulated.dial import DialLook, DialShot, SimulatedDial
 from violet_dial.instruments.simulated.meter import LAMPS_AT
 from violet_dial.job.document import Job
 from violet_dial.job.light import LightSetup
 from violet_dial.report.blocks import Lines
-from violet_dial.services.judge import judge
+from violet_dial.services.light_judgement import judge
 from violet_dial.stations.light.acts import change_setup
 from violet_dial.stations.light.by_itself import ByItself
 from violet_dial.stations.light.eye_run import wanted_of
@@ -78,14 +78,17 @@ class Eyes(WindowTest):
         self.to_eye(TRUTH)
         self.set_up_dial()
         self.assertIn("5 marks", self.eye.check.text())
-        self.until(lambda: isinstance(self.eye.looking.read, Reading), self.eye.headline.text())
+        self.until(lambda: isinstance(self.eye.looking.read, NeedleReading), self.eye.headline.text())
         self.until(lambda: self.page.at("Light").aimed_lx > 0)
         self.window.live.set_light()
         wanted = self.page.at("Light").aimed_lx
         self.until(lambda: abs((self.window.live.bench.lux or 0) / wanted - 1) < 0.01)
         shown = self.camera.meter
         self.until(
-            lambda: isinstance(self.eye.looking.read, Reading) and abs(self.eye.looking.read.value - shown.shows) < 0.1
+            lambda: (
+                isinstance(self.eye.looking.read, NeedleReading)
+                and abs(self.eye.looking.read.value - shown.shows) < 0.1
+            )
         )
         self.assertIn("±", self.eye.headline.text())
         self.press(KEY.Key_F8)
@@ -113,7 +116,7 @@ class Eyes(WindowTest):
     def test_it_runs_by_itself_until_nothing_is_asked(self) -> None:
         self.to_eye(TRUTH)
         self.set_up_dial()
-        self.until(lambda: isinstance(self.eye.looking.read, Reading), self.eye.headline.text())
+        self.until(lambda: isinstance(self.eye.looking.read, NeedleReading), self.eye.headline.text())
         self.press(KEY.Key_F10)
         self.assertIsNotNone(self.eye.looking.run, self.said)
         run: ByItself = self.eye.looking.run
@@ -130,7 +133,7 @@ class Eyes(WindowTest):
         self.page.perform(lambda job, at: change_setup(job, LightSetup(chain=Chain(TrustedMeter())), at))
         self.to_eye(TRUTH)
         self.set_up_dial()
-        self.until(lambda: isinstance(self.eye.looking.read, Reading), self.eye.headline.text())
+        self.until(lambda: isinstance(self.eye.looking.read, NeedleReading), self.eye.headline.text())
         self.press(KEY.Key_F10)
         run: ByItself = self.eye.looking.run
         self.assertIsNotNone(run, self.said)
@@ -156,7 +159,7 @@ class Eyes(WindowTest):
     def test_a_run_is_left_and_another_job_has_its_own_dial(self) -> None:
         self.to_eye(TRUTH)
         self.set_up_dial()
-        self.until(lambda: isinstance(self.eye.looking.read, Reading), self.eye.headline.text())
+        self.until(lambda: isinstance(self.eye.looking.read, NeedleReading), self.eye.headline.text())
         self.press(KEY.Key_F10)
         self.press(KEY.Key_Tab, CTRL | SHIFT)
         self.assertIsNone(self.eye.looking.run)
@@ -172,7 +175,7 @@ class Eyes(WindowTest):
         self.type_in("known")
         self.press(KEY.Key_Return)
         self.assertEqual(self.job.light.dial.marks, marks)
-        self.until(lambda: isinstance(self.eye.looking.read, Reading), self.eye.headline.text())
+        self.until(lambda: isinstance(self.eye.looking.read, NeedleReading), self.eye.headline.text())
 
     def test_wrong_marks_the_empty_dial_and_a_mark_taken_away(self) -> None:
         self.to_eye(TRUTH)
@@ -200,7 +203,7 @@ class Eyes(WindowTest):
     def test_a_ring_is_turned_to_meet_the_needle(self) -> None:
         self.to_eye({})
         self.set_up_dial()
-        self.until(lambda: isinstance(self.eye.looking.read, Reading), self.eye.headline.text())
+        self.until(lambda: isinstance(self.eye.looking.read, NeedleReading), self.eye.headline.text())
         self.eye.typed.edit.setFocus()
         self.type_in("ring")
         self.press(KEY.Key_Return)
@@ -248,7 +251,7 @@ class Eyes(WindowTest):
     def test_a_camera_is_chosen_beside_the_meters_and_let_go(self) -> None:
         pictures = self.folder / "pictures"
         pictures.mkdir()
-        Image.fromarray(SimulatedDial(DialLook(320, 240)).frame((9.0,), Shot())).save(pictures / "one.png")
+        Image.fromarray(SimulatedDial(DialLook(320, 240)).frame((9.0,), DialShot())).save(pictures / "one.png")
         self.press(KEY.Key_F12)
         window = self.dialog
         assert isinstance(window, InstrumentsWindow)

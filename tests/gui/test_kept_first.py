@@ -7,7 +7,7 @@ from typing import Any, NoReturn
 
 from tests.gui.window import KEY, WindowTest, application
 from violet_dial.gui.main_window import MainWindow
-from violet_dial.job.act import Done
+from violet_dial.job.act import ActResult
 from violet_dial.job.document import Job
 from violet_dial.kit.page import StationPage
 from violet_dial.services.workshop import Workshop
@@ -29,8 +29,8 @@ class FailingPage(StationPage):
         fails()
 
 
-def renamed(job: Job, at: str) -> Done:
-    return Done(replace(job, device=replace(job.device, name=f"Fulmar {at}")), "Receive", "Renamed")
+def renamed(job: Job, at: str) -> ActResult:
+    return ActResult(replace(job, device=replace(job.device, name=f"Fulmar {at}")), "Receive", "Renamed")
 
 
 class KeptFirst(WindowTest):
@@ -80,8 +80,10 @@ class KeptFirst(WindowTest):
         self.take("12", "12.6")
         self.page.go("Receive")
         act = self.page.next
-        self.page.perform(lambda job, at: Done(replace(job, waits_for=""), "Receive", "Looked at again"))
-        self.page.perform(lambda job, at: Done(replace(job, device=replace(job.device, name="")), "Receive", "No name"))
+        self.page.perform(lambda job, at: ActResult(replace(job, waits_for=""), "Receive", "Looked at again"))
+        self.page.perform(
+            lambda job, at: ActResult(replace(job, device=replace(job.device, name="")), "Receive", "No name")
+        )
         self.assertTrue(self.page.appraising)
         self.page.go("Light")
         self.page.do_next()  # while it is worked out: it waits, and does what comes of the act

@@ -6,7 +6,7 @@ from PySide6.QtGui import QKeySequence, QShortcut
 
 from tests.gui.window import ALT, CTRL, KEY, SHIFT, WindowTest, wait_until
 from violet_dial.gui.keys import WINDOW_KEYS, key_sheet
-from violet_dial.services.judge import judge
+from violet_dial.services.light_judgement import judge
 from violet_dial.stations import STATIONS
 
 

@@ -16,7 +16,7 @@ from violet_dial.instruments.link import LinkStatus
 from violet_dial.job.light import LightSetup
 from violet_dial.services.circuits import templates
 from violet_dial.services.evidence import type_evidence
-from violet_dial.services.live import Shown
+from violet_dial.services.live import InstrumentShown
 from violet_dial.services.simulated import SimulatedInstruments
 from violet_dial.stations.light.acts import change_setup
 from violet_dial.stations.trace.acts import choose_circuit
@@ -246,7 +246,7 @@ class Showing(WindowTest):
 
     def test_words_before_there_is_a_figure(self) -> None:
         for state, word in (("connecting", "looking"), ("lost", "lost"), ("live", "waiting")):
-            shown = Shown("meter", LinkStatus(state, ""))  # type: ignore[arg-type]
+            shown = InstrumentShown("meter", LinkStatus(state, ""))  # type: ignore[arg-type]
             self.assertIn(word, live_state(shown, None, False).state)
 
 

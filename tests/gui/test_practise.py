@@ -6,11 +6,11 @@ import unittest
 from dataclasses import replace
 
 from tests.gui.window import ALT, CTRL, KEY, SHIFT, WindowTest, wait_until
-from violet_dial.core.practice.exercise import Wish
+from violet_dial.core.practice.exercise import ExerciseWish
 from violet_dial.gui.exercise_window import ExerciseWindow
 from violet_dial.gui.making_window import MakingWindow
 from violet_dial.gui.start import to_practice
-from violet_dial.job.act import Done
+from violet_dial.job.act import ActResult
 from violet_dial.job.document import Job
 from violet_dial.job.practising import HIDDEN
 from violet_dial.job.schema import job_to_json
@@ -142,8 +142,8 @@ class Practised(WindowTest):
         sealed = self.job.practising.sealed
         broken = sealed[:40] + ("A" if sealed[40] != "A" else "B") + sealed[41:]
 
-        def hurt(job: Job, at: str) -> Done:
-            return Done(replace(job, practising=replace(job.practising, sealed=broken)), "Job", "hurt")
+        def hurt(job: Job, at: str) -> ActResult:
+            return ActResult(replace(job, practising=replace(job.practising, sealed=broken)), "Job", "hurt")
 
         self.page.perform(hurt)
         self.assertIn("cannot be opened", self.at_practise.bench.headline.text())
@@ -191,7 +191,7 @@ class Practised(WindowTest):
         job_bundle = self.window.workshop.export_bundle(self.job.job_id)
         self.press(KEY.Key_Escape)
         made = self.folder / "set.json"
-        several = tuple(Given(f"Lesson {n}", drawn(Wish(n, 1))) for n in (1, 2))
+        several = tuple(Given(f"Lesson {n}", drawn(ExerciseWish(n, 1))) for n in (1, 2))
         made.write_bytes(set_file("First week", several))
         self.assertNotIn("high resistance", made.read_text(encoding="utf-8"))
         self.window.jobs_acts.take([str(made)])

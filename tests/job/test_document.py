@@ -16,7 +16,7 @@ from hypothesis import strategies as st
 from violet_dial.core.errors import InvalidInput, RecordMissing
 from violet_dial.core.opening.steps import Step
 from violet_dial.core.records.circuit import Evidence
-from violet_dial.core.records.light import Chain, DensityStep, LampAtDistance, LuxMeter, Reading
+from violet_dial.core.records.light import Chain, DensityStep, LampAtDistance, LightReading, LuxMeter
 from violet_dial.core.steady.samples import Capture
 from violet_dial.job.bundle import Bundle, read_bundle, write_bundle
 from violet_dial.job.closing import Closing
@@ -28,7 +28,7 @@ from violet_dial.job.opening import Opening, ShorterWay
 from violet_dial.job.receiving import Finding, Receiving
 from violet_dial.job.records import records_in
 from violet_dial.job.schema import check_kept, job_from_json, job_schema, job_to_json, job_to_kept
-from violet_dial.job.tracing import Spot, Tracing
+from violet_dial.job.tracing import PinnedNode, Tracing
 from violet_dial.job.upgrades import UPGRADES, upgraded
 
 DOCS = Path(__file__).parent.parent.parent / "docs"
@@ -39,7 +39,8 @@ def full_job() -> Job:
     """A job with something in every part."""
     setup = LightSetup(chain=Chain(LuxMeter(), (DensityStep(density=0.6),)), film_speed=400.0)
     run = Run(
-        "as found", (TakenReading(Reading(12.0, 12.6, "rising", "flat"), "2026-11-03T09:00:00+00:00", "10 240 lx"),)
+        "as found",
+        (TakenReading(LightReading(12.0, 12.6, "rising", "flat"), "2026-11-03T09:00:00+00:00", "10 240 lx"),),
     )
     photo = Photo(hashlib.sha256(PHOTO).hexdigest(), "crust.png", "image/png", "green crust")
     return Job(
@@ -92,7 +93,7 @@ class Documents(unittest.TestCase):
 
 
 FORMATS = Path(__file__).parent / "formats"
-FORMAT_DIGEST = (4, "3ab46e6f1392c9e1")
+FORMAT_DIGEST = (4, "b7ab3c5f7ea8e351")
 
 
 class Kept(unittest.TestCase):
@@ -208,7 +209,7 @@ class OlderFormats(unittest.TestCase):
                 job_from_json(json.dumps(raw).encode())
             del place["surprise"]
         self.assertEqual(len(set(records_in(Job))), len(list(records_in(Job))))
-        self.assertLessEqual({Step, Evidence, Capture, Reading, Chain, DensityStep}, set(records_in(Job)))
+        self.assertLessEqual({Step, Evidence, Capture, LightReading, Chain, DensityStep}, set(records_in(Job)))
 
 
 class TheDoorThatKeeps(unittest.TestCase):
@@ -237,7 +238,7 @@ class TheDoorThatKeeps(unittest.TestCase):
         )
         ways = tuple(ShorterWay(f"part {n}") for n in range(51))
         self.refused(replace(job, opening=Opening(shorter_ways=ways)), "Shorter ways: '51 of them' came")
-        pinned = (Spot("clip+", 61.0, 0.0),)
+        pinned = (PinnedNode("clip+", 61.0, 0.0),)
         self.refused(replace(job, tracing=Tracing(pinned=pinned)), "Column of number 1: 61.0 came, expected at most 60")
         self.refused(replace(job, waits_for="x" * 400), "Waits for: '400 characters' came")
         with self.assertRaises(InvalidInput):
@@ -264,7 +265,9 @@ class TheDoorThatKeeps(unittest.TestCase):
             many = data.draw(st.sampled_from((1, 499, 500)))
             job = replace(job, photos=job.photos + (Photo(data.draw(text), "a", "b"),) * many)
         elif change == "spot":
-            job = replace(job, tracing=Tracing(pinned=(Spot(data.draw(text), data.draw(st.floats(-10, 70)), 0.0),)))
+            job = replace(
+                job, tracing=Tracing(pinned=(PinnedNode(data.draw(text), data.draw(st.floats(-10, 70)), 0.0),))
+            )
         else:
             setup = replace(job.light.setup, light_source=data.draw(text))
             job = replace(job, light=replace(job.light, setup=setup))

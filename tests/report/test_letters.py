@@ -4,7 +4,7 @@ import unittest
 
 import pypdfium2
 
-from violet_dial.report.blocks import Pairs, Paper, Verdict, Words
+from violet_dial.report.blocks import Pairs, Paper, SheetVerdict, Words
 from violet_dial.report.letters import unprintable
 from violet_dial.report.pdf import not_printed, paper_pdf
 
@@ -24,7 +24,7 @@ def printed(paper: Paper) -> str:
 
 class Letters(unittest.TestCase):
     def paper(self, *rows: tuple[str, str]) -> Paper:
-        return Paper("t", "0001", "a", (Words("Łódź", "title"), Pairs(rows), Verdict("Śniardwy", "ę")))
+        return Paper("t", "0001", "a", (Words("Łódź", "title"), Pairs(rows), SheetVerdict("Śniardwy", "ę")))
 
     def test_every_letter_of_a_name_is_on_the_paper(self) -> None:
         text = printed(self.paper(*NAMES.items()))

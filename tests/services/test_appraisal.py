@@ -9,7 +9,7 @@ from typing import Any, NoReturn
 
 from tests.workshops import demo_at
 from violet_dial.core.task import SilentTask
-from violet_dial.job.act import Done
+from violet_dial.job.act import ActResult
 from violet_dial.job.document import Job
 from violet_dial.report.blocks import Words
 from violet_dial.services.appraisal import appraise
@@ -31,8 +31,8 @@ def failing(station: Station, *faces: str) -> Station:
     return replace(station, **dict.fromkeys(faces, fails))  # type: ignore[arg-type]
 
 
-def noticed(job: Job, at: str) -> Done:
-    return Done(replace(job, intake=replace(job.intake, noticed=f"seen {at}")), "Receive", "Noticed")
+def noticed(job: Job, at: str) -> ActResult:
+    return ActResult(replace(job, intake=replace(job.intake, noticed=f"seen {at}")), "Receive", "Noticed")
 
 
 class AStationFails(unittest.TestCase):

@@ -8,7 +8,7 @@ import numpy as np
 from bench.runs import TICK_S, Bench, run
 from violet_dial.instruments.simulated.dial import DialLook, SimulatedDial
 from violet_dial.instruments.simulated.meter import MeterTruth, meter_truth
-from violet_dial.services.judge import judge
+from violet_dial.services.light_judgement import judge
 from violet_dial.stations.light.by_itself import ByItself, Stands
 
 

@@ -11,8 +11,8 @@ import numpy as np
 from PIL import Image
 
 from violet_dial.core.errors import InvalidInput
-from violet_dial.instruments.simulated.dial import DialLook, Shot, SimulatedDial
-from violet_dial.services.camera import CameraProcess, Frame, Watch
+from violet_dial.instruments.simulated.dial import DialLook, DialShot, SimulatedDial
+from violet_dial.services.camera import CameraProcess, Frame, FramePoller
 
 
 class Cameras(unittest.TestCase):
@@ -23,7 +23,7 @@ class Cameras(unittest.TestCase):
         self.dial = SimulatedDial(DialLook(320, 240, first=0.0, last=10.0))
 
     def frames(self, count: int) -> list[Frame]:
-        return [self.dial.frame((value,), Shot(noise=0.0)) for value in np.linspace(1, 9, count).tolist()]
+        return [self.dial.frame((value,), DialShot(noise=0.0)) for value in np.linspace(1, 9, count).tolist()]
 
     def camera(self, address: Path | str) -> CameraProcess:
         camera = CameraProcess(str(address))
@@ -79,7 +79,7 @@ class Cameras(unittest.TestCase):
         frame = self.frames(1)[0]
         (self.folder / "a.png").write_bytes(b"none")
         Image.fromarray(frame).save(self.folder / "b.png")
-        watch = Watch(self.camera(self.folder), 0.01)
+        watch = FramePoller(self.camera(self.folder), 0.01)
         self.addCleanup(watch.stop)
         watch.start()
         self.until(lambda: bool(watch.fault))
@@ -92,7 +92,7 @@ class Cameras(unittest.TestCase):
     def test_a_film_cut_off_and_a_watch_that_holds_the_newest(self) -> None:
         path = self.film(self.frames(30))
         path.write_bytes(path.read_bytes()[: path.stat().st_size // 2])
-        watch = Watch(self.camera(path), 0.01)
+        watch = FramePoller(self.camera(path), 0.01)
         self.addCleanup(watch.stop)
         watch.start()
         self.until(lambda: watch.count >= 5)

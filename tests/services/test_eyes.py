@@ -6,14 +6,14 @@ import numpy as np
 
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.eye.needle import grey
-from violet_dial.instruments.simulated.dial import DialLook, Shot, SimulatedDial
+from violet_dial.instruments.simulated.dial import DialLook, DialShot, SimulatedDial
 from violet_dial.job.light import DialSetUp
 from violet_dial.stations.light.eyes import MOST_SMALL, MOST_WHOLE, empty_of, packed, unpacked
 
 
 class Pictures(unittest.TestCase):
     def test_whole_ones_come_back_as_they_were(self) -> None:
-        frame = SimulatedDial(DialLook(640, 480)).frame((), Shot(noise=0.01))
+        frame = SimulatedDial(DialLook(640, 480)).frame((), DialShot(noise=0.01))
         found = empty_of(DialSetUp((), 640, 480, packed(frame)))
         assert found is not None
         self.assertLess(float(np.abs(found - grey(frame)).mean()), 0.01)

@@ -12,7 +12,7 @@ from hypothesis.stateful import Bundle, RuleBasedStateMachine, invariant, rule
 from tests.workshops import next_act, open_workshop, station_states
 from violet_dial.core.errors import InvalidInput, StoreError
 from violet_dial.core.opening.tally import totals
-from violet_dial.job.act import Done
+from violet_dial.job.act import ActResult
 from violet_dial.job.document import Device, Intake, Job
 from violet_dial.job.schema import job_from_json, job_to_json
 from violet_dial.services.circuits import templates
@@ -65,7 +65,7 @@ class Days(RuleBasedStateMachine):
         self.ids[job_id] = [view.log[0].version_id]
         return job_id
 
-    def do(self, job_id: str, act: Callable[[Job, str], Done]) -> None:
+    def do(self, job_id: str, act: Callable[[Job, str], ActResult]) -> None:
         """An act is kept whole, or refused with a sentence and nothing changed."""
         before = self.bench.view(job_id)
         try:
@@ -111,9 +111,11 @@ class Days(RuleBasedStateMachine):
 
     @rule(job_id=jobs, text=st.sampled_from(FINDINGS), x=st.floats(0, 1), y=st.floats(0, 1))
     def find(self, job_id: str, text: str, x: float, y: float) -> None:
-        def act(job: Job, at: str) -> Done:
+        def act(job: Job, at: str) -> ActResult:
             one = receiving.understand_finding(job, text)
-            return receiving.place_finding(job, receiving.Seen(one.kind, "front", x, y, one.extent, one.note), at)
+            return receiving.place_finding(
+                job, receiving.FindingSeen(one.kind, "front", x, y, one.extent, one.note), at
+            )
 
         self.do(job_id, act)
 

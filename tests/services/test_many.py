@@ -7,7 +7,7 @@ from tests.services.test_workshop import AtTheBench, png, reading
 from tests.workshops import open_workshop
 from violet_dial.core.errors import StoreError
 from violet_dial.core.task import SilentTask
-from violet_dial.job.act import Done
+from violet_dial.job.act import ActResult
 from violet_dial.job.document import Device, Intake, Job
 from violet_dial.services.many import all_in, all_out
 from violet_dial.services.photos import check_photo
@@ -122,7 +122,7 @@ class Shelves(AtTheBench):
 
 class TypedOn(AtTheBench):
     def typed(self, text: str) -> object:
-        def act(job: Job, at: str) -> Done:
+        def act(job: Job, at: str) -> ActResult:
             return describe_device(job, job.device, Intake(noticed=text), at)
 
         return act

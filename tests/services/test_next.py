@@ -8,11 +8,11 @@ from typing import Any
 from tests.services.test_workshop import Act, AtTheBench, reading
 from tests.workshops import next_act
 from violet_dial.core.errors import InvalidInput
-from violet_dial.job.act import Done
+from violet_dial.job.act import ActResult
 from violet_dial.job.document import Device, Intake, Job
 from violet_dial.job.light import Run
 from violet_dial.job.opening import Opening
-from violet_dial.job.tracing import Spot
+from violet_dial.job.tracing import PinnedNode
 from violet_dial.services.circuits import templates
 from violet_dial.services.evidence import type_evidence
 from violet_dial.services.shorter_way import understand_shorter_way
@@ -35,7 +35,7 @@ def gate(**answers: Any) -> Act:
 
 
 def changed(change: Callable[[Job], Job]) -> Act:
-    return lambda job, at: Done(change(job), "Light", "changed")
+    return lambda job, at: ActResult(change(job), "Light", "changed")
 
 
 REFLEX, METER = (
@@ -107,7 +107,7 @@ class TheGate(AtTheBench):
                 lambda job: replace(job, light=replace(job.light, runs=(Run(shift_stops=25.0),)))
             ),
             "51 shorter ways": changed(lambda job: replace(job, opening=Opening(shorter_ways=ways))),
-            "a pin at column 61": lambda job, at: pin_spot(job, Spot("lead", 61.0, 0.0), at),
+            "a pin at column 61": lambda job, at: pin_spot(job, PinnedNode("lead", 61.0, 0.0), at),
         }
         refused["20 001 characters noticed"] = lambda job, at: describe_device(
             job, CLIP, Intake("reads high", noticed="x" * 20_001), at

@@ -9,7 +9,7 @@ from dataclasses import replace
 from pathlib import Path
 
 from violet_dial.core.errors import InvalidInput, StoreError, TaskCancelled
-from violet_dial.core.practice.exercise import Wish
+from violet_dial.core.practice.exercise import ExerciseWish
 from violet_dial.core.records.circuit import Evidence, Fault
 from violet_dial.core.task import SilentTask
 from violet_dial.gui.start import open_file
@@ -244,7 +244,7 @@ class Benches(unittest.TestCase):
             self.assertIn(said, begun(secret).intake.headline_fault)
 
     def test_without_papers_only_spots_are_there(self) -> None:
-        secret = drawn(Wish(2, 5))
+        secret = drawn(ExerciseWish(2, 5))
         job = begun(secret)
         self.assertEqual((job.tracing.circuit_text, job.tracing.board.items), ("", ()))
         circuit = practice.circuit_in(job)
@@ -269,11 +269,11 @@ class Benches(unittest.TestCase):
         self.assertEqual(practice.course_of(done).slips, ())
 
     def test_what_is_seen_fits_or_misleads(self) -> None:
-        true, places = drawn(Wish(3, 2)), set()
+        true, places = drawn(ExerciseWish(3, 2)), set()
         found = begun(true).receiving.findings
         self.assertTrue(found)
         for seed in range(12):
-            misled = drawn(Wish(seed, 4, "meter"))
+            misled = drawn(ExerciseWish(seed, 4, "meter"))
             places |= {one.kind for one in begun(misled).receiving.findings}
             self.assertTrue(begun(misled).intake.tried_already)
         self.assertTrue(places)

@@ -11,7 +11,7 @@ from violet_dial.core.errors import CannotSolve, InvalidInput
 from violet_dial.core.practice.exercise import Exercise
 from violet_dial.core.records.circuit import Fault, Setting
 from violet_dial.gui.start import open_file
-from violet_dial.job.act import Act, Done
+from violet_dial.job.act import Act, ActResult
 from violet_dial.job.document import Job
 from violet_dial.job.practising import HIDDEN, Coaching
 from violet_dial.job.schema import job_from_json, job_to_json
@@ -101,7 +101,9 @@ class AtTheStations(unittest.TestCase):
 
     def test_an_exercise_with_a_broken_seal_still_keeps_what_is_read(self) -> None:
         self.begin("needle", "sticks")
-        self.do(lambda job, at: Done(replace(job, practising=replace(job.practising, sealed="hurt")), "Job", "hurt"))
+        self.do(
+            lambda job, at: ActResult(replace(job, practising=replace(job.practising, sealed="hurt")), "Job", "hurt")
+        )
         job = self.light("8", "8.4")
         self.assertEqual((len(job.light.current.readings), self.done(job)), (1, []))
 

@@ -10,7 +10,7 @@ import numpy as np
 import pypdfium2
 
 from tests.core.calibration.meters import LIGHTS, readings_of
-from violet_dial.core.calibration.assess import Plan, assess
+from violet_dial.core.calibration.assess import CheckPlan, assess
 from violet_dial.core.errors import TaskCancelled
 from violet_dial.core.records.circuit import Fault
 from violet_dial.job.closing import Closing
@@ -26,7 +26,7 @@ from violet_dial.services.sheet import sheet_of
 from violet_dial.services.trials import record_trial
 from violet_dial.stations import STATIONS
 from violet_dial.stations.open.acts import Ending, end_step, take_step
-from violet_dial.stations.receive.acts import Seen, place_finding
+from violet_dial.stations.receive.acts import FindingSeen, place_finding
 from violet_dial.stations.trace.acts import choose_circuit, record_fix
 
 DAY = "3 November 2026"
@@ -88,9 +88,9 @@ class Sheets(unittest.TestCase):
         done = job()
         for act in (
             lambda one, at: place_finding(
-                one, Seen("green crust", "bottom", 0.5, 0.5, "a patch", "under the cover"), at
+                one, FindingSeen("green crust", "bottom", 0.5, 0.5, "a patch", "under the cover"), at
             ),
-            lambda one, at: place_finding(one, Seen("missing screw", "back", 0.2, 0.2), at),
+            lambda one, at: place_finding(one, FindingSeen("missing screw", "back", 0.2, 0.2), at),
             lambda one, at: record_trial(
                 one, TakenTrial("needle under light", "Ev 6", "battery", "dead", "not a twitch"), at
             ),
@@ -161,7 +161,7 @@ class Sheets(unittest.TestCase):
 class Geometry(unittest.TestCase):
     def test_high_is_outside_low_is_inside(self) -> None:
         error = np.where(LIGHTS > 10, 0.8, -0.8)
-        a = assess(readings_of(error), Plan())
+        a = assess(readings_of(error), CheckPlan())
         dial = draw_dial(DialRequest(a))
         for mark in dial.marks:
             radius = math.hypot(mark.x, mark.y)
@@ -169,21 +169,23 @@ class Geometry(unittest.TestCase):
             self.assertEqual(mark.state, "high" if radius > 1 else "low")
 
     def test_light_runs_from_left_to_right(self) -> None:
-        a = assess(readings_of(0 * LIGHTS), Plan())
+        a = assess(readings_of(0 * LIGHTS), CheckPlan())
         xs = [mark.x for mark in draw_dial(DialRequest(a)).marks]
         self.assertEqual(xs, sorted(xs))
 
     def test_far_errors_stay_on_the_dial(self) -> None:
-        dial = draw_dial(DialRequest(assess(readings_of(0 * LIGHTS + 6), Plan())))
+        dial = draw_dial(DialRequest(assess(readings_of(0 * LIGHTS + 6), CheckPlan())))
         self.assertTrue(all(math.hypot(mark.x, mark.y) < 1.3 and mark.beyond for mark in dial.marks))
 
     def test_unread_lights_are_hollow_and_needle_points(self) -> None:
-        dial = draw_dial(DialRequest(assess((), Plan(range_from_ev100=5.0, range_to_ev100=15.0)), 10.0, (5.0, 15.0)))
+        dial = draw_dial(
+            DialRequest(assess((), CheckPlan(range_from_ev100=5.0, range_to_ev100=15.0)), 10.0, (5.0, 15.0))
+        )
         self.assertEqual([mark.state for mark in dial.marks], ["empty", "empty"])
         self.assertAlmostEqual(dial.needle.points[1][0] if dial.needle else 1, 0.0, places=6)
 
     def test_a_sentence_for_each(self) -> None:
-        a = assess(readings_of(0 * LIGHTS + 0.68, direction="rising"), Plan())
+        a = assess(readings_of(0 * LIGHTS + 0.68, direction="rising"), CheckPlan())
         self.assertEqual(
             reading_sentence(a.readings[7]), "At Ev 12.0, light rising it read 12.7: +0.68 ± 0.16 stop, too high."
         )

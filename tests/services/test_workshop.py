@@ -14,11 +14,11 @@ from PIL import Image
 from tests.workshops import next_act, open_workshop, station_states
 from violet_dial.core.errors import InvalidInput, NotEnoughData, StoreError
 from violet_dial.core.records.light import Adjuster, Chain, LuxMeter
-from violet_dial.job.act import Done
+from violet_dial.job.act import ActResult
 from violet_dial.job.closing import Closing
 from violet_dial.job.document import Device, Intake, Job
 from violet_dial.services.cautions import cautions_for
-from violet_dial.services.judge import judge
+from violet_dial.services.light_judgement import judge
 from violet_dial.services.photos import check_photo, thumbnail
 from violet_dial.services.plain import as_json
 from violet_dial.stations import STATIONS
@@ -28,7 +28,7 @@ from violet_dial.stations.light.check import CheckRequest, check_readings
 from violet_dial.stations.light.sum import explain
 from violet_dial.stations.receive.acts import describe_device
 
-Act = Callable[[Job, str], Done]
+Act = Callable[[Job, str], ActResult]
 
 
 def reading(reference: str, indicated: str, direction: str | None = None) -> Act:

@@ -9,7 +9,7 @@ from violet_dial.stations.light import acts as light_acts
 from violet_dial.stations.light.state import shown as light_shown
 from violet_dial.stations.open.acts import take_step
 from violet_dial.stations.open.state import back_shown, page_names, step_detail
-from violet_dial.stations.receive.acts import Seen, place_finding
+from violet_dial.stations.receive.acts import FindingSeen, place_finding
 from violet_dial.stations.receive.state import describe_shown, look_shown, walk_shown
 
 AT = "2026-11-03T09:00:00+00:00"
@@ -46,7 +46,9 @@ class Shown(unittest.TestCase):
         self.assertEqual(describe_shown(EMPTY).lines["name"], "")
         self.assertEqual(describe_shown(DESCRIBED).lines["headline_fault"], "reads high")
         self.assertEqual((look_shown(EMPTY, -1).lines, look_shown(EMPTY, -1).screw), ((), None))
-        seen = place_finding(DESCRIBED, Seen("green crust", "back", 0.5, 0.5, "a patch", "under the cover"), AT).job
+        seen = place_finding(
+            DESCRIBED, FindingSeen("green crust", "back", 0.5, 0.5, "a patch", "under the cover"), AT
+        ).job
         found = look_shown(seen, 0)
         self.assertEqual(len(found.lines), 1)
         self.assertTrue(found.meaning)

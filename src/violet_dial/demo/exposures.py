@@ -7,7 +7,7 @@ from violet_dial.job.document import Device, Intake
 from violet_dial.job.light import LightSetup
 from violet_dial.services.workshop import Workshop
 from violet_dial.stations.expose import demo as expose
-from violet_dial.stations.light.demo import SimulatedMeter
+from violet_dial.stations.light.demo import DemoMeter
 from violet_dial.stations.power import demo as power
 from violet_dial.stations.trace.acts import choose_circuit
 
@@ -19,7 +19,7 @@ def slow_leaf(workshop: Workshop, rng: np.random.Generator) -> None:
             "Slow speeds hang, the fast ones sound right", came_with="Case", noticed="Stored for years in a damp loft."
         ),
         LightSetup(chain=LUX),
-        SimulatedMeter(),
+        DemoMeter(),
     )
     on = begin(workshop, story, rng)
     expose.leaf_compact(on)
@@ -31,7 +31,7 @@ def tapered(workshop: Workshop, rng: np.random.Generator) -> None:
         Device("Whimbrel reflex", "Stack & Geo", "W 4410", "reflex", "CdS"),
         Intake("One side dark at the fast speeds, and 1/60 is slow", came_with="50 mm lens", noticed="Curtains sound."),
         LightSetup(chain=LUX),
-        SimulatedMeter(),
+        DemoMeter(),
     )
     expose.tapered_reflex(begin(workshop, story, rng))
 
@@ -45,7 +45,7 @@ def half_trimmed(workshop: Workshop, rng: np.random.Generator) -> None:
             noticed="Number wheel at 5, slider in the middle.",
         ),
         LightSetup(chain=LUX),
-        SimulatedMeter(),
+        DemoMeter(),
     )
     expose.half_trimmed(begin(workshop, story, rng))
 
@@ -58,7 +58,7 @@ def oscillating(workshop: Workshop, rng: np.random.Generator) -> None:
             hazards=("flash capacitor",),
         ),
         LightSetup(chain=LUX),
-        SimulatedMeter(),
+        DemoMeter(),
     )  # fmt: skip
     on = begin(workshop, story, rng)
     text = power.circuit_text("regulator-clock")

@@ -8,11 +8,11 @@ from functools import partial
 from pathlib import Path
 
 from violet_dial.core.practice.course import Move
-from violet_dial.core.practice.exercise import Wish
+from violet_dial.core.practice.exercise import ExerciseWish
 from violet_dial.core.practice.players import play
 from violet_dial.core.records.circuit import Evidence
 from violet_dial.demo.workshop import BenchClock, nobody_told
-from violet_dial.job.act import Act, Done
+from violet_dial.job.act import Act, ActResult
 from violet_dial.job.document import Job
 from violet_dial.services.circuits import circuit_from
 from violet_dial.services.doing import Doing
@@ -25,11 +25,11 @@ from violet_dial.stations import PRACTICE_LINE
 from violet_dial.stations.practise.acts import understand
 from violet_dial.store.workshop_file import WorkshopFile
 
-READY = (Wish(4, 1), Wish(5, 2), Wish(2, 3))
+READY = (ExerciseWish(4, 1), ExerciseWish(5, 2), ExerciseWish(2, 3))
 # Ended ones: which, by whose tests, how sure it was said.
-ENDED = ((Wish(0, 1), "halves", 0.55), (Wish(0, 2), "next", 0.9), (Wish(3, 2), "next", 0.75))
+ENDED = ((ExerciseWish(0, 1), "halves", 0.55), (ExerciseWish(0, 2), "next", 0.9), (ExerciseWish(3, 2), "next", 0.75))
 AGO_DAYS = 8  # so that some of it is due today, whenever that is
-LOOKED_BACK = Wish(2, 1)  # with a slip and a wrong guess
+LOOKED_BACK = ExerciseWish(2, 1)  # with a slip and a wrong guess
 LINES = (
     "clip+ to gnd volts", "lead to sw ohms", "cells out", "clip+ to lead ohms", "cells in", "look at movement",
 )  # fmt: skip
@@ -58,13 +58,13 @@ def build_practice(path: Path, tell: Callable[[float], None] = nobody_told) -> N
         leftover.unlink()
 
 
-def _begun(workshop: Workshop, wish: Wish) -> tuple[Doing, Secret]:
+def _begun(workshop: Workshop, wish: ExerciseWish) -> tuple[Doing, Secret]:
     on, secret = Doing(workshop, workshop.new_job().job.job_id), drawn(wish)
     on.do(lambda job, at: given(job, secret, "a nod", at))
     return on, secret
 
 
-def _ended(workshop: Workshop, what: tuple[Wish, str, float]) -> None:
+def _ended(workshop: Workshop, what: tuple[ExerciseWish, str, float]) -> None:
     """An exercise worked as a player would, said with another chance."""
     wish, player, chance = what
     on, secret = _begun(workshop, wish)
@@ -86,7 +86,7 @@ def _do(on: Doing, move: Move, chance: float) -> None:
         on.do(lambda job, at: mend(job, fault, fault.name, at))
 
 
-def _stands_then(job: Job, evidence: Evidence, at: str) -> Done:
+def _stands_then(job: Job, evidence: Evidence, at: str) -> ActResult:
     """The test, the device standing as it wants."""
     there = replace(job, tracing=replace(job.tracing, setting=evidence.setting))
     return measure(there, evidence, "", at)
@@ -99,7 +99,7 @@ def _close(on: Doing) -> None:
     on.do(lambda job, at: keep_outcome(job, outcome))
 
 
-def _looked_back(workshop: Workshop, wish: Wish) -> None:
+def _looked_back(workshop: Workshop, wish: ExerciseWish) -> None:
     """One with a slip, a wrong guess, a part replaced that was sound, and at last the right one."""
     on, secret = _begun(workshop, wish)
     on.each(_typing, LINES)

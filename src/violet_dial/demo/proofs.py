@@ -9,10 +9,10 @@ from violet_dial.job.light import LightSetup
 from violet_dial.job.receiving import TakenTrial
 from violet_dial.services.workshop import Workshop
 from violet_dial.stations.hand_back import demo as hand_back
-from violet_dial.stations.light.demo import SimulatedMeter
+from violet_dial.stations.light.demo import DemoMeter
 from violet_dial.stations.prove import demo as prove
 from violet_dial.stations.receive import demo as receive
-from violet_dial.stations.receive.acts import Seen
+from violet_dial.stations.receive.acts import FindingSeen
 
 
 def now_and_then(workshop: Workshop, rng: np.random.Generator) -> None:
@@ -23,14 +23,14 @@ def now_and_then(workshop: Workshop, rng: np.random.Generator) -> None:
             noticed="The mirror comes up and nothing opens. Not every time.",
         ),
         LightSetup(chain=LUX),
-        SimulatedMeter(),
+        DemoMeter(),
     )  # fmt: skip
     on = begin(workshop, story, rng)
     trials = (
         TakenTrial("release", "1/60", "battery", "works"),
         TakenTrial("release", "1/250", "battery", "wrong", "not every time"),
     )
-    receive.looked_and_tried(on, (Seen("wear", "top", 0.3, 0.5, "a spot", "dial worn at 1/250"),), trials)
+    receive.looked_and_tried(on, (FindingSeen("wear", "top", 0.3, 0.5, "a spot", "dial worn at 1/250"),), trials)
     prove.now_and_then(on)
     closing = Closing(
         done="Contacts of the speed dial cleaned in two rounds: swab, then fluid.\nBlack wiped until none came off any more.",
@@ -52,10 +52,10 @@ def on_day_three(workshop: Workshop, rng: np.random.Generator) -> None:
             noticed="Came free by hand; clicks dully.",
         ),
         LightSetup(chain=LUX),
-        SimulatedMeter(),
+        DemoMeter(),
     )
     on = begin(workshop, story, rng)
-    seen = (Seen("sticky", "front", 0.5, 0.6, "a spot", "blades come free by hand"),)
+    seen = (FindingSeen("sticky", "front", 0.5, 0.6, "a spot", "blades come free by hand"),)
     receive.looked_and_tried(on, seen, (TakenTrial("release", "1/60", "battery", "wrong", "blades come late"),))
     prove.on_day_three(on)
 
@@ -69,10 +69,10 @@ def seal_roll(workshop: Workshop, rng: np.random.Generator) -> None:
             noticed="Foam at the hinge is tar.",
         ),
         LightSetup(chain=LUX),
-        SimulatedMeter(),
+        DemoMeter(),
     )
     on = begin(workshop, story, rng)
-    seen = (Seen("sticky", "back", 0.9, 0.5, "a patch", "foam of the hinge is tar"),)
+    seen = (FindingSeen("sticky", "back", 0.9, 0.5, "a patch", "foam of the hinge is tar"),)
     receive.looked_and_tried(on, seen, (TakenTrial("release", "1/60", "no battery", "works"),))
     prove.seal_roll(on)
     prove.soaked(

@@ -10,7 +10,7 @@ from violet_dial.job.light import LightSetup
 from violet_dial.services.doing import Doing
 from violet_dial.services.workshop import Workshop
 from violet_dial.stations.light import demo as light
-from violet_dial.stations.light.demo import SimulatedMeter
+from violet_dial.stations.light.demo import DemoMeter
 from violet_dial.stations.receive import demo as receive
 
 OWNER = "Skerrow Ness bird observatory, loan pool"
@@ -25,7 +25,7 @@ class Story:
     device: Device
     intake: Intake
     setup: LightSetup
-    meter: SimulatedMeter
+    meter: DemoMeter
     rising: tuple[float, ...] = ()
     falling: tuple[float, ...] = ()
 

@@ -21,7 +21,7 @@ from violet_dial.stations import STATIONS
 from violet_dial.stations.hand_back import demo as hand_back
 from violet_dial.stations.light import demo as light
 from violet_dial.stations.light.acts import TypedReading
-from violet_dial.stations.light.demo import SimulatedMeter
+from violet_dial.stations.light.demo import DemoMeter
 from violet_dial.stations.open import demo as strip
 from violet_dial.stations.power import demo as power
 from violet_dial.stations.receive import demo as receive
@@ -104,7 +104,7 @@ def _healthy(workshop: Workshop, rng: np.random.Generator) -> None:
         Device("Guillemot pocket meter", "Auk & Daughters", "G 20 114", "hand meter", "silicon"),
         Intake("Checked before the season; no complaint", came_with="Strap, one LR44 fitted"),
         LightSetup(chain=TRUSTED),
-        SimulatedMeter(offset_stops=0.05, scatter_stops=0.04),
+        DemoMeter(offset_stops=0.05, scatter_stops=0.04),
         _lights(5, 15),
         (14.0, 10.0, 6.0),
     )
@@ -125,7 +125,7 @@ def _by_itself(workshop: Workshop, rng: np.random.Generator) -> None:
         Device("Garganey hand meter", "Holm Optical", "GH 1 207", "hand meter", "selenium"),
         Intake("To be checked before the season", noticed="Needle free, cell clean."),
         LightSetup(chain=LUX),
-        SimulatedMeter(),
+        DemoMeter(),
     )
     on = begin(workshop, story, rng)
     light.read_by_camera(on, (7.0, 11.0))
@@ -137,7 +137,7 @@ def _spare(workshop: Workshop, rng: np.random.Generator) -> None:
         Device("Kittiwake hand meter", "Stack & Geo", "K 2950", "hand meter", "selenium"),
         Intake("Cord off its drum", noticed="Cell good; cord frayed at the hard stop."),
         LightSetup(chain=TRUSTED),
-        SimulatedMeter(offset_stops=0.04),
+        DemoMeter(offset_stops=0.04),
         _lights(5, 15),
         (13.0, 9.0),
     )
@@ -167,7 +167,7 @@ def _slipped_cord(workshop: Workshop, rng: np.random.Generator) -> None:
             hazards=("alkaline residue",),
         ),
         LightSetup(chain=TRUSTED, adjuster=adjuster),
-        SimulatedMeter(offset_stops=0.68),
+        DemoMeter(offset_stops=0.68),
         _lights(5, 15),
         (13.0, 9.0),
     )
@@ -186,7 +186,7 @@ def _fall_off(workshop: Workshop, rng: np.random.Generator) -> None:
             tried_already="Left in the sun for a week.",
         ),
         LightSetup(chain=LUX),
-        SimulatedMeter(offset_stops=0.12, dark_falloff_ev100=5.4),
+        DemoMeter(offset_stops=0.12, dark_falloff_ev100=5.4),
         _lights(6, 15),
         (12.0, 8.0),
     )
@@ -198,7 +198,7 @@ def _sticky(workshop: Workshop, rng: np.random.Generator) -> None:
         Device("Razorbill meter", "Auk & Daughters", "R 0455", "hand meter", "selenium"),
         Intake("Never shows the same twice", noticed="Pointer hangs, then jumps when the case is tapped."),
         LightSetup(chain=TRUSTED),
-        SimulatedMeter(offset_stops=0.1, stick_stops=0.7),
+        DemoMeter(offset_stops=0.1, stick_stops=0.7),
         _lights(6, 14),
         tuple(reversed(_lights(6, 13))),
     )
@@ -215,7 +215,7 @@ def _adjusted(workshop: Workshop, rng: np.random.Generator) -> None:
             noticed="Someone fitted a 1.5 V cell for a 1.35 V one.",
         ),
         LightSetup(chain=TRUSTED, adjuster=adjuster),
-        SimulatedMeter(offset_stops=-0.93),
+        DemoMeter(offset_stops=-0.93),
         _lights(5, 15),
         (12.0, 8.0),
     )
@@ -239,7 +239,7 @@ def _waiting_for_cell(workshop: Workshop, rng: np.random.Generator) -> None:
         Device("Dovekie clip meter", "Holm Optical", "D 90", "hand meter", "selenium"),
         Intake("Needle does not move", noticed="Cell corroded through at the contact ring."),
         LightSetup(chain=TRUSTED),
-        SimulatedMeter(),
+        DemoMeter(),
     )
     on = begin(workshop, story, rng)
     for ev100 in (6.0, 10.0, 14.0):
@@ -254,7 +254,7 @@ def _just_in(workshop: Workshop, rng: np.random.Generator) -> None:
         Device("Arctic Skua reflex", "Holm Optical", "AS 5521", "reflex", "CdS"),
         Intake("Meter wanders in the cold", came_with="50 mm lens, instruction sheet", hazards=("mercury cell",)),
         LightSetup(chain=LUX, film_speed=400.0),
-        SimulatedMeter(offset_stops=0.3, bright_ev100=15.5),
+        DemoMeter(offset_stops=0.3, bright_ev100=15.5),
         (9.0, 13.0),
     )
     receive.just_in(begin(workshop, story, rng))
@@ -268,7 +268,7 @@ def _corroded(workshop: Workshop, rng: np.random.Generator) -> None:
             tried_already="New cell, contacts wiped.", hazards=("alkaline residue",),
         ),
         LightSetup(chain=LUX),
-        SimulatedMeter(),
+        DemoMeter(),
     )  # fmt: skip
     on = begin(workshop, story, rng)
     receive.corroded(on)
@@ -283,7 +283,7 @@ def _sleepy(workshop: Workshop, rng: np.random.Generator) -> None:
             "Dead: no lamps, no motor", came_with="Empty pack", noticed="Runs for a moment when the cells are pressed."
         ),
         LightSetup(chain=LUX),
-        SimulatedMeter(),
+        DemoMeter(),
     )
     trace.sleepy_instant(begin(workshop, story, rng))
 
@@ -296,7 +296,7 @@ def _series_meter(workshop: Workshop, rng: np.random.Generator) -> None:
             hazards=("mercury cell",),
         ),
         LightSetup(chain=LUX, range_from_ev100=3.0, range_to_ev100=12.0),
-        SimulatedMeter(),
+        DemoMeter(),
     )  # fmt: skip
     on = begin(workshop, story, rng)
     text = power.circuit_text("cds-series").replace(*power.SMALL_CELL)
@@ -312,7 +312,7 @@ def _sagging_shutter(workshop: Workshop, rng: np.random.Generator) -> None:
             noticed="Worst in the cold and late in the roll.", hazards=("flash capacitor",),
         ),
         LightSetup(chain=LUX, range_from_ev100=5.0, range_to_ev100=14.0),
-        SimulatedMeter(),
+        DemoMeter(),
     )  # fmt: skip
     on = begin(workshop, story, rng)
     text = power.circuit_text("silicon-shutter")
@@ -328,7 +328,7 @@ def _motor_compact(workshop: Workshop, rng: np.random.Generator) -> None:
             hazards=("alkaline residue", "flash capacitor"),
         ),
         LightSetup(chain=LUX),
-        SimulatedMeter(),
+        DemoMeter(),
     )  # fmt: skip
     on = begin(workshop, story, rng)
     kept = []
@@ -347,7 +347,7 @@ def _bridge(workshop: Workshop, rng: np.random.Generator) -> None:
         Device("Storm Petrel reflex", "Holm Optical", "SP 771", "reflex", "CdS"),
         Intake("Needle hangs at one end", came_with="55 mm lens", noticed="Works when the prism housing is pressed."),
         LightSetup(chain=LUX),
-        SimulatedMeter(offset_stops=0.05),
+        DemoMeter(offset_stops=0.05),
         _lights(6, 14),
         (12.0, 8.0),
     )

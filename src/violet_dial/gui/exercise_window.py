@@ -11,7 +11,7 @@ from PySide6.QtCore import Qt, Slot
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout
 
 from violet_dial.core.errors import InvalidInput, VioletDialError
-from violet_dial.core.practice.exercise import ANY, DEVICES, LEVELS, MOST_SEED, Wish, warm
+from violet_dial.core.practice.exercise import ANY, DEVICES, LEVELS, MOST_SEED, ExerciseWish, warm
 from violet_dial.core.quantities import parse_number
 from violet_dial.job.act import Act
 from violet_dial.job.practising import Coaching
@@ -96,14 +96,14 @@ class ExerciseWindow(FormWindow):
             self.kind.setCurrentIndex(max(place, 0))
             self.note_kept()
 
-    def _wish(self) -> Wish:
+    def _wish(self) -> ExerciseWish:
         typed = self.seed.text().strip()[:TOLD]
         if not typed:
-            return Wish(secrets.randbelow(MOST_SEED), self.level.currentIndex() + 1, self.kind.currentText())
+            return ExerciseWish(secrets.randbelow(MOST_SEED), self.level.currentIndex() + 1, self.kind.currentText())
         value = parse_number(typed, "Seed")
         if value != round(value):
             raise InvalidInput("Seed", typed, "a whole number")
-        return Wish(round(value), self.level.currentIndex() + 1, self.kind.currentText())
+        return ExerciseWish(round(value), self.level.currentIndex() + 1, self.kind.currentText())
 
     @Slot()
     def _begin(self) -> None:

@@ -15,8 +15,8 @@ from violet_dial.kit.form_window import FormWindow
 from violet_dial.kit.rows_table import RowsModel, RowsTable
 from violet_dial.kit.runner import Runner
 from violet_dial.kit.theme.look import Look
-from violet_dial.services.camera import CameraProcess, Watch, found_cameras
-from violet_dial.services.live import LiveBench, Shown
+from violet_dial.services.camera import CameraProcess, FramePoller, found_cameras
+from violet_dial.services.live import InstrumentShown, LiveBench
 
 CAMERA = "camera: pictures of a dial"
 HEADS = ("name", "speaks", "shows", "state", "address")
@@ -34,7 +34,7 @@ class InstrumentsWindow(FormWindow):
         self.setWindowTitle("Instruments")
         self._look, self._live = look, live
         self._trial = LiveBench()
-        self._watch: Watch | None = None  # a camera on trial
+        self._watch: FramePoller | None = None  # a camera on trial
         self._tried = ""
         self.model = RowsModel(look, HEADS)
         self.table = RowsTable(look, "Instruments; Del lets one go", 4)
@@ -183,7 +183,7 @@ class InstrumentsWindow(FormWindow):
         self._say(watch.fault or good, bool(watch.fault))
 
     @staticmethod
-    def _words(shown: Shown) -> str:
+    def _words(shown: InstrumentShown) -> str:
         return live_state(shown, None, False).state
 
     def _say(self, text: str, wrong: bool) -> None:
@@ -233,7 +233,7 @@ class InstrumentsWindow(FormWindow):
             return
         self._end_trial()
         try:
-            self._watch, self._tried = Watch(CameraProcess(address)), address
+            self._watch, self._tried = FramePoller(CameraProcess(address)), address
         except InvalidInput as error:
             self._say(str(error), True)
             return

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 from violet_dial.gui.job_acts import JobActs
 from violet_dial.gui.job_page import JobPage
 from violet_dial.kit.files import Chooser
-from violet_dial.kit.page import House
+from violet_dial.kit.page import PageContext
 from violet_dial.services.lessons import known_dial, offer_for, own_cells_of
 
 if TYPE_CHECKING:
@@ -22,12 +22,12 @@ def made_page(window: MainWindow) -> tuple[JobPage, JobActs]:
     def acts() -> JobActs:
         return made[0]
 
-    def house(page: JobPage) -> House:
-        return House(
+    def context(page: JobPage) -> PageContext:
+        return PageContext(
             look=window.look,
             bar=page.bar,
             perform=page.perform,
-            perform_on=page.perform_on,
+            perform_coalesced=page.perform_coalesced,
             say=page.said.emit,
             thumbnail=page.photos.small,
             photo=page.photos.large,
@@ -57,6 +57,6 @@ def made_page(window: MainWindow) -> tuple[JobPage, JobActs]:
             write_sheet=lambda: acts().write_sheet(),
         )
 
-    page = JobPage(window.look, window.workshop, house)
+    page = JobPage(window.look, window.workshop, context)
     made.append(JobActs(window, page, window.workshop, window.look, chooser))
     return page, acts()

@@ -23,7 +23,7 @@ from violet_dial.gui.station_line import StationLine
 from violet_dial.job.act import Act
 from violet_dial.job.spoken import spoken_time
 from violet_dial.kit.cards import ElidedLabel, labelled, scrolled, scrolled_back
-from violet_dial.kit.page import House, StationPage
+from violet_dial.kit.page import PageContext, StationPage
 from violet_dial.kit.runner import Runner
 from violet_dial.kit.theme.look import Look
 from violet_dial.services.appraisal import Appraisal, appraise, fault_said
@@ -50,7 +50,7 @@ class JobPage(QWidget):
     live_take_asked = Signal()
     arithmetic_asked = Signal()
 
-    def __init__(self, look: Look, workshop: Workshop, house: Callable[["JobPage"], House]) -> None:
+    def __init__(self, look: Look, workshop: Workshop, context: Callable[["JobPage"], PageContext]) -> None:
         super().__init__()
         self.setObjectName("ground")
         self._look = look
@@ -79,7 +79,7 @@ class JobPage(QWidget):
         self._appraiser = Runner(self)
         self._soon = QTimer(self, singleShot=True, interval=0)  # what was kept is drawn first
         self._slow = QTimer(self, singleShot=True, interval=SLOW_MS)
-        self._house = house(self)
+        self._context = context(self)
         self._build()
         self._connect()
 
@@ -158,7 +158,7 @@ class JobPage(QWidget):
         page = self._pages.get(name)
         if page is None:
             module, _, made = self._described(name).page.partition(":")
-            page = getattr(importlib.import_module(module), made)(self._house)
+            page = getattr(importlib.import_module(module), made)(self._context)
             self._pages[name] = page
             self.stack.addWidget(page)
             if page.side is not None:
@@ -335,7 +335,7 @@ class JobPage(QWidget):
         note(f"an act at {self.station}")
         return self._changed(lambda job_id: self._workshop.perform(job_id, act))
 
-    def perform_on(self, act: Act, name: str, number: int) -> bool:
+    def perform_coalesced(self, act: Act, name: str, number: int) -> bool:
         """The same for what is typed on and on: one act that grows while name and number stay."""
         note(f"an act at {self.station}, typed on")
         return self._changed(lambda job_id: self._workshop.perform(job_id, act, f"{name} {number}"))

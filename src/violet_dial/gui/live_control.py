@@ -16,12 +16,12 @@ from violet_dial.core.steady.samples import FUNCTION_WORDS, UNITS, Capture
 from violet_dial.gui.live_figure import LiveKind, LiveState
 from violet_dial.gui.sounds import Sounds
 from violet_dial.instruments.kept import Kept
-from violet_dial.instruments.sound_card import Card, SoundCard
+from violet_dial.instruments.sound_card import SoundCard, SoundSource
 from violet_dial.job.document import Job
 from violet_dial.services.bench_list import instruments_from_json, instruments_to_json
-from violet_dial.services.camera import CameraProcess, Source, kind_of
+from violet_dial.services.camera import CameraProcess, FrameSource, kind_of
 from violet_dial.services.circuits import has_circuit
-from violet_dial.services.live import Event, LiveBench, Shown
+from violet_dial.services.live import Event, InstrumentShown, LiveBench
 from violet_dial.services.live import Slot as Place
 from violet_dial.services.simulated import SimulatedInstruments
 
@@ -122,11 +122,11 @@ class LiveControl(QObject):
         if self.simulated is not None:
             self.simulated.close()
 
-    def sound_card(self, job: Job, works: str, sensors: int) -> Card:
+    def sound_card(self, job: Job, works: str, sensors: int) -> SoundSource:
         """The card that records a shutter: the simulated one while there is a simulated bench."""
         return self.simulated.card(job, works, sensors) if self.simulated is not None else SoundCard(sensors)
 
-    def camera(self, job: Job) -> Source:
+    def camera(self, job: Job) -> FrameSource:
         """The camera before a dial: the one that was chosen, else that of the simulated bench.
 
         Raises
@@ -318,7 +318,7 @@ class LiveControl(QObject):
             )
         page.bar.set_live_ready(front is not None and not self.bench.why_not(front, any_light=True))
 
-    def _goes(self, front: Shown) -> str:
+    def _goes(self, front: InstrumentShown) -> str:
         """Where the next reading goes, or why nowhere."""
         slot, page = self.bench.slot, self._page
         if slot is None or page is None:
@@ -339,7 +339,7 @@ class LiveControl(QObject):
 WANTED = {"amp": "a current, in series", "capacitance": "a capacitance"}
 
 
-def live_state(front: Shown, slot: Place | None, hands_on: bool) -> LiveState:
+def live_state(front: InstrumentShown, slot: Place | None, hands_on: bool) -> LiveState:
     """An instrument and how still it stands, in the words of the bar."""
     name, verdict, sample = front.name, front.verdict, front.sample
     if front.status.state == "connecting":

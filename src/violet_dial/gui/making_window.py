@@ -42,7 +42,7 @@ MOST_OFFERED = 6
 
 
 @dataclass(frozen=True)
-class Source:
+class CircuitSource:
     """A device there is: what it is called, its circuit's text; ``form`` where it is judged by readings alone."""
 
     name: str
@@ -74,20 +74,20 @@ class Source:
         return own_exercise(self.text, faults, title, level)
 
 
-def sources_of(path: Path, task: Task) -> tuple[Source, ...]:
+def sources_of(path: Path, task: Task) -> tuple[CircuitSource, ...]:
     """The circuits that ship, devices judged by readings, circuits of a workshop's jobs; over a link of its own, for a worker.
 
     Raises
     ------
     StoreError, TaskCancelled
     """
-    found = [Source(one.title, one.text) for one in templates()]
-    found += [Source(device, "", form) for device, (form, *_) in DEVICES.items() if form in FORMS]
+    found = [CircuitSource(one.title, one.text) for one in templates()]
+    found += [CircuitSource(device, "", form) for device, (form, *_) in DEVICES.items() if form in FORMS]
     if not path.exists():
         return tuple(found)
     for job in every_job(path, task):
         if job is not None and has_circuit(job):
-            found.append(Source(f"job {job.label}, {job.device.name}", circuit_text_of(job)))
+            found.append(CircuitSource(f"job {job.label}, {job.device.name}", circuit_text_of(job)))
     return tuple(found)
 
 
@@ -98,7 +98,7 @@ class MakingWindow(FormWindow):
         super().__init__(window)
         self.setWindowTitle("Make exercises")
         self._window, self._chooser = window, Chooser(window.look.settings)
-        self._sources: tuple[Source, ...] = ()
+        self._sources: tuple[CircuitSource, ...] = ()
         self._faults: tuple[Fault, ...] = ()
         self._given: tuple[Given, ...] = ()
         self.circuit = combo("Device")
@@ -179,12 +179,12 @@ class MakingWindow(FormWindow):
         self.write.setEnabled(bool(self._given))
 
     @property
-    def _source(self) -> Source | None:
+    def _source(self) -> CircuitSource | None:
         place = self.circuit.currentIndex()
         return self._sources[place] if 0 <= place < len(self._sources) else None
 
     @property
-    def _known(self) -> Source:
+    def _known(self) -> CircuitSource:
         source = self._source
         if source is None:
             raise InvalidInput("Device", "none yet", "one of the list")

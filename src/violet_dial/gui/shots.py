@@ -20,7 +20,7 @@ from violet_dial.kit.theme.look import Look
 from violet_dial.report.pdf import paper_pdf
 from violet_dial.services.places import practice_of
 from violet_dial.services.sheet import sheet_of
-from violet_dial.services.station import Shot
+from violet_dial.services.station import Screenshot
 from violet_dial.services.workshop import Workshop
 from violet_dial.stations import PRACTICE_LINE, STATIONS
 from violet_dial.store.workshop_file import WorkshopFile
@@ -29,7 +29,7 @@ SIZE = QSize(1280, 800)
 WAIT_MS = 15_000
 OVER = (("sum", "F3"),)  # windows over Light, by their key
 SHEET, SHEET_PX = "Razorbill reflex", 900  # whose sheet is drawn as a page, and how wide
-JOBS = (Shot("jobs"),)
+JOBS = (Screenshot("jobs"),)
 WINDOWS_OVER = "Kittiwake hand meter"
 
 
@@ -98,7 +98,7 @@ def _save(picture: QPixmap, path: Path) -> None:
         raise InvalidInput("--shots", str(path), "a picture that can be written there")
 
 
-def show(window: MainWindow, look: Look, shot: Shot, station: str) -> None:
+def show(window: MainWindow, look: Look, shot: Screenshot, station: str) -> None:
     """Bring a view onto the screen and wait until nothing in it is being worked out."""
     look.set_look(shot.theme, shot.percent)
     window.resize(SIZE)
@@ -134,7 +134,7 @@ def show(window: MainWindow, look: Look, shot: Shot, station: str) -> None:
 def _windows(window: MainWindow, look: Look, folder: Path) -> int:
     """The windows over the page, opened as their keys open them; gives how many pictures."""
     light = next(station for station in STATIONS if station.fallback)
-    show(window, look, Shot("", WINDOWS_OVER), light.name)
+    show(window, look, Screenshot("", WINDOWS_OVER), light.name)
     acts = {"F3": "acts.open_sum"}
     for name, key in OVER:
         window.do(acts[key])

@@ -28,7 +28,7 @@ def has_sound(way: Literal["p", "c"]) -> bool:
     return any(served) or any(Path("/dev/snd").glob(f"pcm*{way}"))
 
 
-class Card(Protocol):
+class SoundSource(Protocol):
     """A source of samples."""
 
     name: str

@@ -7,7 +7,7 @@ from violet_dial.job.document import Job
 
 
 @dataclass(frozen=True)
-class Done:
+class ActResult:
     """The job after an act, the station where it was done, and the line for the log."""
 
     job: Job
@@ -15,7 +15,7 @@ class Done:
     reason: str
 
 
-Act = Callable[[Job, str], Done]
+Act = Callable[[Job, str], ActResult]
 
 
 @dataclass(frozen=True)

@@ -46,7 +46,7 @@ class Offered(Generic[T]):
 
 
 @dataclass(frozen=True)
-class Table:
+class CsvTable:
     """A table as text, its columns known; ``rows`` with their line numbers."""
 
     separator: str
@@ -78,7 +78,7 @@ class Table:
             raise InvalidInput("Row", f"{cells} cells", f"at most the {self.width} of the first line ({why})")
 
 
-def table_of(data: bytes, what: str, known: Names) -> Table:
+def table_of(data: bytes, what: str, known: Names) -> CsvTable:
     """The table in the bytes of a CSV file; cells in quotes may hold separators, quotes and line ends.
 
     Raises
@@ -94,7 +94,7 @@ def table_of(data: bytes, what: str, known: Names) -> Table:
     columns, ignored = match_columns(what, rows[0][1], known)
     if len(rows) > MOST_ROWS + 1:
         raise InvalidInput(what, f"{len(rows) - 1} rows", f"at most {MOST_ROWS} rows")
-    return Table(separator, columns, ignored, rows[1:], len(rows[0][1]))
+    return CsvTable(separator, columns, ignored, rows[1:], len(rows[0][1]))
 
 
 def decoded(data: bytes, what: str) -> str:

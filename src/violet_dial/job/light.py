@@ -5,7 +5,7 @@ from typing import Annotated, Literal
 
 from annotated_types import Ge, Le, MaxLen
 
-from violet_dial.core.records.light import DEFAULT_U_READING, Adjuster, Chain, Reading, Tolerance
+from violet_dial.core.records.light import DEFAULT_U_READING, Adjuster, Chain, LightReading, Tolerance
 from violet_dial.core.steady.samples import Capture
 from violet_dial.job.contents import DialPicture, SmallPicture, SpectrumNm, SpectrumValues
 from violet_dial.job.text import Line
@@ -19,7 +19,7 @@ class TakenReading:
     """A reading with what was typed and the sum of the reference chain at that time; ``capture`` is of the light, ``needle`` of
     the needle where a camera read it; ``picture`` is what it saw of the dial, small."""
 
-    reading: Reading
+    reading: LightReading
     taken_at: Line = ""
     typed_reference: Line = ""
     reference_sum: Annotated[tuple[Line, ...], MaxLen(40)] = ()
@@ -37,7 +37,7 @@ class Run:
     shift_stops: Annotated[float, Ge(-20), Le(20)] = 0.0
 
     @property
-    def bare(self) -> tuple[Reading, ...]:
+    def bare(self) -> tuple[LightReading, ...]:
         """The readings as the core takes them."""
         return tuple(taken.reading for taken in self.readings)
 

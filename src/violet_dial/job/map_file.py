@@ -12,7 +12,7 @@ from pydantic import ValidationError
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.mapping.board import Board
 from violet_dial.job.archive import MOST_TOTAL_BYTES, member, put, read_zip
-from violet_dial.job.records import door
+from violet_dial.job.records import validator
 
 KEY, VERSION = "map_version", 1
 MOST_BYTES = 8_000_000
@@ -23,7 +23,7 @@ EXPECTED = "a map written by Violet Dial (JSON)"
 def write_map(board: Board) -> bytes:
     """A map as JSON, UTF-8."""
     return json.dumps(
-        {KEY: VERSION, "board": json.loads(door(Board).dump_json(board))}, ensure_ascii=False, indent=1
+        {KEY: VERSION, "board": json.loads(validator(Board).dump_json(board))}, ensure_ascii=False, indent=1
     ).encode()
 
 
@@ -46,7 +46,7 @@ def read_map(data: bytes) -> Board:
     if raw[KEY] != VERSION:
         raise InvalidInput("Map version", str(raw[KEY])[:40], f"version {VERSION}; open it with a newer Violet Dial")
     try:
-        board: Board = door(Board).validate_json(json.dumps(raw.get("board")))
+        board: Board = validator(Board).validate_json(json.dumps(raw.get("board")))
     except ValidationError as error:
         first = error.errors()[0]
         where = ".".join(str(one) for one in first["loc"])

@@ -41,7 +41,7 @@ class Slipped:
 
 
 @dataclass(frozen=True)
-class Read:
+class TestRead:
     """A reading of a device that is judged by readings alone: its test by name, stops off, and the repairs before it."""
 
     test: Line
@@ -103,7 +103,7 @@ class Practising:
     level: Annotated[int, Ge(0), Le(99)] = 0
     kind: Line = ""
     coaching: Coaching = "a nod"
-    readings: Annotated[tuple[Read, ...], MaxLen(MOST_READ)] = ()
+    readings: Annotated[tuple[TestRead, ...], MaxLen(MOST_READ)] = ()
     said: Annotated[tuple[SaidFault, ...], MaxLen(500)] = ()
     slips: Annotated[tuple[Slipped, ...], MaxLen(500)] = ()
     ended: Ended = ""

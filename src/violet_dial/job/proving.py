@@ -57,7 +57,7 @@ class Wish:
 
 
 @dataclass(frozen=True)
-class Mend:
+class NamedRepair:
     """A repair as the log of firings names it."""
 
     words: Short
@@ -144,7 +144,7 @@ class Proving:
     rested_h: Hours | None = None  # said for the next firing alone
     wish: Wish = field(default_factory=Wish)
     log: Annotated[tuple[Logged, ...], MaxLen(5000)] = ()
-    mends: Annotated[tuple[Mend, ...], MaxLen(40)] = ()
+    mends: Annotated[tuple[NamedRepair, ...], MaxLen(40)] = ()
     switch: Short = ""
     rounds: Annotated[tuple[Cleaning, ...], MaxLen(60)] = ()
     exercise: ExercisePlan | None = None

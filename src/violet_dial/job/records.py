@@ -42,7 +42,7 @@ def _made_strict() -> None:
 
 
 @lru_cache(maxsize=256)
-def door(hint: Any) -> TypeAdapter[Any]:
+def validator(hint: Any) -> TypeAdapter[Any]:
     """What reads and writes a type by the limits at its fields."""
     _made_strict()
     return TypeAdapter(hint)

@@ -11,7 +11,7 @@ from pydantic_core import PydanticSerializationError
 from violet_dial.core.errors import InvalidInput
 from violet_dial.job import document
 from violet_dial.job.contents import Contents, Fetch
-from violet_dial.job.records import door, field_types, item_of
+from violet_dial.job.records import field_types, item_of, validator
 from violet_dial.job.upgrades import upgraded
 
 MOST_JSON_BYTES = 20_000_000
@@ -86,7 +86,7 @@ def _written(hint: Any, value: Any, contents: Contents) -> bytes:
 
 def _dumped(hint: Any, value: Any, contents: Contents | None) -> bytes:
     try:
-        return door(hint).dump_json(value, context=contents)
+        return validator(hint).dump_json(value, context=contents)
     except PydanticSerializationError as error:
         raise InvalidInput("Text", "half of a letter (a lone surrogate)", "whole letters; type it anew") from error
 
@@ -114,7 +114,7 @@ def job_from_json(data: bytes, fetch: Fetch | None = None) -> document.Job:
     old = version != document.FORMAT_VERSION
     try:
         text = json.dumps(upgraded(raw)) if old else data
-        job: document.Job = door(document.Job).validate_json(text, context=fetch)
+        job: document.Job = validator(document.Job).validate_json(text, context=fetch)
     except ValidationError as error:
         raise _first_fault(error, ()) from error
     return job
@@ -151,7 +151,7 @@ def _check(hint: Any, before: Any, after: Any, place: Place) -> None:
             _check(inner, getattr(before, name, None), getattr(after, name), (*place, name))
     else:
         try:
-            door(hint).validate_json(door(hint).dump_json(after, warnings=False))
+            validator(hint).validate_json(validator(hint).dump_json(after, warnings=False))
         except ValidationError as error:
             raise _first_fault(error, place) from error
 
@@ -200,7 +200,7 @@ def _first_fault(error: ValidationError, kept_at: Place) -> InvalidInput:
 
 def job_schema() -> dict[str, Any]:
     """JSON Schema of the document (draft 2020-12)."""
-    schema = door(document.Job).json_schema()
+    schema = validator(document.Job).json_schema()
     schema["$schema"] = "https://json-schema.org/draft/2020-12/schema"
     return schema
 

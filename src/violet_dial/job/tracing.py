@@ -35,7 +35,7 @@ class TakenRepair:
 
 
 @dataclass(frozen=True)
-class Spot:
+class PinnedNode:
     """Where a point of the circuit is pinned on the map: columns and rows of its grid."""
 
     node: Line
@@ -53,7 +53,7 @@ class Tracing:
     setting: Setting = field(default_factory=Setting)
     epochs: Annotated[tuple[Annotated[tuple[TakenEvidence, ...], MaxLen(500)], ...], MaxLen(60)] = ((),)
     repairs: Annotated[tuple[TakenRepair, ...], MaxLen(60)] = ()
-    pinned: Annotated[tuple[Spot, ...], MaxLen(500)] = ()
+    pinned: Annotated[tuple[PinnedNode, ...], MaxLen(500)] = ()
     weights: Annotated[tuple[tuple[Line, float], ...], MaxLen(60)] = ()
     prefer: Prefer = "least minutes"
     board: Board = field(default_factory=Board)

@@ -67,7 +67,7 @@ def text_edit(name: str) -> QPlainTextEdit:
     return edit
 
 
-class _Choice(QComboBox):
+class _ChoiceBox(QComboBox):
     """A choice of a few, with a label that only a screen reader sees: on Linux a combo box's own name is what is chosen."""
 
     def __init__(self, name: str) -> None:
@@ -88,7 +88,7 @@ class _Choice(QComboBox):
 
 def combo(name: str, choices: tuple[str, ...] = ()) -> QComboBox:
     """A choice of a few."""
-    box = _Choice(name)
+    box = _ChoiceBox(name)
     box.addItems(choices)
     return box
 

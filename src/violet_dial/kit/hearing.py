@@ -6,7 +6,7 @@ from PySide6.QtCore import QObject, QTimer, Signal, Slot
 
 from violet_dial.core.errors import VioletDialError
 from violet_dial.instruments.simulated.shutter import SimulatedCard
-from violet_dial.instruments.sound_card import Card
+from violet_dial.instruments.sound_card import SoundSource
 from violet_dial.job.document import Job
 from violet_dial.services.job_shutter import channels_of
 from violet_dial.services.listening import Listener
@@ -23,7 +23,7 @@ class Hearing(QObject):
     taken = Signal(object)
     changed = Signal()
 
-    def __init__(self, parent: QObject, card_for: Callable[[Job], Card]) -> None:
+    def __init__(self, parent: QObject, card_for: Callable[[Job], SoundSource]) -> None:
         super().__init__(parent)
         self._card_for = card_for
         self._job: Job | None = None

@@ -14,7 +14,7 @@ from PySide6.QtWidgets import QWidget
 from violet_dial.core.records.circuit import Evidence
 from violet_dial.core.steady.samples import Capture, Function
 from violet_dial.instruments.kept import Kept
-from violet_dial.instruments.sound_card import Card
+from violet_dial.instruments.sound_card import SoundSource
 from violet_dial.job.act import Act
 from violet_dial.job.document import Job, Photo
 from violet_dial.job.light import DialSetUp
@@ -23,7 +23,7 @@ from violet_dial.kit.bar import Bar
 from violet_dial.kit.sub_pages import SubPages
 from violet_dial.kit.theme.look import Look
 from violet_dial.report.blocks import Paper
-from violet_dial.services.camera import Source
+from violet_dial.services.camera import FrameSource
 from violet_dial.services.lessons import Offer
 from violet_dial.services.live import Slot
 from violet_dial.services.next import NextAct
@@ -32,14 +32,14 @@ from violet_dial.store.records import LogRow
 
 
 @dataclass(frozen=True)
-class House:
+class PageContext:
     """What a page may ask for. ``perform`` is True when the act was kept; else why not was said, and nothing changed;
-    ``perform_on`` is the same for what is typed on and on: with the same name and number it is one act that grows."""
+    ``perform_coalesced`` is the same for what is typed on and on: with the same name and number it is one act that grows."""
 
     look: Look
     bar: Bar
     perform: Callable[[Act], bool]
-    perform_on: Callable[[Act, str, int], bool]
+    perform_coalesced: Callable[[Act, str, int], bool]
     say: Callable[[str], None]
     thumbnail: Callable[[Photo], bytes]
     photo: Callable[[Photo], bytes]  # large enough to be worked on; empty until it has come
@@ -48,8 +48,8 @@ class House:
     lessons: Callable[[Job], Offer]
     own_cells: Callable[[Job], tuple[OwnCell, ...]]
     meter_on: Callable[[], str]  # the function of the meter in front; empty without one
-    sound_card: Callable[[Job, str, int], Card]  # to record a shutter that works so with so many sensors
-    camera: Callable[[Job], Source]  # before the job's dial
+    sound_card: Callable[[Job, str, int], SoundSource]  # to record a shutter that works so with so many sensors
+    camera: Callable[[Job], FrameSource]  # before the job's dial
     camera_chosen: Callable[[], str]  # which that is; another word for another
     use_camera: Callable[[str], None]  # another one by its address; empty lets it go
     known_dial: Callable[[Job], DialSetUp]  # of the same model, as it was set up last

@@ -4,7 +4,7 @@ from PySide6.QtCore import QRectF, QSize, Qt, Signal, Slot
 from PySide6.QtGui import QImage, QKeyEvent, QPainter, QPaintEvent, QResizeEvent
 from PySide6.QtWidgets import QScrollArea, QWidget
 
-from violet_dial.kit.pdf_pages import Spot
+from violet_dial.kit.pdf_pages import WordSpot
 from violet_dial.kit.theme.look import Look
 
 ZOOMS = (1.0, 1.25, 1.5, 2.0, 3.0)
@@ -20,7 +20,7 @@ class _Sheets(QWidget):
         self._look = look
         self.pages: tuple[QImage, ...] = ()
         self.page_wide = 0
-        self.spot: Spot | None = None
+        self.spot: WordSpot | None = None
         self.words = ""
 
     def tall_of(self, page: QImage) -> float:
@@ -34,7 +34,7 @@ class _Sheets(QWidget):
         self.resize(self.minimumSize())
         self.update()
 
-    def top_of(self, spot: Spot) -> tuple[float, float]:
+    def top_of(self, spot: WordSpot) -> tuple[float, float]:
         """Where a spot begins and ends, in pixels from the top."""
         before = sum(self.tall_of(page) + GAP for page in self.pages[: spot.page])
         tall = self.tall_of(self.pages[spot.page])
@@ -146,7 +146,7 @@ class PaperView(QScrollArea):
         self.zoomed.emit()
 
     @Slot(object)
-    def point_at(self, spot: Spot | None) -> None:
+    def point_at(self, spot: WordSpot | None) -> None:
         """Mark a place and bring it into view; None marks none."""
         self._sheets.spot = spot if spot is not None and spot.page < len(self.pages) else None
         if self._sheets.spot is not None:

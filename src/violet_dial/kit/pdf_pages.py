@@ -13,7 +13,7 @@ _ONE_AT_A_TIME = threading.Lock()  # the PDF library ends the process when two t
 
 
 @dataclass(frozen=True)
-class Spot:
+class WordSpot:
     """A place on the pages: the page's number from 0, its top and bottom as shares of the page."""
 
     page: int
@@ -21,11 +21,11 @@ class Spot:
     bottom: float
 
 
-def spots_of(content: bytes, words: Mapping[str, str]) -> dict[str, Spot]:
+def spots_of(content: bytes, words: Mapping[str, str]) -> dict[str, WordSpot]:
     """Where each of these words stands first on the pages of a PDF; those that do not are left out."""
     import pypdfium2
 
-    found: dict[str, Spot] = {}
+    found: dict[str, WordSpot] = {}
     with _ONE_AT_A_TIME:
         document = pypdfium2.PdfDocument(content)
         try:
@@ -37,7 +37,7 @@ def spots_of(content: bytes, words: Mapping[str, str]) -> dict[str, Spot]:
                     if at is not None:
                         boxes = [text.get_charbox(place) for place in range(at[0], at[0] + at[1])]
                         top, bottom = max(one[3] for one in boxes), min(one[1] for one in boxes)
-                        found[key] = Spot(number, 1 - top / tall, 1 - bottom / tall)
+                        found[key] = WordSpot(number, 1 - top / tall, 1 - bottom / tall)
                 text.close()
                 page.close()
         finally:

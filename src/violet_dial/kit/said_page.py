@@ -14,7 +14,7 @@ from violet_dial.kit.typed_line import TypedLine
 from violet_dial.report.dial import MarkState
 
 
-class Mark(QWidget):
+class MarkWidget(QWidget):
     """One mark of a row."""
 
     def __init__(self, look: Look, state: MarkState) -> None:
@@ -59,7 +59,7 @@ class Rows(QWidget):
             grid.addWidget(labelled(head, "small"), 0, column + first)
         for place, row in enumerate(rows, start=1):
             if marks:
-                grid.addWidget(Mark(self._look, marks[place - 1]), place, 0)
+                grid.addWidget(MarkWidget(self._look, marks[place - 1]), place, 0)
             for column, text in enumerate(row):
                 last = column == len(row) - 1
                 grid.addWidget(labelled(text, "", last), place, column + first, Qt.AlignmentFlag.AlignTop)

@@ -16,7 +16,7 @@ SIZES: tuple[Size, ...] = ("A4", "Letter")
 NOT_SIGNED = "Not signed: a draft"
 
 
-class Place(IntEnum):
+class SheetPlace(IntEnum):
     """Where a section stands on the sheet; of equals, in the order of the work."""
 
     FOUND = 1
@@ -34,12 +34,12 @@ class Words:
 
     text: str
     style: Literal["text", "quiet", "title", "head"] = "text"
-    place: Place = Place.MEASURED  # of the section that a head begins
+    place: SheetPlace = SheetPlace.MEASURED  # of the section that a head begins
     kind: Literal["words"] = "words"
 
 
 @dataclass(frozen=True)
-class Verdict:
+class SheetVerdict:
     """The one thing the reader must see, with its reason."""
 
     headline: str
@@ -126,7 +126,7 @@ class Signature:
     kind: Literal["signature"] = "signature"
 
 
-Block: TypeAlias = Words | Verdict | Pairs | Lines | Grid | Picture | Drawing | Ticks | Signature
+Block: TypeAlias = Words | SheetVerdict | Pairs | Lines | Grid | Picture | Drawing | Ticks | Signature
 
 
 @dataclass(frozen=True)
@@ -145,7 +145,7 @@ def present(*pairs: tuple[str, str]) -> tuple[tuple[str, str], ...]:
     return tuple((label, text) for label, text in pairs if text.strip())
 
 
-def section(head: str, *blocks: Block, place: Place = Place.MEASURED) -> tuple[Block, ...]:
+def section(head: str, *blocks: Block, place: SheetPlace = SheetPlace.MEASURED) -> tuple[Block, ...]:
     """Blocks under a head; nothing at all when none of them says anything."""
     said = tuple(block for block in blocks if _says_something(block))
     return (Words(head, "head", place), *said) if said else ()

@@ -47,7 +47,7 @@ class Area:
 
 
 @dataclass(frozen=True)
-class Mark:
+class DialPoint:
     """A reading (``index`` into the judged readings) or a light still to be read (``index`` -1)."""
 
     x: float
@@ -57,7 +57,7 @@ class Mark:
     beyond: bool = False
 
 
-class Label(NamedTuple):
+class DialLabel(NamedTuple):
     """A word of the scale, centred on its point."""
 
     x: float
@@ -71,8 +71,8 @@ class Dial:
 
     areas: tuple[Area, ...]
     lines: tuple[Line, ...]
-    labels: tuple[Label, ...]
-    marks: tuple[Mark, ...]
+    labels: tuple[DialLabel, ...]
+    marks: tuple[DialPoint, ...]
     needle: Line | None
 
 
@@ -140,7 +140,7 @@ def draw_dial(request: DialRequest) -> Dial:
     lines += _curves(scale, request)
     lines += _bars(scale, a.readings)
     marks = _marks(scale, a.readings)
-    marks += [Mark(*scale.at(ev100, 1.0), "empty") for ev100 in request.to_read_ev100]
+    marks += [DialPoint(*scale.at(ev100, 1.0), "empty") for ev100 in request.to_read_ev100]
     return Dial((_band(scale, a),), tuple(lines), labels, tuple(marks), needle_at(a, request.now_ev100))
 
 
@@ -166,7 +166,7 @@ def _band(scale: Scale, a: Assessment) -> Area:
 
 
 @lru_cache(maxsize=8)
-def _ticks(scale: Scale) -> tuple[tuple[Line, ...], tuple[Label, ...]]:
+def _ticks(scale: Scale) -> tuple[tuple[Line, ...], tuple[DialLabel, ...]]:
     ticks, labels = [], []
     every = 1 if scale.high - scale.low <= 13 else 2
     for ev100 in range(math.ceil(scale.low), math.floor(scale.high) + 1):
@@ -174,10 +174,10 @@ def _ticks(scale: Scale) -> tuple[tuple[Line, ...], tuple[Label, ...]]:
         length = 0.06 if named else 0.035
         ticks.append(Line((scale.at(ev100, SCALE_RADIUS), scale.at(ev100, SCALE_RADIUS + length)), "tick"))
         if named:
-            labels.append(Label(*scale.at(ev100, LABEL_RADIUS), str(ev100)))
+            labels.append(DialLabel(*scale.at(ev100, LABEL_RADIUS), str(ev100)))
     rim = scale.at(scale.low, 1 + STOP_RADIUS)
     base = scale.at(scale.low, 1 - STOP_RADIUS)
-    labels += [Label(rim[0], rim[1] - 0.06, "+1"), Label(base[0], base[1] - 0.06, "−1")]
+    labels += [DialLabel(rim[0], rim[1] - 0.06, "+1"), DialLabel(base[0], base[1] - 0.06, "−1")]
     return tuple(ticks), tuple(labels)
 
 
@@ -200,11 +200,11 @@ def _bars(scale: Scale, readings: tuple[JudgedReading, ...]) -> list[Line]:
     return [Line(pair, "bar") for pair in ends]
 
 
-def _marks(scale: Scale, readings: tuple[JudgedReading, ...]) -> list[Mark]:
+def _marks(scale: Scale, readings: tuple[JudgedReading, ...]) -> list[DialPoint]:
     x = np.array([one.reading.reference_ev100 for one in readings])
     places = scale.at_errors(x, np.array([one.error_stops for one in readings]))
     return [
-        Mark(*place, mark_state(one), index, abs(one.error_stops) > MOST_ERROR_STOPS)
+        DialPoint(*place, mark_state(one), index, abs(one.error_stops) > MOST_ERROR_STOPS)
         for index, (place, one) in enumerate(zip(places, readings, strict=True))
     ]
 

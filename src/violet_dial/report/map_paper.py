@@ -16,7 +16,7 @@ from reportlab.pdfgen.canvas import Canvas
 
 from violet_dial.core.circuit.netlist import GROUND
 from violet_dial.core.errors import InvalidInput
-from violet_dial.core.mapping.drawing import Drawing, Wire
+from violet_dial.core.mapping.drawing import BoardDrawing, Wire
 from violet_dial.report import palette
 from violet_dial.report.letters import plain, register
 
@@ -36,7 +36,7 @@ class PhotoPage:
     joins: tuple[tuple[tuple[float, float], tuple[float, float], bool], ...]
 
 
-def circuit_shapes(drawing: Drawing) -> shapes.Drawing:
+def circuit_shapes(drawing: BoardDrawing) -> shapes.Drawing:
     """The drawing of a circuit as ReportLab has it, in points."""
     register()
     wide, tall = drawing.wide * COLUMN + 2 * EDGE + COLUMN * 0.6, drawing.tall * ROW + 2 * EDGE
@@ -86,7 +86,7 @@ def _text(x: float, y: float, words: str, size: float, colour: object, anchor: s
     )  # fmt: skip
 
 
-def circuit_svg(drawing: Drawing) -> bytes:
+def circuit_svg(drawing: BoardDrawing) -> bytes:
     """The drawing of a circuit as an SVG file."""
     text: str = renderSVG.drawToString(circuit_shapes(drawing))
     return text.encode()
@@ -136,7 +136,7 @@ def laid_picture(content: bytes, turned: int, mirrored: bool) -> bytes:
     return out.getvalue()
 
 
-def poster_pdf(title: str, drawing: Drawing, photos: tuple[PhotoPage, ...]) -> bytes:
+def poster_pdf(title: str, drawing: BoardDrawing, photos: tuple[PhotoPage, ...]) -> bytes:
     """Photos on a page each, the drawing over as many as it takes, to be put together; A4 on its side.
 
     Raises

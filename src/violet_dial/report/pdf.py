@@ -25,11 +25,11 @@ from violet_dial.report.blocks import (
     Pairs,
     Paper,
     Picture,
+    SheetVerdict,
     Signature,
     Size,
     Tick,
     Ticks,
-    Verdict,
     Words,
 )
 from violet_dial.report.letters import (
@@ -179,7 +179,7 @@ def _grid(block: Grid) -> list[Flowable]:
     return [drawn]
 
 
-def _verdict(block: Verdict) -> list[Flowable]:
+def _verdict(block: SheetVerdict) -> list[Flowable]:
     box = Table([[[_paragraph(block.headline, "verdict"), _paragraph(block.text)]]], colWidths=[_WIDTH])
     box.setStyle([
         ("BACKGROUND", (0, 0), (-1, -1), HexColor(palette.SOFT_VIOLET)),

@@ -30,7 +30,7 @@ class Appraisal:
     faults: tuple[str, ...] = ()
 
 
-class Asked:
+class FaultGuard:
     """Asks stations one by one; what fails is logged and said in ``faults`` instead of stopping the rest."""
 
     def __init__(self) -> None:
@@ -56,7 +56,7 @@ def appraise(
     job: Job, version_id: int, stations: tuple[Station, ...], results: Mapping[str, Any] | None = None
 ) -> Appraisal:
     """What the stations of the line say of a version."""
-    asked, worked = Asked(), results or {}
+    asked, worked = FaultGuard(), results or {}
     offers, words, found = [], [job.label, job.waits_for], []
     states: dict[str, StationState] = {}
     for one in stations:

@@ -27,7 +27,7 @@ OPENS_S, MOST_S = 15.0, 5.0  # for the first picture, for each other one
 AGAIN_S, ENDS_S = 1.5, 0.5  # after a fault it is tried again; a thread is waited for
 
 
-class Source(Protocol):
+class FrameSource(Protocol):
     """What gives pictures, asked for one at a time on a thread of its own."""
 
     name: str
@@ -143,10 +143,10 @@ class CameraProcess:
                     pipe.close()
 
 
-class Watch:
+class FramePoller:
     """One source watched: the newest picture, how many came, and why there is none."""
 
-    def __init__(self, source: Source, period_s: float = 1 / ASKED_HZ) -> None:
+    def __init__(self, source: FrameSource, period_s: float = 1 / ASKED_HZ) -> None:
         self._source, self._period_s = source, period_s
         self._end = threading.Event()
         self._thread: threading.Thread | None = None

@@ -22,14 +22,14 @@ SUFFIXES = (".jpg", ".jpeg", ".png", ".webp")
 HEAD = struct.Struct(">cHH")
 
 
-class Opened(Protocol):
+class OpenedSource(Protocol):
     """Something that gives pictures."""
 
     def next(self) -> Any:
         """A picture, or None where there is nothing new."""
 
 
-class Device:
+class VideoDevice:
     """A video device by its driver."""
 
     def __init__(self, address: str) -> None:
@@ -97,13 +97,17 @@ class Folder:
         return found
 
 
-def opened(kind: str, address: str) -> Opened:
+def opened(kind: str, address: str) -> OpenedSource:
     """What is to be looked through."""
-    kinds: dict[str, type[Device] | type[Film] | type[Folder]] = {"device": Device, "film": Film, "folder": Folder}
+    kinds: dict[str, type[VideoDevice] | type[Film] | type[Folder]] = {
+        "device": VideoDevice,
+        "film": Film,
+        "folder": Folder,
+    }
     return kinds[kind](address)
 
 
-def answer_of(source: Opened) -> bytes:
+def answer_of(source: OpenedSource) -> bytes:
     """The next picture as an answer."""
     import cv2
 
@@ -129,7 +133,7 @@ def main() -> int:
     os.environ["OPENCV_IO_MAX_IMAGE_PIXELS"] = str(MOST_WIDE * MOST_TALL * 8)
     os.environ["OPENCV_FFMPEG_LOGLEVEL"], os.environ["OPENCV_LOG_LEVEL"] = "-8", "OFF"
     resource.setrlimit(resource.RLIMIT_AS, (MOST_MEMORY, MOST_MEMORY))
-    source: Opened | None = None
+    source: OpenedSource | None = None
     while sys.stdin.buffer.read(1):
         try:
             source = source or opened(kind, address)

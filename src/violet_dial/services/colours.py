@@ -7,7 +7,7 @@ import numpy as np
 
 from violet_dial.core.colour import spectra
 from violet_dial.core.colour.cells import Family, drawn, middle
-from violet_dial.core.colour.mismatch import Choice, Mismatch, best_temperature, choices, mismatch, through
+from violet_dial.core.colour.mismatch import LightChoice, Mismatch, best_temperature, choices, mismatch, through
 from violet_dial.core.colour.spectra import Spectrum
 from violet_dial.core.errors import InvalidInput
 from violet_dial.job.document import Job
@@ -18,7 +18,7 @@ NONE_KNOWN = "not known"
 
 
 @dataclass(frozen=True)
-class Worked:
+class ColourWorked:
     """All that follows: lights with their filters, the cell with what lies over it (``family`` where it is a band), the error,
     the best at hand, the black body that errs least and what it leaves."""
 
@@ -27,7 +27,7 @@ class Worked:
     response: Spectrum
     family: Family | None
     error: Mismatch
-    choices: tuple[Choice, ...]
+    choices: tuple[LightChoice, ...]
     best_k: float
     best_left: float
 
@@ -66,7 +66,7 @@ def filter_of(colour: Colour, name: str) -> Spectrum:
     return _own(colour, name, "filter") or filter_named(name)
 
 
-def worked(job: Job) -> Worked:
+def worked(job: Job) -> ColourWorked:
     """What the colour of the light does to this job's readings; worked out once for the same.
 
     Raises
@@ -81,7 +81,7 @@ def worked(job: Job) -> Worked:
 
 
 @lru_cache(maxsize=32)
-def _worked(colour: Colour, name: str) -> Worked:
+def _worked(colour: Colour, name: str) -> ColourWorked:
     cell = _own(colour, name, "cell") or cell_named(name)
     over = tuple(filter_of(colour, one) for one in colour.over)
     lamp = through(light_of(colour, colour.lamp), *(filter_of(colour, one) for one in colour.behind))
@@ -97,7 +97,7 @@ def _worked(colour: Colour, name: str) -> Worked:
     lamps = tuple(light_of(colour, one) for one in colour.lamps)
     filters = tuple(filter_of(colour, one) for one in colour.filters)
     best_k, left = best_temperature(judged, meant_for, eye())
-    return Worked(
+    return ColourWorked(
         lamp, meant_for, response, family, mismatch(judged, lamp, meant_for, eye()),
         choices(judged, meant_for, lamps, filters, eye()), best_k, left,
     )  # fmt: skip

@@ -9,7 +9,7 @@ from violet_dial.core.diagnosis.explain import evidence_said
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.records.circuit import Evidence
 from violet_dial.core.steady.samples import FUNCTION_WORDS, UNITS, Capture
-from violet_dial.job.act import Done
+from violet_dial.job.act import ActResult
 from violet_dial.job.document import Job
 from violet_dial.job.tracing import TakenEvidence
 from violet_dial.services.circuits import circuit_of
@@ -33,23 +33,23 @@ def check_fits(circuit: Circuit, evidence: Evidence) -> None:
         circuit.part(evidence.part)
 
 
-def type_evidence(job: Job, text: str, at: str, meter: str = "") -> Done:
+def type_evidence(job: Job, text: str, at: str, meter: str = "") -> ActResult:
     """Evidence or a change of how the device stands, as typed; ``meter`` is what the connected one is on."""
     typed = understand_evidence(circuit_of(job), text, job.tracing.setting, meter)
     if typed.evidence is None:
         stands = replace(job.tracing, setting=typed.setting)
-        return Done(replace(job, tracing=stands), "Trace", f"Stands now: {typed.setting.words or 'as usual'}")
+        return ActResult(replace(job, tracing=stands), "Trace", f"Stands now: {typed.setting.words or 'as usual'}")
     return with_evidence(job, TakenEvidence(typed.evidence, text.strip(), at))
 
 
-def with_evidence(job: Job, taken: TakenEvidence) -> Done:
+def with_evidence(job: Job, taken: TakenEvidence) -> ActResult:
     """The job with one more piece of evidence."""
     circuit = circuit_of(job)
     check_fits(circuit, taken.evidence)
     set_circuit(circuit, taken.evidence.setting)
     now = (*job.tracing.now, taken)
     tracing = replace(job.tracing, epochs=(*job.tracing.epochs[:-1], now))
-    return Done(replace(job, tracing=tracing), "Trace", evidence_said(circuit, taken.evidence))
+    return ActResult(replace(job, tracing=tracing), "Trace", evidence_said(circuit, taken.evidence))
 
 
 def capture_lines(capture: Capture) -> tuple[str, ...]:

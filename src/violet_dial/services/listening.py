@@ -12,9 +12,9 @@ import numpy.typing as npt
 
 from violet_dial.core.errors import VioletDialError
 from violet_dial.core.signals.firings import firing_at
-from violet_dial.instruments.sound_card import Block, Card
+from violet_dial.instruments.sound_card import Block, SoundSource
 from violet_dial.services.recordings import Recording
-from violet_dial.services.shutter import Channels, Seen, picture_of, shutter_of
+from violet_dial.services.shutter import Channels, FiringSeen, picture_of, shutter_of
 
 MEAN_S, OVER = 1 / 3000, 3  # of a mean, and how many of them a step spans
 SIGMAS, CLOSES = 9.0, 0.4  # of a step; its share by which the light goes again
@@ -30,7 +30,7 @@ class Taken:
     """One firing as it was heard: what was seen, its picture (points, seconds before, seconds apart), and how long after the
     light had gone it was worked out, s; ``fault`` says why nothing was."""
 
-    seen: Seen | None
+    seen: FiringSeen | None
     picture: tuple[tuple[float, ...], float, float] = ((), 0.0, 0.0)
     after_s: float = 0.0
     fault: str = ""
@@ -132,7 +132,7 @@ class Trigger:
 class Listener:
     """One card listened to; what was taken is fetched by ``drain``."""
 
-    def __init__(self, card: Card, channels: Callable[[], Channels]) -> None:
+    def __init__(self, card: SoundSource, channels: Callable[[], Channels]) -> None:
         self.card = card
         self._channels = channels
         self._blocks: queue.SimpleQueue[Block | None] = queue.SimpleQueue()
@@ -220,7 +220,7 @@ class Listener:
             alone = firing_at(recording.read(0), recording.rate_hz, cut.opened - cut.first, cut.closed - cut.first) if (
                 channels.roles == ("light",)
             ) else None  # fmt: skip
-            seen = Seen(alone) if alone is not None else shutter_of(recording, channels).seen[0]
+            seen = FiringSeen(alone) if alone is not None else shutter_of(recording, channels).seen[0]
         except VioletDialError as error:
             self._taken.put(Taken(None, fault=str(error)))
             return

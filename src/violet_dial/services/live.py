@@ -11,7 +11,7 @@ from typing import Literal
 
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.quantities import format_engineering, format_grouped
-from violet_dial.core.steady.detector import Detector, Verdict
+from violet_dial.core.steady.detector import Detector, SteadyVerdict
 from violet_dial.core.steady.samples import FUNCTION_WORDS, UNITS, Capture, Function, Sample
 from violet_dial.instruments.dialects import DIALECTS, LAMP_SUPPLY
 from violet_dial.instruments.kept import Kept
@@ -34,12 +34,12 @@ class Slot:
 
 
 @dataclass(frozen=True)
-class Shown:
+class InstrumentShown:
     """One instrument as the bar shows it."""
 
     name: str
     status: LinkStatus
-    verdict: Verdict | None = None
+    verdict: SteadyVerdict | None = None
     sample: Sample | None = None
 
     @property
@@ -84,7 +84,7 @@ class LiveBench:
         self._clock = clock
         self._links: dict[str, Link] = {}
         self._detectors: dict[str, Detector] = {}
-        self._shown: dict[str, Shown] = {}
+        self._shown: dict[str, InstrumentShown] = {}
         self._events: list[Event] = []
         self._refused = ""  # what was refused for the touch at hand, so that it is said once
         self.hands_free = False
@@ -109,7 +109,7 @@ class LiveBench:
             raise InvalidInput("Name", kept.name, "a name no other instrument here has")
         link = Link(kept, period_s)
         self._links[kept.name], self._detectors[kept.name] = link, Detector()
-        self._shown[kept.name] = Shown(kept.name, link.status)
+        self._shown[kept.name] = InstrumentShown(kept.name, link.status)
         link.start()
         if self.slot is not None:
             self.aim(self.slot)
@@ -126,18 +126,18 @@ class LiveBench:
         for name in tuple(self._links):
             self.disconnect(name)
 
-    def shown(self, name: str) -> Shown:
+    def shown(self, name: str) -> InstrumentShown:
         return self._shown[name]
 
     @property
-    def front(self) -> Shown | None:
+    def front(self) -> InstrumentShown | None:
         """The instrument for the bar: one that fits the slot, else the first."""
         everyone = tuple(self._shown.values())
         function = self.slot.function if self.slot is not None else self.looked_at
         fitting = sorted((one for one in everyone if self._can(one.name, function)), key=self._is_told)
         return (fitting or list(everyone) or [None])[0]  # type: ignore[list-item]
 
-    def _is_told(self, shown: Shown) -> bool:
+    def _is_told(self, shown: InstrumentShown) -> bool:
         """Whether its light is not measured but known of the lamp: a meter goes before it."""
         return self._links[shown.name].kept.speaks == LAMP_SUPPLY
 
@@ -191,7 +191,7 @@ class LiveBench:
         light = self.light
         return None if light is None else light.value
 
-    def unsafe_to_set(self, shown: Shown, slot: Slot) -> str:
+    def unsafe_to_set(self, shown: InstrumentShown, slot: Slot) -> str:
         """Why the meter is not switched to what the slot needs by itself; empty when it may be."""
         sample = shown.sample
         if slot.function == "amp" and (sample is None or sample.function != "amp"):
@@ -214,7 +214,7 @@ class LiveBench:
             self._shown[name] = replace(before, status=status)
             for sample in link.drain():
                 verdict = self._detectors[name].feed(sample)
-                self._shown[name] = Shown(name, status, verdict, sample)
+                self._shown[name] = InstrumentShown(name, status, verdict, sample)
                 self._consider(name)
         found, self._events = tuple(self._events), []
         return found
@@ -241,7 +241,7 @@ class LiveBench:
         self._refused = ""
         self._events.append(Event("taken", f"{shown.figure} → {self.slot.words}", self._capture(shown)))
 
-    def _set_again(self, shown: Shown) -> None:
+    def _set_again(self, shown: InstrumentShown) -> None:
         """The meter was turned away from the function: it is set again where that is safe."""
         slot, sample = self.slot, shown.sample
         if slot is None or sample is None or sample.function == slot.function:
@@ -249,7 +249,7 @@ class LiveBench:
         if not self.unsafe_to_set(shown, slot):
             self._links[shown.name].want(slot.function)
 
-    def why_not(self, shown: Shown, any_light: bool = False) -> str:
+    def why_not(self, shown: InstrumentShown, any_light: bool = False) -> str:
         """Why what an instrument shows does not go into the slot; empty when it does."""
         slot, sample, verdict = self.slot, shown.sample, shown.verdict
         if slot is None:
@@ -285,7 +285,7 @@ class LiveBench:
         self._detectors[shown.name].taken()
         return self._capture(shown)
 
-    def _capture(self, shown: Shown) -> Capture:
+    def _capture(self, shown: InstrumentShown) -> Capture:
         """The reading with all that belongs to it; beyond the range on ohms it is infinite."""
         sample, verdict = shown.sample, shown.verdict
         if sample is None or verdict is None:

@@ -9,7 +9,7 @@ from typing import get_args
 from violet_dial.core.errors import InvalidInput, StoreError, VioletDialError
 from violet_dial.core.receiving.places import DeviceKind
 from violet_dial.core.task import Task
-from violet_dial.job.act import Done
+from violet_dial.job.act import ActResult
 from violet_dial.job.csv_text import Cells, Names, decoded, table_of
 from violet_dial.job.document import CellKind, Device, Intake, Job
 from violet_dial.services.files import read_file, write_file
@@ -231,9 +231,9 @@ def _plain(stem: str) -> str:
 def keep(shop: Workshop, old: OldJob) -> str:
     """An old job as a new one of the workshop, at once or not at all; gives its identity."""
 
-    def told(job: Job, at: str) -> Done:
+    def told(job: Job, at: str) -> ActResult:
         told = replace(job, device=old.device, intake=old.intake, waits_for=old.waits_for)
-        return Done(told, "Receive", f"Taken from {old.where}"[:LONGEST_LINE])
+        return ActResult(told, "Receive", f"Taken from {old.where}"[:LONGEST_LINE])
 
     with shop.beginning() as job_id:
         shop.perform(job_id, told)

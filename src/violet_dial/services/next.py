@@ -7,8 +7,8 @@ the same act, so that a card and the Next card never disagree.
 from dataclasses import dataclass, replace
 from enum import IntEnum
 
-from violet_dial.core.receiving.symptom import Approach, Known, approach
-from violet_dial.job.act import Act, Done
+from violet_dial.core.receiving.symptom import Approach, KnownOfJob, approach
+from violet_dial.job.act import Act, ActResult
 from violet_dial.job.document import Job
 from violet_dial.job.light import LightCheck
 from violet_dial.services.circuits import has_circuit
@@ -67,7 +67,7 @@ def approach_of(job: Job) -> Approach:
     """Where to begin with this job, from its headline fault, kind and what is known so far."""
     tried = {one.act for one in job.receiving.trials if one.result != "not tried"}
     gate = job.receiving.gate
-    known = Known(
+    known = KnownOfJob(
         headline=f"{job.intake.headline_fault}; {job.intake.tried_already}",
         kind=job.device.kind,
         needs_battery=job.device.cell != "selenium" and gate.battery != "has none",
@@ -82,7 +82,7 @@ def approach_of(job: Job) -> Approach:
     return approach(known)
 
 
-def put_aside(job: Job, what: str, at: str) -> Done:
+def put_aside(job: Job, what: str, at: str) -> ActResult:
     """The job put aside until something comes; empty text takes it up again."""
     words = what.strip()
-    return Done(replace(job, waits_for=words), "Job", f"Waits for {words}" if words else "Taken up again")
+    return ActResult(replace(job, waits_for=words), "Job", f"Waits for {words}" if words else "Taken up again")

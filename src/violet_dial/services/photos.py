@@ -5,7 +5,7 @@ from dataclasses import dataclass, replace
 from pathlib import PurePath
 
 from violet_dial.core.errors import InvalidInput
-from violet_dial.job.act import Done
+from violet_dial.job.act import ActResult
 from violet_dial.job.document import Job, Photo
 from violet_dial.services.decoder import DECODER, SMALL, CannotDecode
 
@@ -58,6 +58,6 @@ def thumbnail(content: bytes, pixels: int = SMALL) -> bytes:
         raise InvalidInput("Photo", f"{len(content)} bytes", f"a picture that can be opened ({error})") from error
 
 
-def add_photo(job: Job, photo: Photo, at: str) -> Done:
+def add_photo(job: Job, photo: Photo, at: str) -> ActResult:
     """A photo whose content is already kept."""
-    return Done(replace(job, photos=(*job.photos, photo)), "Receive", f"Photo {photo.file_name}")
+    return ActResult(replace(job, photos=(*job.photos, photo)), "Receive", f"Photo {photo.file_name}")

@@ -13,14 +13,14 @@ from violet_dial.core.practice.bench import Bench
 from violet_dial.core.practice.costs import DISCHARGED, SLIPS, Slip
 from violet_dial.core.practice.course import Course, Move, begin
 from violet_dial.core.practice.exercise import Exercise
-from violet_dial.core.practice.form import Form, Reading
+from violet_dial.core.practice.form import Form, FormReading
 from violet_dial.core.practice.seal import sealed, unsealed
 from violet_dial.core.records.circuit import Evidence, Fault, Setting
 from violet_dial.core.task import Task
-from violet_dial.job.act import Done
+from violet_dial.job.act import ActResult
 from violet_dial.job.document import Job
-from violet_dial.job.practising import MOST_READ, Ended, Read, SaidFault, Slipped
-from violet_dial.job.records import door
+from violet_dial.job.practising import MOST_READ, Ended, SaidFault, Slipped, TestRead
+from violet_dial.job.records import validator
 from violet_dial.job.tracing import TakenEvidence, TakenRepair
 from violet_dial.services.circuits import circuit_from, circuit_of, templates
 from violet_dial.services.practice_forms import (
@@ -45,7 +45,7 @@ class Secret:
 
 def sealed_of(secret: Secret) -> str:
     """A secret, closed."""
-    text = door(Secret).dump_json(secret).decode("utf-8")
+    text = validator(Secret).dump_json(secret).decode("utf-8")
     return sealed(text, f"{secret.exercise.seed} {secret.exercise.level}")
 
 
@@ -59,7 +59,7 @@ def secret_of(text: str) -> Secret:
         Changed, or of another make.
     """
     try:
-        found: Secret = door(Secret).validate_json(unsealed(text))
+        found: Secret = validator(Secret).validate_json(unsealed(text))
     except ValidationError as error:
         raise InvalidInput("Sealed", "an exercise of another make", "one that this application wrote") from error
     return found
@@ -100,7 +100,9 @@ def moves_of(job: Job) -> tuple[Move, ...]:
     for place, epoch in enumerate(tracing.epochs):
         plain += [Move("test", one.evidence) for one in epoch if not one.evidence.sister]
         plain += [
-            Move("test", reading=Reading(one.test, one.value)) for one in practising.readings if one.repairs == place
+            Move("test", reading=FormReading(one.test, one.value))
+            for one in practising.readings
+            if one.repairs == place
         ]
         if place < len(tracing.repairs):
             plain.append(Move("mended", fault=tracing.repairs[place].fault))
@@ -174,7 +176,7 @@ def answered(job: Job, ask: Evidence) -> Answer:
     return Answer(bench.answer(ask, course.asked_before(ask), course.mended), None)
 
 
-def measure(job: Job, ask: Evidence, typed: str, at: str) -> Done:
+def measure(job: Job, ask: Evidence, typed: str, at: str) -> ActResult:
     """A test made: its reading as evidence, or the slip it was.
 
     Raises
@@ -194,31 +196,31 @@ def measure(job: Job, ask: Evidence, typed: str, at: str) -> Done:
     after = replace(job, practising=replace(job.practising, slips=slips))
     if slip.ends:
         after = ended(after, "ended by a slip", at)
-    return Done(after, PRACTISE, f"Slip: {slip.words}"[:300])
+    return ActResult(after, PRACTISE, f"Slip: {slip.words}"[:300])
 
 
-def discharge(job: Job, at: str) -> Done:
+def discharge(job: Job, at: str) -> ActResult:
     """The flash capacitor emptied, the usual way."""
     _still_open(job)
     slips = (*job.practising.slips, Slipped(DISCHARGED.kind, count_of(job), at))
-    return Done(replace(job, practising=replace(job.practising, slips=slips)), PRACTISE, DISCHARGED.words)
+    return ActResult(replace(job, practising=replace(job.practising, slips=slips)), PRACTISE, DISCHARGED.words)
 
 
-def _taken(job: Job, taken: TakenEvidence) -> Done:
+def _taken(job: Job, taken: TakenEvidence) -> ActResult:
     """The job with one more test; the circuit it is of is the device's, whether there are papers or not."""
     now = (*job.tracing.now, taken)
     tracing = replace(job.tracing, epochs=(*job.tracing.epochs[:-1], now))
-    return Done(replace(job, tracing=tracing), PRACTISE, evidence_said(circuit_in(job), taken.evidence))
+    return ActResult(replace(job, tracing=tracing), PRACTISE, evidence_said(circuit_in(job), taken.evidence))
 
 
-def stand(job: Job, setting: Setting, at: str) -> Done:
+def stand(job: Job, setting: Setting, at: str) -> ActResult:
     """How the device stands from now on."""
     _still_open(job)
     tracing = replace(job.tracing, setting=setting)
-    return Done(replace(job, tracing=tracing), PRACTISE, f"Stands now: {setting.words or 'as usual'}")
+    return ActResult(replace(job, tracing=tracing), PRACTISE, f"Stands now: {setting.words or 'as usual'}")
 
 
-def read(job: Job, test: str, at: str) -> Done:
+def read(job: Job, test: str, at: str) -> ActResult:
     """A reading of a device that is judged by readings alone.
 
     Raises
@@ -229,10 +231,10 @@ def read(job: Job, test: str, at: str) -> Done:
     _still_open(job)
     course, bench = course_of(job), bench_of(job.practising.sealed)
     found = bench.reads(test, course.asked_before(test), course.mended)
-    taken = Read(found.test, found.value, len(job.tracing.repairs), at)
+    taken = TestRead(found.test, found.value, len(job.tracing.repairs), at)
     after = replace(job, practising=replace(job.practising, readings=(*job.practising.readings, taken)))
     words = f"{test}: {shown(bench.form, found)}" if bench.form else test
-    return Done(mirrored(after, at), PRACTISE, words)
+    return ActResult(mirrored(after, at), PRACTISE, words)
 
 
 def form_for(job: Job) -> Form | None:
@@ -243,7 +245,7 @@ def form_for(job: Job) -> Form | None:
         return None
 
 
-def counted(before: Job, done: Done, at: str) -> Done:
+def counted(before: Job, done: ActResult, at: str) -> ActResult:
     """An act in an exercise, with what was just read at Light, or fired at Expose, among its tests; what was taken away there is
     none any more. As it is where it was done at Practise itself, or the exercise is of something else."""
     after, form = done.job, form_for(before)
@@ -256,14 +258,14 @@ def counted(before: Job, done: Done, at: str) -> Done:
         last = next((one for one in reversed(readings) if is_same(bare(one), gone)), None)
         readings = [one for one in readings if one is not last]
     repairs = len(after.tracing.repairs)
-    new = tuple(Read(one.test, one.value, repairs, at) for one in lacking(now, was))
+    new = tuple(TestRead(one.test, one.value, repairs, at) for one in lacking(now, was))
     kept = replace(after.practising, readings=(*readings, *new)[:MOST_READ])
     return replace(done, job=replace(after, practising=kept))
 
 
-def bare(one: Read) -> Reading:
+def bare(one: TestRead) -> FormReading:
     """A reading as the core takes it."""
-    return Reading(one.test, one.value)
+    return FormReading(one.test, one.value)
 
 
 def mirrored(job: Job, at: str) -> Job:
@@ -274,14 +276,16 @@ def mirrored(job: Job, at: str) -> Job:
     return at_stations(job, form, tuple(bare(one) for one in job.practising.readings), at)
 
 
-def say(job: Job, fault: Fault, chance: float, words: str, at: str) -> Done:
+def say(job: Job, fault: Fault, chance: float, words: str, at: str) -> ActResult:
     """A fault said with a chance."""
     _still_open(job)
     said = (*job.practising.said, SaidFault(fault, chance, count_of(job), at))
-    return Done(replace(job, practising=replace(job.practising, said=said)), PRACTISE, f"Said: {words}, {chance:.0%}")
+    return ActResult(
+        replace(job, practising=replace(job.practising, said=said)), PRACTISE, f"Said: {words}, {chance:.0%}"
+    )
 
 
-def mend(job: Job, fault: Fault, words: str, at: str) -> Done:
+def mend(job: Job, fault: Fault, words: str, at: str) -> ActResult:
     """A fault put right, or a part replaced, and the function looked at after it: found ends the exercise."""
     _still_open(job)
     tracing = replace(
@@ -290,13 +294,13 @@ def mend(job: Job, fault: Fault, words: str, at: str) -> Done:
     after = replace(job, tracing=tracing)
     works = course_of(after).works
     after = ended(after, "found", at) if works else after
-    return Done(after, PRACTISE, f"Mended: {words}; {'it works now' if works else 'still not as it should be'}")
+    return ActResult(after, PRACTISE, f"Mended: {words}; {'it works now' if works else 'still not as it should be'}")
 
 
-def give_up(job: Job, at: str) -> Done:
+def give_up(job: Job, at: str) -> ActResult:
     """Given up: what was hidden is shown."""
     _still_open(job)
-    return Done(ended(job, "given up", at), PRACTISE, "Given up")
+    return ActResult(ended(job, "given up", at), PRACTISE, "Given up")
 
 
 def ended(job: Job, how: Ended, at: str) -> Job:

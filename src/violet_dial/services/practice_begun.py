@@ -11,11 +11,11 @@ from violet_dial.core.errors import CannotSolve, InvalidInput
 from violet_dial.core.mapping.board import Board
 from violet_dial.core.mapping.from_spice import board_from_spice
 from violet_dial.core.practice.bench import Bench
-from violet_dial.core.practice.exercise import Exercise, Wish, exercise_of
+from violet_dial.core.practice.exercise import Exercise, ExerciseWish, exercise_of
 from violet_dial.core.receiving.findings import FindingKind
 from violet_dial.core.receiving.places import DeviceKind, spot_named
 from violet_dial.core.records.circuit import Evidence
-from violet_dial.job.act import Done
+from violet_dial.job.act import ActResult
 from violet_dial.job.document import Device, Intake, Job
 from violet_dial.job.practising import Coaching, Practising
 from violet_dial.job.receiving import Finding
@@ -46,7 +46,7 @@ def shipped() -> Mapping[str, Circuit]:
     return {one.stem: circuit_from(one.text) for one in templates()}
 
 
-def drawn(wish: Wish) -> Secret:
+def drawn(wish: ExerciseWish) -> Secret:
     """The exercise of a seed with its circuit.
 
     Raises
@@ -58,7 +58,7 @@ def drawn(wish: Wish) -> Secret:
     return Secret(exercise, next((one.text for one in templates() if one.stem == exercise.stem), TEXT))
 
 
-def given(job: Job, secret: Secret, coaching: Coaching, at: str, title: str = "") -> Done:
+def given(job: Job, secret: Secret, coaching: Coaching, at: str, title: str = "") -> ActResult:
     """The job as an exercise: what came in, what is seen of it, its circuit, the sealed device."""
     exercise = secret.exercise
     bench = bench_of(sealed_of(secret))
@@ -78,7 +78,7 @@ def given(job: Job, secret: Secret, coaching: Coaching, at: str, title: str = ""
         tracing=job.tracing if form else tracing,
         practising=Practising(sealed_of(secret), exercise.level, exercise.device, coaching),
     )
-    return Done(job, PRACTISE, f"Exercise begun: level {exercise.level}, {exercise.device}")
+    return ActResult(job, PRACTISE, f"Exercise begun: level {exercise.level}, {exercise.device}")
 
 
 def complaint(bench: Bench) -> str:

@@ -10,7 +10,7 @@ from violet_dial.core.errors import InvalidInput
 from violet_dial.core.practice.exercise import DEVICES, LEVELS, Exercise, can_be_told
 from violet_dial.core.practice.form import KINDS, form_of
 from violet_dial.core.records.circuit import Fault
-from violet_dial.job.act import Done
+from violet_dial.job.act import ActResult
 from violet_dial.job.document import Job
 from violet_dial.services.circuits import circuit_from
 from violet_dial.services.practice import OWN, Secret, course_of, sealed_of, secret_of
@@ -153,7 +153,7 @@ def _given(entry: Any, set_title: str, place: int) -> Given:
     return Given(str(entry.get("title", "Exercise"))[:LONGEST], secret, set_title, place)
 
 
-def taken_in(job: Job, one: Given, at: str) -> Done:
+def taken_in(job: Job, one: Given, at: str) -> ActResult:
     """A job as the exercise of a file."""
     done = given(job, one.secret, "a nod", at, one.title)
     practising = replace(done.job.practising, set_name=one.set_title, set_place=one.place)

@@ -11,11 +11,10 @@ from violet_dial.core.errors import InvalidInput
 from violet_dial.core.exposure.said import measured_said
 from violet_dial.core.light.marks import parse_time
 from violet_dial.core.practice.exercise import Exercise
-from violet_dial.core.practice.form import MARKS, NEEDLE, PART, SPEED_U, SPEEDS, UNLISTED, Form, Reading
+from violet_dial.core.practice.form import MARKS, NEEDLE, PART, SPEED_U, SPEEDS, UNLISTED, Form, FormReading
 from violet_dial.core.quantities import format_signed
 from violet_dial.core.records.circuit import Fault
-from violet_dial.core.records.light import Direction
-from violet_dial.core.records.light import Reading as LightReading
+from violet_dial.core.records.light import Direction, LightReading
 from violet_dial.job.document import Job
 from violet_dial.job.exposing import Fired
 from violet_dial.job.light import Run, TakenReading
@@ -67,7 +66,7 @@ def test_named(form: Form, text: str, before: str) -> str:
     return near
 
 
-def shown(form: Form, reading: Reading) -> str:
+def shown(form: Form, reading: FormReading) -> str:
     """What a reading showed, and by how much it is off."""
     off = f"{format_signed(reading.value, 2)} stop"
     if form.name == NEEDLE:
@@ -111,9 +110,9 @@ def told(exercise: Exercise) -> str:
     return "; ".join(said)
 
 
-def found_at_stations(job: Job, form: Form) -> tuple[Reading, ...]:
+def found_at_stations(job: Job, form: Form) -> tuple[FormReading, ...]:
     """What was read at Light, or fired at Expose, as tests of the form; what is none of its tests is left out."""
-    taken: Iterable[Reading | None]
+    taken: Iterable[FormReading | None]
     if form.name == NEEDLE:
         taken = (_of_light(one.reading) for run in job.light.runs for one in run.readings)
     else:
@@ -121,13 +120,13 @@ def found_at_stations(job: Job, form: Form) -> tuple[Reading, ...]:
     return tuple(one for one in taken if one is not None and one.test in form.tests)
 
 
-def lacking(wanted: Iterable[Reading], there: Iterable[Reading]) -> tuple[Reading, ...]:
+def lacking(wanted: Iterable[FormReading], there: Iterable[FormReading]) -> tuple[FormReading, ...]:
     """Readings that are not there yet, each counted as often as it stands."""
     left = list(there)
     return tuple(one for one in wanted if not _takes(left, one))
 
 
-def _takes(left: list[Reading], one: Reading) -> bool:
+def _takes(left: list[FormReading], one: FormReading) -> bool:
     """Whether such a reading is among those left; it is taken out."""
     place = next((n for n, other in enumerate(left) if is_same(one, other)), -1)
     if place >= 0:
@@ -135,12 +134,12 @@ def _takes(left: list[Reading], one: Reading) -> bool:
     return place >= 0
 
 
-def is_same(one: Reading, other: Reading) -> bool:
+def is_same(one: FormReading, other: FormReading) -> bool:
     """Whether two readings are one, written down at two places."""
     return one.test == other.test and abs(one.value - other.value) < SAME_STOPS
 
 
-def at_stations(job: Job, form: Form, readings: tuple[Reading, ...], at: str) -> Job:
+def at_stations(job: Job, form: Form, readings: tuple[FormReading, ...], at: str) -> Job:
     """The job with these readings as those of Light, or the firings of Expose, beside what stands there already."""
     new = lacking(readings, found_at_stations(job, form))
     if not new:
@@ -153,11 +152,11 @@ def at_stations(job: Job, form: Form, readings: tuple[Reading, ...], at: str) ->
     return replace(job, exposing=replace(job.exposing, works=job.exposing.works or "leaf", fired=fired))
 
 
-def only_at_stations(job: Job, form: Form, readings: tuple[Reading, ...]) -> Job:
+def only_at_stations(job: Job, form: Form, readings: tuple[FormReading, ...]) -> Job:
     """The job without what was read or fired there since: of the tests of the form only these are left."""
     left = list(readings)
 
-    def stays(one: Reading | None) -> bool:
+    def stays(one: FormReading | None) -> bool:
         return one is None or one.test not in form.tests or _takes(left, one)
 
     if form.name == NEEDLE:
@@ -170,24 +169,24 @@ def only_at_stations(job: Job, form: Form, readings: tuple[Reading, ...]) -> Job
     return replace(job, exposing=replace(job.exposing, fired=fired))
 
 
-def _light(one: Reading) -> LightReading:
+def _light(one: FormReading) -> LightReading:
     words = one.test.split()
     way: Direction = "falling" if words[-1] == "falling" else "rising"
     return LightReading(reference_ev100=float(words[0]), indicated_ev100=float(words[0]) + one.value, direction=way)
 
 
-def _of_light(one: LightReading) -> Reading:
+def _of_light(one: LightReading) -> FormReading:
     way = "falling" if one.direction == "falling" else "rising"
-    return Reading(f"{round(one.reference_ev100)} Ev {way}", one.indicated_ev100 - one.reference_ev100)
+    return FormReading(f"{round(one.reference_ev100)} Ev {way}", one.indicated_ev100 - one.reference_ev100)
 
 
-def _fired(one: Reading, at: str) -> Fired:
+def _fired(one: FormReading, at: str) -> Fired:
     time_s = MARKS[one.test] * 2.0**one.value
     return Fired(MARKS[one.test], time_s, time_s * SPEED_U * LN2 / 2, "exercise", at)
 
 
-def _of_fired(one: Fired) -> Reading | None:
+def _of_fired(one: Fired) -> FormReading | None:
     near = min(MARKS, key=lambda said: abs(math.log2(MARKS[said] / one.marked_s)))
     if abs(math.log2(MARKS[near] / one.marked_s)) > MARK_STOPS:
         return None
-    return Reading(near, math.log2(one.time_s / one.marked_s))
+    return FormReading(near, math.log2(one.time_s / one.marked_s))

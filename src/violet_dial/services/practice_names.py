@@ -8,7 +8,7 @@ from violet_dial.core.circuit.netlist import GROUND, Circuit
 from violet_dial.core.diagnosis.explain import short_words
 from violet_dial.core.diagnosis.extended import extended_of, neighbours
 from violet_dial.core.diagnosis.faults import TOUCH_OHM
-from violet_dial.core.diagnosis.hypotheses import Belief, singles_of
+from violet_dial.core.diagnosis.hypotheses import Priors, singles_of
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.records.circuit import Fault
 from violet_dial.services.circuits import circuit_from
@@ -42,7 +42,7 @@ def _plain(words: str) -> str:
 def _named(text: str) -> dict[str, Fault]:
     """Every fault of a circuit by the ways it is named."""
     circuit = circuit_from(text)
-    hypotheses = (*singles_of(circuit, Belief()), *extended_of(circuit, Belief(), 0.0))
+    hypotheses = (*singles_of(circuit, Priors()), *extended_of(circuit, Priors(), 0.0))
     faults = [one.faults[0] for one in hypotheses if len(one.faults) == 1 and one.law == "plain"]
     for one, other in neighbours(circuit):
         if GROUND not in (one, other):

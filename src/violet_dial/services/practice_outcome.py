@@ -9,15 +9,15 @@ import numpy as np
 from violet_dial.core.circuit.netlist import Circuit
 from violet_dial.core.diagnosis.explain import evidence_said, short_words, spoken
 from violet_dial.core.diagnosis.predict import identity
-from violet_dial.core.practice.course import Course, Step, begin
-from violet_dial.core.practice.memory import Done as Exercised
+from violet_dial.core.practice.course import Course, CourseStep, begin
+from violet_dial.core.practice.memory import PastCase as Exercised
 from violet_dial.core.practice.mind import Ask, Asked, Mind
 from violet_dial.core.practice.players import play
 from violet_dial.core.practice.score import score_of
 from violet_dial.core.practice.traced import Traced, traced
 from violet_dial.core.records.circuit import Evidence, TestKind
 from violet_dial.core.task import SilentTask, Task
-from violet_dial.job.act import Done
+from violet_dial.job.act import ActResult
 from violet_dial.job.document import Job
 from violet_dial.job.practising import Outcome, Path, Replayed
 from violet_dial.services.circuits import circuit_from
@@ -115,7 +115,7 @@ def why_best(circuit: Circuit, best: Asked) -> str:
     return "; ".join(said)[:290]
 
 
-def _step(course: Course, step: Step, bits: float, best: Asked | None) -> Replayed:
+def _step(course: Course, step: CourseStep, bits: float, best: Asked | None) -> Replayed:
     circuit = course.circuit
     plain = Replayed(step_words(course, step)[:300], round(step.minutes, 2), round(bits, 4))
     if best is None:
@@ -140,7 +140,7 @@ def test_words(circuit: Circuit, ask: Evidence) -> str:
     return f"{ASKED[ask.test]} {where}".strip()
 
 
-def step_words(course: Course, step: Step) -> str:
+def step_words(course: Course, step: CourseStep) -> str:
     """A step in words."""
     move, circuit = step.move, course.circuit
     if move.reading is not None and course.form is not None:
@@ -190,10 +190,10 @@ def habit_of(course: Course, steps: tuple[Replayed, ...]) -> str:
     return f"{words} It would have saved {said}." if minutes >= 1.0 else ""
 
 
-def keep_outcome(job: Job, outcome: Outcome) -> Done:
+def keep_outcome(job: Job, outcome: Outcome) -> ActResult:
     """The outcome kept in the job."""
     kept = replace(job.practising, outcome=outcome)
-    return Done(replace(job, practising=kept), PRACTISE, f"Exercise ended: {outcome.points:.0f} points")
+    return ActResult(replace(job, practising=kept), PRACTISE, f"Exercise ended: {outcome.points:.0f} points")
 
 
 def exercised(job: Job) -> Exercised | None:

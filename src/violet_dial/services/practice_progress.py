@@ -5,7 +5,7 @@ from pathlib import Path
 
 from violet_dial.core.errors import VioletDialError
 from violet_dial.core.practice.exercise import LEVELS
-from violet_dial.core.practice.memory import Advice, Done, Skill, advice, skills
+from violet_dial.core.practice.memory import Advice, PastCase, Skill, advice, skills
 from violet_dial.core.practice.score import Band, calibration
 from violet_dial.core.task import Task
 from violet_dial.services.every_job import every_job
@@ -16,13 +16,13 @@ from violet_dial.services.practice_outcome import exercised
 class Progress:
     """All of it: exercises in the order they ended, skills, what to practise today, chances said in bands."""
 
-    done: tuple[Done, ...]
+    done: tuple[PastCase, ...]
     skills: tuple[Skill, ...]
     advice: Advice
     bands: tuple[Band, ...]
 
 
-def progress_of(done: tuple[Done, ...], today: float) -> Progress:
+def progress_of(done: tuple[PastCase, ...], today: float) -> Progress:
     """Progress from exercises.
 
     Parameters

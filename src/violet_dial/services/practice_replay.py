@@ -3,14 +3,14 @@
 from dataclasses import replace
 
 from violet_dial.core.errors import InvalidInput
-from violet_dial.core.practice.form import Reading
-from violet_dial.job.act import Done
+from violet_dial.core.practice.form import FormReading
+from violet_dial.job.act import ActResult
 from violet_dial.job.document import Job
 from violet_dial.services.practice import PRACTISE, bare, mirrored, secret_of
 from violet_dial.services.practice_forms import only_at_stations
 
 
-def replay(job: Job, step: int, at: str) -> Done:
+def replay(job: Job, step: int, at: str) -> ActResult:
     """The job as it stood after so many tests and repairs, for the real stations; all of it is kept, and comes back at the end.
 
     Raises
@@ -32,19 +32,19 @@ def replay(job: Job, step: int, at: str) -> Done:
     stands = epochs[-1][-1].evidence.setting if epochs and epochs[-1] else whole.setting
     kept = replace(job.practising, whole=whole, step=step)
     if job.practising.readings:
-        return Done(_as_then(replace(job, practising=kept), step), PRACTISE, f"Replay: after step {step}")
-    return Done(
+        return ActResult(_as_then(replace(job, practising=kept), step), PRACTISE, f"Replay: after step {step}")
+    return ActResult(
         replace(job, tracing=replace(tracing, setting=stands), practising=kept), PRACTISE, f"Replay: after step {step}"
     )
 
 
-def end_replay(job: Job, at: str) -> Done:
+def end_replay(job: Job, at: str) -> ActResult:
     """The job whole again."""
     practising = job.practising
     left = replace(practising, whole=None, whole_light=None, whole_exposing=None, step=0)
     light, exposing = practising.whole_light or job.light, practising.whole_exposing or job.exposing
     back = replace(job, tracing=practising.whole or job.tracing, light=light, exposing=exposing, practising=left)
-    return Done(mirrored(back, at), PRACTISE, "Replay left")
+    return ActResult(mirrored(back, at), PRACTISE, "Replay left")
 
 
 def _as_then(job: Job, step: int) -> Job:
@@ -55,7 +55,7 @@ def _as_then(job: Job, step: int) -> Job:
     practising = job.practising
     stood = replace(job, light=practising.whole_light or job.light, exposing=practising.whole_exposing or job.exposing)
     kept = replace(practising, whole_light=stood.light, whole_exposing=stood.exposing)
-    until: list[Reading] = []
+    until: list[FormReading] = []
     left = step
     for place in range(len((practising.whole or job.tracing).repairs) + 1):
         taken = [bare(one) for one in practising.readings if one.repairs == place]

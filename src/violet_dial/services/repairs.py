@@ -10,7 +10,7 @@ from typing import Protocol, TypeVar
 from violet_dial.core.mapping.board import Touch
 from violet_dial.job.document import Job
 from violet_dial.job.exposing import Exposing
-from violet_dial.job.proving import Cleaning, Mend
+from violet_dial.job.proving import Cleaning, NamedRepair
 from violet_dial.services.remembered import remembered
 
 
@@ -40,10 +40,10 @@ def order(at: str) -> float:
     return when.timestamp() if when is not None else 0.0
 
 
-def mends_of(job: Job) -> tuple[Mend, ...]:
+def repairs_of(job: Job) -> tuple[NamedRepair, ...]:
     """Every repair in time order, each with a name of its own."""
-    rounds = tuple(Mend(_round_said(one), one.at) for one in job.proving.rounds if one.how != "as it came")
-    traced = tuple(Mend(one.words[:60], one.at) for one in job.tracing.repairs)
+    rounds = tuple(NamedRepair(_round_said(one), one.at) for one in job.proving.rounds if one.how != "as it came")
+    traced = tuple(NamedRepair(one.words[:60], one.at) for one in job.tracing.repairs)
     return _named((*job.proving.mends, *traced, *rounds))
 
 
@@ -52,8 +52,8 @@ def _round_said(one: Cleaning) -> str:
 
 
 @lru_cache(maxsize=64)
-def _named(mends: tuple[Mend, ...]) -> tuple[Mend, ...]:
-    found: list[Mend] = []
+def _named(mends: tuple[NamedRepair, ...]) -> tuple[NamedRepair, ...]:
+    found: list[NamedRepair] = []
     seen: dict[str, int] = {}
     for one in sorted(mends, key=lambda one: order(one.at)):
         seen[one.words] = seen.get(one.words, 0) + 1
@@ -64,7 +64,7 @@ def _named(mends: tuple[Mend, ...]) -> tuple[Mend, ...]:
 def split_at_repair(job: Job, things: Sequence[T]) -> tuple[tuple[T, ...], tuple[T, ...]]:
     """Things measured before the newest repair that anything was measured after, and those after it; all of them after, where
     there is no such repair."""
-    for mend in reversed(mends_of(job)):
+    for mend in reversed(repairs_of(job)):
         since = tuple(one for one in things if order(one.at) > order(mend.at))
         if since and moment(mend.at) is not None:
             return tuple(one for one in things if order(one.at) <= order(mend.at)), since

@@ -8,15 +8,15 @@ from violet_dial.report.blocks import (
     Block,
     Pairs,
     Paper,
-    Place,
+    SheetPlace,
+    SheetVerdict,
     Signature,
     Size,
-    Verdict,
     Words,
     present,
     section,
 )
-from violet_dial.services.appraisal import Asked
+from violet_dial.services.appraisal import FaultGuard
 from violet_dial.services.cautions import LOCAL_RULES, cautions_for
 from violet_dial.services.station import Station
 
@@ -31,13 +31,13 @@ def sheet_of(job: Job, stations: tuple[Station, ...], printed_on: str, size: Siz
     of equals in the order of the work.
     """
     hides = job.practising.hides
-    asked = Asked()
+    asked = FaultGuard()
     said = [Words(HIDDEN)] if hides else _papers(job, stations, asked)
     top: list[Block] = [Words(fault) for fault in asked.faults]
-    top += [block for block in said if isinstance(block, Verdict)]
-    sections = _sections([block for block in said if not isinstance(block, Verdict)])
+    top += [block for block in said if isinstance(block, SheetVerdict)]
+    sections = _sections([block for block in said if not isinstance(block, SheetVerdict)])
     cautions = (*((one.title, one.text) for one in cautions_for(job)), ("Above all", LOCAL_RULES))
-    sections += _sections(list(section("Cautions", Pairs(cautions), place=Place.CARE)))
+    sections += _sections(list(section("Cautions", Pairs(cautions), place=SheetPlace.CARE)))
     rest = [block for _place, blocks in sorted(sections, key=lambda one: one[0]) for block in blocks]
     blocks = (
         *_head(job, f"Bench sheet · job {job.label} · {printed_on}"),
@@ -51,7 +51,7 @@ def sheet_of(job: Job, stations: tuple[Station, ...], printed_on: str, size: Siz
 
 def card_of(job: Job, stations: tuple[Station, ...], printed_on: str, size: Size = "A4") -> Paper:
     """The short card of a job: a third of a page, what its owner needs at hand."""
-    asked = Asked()
+    asked = FaultGuard()
     said = [] if job.practising.hides else _cards(job, stations, asked)
     said += [("Not on this card", fault) for fault in asked.faults]
     small: Size = "Letter card" if size.startswith("Letter") else "A4 card"
@@ -59,7 +59,7 @@ def card_of(job: Job, stations: tuple[Station, ...], printed_on: str, size: Size
     return Paper(f"Card {job.label} · {_device(job)}", job.label, job.closing.signed_by, blocks, small)
 
 
-def _papers(job: Job, stations: tuple[Station, ...], asked: Asked) -> list[Block]:
+def _papers(job: Job, stations: tuple[Station, ...], asked: FaultGuard) -> list[Block]:
     said: list[Block] = []
     for station in stations:
         nothing: tuple[Block, ...] = ()
@@ -67,7 +67,7 @@ def _papers(job: Job, stations: tuple[Station, ...], asked: Asked) -> list[Block
     return said
 
 
-def _cards(job: Job, stations: tuple[Station, ...], asked: Asked) -> list[tuple[str, str]]:
+def _cards(job: Job, stations: tuple[Station, ...], asked: FaultGuard) -> list[tuple[str, str]]:
     said: list[tuple[str, str]] = []
     for station in stations:
         nothing: tuple[tuple[str, str], ...] = ()
@@ -92,16 +92,16 @@ def _signature(job: Job) -> Signature:
     return Signature(job.closing.signed_by, job.closing.signed_on)
 
 
-def _sections(blocks: list[Block]) -> list[tuple[Place, list[Block]]]:
+def _sections(blocks: list[Block]) -> list[tuple[SheetPlace, list[Block]]]:
     """Blocks parted where a section begins, each with its place."""
-    found: list[tuple[Place, list[Block]]] = []
+    found: list[tuple[SheetPlace, list[Block]]] = []
     for block in blocks:
         if isinstance(block, Words) and block.style == "head":
             found.append((block.place, [block]))
         elif found:
             found[-1][1].append(block)
         else:
-            found.append((Place.MEASURED, [block]))
+            found.append((SheetPlace.MEASURED, [block]))
     return found
 
 

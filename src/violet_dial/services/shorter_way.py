@@ -4,7 +4,7 @@ from dataclasses import replace
 
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.quantities import parse_number
-from violet_dial.job.act import Done
+from violet_dial.job.act import ActResult
 from violet_dial.job.document import Job
 from violet_dial.job.opening import ShorterWay
 
@@ -37,10 +37,12 @@ def said_shorter_way(text: str) -> str:
     return f"{way.part}{through}, {way.minutes:g} min"
 
 
-def note_shorter_way(job: Job, way: ShorterWay, at: str) -> Done:
+def note_shorter_way(job: Job, way: ShorterWay, at: str) -> ActResult:
     """A lesson: this part is reached sooner through those."""
     if not way.part.strip():
         raise InvalidInput("Shorter way", way.part, "the part it leads to")
     opening = replace(job.opening, shorter_ways=(*job.opening.shorter_ways, way))
     through = f" through {', '.join(way.through)}" if way.through else ""
-    return Done(replace(job, opening=opening), "Return", f"Shorter way to {way.part}{through}: {way.minutes:g} min")
+    return ActResult(
+        replace(job, opening=opening), "Return", f"Shorter way to {way.part}{through}: {way.minutes:g} min"
+    )

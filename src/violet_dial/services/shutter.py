@@ -1,15 +1,15 @@
 """Firings of a shutter from a recording's channels: light at one to several places, a flash contact, or sound alone."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 import numpy as np
 
 from violet_dial.core.errors import InvalidInput
-from violet_dial.core.exposure.curtains import Frame, Passage, passages
+from violet_dial.core.exposure.curtains import FrameGate, Passage, passages
 from violet_dial.core.signals.clicks import SHORTEST_S, heard
 from violet_dial.core.signals.contacts import Synchrony, contacts, of_firing, synchrony
-from violet_dial.core.signals.firings import Firing
+from violet_dial.core.signals.firings import RecordedFiring
 from violet_dial.core.signals.stretches import firings_of
 from violet_dial.services.recordings import Array, Recording
 
@@ -25,14 +25,14 @@ class Channels:
     """What each channel is of, and where the sensors sit, where several see the light."""
 
     roles: tuple[Role, ...]
-    frame: Frame | None = None
+    frame: FrameGate | None = None
 
 
 @dataclass(frozen=True)
-class Seen:
+class FiringSeen:
     """One firing: light at the middle sensor, or clicks; both curtains, and the contact, where channels show them."""
 
-    firing: Firing
+    firing: RecordedFiring
     passage: Passage | None = None
     sync: Synchrony | None = None
     bounces: int | None = None
@@ -40,10 +40,10 @@ class Seen:
 
 
 @dataclass(frozen=True)
-class Read:
+class ShutterReadout:
     """All firings of a recording, and what there is to be said of it."""
 
-    seen: tuple[Seen, ...]
+    seen: tuple[FiringSeen, ...]
     notes: tuple[str, ...]
 
 
@@ -73,10 +73,10 @@ def channels_said(text: str, count: int, frame_mm: float = USUAL_FRAME_MM, senso
     places = sensors or tuple(frame_mm * share for share in USUAL_SENSORS.get(lights, np.linspace(0.1, 0.9, lights)))
     if len(places) != lights:
         raise InvalidInput("Sensors", list(places), f"{lights} places, one for each channel of light")
-    return Channels(roles, Frame(frame_mm, places))
+    return Channels(roles, FrameGate(frame_mm, places))
 
 
-def shutter_of(recording: Recording, channels: Channels) -> Read:
+def shutter_of(recording: Recording, channels: Channels) -> ShutterReadout:
     """Every firing in a recording.
 
     Raises
@@ -93,53 +93,53 @@ def shutter_of(recording: Recording, channels: Channels) -> Read:
     return found
 
 
-def _hint(recording: Recording, found: Read) -> str:
+def _hint(recording: Recording, found: ShutterReadout) -> str:
     return f" ({'; '.join(found.notes)})" if found.notes else ""
 
 
-def _by_sound(recording: Recording, place: int) -> Read:
+def _by_sound(recording: Recording, place: int) -> ShutterReadout:
     clicks = heard(recording.read(place), recording.rate_hz)
-    seen = tuple(Seen(Firing(one.open_s, one.close_s, one.u_s, 0.0), by_sound=True) for one in clicks)
-    return Read(seen, (f"by sound alone: nothing shorter than {SHORTEST_S * 1e3:.0f} ms is told",))
+    seen = tuple(FiringSeen(RecordedFiring(one.open_s, one.close_s, one.u_s, 0.0), by_sound=True) for one in clicks)
+    return ShutterReadout(seen, (f"by sound alone: nothing shorter than {SHORTEST_S * 1e3:.0f} ms is told",))
 
 
-def _by_light(recording: Recording, channels: Channels, lights: list[int]) -> Read:
+def _by_light(recording: Recording, channels: Channels, lights: list[int]) -> ShutterReadout:
     every = [_firings(recording, place) for place in lights]
     cut = [recording.names[place] for place in lights if recording.clipped(place)]
     notes = tuple(f"{name} is cut off at the top: turn the level down" for name in cut)
     middle = every[len(every) // 2]
     through = passages(every, channels.frame) if channels.frame is not None else ()
     if "flash" not in channels.roles:
-        return Read(tuple(Seen(one, _passage_of(one, through)) for one in middle), notes)
+        return ShutterReadout(tuple(FiringSeen(one, _passage_of(one, through)) for one in middle), notes)
     place = channels.roles.index("flash")
     closings = contacts(recording.read(place), recording.rate_hz)
     seen = []
     for one in middle:
         contact = of_firing(one, closings)
         sync = synchrony(contact, one) if contact is not None else None
-        seen.append(Seen(one, _passage_of(one, through), sync, contact.bounces if contact is not None else None))
+        seen.append(FiringSeen(one, _passage_of(one, through), sync, contact.bounces if contact is not None else None))
     if not closings:
         notes = (*notes, "the flash contact never closes")
-    return Read(tuple(seen), notes)
+    return ShutterReadout(tuple(seen), notes)
 
 
-def _firings(recording: Recording, place: int) -> tuple[Firing, ...]:
+def _firings(recording: Recording, place: int) -> tuple[RecordedFiring, ...]:
     """Firings of one channel, their doubt wider where the light is cut off."""
     found = firings_of(lambda first, last: recording.read(place, first, last), recording.count, recording.rate_hz)
     if not recording.clipped(place):
         return found
     return tuple(
-        Firing(one.open_s, one.close_s, one.u_s + OF_CUT * (one.rise_s + one.fall_s), one.amplitude, one.rise_s, one.fall_s)
+        replace(one, u_s=one.u_s + OF_CUT * (one.rise_s + one.fall_s))
         for one in found
     )  # fmt: skip
 
 
-def _passage_of(firing: Firing, through: tuple[Passage, ...]) -> Passage | None:
+def _passage_of(firing: RecordedFiring, through: tuple[Passage, ...]) -> Passage | None:
     near = [one for one in through if abs(one.open_s - firing.open_s) < 0.06]
     return min(near, key=lambda one: abs(one.open_s - firing.open_s), default=None)
 
 
-def picture_of(recording: Recording, place: int, firing: Firing) -> tuple[tuple[float, ...], float, float]:
+def picture_of(recording: Recording, place: int, firing: RecordedFiring) -> tuple[tuple[float, ...], float, float]:
     """The light about a firing for drawing: least and most by turns, seconds before the opening, seconds between points."""
     margin = MARGIN * firing.time_s + 0.002
     first = max(int((firing.open_s - margin) * recording.rate_hz), 0)

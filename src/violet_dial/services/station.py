@@ -48,7 +48,7 @@ class Key:
 
 
 @dataclass(frozen=True)
-class Shot:
+class Screenshot:
     """One picture of the demo: its name, the job's title (empty: the jobs screen), page, theme and text size; ``view``: how
     often the page's own key (Ctrl+R) is pressed before."""
 
@@ -163,7 +163,7 @@ class Station:
     print_out: FileOut | None = None
     commands: tuple[Command, ...] = ()
     keys: tuple[Key, ...] = ()
-    shots: tuple[Shot, ...] = ()
+    shots: tuple[Screenshot, ...] = ()
     fallback: bool = False
     hidden: dict[str, str] = field(default_factory=dict)
     ticked: Callable[[Job], Act | None] = lambda job: None

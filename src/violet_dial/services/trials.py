@@ -2,12 +2,12 @@
 
 from dataclasses import replace
 
-from violet_dial.job.act import Done
+from violet_dial.job.act import ActResult
 from violet_dial.job.document import Job
 from violet_dial.job.receiving import TakenTrial
 
 
-def record_trial(job: Job, trial: TakenTrial, at: str) -> Done:
+def record_trial(job: Job, trial: TakenTrial, at: str) -> ActResult:
     """One act of the function walk as tried."""
     have = job.receiving.trials
     taken = replace(trial, at=at, note=trial.note.strip())
@@ -15,4 +15,4 @@ def record_trial(job: Job, trial: TakenTrial, at: str) -> Done:
     reason = f"{trial.act.capitalize()}{setting}, {trial.supply}: {trial.result}" + f" ({taken.note})" * bool(
         taken.note
     )
-    return Done(replace(job, receiving=replace(job.receiving, trials=(*have, taken))), "Receive", reason)
+    return ActResult(replace(job, receiving=replace(job.receiving, trials=(*have, taken))), "Receive", reason)

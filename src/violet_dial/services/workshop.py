@@ -23,7 +23,7 @@ from violet_dial.store.workshop_file import WorkshopFile
 
 if TYPE_CHECKING:
     from violet_dial.core.task import Task
-    from violet_dial.job.act import Act, Done
+    from violet_dial.job.act import Act, ActResult
     from violet_dial.job.document import Job, Photo
     from violet_dial.services.appraisal import Appraisal
     from violet_dial.services.photos import CheckedPhoto
@@ -296,7 +296,7 @@ class Workshop:
         return JobView(done.job, version_id, log, True, False, version.card.kept_at)
 
     @staticmethod
-    def _counted(before: Job, done: Done, at: str) -> Done:
+    def _counted(before: Job, done: ActResult, at: str) -> ActResult:
         """What was read at a station in an exercise counts there, in the same act."""
         if not before.practising.is_open:
             return done

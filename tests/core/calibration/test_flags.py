@@ -7,16 +7,16 @@ import numpy as np
 
 from tests.core.calibration.meters import LIGHTS, readings_of
 from violet_dial.core.calibration import models
-from violet_dial.core.calibration.assess import Plan, assess
+from violet_dial.core.calibration.assess import CheckPlan, assess
 from violet_dial.core.calibration.flags import Flags
-from violet_dial.core.records.light import Reading
+from violet_dial.core.records.light import LightReading
 
 
-def flags_of(readings: tuple[Reading, ...]) -> Flags:
-    return assess(readings, Plan()).flags
+def flags_of(readings: tuple[LightReading, ...]) -> Flags:
+    return assess(readings, CheckPlan()).flags
 
 
-def both_ways(stick: float, scatter: float, seed: int) -> tuple[Reading, ...]:
+def both_ways(stick: float, scatter: float, seed: int) -> tuple[LightReading, ...]:
     up = readings_of(np.full_like(LIGHTS, -stick / 2), scatter=scatter, seed=seed, direction="rising")
     down = readings_of(np.full_like(LIGHTS, stick / 2), scatter=scatter, seed=seed + 1000, direction="falling")
     return up + down
@@ -38,7 +38,7 @@ class Sticky(unittest.TestCase):
         self.assertIn("falling", flag.missing)
 
     def test_the_shape_is_judged_between_both_ways(self) -> None:
-        found = assess(both_ways(0.6, 0.03, 2), Plan())
+        found = assess(both_ways(0.6, 0.03, 2), CheckPlan())
         self.assertEqual(found.model.kind if found.model else "", "true")
 
 
@@ -92,7 +92,7 @@ class Erratic(unittest.TestCase):
 
     def test_a_smooth_strange_shape_is_not_scatter(self) -> None:
         lights = np.arange(4.0, 16.1, 0.5)
-        found = assess(readings_of(0.5 * np.sin((lights - 4) / 12 * 2 * np.pi), lights), Plan())
+        found = assess(readings_of(0.5 * np.sin((lights - 4) / 12 * 2 * np.pi), lights), CheckPlan())
         self.assertFalse(found.flags.erratic.raised)
         self.assertFalse(found.described)
 

@@ -7,12 +7,12 @@ import numpy as np
 
 from violet_dial.core.calibration.readings import state_of, tabulate, tolerance_at
 from violet_dial.core.errors import InvalidInput
-from violet_dial.core.records.light import Reading, Tolerance
+from violet_dial.core.records.light import LightReading, Tolerance
 
 
 class OneReading(unittest.TestCase):
     def test_sign_and_uncertainty(self) -> None:
-        reading = Reading(12.0, 12.6, u_reference=0.03, u_reading=0.04)
+        reading = LightReading(12.0, 12.6, u_reference=0.03, u_reading=0.04)
         self.assertAlmostEqual(reading.error_stops, 0.6)  # positive: reads high
         self.assertAlmostEqual(reading.expanded_uncertainty_stops, 0.10)
 
@@ -35,12 +35,12 @@ class OneReading(unittest.TestCase):
             {"u_reference": -1.0},
         ):
             with self.subTest(bad), self.assertRaises(InvalidInput):
-                Reading(**{"reference_ev100": 10.0, "indicated_ev100": 10.0, **bad})  # type: ignore[arg-type]
+                LightReading(**{"reference_ev100": 10.0, "indicated_ev100": 10.0, **bad})  # type: ignore[arg-type]
 
 
 class ManyReadings(unittest.TestCase):
     def test_levels_gather_near_lights(self) -> None:
-        table = tabulate(tuple(Reading(x, x) for x in (10.0, 5.0, 10.1, 15.0, 5.2, 10.24)))
+        table = tabulate(tuple(LightReading(x, x) for x in (10.0, 5.0, 10.1, 15.0, 5.2, 10.24)))
         self.assertEqual(list(table.level), [1, 0, 1, 2, 0, 1])
         np.testing.assert_allclose(table.levels, [5.1, 10.1133, 15.0], atol=1e-3)
 

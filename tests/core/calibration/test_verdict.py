@@ -7,16 +7,16 @@ import numpy as np
 
 from tests.core.calibration.meters import LIGHTS, readings_of
 from violet_dial.core.calibration import models
-from violet_dial.core.calibration.assess import Plan, assess
+from violet_dial.core.calibration.assess import CheckPlan, assess
 from violet_dial.core.calibration.curve import response
 from violet_dial.core.calibration.next_reading import suggest_next
 from violet_dial.core.calibration.verdict import Verdict, decide
-from violet_dial.core.records.light import Adjuster, Reading
+from violet_dial.core.records.light import Adjuster, LightReading
 
-PLAN = Plan()
+PLAN = CheckPlan()
 
 
-def verdict_on(readings: tuple[Reading, ...], plan: Plan = PLAN) -> Verdict:
+def verdict_on(readings: tuple[LightReading, ...], plan: CheckPlan = PLAN) -> Verdict:
     return decide(assess(readings, plan))
 
 
@@ -31,7 +31,7 @@ class Verdicts(unittest.TestCase):
         self.assertIn("high", verdict.headline)
 
     def test_stepped_adjuster(self) -> None:
-        plan = Plan(adjuster=Adjuster(step_stops=0.5))
+        plan = CheckPlan(adjuster=Adjuster(step_stops=0.5))
         found = assess(readings_of(0 * LIGHTS + 0.68), plan)
         self.assertAlmostEqual(found.shift.stops, -0.5)
         self.assertTrue(all(abs(level.after_stops - 0.18) < 0.01 for level in found.levels))
@@ -92,17 +92,17 @@ class Verdicts(unittest.TestCase):
 
 
 class NextReadings(unittest.TestCase):
-    def ask(self, readings: tuple[Reading, ...]):  # type: ignore[no-untyped-def]
-        plan = Plan(range_from_ev100=5.0, range_to_ev100=15.0)
+    def ask(self, readings: tuple[LightReading, ...]):  # type: ignore[no-untyped-def]
+        plan = CheckPlan(range_from_ev100=5.0, range_to_ev100=15.0)
         return suggest_next(assess(readings, plan), plan, 0.078)
 
     def test_spreads_first(self) -> None:
         asked: list[float | None] = []
-        readings: tuple[Reading, ...] = ()
+        readings: tuple[LightReading, ...] = ()
         for _ in range(5):
             found = self.ask(readings)
             asked.append(found.ev100)
-            readings += (Reading(found.ev100, found.ev100 + 0.5, "rising"),)
+            readings += (LightReading(found.ev100, found.ev100 + 0.5, "rising"),)
         self.assertEqual(sorted(asked), [5.0, 8.0, 10.0, 12.0, 15.0])
         self.assertEqual(asked[0], 10.0)
 
@@ -116,7 +116,7 @@ class NextReadings(unittest.TestCase):
         readings = readings_of(0 * lights, lights, scatter=0.5, seed=3)
         found = self.ask(readings)
         self.assertIn("twice more", found.reason)
-        again = tuple(Reading(found.ev100, found.ev100 + off) for off in (-0.5, 0.6))
+        again = tuple(LightReading(found.ev100, found.ev100 + off) for off in (-0.5, 0.6))
         self.assertTrue(assess((*readings, *again), PLAN).flags.erratic.raised)
 
     def test_then_where_the_models_part(self) -> None:

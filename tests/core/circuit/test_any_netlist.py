@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 from scipy.integrate import solve_ivp
 
 from tests.reference.random_netlists import random_netlist
-from violet_dial.core.circuit.batch import Base, Variants, held, no_change, solve_variants
+from violet_dial.core.circuit.batch import Base, Variants, no_change, pinned_nodes, solve_variants
 from violet_dial.core.circuit.netlist import Circuit, Part
 from violet_dial.core.circuit.operating import OperatingPoint, operating_point
 from violet_dial.core.circuit.response import Ends, responses
@@ -145,19 +145,19 @@ class Held(unittest.TestCase):
     def test_between_ideal_sources_nothing_moves(self) -> None:
         text = "t\nV1 a 0 3\nV2 b a 1\nD1 b 0 d\nD2 c 0 d\nR1 b c 1k\nE1 e 0 c 0 2\nD3 e 0 d\n.model d D\n.end\n"
         system = build_system(read_spice(text))
-        still, swallowed = held(system)
+        still, swallowed = pinned_nodes(system)
         self.assertEqual(still.tolist(), [True, False, False])  # D3 stands at what E1 makes of c: it moves with c
         self.assertEqual(swallowed.tolist(), [True, False, True])  # what D1 and D3 draw, their sources give
 
     def test_a_source_that_is_looked_at_is_not_deaf(self) -> None:
         text = "t\nV1 a 0 3\nD1 a 0 d\nF1 0 b V1 2\nR1 b 0 1k\nD2 b 0 d\n.model d D\n.end\n"
-        _, swallowed = held(build_system(read_spice(text)))
+        _, swallowed = pinned_nodes(build_system(read_spice(text)))
         self.assertEqual(swallowed.tolist(), [False, False])
 
     def test_a_battery_with_a_resistance_of_its_own_is_not_ideal(self) -> None:
         system = build_system(read_spice("t\nV1 a 0 3\nD1 a 0 d\n.model d D\n.end\n"))
         system.matrix[system.index["@v1"], system.index["@v1"]] -= 2.0
-        self.assertEqual([flags.tolist() for flags in held(system)], [[False], [False]])
+        self.assertEqual([flags.tolist() for flags in pinned_nodes(system)], [[False], [False]])
 
     def test_a_diode_straight_across_a_battery_spoils_nothing_else(self) -> None:
         """By hand: b is a divider of the battery's 5.69 V, whatever the diode takes."""

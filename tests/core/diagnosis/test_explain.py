@@ -13,7 +13,7 @@ from violet_dial.core.circuit.spice import read_spice
 from violet_dial.core.circuit.trade import usual_setting
 from violet_dial.core.diagnosis.evidence import understand_evidence
 from violet_dial.core.diagnosis.explain import Reasons, evidence_said, reasons_for, short_words, spoken, suspect_words
-from violet_dial.core.diagnosis.hypotheses import Belief
+from violet_dial.core.diagnosis.hypotheses import Priors
 from violet_dial.core.diagnosis.posterior import Case, Diagnostician, Suspect
 from violet_dial.core.records.circuit import Evidence
 
@@ -32,8 +32,8 @@ def evidence(circuit: Circuit, *lines: str) -> tuple[Evidence, ...]:
     return tuple(found)
 
 
-def told(lines: tuple[str, ...], name: str, belief: Belief | None = None) -> tuple[Suspect, Reasons]:
-    case = Case(SERIES, (evidence(SERIES, *lines),), belief=belief or Belief())
+def told(lines: tuple[str, ...], name: str, belief: Priors | None = None) -> tuple[Suspect, Reasons]:
+    case = Case(SERIES, (evidence(SERIES, *lines),), belief=belief or Priors())
     diagnosis = Diagnostician().diagnose(case)
     suspect = next(
         one for one in diagnosis.suspects if one.faults and one.faults[0].name == name and len(one.faults) == 1
@@ -76,7 +76,7 @@ class Sides(unittest.TestCase):
         self.assertTrue(any("lead to gnd 1.35 V" in one and "this fault would show 0.0" in one for one in con.con))
 
     def test_what_was_found_nearby_is_said_with_its_factor(self) -> None:
-        _, reasons = told(("needle dead",), "Rclip open", Belief(raised=(("rclip", 8.0),)))
+        _, reasons = told(("needle dead",), "Rclip open", Priors(raised=(("rclip", 8.0),)))
         self.assertIn("found near plus clip: 8 times as likely beforehand", reasons.pro)
 
     def test_a_beep_speaks_too(self) -> None:

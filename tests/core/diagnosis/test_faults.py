@@ -14,7 +14,7 @@ from violet_dial.core.circuit.spice import read_spice
 from violet_dial.core.circuit.trade import kind_of, usual_setting
 from violet_dial.core.diagnosis.allowed import useful_settings
 from violet_dial.core.diagnosis.faults import MODES, WEIGHTS, changes_of, faults_of, prior_weight, rebuilt, shows
-from violet_dial.core.diagnosis.hypotheses import COMPANY, Belief, Hypothesis, singles_of
+from violet_dial.core.diagnosis.hypotheses import COMPANY, Hypothesis, Priors, singles_of
 from violet_dial.core.diagnosis.pairs import coarse_pairs, leaders_of, pairable
 from violet_dial.core.diagnosis.predict import Predictor
 from violet_dial.core.records.circuit import LEADS, Fault, Setting
@@ -125,7 +125,7 @@ class Chances(unittest.TestCase):
 
     def test_pairs_never_hold_one_part_twice_and_are_rarer_than_either(self) -> None:
         circuit = circuits()["cds-two-range"]
-        singles = singles_of(circuit, Belief())
+        singles = singles_of(circuit, Priors())
         pairs = coarse_pairs(
             circuit, pairable(circuit, singles), leaders_of(singles, np.array([one.log_prior for one in singles]))
         )

@@ -16,7 +16,7 @@ from violet_dial.core.diagnosis.block import CELL_OHM, LEAK_S
 from violet_dial.core.diagnosis.evidence import understand_evidence
 from violet_dial.core.diagnosis.explain import reasons_for
 from violet_dial.core.diagnosis.faults import changes_of, faults_of
-from violet_dial.core.diagnosis.hypotheses import Belief, singles_of
+from violet_dial.core.diagnosis.hypotheses import Priors, singles_of
 from violet_dial.core.diagnosis.laws import TAIL
 from violet_dial.core.diagnosis.likelihood import COUNTS, begin, follow, own_sigma
 from violet_dial.core.diagnosis.next_test import _Kernel, rank_tests
@@ -80,7 +80,7 @@ def sagging(circuit: Circuit) -> Circuit:
 class BruteForce(unittest.TestCase):
     def setUp(self) -> None:
         self.circuit = read_spice(LOOP)
-        self.singles = singles_of(self.circuit, Belief())
+        self.singles = singles_of(self.circuit, Priors())
         self.predictor = Predictor(self.circuit, self.singles)
 
     def test_every_voltage_under_every_fault(self) -> None:
@@ -199,7 +199,7 @@ class Finding(unittest.TestCase):
 
     def test_corrosion_found_nearby_raises_its_neighbours(self) -> None:
         _, plain = self.diagnose("sw to gnd 0.5 V")
-        _, raised = self.diagnose("sw to gnd 0.5 V", belief=Belief((("r2", 12.0),)))
+        _, raised = self.diagnose("sw to gnd 0.5 V", belief=Priors((("r2", 12.0),)))
         chance = {
             name: {one.name: one.probability for one in found.suspects} for name, found in (("p", plain), ("r", raised))
         }
@@ -302,7 +302,7 @@ class NextTest(unittest.TestCase):
     def test_unsafe_tests_are_left_out(self) -> None:
         text = LOOP + "*: sw flash=yes\n"
         circuit = read_spice(text.replace(".end\n", "") + ".end\n")
-        predictor = Predictor(circuit, singles_of(circuit, Belief()))
+        predictor = Predictor(circuit, singles_of(circuit, Priors()))
         asked = candidates(circuit, self.now, True)
         self.assertFalse(any("sw" in (ask.plus, ask.minus) for ask in asked))
         self.assertTrue(all(ask.setting.supply == "off" for ask in asked if ask.test == "ohm"))
@@ -352,7 +352,7 @@ class Typing(unittest.TestCase):
     def test_every_kind_of_fault_can_be_put_in(self) -> None:
         for fault, _ in faults_of(read_spice(LOOP)):
             changes_of(read_spice(LOOP), fault, Setting())
-        singles = singles_of(read_spice(LOOP), Belief())
+        singles = singles_of(read_spice(LOOP), Priors())
         predictor = Predictor(read_spice(LOOP), singles)
         before = begin(singles, predictor.toleranced + 2)
         after = follow(before, predictor, Evidence("volt", 1.0, "m", "0"))

@@ -18,7 +18,7 @@ from violet_dial.core.circuit.operating import OperatingPoint, operating_point
 from violet_dial.core.circuit.spice import read_spice
 from violet_dial.core.circuit.trade import figure, kind_of, set_circuit, usual_setting
 from violet_dial.core.diagnosis.block import CELL_OHM, LEAK_S
-from violet_dial.core.diagnosis.hypotheses import Belief, Hypothesis, singles_of
+from violet_dial.core.diagnosis.hypotheses import Hypothesis, Priors, singles_of
 from violet_dial.core.diagnosis.predict import LEAD_OHM, Meter, Predictor
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.records.circuit import Setting
@@ -129,7 +129,7 @@ class InstrumentsAsParts(unittest.TestCase):
     def test_every_fault_leaves_a_state_to_be_predicted(self) -> None:
         """Also a starved regulator: what no solution is found for would count as unknown."""
         for stem, circuit, setting, _ in self.each():
-            singles = singles_of(circuit, Belief())
+            singles = singles_of(circuit, Priors())
             block = Predictor(circuit, singles).block(setting)
             self.assertEqual([singles[place].name for place in np.flatnonzero(~block.solved)], [], stem)
 
@@ -137,7 +137,7 @@ class InstrumentsAsParts(unittest.TestCase):
         path = next(one for one in CIRCUITS if one.stem == "regulator-clock")
         circuit = read_spice(path.read_text(encoding="utf-8"))
         setting = usual_setting(circuit)
-        singles = singles_of(circuit, Belief())
+        singles = singles_of(circuit, Priors())
         predictor = Predictor(circuit, singles)
         volts = predictor.block(setting).across("vraw", "0")
         checked = 0

@@ -22,12 +22,12 @@ from violet_dial.core.circuit.trade import kind_of, usual_setting
 from violet_dial.core.diagnosis.allowed import Reach, candidates, is_safe
 from violet_dial.core.diagnosis.explain import Explainer, differences
 from violet_dial.core.diagnosis.faults import TOUCH_OHM
-from violet_dial.core.diagnosis.hypotheses import HEALTHY_WEIGHT, UNLISTED_WEIGHT, Belief, Hypothesis, singles_of
+from violet_dial.core.diagnosis.hypotheses import HEALTHY_WEIGHT, UNLISTED_WEIGHT, Hypothesis, Priors, singles_of
 from violet_dial.core.diagnosis.likelihood import widened
 from violet_dial.core.diagnosis.next_test import Ranking, rank_tests
 from violet_dial.core.diagnosis.posterior import Case, Diagnosis, Diagnostician
 from violet_dial.core.diagnosis.predict import QUIET_V, Predictor
-from violet_dial.core.practice.bench import Device
+from violet_dial.core.practice.bench import FaultyDevice
 from violet_dial.core.records.circuit import Evidence, Fault, Setting
 
 SHIPPED = Path(violet_dial.__file__).parent / "assets" / "circuits"
@@ -87,14 +87,14 @@ class FaultyBesideNgspice(unittest.TestCase):
             for path in sorted(SHIPPED.glob("*.cir")):
                 circuit = shipped(path.stem)
                 now = usual_setting(circuit)
-                singles = [one for one in singles_of(circuit, Belief()) if one.faults and kind_of(
+                singles = [one for one in singles_of(circuit, Priors()) if one.faults and kind_of(
                     circuit, circuit.part(one.faults[0].part)) not in ("block", "regulator")]  # fmt: skip
                 drawn = [singles[int(n)] for n in rng.choice(len(singles), FAULTY_A_CIRCUIT, replace=False)]
                 predictor = Predictor(circuit, (*HEALTHY, *drawn), draws=0)
                 node = str(rng.choice([node for node in circuit.nodes if "." not in node]))
                 predicted = predictor.volts(node, "0", now)
                 for place, one in enumerate((*HEALTHY, *drawn)):
-                    device = Device(circuit, one.faults, rng)
+                    device = FaultyDevice(circuit, one.faults, rng)
                     device.circuit = circuit  # no tolerances
                     stands = device.stands(now)
                     meter = Part("Rvolt", "R", (node, "0"), predictor.meter.input_ohm)
@@ -124,7 +124,7 @@ class FaultyBesideNgspice(unittest.TestCase):
 class Tolerances(unittest.TestCase):
     def sampled(self, circuit: Circuit, ask: Evidence, count: int = 100) -> np.ndarray:
         rng = np.random.default_rng(5)
-        return np.array([Device(circuit, (), rng).true(ask) for _ in range(count)])
+        return np.array([FaultyDevice(circuit, (), rng).true(ask) for _ in range(count)])
 
     def test_needles_currents_volts_and_ohms_beside_sampling(self) -> None:
         checked = 0
@@ -162,7 +162,7 @@ class Tolerances(unittest.TestCase):
                 replace(one, value=one.value * factor) if one.name == "Rcds" else one for one in circuit.parts
             )
             note = {**circuit.note("Rcds"), "r10": f"{200 * factor}k"}
-            device = Device(circuit, (), np.random.default_rng(1))
+            device = FaultyDevice(circuit, (), np.random.default_rng(1))
             device.circuit = replace(circuit.with_parts(parts), notes={**circuit.notes, "rcds": note})
             share = device.true(Evidence("seen", 0.0, part="Rmeter"))
             shown.append(share)
@@ -180,7 +180,7 @@ def worked(
     circuit: Circuit, faults: tuple[Fault, ...], seed: int, at_times: bool = False
 ) -> tuple[Diagnosis, Ranking, tuple[Evidence, ...]]:
     """A device worked on test by test until a group is likelier than 0.9, or nothing more is asked."""
-    device = Device(circuit, faults, np.random.default_rng(seed))
+    device = FaultyDevice(circuit, faults, np.random.default_rng(seed))
     keeper, now, evidence = Diagnostician(), usual_setting(circuit), ()
     while True:
         found = keeper.diagnose(Case(circuit, (evidence,)))
@@ -241,7 +241,7 @@ class Found(unittest.TestCase):
         )
         for fault in (Fault("Rw1", "exchanged with Rw2", to_node="Rw2"), Fault("Q1", "turned round")):
             with self.subTest(fault.mode):
-                device = Device(circuit, (fault,), np.random.default_rng(3))
+                device = FaultyDevice(circuit, (fault,), np.random.default_rng(3))
                 device.circuit = circuit
                 asks = [Evidence("volt", 0.0, node, "0") for node in circuit.nodes] + [Evidence("amp", 0.0, part="V1")]
                 found = Diagnostician().diagnose(Case(circuit, (tuple(device.read(ask) for ask in asks),)))
@@ -296,14 +296,14 @@ class Sister(unittest.TestCase):
     def setUp(self) -> None:
         self.circuit = shipped("cds-series")
         self.now = usual_setting(self.circuit)
-        self.stuck = Device(self.circuit, (Fault("Rs1", "stuck open"),), np.random.default_rng(2))
+        self.stuck = FaultyDevice(self.circuit, (Fault("Rs1", "stuck open"),), np.random.default_rng(2))
 
-    def read(self, device: Device, *nodes: str) -> tuple[Evidence, ...]:
+    def read(self, device: FaultyDevice, *nodes: str) -> tuple[Evidence, ...]:
         return tuple(device.read(Evidence("volt", 0.0, node, "0", setting=self.now)) for node in nodes)
 
     def test_a_sister_does_not_take_the_right_answer_away(self) -> None:
         here = self.read(self.stuck, "clip+", "lead", "sw", "swo")
-        sister = Device(self.circuit, (), np.random.default_rng(4))
+        sister = FaultyDevice(self.circuit, (), np.random.default_rng(4))
         hers = tuple(replace(one, sister=True) for one in self.read(sister, "sw", "swo"))
         alone = Diagnostician().diagnose(Case(self.circuit, (here,)))
         both = Diagnostician().diagnose(Case(self.circuit, ((*hers, *here),)))
@@ -339,7 +339,7 @@ class TheSum(unittest.TestCase):
 
     def test_the_operating_points_answer_for_the_device(self) -> None:
         circuit = shipped("cds-series")
-        device = Device(circuit, (Fault("Rwred", "open"),), np.random.default_rng(1))
+        device = FaultyDevice(circuit, (Fault("Rwred", "open"),), np.random.default_rng(1))
         point = operating_point(device.stands(usual_setting(circuit)))
         self.assertLess(point.voltages["sw"], 0.01)
         self.assertGreater(point.voltages["lead"], 1.2)

@@ -3,19 +3,19 @@
 import unittest
 
 from violet_dial.core.errors import InvalidInput
-from violet_dial.core.exposure.curtains import Frame, passages
-from violet_dial.core.signals.firings import Firing
+from violet_dial.core.exposure.curtains import FrameGate, passages
+from violet_dial.core.signals.firings import RecordedFiring
 
-FRAME = Frame(36.0, (3.6, 18.0, 32.4))
+FRAME = FrameGate(36.0, (3.6, 18.0, 32.4))
 
 
-def channels(first_s: float, second_s: float, slit_s: float, reverse: bool = False) -> list[list[Firing]]:
+def channels(first_s: float, second_s: float, slit_s: float, reverse: bool = False) -> list[list[RecordedFiring]]:
     """Each curtain at an even speed; the second let go ``slit_s`` after the first."""
     made = []
     for at in FRAME.sensors_mm:
         share = (36.0 - at if reverse else at) / 36.0
         opened, closed = 0.5 + share * first_s, 0.5 + slit_s + share * second_s
-        made.append([Firing(opened, closed, 1e-5, 1.0)] if closed > opened else [])
+        made.append([RecordedFiring(opened, closed, 1e-5, 1.0)] if closed > opened else [])
     return made
 
 
@@ -44,14 +44,15 @@ class Curtains(unittest.TestCase):
 
     def test_firings_are_kept_apart_and_places_are_checked(self) -> None:
         twice = [
-            [*one, Firing(one[0].open_s + 1, one[0].close_s + 1, 1e-5, 1.0)] for one in channels(0.01, 0.01, 0.002)
+            [*one, RecordedFiring(one[0].open_s + 1, one[0].close_s + 1, 1e-5, 1.0)]
+            for one in channels(0.01, 0.01, 0.002)
         ]
         self.assertEqual(len(passages(twice, FRAME)), 2)
         with self.assertRaises(InvalidInput):
             passages(twice[:2], FRAME)
         for places in ((1.0,), (1.0, 1.5), (1.0, 40.0)):
             with self.assertRaises(InvalidInput):
-                Frame(36.0, places)
+                FrameGate(36.0, places)
 
 
 if __name__ == "__main__":

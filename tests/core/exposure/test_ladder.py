@@ -7,7 +7,7 @@ import numpy as np
 
 from bench.ladders import decided, named
 from violet_dial.core.errors import InvalidInput, NotEnoughData
-from violet_dial.core.exposure.ladder import COMMON_U, MOST_AT_ONE, Timed, Tolerance, ladder, next_speed, to_decide
+from violet_dial.core.exposure.ladder import COMMON_U, MOST_AT_ONE, SpeedTolerance, Timed, ladder, next_speed, to_decide
 from violet_dial.core.exposure.pattern import patterns
 from violet_dial.core.exposure.said import headline, pattern_said, time_said, weight_said
 
@@ -35,7 +35,7 @@ class Ladders(unittest.TestCase):
         states = {one.marked_s: one.state for one in found.rungs if one.errors}
         self.assertEqual((states[SPEEDS[-1]], states[SPEEDS[3]]), ("inside", "undecided"))
         self.assertEqual(ladder(SPEEDS, [Timed(0.125, 0.25)]).rungs[3].state, "high")
-        self.assertEqual(ladder(SPEEDS, [Timed(0.125, 0.0625)], Tolerance(0.1, 0.1)).rungs[3].state, "low")
+        self.assertEqual(ladder(SPEEDS, [Timed(0.125, 0.0625)], SpeedTolerance(0.1, 0.1)).rungs[3].state, "low")
 
     def test_next_goes_to_both_ends_and_the_middle_and_then_to_what_is_open(self) -> None:
         fired: list[Timed] = []
@@ -55,7 +55,7 @@ class Ladders(unittest.TestCase):
         with self.assertRaises(InvalidInput):
             ladder((), ())
         with self.assertRaises(InvalidInput):
-            Tolerance(0.0)
+            SpeedTolerance(0.0)
 
     def test_fewer_firings_than_three_at_each_and_verdicts_that_are_true(self) -> None:
         found = decided(40, seed=5)

@@ -5,18 +5,18 @@ import unittest
 
 from bench.lamp_looks import looked
 from violet_dial.core.errors import InvalidInput
-from violet_dial.core.exposure.lamps import Law, Look, Seen, cause_said, lamps
+from violet_dial.core.exposure.lamps import LampObservation, Law, Seen, cause_said, lamps
 
 LAW = Law(film_speed=400.0)
 LIGHTS = (2.0, 20.0, 200.0, 500.0, 900.0, 4000.0, 9000.0, 20000.0, 100000.0)
 
 
-def seen(look_at: float = 1.0, dead: bool = False) -> list[Look]:
+def seen(look_at: float = 1.0, dead: bool = False) -> list[LampObservation]:
     """Every light at f/5.6; the lamps answer to so much of the light."""
     made = []
     for lux in LIGHTS:
         meant: Seen = "none" if dead else LAW.meant(5.657, lux * look_at)
-        made.append(Look(5.657, lux, meant))
+        made.append(LampObservation(5.657, lux, meant))
     return made
 
 
@@ -53,7 +53,7 @@ class Lamps(unittest.TestCase):
     def test_what_is_no_look_is_refused(self) -> None:
         for f_number, lux, lamp in ((0.1, 10.0, "slow"), (4.0, 0.0, "slow"), (4.0, 10.0, "red")):
             with self.assertRaises(InvalidInput):
-                Look(f_number, lux, lamp)  # type: ignore[arg-type]
+                LampObservation(f_number, lux, lamp)  # type: ignore[arg-type]
         with self.assertRaises(InvalidInput):
             Law(slow_s=1e-4)
         with self.assertRaises(InvalidInput):

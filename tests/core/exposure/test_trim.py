@@ -15,9 +15,9 @@ from violet_dial.core.exposure.trim import (
     OFFSETS,
     SLIDER_STEPS,
     WHEEL_STEPS,
-    Belief,
     Marks,
-    Shot,
+    TestShot,
+    TrimPosterior,
     trim,
 )
 
@@ -26,8 +26,8 @@ class Beliefs(unittest.TestCase):
     def test_one_shot_as_bayes_rule_by_hand(self) -> None:
         """At the middle setting the steps have no say: a normal prior and an eye that calls all within half a stop the same."""
         marks = Marks(tuple(float(n) for n in range(9)), (0.0,))
-        belief = Belief(marks)
-        belief.take(Shot(4.0, 0.0, -1.5))
+        belief = TrimPosterior(marks)
+        belief.take(TestShot(4.0, 0.0, -1.5))
         prior = norm.pdf(OFFSETS, 0.0, OFFSET_U)
         likely = 0.97 * (norm.cdf((-1.25 - OFFSETS) / EYE_U) - norm.cdf((-1.75 - OFFSETS) / EYE_U)) / HALF + 0.03 / 16
         by_hand = prior * likely / (prior * likely).sum()
@@ -37,7 +37,7 @@ class Beliefs(unittest.TestCase):
     def test_dark_pictures_want_the_cell_shaded(self) -> None:
         """Clear is dark pictures: everybody gets it the wrong way round at first."""
         for stops, higher in ((-1.5, True), (1.5, False)):
-            found = trim([Shot(4.0, 0.0, stops)])
+            found = trim([TestShot(4.0, 0.0, stops)])
             moved = found.best.wheel - 4.0 + found.best.slider
             self.assertEqual(moved > 0, higher)
             self.assertIn("makes the picture brighter", found.words)
@@ -46,9 +46,9 @@ class Beliefs(unittest.TestCase):
         """Three shots of the same darkness: outdoors they decide; indoors without flash the shutter may have ended too early."""
 
         def expected(scene: str, flash: bool) -> tuple[float, float]:
-            belief = Belief(Marks(), "outdoors", False)
+            belief = TrimPosterior(Marks(), "outdoors", False)
             for _ in range(3):
-                belief.take(Shot(4.0, 0.0, -2.0, scene, flash))  # type: ignore[arg-type]
+                belief.take(TestShot(4.0, 0.0, -2.0, scene, flash))  # type: ignore[arg-type]
             there = next(one for one in belief.settings() if (one.wheel, one.slider) == (4.0, 0.0))
             return there.stops, there.u_stops
 
@@ -58,20 +58,20 @@ class Beliefs(unittest.TestCase):
         self.assertGreater(indoors[0], flash[0])  # it may well have been brighter, had it been let
 
     def test_it_ends_when_sure_or_when_the_film_does(self) -> None:
-        right = [Shot(5.0, 0.0, 0.0)] * 4
+        right = [TestShot(5.0, 0.0, 0.0)] * 4
         self.assertTrue(trim(right).done)
         self.assertFalse(trim(right[:1]).done)
-        spent = trim([Shot(5.0, 0.0, -2.0)], film_left=0)
+        spent = trim([TestShot(5.0, 0.0, -2.0)], film_left=0)
         self.assertTrue(spent.done)
         self.assertIn("No film left", spent.words)
         self.assertFalse(trim([]).done)
 
     def test_what_cannot_be_is_refused(self) -> None:
-        self.assertRaises(InvalidInput, Shot, 5.0, 0.0, math.nan)
-        self.assertRaises(InvalidInput, Shot, 5.0, 0.0, 20.0)
-        self.assertRaises(InvalidInput, trim, [Shot(12.0, 0.0, 0.0)])
+        self.assertRaises(InvalidInput, TestShot, 5.0, 0.0, math.nan)
+        self.assertRaises(InvalidInput, TestShot, 5.0, 0.0, 20.0)
+        self.assertRaises(InvalidInput, trim, [TestShot(12.0, 0.0, 0.0)])
         self.assertRaises(InvalidInput, Marks, ())
-        self.assertRaises(InvalidInput, trim, [Shot(5.0, 0.0, 0.0)] * 61)
+        self.assertRaises(InvalidInput, trim, [TestShot(5.0, 0.0, 0.0)] * 61)
 
 
 class Cameras(unittest.TestCase):

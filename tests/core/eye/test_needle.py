@@ -7,19 +7,19 @@ import numpy as np
 
 from bench.dials import hidden, invented, put, read
 from violet_dial.core.errors import InvalidInput
-from violet_dial.core.eye.face import Mark, face_of
+from violet_dial.core.eye.face import ScaleMark, face_of
 from violet_dial.core.eye.lamps import LampSpot, glow, lamp_state
-from violet_dial.core.eye.needle import Reading, Refused, eye_of, grey, read_needle
-from violet_dial.instruments.simulated.dial import DialLook, Shot, SimulatedDial
+from violet_dial.core.eye.needle import NeedleReading, Refused, eye_of, grey, read_needle
+from violet_dial.instruments.simulated.dial import DialLook, DialShot, SimulatedDial
 
 
 def on_arc(
     values: tuple[float, ...], centre: tuple[float, float] = (320.0, 300.0), radius: float = 200.0
-) -> tuple[Mark, ...]:
+) -> tuple[ScaleMark, ...]:
     """Marks evenly over 100 degrees."""
     angles = np.radians(np.linspace(-140, -40, len(values)))
     return tuple(
-        Mark(centre[0] + radius * math.cos(at), centre[1] + radius * math.sin(at), value)
+        ScaleMark(centre[0] + radius * math.cos(at), centre[1] + radius * math.sin(at), value)
         for at, value in zip(angles, values, strict=True)
     )
 
@@ -47,11 +47,11 @@ class Faces(unittest.TestCase):
 
     def test_marks_that_make_no_dial(self) -> None:
         arc = on_arc((0.0, 5.0, 10.0, 15.0))
-        line = tuple(Mark(10.0 * n, 20.0 * n, float(n)) for n in range(4))
+        line = tuple(ScaleMark(10.0 * n, 20.0 * n, float(n)) for n in range(4))
         for marks, word in (
             (arc[:2], "3 to 60"), (line, "along the arc"), ((*arc[:3], arc[0]), "apart"),
-            (tuple(Mark(one.x, one.y, value) for one, value in zip(arc, (0, 9, 3, 12), strict=True)), "rise, or fall"),
-            ((*arc[:3], Mark(math.nan, 0, 1)), "finite"),
+            (tuple(ScaleMark(one.x, one.y, value) for one, value in zip(arc, (0, 9, 3, 12), strict=True)), "rise, or fall"),
+            ((*arc[:3], ScaleMark(math.nan, 0, 1)), "finite"),
         ):  # fmt: skip
             with self.subTest(word), self.assertRaisesRegex(InvalidInput, word):
                 face_of(marks)
@@ -75,17 +75,17 @@ class Needles(unittest.TestCase):
         dial = SimulatedDial(DialLook(marks=7, first=0.0, last=10.0))
         eye = eye_of(face_of(dial.marks))
         for value in (1.3, 5.0, 8.7):
-            found = read_needle(eye, grey(dial.frame((value,), Shot())))
-            assert isinstance(found, Reading), found
+            found = read_needle(eye, grey(dial.frame((value,), DialShot())))
+            assert isinstance(found, NeedleReading), found
             self.assertAlmostEqual(found.value, value, delta=0.05)
 
     def test_two_needles_are_named_and_a_dial_that_was_moved_is_not_read(self) -> None:
         dial = SimulatedDial(DialLook(marks=7, first=0.0, last=10.0))
-        eye = eye_of(face_of(dial.marks), grey(dial.frame((), Shot())))
-        found = read_needle(eye, grey(dial.frame((2.0, 6.0), Shot())))
+        eye = eye_of(face_of(dial.marks), grey(dial.frame((), DialShot())))
+        found = read_needle(eye, grey(dial.frame((2.0, 6.0), DialShot())))
         assert isinstance(found, Refused)
         self.assertIn("two needles", found.reason)
-        moved = read_needle(eye, grey(dial.frame((4.0,), Shot(moved_px=(60.0, 30.0)))))
+        moved = read_needle(eye, grey(dial.frame((4.0,), DialShot(moved_px=(60.0, 30.0)))))
         self.assertTrue(isinstance(moved, Refused), moved)
         with self.assertRaisesRegex(InvalidInput, "as large as"):
             read_needle(eye, np.zeros((100, 100)))

@@ -6,8 +6,8 @@ import numpy as np
 
 from bench.dials import invented, put
 from violet_dial.core.eye.needle import eye_of, grey
-from violet_dial.core.eye.pair import Pair, read_pair
-from violet_dial.instruments.simulated.dial import DialLook, Shot, SimulatedDial, dial_like
+from violet_dial.core.eye.pair import NeedlePair, read_pair
+from violet_dial.instruments.simulated.dial import DialLook, DialShot, SimulatedDial, dial_like
 
 
 class Pairs(unittest.TestCase):
@@ -21,9 +21,11 @@ class Pairs(unittest.TestCase):
             for _frame in range(6):
                 ring = float(rng.uniform(1.5, 8.5))
                 off = float(rng.choice([-1.0, 1.0]) * rng.uniform(0.9, 1.5))
-                found = read_pair(eye, grey(dial.frame((ring + off,), Shot(blur_px=0.8, noise=0.008, pointer=ring))))
+                found = read_pair(
+                    eye, grey(dial.frame((ring + off,), DialShot(blur_px=0.8, noise=0.008, pointer=ring)))
+                )
                 total += 1
-                if isinstance(found, Pair):
+                if isinstance(found, NeedlePair):
                     errors.append(found.apart - off)
                     stated.append(found.u)
                     wrong += abs(found.apart - off) > max(4 * found.u, 0.15)
@@ -34,20 +36,24 @@ class Pairs(unittest.TestCase):
 
     def test_one_over_the_other_and_one_alone(self) -> None:
         dial = SimulatedDial(DialLook(640, 480, first=0.0, last=10.0))
-        eye = eye_of(put(dial, np.random.default_rng(1)).face, grey(dial.frame((), Shot(noise=0.004))))
-        both = read_pair(eye, grey(dial.frame((4.0,), Shot(pointer=6.0))))
-        assert isinstance(both, Pair)
+        eye = eye_of(put(dial, np.random.default_rng(1)).face, grey(dial.frame((), DialShot(noise=0.004))))
+        both = read_pair(eye, grey(dial.frame((4.0,), DialShot(pointer=6.0))))
+        assert isinstance(both, NeedlePair)
         self.assertAlmostEqual(both.apart, -2.0, delta=0.1)
         for off in (-0.08, 0.0, 0.08):
-            met = read_pair(eye, grey(dial.frame((6.0 + off,), Shot(pointer=6.0))), both.pointer_px)
-            assert isinstance(met, Pair), met
+            met = read_pair(eye, grey(dial.frame((6.0 + off,), DialShot(pointer=6.0))), both.pointer_px)
+            assert isinstance(met, NeedlePair), met
             self.assertEqual(met.apart, 0.0)
             self.assertLess(abs(off), 2 * met.u)
-        for picture in (dial.frame((6.0,), Shot()), dial.frame((), Shot(pointer=6.0)), dial.frame((3.0, 7.0), Shot())):
+        for picture in (
+            dial.frame((6.0,), DialShot()),
+            dial.frame((), DialShot(pointer=6.0)),
+            dial.frame((3.0, 7.0), DialShot()),
+        ):
             with self.subTest(picture.mean()):
-                self.assertNotIsInstance(read_pair(eye, grey(picture)), Pair)
-        self.assertNotIsInstance(read_pair(eye, grey(dial.frame((6.0,), Shot())), both.pointer_px), Pair)
-        self.assertNotIsInstance(read_pair(eye, grey(dial.frame((), Shot())), both.pointer_px), Pair)
+                self.assertNotIsInstance(read_pair(eye, grey(picture)), NeedlePair)
+        self.assertNotIsInstance(read_pair(eye, grey(dial.frame((6.0,), DialShot())), both.pointer_px), NeedlePair)
+        self.assertNotIsInstance(read_pair(eye, grey(dial.frame((), DialShot())), both.pointer_px), NeedlePair)
 
 
 if __name__ == "__main__":

@@ -19,8 +19,8 @@ from violet_dial.core.mapping.change import rename, say
 from violet_dial.core.mapping.compiled import compiled
 from violet_dial.core.mapping.from_spice import board_from_spice
 from violet_dial.core.mapping.ohms import LEADS_OHM, expected_ohm, network
-from violet_dial.core.mapping.said_of import reading_of
 from violet_dial.core.mapping.switches import truth_table
+from violet_dial.core.mapping.touch_reading import reading_of
 from violet_dial.core.records.circuit import Setting
 
 ROOT = Path(__file__).parents[3]

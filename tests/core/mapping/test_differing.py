@@ -12,7 +12,7 @@ from bench.sisters import compared
 from violet_dial.core.circuit.spice import read_spice
 from violet_dial.core.circuit.trade import usual_setting
 from violet_dial.core.diagnosis.laws import TAIL
-from violet_dial.core.mapping.differing import Differing, Reading, _conditioned
+from violet_dial.core.mapping.differing import DifferenceReading, Differing, _conditioned
 
 CIRCUITS = Path(violet_dial.__file__).parent / "assets" / "circuits"
 
@@ -38,7 +38,7 @@ class Arithmetic(unittest.TestCase):
         now = usual_setting(circuit)
         differing = Differing(circuit, circuit.nodes)
         off = [
-            Reading(node, 1.2 * float(one.mean[0]), 1.2 * float(one.mean[0]), now)
+            DifferenceReading(node, 1.2 * float(one.mean[0]), 1.2 * float(one.mean[0]), now)
             for node, one in zip(differing.nodes, differing.predicted(now), strict=True)
         ]
         judgement = differing.judge(off, now)

@@ -12,7 +12,7 @@ import violet_dial
 from tests.reference.random_netlists import random_netlist
 from violet_dial.core.circuit.netlist import GROUND, Circuit
 from violet_dial.core.circuit.spice import read_spice
-from violet_dial.core.mapping.drawing import Drawing, drawn
+from violet_dial.core.mapping.drawing import BoardDrawing, drawn
 from violet_dial.core.mapping.layered import layered
 
 CIRCUITS = {
@@ -25,7 +25,7 @@ def circuit_of(stem: str) -> Circuit:
 
 
 class Drawings(unittest.TestCase):
-    def check(self, circuit: Circuit) -> Drawing:
+    def check(self, circuit: Circuit) -> BoardDrawing:
         found = drawn(circuit)
         self.assertEqual([one.node for one in found.places], list(circuit.nodes))
         at = Counter((one.x, one.y) for one in found.places)

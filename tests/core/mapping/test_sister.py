@@ -4,46 +4,48 @@ import unittest
 
 from tests.core.mapping.boards import said
 from violet_dial.core.errors import InvalidInput
-from violet_dial.core.mapping.sister import Pair, compare
+from violet_dial.core.mapping.sister import SisterPair, compare
 
 CHAIN = "\n".join(["battery 6 s0 to chassis", *(f"track s{n} to s{n + 1}" for n in range(12)), "R1 1k s12 to chassis"])
 
 
 class Sister(unittest.TestCase):
     def test_the_place_where_they_part_is_named(self) -> None:
-        found = compare(said(), [Pair("clip+", 5.9, 5.88), Pair("rail0", 5.85, 5.8), Pair("rail", 2.6, 0.1)])
+        found = compare(
+            said(), [SisterPair("clip+", 5.9, 5.88), SisterPair("rail0", 5.85, 5.8), SisterPair("rail", 2.6, 0.1)]
+        )
         self.assertEqual(found.between, ("rail0", "rail"))
         self.assertEqual(found.ranking[0].spot, "rail")
         self.assertIn("regulator", found.words)
 
     def test_the_next_spot_halves_what_is_left(self) -> None:
         for broken in range(1, 13):
-            board, pairs, asked = said(CHAIN), [Pair("s0", 6.0, 6.0)], 0
+            board, pairs, asked = said(CHAIN), [SisterPair("s0", 6.0, 6.0)], 0
             found = compare(board, pairs)
             while found.next is not None:
                 number = int(found.next[1:])
-                pairs.append(Pair(found.next, 6.0, 6.0 if number < broken else 0.0))
+                pairs.append(SisterPair(found.next, 6.0, 6.0 if number < broken else 0.0))
                 found, asked = compare(board, pairs), asked + 1
             self.assertEqual(found.between, (f"s{broken - 1}", f"s{broken}"))
             self.assertLessEqual(asked, 5)
 
     def test_spots_alone_are_a_line(self) -> None:
         board = said("spot a\nspot b\nspot c\nspot d\nspot e")
-        found = compare(board, [Pair("a", 3.0, 3.02), Pair("d", 2.9, 0.4)])
+        found = compare(board, [SisterPair("a", 3.0, 3.02), SisterPair("d", 2.9, 0.4)])
         self.assertEqual((found.between, found.next), (("a", "d"), "b"))
 
     def test_good_units_may_differ(self) -> None:
-        found = compare(said(), [Pair("rail", 2.6, 2.35), Pair("rail0", 5.9, 5.6)])
+        found = compare(said(), [SisterPair("rail", 2.6, 2.35), SisterPair("rail0", 5.9, 5.6)])
         self.assertIsNone(found.between)
         self.assertIn("alike", found.words)
 
     def test_a_sister_that_disagrees_with_physics_is_doubted(self) -> None:
-        found = compare(said(), [Pair("clip+", 5.9, 5.9), Pair("S1", 4.1, 5.9)])
+        found = compare(said(), [SisterPair("clip+", 5.9, 5.9), SisterPair("S1", 4.1, 5.9)])
         self.assertIn("faulty itself", found.doubts[0])
 
     def test_bad_input(self) -> None:
-        self.assertRaises(InvalidInput, compare, said(), [Pair("nowhere", 1.0, 1.0)])
-        self.assertRaises(InvalidInput, compare, said(), [Pair("rail", float("nan"), 1.0)])
+        self.assertRaises(InvalidInput, compare, said(), [SisterPair("nowhere", 1.0, 1.0)])
+        self.assertRaises(InvalidInput, compare, said(), [SisterPair("rail", float("nan"), 1.0)])
 
 
 if __name__ == "__main__":

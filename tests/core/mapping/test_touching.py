@@ -6,7 +6,7 @@ from dataclasses import replace
 from bench.boards import drawn, partition, traced
 from tests.core.mapping.boards import said
 from violet_dial.core.mapping.around import Surroundings, turned_over
-from violet_dial.core.mapping.board import Board, Pin, Spot, Touch
+from violet_dial.core.mapping.board import Board, Pin, SolderPoint, Touch
 from violet_dial.core.mapping.doubts import rows_of
 from violet_dial.core.mapping.neighbours import neighbours
 from violet_dial.core.mapping.touching import proof_of
@@ -62,13 +62,15 @@ class FewestTouches(unittest.TestCase):
 
     def test_neighbours_lie_beside_each_other_on_the_photo(self) -> None:
         places = {"a": (0.1, 0.1), "b": (0.2, 0.1), "c": (0.9, 0.9), "d": (0.8, 0.9), "e": (0.1, 0.2)}
-        board = Board(spots=tuple(Spot(name, pins=(Pin("p", *at),)) for name, at in places.items()))
+        board = Board(spots=tuple(SolderPoint(name, pins=(Pin("p", *at),)) for name, at in places.items()))
         pairs = {frozenset(pair) for pair in neighbours(board)}
         self.assertIn(frozenset("ab"), pairs)
         self.assertNotIn(frozenset("ac"), pairs)
         for several in (("a", "b", "c"), tuple("abcdefgh")):  # on one line, and on one point
             for step in (0.1, 0.0):
-                line = Board(spots=tuple(Spot(name, pins=(Pin("p", step * n, 0.5),)) for n, name in enumerate(several)))
+                line = Board(
+                    spots=tuple(SolderPoint(name, pins=(Pin("p", step * n, 0.5),)) for n, name in enumerate(several))
+                )
                 self.assertTrue(neighbours(line))
 
     def test_the_eye_differs_from_the_truth(self) -> None:

@@ -8,7 +8,7 @@ import numpy as np
 
 from violet_dial.core.errors import ImpossibleOrder
 from violet_dial.core.opening.relations import refit_before, relate
-from violet_dial.core.opening.steps import End, Step
+from violet_dial.core.opening.steps import Step, WireEnd
 from violet_dial.core.opening.tally import open_beneath, tally, totals
 from violet_dial.core.opening.way_back import order_back, way_back
 
@@ -87,7 +87,7 @@ class Order(unittest.TestCase):
 
 class Tallies(unittest.TestCase):
     def ended(self, *counts: int) -> Step:
-        return Step("s1", "shim", "lens mount", 12, ends=tuple(End("refitted", count) for count in counts))
+        return Step("s1", "shim", "lens mount", 12, ends=tuple(WireEnd("refitted", count) for count in counts))
 
     def test_twelve_found_twelve_back(self) -> None:
         self.assertEqual(tally(self.ended()).state, "open")

@@ -4,8 +4,8 @@ import math
 
 import numpy as np
 
-from violet_dial.core.power.feeds import Choice
-from violet_dial.core.power.meter_error import Asked
+from violet_dial.core.power.feeds import BatteryChoice
+from violet_dial.core.power.meter_error import AskedLights
 
 R10, GAMMA, SERIES, COIL, TRIM, LEADS = 200e3, 0.7, 330.0, 1500.0, 12e3, 0.15
 FULL_A = 120e-6
@@ -26,7 +26,9 @@ def loop_a(ev100: float, design_v: float) -> float:
     return design_v / (beside_cell_ohm() + cds_ohm(ev100))
 
 
-def error_stops(choice: Choice, left: float, temperature_c: float, ev100: float, design_v: float = 1.35) -> float:
+def error_stops(
+    choice: BatteryChoice, left: float, temperature_c: float, ev100: float, design_v: float = 1.35
+) -> float:
     """Kirchhoff along the loop at the mark's own current; NaN where no light gives it."""
     amp = loop_a(ev100, design_v)
     one = np.array([left])
@@ -40,7 +42,9 @@ def error_stops(choice: Choice, left: float, temperature_c: float, ev100: float,
     return ev100 - light
 
 
-def worst_stops(choice: Choice, asked: Asked, charges: tuple[float, ...], temperature_c: float = 20.0) -> float:
+def worst_stops(
+    choice: BatteryChoice, asked: AskedLights, charges: tuple[float, ...], temperature_c: float = 20.0
+) -> float:
     """The largest error over marks whose needle is on the scale; infinite where a mark is lost."""
     worst = 0.0
     for mark in asked.marks:

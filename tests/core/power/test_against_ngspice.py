@@ -12,9 +12,9 @@ from scipy.interpolate import CubicSpline
 from scipy.optimize import brentq
 
 from violet_dial.core.circuit.trade import set_circuit
-from violet_dial.core.power.device import Device, Points, Port, device_of, lux_of
-from violet_dial.core.power.feeds import Choice, read_choice
-from violet_dial.core.power.meter_error import Asked, Reader
+from violet_dial.core.power.device import FedDevice, Points, Port, device_of, lux_of
+from violet_dial.core.power.feeds import BatteryChoice, read_choice
+from violet_dial.core.power.meter_error import AskedLights, Reader
 from violet_dial.services.circuits import circuit_from, templates
 
 TEXTS = {one.stem: one.text for one in templates()}
@@ -28,10 +28,10 @@ WITHIN_STOPS = 0.01
 class Bench:
     """One circuit under ngspice: what is watched over light, for volts behind ohms and diodes in the battery's lead."""
 
-    def __init__(self, device: Device, folder: Path) -> None:
+    def __init__(self, device: FedDevice, folder: Path) -> None:
         self.device, self.folder = device, folder
 
-    def netlist(self, choice: Choice, temperature_c: float) -> str:
+    def netlist(self, choice: BatteryChoice, temperature_c: float) -> str:
         """The circuit's own lines with the lead opened; cells that answer to light as they stand in 10 lx."""
         lines = [line for line in self.device.circuit.text.splitlines() if not line.startswith(("*:", ".end"))]
         clip = self.device.circuit.part(self.device.battery).nodes[0]
@@ -46,7 +46,7 @@ class Bench:
         return "\n".join([*lines, *lead, f".options temp={temperature_c} reltol=2e-5 abstol=1e-12 vntol=1e-7 itl1=500"])
 
     def run(
-        self, choice: Choice, temperature_c: float, states: list[tuple[float, float]], ev100: np.ndarray
+        self, choice: BatteryChoice, temperature_c: float, states: list[tuple[float, float]], ev100: np.ndarray
     ) -> np.ndarray:
         """Currents of what is watched, shape (states, lights, r), A."""
         circuit = self.device.circuit
@@ -91,7 +91,7 @@ class AgainstNgspice(unittest.TestCase):
     ) -> None:
         device = device_of(circuit_from(TEXTS[stem]))
         place = device.needles[0]
-        asked = Asked(design_v, *span, left=CHARGES, most_v=1.9)
+        asked = AskedLights(design_v, *span, left=CHARGES, most_v=1.9)
         bench, ev100 = Bench(device, self.folder), np.arange(span[0] - 3.5, span[1] + 3.5, STEP_EV)
         compared = 0
         for temperature_c in TEMPERATURES_C:
@@ -130,7 +130,7 @@ class AgainstNgspice(unittest.TestCase):
     def test_lamps_change_where_they_do_there(self) -> None:
         """The light at which a lamp has half of its full current, on a stack that sags."""
         device = device_of(circuit_from(TEXTS["silicon-lamps"]))
-        asked = Asked(6.0, 2.0, 12.0, left=CHARGES, most_v=6.7)
+        asked = AskedLights(6.0, 2.0, 12.0, left=CHARGES, most_v=6.7)
         bench, choice, left = Bench(device, self.folder), read_choice("4LR44"), np.array(CHARGES)
         reader = Reader(device, asked, 20.0)
         ours = reader.errors(choice).threshold_ev

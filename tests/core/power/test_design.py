@@ -11,11 +11,11 @@ from violet_dial.core.power.design import LIFE, InDrawer, combinations, design, 
 from violet_dial.core.power.device import device_of
 from violet_dial.core.power.feeds import Diode, read_choice
 from violet_dial.core.power.lanes import Judge
-from violet_dial.core.power.meter_error import Asked
+from violet_dial.core.power.meter_error import AskedLights
 from violet_dial.services.circuits import circuit_from, templates
 
 TEXT = next(one.text for one in templates() if one.stem == "cds-series")
-ASKED = Asked(1.35, 0.0, 7.0)
+ASKED = AskedLights(1.35, 0.0, 7.0)
 
 
 def drawer(seed: int, count: int = 40) -> list[InDrawer]:
@@ -71,7 +71,7 @@ class Drawer(unittest.TestCase):
 
     def test_a_bridge_has_nothing_to_trim_for(self) -> None:
         text = next(one.text for one in templates() if one.stem == "cds-bridge")
-        judge = Judge(device_of(circuit_from(text)), Asked(1.35, 2.0, 14.0), [read_choice("SR44")])
+        judge = Judge(device_of(circuit_from(text)), AskedLights(1.35, 2.0, 14.0), [read_choice("SR44")])
         self.assertIsNone(trim(judge, read_choice("SR44")))
 
 

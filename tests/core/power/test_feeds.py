@@ -10,7 +10,7 @@ from violet_dial.core.power.feeds import (
     GERMANIUM,
     SCHOTTKY,
     SILICON,
-    Choice,
+    BatteryChoice,
     Diode,
     diode_by_two_points,
     read_choice,
@@ -50,8 +50,8 @@ class Said(unittest.TestCase):
         for count in range(2, MOST_STACKED + 1):
             size = size_of(f"{count}xLR44")
             self.assertEqual(size.cells, count)
-            volts = Choice(size).emf_v(np.ones(1), 20.0)[0]
-            self.assertAlmostEqual(volts, count * Choice(SIZES["LR44"]).emf_v(np.ones(1), 20.0)[0])
+            volts = BatteryChoice(size).emf_v(np.ones(1), 20.0)[0]
+            self.assertAlmostEqual(volts, count * BatteryChoice(SIZES["LR44"]).emf_v(np.ones(1), 20.0)[0])
 
 
 class Diodes(unittest.TestCase):

@@ -8,9 +8,9 @@ import numpy as np
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.power.cells import SIZES
 from violet_dial.core.power.device import device_of
-from violet_dial.core.power.feeds import Choice, read_choice
-from violet_dial.core.power.lanes import Judge, Lanes, best_of, hours_of, usual_choices
-from violet_dial.core.power.meter_error import Asked
+from violet_dial.core.power.feeds import BatteryChoice, read_choice
+from violet_dial.core.power.lanes import BatteryResults, Judge, best_of, hours_of, usual_choices
+from violet_dial.core.power.meter_error import AskedLights
 from violet_dial.core.power.said import error_words, reason
 from violet_dial.core.power.spoken import span_words
 from violet_dial.services.circuits import circuit_from, templates
@@ -18,16 +18,16 @@ from violet_dial.services.circuits import circuit_from, templates
 TEXTS = {one.stem: one.text for one in templates()}
 
 
-def lanes(stem: str, choices: tuple[str, ...], asked: Asked | None = None) -> Lanes:
+def lanes(stem: str, choices: tuple[str, ...], asked: AskedLights | None = None) -> BatteryResults:
     several = [read_choice(one) for one in choices]
-    return Judge(device_of(circuit_from(TEXTS[stem])), asked or Asked(1.35, 0.0, 8.0), several).judge(several)
+    return Judge(device_of(circuit_from(TEXTS[stem])), asked or AskedLights(1.35, 0.0, 8.0), several).judge(several)
 
 
 class Hours(unittest.TestCase):
     def test_charge_over_current_and_own_loss(self) -> None:
         left, amp = np.array([1.0, 0.5, 0.1]), np.full(3, 100e-6)
         silver = SIZES["SR44"]
-        hours = hours_of(Choice(silver), left, amp)
+        hours = hours_of(BatteryChoice(silver), left, amp)
         rate = 100e-6 / silver.ah + silver.chemistry.yearly_loss / 8766
         self.assertTrue(np.allclose(hours, [0.0, 0.5 / rate, 0.9 / rate]))
 
@@ -56,12 +56,12 @@ class Best(unittest.TestCase):
         self.assertEqual(found.lanes[found.best].choice.name, "SR44 with Schottky diode")
 
     def test_none_where_the_device_follows_nothing_on_any(self) -> None:
-        found = lanes("silicon-shutter", ("SR44", "LR44"), Asked(6.0, 5.0, 12.0))
+        found = lanes("silicon-shutter", ("SR44", "LR44"), AskedLights(6.0, 5.0, 12.0))
         self.assertEqual(best_of(found.lanes), -1)
 
     def test_no_choice_is_refused(self) -> None:
         device = device_of(circuit_from(TEXTS["cds-series"]))
-        self.assertRaisesRegex(InvalidInput, "SR44", Judge(device, Asked(1.35), []).judge, [])
+        self.assertRaisesRegex(InvalidInput, "SR44", Judge(device, AskedLights(1.35), []).judge, [])
 
     def test_usual_ones_fit_the_voltage(self) -> None:
         names = [one.name for one in usual_choices(1.35)]
@@ -89,7 +89,7 @@ class Lives(unittest.TestCase):
         self.assertTrue(np.allclose(moved.error_stops, plain.error_stops + moved.shift_stops, equal_nan=True))
 
     def test_a_device_that_gives_up_ends_its_lane(self) -> None:
-        lane = lanes("silicon-shutter", ("4LR44",), Asked(6.0, 5.0, 12.0, (-10.0,))).lanes[0]
+        lane = lanes("silicon-shutter", ("4LR44",), AskedLights(6.0, 5.0, 12.0, (-10.0,))).lanes[0]
         self.assertLess(lane.ends, len(lane.works))
         self.assertEqual(lane.hours_to_cutoff, lane.hours[lane.ends])
 
@@ -100,7 +100,7 @@ class Lives(unittest.TestCase):
         self.assertIn("within 0.21 stop", diode)
         self.assertIn("takes the voltage away", diode)
         self.assertIn("stop low", alkaline)
-        bridge = lanes("cds-bridge", ("LR44",), Asked(1.35, 2.0, 16.0))
+        bridge = lanes("cds-bridge", ("LR44",), AskedLights(1.35, 2.0, 16.0))
         self.assertIn("Leave it", reason(bridge.lanes[0], bridge))
 
     def test_a_span_is_named_where_only_a_part_is_within(self) -> None:

@@ -9,20 +9,20 @@ from violet_dial.core.errors import InvalidInput
 from violet_dial.core.power.device import Points, Port, device_of
 from violet_dial.core.power.fed import light_where, value_at
 from violet_dial.core.power.feeds import read_choice
-from violet_dial.core.power.meter_error import Asked, Reader
+from violet_dial.core.power.meter_error import AskedLights, Reader
 from violet_dial.services.circuits import circuit_from, templates
 
 TEXTS = {one.stem: one.text for one in templates()}
 CHARGES = (1.0, 0.6, 0.1)
 
 
-def reader(stem: str, asked: Asked, temperature_c: float = 20.0) -> Reader:
+def reader(stem: str, asked: AskedLights, temperature_c: float = 20.0) -> Reader:
     return Reader(device_of(circuit_from(TEXTS[stem])), asked, temperature_c)
 
 
 class Series(unittest.TestCase):
     def test_as_worked_by_hand(self) -> None:
-        asked = Asked(1.35, 0.0, 8.0, left=CHARGES, most_v=1.9)
+        asked = AskedLights(1.35, 0.0, 8.0, left=CHARGES, most_v=1.9)
         for temperature_c in (-10.0, 20.0, 40.0):
             one = reader("cds-series", asked, temperature_c)
             for text in (
@@ -46,14 +46,14 @@ class Series(unittest.TestCase):
                 self.assertGreaterEqual(int(np.isfinite(ours).sum()), 8 * len(CHARGES))
 
     def test_more_volts_read_high_and_fewer_low(self) -> None:
-        one = reader("cds-series", Asked(1.35, 0.0, 8.0, left=(1.0,), most_v=1.9))
+        one = reader("cds-series", AskedLights(1.35, 0.0, 8.0, left=(1.0,), most_v=1.9))
         high, low, right = (one.errors(read_choice(f"supply {volts} V")).error_stops for volts in (1.55, 1.2, 1.35))
         self.assertTrue((high[:, :8] > 0.2).all() and (low[:, :8] < -0.2).all())
         self.assertLess(np.nanmax(np.abs(right)), 1e-4)
 
     def test_a_needle_at_its_stop_follows_nothing(self) -> None:
         found = (
-            reader("cds-series", Asked(1.35, 2.0, 16.0, left=(1.0,), most_v=1.9))
+            reader("cds-series", AskedLights(1.35, 2.0, 16.0, left=(1.0,), most_v=1.9))
             .errors(read_choice("SR44"))
             .error_stops
         )
@@ -68,7 +68,7 @@ class Others(unittest.TestCase):
             ".end",
             "*: Vbat kind=battery\n*: Rcds kind=cds r10=200k\n*: Rmeter kind=movement\n*: Rasa kind=trimmer\n.end",
         )
-        asked = Asked(1.35, 2.0, 16.0, left=CHARGES, most_v=1.9)
+        asked = AskedLights(1.35, 2.0, 16.0, left=CHARGES, most_v=1.9)
         for text in (TEXTS["cds-bridge"], bare, bare.replace("*: Rasa kind=trimmer\n", "")):
             one = Reader(device_of(circuit_from(text)), asked, 20.0)
             self.assertEqual(one.mode, "null")
@@ -82,7 +82,7 @@ class Others(unittest.TestCase):
         self.assertTrue(np.allclose(np.log2(shown[1:] / shown[:-1]), 1.0, atol=0.01))
 
     def test_a_stack_that_sags_lets_the_magnet_go(self) -> None:
-        one = reader("silicon-shutter", Asked(6.0, 5.0, 12.0, left=(1.0, 0.5, 0.1), most_v=6.7))
+        one = reader("silicon-shutter", AskedLights(6.0, 5.0, 12.0, left=(1.0, 0.5, 0.1), most_v=6.7))
         self.assertTrue(one.errors(read_choice("4SR44")).holds.all())
         self.assertFalse(one.errors(read_choice("supply 6 V 400 ohm")).holds.any())
         self.assertAlmostEqual(
@@ -96,11 +96,11 @@ class Others(unittest.TestCase):
         apart = TEXTS["cds-series"].replace("Rcds cell+ m+ 10k", "Rcds cell+ 0 10k\nRlink cell+ m+ 1k")
         stiff = apart.replace("Rser swo cell+ 330", "Rser swo cell+ 1u")  # the cell beside the needle, not before it
         self.assertRaisesRegex(
-            InvalidInput, "nothing changes", Reader, device_of(circuit_from(stiff)), Asked(1.35, 0.0, 4.0), 20.0
+            InvalidInput, "nothing changes", Reader, device_of(circuit_from(stiff)), AskedLights(1.35, 0.0, 4.0), 20.0
         )
         for wrong in ({"design_v": 0.0}, {"design_v": 1.35, "ev_from": 9.0, "ev_to": 3.0}, {"design_v": 1.35, "left": (-0.1,)},
                       {"design_v": 1.35, "temperatures_c": (90.0,)}):  # fmt: skip
-            self.assertRaises(InvalidInput, Asked, **wrong)
+            self.assertRaises(InvalidInput, AskedLights, **wrong)
 
 
 class Between(unittest.TestCase):

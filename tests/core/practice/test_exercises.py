@@ -13,7 +13,7 @@ from violet_dial.core.errors import InvalidInput
 from violet_dial.core.practice.bench import Bench
 from violet_dial.core.practice.costs import DISCHARGED, PARTS, mending
 from violet_dial.core.practice.course import Course, Move, begin
-from violet_dial.core.practice.exercise import LEVELS, Exercise, Wish, can_be_told, exercise_of, table_of
+from violet_dial.core.practice.exercise import LEVELS, Exercise, ExerciseWish, can_be_told, exercise_of, table_of
 from violet_dial.core.practice.mind import Mind
 from violet_dial.core.practice.players import play
 from violet_dial.core.practice.score import calibration, checked_chance, quadratic, score_of
@@ -36,12 +36,12 @@ def exercise(stem: str, *faults: Fault, wrong: float = 0.0) -> Exercise:
 class Drawn(unittest.TestCase):
     def test_a_seed_gives_the_same_everywhere(self) -> None:
         for (seed, level), (stem, name) in GIVEN.items():
-            found = exercise_of(Wish(seed, level), CIRCUITS)
+            found = exercise_of(ExerciseWish(seed, level), CIRCUITS)
             self.assertEqual((found.stem, found.faults[0].name), (stem, name), (seed, level))
-            self.assertEqual(found, exercise_of(Wish(seed, level), CIRCUITS))
+            self.assertEqual(found, exercise_of(ExerciseWish(seed, level), CIRCUITS))
 
     def test_answers_are_the_same_and_those_of_the_device(self) -> None:
-        found = exercise_of(Wish(0, 1), CIRCUITS)
+        found = exercise_of(ExerciseWish(0, 1), CIRCUITS)
         one, two = Bench(found, CIRCUITS[found.stem]), Bench(found, CIRCUITS[found.stem])
         ask = Evidence("volt", 0.0, "lead", "0", setting=usual_setting(one.circuit))
         two.answer(replace(ask, plus="clip+"))  # what was asked before changes nothing
@@ -53,7 +53,7 @@ class Drawn(unittest.TestCase):
     def test_levels_differ_and_every_exercise_can_be_told(self) -> None:
         for level in range(1, len(LEVELS) + 1):
             for seed in range(3):
-                found = exercise_of(Wish(seed, level), CIRCUITS)
+                found = exercise_of(ExerciseWish(seed, level), CIRCUITS)
                 asked = LEVELS[level - 1]
                 self.assertEqual(
                     (len(found.faults), found.wrong, found.misleads), (asked.faults, asked.wrong, asked.misleads)
@@ -79,7 +79,7 @@ class Drawn(unittest.TestCase):
     def test_bad_wishes(self) -> None:
         for wish in ((-1, 1, "any"), (2**40, 1, "any"), (1, 0, "any"), (1, 9, "any"), (1, 1, "toaster")):
             with self.subTest(wish), self.assertRaises(InvalidInput):
-                Wish(*wish)
+                ExerciseWish(*wish)
 
 
 class Slips(unittest.TestCase):
@@ -183,7 +183,7 @@ class Courses(unittest.TestCase):
         for player in ("next", "halves", "random"):
             every = []
             for seed in (0, 2, 4):
-                found = exercise_of(Wish(seed, 1), CIRCUITS)
+                found = exercise_of(ExerciseWish(seed, 1), CIRCUITS)
                 course = play(found, CIRCUITS[found.stem], player)
                 self.assertTrue(course.is_over)
                 best.setdefault(seed, course.minutes)

@@ -14,7 +14,7 @@ from violet_dial.core.practice.form import (
     MARKS,
     NEEDLE,
     SPEEDS,
-    Reading,
+    FormReading,
     bits,
     by_name,
     drawn_form,
@@ -119,7 +119,7 @@ class Played(unittest.TestCase):
     def test_turning_the_light_round_costs(self) -> None:
         course = begin(CIRCUIT, (Fault("needle", "sticks", 1.0),), form=form_of(NEEDLE))
         for test in ("8 Ev rising", "8 Ev falling"):
-            course = course.after(Move("test", reading=Reading(test, 0.0)))
+            course = course.after(Move("test", reading=FormReading(test, 0.0)))
         minutes = [step.minutes for step in course.steps]
         self.assertAlmostEqual(minutes[1] - minutes[0], 0.5)
 

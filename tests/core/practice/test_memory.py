@@ -2,13 +2,13 @@
 
 import unittest
 
-from violet_dial.core.practice.memory import DUE, FIRST_DAYS, GOOD, GROWS, Done, advice, decay, skills
+from violet_dial.core.practice.memory import DUE, FIRST_DAYS, GOOD, GROWS, PastCase, advice, decay, skills
 
 NOW = 27.0
 
 
-def done(day: int, good: bool = True, kind: str = "open", device: str = "meter", level: int = 1) -> Done:
-    return Done(float(day), (kind,), device, level, 90.0 if good else GOOD - 1, good)
+def done(day: int, good: bool = True, kind: str = "open", device: str = "meter", level: int = 1) -> PastCase:
+    return PastCase(float(day), (kind,), device, level, 90.0 if good else GOOD - 1, good)
 
 
 class Skills(unittest.TestCase):

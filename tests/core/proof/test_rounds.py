@@ -8,8 +8,8 @@ import numpy as np
 from bench.fogs import WAYS, judged, scanned
 from violet_dial.core.errors import InvalidInput, NotEnoughData
 from violet_dial.core.proof.contacts import Round, judge_contacts
-from violet_dial.core.proof.exercise import Done, Wanted, course
-from violet_dial.core.proof.leaks import Fog, Frame, fog_of, judge_leaks, roll_plan, turned
+from violet_dial.core.proof.leaks import Fog, FogFrame, fog_of, judge_leaks, roll_plan, turned
+from violet_dial.core.proof.run_in import RunInDay, RunInPlan, course
 from violet_dial.core.proof.soak import soak
 
 FIRST = date(2026, 11, 9).toordinal()
@@ -37,8 +37,8 @@ class Contacts(unittest.TestCase):
 
 class Exercise(unittest.TestCase):
     def test_missed_days_move_and_the_check_waits_for_the_rest(self) -> None:
-        wanted = Wanted(FIRST, 5, 15, 3)
-        done = (Done(FIRST, 15, 2), Done(FIRST + 1, 15, 1))
+        wanted = RunInPlan(FIRST, 5, 15, 3)
+        done = (RunInDay(FIRST, 15, 2), RunInDay(FIRST + 1, 15, 1))
         found = course(wanted, done, FIRST + 4)
         self.assertEqual((found.missed, found.state), (2, "under way"))
         self.assertEqual(found.due and found.due.on, FIRST + 4)
@@ -46,28 +46,30 @@ class Exercise(unittest.TestCase):
         self.assertEqual(found.days[-1].kind, "check")
 
     def test_it_ends_early_when_clean_and_holds_after_the_rest(self) -> None:
-        wanted = Wanted(FIRST, 6, 15, 2)
-        done = tuple(Done(FIRST + n, 15, failed) for n, failed in enumerate((3, 0, 0)))
+        wanted = RunInPlan(FIRST, 6, 15, 2)
+        done = tuple(RunInDay(FIRST + n, 15, failed) for n, failed in enumerate((3, 0, 0)))
         found = course(wanted, done, FIRST + 3)
         self.assertEqual(found.state, "resting")
         self.assertIn("end early", found.words)
-        still = (*done[:2], Done(FIRST + 2, 15, 1))
+        still = (*done[:2], RunInDay(FIRST + 2, 15, 1))
         self.assertEqual(course(wanted, still, FIRST + 3).state, "under way")
-        whole = tuple(Done(FIRST + n, 15) for n in range(6))
+        whole = tuple(RunInDay(FIRST + n, 15) for n in range(6))
         self.assertEqual(course(wanted, whole, FIRST + 6).state, "resting")
-        held = course(wanted, (*whole, Done(FIRST + 8, 10)), FIRST + 8)
+        held = course(wanted, (*whole, RunInDay(FIRST + 8, 10)), FIRST + 8)
         self.assertEqual(held.state, "done")
         self.assertIn("26 %", held.words)  # the upper limit of 0 in 10
 
     def test_a_check_after_an_early_end_is_a_check(self) -> None:
-        wanted = Wanted(FIRST, 6, 15, 2)
-        done = tuple(Done(FIRST + n, 15, failed) for n, failed in enumerate((3, 0, 0)))
-        self.assertEqual(course(wanted, (*done, Done(FIRST + 4, 10)), FIRST + 4).state, "done")
-        self.assertEqual(course(wanted, (*done, Done(FIRST + 3, 10)), FIRST + 4).state, "resting")  # went on a day more
-        self.assertEqual(course(wanted, (*done, Done(FIRST + 4, 10, 1)), FIRST + 4).state, "failing")
+        wanted = RunInPlan(FIRST, 6, 15, 2)
+        done = tuple(RunInDay(FIRST + n, 15, failed) for n, failed in enumerate((3, 0, 0)))
+        self.assertEqual(course(wanted, (*done, RunInDay(FIRST + 4, 10)), FIRST + 4).state, "done")
+        self.assertEqual(
+            course(wanted, (*done, RunInDay(FIRST + 3, 10)), FIRST + 4).state, "resting"
+        )  # went on a day more
+        self.assertEqual(course(wanted, (*done, RunInDay(FIRST + 4, 10, 1)), FIRST + 4).state, "failing")
 
     def test_bounds(self) -> None:
-        for wanted in (Wanted(FIRST, 0), Wanted(FIRST, 5, 0), Wanted(FIRST, 5, 15, 99), Wanted(1)):
+        for wanted in (RunInPlan(FIRST, 0), RunInPlan(FIRST, 5, 0), RunInPlan(FIRST, 5, 15, 99), RunInPlan(1)):
             with self.assertRaises(InvalidInput):
                 course(wanted, (), FIRST)
 
@@ -81,17 +83,22 @@ class Leaks(unittest.TestCase):
 
     def test_top_of_the_picture_is_the_bottom_of_the_gate(self) -> None:
         self.assertEqual(turned("top left"), "bottom right")
-        found = judge_leaks((Frame(1, "all", Fog("edge", "top", True)),))
+        found = judge_leaks((FogFrame(1, "all", Fog("edge", "top", True)),))
         self.assertEqual(found[0].cause, "bottom channel")
-        left = Frame(1, "all", Fog("streak", "left", True))
+        left = FogFrame(1, "all", Fog("streak", "left", True))
         self.assertEqual(judge_leaks((left,))[0].cause, "hinge")
         self.assertEqual(judge_leaks((left,), "left")[0].cause, "latch")
 
     def test_tape_decides(self) -> None:
         fog = Fog("edge", "right", None)
-        taped = (Frame(1, "all", fog), Frame(2, "none", None), Frame(3, "latch", fog), Frame(4, "hinge", None))
+        taped = (
+            FogFrame(1, "all", fog),
+            FogFrame(2, "none", None),
+            FogFrame(3, "latch", fog),
+            FogFrame(4, "hinge", None),
+        )
         self.assertEqual(judge_leaks(taped)[0].cause, "latch")
-        still = (Frame(1, "all", fog), Frame(2, "none", fog), Frame(3, "hinge", fog))
+        still = (FogFrame(1, "all", fog), FogFrame(2, "none", fog), FogFrame(3, "hinge", fog))
         self.assertIn(judge_leaks(still)[0].cause, ("lens mount", "curtain or blades", "none of these"))
         self.assertAlmostEqual(sum(one.chance for one in judge_leaks(taped)), 1.0)
 

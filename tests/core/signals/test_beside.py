@@ -7,7 +7,7 @@ import numpy as np
 from violet_dial.core.errors import InvalidInput, NotEnoughData
 from violet_dial.core.signals.clicks import LEAST_U_S, heard
 from violet_dial.core.signals.contacts import contacts, of_firing, synchrony
-from violet_dial.core.signals.firings import Firing
+from violet_dial.core.signals.firings import RecordedFiring
 from violet_dial.core.signals.stretches import firings_of, stretches
 from violet_dial.instruments.simulated.shutter import SimulatedCard, SimulatedShutter
 
@@ -47,14 +47,14 @@ class Contacts(unittest.TestCase):
         self.assertAlmostEqual(one.close_s, 0.5, delta=2e-5)
         self.assertEqual(one.bounces, 2)
         self.assertAlmostEqual(one.closed_s, 600 / RATE_HZ, delta=5e-5)
-        firing = Firing(0.495, 0.511, 1e-5, 1.0, 0.002, 0.002)
+        firing = RecordedFiring(0.495, 0.511, 1e-5, 1.0, 0.002, 0.002)
         found = of_firing(firing, (one,))
         self.assertIsNotNone(found)
         sync = synchrony(one, firing)
         self.assertAlmostEqual(sync.after_full_s, 0.004, delta=5e-5)
         self.assertAlmostEqual(sync.left_open_s, 0.010, delta=5e-5)
         self.assertTrue(sync.right)
-        self.assertFalse(synchrony(one, Firing(0.4999, 0.52, 1e-5, 1.0, 0.002, 0.002)).right)
+        self.assertFalse(synchrony(one, RecordedFiring(0.4999, 0.52, 1e-5, 1.0, 0.002, 0.002)).right)
 
     def test_a_contact_that_never_closes(self) -> None:
         self.assertEqual(contacts(np.random.default_rng(1).normal(5, 0.01, 4000), RATE_HZ), ())

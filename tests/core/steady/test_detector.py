@@ -8,7 +8,7 @@ from scipy import stats
 
 from bench.steady import play
 from violet_dial.core.errors import InvalidInput
-from violet_dial.core.steady.detector import Detector, Verdict
+from violet_dial.core.steady.detector import Detector, SteadyVerdict
 from violet_dial.core.steady.samples import Accuracy, Function, Sample
 from violet_dial.instruments.simulated.touch import KINDS, some_touch
 
@@ -20,7 +20,7 @@ class Feeding(unittest.TestCase):
         self.detector = Detector()
         self.at_s = 0.0
 
-    def feed(self, values: list[float], function: Function = "volt", full_scale: float = 2.0) -> list[Verdict]:
+    def feed(self, values: list[float], function: Function = "volt", full_scale: float = 2.0) -> list[SteadyVerdict]:
         """Values at ten a second; what was seen after each."""
         found = []
         for value in values:
@@ -28,7 +28,7 @@ class Feeding(unittest.TestCase):
             found.append(self.detector.feed(Sample(self.at_s, value, function, full_scale)))
         return found
 
-    def air(self, seconds: float = 1.0) -> list[Verdict]:
+    def air(self, seconds: float = 1.0) -> list[SteadyVerdict]:
         return self.feed([AIR_V[n % 5] for n in range(round(seconds * 10))])
 
 
@@ -143,7 +143,7 @@ class Uncertainty(unittest.TestCase):
     def test_standard_error_agrees_with_scipy(self) -> None:
         """Reference: scipy.stats.linregress on the same window."""
         rng = np.random.default_rng(5)
-        detector, verdict = Detector(), Verdict("open")
+        detector, verdict = Detector(), SteadyVerdict("open")
         for n in range(40):
             verdict = detector.feed(Sample(n * 0.1, 1.5 + 3e-4 * rng.standard_normal(), "volt"))
         times = np.array([one.at_s for one in verdict.window])

@@ -11,9 +11,9 @@ from tests.cli.test_shutter import recorded, wav
 from tests.workshops import next_act
 from violet_dial.core.errors import InvalidInput, VioletDialError
 from violet_dial.core.exposure.said import time_said
-from violet_dial.core.exposure.trim import Shot
+from violet_dial.core.exposure.trim import TestShot
 from violet_dial.job.document import Device, Intake, Job
-from violet_dial.job.proving import Mend
+from violet_dial.job.proving import NamedRepair
 from violet_dial.job.schema import job_from_json, job_to_json
 from violet_dial.services.circuits import templates
 from violet_dial.services.job_shutter import speeds_of
@@ -103,7 +103,7 @@ class Speeds(unittest.TestCase):
         circuit = next(one for one in templates() if one.stem == "silicon-shutter")
         job = choose_circuit(camera(), circuit.title, circuit.text, AT).job
         job = said(job, "1/30 80 ms", "1/30 81 ms")
-        mended = (*job.proving.mends, Mend("escapement cleaned", "2026-11-03T10:00:00+00:00"))
+        mended = (*job.proving.mends, NamedRepair("escapement cleaned", "2026-11-03T10:00:00+00:00"))
         job = replace(job, proving=replace(job.proving, mends=mended))
         for line in ("1/30 31 ms", "1/30 31.4 ms"):
             job = acts.say_line(job, line, "2026-11-03T11:00:00+00:00").job
@@ -219,7 +219,7 @@ class Shots(unittest.TestCase):
         job = self.shoot(camera(kind="instant camera"), "5 0 -1.5", "8 0 -0.5 indoors")
         self.assertEqual(
             table.read_shots(table.write_shots(job.exposing.shots).encode()),
-            (Shot(5.0, 0.0, -1.5), Shot(8.0, 0.0, -0.5, "indoors")),
+            (TestShot(5.0, 0.0, -1.5), TestShot(8.0, 0.0, -0.5, "indoors")),
         )
 
 

@@ -11,7 +11,7 @@ from tests.stations.expose.test_acts import AT, camera
 from tests.workshops import next_act
 from violet_dial.core.errors import VioletDialError
 from violet_dial.job.document import Job
-from violet_dial.job.proving import Mend
+from violet_dial.job.proving import NamedRepair
 from violet_dial.report.blocks import Lines
 from violet_dial.services.circuits import templates
 from violet_dial.services.evidence import type_evidence
@@ -96,7 +96,7 @@ class Lamps(unittest.TestCase):
         job = said(*LOOKS, *times)
         job = shots_acts.say_line(job, "wheel 5 slider 0 -1", AT).job
         was = lamps_shown(job).headline
-        mend = Mend("resistor of the slow lamp", "2026-11-04T12:00:00+00:00")
+        mend = NamedRepair("resistor of the slow lamp", "2026-11-04T12:00:00+00:00")
         job = replace(job, proving=replace(job.proving, mends=(mend,)))
         self.assertEqual(lamps_shown(job).headline, was)  # nothing seen since: that still holds
         later = "2026-11-05T10:00:00+00:00"

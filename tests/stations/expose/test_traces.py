@@ -10,7 +10,7 @@ from violet_dial.core.circuit.trade import usual_setting
 from violet_dial.core.diagnosis.evidence import understand_evidence
 from violet_dial.core.errors import VioletDialError
 from violet_dial.job.document import Job
-from violet_dial.job.proving import Mend
+from violet_dial.job.proving import NamedRepair
 from violet_dial.report.blocks import Pairs
 from violet_dial.services.circuits import circuit_from, templates
 from violet_dial.stations.expose.paper import paper
@@ -61,7 +61,9 @@ class Traces(unittest.TestCase):
         self.assertEqual(
             [row[0] for block in paper(job) if isinstance(block, Pairs) for row in block.rows], ["vreg to gnd"]
         )
-        mended = replace(job, proving=replace(job.proving, mends=(Mend("capacitor", "2026-11-04T12:00:00+00:00"),)))
+        mended = replace(
+            job, proving=replace(job.proving, mends=(NamedRepair("capacitor", "2026-11-04T12:00:00+00:00"),))
+        )
         new = mended.exposing.traces[1]
         _listing, act = self.captures.file_in.read(mended, "b.csv", capture(FLAT))
         since = act(mended, "2026-11-05T10:00:00+00:00").job

@@ -9,7 +9,7 @@ from violet_dial.core.errors import InvalidInput
 from violet_dial.instruments.simulated.meter import MeterTruth
 from violet_dial.job.exposing import LampLook
 from violet_dial.job.light import LampPlace
-from violet_dial.stations.light.eye_lamps import LOOKS, Lamps, Walk, walk_of
+from violet_dial.stations.light.eye_lamps import LOOKS, LampWatch, Walk, walk_of
 
 PLACES = (LampPlace("slow", 20, 20, 6, 0.0), LampPlace("over", 60, 20, 6, 0.0))
 
@@ -20,7 +20,7 @@ class Bench:
     def __init__(self, lamps: float = 0.5) -> None:
         self.truth, self.light, self.now_s, self.covers = MeterTruth(lamps=lamps), 20_000.0, 0.0, 0
         self.most = 1e9
-        self.lamps = Lamps(PLACES)
+        self.lamps = LampWatch(PLACES)
         for _look in range(LOOKS):
             self.lamps.look(self.picture())
 
@@ -82,7 +82,7 @@ class Walks(unittest.TestCase):
     def test_what_is_missing_is_said(self) -> None:
         bench = Bench()
         for lamps, lux, has_lamp, said in (
-            (Lamps(()), 100.0, True, "none put"), (bench.lamps, None, True, "that can be set"),
+            (LampWatch(()), 100.0, True, "none put"), (bench.lamps, None, True, "that can be set"),
             (bench.lamps, 100.0, False, "F12"),
         ):  # fmt: skip
             with self.subTest(said), self.assertRaisesRegex(InvalidInput, said):

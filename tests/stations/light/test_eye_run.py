@@ -11,13 +11,13 @@ from violet_dial.core.eye.face import face_of
 from violet_dial.core.eye.needle import eye_of, grey
 from violet_dial.core.records.light import Chain, LuxMeter
 from violet_dial.core.steady.samples import Capture
-from violet_dial.instruments.simulated.dial import Shot
+from violet_dial.instruments.simulated.dial import DialShot
 from violet_dial.instruments.simulated.meter import MeterTruth, SimulatedCamera, SimulatedMeter
 from violet_dial.job.act import Act
 from violet_dial.job.document import Device, Intake, Job
 from violet_dial.job.light import LightSetup
-from violet_dial.services.camera import Frame, Watch
-from violet_dial.stations.light.eye_run import Bench, run_of
+from violet_dial.services.camera import Frame, FramePoller
+from violet_dial.stations.light.eye_run import RunBench, run_of
 
 AT = "2026-11-27T09:00:00+00:00"
 
@@ -49,7 +49,7 @@ class Runs(unittest.TestCase):
         self.lux = 640.0
         meter = SimulatedMeter(MeterTruth(offset=0.5, hertz=4.0), lambda: self.lux, time.monotonic)
         self.source = Freezes(SimulatedCamera(meter))
-        self.watch = Watch(self.source, 0.02)
+        self.watch = FramePoller(self.source, 0.02)
         self.addCleanup(self.watch.stop)
 
     def perform(self, act: Act) -> bool:
@@ -68,8 +68,8 @@ class Runs(unittest.TestCase):
         while self.watch.count < 2:
             time.sleep(0.02)
         face = face_of(self.source.camera.dial.marks)
-        empty = grey(self.source.camera.dial.frame((), Shot(noise=0.004)))
-        bench = Bench(lambda: self.job, self.perform, self.light, self.set_lux, lambda: "flat")
+        empty = grey(self.source.camera.dial.frame((), DialShot(noise=0.004)))
+        bench = RunBench(lambda: self.job, self.perform, self.light, self.set_lux, lambda: "flat")
         run = run_of(bench, self.watch, eye_of(face, empty), empty)
         while run.tick(time.monotonic()).taken < 1:
             self.assertNotIn(run.stands.stage, ("waits", "done"), run.stands)

@@ -8,7 +8,7 @@ import numpy as np
 from violet_dial.core.errors import InvalidInput
 from violet_dial.instruments.simulated.meter import SimulatedMeter, meter_truth
 from violet_dial.job.light import NeedleNote
-from violet_dial.stations.light.eye_trials import Trial, at_rest, trial_of
+from violet_dial.stations.light.eye_trials import NeedleTrial, at_rest, trial_of
 
 LOOK_S, LAMP_S, NOISE = 0.15, 0.3, 0.01
 
@@ -29,7 +29,7 @@ class Bench:
         self._from, self._to, self._set_s = self.lux(), lux, self.now_s
         return True
 
-    def noted(self, trial: Trial) -> NeedleNote:
+    def noted(self, trial: NeedleTrial) -> NeedleNote:
         for _look in range(1_000):
             self.now_s += LOOK_S
             note = trial.look(self.now_s, self.meter.now() + float(self._rng.normal(0, NOISE)))

@@ -9,7 +9,7 @@ from typing import Any
 
 from tests.workshops import demo_at, open_workshop
 from violet_dial.job.document import Job
-from violet_dial.services.judge import judge
+from violet_dial.services.light_judgement import judge
 from violet_dial.services.station import Section
 from violet_dial.stations.light.sum import explain
 from violet_dial.stations.trace.sum import explain_evidence

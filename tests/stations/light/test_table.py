@@ -8,7 +8,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from violet_dial.core.errors import InvalidInput
-from violet_dial.core.records.light import Reading
+from violet_dial.core.records.light import LightReading
 from violet_dial.job.csv_text import defused
 from violet_dial.stations.light.table import Defaults, read_readings, write_readings
 
@@ -50,14 +50,14 @@ class Recognised(unittest.TestCase):
         self.assertIn("'bright' came", read.rejected[1].reason)
 
     def test_written_reads_back_equal(self) -> None:
-        readings = (Reading(12.0, 12.6, "rising", "=1+1", 0.05, 0.06), Reading(-1.25, -1.5, "", "flat"))
+        readings = (LightReading(12.0, 12.6, "rising", "=1+1", 0.05, 0.06), LightReading(-1.25, -1.5, "", "flat"))
         self.assertEqual(read_readings(write_readings(readings).encode()).readings, readings)
 
     def test_formulas_are_defused(self) -> None:
         for text in ("=1+1", "+A1", "-A1", "@x", "\tx"):
             self.assertEqual(defused(text), f"'{text}")
         self.assertEqual(defused("flat"), "flat")
-        self.assertIn("'=HYPERLINK", write_readings((Reading(9.0, 9.0, "", "=HYPERLINK(1)"),)))
+        self.assertIn("'=HYPERLINK", write_readings((LightReading(9.0, 9.0, "", "=HYPERLINK(1)"),)))
 
 
 class Hostile(unittest.TestCase):

@@ -9,7 +9,7 @@ from pathlib import Path
 from tests.workshops import next_act, open_workshop, station_states
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.opening.tally import tally
-from violet_dial.job.act import Done
+from violet_dial.job.act import ActResult
 from violet_dial.job.bundle import Bundle, read_bundle, write_bundle
 from violet_dial.job.document import FORMAT_VERSION, Device, Job
 from violet_dial.job.opening import ShorterWay
@@ -28,7 +28,7 @@ from violet_dial.stations import STATIONS
 from violet_dial.stations.open import acts as opening
 from violet_dial.stations.open.paper import checklist, markdown
 from violet_dial.stations.receive import acts as receiving
-from violet_dial.stations.receive.acts import Seen, describe_device, place_finding, understand_finding
+from violet_dial.stations.receive.acts import FindingSeen, describe_device, place_finding, understand_finding
 
 LINES = (
     "screw x3 top cover M1.4x3 cross chrome rh -> A1",
@@ -45,9 +45,9 @@ def strip(job: Job, lines: tuple[str, ...] = LINES) -> Job:
     return job
 
 
-def ended(job: Job, name: str, *endings: tuple[str, int]) -> Done:
+def ended(job: Job, name: str, *endings: tuple[str, int]) -> ActResult:
     step = next(one for one in job.opening.steps if one.name == name)
-    done = Done(job, "Open", "")
+    done = ActResult(job, "Open", "")
     for kind, count in endings:
         done = opening.end_step(done.job, opening.Ending(step.step_id, kind, count, "a note"), "now")  # type: ignore[arg-type]
     return done
@@ -113,7 +113,7 @@ class Steps(unittest.TestCase):
         )
 
     def test_document_and_bundle_hold_it_all(self) -> None:
-        job = place_finding(self.job, Seen("dent", "top", 0.5, 0.3, note="blow"), "now").job
+        job = place_finding(self.job, FindingSeen("dent", "top", 0.5, 0.3, note="blow"), "now").job
         self.assertEqual(job_from_json(job_to_json(job)), job)
         self.assertEqual(read_bundle(write_bundle(Bundle(job, {}))).job, job)
 
@@ -132,7 +132,7 @@ class Receive(unittest.TestCase):
         job = Job("j1", 1, device=Device("Shearwater", kind="rangefinder compact"))
         typed = understand_finding(job, "missing a spot: cross, chrome")
         self.assertEqual((typed.kind, typed.note), ("missing screw", "cross, chrome"))
-        job = place_finding(job, Seen(typed.kind, "top", 0.44, 0.4, typed.extent, typed.note), "now").job
+        job = place_finding(job, FindingSeen(typed.kind, "top", 0.44, 0.4, typed.extent, typed.note), "now").job
         screw = job.receiving.missing[0]
         self.assertEqual((screw.place, screw.siblings), ("accessory shoe", "cross, chrome"))
         done = receiving.note_screw(job, replace(screw, found="under the base plate"), "now")
@@ -143,7 +143,7 @@ class Receive(unittest.TestCase):
 
     def test_a_finding_is_said_better_and_stays_where_it_was(self) -> None:
         job = Job("j1", 1, device=Device("Petrel", kind="instant camera"))
-        job = receiving.place_finding(job, Seen("sticky", "top", 0.3, 0.4, note="lever"), "now").job
+        job = receiving.place_finding(job, FindingSeen("sticky", "top", 0.3, 0.4, note="lever"), "now").job
         typed = understand_finding(job, receiving.finding_words(job.receiving.findings[0]))
         self.assertEqual((typed.kind, typed.extent, typed.note), ("sticky", "a spot", "lever"))
         done = receiving.change_finding(job, "f1", understand_finding(job, "missing screw: chrome"), "now")
@@ -180,7 +180,7 @@ class Lessons(unittest.TestCase):
     def _job(self, device: Device, lines: tuple[str, ...] = ()) -> Job:
         job_id = self.workshop.new_job().job.job_id
         self.workshop.perform(job_id, lambda job, at: describe_device(job, device, job.intake, at))
-        return self.workshop.perform(job_id, lambda job, at: Done(strip(job, lines), "Open", "stripped")).job
+        return self.workshop.perform(job_id, lambda job, at: ActResult(strip(job, lines), "Open", "stripped")).job
 
     def test_the_next_of_the_model_begins_from_the_last(self) -> None:
         self._job(Device("Kittiwake II"), LINES[:2])

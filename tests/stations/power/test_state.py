@@ -17,14 +17,14 @@ from violet_dial.stations.power import acts, state
 from violet_dial.stations.power.lanes_state import At, lanes_shown
 from violet_dial.stations.power.pages_state import cell_shown, differences, fit_shown, use_shown
 from violet_dial.stations.power.sum import opened
-from violet_dial.stations.power.work import Keeper, Worked, design_for, question_of, work_out
+from violet_dial.stations.power.work import Keeper, PowerWorked, design_for, question_of, work_out
 
 TWO_RANGE = next(one for one in templates() if one.stem == "cds-two-range")
 KEEPER = Keeper()
 
 
 @lru_cache(maxsize=16)
-def worked(job: Job) -> Worked:
+def worked(job: Job) -> PowerWorked:
     return work_out(job, KEEPER, SilentTask())
 
 

@@ -12,7 +12,7 @@ from violet_dial.job.document import Device, Intake, Job
 from violet_dial.job.exposing import Fired
 from violet_dial.job.schema import job_from_json, job_to_json
 from violet_dial.services.circuits import templates
-from violet_dial.services.repairs import mends_of
+from violet_dial.services.repairs import repairs_of
 from violet_dial.stations.prove import acts, rounds_acts, seals_acts, state
 from violet_dial.stations.prove.bench import judged_of, logged_of
 from violet_dial.stations.prove.firings_state import firings_shown, said_rows
@@ -68,7 +68,7 @@ class Firings(unittest.TestCase):
     def test_repairs_part_the_log_wherever_they_were_made(self) -> None:
         one = self.say(job(), "1/60 failed", "1/60 clean", "after new magnet", "1/60 clean 5")
         one = rounds_acts.understand_contact(one, "swab").act(one, AT.format(21, 9, 0)).job
-        self.assertEqual([mend.words for mend in mends_of(one)], ["new magnet", "contacts, swab"])
+        self.assertEqual([mend.words for mend in repairs_of(one)], ["new magnet", "contacts, swab"])
         self.assertEqual(judged_of(one).plan.n, 0)  # nothing fired since the swab
         one = self.say(one, "clean 3", "after new magnet", "clean 2", day=22)
         self.assertEqual(

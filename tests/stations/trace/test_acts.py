@@ -19,7 +19,7 @@ from violet_dial.core.circuit.trade import usual_setting
 from violet_dial.core.diagnosis.evidence import read_figure, understand_evidence
 from violet_dial.core.diagnosis.posterior import Diagnostician
 from violet_dial.core.errors import InvalidInput
-from violet_dial.core.mapping.board import Board, Spot, Touch
+from violet_dial.core.mapping.board import Board, SolderPoint, Touch
 from violet_dial.core.mapping.drawing import drawn
 from violet_dial.core.records.circuit import OVERLOAD_OHM, Evidence, Setting
 from violet_dial.core.steady.samples import Capture
@@ -27,12 +27,12 @@ from violet_dial.core.task import SilentTask
 from violet_dial.job.bundle import Bundle, read_bundle, write_bundle
 from violet_dial.job.document import Device, Intake, Job
 from violet_dial.job.schema import job_from_json, job_to_json
-from violet_dial.job.tracing import Spot as Pinned
+from violet_dial.job.tracing import PinnedNode as Pinned
 from violet_dial.services.circuits import circuit_from, circuit_of, circuit_text_of, templates
 from violet_dial.services.evidence import type_evidence
 from violet_dial.stations import STATIONS
 from violet_dial.stations.open.acts import take_step
-from violet_dial.stations.receive.acts import Seen, place_finding
+from violet_dial.stations.receive.acts import FindingSeen, place_finding
 from violet_dial.stations.trace import acts as tracing
 from violet_dial.stations.trace import map_acts, map_state
 from violet_dial.stations.trace.state import members
@@ -173,7 +173,7 @@ class Acts(unittest.TestCase):
         self.assertGreater(again.diagnosis.healthy, result.diagnosis.healthy)
 
     def test_findings_raise_and_creep(self) -> None:
-        job = place_finding(begun(), Seen("green crust", "bottom", 0.28, 0.5), "now").job
+        job = place_finding(begun(), FindingSeen("green crust", "bottom", 0.28, 0.5), "now").job
         raised = dict(raised_by_findings(job, circuit_of(job)))
         self.assertEqual(raised["rclip"], 12.0)
         self.assertEqual(raised["rwred"], 12.0)  # it sits at the same place
@@ -187,7 +187,10 @@ class Acts(unittest.TestCase):
         self.assertIn("base plate", reach_of(job).opened)
         self.assertIn("base plate", reach_of(job).minutes)
         board = Board(
-            spots=(Spot("lead", behind="Base plate", minutes=4.0), Spot("cell", behind="top cover", minutes=9.0))
+            spots=(
+                SolderPoint("lead", behind="Base plate", minutes=4.0),
+                SolderPoint("cell", behind="top cover", minutes=9.0),
+            )
         )
         self.assertEqual([one.behind for one in within_reach(job, board).spots], ["", "top cover"])
 

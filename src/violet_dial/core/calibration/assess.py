@@ -17,10 +17,10 @@ from violet_dial.core.calibration.flags import (
     without_effects,
 )
 from violet_dial.core.calibration.models import ModelFit, average, chosen, fit_models, predict
-from violet_dial.core.calibration.readings import Array, State, Table, state_of, tabulate, tolerance_at
+from violet_dial.core.calibration.readings import Array, ReadingsTable, State, state_of, tabulate, tolerance_at
 from violet_dial.core.light.marks import film_speed_marks, nearest_mark
 from violet_dial.core.quantities import format_signed
-from violet_dial.core.records.light import COVERAGE_FACTOR, Adjuster, Reading, Tolerance
+from violet_dial.core.records.light import COVERAGE_FACTOR, Adjuster, LightReading, Tolerance
 from violet_dial.core.scipy_rooms import scipy_room
 
 
@@ -46,7 +46,7 @@ class Travel:
 
 
 @dataclass(frozen=True)
-class Plan:
+class CheckPlan:
     """What the readings are judged by: tolerance, adjuster, the meter's range in EV100 (None: as read), and the cell's
     ``gamma``, stops of current for a stop of light (1 for selenium and silicon)."""
 
@@ -61,7 +61,7 @@ class Plan:
 class JudgedReading:
     """One reading with its error, expanded uncertainty and state against the tolerance there (all in stops)."""
 
-    reading: Reading
+    reading: LightReading
     error_stops: float
     expanded_uncertainty_stops: float
     tolerance_stops: float
@@ -79,7 +79,7 @@ class JudgedReading:
 
 
 @dataclass(frozen=True)
-class Level:
+class LightLevel:
     """The meter's error at one light, from all readings together; ``after_stops`` with the advised shift made."""
 
     ev100: float
@@ -101,7 +101,7 @@ class Assessment:
     """
 
     readings: tuple[JudgedReading, ...]
-    levels: tuple[Level, ...]
+    levels: tuple[LightLevel, ...]
     fits: tuple[ModelFit, ...]
     model: ModelFit | None
     described: bool
@@ -117,7 +117,9 @@ class Assessment:
     span: tuple[float, float]
 
 
-def judge_readings(readings: tuple[Reading, ...], plan: Plan, span: tuple[float, float]) -> tuple[JudgedReading, ...]:
+def judge_readings(
+    readings: tuple[LightReading, ...], plan: CheckPlan, span: tuple[float, float]
+) -> tuple[JudgedReading, ...]:
     """State of each reading on its own.
 
     Parameters
@@ -130,12 +132,12 @@ def judge_readings(readings: tuple[Reading, ...], plan: Plan, span: tuple[float,
     return tuple(_judged(reading, float(t)) for reading, t in zip(readings, tolerances, strict=True))
 
 
-def _judged(reading: Reading, tolerance: float) -> JudgedReading:
+def _judged(reading: LightReading, tolerance: float) -> JudgedReading:
     error, expanded = reading.error_stops, reading.expanded_uncertainty_stops
     return JudgedReading(reading, error, expanded, tolerance, state_of(error, expanded, tolerance))
 
 
-def assess(readings: tuple[Reading, ...], plan: Plan) -> Assessment:
+def assess(readings: tuple[LightReading, ...], plan: CheckPlan) -> Assessment:
     """Judge one run of readings.
 
     Parameters
@@ -184,7 +186,7 @@ def assess(readings: tuple[Reading, ...], plan: Plan) -> Assessment:
     )
 
 
-def _span(table: Table, plan: Plan) -> tuple[float, float]:
+def _span(table: ReadingsTable, plan: CheckPlan) -> tuple[float, float]:
     low = plan.range_from_ev100
     high = plan.range_to_ev100
     if low is None:
@@ -194,7 +196,7 @@ def _span(table: Table, plan: Plan) -> tuple[float, float]:
     return (low, high)
 
 
-def _level_errors(table: Table, error: Array, fits: tuple[ModelFit, ...]) -> tuple[Array, Array]:
+def _level_errors(table: ReadingsTable, error: Array, fits: tuple[ModelFit, ...]) -> tuple[Array, Array]:
     """Error and expanded uncertainty per level, shape (m,): model average, or plain means without models.
 
     The reference is the same for all readings, so its uncertainty does not shrink by repeating: it is in there whole, once.
@@ -210,18 +212,18 @@ def _level_errors(table: Table, error: Array, fits: tuple[ModelFit, ...]) -> tup
     return value, COVERAGE_FACTOR * np.hypot(u, table.u_common)
 
 
-def _levels(curve: Curve, expanded: Array, shift_stops: float) -> tuple[Level, ...]:
+def _levels(curve: Curve, expanded: Array, shift_stops: float) -> tuple[LightLevel, ...]:
     rows = zip(curve.ev100, curve.error_stops, expanded, curve.tolerance_stops, strict=True)
     return tuple(_level((float(x), float(e), float(u), float(t)), shift_stops) for x, e, u, t in rows)
 
 
-def _level(row: tuple[float, float, float, float], shift_stops: float) -> Level:
+def _level(row: tuple[float, float, float, float], shift_stops: float) -> LightLevel:
     ev100, error, expanded, tolerance = row
     after = error + shift_stops
     if not math.isfinite(after):
-        return Level(ev100, error, expanded, tolerance, "outside", after, "outside")
+        return LightLevel(ev100, error, expanded, tolerance, "outside", after, "outside")
     before_state, after_state = state_of(error, expanded, tolerance), state_of(after, expanded, tolerance)
-    return Level(ev100, error, expanded, tolerance, before_state, after, after_state)
+    return LightLevel(ev100, error, expanded, tolerance, before_state, after, after_state)
 
 
 LEAST_CORD_LEFT_MM = 1.0  # cord that must remain on the drum at the hard stop; common practice, no source

@@ -15,7 +15,7 @@ from dataclasses import dataclass
 import numpy as np
 import numpy.typing as npt
 
-from violet_dial.core.calibration.readings import Array, Table
+from violet_dial.core.calibration.readings import Array, ReadingsTable
 from violet_dial.core.records.light import COVERAGE_FACTOR
 from violet_dial.core.scipy_rooms import scipy_room
 
@@ -67,7 +67,9 @@ class Flags:
         )
 
 
-def _difference(table: Table, error: Array, groups: tuple[Mask, Mask], same: Labels) -> tuple[float, float, int]:
+def _difference(
+    table: ReadingsTable, error: Array, groups: tuple[Mask, Mask], same: Labels
+) -> tuple[float, float, int]:
     """Weighted mean of (second group - first group) over cells where both occur; its u; number of cells."""
     cells = np.unique(np.stack([table.level.astype(str), same.astype(str)]), axis=1).T
     numerator = denominator = 0.0
@@ -87,7 +89,7 @@ def _difference(table: Table, error: Array, groups: tuple[Mask, Mask], same: Lab
     return float(numerator / denominator), math.sqrt(1.0 / denominator), count
 
 
-def judge_sticky(table: Table, error: Array) -> Flag:
+def judge_sticky(table: ReadingsTable, error: Array) -> Flag:
     """Sticky pointer: at the same light it reads higher coming down than going up.
 
     Parameters
@@ -106,7 +108,7 @@ def judge_sticky(table: Table, error: Array) -> Flag:
     return Flag("sticky", raised, mean, expanded, arithmetic=text)
 
 
-def judge_imbalance(table: Table, error: Array) -> Flag:
+def judge_imbalance(table: ReadingsTable, error: Array) -> Flag:
     """Imbalance: the reading changes with the attitude of the meter.
 
     Parameters
@@ -135,7 +137,7 @@ def judge_imbalance(table: Table, error: Array) -> Flag:
     return Flag("imbalance", None, missing="the same light with the meter held in two attitudes")
 
 
-def judge_dead(table: Table) -> Flag:
+def judge_dead(table: ReadingsTable) -> Flag:
     """Dead: the indication does not follow the light (slope of indicated against reference EV100).
 
     Parameters
@@ -154,7 +156,7 @@ def judge_dead(table: Table) -> Flag:
     return Flag("dead", follow < LEAST_FOLLOW, follow, expanded, "stop per stop", text)
 
 
-def judge_erratic(table: Table, error: Array, residual: Array, parameters: int) -> Flag:
+def judge_erratic(table: ReadingsTable, error: Array, residual: Array, parameters: int) -> Flag:
     """Erratic: readings scatter more than their stated uncertainty allows.
 
     Repeats tell first, and alone where there are enough of them: no shape comes between two readings at one light. Without
@@ -193,7 +195,7 @@ def judge_erratic(table: Table, error: Array, residual: Array, parameters: int) 
     return Flag("erratic", False, ratio, spread, "times stated", text)
 
 
-def _repeats(table: Table, error: Array) -> tuple[float, int]:
+def _repeats(table: ReadingsTable, error: Array) -> tuple[float, int]:
     """Sum of squares of repeats at the very same light about their means, in stated uncertainties, and how many are free."""
     lights = np.round(table.reference / REPEAT_WITHIN_EV)
     total, free = 0.0, 0
@@ -207,7 +209,7 @@ def _repeats(table: Table, error: Array) -> tuple[float, int]:
     return total, free
 
 
-def judge_memory(table: Table, residual: Array) -> Flag:
+def judge_memory(table: ReadingsTable, residual: Array) -> Flag:
     """Memory of the cell: a CdS cell that came from brighter light still reads too much, one from the dark too little.
 
     Parameters
@@ -232,7 +234,7 @@ def judge_memory(table: Table, residual: Array) -> Flag:
     return Flag("memory", raised, slope, expanded, "stop per stop", text)
 
 
-def without_effects(table: Table, error: Array, sticky: Flag, imbalance: Flag) -> Array:
+def without_effects(table: ReadingsTable, error: Array, sticky: Flag, imbalance: Flag) -> Array:
     """Errors with a raised direction effect halved out and attitude effects centred, so that the shape is left.
 
     Parameters
@@ -250,7 +252,7 @@ def without_effects(table: Table, error: Array, sticky: Flag, imbalance: Flag) -
     return cleaned
 
 
-def _centred_attitudes(table: Table, error: Array) -> Array:
+def _centred_attitudes(table: ReadingsTable, error: Array) -> Array:
     level_mean = np.bincount(table.level, weights=error) / np.bincount(table.level)
     residual = error - level_mean[table.level]
     cleaned = error.copy()

@@ -22,7 +22,7 @@ from typing import Literal
 
 import numpy as np
 
-from violet_dial.core.calibration.readings import Array, Table
+from violet_dial.core.calibration.readings import Array, ReadingsTable
 
 Parameter = float | Array  # one value, or shape (p, 1) for many at once
 ModelKind = Literal[
@@ -163,7 +163,7 @@ def readings_needed(kind: ModelKind) -> int:
     return len(PARAMETER_NAMES[kind]) + 2
 
 
-def fit_models(table: Table, error: Array, gamma: float = 1.0) -> tuple[ModelFit, ...]:
+def fit_models(table: ReadingsTable, error: Array, gamma: float = 1.0) -> tuple[ModelFit, ...]:
     """All models fitted to ``error`` (stops, shape (n,)), with AIC and weights that sum to 1 over those fitted.
 
     A model with too few readings or levels is returned with ``need`` set and no parameters.
@@ -183,7 +183,7 @@ def fit_models(table: Table, error: Array, gamma: float = 1.0) -> tuple[ModelFit
     return tuple(replace(fit, weight=share / total) for fit, share in zip(fits, raw, strict=True))
 
 
-def _fit_or_need(kind: ModelKind, table: Table, error: Array, gamma: float) -> ModelFit:
+def _fit_or_need(kind: ModelKind, table: ReadingsTable, error: Array, gamma: float) -> ModelFit:
     count, parameters = len(table), len(PARAMETER_NAMES[kind])
     need = readings_needed(kind)
     if count < need:

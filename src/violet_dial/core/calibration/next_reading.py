@@ -13,7 +13,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from violet_dial.core.calibration.assess import Assessment, Plan
+from violet_dial.core.calibration.assess import Assessment, CheckPlan
 from violet_dial.core.calibration.models import average, predict
 from violet_dial.core.calibration.readings import Array, tolerance_at
 from violet_dial.core.calibration.verdict import SHAPE_WORDS
@@ -38,7 +38,7 @@ class NextReading:
     arithmetic: str = ""
 
 
-def suggest_next(assessment: Assessment, plan: Plan, u_stops: float) -> NextReading:
+def suggest_next(assessment: Assessment, plan: CheckPlan, u_stops: float) -> NextReading:
     """The reading that tells most, for a reading with standard uncertainty ``u_stops``.
 
     Parameters
@@ -55,7 +55,7 @@ def suggest_next(assessment: Assessment, plan: Plan, u_stops: float) -> NextRead
     )
 
 
-def _wanted_range(a: Assessment, plan: Plan) -> tuple[float, float]:
+def _wanted_range(a: Assessment, plan: CheckPlan) -> tuple[float, float]:
     low = plan.range_from_ev100 if plan.range_from_ev100 is not None else DEFAULT_RANGE_EV100[0]
     high = plan.range_to_ev100 if plan.range_to_ev100 is not None else DEFAULT_RANGE_EV100[1]
     return (low, high)
@@ -114,7 +114,7 @@ def _middle(a: Assessment) -> float:
     return (a.levels[0].ev100 + a.levels[-1].ev100) / 2
 
 
-def _most_telling(a: Assessment, plan: Plan, span: tuple[float, float], u_stops: float) -> NextReading:
+def _most_telling(a: Assessment, plan: CheckPlan, span: tuple[float, float], u_stops: float) -> NextReading:
     if not any(fit.fitted for fit in a.fits):
         return NextReading(None, "", "Nothing can be fitted yet.", 0.0)
     candidates = np.arange(math.ceil(span[0]), math.floor(span[1]) + 0.5)
@@ -138,7 +138,7 @@ def _telling_reason(a: Assessment, ev100: float, models: float, doubt: float) ->
     return f"{' and '.join(said)} here: this light separates them best."
 
 
-def _information(a: Assessment, plan: Plan, at: Array, u_stops: float) -> tuple[Array, Array]:
+def _information(a: Assessment, plan: CheckPlan, at: Array, u_stops: float) -> tuple[Array, Array]:
     """Expected bits about the model, and about within-or-not, from one reading at each light; shapes (c,)."""
     fits = [fit for fit in a.fits if fit.fitted and fit.weight > 1e-3]
     weights = np.array([fit.weight for fit in fits])

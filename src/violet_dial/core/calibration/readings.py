@@ -15,7 +15,7 @@ from typing import Literal
 import numpy as np
 import numpy.typing as npt
 
-from violet_dial.core.records.light import Reading, Tolerance
+from violet_dial.core.records.light import LightReading, Tolerance
 
 Array = npt.NDArray[np.float64]
 State = Literal["inside", "outside", "undecided"]
@@ -43,7 +43,7 @@ def state_of(error_stops: float, expanded_stops: float, tolerance_stops: float) 
 
 
 @dataclass(frozen=True)
-class Table:
+class ReadingsTable:
     """Readings as arrays of shape (n,), in the order they were taken.
 
     ``reference`` and ``indicated`` EV100; ``sigma`` combined standard uncertainty, ``u_reference`` its common
@@ -78,7 +78,7 @@ class Table:
         return len(self.reference)
 
 
-def tabulate(readings: tuple[Reading, ...]) -> Table:
+def tabulate(readings: tuple[LightReading, ...]) -> ReadingsTable:
     """Readings as arrays, with near-equal reference lights gathered into levels.
 
     Parameters
@@ -94,7 +94,7 @@ def tabulate(readings: tuple[Reading, ...]) -> Table:
         level[index] = current
     counts = np.bincount(level, minlength=max(current + 1, 0))
     levels = np.bincount(level, weights=reference, minlength=len(counts)) / np.maximum(counts, 1)
-    return Table(
+    return ReadingsTable(
         reference=reference,
         indicated=np.array([r.indicated_ev100 for r in readings], dtype=float),
         sigma=np.array([r.standard_uncertainty_stops for r in readings], dtype=float),

@@ -15,9 +15,9 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 
+from violet_dial.core.circuit.dc import pseudo_transient
 from violet_dial.core.circuit.newton import Problem, scaled, solve_problem, solve_small
 from violet_dial.core.circuit.system import System
-from violet_dial.core.circuit.whole import eased
 from violet_dial.core.errors import SingularCircuit
 from violet_dial.core.scipy_rooms import scipy_room
 from violet_dial.core.task import SilentTask, Task
@@ -28,7 +28,7 @@ Flags = npt.NDArray[np.bool_]
 Groups = npt.NDArray[np.intp]
 
 
-def held(system: System) -> tuple[Flags, Flags]:
+def pinned_nodes(system: System) -> tuple[Flags, Flags]:
     """Which watched voltages stand still whatever the elements do, and which element outputs move no node.
 
     Returns
@@ -148,7 +148,7 @@ class Base:
         self.watch_columns[:size] = (system.watch @ self.inverse).T
         self.inverse_inject = np.zeros((size + 1, system.inject.shape[1]))
         self.inverse_inject[:size] = self.inverse @ system.inject
-        still, swallowed = held(system)
+        still, swallowed = pinned_nodes(system)
         self.watch_columns[: system.node_count, still] = 0.0
         self.inverse_inject[: system.node_count, swallowed] = 0.0
         self.reach = self.watch_columns[:size].T @ system.inject
@@ -260,7 +260,7 @@ def _ease(base: Base, variants: Variants, scale: Array, into: tuple[Array, Flags
         ):
             matrix[[plus, minus, plus, minus], [plus, minus, minus, plus]] += siemens * np.array([1.0, 1.0, -1.0, -1.0])
         source = system.source if variants.source is None else variants.source[place]
-        x = eased(replace(system, matrix=matrix[:size, :size], source=source), near)
+        x = pseudo_transient(replace(system, matrix=matrix[:size, :size], source=source), near)
         if x is not None:
             w[place], solved[place], near = system.watch @ x, True, x
 

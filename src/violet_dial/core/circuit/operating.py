@@ -6,9 +6,9 @@ import numpy as np
 import numpy.typing as npt
 
 from violet_dial.core.circuit.batch import Base, no_change, solve_variants
+from violet_dial.core.circuit.dc import solve_dc
 from violet_dial.core.circuit.netlist import Circuit, Part
 from violet_dial.core.circuit.system import PRE_S, System, build_system
-from violet_dial.core.circuit.whole import settle
 from violet_dial.core.errors import NoConvergence
 from violet_dial.core.task import Task
 
@@ -57,7 +57,7 @@ def stand(system: System, task: Task | None = None) -> Array:
     if near is None:
         quick = solve_variants(Base(system), no_change(), task=task)
         near = (quick.x[0], quick.w[0]) if quick.solved[0] else None
-    x = settle(system, near)
+    x = solve_dc(system, near)
     if x is None:
         parts = tuple(element.part.name for element in system.elements)
         raise NoConvergence(f"No operating point was found; look at {', '.join(parts[:8])}.", (), parts)
@@ -70,7 +70,7 @@ def _from_near(system: System, near: OperatingPoint) -> Array:
     branches = {f"@{name.lower()}": amps for name, amps in near.currents.items()}
     for name, row in system.index.items():
         x[row] = near.voltages.get(name, branches.get(name, 0.0))
-    found = settle(system, (x, system.watch @ x))
+    found = solve_dc(system, (x, system.watch @ x))
     return stand(system) if found is None else found
 
 
@@ -89,7 +89,7 @@ def _hinted(system: System) -> tuple[Array, Array] | None:
         if node in held.index:
             matrix[held.index[node], held.index[node]] += HOLD_S
             source[held.index[node]] += HOLD_S * volts
-    found = settle(replace(held, matrix=matrix, source=source), None)
+    found = solve_dc(replace(held, matrix=matrix, source=source), None)
     if found is None:
         return None
     x = np.zeros(system.size)

@@ -32,7 +32,7 @@ LEAST_SPAN_V = 1e-3
 
 
 @dataclass(frozen=True)
-class Run:
+class TransientRun:
     """``time_s`` shape (t,); ``voltages`` by node, shape (t,)."""
 
     time_s: Array
@@ -117,7 +117,7 @@ def _pair(system: System, part: Part) -> Array:
     return found
 
 
-def run_transient(circuit: Circuit, stop_s: float, step_s: float, task: Task | None = None) -> Run:
+def run_transient(circuit: Circuit, stop_s: float, step_s: float, task: Task | None = None) -> TransientRun:
     """Voltages from the operating point at time 0 to ``stop_s``.
 
     Parameters
@@ -144,7 +144,7 @@ def run_transient(circuit: Circuit, stop_s: float, step_s: float, task: Task | N
     for place in range(1, count):
         walk.go_to(place * step_s)
         x[place] = walk.x
-    return Run(np.arange(count) * step_s, {node: x[:, walk.system.index[node]] for node in circuit.nodes})
+    return TransientRun(np.arange(count) * step_s, {node: x[:, walk.system.index[node]] for node in circuit.nodes})
 
 
 class _Walk:

@@ -29,7 +29,7 @@ class Mismatch:
 
 
 @dataclass(frozen=True)
-class Choice:
+class LightChoice:
     """A lamp with a filter (empty: none): what it leaves, and how much light the filter takes, in stops."""
 
     lamp: str
@@ -134,7 +134,7 @@ def choices(
     lamps: tuple[Spectrum, ...],
     filters: tuple[Spectrum, ...],
     eye: Spectrum,
-) -> tuple[Choice, ...]:
+) -> tuple[LightChoice, ...]:
     """Every lamp bare and behind each filter, that with the least error (and its doubt) first.
 
     Parameters
@@ -144,10 +144,10 @@ def choices(
     """
     found = []
     for lamp in lamps:
-        found.append(Choice(lamp.name, "", mismatch(cell, lamp, calibrated, eye), 0.0))
+        found.append(LightChoice(lamp.name, "", mismatch(cell, lamp, calibrated, eye), 0.0))
         for one in filters:
             behind = mismatch(cell, through(lamp, one), calibrated, eye)
-            found.append(Choice(lamp.name, one.name, behind, loss_stops(lamp, one, eye)))
+            found.append(LightChoice(lamp.name, one.name, behind, loss_stops(lamp, one, eye)))
     return tuple(sorted(found, key=lambda one: math.hypot(one.mismatch.stops, one.mismatch.u_stops)))
 
 

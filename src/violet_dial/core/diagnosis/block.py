@@ -19,10 +19,10 @@ from violet_dial.core.circuit.response import Ends, responses
 from violet_dial.core.circuit.shares import in_shares
 from violet_dial.core.circuit.system import System, build_system
 from violet_dial.core.circuit.trade import figure, kind_of, set_circuit
-from violet_dial.core.diagnosis.cast import FIGURES, Cast, cast, roles_of
 from violet_dial.core.diagnosis.faults import rebuilt
 from violet_dial.core.diagnosis.hypotheses import Hypothesis
 from violet_dial.core.diagnosis.tolerances import blur_of, drawn, element_outputs, toleranced_parts
+from violet_dial.core.diagnosis.variants import FIGURES, HypothesisVariants, make_variants, roles_of
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.records.circuit import Setting
 from violet_dial.core.task import SilentTask, Task
@@ -43,7 +43,7 @@ BENT = 0.894  # standard deviation of (t^2 - 1) for a figure evenly spread over 
 
 
 @dataclass(frozen=True)
-class Seen:
+class BlockReadings:
     """``value`` (h, l); ``load`` (h, l, p + 2): how far one standard deviation of each toleranced part and each unknown
     figure moves it; ``bend`` (h, l): standard deviation of what these straight lines miss; ``ohm`` (h, l): resistance there,
     and ``ohm_load`` (h, l, p + 2) how the same deviations move that."""
@@ -54,16 +54,16 @@ class Seen:
     ohm: Array
     ohm_load: Array
 
-    def part(self, index: Array) -> Seen:
+    def part(self, index: Array) -> BlockReadings:
         """Some of the variants, in another order."""
-        return Seen(*(getattr(self, name)[index] for name in SEEN))
+        return BlockReadings(*(getattr(self, name)[index] for name in SEEN))
 
 
 SEEN = ("value", "load", "bend", "ohm", "ohm_load")
 
 
-def _together(several: list[Seen]) -> Seen:
-    return Seen(*(np.concatenate([getattr(one, name) for one in several]) for name in SEEN))
+def _together(several: list[BlockReadings]) -> BlockReadings:
+    return BlockReadings(*(np.concatenate([getattr(one, name) for one in several]) for name in SEEN))
 
 
 def solvable(stands: Circuit) -> System:
@@ -111,7 +111,7 @@ class _Draw:
         is_source = np.array([not one.siemens and one.output < 0 for one in parts], dtype=bool)
         self.source = np.where(is_source, 1.0 - factor, 0.0)
 
-    def changed(self, standing: _Standing, one: Cast) -> Variants:
+    def changed(self, standing: _Standing, one: HypothesisVariants) -> Variants:
         """The variants as changes of this draw."""
         plain = one.variants
         assert plain.source is not None
@@ -126,7 +126,7 @@ class _Draw:
 class _Group:
     """Variants of one circuit, solved."""
 
-    def __init__(self, standing: _Standing, one: Cast, start: Array, task: Task) -> None:
+    def __init__(self, standing: _Standing, one: HypothesisVariants, start: Array, task: Task) -> None:
         self.standing, self.cast = standing, one
         solution = solve_variants(standing.base, one.variants, start, task)
         self.x = np.concatenate([solution.x, np.zeros((len(solution.x), 1))], axis=1)  # the last column is ground's
@@ -146,14 +146,14 @@ class _Group:
         x = np.concatenate([found.x, np.zeros((len(found.x), 1))], axis=1)
         return np.where(found.solved[:, None], x, np.nan)
 
-    def see(self, looks: Ends) -> Seen:
+    def see(self, looks: Ends) -> BlockReadings:
         """What is seen between rows, (count or 1, l), of every variant."""
         count = len(self.x)
         shape = (count, looks.plus.shape[1])
         looks = Ends(np.broadcast_to(looks.plus, shape), np.broadcast_to(looks.minus, shape))
         return _together(in_shares(count, AT_ONCE, lambda one: self._see(one, looks)))
 
-    def _see(self, places: slice, looks: Ends) -> Seen:
+    def _see(self, places: slice, looks: Ends) -> BlockReadings:
         x, one = self.x[places], self.cast.part(np.arange(len(self.x))[places])
         plus, minus = looks.plus[places], looks.minus[places]
         wide = Ends(np.concatenate([plus, one.ends.plus], axis=1), np.concatenate([minus, one.ends.minus], axis=1))
@@ -168,9 +168,9 @@ class _Group:
         bend = np.square(BENT / 2 * (up + down)).sum(axis=2)
         bend = bend + self._off_the_lines(places, (plus, minus), value, load)
         ohm_load = self._ohm_load(one, to_parts[:, :count], to_ends)
-        return Seen(value, np.concatenate([load, figure_load], axis=2), np.sqrt(bend), ohm, ohm_load)
+        return BlockReadings(value, np.concatenate([load, figure_load], axis=2), np.sqrt(bend), ohm, ohm_load)
 
-    def _ohm_load(self, one: Cast, to_parts: Array, to_ends: Array) -> Array:
+    def _ohm_load(self, one: HypothesisVariants, to_parts: Array, to_ends: Array) -> Array:
         """The resistance between rows under each part's and each figure's own deviation, (count, l, p + 2)."""
         count = to_parts.shape[1]
         weight = np.array([each.siemens * each.share for each in self.standing.parts])
@@ -183,7 +183,7 @@ class _Group:
             moved.append(-np.square(to_ends[:, :count, count:]) * through[:, None, :])
         return np.concatenate([load, (moved[1] - moved[0]) / 2], axis=2)
 
-    def _figures(self, places: slice, x: Array, one: Cast, to_ends: Array) -> tuple[Array, Array]:
+    def _figures(self, places: slice, x: Array, one: HypothesisVariants, to_ends: Array) -> tuple[Array, Array]:
         """How a standard deviation down and up of each unknown figure moves each look, (count, l, 2) each."""
         count = to_ends.shape[1] - FIGURES
         rows = np.arange(len(x))[:, None]
@@ -263,7 +263,7 @@ class Block:
         self.order = np.empty(len(roles), dtype=np.intp)
         self.order[plain] = np.arange(len(plain))
         start = solve_variants(main.base, no_change(), task=self.task).w[0]
-        whole = cast(main.system, self.circuit, [roles[n] for n in plain], names)
+        whole = make_variants(main.system, self.circuit, [roles[n] for n in plain], names)
         self.groups = [_Group(main, whole, start, self.task)]
         for place, role in enumerate(roles):
             if role.rebuilds is not None:
@@ -272,7 +272,9 @@ class Block:
                 standing = _Standing(circuit, other, draws if len(roles) < MANY_ROLES else 0)
                 begin = solve_variants(standing.base, no_change(), task=self.task).w[0]
                 self.order[place] = len(plain) + len(self.groups) - 1
-                self.groups.append(_Group(standing, cast(standing.system, other, [role], names), begin, self.task))
+                self.groups.append(
+                    _Group(standing, make_variants(standing.system, other, [role], names), begin, self.task)
+                )
 
     def _rows(self, system: System, looks: list[Look]) -> Ends:
         found = np.array([[self._row(system, name) for name in look] for look in looks]).reshape(len(looks), 2)
@@ -312,7 +314,7 @@ class Block:
             found.append(_driven(one, rows, self.task) if few else _driven_as_the_first(one, rows, self.task))
         return self._spread(found)
 
-    def see(self, looks: list[Look], meter_ohm: float = 0.0) -> Seen:
+    def see(self, looks: list[Look], meter_ohm: float = 0.0) -> BlockReadings:
         """What is seen at each look, with a meter's resistance between its points where one is given.
 
         Raises
@@ -345,7 +347,7 @@ class Block:
         return self._spread(found)
 
 
-def _metered(one: _Group, rows: Ends, seen: Seen, meter_ohm: float, task: Task) -> Seen:
+def _metered(one: _Group, rows: Ends, seen: BlockReadings, meter_ohm: float, task: Task) -> BlockReadings:
     """With the meter in: where it hardly pulls, by its share; else solved again with it as one more change."""
     pull = seen.ohm / meter_ohm
     value, load, bend = seen.value / (1 + pull), seen.load / (1 + pull)[:, :, None], seen.bend / (1 + pull)
@@ -359,7 +361,7 @@ def _metered(one: _Group, rows: Ends, seen: Seen, meter_ohm: float, task: Task) 
         value[to], load[to], bend[to] = better.value[kept, 0], better.load[kept, 0], better.bend[kept, 0]
         lost = np.flatnonzero(~again.solved)
         bend[at[lost], look[lost]] = UNKNOWN_V
-    return Seen(value, load, bend, seen.ohm, seen.ohm_load)
+    return BlockReadings(value, load, bend, seen.ohm, seen.ohm_load)
 
 
 MOST_DRIVEN = 6_000

@@ -15,7 +15,7 @@ import numpy.typing as npt
 from violet_dial.core.circuit.netlist import Circuit
 from violet_dial.core.circuit.trade import tolerance_of
 from violet_dial.core.diagnosis.hypotheses import Hypothesis
-from violet_dial.core.diagnosis.likelihood import Followed
+from violet_dial.core.diagnosis.likelihood import LikelihoodTrace
 from violet_dial.core.diagnosis.tolerances import has_tolerance
 
 Array = npt.NDArray[Any]
@@ -25,7 +25,7 @@ SAME = 0.7  # standard deviations by which a beginning may be off and still do
 TOUCHED = 0.3
 
 
-def wanted(circuit: Circuit, hypotheses: tuple[Hypothesis, ...], followed: Followed) -> Array | None:
+def wanted(circuit: Circuit, hypotheses: tuple[Hypothesis, ...], followed: LikelihoodTrace) -> Array | None:
     """Where the lines should begin too, in standard deviations of each part, shape (p,); None where nothing is far off."""
     parts = [part for part in circuit.parts if has_tolerance(circuit, part)]
     wide = np.array([part.letter in "RI" and tolerance_of(circuit, part) >= WIDE for part in parts])
@@ -51,7 +51,7 @@ def still_does(before: Array | None, now: Array) -> bool:
     return before is not None and bool(np.abs(before - now).max() < SAME)
 
 
-def begun_at(start: Followed, around: Array) -> Followed:
+def begun_at(start: LikelihoodTrace, around: Array) -> LikelihoodTrace:
     """What is known before any reading, seen from where the lines begin.
 
     Parameters
@@ -64,8 +64,8 @@ def begun_at(start: Followed, around: Array) -> Followed:
 
 
 def nearer(
-    circuit: Circuit, hypotheses: tuple[Hypothesis, ...], both: tuple[Followed, Followed], around: Array
-) -> Followed:
+    circuit: Circuit, hypotheses: tuple[Hypothesis, ...], both: tuple[LikelihoodTrace, LikelihoodTrace], around: Array
+) -> LikelihoodTrace:
     """Each hypothesis after the readings with the lines that begin nearer to where they end.
 
     Parameters

@@ -8,7 +8,7 @@ from dataclasses import replace
 from violet_dial.core.circuit.netlist import GROUND, Circuit
 from violet_dial.core.circuit.trade import kind_of
 from violet_dial.core.diagnosis.faults import TOUCH_OHM, WEIGHTS, changes_of, faults_of, ladder, prior_weight
-from violet_dial.core.diagnosis.hypotheses import Belief, Hypothesis
+from violet_dial.core.diagnosis.hypotheses import Hypothesis, Priors
 from violet_dial.core.records.circuit import LEADS, Fault, Setting
 
 # Of the chance of what is on no list: how much goes to each kind of candidate; common practice, no source.
@@ -24,7 +24,7 @@ STATES = (("open unless bent", "not bent"), ("open when bent", "bent"), ("open w
 LOOSE = (*LEADS, "switch", "trimmer")
 
 
-def extended_of(circuit: Circuit, belief: Belief, unlisted_log_prior: float) -> tuple[Hypothesis, ...]:
+def extended_of(circuit: Circuit, belief: Priors, unlisted_log_prior: float) -> tuple[Hypothesis, ...]:
     """What may be wrong that is not on the list, each with its share of the list's rest.
 
     Parameters
@@ -45,7 +45,7 @@ def extended_of(circuit: Circuit, belief: Belief, unlisted_log_prior: float) -> 
     return (*found, *_shared(list(_exchanged(circuit)), unlisted_log_prior + math.log(EXCHANGED)))
 
 
-def _weight(circuit: Circuit, name: str, belief: Belief) -> float:
+def _weight(circuit: Circuit, name: str, belief: Priors) -> float:
     fault = Fault(name, "open")
     return prior_weight(circuit, fault, dict(belief.raised), dict(belief.weights)) or WEIGHTS["resistor"]
 

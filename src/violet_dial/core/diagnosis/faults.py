@@ -44,7 +44,7 @@ class Mode(NamedTuple):
 
 
 @dataclass(frozen=True)
-class Change:
+class CircuitChange:
     """What a fault changes: siemens between two rows, a source by a factor, or an element's output by a factor.
 
     ``series_ohm`` goes in series with a source's branch. ``own`` names the part whose conductance the siemens take the
@@ -195,7 +195,7 @@ def shows(fault: Fault, setting: Setting) -> bool:
     return not word or (word in setting.state) is not fault.only.startswith("not ")
 
 
-def changes_of(circuit: Circuit, fault: Fault, setting: Setting) -> tuple[Change, ...]:
+def changes_of(circuit: Circuit, fault: Fault, setting: Setting) -> tuple[CircuitChange, ...]:
     """What a fault changes in a circuit that stands in a setting; nothing when its part is not there or it hides.
 
     Parameters
@@ -208,73 +208,73 @@ def changes_of(circuit: Circuit, fault: Fault, setting: Setting) -> tuple[Change
         return _exchanged(circuit, fault)
     if fault.mode.startswith("bridged to"):
         there = {fault.part, fault.to_node} <= {*circuit.nodes, GROUND}
-        return (Change((fault.part, fault.to_node), 1.0 / fault.figure),) if there else ()
+        return (CircuitChange((fault.part, fault.to_node), 1.0 / fault.figure),) if there else ()
     if not circuit.has(fault.part):
         return ()
     part = circuit.part(fault.part)
     if fault.to_node:
-        return (Change((fault.to_node, GROUND), 1.0 / fault.figure),)
+        return (CircuitChange((fault.to_node, GROUND), 1.0 / fault.figure),)
     if part.letter == "R":
         return () if fault.mode in _BATTERY_MODES else _resistive(part, fault)  # its place is empty with the cells out
     if part.letter == "V":
         return _of_battery(part, fault)
     if part.letter == "I":
-        return (Change(source=part.name, source_factor=fault.figure),)
+        return (CircuitChange(source=part.name, source_factor=fault.figure),)
     if part.letter == "C":
         return _across(part.nodes, fault)
     if part.letter == "L":
-        return (Change(source=part.name, series_ohm=OPEN_OHM),) if fault.mode.startswith("open") else ()
+        return (CircuitChange(source=part.name, series_ohm=OPEN_OHM),) if fault.mode.startswith("open") else ()
     return _of_device(part, fault)
 
 
-def _resistive(part: Part, fault: Fault) -> tuple[Change, ...]:
+def _resistive(part: Part, fault: Fault) -> tuple[CircuitChange, ...]:
     now = 1.0 / part.value
     pair = (part.nodes[0], part.nodes[1])
     if fault.mode in ("stuck pointer", "leads exchanged"):
         return ()
     if fault.mode == "leaky":
-        return (Change(pair, 1.0 / (fault.figure or 1.0)),)
+        return (CircuitChange(pair, 1.0 / (fault.figure or 1.0)),)
     if fault.mode.startswith("open") or fault.mode == "stuck open":
         target = 1.0 / OPEN_OHM
     else:
         target = {
             "short": 1.0 / CLOSED_OHM, "stuck closed": 1.0 / CLOSED_OHM, "high resistance": 1.0 / (part.value + fault.figure),
         }.get(fault.mode) or now / fault.figure  # the rest are factors on the resistance  # fmt: skip
-    return (Change(pair, target - now, own=part.name),) if target != now else ()
+    return (CircuitChange(pair, target - now, own=part.name),) if target != now else ()
 
 
-def _of_battery(part: Part, fault: Fault) -> tuple[Change, ...]:
+def _of_battery(part: Part, fault: Fault) -> tuple[CircuitChange, ...]:
     if fault.mode == "high internal resistance":
-        return (Change(source=part.name, series_ohm=fault.figure),)
+        return (CircuitChange(source=part.name, series_ohm=fault.figure),)
     factor = -1.0 if fault.mode == "reversed" else fault.figure
-    return (Change(source=part.name, source_factor=factor, series_ohm=_SAGS_OHM.get(fault.mode, 0.0)),)
+    return (CircuitChange(source=part.name, source_factor=factor, series_ohm=_SAGS_OHM.get(fault.mode, 0.0)),)
 
 
-def _across(nodes: tuple[str, ...], fault: Fault) -> tuple[Change, ...]:
+def _across(nodes: tuple[str, ...], fault: Fault) -> tuple[CircuitChange, ...]:
     pair = (nodes[0], nodes[1])
     if fault.mode == "short":
-        return (Change(pair, 1.0 / CLOSED_OHM),)
-    return (Change(pair, 1.0 / fault.figure),) if fault.mode == "leaky" else ()
+        return (CircuitChange(pair, 1.0 / CLOSED_OHM),)
+    return (CircuitChange(pair, 1.0 / fault.figure),) if fault.mode == "leaky" else ()
 
 
-def _of_device(part: Part, fault: Fault) -> tuple[Change, ...]:
+def _of_device(part: Part, fault: Fault) -> tuple[CircuitChange, ...]:
     if part.letter == "Q":
         collector, base, emitter = part.nodes
         return {
-            "open": (Change(element=part.name, element_factors=(0.0, 0.0)),),
-            "collector to emitter short": (Change((collector, emitter), 1.0 / CLOSED_OHM),),
-            "collector to emitter leaky": (Change((collector, emitter), 1.0 / (fault.figure or 1.0)),),
-            "base to emitter short": (Change((base, emitter), 1.0 / CLOSED_OHM),),
-            "low gain": (Change(element=part.name, element_factors=(1.0, fault.figure)),),
+            "open": (CircuitChange(element=part.name, element_factors=(0.0, 0.0)),),
+            "collector to emitter short": (CircuitChange((collector, emitter), 1.0 / CLOSED_OHM),),
+            "collector to emitter leaky": (CircuitChange((collector, emitter), 1.0 / (fault.figure or 1.0)),),
+            "base to emitter short": (CircuitChange((base, emitter), 1.0 / CLOSED_OHM),),
+            "low gain": (CircuitChange(element=part.name, element_factors=(1.0, fault.figure)),),
         }.get(fault.mode, ())
     if fault.mode.startswith("open") or fault.mode == "no output":
-        return (Change(element=part.name, element_factors=(0.0,)),)
+        return (CircuitChange(element=part.name, element_factors=(0.0,)),)
     if fault.mode == "low output":
-        return (Change(element=part.name, element_factors=(fault.figure,)),)
+        return (CircuitChange(element=part.name, element_factors=(fault.figure,)),)
     return _across(part.nodes, fault)
 
 
-def _exchanged(circuit: Circuit, fault: Fault) -> tuple[Change, ...]:
+def _exchanged(circuit: Circuit, fault: Fault) -> tuple[CircuitChange, ...]:
     """Two leads whose far ends are exchanged: each goes where the other went."""
     if not (circuit.has(fault.part) and circuit.has(fault.to_node)):
         return ()
@@ -282,7 +282,7 @@ def _exchanged(circuit: Circuit, fault: Fault) -> tuple[Change, ...]:
     a, b = 1.0 / one.value, 1.0 / other.value
     ends = ((one.nodes[0], one.nodes[1], -a), (other.nodes[0], other.nodes[1], -b),
             (one.nodes[0], other.nodes[1], a), (other.nodes[0], one.nodes[1], b))  # fmt: skip
-    return tuple(Change((plus, minus), siemens) for plus, minus, siemens in ends if plus != minus)
+    return tuple(CircuitChange((plus, minus), siemens) for plus, minus, siemens in ends if plus != minus)
 
 
 def rebuilt(circuit: Circuit, fault: Fault) -> Circuit | None:

@@ -45,14 +45,14 @@ class Hypothesis:
 
 
 @dataclass(frozen=True)
-class Belief:
+class Priors:
     """What raises or lowers chances beforehand: ``raised`` factor by part, ``weights`` by kind where edited."""
 
     raised: tuple[tuple[str, float], ...] = ()
     weights: tuple[tuple[str, float], ...] = ()
 
 
-def singles_of(circuit: Circuit, belief: Belief) -> tuple[Hypothesis, ...]:
+def singles_of(circuit: Circuit, belief: Priors) -> tuple[Hypothesis, ...]:
     """No fault, something that is not on the list, and every single fault."""
     raised, edited = dict(belief.raised), dict(belief.weights)
     listed = []

@@ -102,7 +102,7 @@ class Spread:
 
 
 @dataclass(frozen=True)
-class Followed:
+class LikelihoodTrace:
     """After the evidence: ``prior`` (h,) and ``weight`` (h, w), its log for each chance that readings are wrong;
     ``misfit`` (h,) sum of the squares of what is left, in standard deviations, over ``counted`` readings; ``doubts``: each
     piece with the chance that it is wrong (h,); ``healthy`` where no fault stands among the hypotheses."""
@@ -127,7 +127,7 @@ LAWS = ("plain", "unlisted", "at times")
 ARRAYS = ("prior", "weight", "misfit", "laws")  # of each hypothesis
 
 
-def begin(hypotheses: tuple[Hypothesis, ...], width: int, sisters: "Sisters | None" = None) -> Followed:
+def begin(hypotheses: tuple[Hypothesis, ...], width: int, sisters: "Sisters | None" = None) -> LikelihoodTrace:
     """Before any evidence.
 
     Parameters
@@ -144,10 +144,10 @@ def begin(hypotheses: tuple[Hypothesis, ...], width: int, sisters: "Sisters | No
     healthy = next(n for n, one in enumerate(hypotheses) if not one.faults and one.law == "plain")
     prior = np.array([one.log_prior for one in hypotheses])
     weight = np.tile(np.log(WRONG_PRIOR), (count, 1))
-    return Followed(prior, weight, spread, np.zeros(count), laws, healthy)
+    return LikelihoodTrace(prior, weight, spread, np.zeros(count), laws, healthy)
 
 
-def follow(before: Followed, predictor: Predictor, evidence: Evidence) -> Followed:
+def follow(before: LikelihoodTrace, predictor: Predictor, evidence: Evidence) -> LikelihoodTrace:
     """One piece of evidence more.
 
     A reading also says something of the parts' own values and of the unknown figures, and the next reading is judged
@@ -180,7 +180,7 @@ def follow(before: Followed, predictor: Predictor, evidence: Evidence) -> Follow
     )  # fmt: skip
 
 
-def _lawful(right: Array, broad: float, before: Followed) -> Array:
+def _lawful(right: Array, broad: float, before: LikelihoodTrace) -> Array:
     """Log density of a right reading: what is on no list shows as healthy or anyhow, what comes and goes both ways."""
     sound = right[before.healthy]
     unlisted = np.logaddexp(math.log(1 - ANYHOW) + sound, math.log(ANYHOW) + broad)
@@ -189,7 +189,7 @@ def _lawful(right: Array, broad: float, before: Followed) -> Array:
     return found
 
 
-def joined(several: list[Followed]) -> Followed:
+def joined(several: list[LikelihoodTrace]) -> LikelihoodTrace:
     """Sets of hypotheses after the same evidence, side by side.
 
     Parameters
@@ -211,7 +211,7 @@ def joined(several: list[Followed]) -> Followed:
     return replace(first, prior=prior, weight=weight, misfit=misfit, laws=laws, spread=spread, doubts=doubts)
 
 
-def chosen(whole: Followed, places: Array) -> Followed:
+def chosen(whole: LikelihoodTrace, places: Array) -> LikelihoodTrace:
     """Some of the hypotheses after the same evidence."""
     doubts = tuple((piece, chance[places]) for piece, chance in whole.doubts)
     prior, weight, misfit, laws = (getattr(whole, name)[places] for name in ARRAYS)

@@ -39,7 +39,7 @@ MOST_GROUPED = 40
 
 
 @dataclass(frozen=True)
-class Outcome:
+class TestOutcome:
     """One thing a test may show: said, how likely, and what it would leave, likeliest first."""
 
     words: str
@@ -56,7 +56,7 @@ class Test:
     minutes: float
     opens: tuple[str, ...]
     healthy: str
-    outcomes: tuple[Outcome, ...] = ()
+    outcomes: tuple[TestOutcome, ...] = ()
     risk: str = ""
 
     @property
@@ -217,7 +217,9 @@ def _clusters(mean: Array, sigma: Array) -> list[list[int]]:
     return clusters
 
 
-def _outcome(ask: Evidence, cluster: list[int], mean: Array, weight: Array, names: list[str], needle: bool) -> Outcome:
+def _outcome(
+    ask: Evidence, cluster: list[int], mean: Array, weight: Array, names: list[str], needle: bool
+) -> TestOutcome:
     share = float(weight[cluster].sum())
     by_name: dict[str, float] = {}
     for place in cluster:
@@ -225,7 +227,7 @@ def _outcome(ask: Evidence, cluster: list[int], mean: Array, weight: Array, name
     low, high = (shown_value(ask, float(end), needle) for end in (mean[cluster].min(), mean[cluster].max()))
     words = low if low == high else f"{low} to {high}"
     leaves = tuple(sorted(by_name.items(), key=lambda pair: -pair[1])[:4])
-    return Outcome(words, share, leaves)
+    return TestOutcome(words, share, leaves)
 
 
 def is_needle(circuit: Circuit, ask: Evidence) -> bool:

@@ -19,8 +19,17 @@ from violet_dial.core.diagnosis.expansion import begun_at, nearer, still_does, w
 from violet_dial.core.diagnosis.extended import LEFT, LEFT_BESIDE_RARE, extended_of, rare_of
 from violet_dial.core.diagnosis.faults import rebuilt
 from violet_dial.core.diagnosis.foreseen import HEALTHY, Foreseen
-from violet_dial.core.diagnosis.hypotheses import UNLISTED, Belief, Hypothesis, coarser, named, singles_of
-from violet_dial.core.diagnosis.likelihood import Followed, Sisters, Spread, begin, chosen, follow, joined, sisters_of
+from violet_dial.core.diagnosis.hypotheses import UNLISTED, Hypothesis, Priors, coarser, named, singles_of
+from violet_dial.core.diagnosis.likelihood import (
+    LikelihoodTrace,
+    Sisters,
+    Spread,
+    begin,
+    chosen,
+    follow,
+    joined,
+    sisters_of,
+)
 from violet_dial.core.diagnosis.pairs import FIRM, coarse_pairs, fine_pairs, leaders_of, pairable
 from violet_dial.core.diagnosis.predict import Meter, Predictor
 from violet_dial.core.errors import InvalidInput
@@ -56,7 +65,7 @@ class Case:
     circuit: Circuit
     epochs: tuple[tuple[Evidence, ...], ...] = ((),)
     repairs: tuple[Repair, ...] = ()
-    belief: Belief = field(default_factory=Belief)
+    belief: Priors = field(default_factory=Priors)
     meter: Meter = field(default_factory=Meter)
 
     @property
@@ -120,7 +129,7 @@ class Diagnostician:
         self._predictors: dict[tuple[object, ...], Predictor] = {}
         self._singles: dict[object, tuple[Hypothesis, ...]] = {}
         self._aside: dict[object, tuple[Hypothesis, ...]] = {}
-        self._kept: dict[object, Followed] = {}
+        self._kept: dict[object, LikelihoodTrace] = {}
         self._foreseen: tuple[object, Foreseen] | None = None
         self._begun: dict[str, Array] = {}
         self._leading: tuple[object, list[str]] | None = None
@@ -176,8 +185,8 @@ class Diagnostician:
         return _gathered(case, *_as_one(several), (count, forecast))
 
     def _pairs(
-        self, case: Case, several: list[tuple[tuple[Hypothesis, ...], Followed]], task: Task
-    ) -> list[tuple[tuple[Hypothesis, ...], Followed]]:
+        self, case: Case, several: list[tuple[tuple[Hypothesis, ...], LikelihoodTrace]], task: Task
+    ) -> list[tuple[tuple[Hypothesis, ...], LikelihoodTrace]]:
         """Pairs worth holding: every fault beside the leading ones, first with few figures each, then the best with all."""
         singles, alone = several[0]
         singles_only = pairable(case.circuit, singles)
@@ -245,7 +254,7 @@ class Diagnostician:
 
     def _follow(
         self, case: Case, hypotheses: tuple[Hypothesis, ...], kind: str, task: Task, around: Array | None = None
-    ) -> Followed:
+    ) -> LikelihoodTrace:
         """All evidence, oldest epoch first, under each hypothesis."""
         width = self._predictor(case, hypotheses, 0, kind, around).toleranced + 2
         followed = begin(hypotheses, width, self._sisters(case))
@@ -261,14 +270,14 @@ class Diagnostician:
                 followed = follow(followed, predictor, evidence)
         return followed
 
-    def _around(self, case: Case, singles: tuple[Hypothesis, ...], alone: Followed) -> Array | None:
+    def _around(self, case: Case, singles: tuple[Hypothesis, ...], alone: LikelihoodTrace) -> Array | None:
         """Where the lines should begin too; that of before while it does."""
         now = None if case.sisters else wanted(case.circuit, singles, alone)
         if now is None or not still_does(self._begun.get(case.circuit.text), now):
             self._begun = {} if now is None else {case.circuit.text: now}
         return self._begun.get(case.circuit.text)
 
-    def _follow_beside(self, case: Case, hypotheses: tuple[Hypothesis, ...], kind: str, task: Task) -> Followed:
+    def _follow_beside(self, case: Case, hypotheses: tuple[Hypothesis, ...], kind: str, task: Task) -> LikelihoodTrace:
         """As `_follow`, for hypotheses without one of no fault among them: it goes with them and is taken out again."""
         held = (HEALTHY, *hypotheses)
         found = self._follow(case, held, kind, task)
@@ -277,7 +286,7 @@ class Diagnostician:
             found = nearer(case.circuit, held, (found, self._follow(case, held, kind, task, around)), around)
         return chosen(found, np.arange(1, len(hypotheses) + 1))
 
-    def _follow_singles(self, case: Case, singles: tuple[Hypothesis, ...], task: Task) -> Followed:
+    def _follow_singles(self, case: Case, singles: tuple[Hypothesis, ...], task: Task) -> LikelihoodTrace:
         """As `_follow`, going on from what was kept when only one reading came since."""
         known = self._known(case)
         if known is None:
@@ -287,7 +296,7 @@ class Diagnostician:
         self._kept = {(case.circuit.text, case.belief, case.repairs, case.meter, case.epochs): followed}
         return followed
 
-    def _known(self, case: Case) -> Followed | None:
+    def _known(self, case: Case) -> LikelihoodTrace | None:
         """What was kept of the same case when its last reading had not come yet."""
         if not case.now or case.now[-1].sister:
             return None
@@ -310,7 +319,7 @@ def _joined(faults: tuple[Fault, ...], still: tuple[Fault, ...]) -> tuple[Fault,
     return (*faults, *(fault for fault in still if fault.part not in parts))
 
 
-def _wants_more(singles: tuple[Hypothesis, ...], alone: Followed) -> bool:
+def _wants_more(singles: tuple[Hypothesis, ...], alone: LikelihoodTrace) -> bool:
     """Whether no single fault on the list explains all that was read."""
     if not alone.doubts:
         return False
@@ -321,24 +330,26 @@ def _wants_more(singles: tuple[Hypothesis, ...], alone: Followed) -> bool:
     return bool(chance[1] > UNSURE or doubted or _fitting(singles, alone, best).chance < 5 * MISFIT)
 
 
-def _nothing_fits(whole: Followed) -> bool:
+def _nothing_fits(whole: LikelihoodTrace) -> bool:
     """Whether what is on no list explains the readings as well as all that is."""
     chance = np.exp(whole.total - np.logaddexp.reduce(whole.total))
     return bool(chance[1] > NOTHING)
 
 
-def _less_unlisted(alone: Followed, share: float) -> Followed:
+def _less_unlisted(alone: LikelihoodTrace, share: float) -> LikelihoodTrace:
     """What is on no list keeps what the candidates made of it leave."""
     prior = alone.prior.copy()
     prior[1] += math.log(share)
     return replace(alone, prior=prior)
 
 
-def _as_one(several: list[tuple[tuple[Hypothesis, ...], Followed]]) -> tuple[tuple[Hypothesis, ...], Followed]:
+def _as_one(
+    several: list[tuple[tuple[Hypothesis, ...], LikelihoodTrace]],
+) -> tuple[tuple[Hypothesis, ...], LikelihoodTrace]:
     return tuple(one for group, _ in several for one in group), joined([followed for _, followed in several])
 
 
-def _fitting(hypotheses: tuple[Hypothesis, ...], followed: Followed, place: int) -> Fitting:
+def _fitting(hypotheses: tuple[Hypothesis, ...], followed: LikelihoodTrace, place: int) -> Fitting:
     chdtrc = scipy_room("special").chdtrc
 
     free = sum(span > 0 for span in hypotheses[place].spans)
@@ -347,7 +358,7 @@ def _fitting(hypotheses: tuple[Hypothesis, ...], followed: Followed, place: int)
 
 
 def _gathered(
-    case: Case, hypotheses: tuple[Hypothesis, ...], followed: Followed, more: tuple[int, Foreseen]
+    case: Case, hypotheses: tuple[Hypothesis, ...], followed: LikelihoodTrace, more: tuple[int, Foreseen]
 ) -> Diagnosis:
     """Hypotheses of one name as one suspect, likeliest first; those of hardly any chance are let go of."""
     probability = np.exp(followed.total - np.logaddexp.reduce(followed.total))
@@ -366,7 +377,7 @@ def _gathered(
     )  # fmt: skip
 
 
-def _suspects(hypotheses: tuple[Hypothesis, ...], probability: Array, followed: Followed) -> tuple[Suspect, ...]:
+def _suspects(hypotheses: tuple[Hypothesis, ...], probability: Array, followed: LikelihoodTrace) -> tuple[Suspect, ...]:
     places: dict[str, list[int]] = {}
     for place, hypothesis in enumerate(hypotheses):
         places.setdefault(hypothesis.name, []).append(place)

@@ -12,7 +12,7 @@ import numpy.typing as npt
 from violet_dial.core.circuit.devices import Junction
 from violet_dial.core.circuit.netlist import Circuit, Part
 from violet_dial.core.circuit.trade import figure, kind_of
-from violet_dial.core.diagnosis.block import DRAWS, Block, Look, Seen
+from violet_dial.core.diagnosis.block import DRAWS, Block, BlockReadings, Look
 from violet_dial.core.diagnosis.evidence import CAPACITANCE_FACTOR_MODES
 from violet_dial.core.diagnosis.faults import changes_of
 from violet_dial.core.diagnosis.hypotheses import Hypothesis
@@ -305,7 +305,7 @@ class Predictor:
             return through, np.zeros((len(through), len(block.parts) + 2)), 0.3 * np.abs(through)
         return self._through_diode(block, part, through)
 
-    def _through_resistance(self, block: Block, part: Part, seen: Seen) -> tuple[Array, Array, Array]:
+    def _through_resistance(self, block: Block, part: Part, seen: BlockReadings) -> tuple[Array, Array, Array]:
         siemens = self._siemens(block, part)
         through, load = siemens * seen.value[:, 0], siemens[:, None] * seen.load[:, 0]
         place = next((n for n, one in enumerate(block.parts) if one.part.name == part.name), None)

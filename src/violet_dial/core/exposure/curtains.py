@@ -16,7 +16,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from violet_dial.core.errors import InvalidInput
-from violet_dial.core.signals.firings import Firing
+from violet_dial.core.signals.firings import RecordedFiring
 
 SAME_FIRING_S = 0.06  # edges further apart than any curtain takes belong to other firings
 TAPER_STOPS = 0.2  # from which a side is seen to be brighter
@@ -24,7 +24,7 @@ LEAST_APART_MM = 2.0
 
 
 @dataclass(frozen=True)
-class Frame:
+class FrameGate:
     """Where the sensors sit along the way of the curtains, and how long that way is, mm."""
 
     length_mm: float
@@ -83,7 +83,7 @@ def taper_said(taper_stops: float, u_stops: float, capped: bool) -> str:
     )
 
 
-def passages(channels: Sequence[Sequence[Firing]], frame: Frame) -> tuple[Passage, ...]:
+def passages(channels: Sequence[Sequence[RecordedFiring]], frame: FrameGate) -> tuple[Passage, ...]:
     """Every firing that two sensors at least saw.
 
     Raises
@@ -94,7 +94,7 @@ def passages(channels: Sequence[Sequence[Firing]], frame: Frame) -> tuple[Passag
     if len(channels) != len(frame.sensors_mm):
         raise InvalidInput("Channels", len(channels), f"one for each of the {len(frame.sensors_mm)} sensors")
     every = sorted((one.open_s, place, one) for place, some in enumerate(channels) for one in some)
-    groups: list[dict[int, Firing]] = []
+    groups: list[dict[int, RecordedFiring]] = []
     for at, place, one in every:
         near = groups and at - min(other.open_s for other in groups[-1].values()) < SAME_FIRING_S
         if near and place not in groups[-1]:
@@ -104,7 +104,7 @@ def passages(channels: Sequence[Sequence[Firing]], frame: Frame) -> tuple[Passag
     return tuple(_passage(seen, frame) for seen in groups if len(seen) > 1)
 
 
-def _passage(seen: dict[int, Firing], frame: Frame) -> Passage:
+def _passage(seen: dict[int, RecordedFiring], frame: FrameGate) -> Passage:
     where = np.array([frame.sensors_mm[place] for place in seen])
     opened = np.array([one.open_s for one in seen.values()])
     closed = np.array([one.close_s for one in seen.values()])

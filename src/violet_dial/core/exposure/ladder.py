@@ -54,7 +54,7 @@ class Timed:
 
 
 @dataclass(frozen=True)
-class Tolerance:
+class SpeedTolerance:
     """Stops allowed; ``fastest`` for the two fastest speeds."""
 
     stops: float = 1 / 3
@@ -113,7 +113,7 @@ class Ladder:
         return all(one.decided for one in self.rungs)
 
 
-def ladder(marked: Sequence[float], firings: Sequence[Timed], tolerance: Tolerance | None = None) -> Ladder:
+def ladder(marked: Sequence[float], firings: Sequence[Timed], tolerance: SpeedTolerance | None = None) -> Ladder:
     """The ladder as it stands.
 
     Parameters
@@ -126,7 +126,7 @@ def ladder(marked: Sequence[float], firings: Sequence[Timed], tolerance: Toleran
     InvalidInput
         No speed, or more than 2,000 firings.
     """
-    tolerance = tolerance or Tolerance()
+    tolerance = tolerance or SpeedTolerance()
     if not marked and not firings:
         raise InvalidInput("Speeds", "none", "one marked speed at least")
     if len(firings) > MOST_FIRINGS:

@@ -46,7 +46,7 @@ KNOWN = 0.22  # stops of a threshold's doubt, from which it is known
 
 
 @dataclass(frozen=True)
-class Look:
+class LampObservation:
     """Which lamps were lit at an aperture and an illuminance, lx."""
 
     f_number: float
@@ -145,7 +145,7 @@ class _Looks:
     law: Law
 
 
-def lamps(looks: Sequence[Look], law: Law, apertures: Sequence[float] = (2.8, 5.6, 16.0)) -> Lamps:
+def lamps(looks: Sequence[LampObservation], law: Law, apertures: Sequence[float] = (2.8, 5.6, 16.0)) -> Lamps:
     """What was seen against what is meant.
 
     Raises
@@ -293,7 +293,7 @@ def _threshold(given: _Looks, which: str) -> Threshold:
 
 
 def _next(
-    looks: Sequence[Look],
+    looks: Sequence[LampObservation],
     law: Law,
     edges: tuple[Threshold, Threshold],
     causes: tuple[Cause, ...],

@@ -44,7 +44,7 @@ READINGS = np.arange(-4.0, 4.01, HALF)
 
 
 @dataclass(frozen=True)
-class Shot:
+class TestShot:
     """One frame: where wheel and slider stood, how much too bright it came out (stops, negative: too dark), in which scene and
     light."""
 
@@ -92,7 +92,7 @@ class Marks:
 
 
 @dataclass(frozen=True)
-class Setting:
+class TrimSetting:
     """A setting, the error expected there with one standard deviation (stops), and the chance that nobody sees it."""
 
     wheel: float
@@ -106,8 +106,8 @@ class Setting:
 class Trim:
     """What shots say: the best setting so far, the one to shoot next, whether it is done and why, in words."""
 
-    best: Setting
-    next: Setting
+    best: TrimSetting
+    next: TrimSetting
     done: bool
     words: str
     film_left: int | None = field(default=None)
@@ -118,7 +118,7 @@ class Trim:
         return self.best.u_stops
 
 
-class Belief:
+class TrimPosterior:
     """What is believed of a camera: weights over offset and steps, for the scene and light that matter."""
 
     def __init__(self, marks: Marks, scene: Scene = "outdoors", flash: bool = False) -> None:
@@ -142,7 +142,7 @@ class Belief:
         found: Array = self.offset + turned * self.wheel + moved * self.slider
         return found
 
-    def take(self, shot: Shot) -> None:
+    def take(self, shot: TestShot) -> None:
         """One shot more."""
         self.taken += 1
         error = self.error(shot.wheel, shot.slider)
@@ -161,7 +161,7 @@ class Belief:
         found: Array = grown / grown.sum()
         return found
 
-    def settings(self) -> list[Setting]:
+    def settings(self) -> list[TrimSetting]:
         """Every setting, the likeliest to be right first."""
         weight = self.weight
         error = self.error(self.marks.settings[:, 0], self.marks.settings[:, 1])
@@ -169,12 +169,12 @@ class Belief:
         u = np.sqrt(np.maximum((error * error) @ weight - mean * mean, 0.0))
         chance = (np.abs(error) <= RIGHT + 1e-9).astype(float) @ weight
         found = [
-            Setting(float(wheel), float(slider), float(mean[n]), float(u[n]), float(chance[n]))
+            TrimSetting(float(wheel), float(slider), float(mean[n]), float(u[n]), float(chance[n]))
             for n, (wheel, slider) in enumerate(self.marks.settings)
         ]
         return sorted(found, key=lambda one: (-one.chance, abs(one.stops)))
 
-    def next_shot(self) -> Setting:
+    def next_shot(self) -> TrimSetting:
         """The setting after which the best one is expected to be surest."""
         ordered = self.settings()[:LOOKED_AT]
         if not self.taken:
@@ -211,7 +211,7 @@ def _seen(stops: Array, error: Array, u: float) -> Array:
     return found
 
 
-def check_shot(shot: Shot, marks: Marks) -> None:
+def check_shot(shot: TestShot, marks: Marks) -> None:
     """Whether a shot was made at what can be set.
 
     Raises
@@ -225,7 +225,7 @@ def check_shot(shot: Shot, marks: Marks) -> None:
 
 
 def trim(
-    shots: Sequence[Shot],
+    shots: Sequence[TestShot],
     marks: Marks | None = None,
     aim: tuple[Scene, bool] | None = None,
     film_left: int | None = None,
@@ -249,7 +249,7 @@ def trim(
     for shot in shots:
         check_shot(shot, marks)
     scene, flash = aim or ((shots[-1].scene, shots[-1].flash) if shots else ("outdoors", False))
-    belief = Belief(marks, scene, flash)
+    belief = TrimPosterior(marks, scene, flash)
     for shot in shots:
         belief.take(shot)
     best = belief.settings()[0]
@@ -261,7 +261,9 @@ def trim(
 SHADING = "Shading the cell makes the picture brighter: a higher number, more of the slider."
 
 
-def _words(best: Setting, following: Setting, done: bool, shots: Sequence[Shot], film_left: int | None) -> str:
+def _words(
+    best: TrimSetting, following: TrimSetting, done: bool, shots: Sequence[TestShot], film_left: int | None
+) -> str:
     """What to do now, and which way round it works."""
     at = f"wheel {best.wheel:g}, slider {best.slider:g}"
     if done and best.chance >= SURE:

@@ -20,7 +20,7 @@ LOG_GAIN = 0.5  # the logarithm is taken where it leaves less than half of what 
 
 
 @dataclass(frozen=True)
-class Mark:
+class ScaleMark:
     """A mark of the scale: where it is in the picture (px from the left and from the top), and its value."""
 
     x: float
@@ -35,7 +35,7 @@ class Face:
     logarithm; ``residual_px`` by which marks miss the circle, root mean square; ``check`` by how much each mark, left out, is
     missed, as a share of the scale (nan at the ends)."""
 
-    marks: tuple[Mark, ...]
+    marks: tuple[ScaleMark, ...]
     pivot: tuple[float, float]
     matrix: tuple[tuple[float, float], tuple[float, float]]
     angles: tuple[float, ...]
@@ -114,7 +114,7 @@ class _law:
         return math.exp(found) if self._log else found
 
 
-def face_of(marks: tuple[Mark, ...], pivot: tuple[float, float] | None = None) -> Face:
+def face_of(marks: tuple[ScaleMark, ...], pivot: tuple[float, float] | None = None) -> Face:
     """A dial from marks of its scale.
 
     Parameters
@@ -150,7 +150,7 @@ def face_of(marks: tuple[Mark, ...], pivot: tuple[float, float] | None = None) -
     )  # fmt: skip
 
 
-def _checked(marks: tuple[Mark, ...]) -> Array:
+def _checked(marks: tuple[ScaleMark, ...]) -> Array:
     if not LEAST_MARKS <= len(marks) <= MOST_MARKS:
         raise InvalidInput("Marks", len(marks), f"{LEAST_MARKS} to {MOST_MARKS} marks of the scale with their values")
     points = np.array([(one.x, one.y) for one in marks], float)

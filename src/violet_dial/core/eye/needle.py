@@ -33,7 +33,7 @@ OFF_PIVOT = 0.14  # of the radius: a line that passes farther from the pivot is 
 
 
 @dataclass(frozen=True)
-class Reading:
+class NeedleReading:
     """A needle read: value, its standard uncertainty in the same unit, its angle (radians), its width (px), and contrast over
     noise."""
 
@@ -137,7 +137,7 @@ def eye_of(face: Face, empty: Array | None = None, is_dark: bool | None = None, 
     return Eye(face, rays, unrolled(empty, rays) if empty is not None else None, shape, is_dark, wide_px)
 
 
-def read_needle(eye: Eye, picture: Array) -> Reading | Refused:
+def read_needle(eye: Eye, picture: Array) -> NeedleReading | Refused:
     """The needle of a dial in a picture.
 
     Parameters
@@ -154,7 +154,7 @@ def read_needle(eye: Eye, picture: Array) -> Reading | Refused:
         return seen
     signs = (-1.0, 1.0) if eye.is_dark is None else (-1.0 if eye.is_dark else 1.0,)
     tried = [find_line(eye, replace(seen, values=sign * seen.values)) for sign in signs]
-    read = [one for one in tried if isinstance(one, Reading)]
+    read = [one for one in tried if isinstance(one, NeedleReading)]
     if read:
         return max(read, key=lambda one: one.z)
     refused = [one for one in tried if isinstance(one, Refused)]
@@ -214,7 +214,7 @@ def _planes(rows: int, columns: int) -> tuple[Array, Array]:
     return whole, np.ascontiguousarray(whole[::2, ::4].reshape(-1, 5))
 
 
-def find_line(eye: Eye, seen: Contrast, alone: bool = True) -> Reading | Refused:
+def find_line(eye: Eye, seen: Contrast, alone: bool = True) -> NeedleReading | Refused:
     """The needle of one polarity.
 
     Parameters
@@ -281,7 +281,7 @@ def _said(face: Face, angle: float) -> str:
 
 def _fitted(
     face: Face, rays: _Rays, shown: Array, glare: npt.NDArray[np.bool_], best: tuple[int, int, float, float]
-) -> Reading | Refused:
+) -> NeedleReading | Refused:
     """The line through the needle's middle at each radius, taken to the scale."""
     place, near, width, z = best
     first, last = max(place - near, 0), min(place + near + 1, shown.shape[1])
@@ -325,7 +325,7 @@ def _meets(slope: float, offset: float) -> float:
     return math.atan2(slope * s + offset, s)
 
 
-def _reading(face: Face, angle: float, spread: float, how: tuple[float, float], step: float) -> Reading | Refused:
+def _reading(face: Face, angle: float, spread: float, how: tuple[float, float], step: float) -> NeedleReading | Refused:
     width, z = how
     low, high = face.angles[0], face.angles[-1]
     if not low - BEYOND * (high - low) * 0.9 <= angle <= high + BEYOND * (high - low) * 0.9:
@@ -335,4 +335,4 @@ def _reading(face: Face, angle: float, spread: float, how: tuple[float, float], 
     u_angle = math.sqrt(spread**2 + (U_LEAST_PX * pixel) ** 2 + marks**2 + (0.06 * width * step) ** 2 + PARALLAX**2)
     law = face.worst_check * face.scale / 2.5 if math.isfinite(face.worst_check) else 0.0
     u = math.hypot(abs(face.slope_at(angle)) * u_angle, law * 0.3)
-    return Reading(face.value_at(angle), u, angle, width * step * face.radius_px, z)
+    return NeedleReading(face.value_at(angle), u, angle, width * step * face.radius_px, z)

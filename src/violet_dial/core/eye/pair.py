@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 import numpy.typing as npt
 
-from violet_dial.core.eye.needle import Contrast, Eye, Reading, Refused, contrast_of, find_line
+from violet_dial.core.eye.needle import Contrast, Eye, NeedleReading, Refused, contrast_of, find_line
 
 Array = npt.NDArray[np.float64]
 UNLIKE = 1.25  # times as wide as the needle a pointer must be to be told from it
@@ -16,7 +16,7 @@ ALONE = "one pointer is seen alone: turn the ring until both are seen"
 
 
 @dataclass(frozen=True)
-class Pair:
+class NeedlePair:
     """Needle less pointer in the scale's unit (0 where one covers the other), its standard uncertainty, and the pointer's width
     in px, by which it is known again."""
 
@@ -25,7 +25,7 @@ class Pair:
     pointer_px: float
 
 
-def read_pair(eye: Eye, picture: Array, pointer_px: float | None = None) -> Pair | Refused:
+def read_pair(eye: Eye, picture: Array, pointer_px: float | None = None) -> NeedlePair | Refused:
     """A needle against the wider pointer of a ring.
 
     Parameters
@@ -51,27 +51,27 @@ def read_pair(eye: Eye, picture: Array, pointer_px: float | None = None) -> Pair
     needle, pointer = sorted((first, second), key=lambda one: one.width_px)
     if pointer.width_px < UNLIKE * needle.width_px:
         return Refused("needle and pointer look alike: which is which cannot be told")
-    return Pair(needle.value - pointer.value, math.hypot(needle.u, pointer.u), pointer.width_px)
+    return NeedlePair(needle.value - pointer.value, math.hypot(needle.u, pointer.u), pointer.width_px)
 
 
-def _one(eye: Eye, seen: Contrast) -> Reading | Refused:
+def _one(eye: Eye, seen: Contrast) -> NeedleReading | Refused:
     """The stronger of what is darker and what is brighter than its ground."""
     signs = (-1.0, 1.0) if eye.is_dark is None else (-1.0 if eye.is_dark else 1.0,)
     found = [find_line(eye, replace(seen, values=sign * seen.values), alone=False) for sign in signs]
-    read = [one for one in found if isinstance(one, Reading)]
+    read = [one for one in found if isinstance(one, NeedleReading)]
     return max(read, key=lambda one: one.z) if read else found[0]
 
 
-def _without(eye: Eye, seen: Contrast, found: Reading) -> Contrast:
+def _without(eye: Eye, seen: Contrast, found: NeedleReading) -> Contrast:
     """The same with nothing where something was found."""
     near = BESIDE * found.width_px / eye.face.radius_px + math.radians(0.6)
     values = np.where(np.abs(eye.rays.angles - found.angle)[None] < near, 0.0, seen.values)
     return replace(seen, values=values)
 
 
-def _covered(eye: Eye, seen: Reading, pointer_px: float | None) -> Pair | Refused:
+def _covered(eye: Eye, seen: NeedleReading, pointer_px: float | None) -> NeedlePair | Refused:
     """One is seen: the pointer over the needle, where it is as wide as the pointer is."""
     if pointer_px is None or seen.width_px < COVERS * pointer_px:
         return Refused(ALONE)
     half = 0.5 * seen.width_px / eye.face.radius_px * abs(eye.face.slope_at(seen.angle))
-    return Pair(0.0, half / math.sqrt(3.0), pointer_px)
+    return NeedlePair(0.0, half / math.sqrt(3.0), pointer_px)

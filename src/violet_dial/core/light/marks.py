@@ -45,7 +45,7 @@ NEAR_STOPS = 0.25  # a typed value this near to a mark is taken for the mark
 
 
 @dataclass(frozen=True)
-class Mark:
+class EngravedMark:
     """One engraved mark: what is written, the true value it stands for, and its series."""
 
     text: str
@@ -53,23 +53,23 @@ class Mark:
     kind: Kind
 
 
-def aperture_marks(fineness: Fineness = 1) -> tuple[Mark, ...]:
+def aperture_marks(fineness: Fineness = 1) -> tuple[EngravedMark, ...]:
     """F-numbers from 1 up, true values 2^(n/(2 fineness))."""
     texts = _APERTURES[_checked(fineness)].split()
-    return tuple(Mark(f"f/{text}", 2.0 ** (n / (2 * fineness)), "aperture") for n, text in enumerate(texts))
+    return tuple(EngravedMark(f"f/{text}", 2.0 ** (n / (2 * fineness)), "aperture") for n, text in enumerate(texts))
 
 
-def time_marks(fineness: Fineness = 1) -> tuple[Mark, ...]:
+def time_marks(fineness: Fineness = 1) -> tuple[EngravedMark, ...]:
     """Times from 64 s to 1/8000 s, true values in seconds 2^(6 - n/fineness)."""
     texts = _TIMES[_checked(fineness)].split()
     steps = enumerate(texts)
-    return tuple(Mark(_spoken(text), 2.0 ** (_LONGEST_TIME_LOG2 - n / fineness), "time") for n, text in steps)
+    return tuple(EngravedMark(_spoken(text), 2.0 ** (_LONGEST_TIME_LOG2 - n / fineness), "time") for n, text in steps)
 
 
-def film_speed_marks() -> tuple[Mark, ...]:
+def film_speed_marks() -> tuple[EngravedMark, ...]:
     """Arithmetic film-speed marks in third stops, true values 100 * 2^(n/3)."""
     steps = enumerate(_SPEEDS.split())
-    return tuple(Mark(text, 100.0 * 2.0 ** ((n - _SPEED_100_AT) / 3), "film speed") for n, text in steps)
+    return tuple(EngravedMark(text, 100.0 * 2.0 ** ((n - _SPEED_100_AT) / 3), "film speed") for n, text in steps)
 
 
 def _checked(fineness: int) -> int:
@@ -82,7 +82,7 @@ def _spoken(text: str) -> str:
     return f"{text[:-1]} s" if text.endswith("s") else text
 
 
-def nearest_mark(value: float, marks: tuple[Mark, ...]) -> tuple[Mark, float]:
+def nearest_mark(value: float, marks: tuple[EngravedMark, ...]) -> tuple[EngravedMark, float]:
     """The nearest mark and how many stops ``value`` lies above it (longer, larger number, faster).
 
     F-numbers count double: one stop is a factor of sqrt(2) on the number.
@@ -111,7 +111,7 @@ def true_value_of_mark(text: str, kind: Kind) -> float:
     raise InvalidInput(kind.capitalize(), text, f"a mark of the usual series, for instance {example}")
 
 
-def _all_marks(kind: Kind) -> tuple[Mark, ...]:
+def _all_marks(kind: Kind) -> tuple[EngravedMark, ...]:
     if kind == "film speed":
         return film_speed_marks()
     series = aperture_marks if kind == "aperture" else time_marks

@@ -123,7 +123,7 @@ HELPS_BY = 2.0  # log of how much likelier an odd touch must become
 
 
 @dataclass
-class State:
+class SearchState:
     """A map: the doubts that are taken for the truth, its log posterior up to a constant, the network in each setting."""
 
     turned: frozenset[int]
@@ -223,10 +223,10 @@ class Surroundings:
         sigma = with_meter(of_parts, sum_ohm)
         return log_likelihood(touches, np.log10(sum_ohm)[:, None], sigma[:, None])[:, 0], ohm, of_parts, rows
 
-    def look(self, turned: frozenset[int]) -> State:
+    def look(self, turned: frozenset[int]) -> SearchState:
         """A map with what turning over each doubt would change, and what is worth looking at next."""
         prior = sum(self.doubts[n].log_odds for n in turned)
-        state = State(turned, prior, {}, np.zeros(len(self.doubts)), np.zeros(len(self.doubts), dtype=bool))
+        state = SearchState(turned, prior, {}, np.zeros(len(self.doubts)), np.zeros(len(self.doubts), dtype=bool))
         plain: dict[Setting, tuple[Array, Array, Array, tuple[Rows, Rows]]] = {}
         for setting, touches in self.by_setting.items():
             state.networks[setting] = turned_over(self.base.at(setting), self.doubts, turned)
@@ -246,7 +246,7 @@ class Surroundings:
             self._cut(state, touch)
         return state
 
-    def _cut(self, state: State, touch: Touch) -> None:
+    def _cut(self, state: SearchState, touch: Touch) -> None:
         """Where an odd touch shows more than a lead between two spots that leads join: the joins gone that part them and that
         other touches need least, or one of these with about the ohms that were read."""
         ends = self.nets.row(touch.a), self.nets.row(touch.b)
@@ -295,7 +295,7 @@ class Surroundings:
         return self.base.at(next(iter(self.by_setting), Setting()))
 
     def _changes(
-        self, state: State, plain: dict[Setting, tuple[Array, Array, Array, tuple[Rows, Rows]]], columns: _Column
+        self, state: SearchState, plain: dict[Setting, tuple[Array, Array, Array, tuple[Rows, Rows]]], columns: _Column
     ) -> tuple[Array, dict[Touch, list[int]]]:
         """Of the log posterior by each column; and the columns that explain each touch that nothing else does."""
         change, helps = columns.log_odds.copy(), dict[Touch, list[int]]()
@@ -312,7 +312,9 @@ class Surroundings:
                 helps[touches[n]] = [int(k) for k in np.argsort(-gain)[:HELPS] if gain[k] > HELPS_BY]
         return change, helps
 
-    def _worth_looking(self, state: State, columns: _Column, change: Array, helps: dict[Touch, list[int]]) -> None:
+    def _worth_looking(
+        self, state: SearchState, columns: _Column, change: Array, helps: dict[Touch, list[int]]
+    ) -> None:
         added = np.array([several[0] not in state.turned for several in columns.doubts])
         backed = np.where(added, change - columns.log_odds, change)
         order = np.argsort(-np.where(backed > BACKED, change, -np.inf))[:BRANCHES]

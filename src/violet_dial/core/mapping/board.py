@@ -40,7 +40,7 @@ class Pin:
 
 
 @dataclass(frozen=True)
-class Spot:
+class SolderPoint:
     """A point that a probe can touch: where in the device, behind what, and where on which photos."""
 
     name: Name
@@ -51,7 +51,7 @@ class Spot:
 
 
 @dataclass(frozen=True)
-class End:
+class ItemEnd:
     """A leg of something, and the spot it is at; ``spot`` is `NOTHING` where it goes nowhere."""
 
     leg: Name
@@ -75,7 +75,7 @@ class Item:
 
     name: Name
     kind: Name
-    ends: Annotated[tuple[End, ...], MaxLen(80)]
+    ends: Annotated[tuple[ItemEnd, ...], MaxLen(80)]
     figures: Annotated[tuple[Figure, ...], MaxLen(12)] = ()
     how: How = "seen"
     colour: Name = ""
@@ -164,7 +164,7 @@ class Ground:
 class Board:
     """All that was traced so far. ``preface`` holds models and subcircuits where it came from SPICE text."""
 
-    spots: Annotated[tuple[Spot, ...], MaxLen(MOST_SPOTS)] = ()
+    spots: Annotated[tuple[SolderPoint, ...], MaxLen(MOST_SPOTS)] = ()
     items: Annotated[tuple[Item, ...], MaxLen(MOST_ITEMS)] = ()
     facts: Annotated[tuple[Fact, ...], MaxLen(400)] = ()
     touches: Annotated[tuple[Touch, ...], MaxLen(MOST_TOUCHES)] = ()
@@ -172,14 +172,14 @@ class Board:
     preface: Annotated[str, MaxLen(100_000)] = ""
 
     @cached_property
-    def _spots(self) -> dict[str, Spot]:
+    def _spots(self) -> dict[str, SolderPoint]:
         return {key_of(one.name): one for one in self.spots}
 
     @cached_property
     def _items(self) -> dict[str, Item]:
         return {key_of(one.name): one for one in self.items}
 
-    def spot(self, name: str) -> Spot | None:
+    def spot(self, name: str) -> SolderPoint | None:
         """The spot of this name; None when there is none."""
         return self._spots.get(key_of(name))
 
@@ -187,7 +187,7 @@ class Board:
         """The item of this name; None when there is none."""
         return self._items.get(key_of(name))
 
-    def found_spot(self, name: str) -> Spot:
+    def found_spot(self, name: str) -> SolderPoint:
         """The spot of this name.
 
         Raises
@@ -260,7 +260,7 @@ def node_of(name: str) -> str:
     return "0" if key == CHASSIS else re.sub(r"[^a-z0-9_+\-]", "_", key)
 
 
-def leg_of(item: Item, word: str) -> End | None:
+def leg_of(item: Item, word: str) -> ItemEnd | None:
     """The leg of a part by one of its names: left and right, a and b, base, band, a pin's number.
 
     Parameters

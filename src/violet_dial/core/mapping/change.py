@@ -12,13 +12,13 @@ from violet_dial.core.mapping.board import (
     MOST_SPOTS,
     NOTHING,
     Board,
-    End,
     Fact,
     Ground,
     How,
     Item,
+    ItemEnd,
     Pin,
-    Spot,
+    SolderPoint,
     key_of,
     node_of,
 )
@@ -80,7 +80,7 @@ def with_spots(board: Board, names: tuple[str, ...]) -> Board:
     InvalidInput
         There is no room for more.
     """
-    new = tuple(Spot(name) for name in dict.fromkeys(names) if name != NOTHING and board.spot(name) is None)
+    new = tuple(SolderPoint(name) for name in dict.fromkeys(names) if name != NOTHING and board.spot(name) is None)
     there = {node_of(one.name): one.name for one in board.spots}
     for one in new:
         other = there.setdefault(node_of(one.name), one.name)
@@ -91,7 +91,7 @@ def with_spots(board: Board, names: tuple[str, ...]) -> Board:
     return replace(board, spots=(*board.spots, *new)) if new else board
 
 
-def _with_spot(board: Board, spot: Spot) -> Board:
+def _with_spot(board: Board, spot: SolderPoint) -> Board:
     if board.item(spot.name) is not None and board.spot(spot.name) is None:
         raise InvalidInput("Spot", spot.name, "a name that no part has; say which leg, for instance R4 left")
     rest = with_spots(board, (spot.name,))
@@ -134,7 +134,7 @@ def _plain(name: str) -> str:
 
 def _own_legs(board: Board, item: Item) -> tuple[Item, list[Item]]:
     """A part whose own leg is a spot already (``R4 left``) stays at it; that leg is then joined to where it was said to be."""
-    ends: list[End] = []
+    ends: list[ItemEnd] = []
     joints: list[Item] = []
     taken = board
     for end in item.ends:
@@ -144,16 +144,18 @@ def _own_legs(board: Board, item: Item) -> tuple[Item, list[Item]]:
         if own is None or key_of(own.name) == key_of(end.spot) or end.spot == NOTHING:
             ends.append(end)
             continue
-        ends.append(End(end.leg, own.name))
+        ends.append(ItemEnd(end.leg, own.name))
         if not joined(board, own.name, end.spot):
             name = new_name(taken, f"{own.name} joint")
-            joint = Item(name, JOINED, (End("a", own.name), End("b", end.spot)), how="guessed", line=item.line)
+            joint = Item(name, JOINED, (ItemEnd("a", own.name), ItemEnd("b", end.spot)), how="guessed", line=item.line)
             joints.append(joint)
             taken = replace(taken, items=(*taken.items, joint))
     bare = board.spot(item.name)
     if bare is not None and item.kind == "switch" and not joined(board, bare.name, ends[0].spot):
         name = new_name(taken, f"{bare.name} joint")
-        joints.append(Item(name, JOINED, (End("a", bare.name), End("b", ends[0].spot)), how="guessed", line=item.line))
+        joints.append(
+            Item(name, JOINED, (ItemEnd("a", bare.name), ItemEnd("b", ends[0].spot)), how="guessed", line=item.line)
+        )
     return replace(item, ends=tuple(ends)), joints
 
 
@@ -272,7 +274,7 @@ def part(board: Board, spot: str, item: str, leg: str, new: str) -> tuple[Board,
         raise InvalidInput("Leg", f"{item} {leg}".strip(), f"a leg at {there.name}")
     if board.spot(new) is not None:
         raise InvalidInput("Spot", new, "a name that no spot has")
-    ends = tuple(End(one.leg, new) if one is end else one for one in moving.ends)
+    ends = tuple(ItemEnd(one.leg, new) if one is end else one for one in moving.ends)
     items = tuple(replace(one, ends=ends) if one is moving else one for one in board.items)
     return with_spots(
         replace(board, items=items), (new,)

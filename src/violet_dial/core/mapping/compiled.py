@@ -8,7 +8,7 @@ import re
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass, replace
 
-from violet_dial.core.mapping.board import BOX, CHASSIS, NOTHING, Board, End, Figure, Item, key_of, node_of
+from violet_dial.core.mapping.board import BOX, CHASSIS, NOTHING, Board, Figure, Item, ItemEnd, key_of, node_of
 from violet_dial.core.mapping.boxes import box_lines
 from violet_dial.core.mapping.lengths import expected_lead_ohm
 
@@ -254,7 +254,7 @@ def _feeds(item: Item) -> bool:
     return item.kind in (*SOURCES, "block") or is_source
 
 
-def _is_loose(board: Board, item: Item, end: End) -> bool:
+def _is_loose(board: Board, item: Item, end: ItemEnd) -> bool:
     """Whether nothing else is at the spot of a leg: not said of what is free by its nature."""
     if end.spot in (CHASSIS, NOTHING) or item.kind in (BOX, "switch") or item.spice:
         return False

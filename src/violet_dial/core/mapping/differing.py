@@ -18,7 +18,7 @@ import numpy.typing as npt
 from violet_dial.core.circuit.netlist import GROUND, Circuit
 from violet_dial.core.diagnosis.explain import spoken
 from violet_dial.core.diagnosis.extended import BRIDGES, LEFT, extended_of
-from violet_dial.core.diagnosis.hypotheses import UNLISTED, Belief, Hypothesis, singles_of
+from violet_dial.core.diagnosis.hypotheses import UNLISTED, Hypothesis, Priors, singles_of
 from violet_dial.core.diagnosis.laws import TAIL
 from violet_dial.core.diagnosis.predict import Prediction, Predictor
 from violet_dial.core.diagnosis.recorded import UNSOLVED
@@ -34,7 +34,7 @@ METER_V = 0.01
 
 
 @dataclass(frozen=True)
-class Reading:
+class DifferenceReading:
     """Volts of a spot against the chassis in both units."""
 
     node: str
@@ -44,7 +44,7 @@ class Reading:
 
 
 @dataclass(frozen=True)
-class Judgement:
+class DifferenceJudgement:
     """Faults that would make the difference: name, its parts or points, chance, likeliest first; the chance that there is none,
     and that it is on no list; what the next comparison of each node would settle, bits."""
 
@@ -71,8 +71,8 @@ class Differing:
     def __init__(self, circuit: Circuit, nodes: Sequence[str]) -> None:
         self.circuit = circuit
         self.nodes = [one for one in dict.fromkeys(nodes) if one != GROUND and one in circuit.nodes]
-        singles = singles_of(circuit, Belief())
-        bridges = extended_of(circuit, Belief(), singles[1].log_prior + math.log(LEFT + BRIDGES))
+        singles = singles_of(circuit, Priors())
+        bridges = extended_of(circuit, Priors(), singles[1].log_prior + math.log(LEFT + BRIDGES))
         self.hypotheses: tuple[Hypothesis, ...] = (*singles, *(one for one in bridges if one.law == "plain"))
         self._predictor = Predictor(circuit, self.hypotheses)
         self._found: dict[Setting, list[Prediction]] = {}
@@ -95,7 +95,9 @@ class Differing:
         found = self.predicted(setting)
         return {node: float(one.total[0]) for node, one in zip(self.nodes, found, strict=True)}
 
-    def judge(self, readings: Sequence[Reading], now: Setting, task: Task | None = None) -> Judgement:
+    def judge(
+        self, readings: Sequence[DifferenceReading], now: Setting, task: Task | None = None
+    ) -> DifferenceJudgement:
         """Which fault makes the difference, and where to compare next.
 
         Parameters
@@ -115,12 +117,12 @@ class Differing:
         weight /= weight.sum()
         measured = {one.node for one in own if one.setting == now}
         bits = _bits(weight, away, left)
-        return Judgement(
+        return DifferenceJudgement(
             self._named(weight), float(weight[0]), float(weight[1]),
             {node: float(bits[n]) for n, node in enumerate(self.nodes) if node not in measured},
         )  # fmt: skip
 
-    def opened(self, readings: Sequence[Reading], most: int = 4) -> tuple[Opened, ...]:
+    def opened(self, readings: Sequence[DifferenceReading], most: int = 4) -> tuple[Opened, ...]:
         """The arithmetic of the likeliest faults, and of none, each with its likeliest figure."""
         own = [one for one in readings if one.node in self.nodes]
         if not own:

@@ -17,7 +17,7 @@ import numpy.typing as npt
 
 from violet_dial.core.circuit.netlist import Circuit
 from violet_dial.core.circuit.text import checked_circuit
-from violet_dial.core.mapping.board import Board, End, How, Item, Touch, key_of, node_of
+from violet_dial.core.mapping.board import Board, How, Item, ItemEnd, Touch, key_of, node_of
 from violet_dial.core.mapping.compiled import as_found, compiled
 from violet_dial.core.mapping.lengths import expected_lead_ohm
 from violet_dial.core.mapping.names import new_name
@@ -134,7 +134,7 @@ def otherwise(board: Board, doubt: Doubt) -> Board:
     if doubt.what in ("touching", "leaking"):
         name = new_name(board, f"join {doubt.a} {doubt.b}"[:76])
         ohm = doubt.ohm or TOUCHING_OHM
-        item = Item(name, "track", (End("a", doubt.a), End("b", doubt.b)), how="guessed", measured_ohm=ohm)
+        item = Item(name, "track", (ItemEnd("a", doubt.a), ItemEnd("b", doubt.b)), how="guessed", measured_ohm=ohm)
         return replace(board, items=(*board.items, item))
     old = board.found_item(doubt.item)
     if doubt.what == "missing" and old.how == "guessed":

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 
 from violet_dial.core.circuit.netlist import GROUND, Circuit
 from violet_dial.core.mapping.layered import Layers, layered
-from violet_dial.core.mapping.runs import Run, runs_of, starts_of
+from violet_dial.core.mapping.runs import BoardRun, runs_of, starts_of
 from violet_dial.core.mapping.wiring import Point, Wiring
 from violet_dial.core.records.circuit import LEADS
 
@@ -20,7 +20,7 @@ FOOT = 1.15  # rows from the lowest spot to the chassis
 
 
 @dataclass(frozen=True)
-class Place:
+class DrawnPlace:
     """A spot on the drawing, in columns and rows."""
 
     node: str
@@ -63,10 +63,10 @@ class Wire:
 
 
 @dataclass(frozen=True)
-class Drawing:
+class BoardDrawing:
     """Everything to draw; ``headings`` name the place in the device over a span of columns (first, last)."""
 
-    places: tuple[Place, ...] = ()
+    places: tuple[DrawnPlace, ...] = ()
     rails: tuple[Rail, ...] = ()
     wires: tuple[Wire, ...] = ()
     headings: tuple[tuple[str, float, float], ...] = ()
@@ -84,7 +84,7 @@ class Drawing:
         return max([*ys, *(one.y for one in self.places), *(one.y for one in self.rails)], default=0.0)
 
 
-def drawn(circuit: Circuit, pinned: Mapping[str, tuple[float, float]] | None = None) -> Drawing:
+def drawn(circuit: Circuit, pinned: Mapping[str, tuple[float, float]] | None = None) -> BoardDrawing:
     """The drawing of a circuit."""
     runs = runs_of(circuit)
     rail = _rail(circuit, runs)
@@ -109,7 +109,7 @@ def drawn(circuit: Circuit, pinned: Mapping[str, tuple[float, float]] | None = N
     return _drawing(circuit, wiring, dict(pinned or {}))
 
 
-def _rail(circuit: Circuit, runs: tuple[Run, ...]) -> str | None:
+def _rail(circuit: Circuit, runs: tuple[BoardRun, ...]) -> str | None:
     """The point of the supply with the most parts, reached from it by leads and switches alone; None where none has many."""
     reached, waiting = set(), list(starts_of(circuit)[:1])
     while waiting:
@@ -126,7 +126,7 @@ def _rail(circuit: Circuit, runs: tuple[Run, ...]) -> str | None:
     return best if best is not None and count[best] >= LEAST_AT_RAIL else None
 
 
-def _blocks(circuit: Circuit, runs: tuple[Run, ...], rail: str | None) -> list[list[str]]:
+def _blocks(circuit: Circuit, runs: tuple[BoardRun, ...], rail: str | None) -> list[list[str]]:
     """Nodes that hang together without the rail; those of the supply first."""
     beside: dict[str, list[str]] = {node: [] for node in circuit.nodes}
     for run in runs:
@@ -153,7 +153,7 @@ def _blocks(circuit: Circuit, runs: tuple[Run, ...], rail: str | None) -> list[l
     return found
 
 
-def _laid(block: list[str], runs: tuple[Run, ...], rail: str | None) -> Layers:
+def _laid(block: list[str], runs: tuple[BoardRun, ...], rail: str | None) -> Layers:
     """Columns and rows of a block: it begins where the supply is, or where it hangs on the rail."""
     here = set(block)
     lines = [(run.start, run.end) for run in runs if run.end is not None and run.start in here and run.end in here]
@@ -184,9 +184,9 @@ def _way(start: str, goals: set[str], lines: list[tuple[str, str]]) -> tuple[str
     return ()
 
 
-def _drawing(circuit: Circuit, wiring: Wiring, pinned: dict[str, tuple[float, float]]) -> Drawing:
+def _drawing(circuit: Circuit, wiring: Wiring, pinned: dict[str, tuple[float, float]]) -> BoardDrawing:
     at = {**wiring.at, **{node: place for node, place in pinned.items() if node in circuit.nodes}}
-    places = tuple(Place(node, *at[node]) for node in circuit.nodes if node in at)
+    places = tuple(DrawnPlace(node, *at[node]) for node in circuit.nodes if node in at)
     lines: dict[str, tuple[Point, ...]] = {}
     for run in wiring.runs:
         lines[run.part] = wiring.points[run.part]
@@ -203,7 +203,7 @@ def _drawing(circuit: Circuit, wiring: Wiring, pinned: dict[str, tuple[float, fl
     rails = [Rail(GROUND, wiring.foot, min(foot), max(foot))] if foot else []
     if wiring.rail is not None and wiring.rail not in pinned:
         rails.insert(0, Rail(wiring.rail, 0.0, wiring.rail_first, max(wiring.rail_last, wiring.rail_first + 0.6)))
-    return Drawing(places, tuple(rails), tuple(wires), _headings(wires))
+    return BoardDrawing(places, tuple(rails), tuple(wires), _headings(wires))
 
 
 def _marks(lines: dict[str, tuple[Point, ...]]) -> dict[str, Point]:

@@ -7,7 +7,7 @@ from violet_dial.core.circuit.netlist import GROUND, Circuit, Part
 from violet_dial.core.circuit.text import checked_circuit
 from violet_dial.core.circuit.trade import kind_of
 from violet_dial.core.errors import InvalidInput
-from violet_dial.core.mapping.board import BOX, CHASSIS, MOST_ITEMS, Board, End, Figure, Item, Spot
+from violet_dial.core.mapping.board import BOX, CHASSIS, MOST_ITEMS, Board, Figure, Item, ItemEnd, SolderPoint
 
 LEGS = {"Q": ("c", "b", "e"), "D": ("a", "band"), "V": ("+", "-"), "I": ("-", "+")}
 FIGURE_OF = {"R": "ohm", "C": "farad", "V": "volt"}
@@ -64,7 +64,7 @@ def _item(circuit: Circuit, line: str, notes: dict[str, list[str]]) -> Item:
     spice = "\n".join([line, *notes.get(name.lower(), [])])
     if not circuit.has(name):  # an instance of a subcircuit: a box whose inside is in the preface
         nodes = [word for word in line.split()[1:] if "=" not in word][:-1]
-        return Item(name, BOX, tuple(End(str(n), _spot_name(node)) for n, node in enumerate(nodes, 1)), spice=spice)
+        return Item(name, BOX, tuple(ItemEnd(str(n), _spot_name(node)) for n, node in enumerate(nodes, 1)), spice=spice)
     part = circuit.part(name)
     note = circuit.note(name)
     more = tuple((key, value) for key, value in note.items() if key not in OWN_KEYS)
@@ -81,9 +81,9 @@ def _minutes(text: str) -> float:
         return 0.0
 
 
-def _ends(part: Part) -> tuple[End, ...]:
+def _ends(part: Part) -> tuple[ItemEnd, ...]:
     legs = LEGS.get(part.letter, ("a", "b", "c", "d"))
-    return tuple(End(leg, _spot_name(node)) for leg, node in zip(legs, part.nodes, strict=False))
+    return tuple(ItemEnd(leg, _spot_name(node)) for leg, node in zip(legs, part.nodes, strict=False))
 
 
 def _figures(part: Part) -> tuple[Figure, ...]:
@@ -95,9 +95,9 @@ def _spot_name(node: str) -> str:
     return CHASSIS if node.lower() in (GROUND, "gnd") else node.lower()
 
 
-def _spot(circuit: Circuit, name: str) -> Spot:
+def _spot(circuit: Circuit, name: str) -> SolderPoint:
     note = circuit.note(name)
-    return Spot(name, note.get("place", ""), note.get("behind", ""), _minutes(note.get("minutes", "0")))
+    return SolderPoint(name, note.get("place", ""), note.get("behind", ""), _minutes(note.get("minutes", "0")))
 
 
 def laid_over(new: Board, old: Board) -> Board:

@@ -26,7 +26,7 @@ USUAL_WIDE_MM = 0.5
 
 
 @dataclass(frozen=True)
-class Kind:
+class PartKind:
     """A kind of thing: the words for it, its legs in order, figures it has with the usual values, the first one first; what
     it is called where the board gives no name."""
 
@@ -39,37 +39,37 @@ class Kind:
 
 
 LEADS = ("wire", "track", "joint", "connector", "contact", "clip", "flex")
-KINDS: tuple[Kind, ...] = (
-    *(Kind(one, (one,)) for one in LEADS),
-    Kind("resistor", ("resistor",), usual=(("ohm", 10e3),), letters=("R",)),
-    Kind("trimmer", ("trimmer", "pot", "potentiometer"), usual=(("ohm", 10e3),), letters=("VR", "RV", "P")),
-    Kind("capacitor", ("capacitor", "cap"), usual=(("farad", 1e-6),), letters=("C",)),
-    Kind("diode", ("diode",), ("a", "band"), letters=("D",), subs=("schottky", "silicon", "germanium")),
-    Kind("led", ("led",), ("a", "band"), (("on_a", 3e-3),)),
-    Kind("transistor", ("transistor",), ("e", "b", "c"), letters=("Q", "T"), subs=("npn", "pnp")),
-    Kind("cds", ("cds",), usual=(("r10", 200e3),), subs=("cds",)),
-    Kind("selenium", ("selenium",), ("+", "-"), (("a_per_lx", 1e-7),), subs=("selenium",)),
-    Kind("silicon cell", ("photodiode",), ("+", "-"), (("a_per_lx", 5e-9),), subs=("silicon",)),
-    Kind("movement", ("movement", "meter", "galvanometer"), ("+", "-"), (("full_a", 100e-6), ("ohm", 1500.0)), ("M",)),
-    Kind("lamp", ("lamp", "bulb"), usual=(("ohm", 150.0), ("on_a", 15e-3)), letters=("L",)),
-    Kind("solenoid", ("magnet", "solenoid", "electromagnet"), usual=(("ohm", 120.0), ("on_a", 15e-3))),
-    Kind("coil", ("coil",), usual=(("ohm", 20.0), ("on_a", 20e-3))),
-    Kind("motor", ("motor",), ("+", "-"), (("ohm", 6.0), ("on_a", 150e-3))),
-    Kind("battery", ("battery", "cells", "cell pack"), ("+", "-"), (("volt", 1.5),), letters=("BT",)),
-    Kind("fuse", ("fuse",), usual=(("ohm", 0.1),), letters=("F",)),
+KINDS: tuple[PartKind, ...] = (
+    *(PartKind(one, (one,)) for one in LEADS),
+    PartKind("resistor", ("resistor",), usual=(("ohm", 10e3),), letters=("R",)),
+    PartKind("trimmer", ("trimmer", "pot", "potentiometer"), usual=(("ohm", 10e3),), letters=("VR", "RV", "P")),
+    PartKind("capacitor", ("capacitor", "cap"), usual=(("farad", 1e-6),), letters=("C",)),
+    PartKind("diode", ("diode",), ("a", "band"), letters=("D",), subs=("schottky", "silicon", "germanium")),
+    PartKind("led", ("led",), ("a", "band"), (("on_a", 3e-3),)),
+    PartKind("transistor", ("transistor",), ("e", "b", "c"), letters=("Q", "T"), subs=("npn", "pnp")),
+    PartKind("cds", ("cds",), usual=(("r10", 200e3),), subs=("cds",)),
+    PartKind("selenium", ("selenium",), ("+", "-"), (("a_per_lx", 1e-7),), subs=("selenium",)),
+    PartKind("silicon cell", ("photodiode",), ("+", "-"), (("a_per_lx", 5e-9),), subs=("silicon",)),
+    PartKind("movement", ("movement", "meter", "galvanometer"), ("+", "-"), (("full_a", 100e-6), ("ohm", 1500.0)), ("M",)),
+    PartKind("lamp", ("lamp", "bulb"), usual=(("ohm", 150.0), ("on_a", 15e-3)), letters=("L",)),
+    PartKind("solenoid", ("magnet", "solenoid", "electromagnet"), usual=(("ohm", 120.0), ("on_a", 15e-3))),
+    PartKind("coil", ("coil",), usual=(("ohm", 20.0), ("on_a", 20e-3))),
+    PartKind("motor", ("motor",), ("+", "-"), (("ohm", 6.0), ("on_a", 150e-3))),
+    PartKind("battery", ("battery", "cells", "cell pack"), ("+", "-"), (("volt", 1.5),), letters=("BT",)),
+    PartKind("fuse", ("fuse",), usual=(("ohm", 0.1),), letters=("F",)),
 )  # fmt: skip
 BY_WORD = {word: kind for kind in KINDS for word in kind.words}
 BY_NAME = {kind.name: kind for kind in KINDS}
 UNITS: tuple[Unit, ...] = ("V", "Ω", "A", "F", "Hz", "lx")
 
 
-def kind_of_designator(name: str) -> Kind | None:
+def kind_of_designator(name: str) -> PartKind | None:
     """What a printed designator says: R4 is a resistor; None where it says nothing."""
     letters = re.sub(r"\d.*$", "", name).upper()
     return next((kind for kind in KINDS if letters in kind.letters), None)
 
 
-def figure_of(text: str, kind: Kind) -> Figure | None:
+def figure_of(text: str, kind: PartKind) -> Figure | None:
     """A figure of a part as typed or printed: ``2k2``, ``68 ohm``, ``226`` as a code, ``120 uA``; None when it is none.
 
     Raises
@@ -104,13 +104,13 @@ def _bare(number: str, key: Said) -> Figure | None:
     return Figure(key, value, number) if value > 0 else None
 
 
-def _positive(value: float, text: str, kind: Kind) -> float:
+def _positive(value: float, text: str, kind: PartKind) -> float:
     if value <= 0:
         raise InvalidInput(kind.name, text, "a figure above zero")
     return value
 
 
-def with_usual(figures: tuple[Figure, ...], kind: Kind) -> tuple[Figure, ...]:
+def with_usual(figures: tuple[Figure, ...], kind: PartKind) -> tuple[Figure, ...]:
     """The figures a part needs: those said, and the usual ones for the rest, marked as guessed."""
     said = {one.key for one in figures}
     return (*figures, *(Figure(key, value, "", True) for key, value in kind.usual if key not in said))

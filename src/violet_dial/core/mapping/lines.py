@@ -7,15 +7,15 @@ import re
 from dataclasses import dataclass, field, replace
 
 from violet_dial.core.errors import InvalidInput
-from violet_dial.core.mapping.asides import read_fact, read_spot, read_touch
 from violet_dial.core.mapping.board import (
     Board,
-    End,
     Figure,
     How,
     Item,
+    ItemEnd,
     key_of,
 )
+from violet_dial.core.mapping.facts import read_fact, read_spot, read_touch
 from violet_dial.core.mapping.kinds import (
     BY_NAME,
     BY_WORD,
@@ -23,13 +23,13 @@ from violet_dial.core.mapping.kinds import (
     DESIGNATOR,
     MILLIMETRE,
     UNITS,
-    Kind,
+    PartKind,
     figure_of,
     figure_words,
     kind_of_designator,
     with_usual,
 )
-from violet_dial.core.mapping.many_legs import read_box, read_regulator, read_switch, read_transistor
+from violet_dial.core.mapping.multiterminal import read_box, read_regulator, read_switch, read_transistor
 from violet_dial.core.mapping.names import new_name, resolved
 from violet_dial.core.mapping.said import Said
 from violet_dial.core.quantities import parse_number
@@ -48,7 +48,7 @@ class _Head:
 
     name: str = ""
     colour: str = ""
-    kind: Kind | None = None
+    kind: PartKind | None = None
     sub: str = ""
     words: list[str] = field(default_factory=list)
     figures: list[Figure] = field(default_factory=list)
@@ -167,7 +167,7 @@ def _took(head: _Head, words: list[str], is_head: bool) -> bool:
     return False
 
 
-def _figure(text: str, kind: Kind, count: int) -> Figure | None:
+def _figure(text: str, kind: PartKind, count: int) -> Figure | None:
     if count == 2 and parted(text, UNITS)[1] is None:
         return None
     if match := MILLIMETRE.match(text):
@@ -175,7 +175,7 @@ def _figure(text: str, kind: Kind, count: int) -> Figure | None:
     return figure_of(text, kind) if text[0].isdigit() else None
 
 
-def _tail(words: list[str], kind: Kind) -> tuple[str, list[Figure]]:
+def _tail(words: list[str], kind: PartKind) -> tuple[str, list[Figure]]:
     """The second spot, and figures said behind it."""
     figures: list[Figure] = []
     left = [word for word in words if word.lower() not in ("full",) or word is words[0]]
@@ -194,7 +194,7 @@ def _made(board: Board, line: str, head: _Head, ends: tuple[str, str], rest: tup
     kind = head.kind
     assert kind is not None
     one, two = (resolved(board, name) for name in ends)
-    item = Item("", kind.name, (End(kind.legs[0], one), End(kind.legs[1], two)), colour=head.colour, line=line)
+    item = Item("", kind.name, (ItemEnd(kind.legs[0], one), ItemEnd(kind.legs[1], two)), colour=head.colour, line=line)
     if head.sub and kind.name == "diode":
         item = replace(item, notes=(("sub", head.sub),))
     said = (*head.figures, *rest[0])
@@ -232,7 +232,7 @@ def _clause(board: Board, item: Item, clause: str) -> tuple[Item, tuple[Figure, 
         if key_of(spot) not in {key_of(end.spot) for end in item.ends}:
             raise InvalidInput("Band", spot, f"one of its two spots: {item.ends[0].spot} or {item.ends[1].spot}")
         other = next(end.spot for end in item.ends if key_of(end.spot) != key_of(spot))
-        return replace(item, ends=(End("a", other), End("band", spot))), ()
+        return replace(item, ends=(ItemEnd("a", other), ItemEnd("band", spot))), ()
     figure = _figure(clause, BY_NAME[item.kind], 1) if clause and clause[0].isdigit() else None
     if figure is not None:
         return item, (figure,)

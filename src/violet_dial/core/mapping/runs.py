@@ -10,7 +10,7 @@ AIR_OHM = 9e8  # insulation that holds a spot nothing is joined to: not drawn
 
 
 @dataclass(frozen=True)
-class Run:
+class BoardRun:
     """A part between two points; ``end`` None for the chassis."""
 
     part: str
@@ -37,7 +37,7 @@ def part_label(circuit: Circuit, part: Part) -> str:
     return part.name
 
 
-def runs_of(circuit: Circuit) -> tuple[Run, ...]:
+def runs_of(circuit: Circuit) -> tuple[BoardRun, ...]:
     """Every part that is drawn, in the order of the circuit."""
     found = []
     for part in circuit.parts:
@@ -47,7 +47,7 @@ def runs_of(circuit: Circuit) -> tuple[Run, ...]:
             continue
         start, end = _ends(circuit, part, live)
         found.append(
-            Run(part.name, part_label(circuit, part), kind_of(circuit, part), note.get("colour", ""),
+            BoardRun(part.name, part_label(circuit, part), kind_of(circuit, part), note.get("colour", ""),
                 note.get("place", ""), start, end)
         )  # fmt: skip
     return tuple(found)

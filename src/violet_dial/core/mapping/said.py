@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from violet_dial.core.mapping.board import Fact, Item, Spot, Touch
+from violet_dial.core.mapping.board import Fact, Item, SolderPoint, Touch
 
 
 @dataclass(frozen=True)
@@ -11,6 +11,6 @@ class Said:
 
     words: str
     item: Item | None = None
-    spot: Spot | None = None
+    spot: SolderPoint | None = None
     fact: Fact | None = None
     touch: Touch | None = None

@@ -16,7 +16,7 @@ from dataclasses import dataclass
 import numpy as np
 import numpy.typing as npt
 
-from violet_dial.core.mapping.around import State, Surroundings, turned_over
+from violet_dial.core.mapping.around import SearchState, Surroundings, turned_over
 from violet_dial.core.mapping.board import Board, Touch
 from violet_dial.core.mapping.doubts import Doubt, Networks, otherwise
 from violet_dial.core.mapping.ohms import Network
@@ -35,19 +35,19 @@ DEEP = 2  # maps looked around from one after the other when one doubt was let g
 
 
 @dataclass(frozen=True)
-class Judged:
+class MapJudgement:
     """What is believed of a board after its touches: ``states`` met, likeliest first, with ``weight`` (s,); all ``doubts``;
     ``nets``: that of each spot, by its key."""
 
     said: Board
     doubts: tuple[Doubt, ...]
-    states: tuple[State, ...]
+    states: tuple[SearchState, ...]
     weight: Array
     base: Networks
     nets: dict[str, int]
 
     @property
-    def best(self) -> State:
+    def best(self) -> SearchState:
         return self.states[0]
 
     @property
@@ -68,14 +68,14 @@ class Judged:
         """Touches that it does not explain."""
         return self.best.odd
 
-    def network(self, state: State, setting: Setting) -> Network:
+    def network(self, state: SearchState, setting: Setting) -> Network:
         """A map in a setting."""
         if setting not in state.networks:
             state.networks[setting] = turned_over(self.base.at(setting), self.doubts, state.turned)
         return state.networks[setting]
 
 
-def judged(board: Board, before: Judged | None = None, task: Task | None = None) -> Judged:
+def judged(board: Board, before: MapJudgement | None = None, task: Task | None = None) -> MapJudgement:
     """What is believed of a board after its touches, and how much is in doubt still.
 
     Parameters
@@ -93,7 +93,7 @@ def judged(board: Board, before: Judged | None = None, task: Task | None = None)
     weight = np.exp(np.array([one.log_weight - done[0].log_weight for one in done]))
     weight = weight / weight.sum()
     around = found.around
-    return Judged(board, around.doubts, tuple(done), weight, around.base, around.nets.by_key(done[0].turned))
+    return MapJudgement(board, around.doubts, tuple(done), weight, around.base, around.nets.by_key(done[0].turned))
 
 
 class _Search:
@@ -102,9 +102,9 @@ class _Search:
     def __init__(self, board: Board, task: Task) -> None:
         self.around, self.task = Surroundings(board), task
         self.met: dict[frozenset[int], float] = {}
-        self.done: dict[frozenset[int], State] = {}
+        self.done: dict[frozenset[int], SearchState] = {}
 
-    def same_as(self, before: Judged) -> tuple[frozenset[int], ...]:
+    def same_as(self, before: MapJudgement) -> tuple[frozenset[int], ...]:
         """The maps that were likely before, among these doubts."""
         likely = [state for state, share in zip(before.states, before.weight, strict=True) if share > LIKELY]
         starts = []
@@ -114,7 +114,7 @@ class _Search:
         return tuple(starts)
 
     @property
-    def leader(self) -> State:
+    def leader(self) -> SearchState:
         return max(self.done.values(), key=lambda one: one.log_weight)
 
     def run(self, starts: Sequence[frozenset[int]]) -> None:
@@ -136,7 +136,7 @@ class _Search:
                 self._best_first(2)
         self._fit_rungs()
 
-    def _less(self, state: State) -> list[frozenset[int]]:
+    def _less(self, state: SearchState) -> list[frozenset[int]]:
         """A map with one doubt less, or a join broken that was thought to have some ohms: where touches are odd the least
         backed first, else each in its turn, touch by touch."""
         turned = sorted(state.turned)
@@ -166,7 +166,7 @@ class _Search:
             turned = max(beside, key=lambda one: state.beside[one])
         self._look(turned)
 
-    def _look(self, turned: frozenset[int]) -> State:
+    def _look(self, turned: frozenset[int]) -> SearchState:
         """Look around from a map; what it was met with was how it looked from another."""
         if turned in self.done:
             return self.done[turned]

@@ -16,7 +16,7 @@ from violet_dial.core.circuit.text import checked_circuit
 from violet_dial.core.errors import InvalidInput, VioletDialError
 from violet_dial.core.mapping.board import CHASSIS, Board, Item, key_of, node_of
 from violet_dial.core.mapping.compiled import compiled
-from violet_dial.core.mapping.differing import ENOUGH_BITS, Differing, Judgement, Opened, Reading
+from violet_dial.core.mapping.differing import ENOUGH_BITS, DifferenceJudgement, DifferenceReading, Differing, Opened
 from violet_dial.core.mapping.names import resolved
 from violet_dial.core.records.circuit import Setting
 from violet_dial.core.task import Task
@@ -32,7 +32,7 @@ TOUCH_MIN = 0.3
 
 
 @dataclass(frozen=True)
-class Pair:
+class SisterPair:
     """Volts against the chassis at one spot of a good unit and of the sick one."""
 
     spot: str
@@ -43,7 +43,7 @@ class Pair:
 
 
 @dataclass(frozen=True)
-class Compared:
+class SisterRanking:
     """A spot: how far the two are apart, in units of what two good ones differ."""
 
     spot: str
@@ -60,7 +60,7 @@ class SisterFound:
     compare next; what makes the sister itself doubtful. ``suspects`` likeliest first, with their ``chances`` where a circuit
     tells them; ``first_at``: parts or points of the first."""
 
-    ranking: tuple[Compared, ...]
+    ranking: tuple[SisterRanking, ...]
     between: tuple[str, str] | None
     suspects: tuple[str, ...]
     next: str | None
@@ -72,7 +72,7 @@ class SisterFound:
 
 def compare(
     board: Board,
-    pairs: Sequence[Pair],
+    pairs: Sequence[SisterPair],
     differing: Differing | None = None,
     now: Setting | None = None,
     task: Task | None = None,
@@ -107,9 +107,9 @@ def compare(
     return _by_circuit(board, SisterFound(ranking, between, suspects, None, doubts, ""), judged, differing, pairs)
 
 
-def _apart(board: Board, pairs: Sequence[Pair], differing: Differing | None) -> dict[str, Compared]:
+def _apart(board: Board, pairs: Sequence[SisterPair], differing: Differing | None) -> dict[str, SisterRanking]:
     """How far apart the two are at each spot, by its key; the farthest of several settings."""
-    worst: dict[str, Compared] = {}
+    worst: dict[str, SisterRanking] = {}
     for pair in pairs:
         spot = board.found_spot(resolved(board, pair.spot)).name
         if not (math.isfinite(pair.good_v) and math.isfinite(pair.sick_v)):
@@ -117,7 +117,7 @@ def _apart(board: Board, pairs: Sequence[Pair], differing: Differing | None) -> 
         known = differing.unit_v(pair.setting) if differing is not None else {}
         own = known.get(node_of(spot), UNIT_SHARE * abs(pair.good_v))
         unit = math.hypot(math.sqrt(2.0) * own, FLOOR_V)
-        one = Compared(spot, abs(pair.good_v - pair.sick_v) / unit)
+        one = SisterRanking(spot, abs(pair.good_v - pair.sick_v) / unit)
         if key_of(spot) not in worst or one.score > worst[key_of(spot)].score:
             worst[key_of(spot)] = one
     return worst
@@ -137,7 +137,7 @@ def differing_of(board: Board) -> Differing | None:
     return found
 
 
-def opened_pairs(board: Board, pairs: Sequence[Pair], differing: Differing | None) -> tuple[Opened, ...]:
+def opened_pairs(board: Board, pairs: Sequence[SisterPair], differing: Differing | None) -> tuple[Opened, ...]:
     """The arithmetic behind what pairs say of the likeliest faults; nothing where no circuit tells.
 
     Parameters
@@ -148,12 +148,12 @@ def opened_pairs(board: Board, pairs: Sequence[Pair], differing: Differing | Non
     return differing.opened(_readings(board, pairs)) if differing is not None else ()
 
 
-def _readings(board: Board, pairs: Sequence[Pair]) -> list[Reading]:
-    return [Reading(node_of(resolved(board, one.spot)), one.good_v, one.sick_v, one.setting) for one in pairs]
+def _readings(board: Board, pairs: Sequence[SisterPair]) -> list[DifferenceReading]:
+    return [DifferenceReading(node_of(resolved(board, one.spot)), one.good_v, one.sick_v, one.setting) for one in pairs]
 
 
 def _by_circuit(
-    board: Board, found: SisterFound, judged: Judgement, differing: Differing, pairs: Sequence[Pair]
+    board: Board, found: SisterFound, judged: DifferenceJudgement, differing: Differing, pairs: Sequence[SisterPair]
 ) -> SisterFound:
     """With what the circuit knows: suspects by their chance, and the spot that settles most in a minute."""
     leading = [one for one in judged.faults if one[2] >= SHOWN][:MOST_SUSPECTS]
@@ -179,7 +179,7 @@ def _by_circuit(
                    doubts=(*found.doubts, *odd), first_at=first_at)  # fmt: skip
 
 
-def _off_the_sketch(pairs: Sequence[Pair], differing: Differing, board: Board) -> tuple[str, ...]:
+def _off_the_sketch(pairs: Sequence[SisterPair], differing: Differing, board: Board) -> tuple[str, ...]:
     """Where the good unit is not what the circuit makes of a sound one."""
     found = []
     for pair in pairs:
@@ -196,7 +196,7 @@ def _off_the_sketch(pairs: Sequence[Pair], differing: Differing, board: Board) -
     return tuple(found[:MOST_DOUBTS])
 
 
-def _of_third(pairs: Sequence[Pair]) -> tuple[str, ...]:
+def _of_third(pairs: Sequence[SisterPair]) -> tuple[str, ...]:
     """Where another good unit sides with the sick one."""
     found = []
     for pair in pairs:
@@ -210,7 +210,7 @@ def _of_third(pairs: Sequence[Pair]) -> tuple[str, ...]:
 
 
 @dataclass(frozen=True)
-class Way:
+class SisterWay:
     """Spots in order from the supply; ``before``: from which spot each is reached, and by what; empty where no join is known."""
 
     order: tuple[str, ...]
@@ -224,7 +224,7 @@ class Way:
         return found[::-1]
 
 
-def way_from_supply(board: Board) -> Way:
+def way_from_supply(board: Board) -> SisterWay:
     """The way through a board: by joins and parts from the supply's plus; spots that nothing is known of come last, as listed."""
     sources = [item for item in board.items if item.kind == "battery"] or [
         item for item in board.items if item.kind in ("selenium", "silicon cell", "photocell", "supply")
@@ -247,10 +247,12 @@ def way_from_supply(board: Board) -> Way:
                     before[key_of(other)] = (at, item)
                     waiting.append(other)
     order += [one.name for one in board.spots if key_of(one.name) not in seen]
-    return Way(tuple(order), before)
+    return SisterWay(tuple(order), before)
 
 
-def _between(board: Board, way: Way, worst: dict[str, Compared]) -> tuple[tuple[str, str] | None, tuple[str, ...]]:
+def _between(
+    board: Board, way: SisterWay, worst: dict[str, SisterRanking]
+) -> tuple[tuple[str, str] | None, tuple[str, ...]]:
     """The first spot apart that has no spot apart before it on its way, and the last alike before it."""
     apart = [name for name in way.order if key_of(name) in worst and worst[key_of(name)].is_apart]
     if not apart:
@@ -270,12 +272,12 @@ def _between(board: Board, way: Way, worst: dict[str, Compared]) -> tuple[tuple[
     return (last, first), tuple(dict.fromkeys([*suspects, *beside]))
 
 
-def _on_a_line(way: Way, worst: dict[str, Compared], first: str) -> tuple[str, str]:
+def _on_a_line(way: SisterWay, worst: dict[str, SisterRanking], first: str) -> tuple[str, str]:
     before = [name for name in way.order[: way.order.index(first)] if key_of(name) in worst]
     return (before[-1] if before else way.order[0]), first
 
 
-def _next(board: Board, way: Way, worst: dict[str, Compared], between: tuple[str, str] | None) -> str | None:
+def _next(board: Board, way: SisterWay, worst: dict[str, SisterRanking], between: tuple[str, str] | None) -> str | None:
     """The spot that halves what is left, cheaper ones rather."""
     if between is not None:
         up = way.up(between[1]) if way.before else list(way.order)
@@ -295,7 +297,7 @@ def _next(board: Board, way: Way, worst: dict[str, Compared], between: tuple[str
     )
 
 
-def _after_alike(way: Way, worst: dict[str, Compared]) -> list[str]:
+def _after_alike(way: SisterWay, worst: dict[str, SisterRanking]) -> list[str]:
     """Spots not compared that lie behind none that is alike with them: what hangs on an alike end is alike up to there."""
     settled: set[str] = set()
     for name in way.order:
@@ -309,7 +311,7 @@ def _minutes(board: Board, name: str) -> float:
     return TOUCH_MIN + (spot.minutes or 3.0 if spot.behind else 0.0)
 
 
-def _doubts(board: Board, pairs: Sequence[Pair]) -> tuple[str, ...]:
+def _doubts(board: Board, pairs: Sequence[SisterPair]) -> tuple[str, ...]:
     """Where the sister's own readings disagree with physics: two ends of a lead that are not alike."""
     good: dict[tuple[str, Setting], float] = {
         (key_of(resolved(board, one.spot)), one.setting): one.good_v for one in pairs

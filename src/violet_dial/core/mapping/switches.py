@@ -8,7 +8,7 @@ from violet_dial.core.mapping.taken import OPEN_OHM, is_low, is_whole
 
 
 @dataclass(frozen=True)
-class Contact:
+class ContactTruth:
     """The common spot of a switch and another, in one position: ``said`` to be joined; ``touched`` joined, apart, or None."""
 
     switch: str
@@ -24,7 +24,7 @@ class Contact:
         return self.touched is not None and self.touched != self.said
 
 
-def truth_table(board: Board) -> tuple[Contact, ...]:
+def truth_table(board: Board) -> tuple[ContactTruth, ...]:
     """Each contact of each switch in each position."""
     joins = [item.spots for item in board.items if is_whole(item)]
     keys = [key_of(one.name) for one in board.spots]
@@ -37,7 +37,7 @@ def truth_table(board: Board) -> tuple[Contact, ...]:
     )  # fmt: skip
 
 
-def _contact(board: Board, nets: dict[str, int], item: Item, position: str, leg: str, other: str) -> Contact:
+def _contact(board: Board, nets: dict[str, int], item: Item, position: str, leg: str, other: str) -> ContactTruth:
     """Touches at any spots that leads join to both sides count."""
     common = item.ends[0].spot
     wanted = {nets.get(key_of(common)), nets.get(key_of(other))}
@@ -50,4 +50,4 @@ def _contact(board: Board, nets: dict[str, int], item: Item, position: str, leg:
         ) == position:
             high = touch.beep is False or touch.ohm >= OPEN_OHM
             touched = True if is_low(touch) else False if high else touched
-    return Contact(item.name, position, common, other, key_of(closed) == key_of(leg), touched)
+    return ContactTruth(item.name, position, common, other, key_of(closed) == key_of(leg), touched)

@@ -3,7 +3,7 @@
 from dataclasses import replace
 
 from violet_dial.core.errors import InvalidInput
-from violet_dial.core.mapping.board import MOST_TOUCHES, Board, End, Figure, Item, Touch, key_of
+from violet_dial.core.mapping.board import MOST_TOUCHES, Board, Figure, Item, ItemEnd, Touch, key_of
 from violet_dial.core.mapping.names import new_name
 
 LEAD_OHM = 0.1  # of the meter's own leads
@@ -38,7 +38,7 @@ def taken_in(board: Board, touch: Touch, asked: bool = False) -> tuple[Board, st
         return _of_part(board, between[0], touch) if len(between) == 1 else (board, "")
     if is_low(touch) and not asked and not joined(board, touch.a, touch.b, touch):
         name = new_name(board, f"join {touch.a} {touch.b}"[:76])
-        item = Item(name, "track", (End("a", touch.a), End("b", touch.b)), how="measured", line=touch.line)
+        item = Item(name, "track", (ItemEnd("a", touch.a), ItemEnd("b", touch.b)), how="measured", line=touch.line)
         return replace(board, items=(*board.items, item)), "; joined on the map"
     return board, ""
 

@@ -13,11 +13,11 @@ import numpy as np
 import numpy.typing as npt
 
 from violet_dial.core.circuit.trade import kind_of, set_circuit, switches_of
-from violet_dial.core.mapping.board import CHASSIS, Board, Spot, key_of, node_of
+from violet_dial.core.mapping.board import CHASSIS, Board, SolderPoint, key_of, node_of
 from violet_dial.core.mapping.doubts import own_sigma, rows_of, shown
 from violet_dial.core.mapping.neighbours import groups_of, neighbours
 from violet_dial.core.mapping.ohms import MOST_OHM, Network
-from violet_dial.core.mapping.search import Judged, judged
+from violet_dial.core.mapping.search import MapJudgement, judged
 from violet_dial.core.mapping.taken import JOINED_OHM, is_low
 from violet_dial.core.quantities import format_engineering
 from violet_dial.core.records.circuit import LEADS, Setting
@@ -68,7 +68,7 @@ class Net:
 class Proof:
     """The nets that are believed and how far each is proved; the touch to make next; the least touches left to prove all."""
 
-    judged: Judged
+    judged: MapJudgement
     nets: tuple[Net, ...]
     next: NextTouch | None
     left: int
@@ -79,7 +79,9 @@ class Proof:
         return all(net.is_proved for net in self.nets) and not self.judged.odd
 
 
-def proof_of(board: Board, now: Setting | None = None, before: Judged | None = None, task: Task | None = None) -> Proof:
+def proof_of(
+    board: Board, now: Setting | None = None, before: MapJudgement | None = None, task: Task | None = None
+) -> Proof:
     """What is proved of a board, and the touch that settles most.
 
     Parameters
@@ -107,7 +109,7 @@ def proof_of(board: Board, now: Setting | None = None, before: Judged | None = N
     return Proof(found, nets, best or _of_proof(found, wanted, now), len(wanted))
 
 
-def _of_proof(found: Judged, wanted: list[tuple[str, str]], now: Setting) -> NextTouch | None:
+def _of_proof(found: MapJudgement, wanted: list[tuple[str, str]], now: Setting) -> NextTouch | None:
     """A touch that proves what is believed: as the switches stand, or where a contact would beep in its place, otherwise."""
     asked = {_key(one.a, one.b, one.setting) for one in found.said.touches}
     for setting in _settings(found, now):
@@ -119,7 +121,7 @@ def _of_proof(found: Judged, wanted: list[tuple[str, str]], now: Setting) -> Nex
     return None
 
 
-def bridged_nets(found: Judged, setting: Setting) -> frozenset[int]:
+def bridged_nets(found: MapJudgement, setting: Setting) -> frozenset[int]:
     """Nets that closed contacts or parts of few ohms join to others in a setting: a beep within them does not say that their
     own leads are whole, nor which spot is on which side.
 
@@ -138,7 +140,7 @@ def bridged_nets(found: Judged, setting: Setting) -> frozenset[int]:
     return frozenset(net for edge in edges for net in edge)
 
 
-def _to_prove(found: Judged, pair: tuple[str, str], now: Setting) -> NextTouch:
+def _to_prove(found: MapJudgement, pair: tuple[str, str], now: Setting) -> NextTouch:
     there = found.network(found.best, now)
     ohm = float(there.ohm(*rows_of(there, [pair]))[0])
     return NextTouch(*pair, now, _expects(ohm), ohm, 0.0, TOUCH_MIN + _reach(found.said, pair), ("proof",))
@@ -148,7 +150,7 @@ def _worth(touch: NextTouch) -> float:
     return touch.bits / touch.minutes
 
 
-def _settings(found: Judged, now: Setting) -> list[Setting]:
+def _settings(found: MapJudgement, now: Setting) -> list[Setting]:
     """As it stands, and with each switch turned to each of its other positions."""
     switches = switches_of(found.base.circuit)
     settings = [now]
@@ -157,7 +159,7 @@ def _settings(found: Judged, now: Setting) -> list[Setting]:
     return list(dict.fromkeys(settings))[:MOST_SETTINGS]
 
 
-def _best_in(found: Judged, setting: Setting, now: Setting, is_open: Flags) -> NextTouch | None:
+def _best_in(found: MapJudgement, setting: Setting, now: Setting, is_open: Flags) -> NextTouch | None:
     """The touch of one setting that settles most; None where none is worth its while."""
     there, pairs = found.network(found.best, setting), _pairs(found)
     open_ = np.flatnonzero(is_open & found.best.free)
@@ -186,7 +188,7 @@ def _key(a: str, b: str, setting: Setting) -> object:
     return frozenset((key_of(a), key_of(b))), setting
 
 
-def _away(found: Judged, open_: Rows, there: Network, rows: tuple[Rows, Rows], ohm: Array, sigma: Array) -> Array:
+def _away(found: MapJudgement, open_: Rows, there: Network, rows: tuple[Rows, Rows], ohm: Array, sigma: Array) -> Array:
     """How far turning over each open doubt would move each touch, in standard deviations, (t, open)."""
     doubts = [found.doubts[n] for n in open_]
     sign = np.array([-1.0 if n in found.best.turned else 1.0 for n in open_])
@@ -206,7 +208,7 @@ def _as_expected(doubted: Array, sees: Array) -> Array:
     return found
 
 
-def _which(found: Judged, setting: Setting, rows: tuple[Rows, Rows], sigma: Array) -> Array:
+def _which(found: MapJudgement, setting: Setting, rows: tuple[Rows, Rows], sigma: Array) -> Array:
     """Bits of which of the likeliest maps it is, where the readings leave several."""
     weight = found.weight[:MOST_LEADING]
     if len(weight) < 2 or weight[0] > SURE:
@@ -220,11 +222,11 @@ def _which(found: Judged, setting: Setting, rows: tuple[Rows, Rows], sigma: Arra
     return bits
 
 
-def _pairs(found: Judged) -> list[tuple[str, str]]:
+def _pairs(found: MapJudgement) -> list[tuple[str, str]]:
     """Pairs worth touching: spots of one net, and of two nets the ones that are easiest to reach."""
     board = found.said
     nets = found.nets
-    groups: dict[int, list[Spot]] = {}
+    groups: dict[int, list[SolderPoint]] = {}
     for one in board.spots:
         if board.at(one.name) or one.pins:
             groups.setdefault(nets[key_of(one.name)], []).append(one)
@@ -237,7 +239,7 @@ def _pairs(found: Judged) -> list[tuple[str, str]]:
 
 def _reach(board: Board, pair: tuple[str, str]) -> float:
     """Minutes of laying both spots bare."""
-    spots: list[Spot] = [board.found_spot(name) for name in pair]
+    spots: list[SolderPoint] = [board.found_spot(name) for name in pair]
     behind = {one.behind: one.minutes or 3.0 for one in spots if one.behind}
     return sum(behind.values())
 
@@ -249,7 +251,7 @@ def _expects(ohm: float) -> str:
     return "a beep" if ohm < 1.0 else f"about {format_engineering(ohm, 3)}Ω"
 
 
-def _joined_by_touch(found: Judged, keys: list[str]) -> dict[str, int]:
+def _joined_by_touch(found: MapJudgement, keys: list[str]) -> dict[str, int]:
     """Which spots low touches join by themselves: the number of each one's group, by its key."""
     nets, touches = found.nets, found.said.touches
     bridged = {setting: bridged_nets(found, setting) for setting in {one.setting for one in touches}}
@@ -260,7 +262,7 @@ def _joined_by_touch(found: Judged, keys: list[str]) -> dict[str, int]:
     return groups_of(keys, [(key_of(one.a), key_of(one.b)) for one in low])
 
 
-def _nets(found: Judged) -> tuple[tuple[Net, ...], list[tuple[str, str]]]:
+def _nets(found: MapJudgement) -> tuple[tuple[Net, ...], list[tuple[str, str]]]:
     """The nets that are believed with what is not measured yet, and the touches that would prove all. What is measured stands
     by itself here: a beep joins, whatever is believed of the rest, unless a closed contact could have beeped in its place."""
     board, nets = found.said, found.nets

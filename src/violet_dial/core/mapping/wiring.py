@@ -5,7 +5,7 @@ import itertools
 from dataclasses import dataclass, field
 
 from violet_dial.core.mapping.layered import Layers, Spot
-from violet_dial.core.mapping.runs import Run
+from violet_dial.core.mapping.runs import BoardRun
 
 Point = tuple[float, float]
 SIDE = 0.62  # columns between lines that go up or down side by side
@@ -44,7 +44,7 @@ def _is_free(taken: list[tuple[float, float]], low: float, high: float) -> bool:
 class Wiring:
     """Places of spots and lines of parts, block by block from left to right."""
 
-    def __init__(self, runs: tuple[Run, ...], rail: str | None, foot: float) -> None:
+    def __init__(self, runs: tuple[BoardRun, ...], rail: str | None, foot: float) -> None:
         self.runs, self.rail, self.foot = runs, rail, foot
         self.at: dict[str, Point] = {}
         self.points: dict[str, tuple[Point, ...]] = {}
@@ -81,7 +81,12 @@ class Wiring:
         self._across(layers, columns, column, rows, inner)
 
     def _sides(
-        self, columns: list[Column], column: dict[Spot, int], rows: dict[Spot, float], here: set[str], inner: list[Run]
+        self,
+        columns: list[Column],
+        column: dict[Spot, int],
+        rows: dict[Spot, float],
+        here: set[str],
+        inner: list[BoardRun],
     ) -> None:
         """Lines up to the rail, down to the chassis, and within a column."""
         for run in inner:
@@ -100,7 +105,7 @@ class Wiring:
                 x = one.lane(y, self.foot, rows[one.spots[-1]] == y)
                 self.points[run.part] = _cornered((one.x, y), (x, y), (x, self.foot))
 
-    def _to_rail(self, run: Run, one: Column, y: float, is_top: bool) -> None:
+    def _to_rail(self, run: BoardRun, one: Column, y: float, is_top: bool) -> None:
         if not self._begun:  # the way of the supply: straight on into the rail
             self.points[run.part] = ((one.x, y), (one.x, y))
             return
@@ -108,7 +113,7 @@ class Wiring:
         self.rail_last = max(self.rail_last, x)
         self.points[run.part] = self._turned(run, _cornered((one.x, y), (x, y), (x, 0.0)))
 
-    def _within(self, column: Column, run: Run, rows: dict[Spot, float]) -> None:
+    def _within(self, column: Column, run: BoardRun, rows: dict[Spot, float]) -> None:
         first, last = rows[run.start], rows[run.end or ""]
         low, high = min(first, last), max(first, last)
         is_next = not any(low < rows[spot] < high for spot in column.spots)
@@ -116,7 +121,12 @@ class Wiring:
         self.points[run.part] = _cornered((column.x, first), (x, first), (x, last), (column.x, last))
 
     def _across(
-        self, layers: Layers, columns: list[Column], column: dict[Spot, int], rows: dict[Spot, float], inner: list[Run]
+        self,
+        layers: Layers,
+        columns: list[Column],
+        column: dict[Spot, int],
+        rows: dict[Spot, float],
+        inner: list[BoardRun],
     ) -> None:
         """Lines from column to column, through the places kept free for long ones."""
         for place, run in enumerate(inner):
@@ -161,7 +171,7 @@ class Wiring:
                 (x, y), _ = self.points[run.part]
                 self.points[run.part] = self._turned(run, self._into_rail(x, y))
 
-    def _turned(self, run: Run, points: tuple[Point, ...]) -> tuple[Point, ...]:
+    def _turned(self, run: BoardRun, points: tuple[Point, ...]) -> tuple[Point, ...]:
         """A line to the rail, from the part's first point to its second."""
         return points[::-1] if run.start == self.rail else points
 

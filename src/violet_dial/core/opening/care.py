@@ -41,7 +41,7 @@ SCHOOLS: tuple[School, ...] = (
 
 
 @dataclass(frozen=True)
-class Cleaning:
+class CleaningAdvice:
     """How one agent suits one material."""
 
     verdict: Verdict
@@ -49,46 +49,46 @@ class Cleaning:
 
 
 _BURNS = "Burns: air the room, no flame, gloves."
-CLEANING: dict[Material, dict[Agent, Cleaning]] = {
+CLEANING: dict[Material, dict[Agent, CleaningAdvice]] = {
     "paint": {
-        "dry brush and blower": Cleaning("good", "Start here."),
-        "isopropyl alcohol": Cleaning("with care", "Dulls some paints and lifts filled index marks: try a hidden spot."),
-        "naphtha": Cleaning("with care", f"Most paints stand it; index marks may not. {_BURNS}"),
-        "acetone or thinner": Cleaning("never", "Takes the paint off."),
+        "dry brush and blower": CleaningAdvice("good", "Start here."),
+        "isopropyl alcohol": CleaningAdvice("with care", "Dulls some paints and lifts filled index marks: try a hidden spot."),
+        "naphtha": CleaningAdvice("with care", f"Most paints stand it; index marks may not. {_BURNS}"),
+        "acetone or thinner": CleaningAdvice("never", "Takes the paint off."),
     },
     "covering": {
-        "dry brush and blower": Cleaning("good", "Start here."),
-        "isopropyl alcohol": Cleaning("with care", "Only a damp swab; it softens glue from beneath."),
-        "naphtha": Cleaning("with care", f"Loosens the glue: that is how a covering is lifted. {_BURNS}"),
-        "acetone or thinner": Cleaning("never", "Melts and stains."),
+        "dry brush and blower": CleaningAdvice("good", "Start here."),
+        "isopropyl alcohol": CleaningAdvice("with care", "Only a damp swab; it softens glue from beneath."),
+        "naphtha": CleaningAdvice("with care", f"Loosens the glue: that is how a covering is lifted. {_BURNS}"),
+        "acetone or thinner": CleaningAdvice("never", "Melts and stains."),
     },
     "plastic": {
-        "dry brush and blower": Cleaning("good", "Start here."),
-        "isopropyl alcohol": Cleaning("with care", "Clear plastics craze: windows only with water and soap."),
-        "contact cleaner": Cleaning("with care", "Only one marked safe for plastic."),
-        "acetone or thinner": Cleaning("never", "Dissolves it."),
+        "dry brush and blower": CleaningAdvice("good", "Start here."),
+        "isopropyl alcohol": CleaningAdvice("with care", "Clear plastics craze: windows only with water and soap."),
+        "contact cleaner": CleaningAdvice("with care", "Only one marked safe for plastic."),
+        "acetone or thinner": CleaningAdvice("never", "Dissolves it."),
     },
     "plated metal": {
-        "dry brush and blower": Cleaning("good", "Start here."),
-        "vinegar, then water": Cleaning(
+        "dry brush and blower": CleaningAdvice("good", "Start here."),
+        "vinegar, then water": CleaningAdvice(
             "with care", "Neutralises alkaline crust on contacts; rinse and dry at once. Gloves and eye protection."
         ),
-        "isopropyl alcohol": Cleaning("good", "For the last wipe of a contact."),
-        "naphtha": Cleaning("good", f"Takes old grease. {_BURNS}"),
+        "isopropyl alcohol": CleaningAdvice("good", "For the last wipe of a contact."),
+        "naphtha": CleaningAdvice("good", f"Takes old grease. {_BURNS}"),
     },
     "coated glass": {
-        "dry brush and blower": Cleaning("good", "Blow before any wipe: grit scratches."),
-        "isopropyl alcohol": Cleaning("with care", "A drop on a swab, never on the glass; keep it out of the cement."),
-        "acetone or thinner": Cleaning("never", "Reaches the cement and the black edge."),
+        "dry brush and blower": CleaningAdvice("good", "Blow before any wipe: grit scratches."),
+        "isopropyl alcohol": CleaningAdvice("with care", "A drop on a swab, never on the glass; keep it out of the cement."),
+        "acetone or thinner": CleaningAdvice("never", "Reaches the cement and the black edge."),
     },
     "first-surface mirror": {
-        "dry brush and blower": Cleaning("with care", "Blow only. No fingers, no brush on the silver."),
-        "isopropyl alcohol": Cleaning("never", "The silver comes off with the swab."),
+        "dry brush and blower": CleaningAdvice("with care", "Blow only. No fingers, no brush on the silver."),
+        "isopropyl alcohol": CleaningAdvice("never", "The silver comes off with the swab."),
     },
     "copper track": {
-        "contact cleaner": Cleaning("good", "On a swab, no flooding; again until no black comes off."),
-        "isopropyl alcohol": Cleaning("good", "For flux and residue after soldering."),
-        "vinegar, then water": Cleaning("with care", "Only where crust is alkaline; rinse and dry, or it goes on eating."),
+        "contact cleaner": CleaningAdvice("good", "On a swab, no flooding; again until no black comes off."),
+        "isopropyl alcohol": CleaningAdvice("good", "For flux and residue after soldering."),
+        "vinegar, then water": CleaningAdvice("with care", "Only where crust is alkaline; rinse and dry, or it goes on eating."),
     },
 }  # fmt: skip
 

@@ -47,7 +47,7 @@ LONGEST_TEXT = 300
 
 
 @dataclass(frozen=True)
-class End:
+class WireEnd:
     """What became of ``count`` of the things of a step."""
 
     kind: EndKind
@@ -95,7 +95,7 @@ class Step:
     planned: bool = False
     confirmed: int = 0
     off_at: str = ""
-    ends: tuple[End, ...] = ()
+    ends: tuple[WireEnd, ...] = ()
 
     def __post_init__(self) -> None:
         if not 1 <= self.count <= MOST_COUNT:

@@ -46,7 +46,7 @@ def cheapest_way_in(ways: tuple[Way, ...], target: str) -> WayIn:
     InvalidInput
         No way to the target is known, or every way to it asks for itself.
     """
-    search = _Search(ways, target)
+    search = _WayTree(ways, target)
     return search.run()
 
 
@@ -71,7 +71,7 @@ def alternatives(ways: tuple[Way, ...], target: str, most: int = 3) -> tuple[Way
     return tuple(sorted(found.values(), key=lambda one: one.minutes)[:most])
 
 
-class _Search:
+class _WayTree:
     """Branch and bound over the choice of a way for each part needed."""
 
     def __init__(self, ways: tuple[Way, ...], target: str) -> None:

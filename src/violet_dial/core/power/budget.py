@@ -14,7 +14,7 @@ from violet_dial.core.errors import InvalidInput
 from violet_dial.core.power.cells import AT_C, OPENED_SPREAD, Size
 from violet_dial.core.power.meter_error import LIFE_ENDS
 from violet_dial.core.power.spoken import COVERS, HOURS_A_WEEK, HOURS_A_YEAR, SPREAD, band_of, span_words
-from violet_dial.core.power.states import STATE_NAMES, State, StateName
+from violet_dial.core.power.states import STATE_NAMES, BatteryState, StateName
 from violet_dial.core.quantities import parse_number, parse_with_unit
 
 HOURS_A_MONTH = HOURS_A_YEAR / 12
@@ -79,7 +79,7 @@ class Budget:
     warnings: tuple[str, ...] = ()
 
 
-def currents(states: Sequence[State]) -> dict[StateName, float]:
+def currents(states: Sequence[BatteryState]) -> dict[StateName, float]:
     """The current of each state: the most of those that are called so, A."""
     found: dict[StateName, float] = {}
     for one in states:

@@ -13,9 +13,9 @@ import numpy as np
 import numpy.typing as npt
 
 from violet_dial.core.errors import InvalidInput
-from violet_dial.core.power.feeds import Choice, Diode
+from violet_dial.core.power.feeds import BatteryChoice, Diode
 from violet_dial.core.power.lanes import Judge
-from violet_dial.core.power.meter_error import Asked, Reader
+from violet_dial.core.power.meter_error import AskedLights, Reader
 from violet_dial.core.quantities import format_engineering
 from violet_dial.core.task import SilentTask, Task
 
@@ -47,7 +47,7 @@ class Designed:
     """The best of the drawer: ``parts`` none, one or two; ``worst_stops`` over range, temperature and life; ``plain_stops`` of
     the cell alone; ``tried`` how many combinations."""
 
-    choice: Choice
+    choice: BatteryChoice
     parts: tuple[str, ...]
     worst_stops: float
     plain_stops: float
@@ -85,14 +85,16 @@ def combinations(drawer: Sequence[InDrawer]) -> list[tuple[int, ...]]:
     return [(), *((one,) for one in each), *pairs]
 
 
-def with_parts(choice: Choice, parts: Sequence[InDrawer]) -> Choice:
+def with_parts(choice: BatteryChoice, parts: Sequence[InDrawer]) -> BatteryChoice:
     """A choice with parts of the drawer in its lead."""
     diodes = tuple(one.diode for one in parts if one.diode is not None)
     ohm = sum(one.ohm for one in parts if one.diode is None)
     return replace(choice, diodes=(*choice.diodes, *diodes), resistor_ohm=choice.resistor_ohm + ohm)
 
 
-def design(readers: Sequence[Reader], choice: Choice, drawer: Sequence[InDrawer], task: Task | None = None) -> Designed:
+def design(
+    readers: Sequence[Reader], choice: BatteryChoice, drawer: Sequence[InDrawer], task: Task | None = None
+) -> Designed:
     """The part, or the pair in series, with the smallest worst error; nothing at all where that is best.
 
     A combination with which the device stops following a light that it follows on its design voltage is none.
@@ -128,7 +130,7 @@ def design(readers: Sequence[Reader], choice: Choice, drawer: Sequence[InDrawer]
     )
 
 
-def trim(judge: Judge, choice: Choice, task: Task | None = None) -> Trimmed | None:
+def trim(judge: Judge, choice: BatteryChoice, task: Task | None = None) -> Trimmed | None:
     """Where the device's first trimmer leaves the smallest worst error with a choice; None where it has none.
 
     The scale stays that of the trimmer as it stands at the design voltage.
@@ -154,5 +156,5 @@ def trim(judge: Judge, choice: Choice, task: Task | None = None) -> Trimmed | No
     return Trimmed(name, now, ohm, found[best])
 
 
-def _worst_at(reader: Reader, asked: Asked, name: str, ohm: float, choice: Choice) -> float:
+def _worst_at(reader: Reader, asked: AskedLights, name: str, ohm: float, choice: BatteryChoice) -> float:
     return float(reader.turned(name, ohm).worst_of([choice], np.array(asked.left))[0])

@@ -60,7 +60,7 @@ class Watched:
 
 
 @dataclass(frozen=True)
-class Device:
+class FedDevice:
     """A circuit as it stands in use, the name of its battery, and the parts that show something."""
 
     circuit: Circuit
@@ -69,7 +69,7 @@ class Device:
     watched: tuple[Watched, ...]
     arms: tuple[str, ...] = ()  # what a dial turns: trimmers
 
-    def at(self, temperature_c: float) -> "Device":
+    def at(self, temperature_c: float) -> "FedDevice":
         """The same at another temperature; resistances keep what their lines say."""
         return replace(self, circuit=replace(self.circuit, temperature_c=temperature_c))
 
@@ -83,7 +83,7 @@ class Device:
         return tuple(place for place, one in enumerate(self.watched) if one.shows == shows)
 
 
-def device_of(circuit: Circuit, setting: Setting | None = None, battery: str = "") -> Device:
+def device_of(circuit: Circuit, setting: Setting | None = None, battery: str = "") -> FedDevice:
     """What a circuit is to its battery.
 
     Parameters
@@ -112,7 +112,7 @@ def device_of(circuit: Circuit, setting: Setting | None = None, battery: str = "
         )
         raise InvalidInput("Circuit", circuit.title, f"something that follows the light: {missing} is missing")
     arms = tuple(part.name for part in circuit.parts if kind_of(circuit, part) == "trimmer" and part.letter == "R")
-    return Device(circuit, setting or usual_setting(circuit), chosen, watched, arms)
+    return FedDevice(circuit, setting or usual_setting(circuit), chosen, watched, arms)
 
 
 def _shows(circuit: Circuit, part: Part) -> Shows | None:
@@ -130,7 +130,7 @@ def _watched(circuit: Circuit, part: Part) -> Watched:
 
 
 @dataclass(frozen=True)
-class Table:
+class FeedTable:
     """A device solved over n lights and v volts: ``volts`` (v,) at its clips, ``amp`` (n, v) it draws, ``shown`` (n, v, r) the
     currents of what is watched, A. What has no operating point is NaN."""
 
@@ -138,7 +138,7 @@ class Table:
     amp: Array
     shown: Array
 
-    def of(self, places: Sequence[int]) -> "Table":
+    def of(self, places: Sequence[int]) -> "FeedTable":
         """With some of what is watched."""
         return replace(self, shown=self.shown[:, :, list(places)])
 
@@ -179,7 +179,7 @@ class Timer:
     t = integral of C dV / I: any textbook; by Gauss and Legendre's rule.
     """
 
-    def __init__(self, device: Device, capacitor: str) -> None:
+    def __init__(self, device: FedDevice, capacitor: str) -> None:
         circuit = device.circuit
         part = circuit.part(capacitor)
         self._farad = part.value
@@ -221,7 +221,7 @@ class Timer:
 class Port:
     """One device at one temperature, inverted once; ``held`` a V part whose volts each point sets."""
 
-    def __init__(self, device: Device, held: str = "") -> None:
+    def __init__(self, device: FedDevice, held: str = "") -> None:
         self.device = device
         self.held = held
         self._timers: dict[int, Timer] = {}
@@ -239,7 +239,7 @@ class Port:
 
     def table(
         self, ev100: Array, volts: Array, arm: tuple[str, Array] | None = None, task: Task | None = None
-    ) -> Table:
+    ) -> FeedTable:
         """What the device draws and shows.
 
         Parameters
@@ -258,7 +258,7 @@ class Port:
         shape = (len(ev100), len(volts))
         if self._first is None and self.system.elements:
             self._first = (ev100, volts, np.nan_to_num(found.near.reshape(*shape, -1)))
-        return Table(volts, found.amp.reshape(shape), found.shown.reshape(*shape, -1))
+        return FeedTable(volts, found.amp.reshape(shape), found.shown.reshape(*shape, -1))
 
     def _near(self, ev100: Array, clip_v: Array) -> Array | None:
         """Watched voltages to begin from, shape (k, q): those of the next point of the first table; None before there is one."""

@@ -12,8 +12,8 @@ from dataclasses import dataclass
 import numpy as np
 import numpy.typing as npt
 
-from violet_dial.core.power.device import Table
-from violet_dial.core.power.feeds import Choice, Diode
+from violet_dial.core.power.device import FeedTable
+from violet_dial.core.power.feeds import BatteryChoice, Diode
 
 Array = npt.NDArray[np.float64]
 HALVINGS = 24  # of a step of light, until it is found to some millionths of a stop
@@ -31,7 +31,7 @@ class Fed:
     shown: Array
 
 
-def feed_many(table: Table, choices: Sequence[Choice], left: Array, temperature_c: float) -> Fed:
+def feed_many(table: FeedTable, choices: Sequence[BatteryChoice], left: Array, temperature_c: float) -> Fed:
     """The device of a table on several choices, one after the other along the first axis: c times q states; NaN where the device
     itself has no operating point.
 

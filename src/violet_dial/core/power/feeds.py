@@ -75,7 +75,7 @@ DIODES: dict[str, Diode] = {"silicon": SILICON, "schottky": SCHOTTKY, "germanium
 
 
 @dataclass(frozen=True)
-class Choice:
+class BatteryChoice:
     """One way to feed a device: cells, or a supply of ``supply_v`` behind ``supply_ohm``; what stands in the lead; whether the
     scale is moved along (``moved``)."""
 
@@ -218,7 +218,9 @@ def diode_by_two_points(
     return Diode(name, there / float(grown), n, 0.0, kind.eg_v, kind.xti)
 
 
-def read_choice(text: str, diodes: dict[str, Diode] | None = None, cells: dict[str, Size] | None = None) -> Choice:
+def read_choice(
+    text: str, diodes: dict[str, Diode] | None = None, cells: dict[str, Size] | None = None
+) -> BatteryChoice:
     """A choice as it is said: ``SR44 + schottky``, ``LR44 + 1k``, ``SR44 adapter 0.2 V``, ``supply 1.5 V 2 ohm``, ``PR44 moved``.
 
     Parameters
@@ -242,17 +244,17 @@ def read_choice(text: str, diodes: dict[str, Diode] | None = None, cells: dict[s
     return choice
 
 
-def _source(text: str, cells: dict[str, Size]) -> Choice:
+def _source(text: str, cells: dict[str, Size]) -> BatteryChoice:
     match = re.match(r"supply\s+(\S+\s*V?)\s*(.*)$", text, re.IGNORECASE)
     if match:
         volts = parse_with_unit(match[1], ("V",), "Supply", "V").value
         ohm = parse_with_unit(match[2], ("Ω",), "Supply's resistance", "Ω").value if match[2] else 0.0
-        return Choice(supply_v=volts, supply_ohm=ohm)
+        return BatteryChoice(supply_v=volts, supply_ohm=ohm)
     own = next((size for name, size in cells.items() if name.lower() == text.lower()), None)
-    return Choice(own or size_of(text))
+    return BatteryChoice(own or size_of(text))
 
 
-def _with(choice: Choice, word: str, known: dict[str, Diode]) -> Choice:
+def _with(choice: BatteryChoice, word: str, known: dict[str, Diode]) -> BatteryChoice:
     low = word.lower().removesuffix(" diode").removesuffix(" resistor")
     if low in known:
         return replace(choice, diodes=(*choice.diodes, known[low]))

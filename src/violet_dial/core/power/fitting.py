@@ -17,8 +17,8 @@ import numpy.typing as npt
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.power.device import Port
 from violet_dial.core.power.fed import feed_many
-from violet_dial.core.power.feeds import DIODES, Choice
-from violet_dial.core.power.meter_error import Asked
+from violet_dial.core.power.feeds import DIODES, BatteryChoice
+from violet_dial.core.power.meter_error import AskedLights
 
 Array = npt.NDArray[np.float64]
 Verdict = Literal["fitted right", "wrong way round", "shorted", "open", "another diode", "none of these"]
@@ -35,7 +35,7 @@ MOST_READ_V = 30.0
 
 
 @dataclass(frozen=True)
-class Read:
+class FitReadout:
     """One figure of the check: the diode test ``forward`` or ``reverse`` (volts; infinite for overload), or volts ``before`` and
     ``behind`` the diode in a light, EV100."""
 
@@ -72,7 +72,7 @@ class Checked:
         return f"{self.verdict[0].upper()}{self.verdict[1:]} ({self.chances[0][1]:.0%})."
 
 
-def steps_of(choice: Choice, lead: Lead = "positive") -> tuple[str, ...]:
+def steps_of(choice: BatteryChoice, lead: Lead = "positive") -> tuple[str, ...]:
     """How the diode of a choice is fitted, a line each; empty where it has none.
 
     Parameters
@@ -97,7 +97,7 @@ def steps_of(choice: Choice, lead: Lead = "positive") -> tuple[str, ...]:
     )
 
 
-def expected_v(port: Port, asked: Asked, choice: Choice, read: Read, temperature_c: float) -> float:
+def expected_v(port: Port, asked: AskedLights, choice: BatteryChoice, read: FitReadout, temperature_c: float) -> float:
     """Volts behind what stands in the lead, given the volts read before it.
 
     Parameters
@@ -107,13 +107,13 @@ def expected_v(port: Port, asked: Asked, choice: Choice, read: Read, temperature
     read : volts before, and the light
     """
     table = port.table(np.array([read.ev100]), asked.volts())
-    stiff = Choice(None, choice.diodes, choice.resistor_ohm, 0.0, max(read.before_v, 1e-3))
+    stiff = BatteryChoice(None, choice.diodes, choice.resistor_ohm, 0.0, max(read.before_v, 1e-3))
     found = feed_many(table, [stiff], np.ones(1), temperature_c)
     return float(found.clip_v[0, 0])
 
 
 def check_fitting(
-    port: Port, asked: Asked, choice: Choice, reads: Sequence[Read], temperature_c: float = 20.0
+    port: Port, asked: AskedLights, choice: BatteryChoice, reads: Sequence[FitReadout], temperature_c: float = 20.0
 ) -> Checked:
     """How the diode of a choice was fitted, by what was read.
 
@@ -131,9 +131,9 @@ def check_fitting(
     if not choice.diodes:
         raise InvalidInput("Choice", choice.name, "one with a diode in the lead")
     others = [one for one in DIODES.values() if one not in choice.diodes]
-    ways: dict[Verdict, list[Choice]] = {
-        "fitted right": [choice], "shorted": [Choice(choice.size, (), choice.resistor_ohm, supply_v=1.0)],
-        "another diode": [Choice(choice.size, (one,), choice.resistor_ohm) for one in others],
+    ways: dict[Verdict, list[BatteryChoice]] = {
+        "fitted right": [choice], "shorted": [BatteryChoice(choice.size, (), choice.resistor_ohm, supply_v=1.0)],
+        "another diode": [BatteryChoice(choice.size, (one,), choice.resistor_ohm) for one in others],
     }  # fmt: skip
     logs = {way: math.log(share) for way, share in PRIOR.items()}
     for read in reads:
@@ -148,7 +148,9 @@ def check_fitting(
     return Checked(tuple(chances), _expected_lines(port, asked, choice, reads, temperature_c))
 
 
-def _density(port: Port, asked: Asked, way: tuple[Verdict, list[Choice]], read: Read, temperature_c: float) -> float:
+def _density(
+    port: Port, asked: AskedLights, way: tuple[Verdict, list[BatteryChoice]], read: FitReadout, temperature_c: float
+) -> float:
     """How densely a figure lies where it was read, where a way is true."""
     name, choices = way
     flat = 1.0 / SPAN_V
@@ -173,7 +175,9 @@ def _density(port: Port, asked: Asked, way: tuple[Verdict, list[Choice]], read: 
     )
 
 
-def _behind(port: Port, asked: Asked, choice: Choice, read: Read, temperature_c: float, name: Verdict) -> float:
+def _behind(
+    port: Port, asked: AskedLights, choice: BatteryChoice, read: FitReadout, temperature_c: float, name: Verdict
+) -> float:
     there = expected_v(port, asked, choice, read, temperature_c)
     meter = math.hypot(METER_SHARE * read.before_v, METER_V)
     own = 0.0 if name == "shorted" else DROP_V * len(choice.diodes)
@@ -185,7 +189,7 @@ def _normal(x: float, mean: float, u: float) -> float:
 
 
 def _expected_lines(
-    port: Port, asked: Asked, choice: Choice, reads: Sequence[Read], temperature_c: float
+    port: Port, asked: AskedLights, choice: BatteryChoice, reads: Sequence[FitReadout], temperature_c: float
 ) -> tuple[str, ...]:
     drop = sum(float(one.drop_v(np.array(TEST_A), temperature_c)) for one in choice.diodes)
     found = [f"diode test, red on the end without a band: {drop:.2f} V; the other way: OL"]
@@ -194,7 +198,7 @@ def _expected_lines(
         fresh = float(choice.emf_v(np.ones(1), temperature_c)[0])
         for share in (0.25, 0.75):
             ev100 = round(asked.ev_from + share * (asked.ev_to - asked.ev_from))
-            there = expected_v(port, asked, choice, Read("behind", 0.0, fresh, ev100), temperature_c)
+            there = expected_v(port, asked, choice, FitReadout("behind", 0.0, fresh, ev100), temperature_c)
             found.append(f"Ev {ev100:g}, {fresh:.2f} V before it: {there:.2f} V behind it")
     for read in behind:
         there = expected_v(port, asked, choice, read, temperature_c)

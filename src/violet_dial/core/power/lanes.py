@@ -18,9 +18,9 @@ import numpy.typing as npt
 from violet_dial.core.calibration.adjustment import Curve, best_shift
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.power.cells import MERCURY, SIZES, Size, stack_of
-from violet_dial.core.power.device import Device
-from violet_dial.core.power.feeds import GERMANIUM, SCHOTTKY, SILICON, Choice
-from violet_dial.core.power.meter_error import Asked, Errors, Mode, Reader
+from violet_dial.core.power.device import FedDevice
+from violet_dial.core.power.feeds import GERMANIUM, SCHOTTKY, SILICON, BatteryChoice
+from violet_dial.core.power.meter_error import AskedLights, Errors, Mode, Reader
 from violet_dial.core.power.spoken import HOURS_A_WEEK, HOURS_A_YEAR
 from violet_dial.core.task import SilentTask, Task
 
@@ -32,12 +32,12 @@ FRESH_V = 1.65  # the most a single cell of the small ones gives, for how many b
 
 
 @dataclass(frozen=True)
-class Lane:
+class BatteryResult:
     """One choice over its life: ``errors`` one for each temperature asked, ``hours`` (q,) switched on until each state of
     charge, ``inside`` (q,) whether every light that the device follows is within tolerance then, at every temperature;
     ``shift_stops`` by which the scale is moved along with it."""
 
-    choice: Choice
+    choice: BatteryChoice
     errors: tuple[Errors, ...]
     hours: Array
     inside: Flags
@@ -87,17 +87,17 @@ class Lane:
 
 
 @dataclass(frozen=True)
-class Lanes:
+class BatteryResults:
     """All choices of one device; ``best`` is the place of the one to take, -1 where none can be bought that it follows."""
 
-    device: Device
-    asked: Asked
+    device: FedDevice
+    asked: AskedLights
     mode: Mode
-    lanes: tuple[Lane, ...]
+    lanes: tuple[BatteryResult, ...]
     best: int
 
 
-def usual_choices(design_v: float) -> tuple[Choice, ...]:
+def usual_choices(design_v: float) -> tuple[BatteryChoice, ...]:
     """The schools: cells as they are, a diode in the lead, an adapter, the scale moved; those that come near the voltage.
 
     Parameters
@@ -110,17 +110,21 @@ def usual_choices(design_v: float) -> tuple[Choice, ...]:
         return stack_of(SIZES[name], count)
 
     alkaline, silver, air, mercury = (cell(name) for name in ("LR44", "SR44", "PR44", "MR9"))
-    found = [Choice(silver), Choice(alkaline)]
+    found = [BatteryChoice(silver), BatteryChoice(alkaline)]
     if design_v < 1.45 * count:  # made for mercury: there is a voltage to be taken away
-        found = [Choice(air), *found, *(Choice(silver, (one,)) for one in (SCHOTTKY, GERMANIUM, SILICON))]
-        found += [Choice(silver, adapter_v=ADAPTER_V * count), Choice(silver, moved=True), Choice(mercury)]
+        found = [BatteryChoice(air), *found, *(BatteryChoice(silver, (one,)) for one in (SCHOTTKY, GERMANIUM, SILICON))]
+        found += [
+            BatteryChoice(silver, adapter_v=ADAPTER_V * count),
+            BatteryChoice(silver, moved=True),
+            BatteryChoice(mercury),
+        ]
     lithium = round(design_v / 3.0)
     if lithium and abs(design_v - 3.0 * lithium) < 0.4 * lithium and lithium <= 6:
-        found.append(Choice(stack_of(SIZES["CR11108"], lithium)))
+        found.append(BatteryChoice(stack_of(SIZES["CR11108"], lithium)))
     return tuple(found)
 
 
-def most_v(choices: Sequence[Choice]) -> float:
+def most_v(choices: Sequence[BatteryChoice]) -> float:
     """The most volts any of the choices gives."""
     full = np.ones(1)
     return max(
@@ -131,7 +135,9 @@ def most_v(choices: Sequence[Choice]) -> float:
 class Judge:
     """A device read at every temperature asked; choices are then judged one by one."""
 
-    def __init__(self, device: Device, asked: Asked, choices: Sequence[Choice], task: Task | None = None) -> None:
+    def __init__(
+        self, device: FedDevice, asked: AskedLights, choices: Sequence[BatteryChoice], task: Task | None = None
+    ) -> None:
         task = task or SilentTask()
         self.device = device
         self.asked = replace(asked, most_v=max(asked.most_v, most_v(choices)))
@@ -142,11 +148,11 @@ class Judge:
             self.readers = list(pool.map(lambda one: Reader(device, self.asked, one, task), warm))
         self.mode: Mode = self.readers[0].mode
 
-    def covers(self, choices: Sequence[Choice]) -> bool:
+    def covers(self, choices: Sequence[BatteryChoice]) -> bool:
         """Whether the device was solved up to the volts of these choices."""
         return most_v(choices) <= self.asked.most_v
 
-    def lane(self, choice: Choice) -> Lane:
+    def lane(self, choice: BatteryChoice) -> BatteryResult:
         """One choice over its life.
 
         Parameters
@@ -160,7 +166,9 @@ class Judge:
             errors = tuple(replace(one, error_stops=one.error_stops + shift) for one in errors)
         works = np.all([one.follows & one.holds for one in errors], axis=0)
         inside = np.all([self._inside(one.error_stops) for one in errors], axis=0)
-        return Lane(choice, errors, hours_of(choice, np.array(self.asked.left), errors[0].amp), inside, works, shift)
+        return BatteryResult(
+            choice, errors, hours_of(choice, np.array(self.asked.left), errors[0].amp), inside, works, shift
+        )
 
     def _inside(self, error_stops: Array) -> Flags:
         with np.errstate(all="ignore"):
@@ -178,7 +186,7 @@ class Judge:
         found = best_shift(curve)
         return found.stops if found.levels else -float(high.max() + low.min()) / 2
 
-    def judge(self, choices: Sequence[Choice], task: Task | None = None) -> Lanes:
+    def judge(self, choices: Sequence[BatteryChoice], task: Task | None = None) -> BatteryResults:
         """All choices, and the best of them.
 
         Parameters
@@ -198,10 +206,10 @@ class Judge:
             task.check()
             task.report(place / len(choices), one.name)
             lanes.append(self.lane(one))
-        return Lanes(self.device, self.asked, self.mode, tuple(lanes), best_of(lanes))
+        return BatteryResults(self.device, self.asked, self.mode, tuple(lanes), best_of(lanes))
 
 
-def hours_of(choice: Choice, left: Array, amp: Array) -> Array:
+def hours_of(choice: BatteryChoice, left: Array, amp: Array) -> Array:
     """Hours switched on until each state of charge, shape (q,), from the first one.
 
     Parameters
@@ -219,11 +227,11 @@ def hours_of(choice: Choice, left: Array, amp: Array) -> Array:
     return np.minimum(hours, kind.opened_weeks * HOURS_A_WEEK) if kind.opened_weeks else hours
 
 
-def _can_be_had(choice: Choice) -> bool:
+def _can_be_had(choice: BatteryChoice) -> bool:
     return choice.size is not None and choice.size.chemistry.letter != MERCURY.letter
 
 
-def best_of(lanes: Sequence[Lane]) -> int:
+def best_of(lanes: Sequence[BatteryResult]) -> int:
     """The place of the choice to take: of those within tolerance all their life the longest, but one that needs no fitting where
     it lasts nearly as long; else the one with the smallest worst error. What can no longer be had, and a supply, never are.
     """

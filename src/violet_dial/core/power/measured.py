@@ -28,7 +28,7 @@ RISE_V = 0.02  # by which volts may rise while charge is taken: noise; beyond it
 
 
 @dataclass(frozen=True)
-class Measured:
+class MeasuredCell:
     """A cell made from a measured discharge: ``rms_v`` how far the points lie from its curve; ``has_ohm`` whether the load
     changed enough to tell its resistance."""
 
@@ -105,7 +105,7 @@ def _check_points(name: str, left: Array, volts: Array, ohm: Array, ah: float) -
         raise InvalidInput(f"{name}: charge left", "the same share twice", "each share once")
 
 
-def fit_discharge(name: str, time_s: Array, volts: Array, load_ohm: Array) -> Measured:
+def fit_discharge(name: str, time_s: Array, volts: Array, load_ohm: Array) -> MeasuredCell:
     """A cell from a discharge, from fresh until it was spent.
 
     Parameters
@@ -134,7 +134,7 @@ def fit_discharge(name: str, time_s: Array, volts: Array, load_ohm: Array) -> Me
     knots = REST_KNOTS
     at = np.interp(knots, OHM_KNOTS, ohm)
     size = cell_from_points(name, knots, rest, np.maximum(at, LEAST_OHM), float(taken_c[-1]) / HOUR_S)
-    return Measured(size, rms_v, len(volts), has_ohm)
+    return MeasuredCell(size, rms_v, len(volts), has_ohm)
 
 
 def _check_discharge(time_s: Array, volts: Array, load_ohm: Array) -> None:

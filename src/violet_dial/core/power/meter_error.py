@@ -20,9 +20,9 @@ import numpy.typing as npt
 
 from violet_dial.core.calibration.readings import tolerance_at
 from violet_dial.core.errors import InvalidInput
-from violet_dial.core.power.device import Device, Port, Table, Watched
+from violet_dial.core.power.device import FedDevice, FeedTable, Port, Watched
 from violet_dial.core.power.fed import FLATTEST, Fed, feed_many, light_where, slopes, value_at
-from violet_dial.core.power.feeds import Choice
+from violet_dial.core.power.feeds import BatteryChoice
 from violet_dial.core.records.light import Tolerance
 from violet_dial.core.task import SilentTask, Task
 
@@ -44,7 +44,7 @@ STATES = 19
 
 
 @dataclass(frozen=True)
-class Asked:
+class AskedLights:
     """What is judged: volts the device was made for, its range of light, temperatures, tolerance, states of charge from full
     down."""
 
@@ -129,7 +129,7 @@ class Errors:
 class Reader:
     """A device at one temperature and its scale at the design voltage; every choice is then judged by it."""
 
-    def __init__(self, device: Device, asked: Asked, temperature_c: float, task: Task | None = None) -> None:
+    def __init__(self, device: FedDevice, asked: AskedLights, temperature_c: float, task: Task | None = None) -> None:
         self.asked, self.temperature_c = asked, temperature_c
         self._task = task or SilentTask()
         self.port = Port(device.at(temperature_c))
@@ -202,12 +202,12 @@ class Reader:
         return np.where(lit & crosses.any(axis=1), light, np.nan)
 
     @cached_property
-    def _lamp_tables(self) -> tuple[Table, ...]:
+    def _lamp_tables(self) -> tuple[FeedTable, ...]:
         """Each lamp's own lights, close together."""
         volts = self.asked.volts(COARSE_VOLTS)
         return tuple(self.port.table(one.ev100 + LAMP_EV, volts, task=self._task) for one in self.lamps)
 
-    def _lamp_lights(self, choices: Sequence[Choice], left: Array) -> Array:
+    def _lamp_lights(self, choices: Sequence[BatteryChoice], left: Array) -> Array:
         """The light at which each lamp changes on each choice, shape (c q, lamps)."""
         found = np.full((len(choices) * len(left), len(self.lamps)), np.nan)
         for column, (one, table) in enumerate(zip(self.lamps, self._lamp_tables, strict=True)):
@@ -218,14 +218,14 @@ class Reader:
     @cached_property
     def _lamp_design(self) -> Array:
         """The light at which each lamp changes at the design voltage, as finely as on a choice."""
-        stiff = Choice(supply_v=self.asked.design_v)
+        stiff = BatteryChoice(supply_v=self.asked.design_v)
         found: Array = self._lamp_lights([stiff], np.ones(1))[0]
         return found
 
     # the null of a bridge
 
     @cached_property
-    def _null(self) -> tuple[Table, Array]:
+    def _null(self) -> tuple[FeedTable, Array]:
         """The device around each light at which its needle stands at null, and those lights: every mark where a dial can be
         turned there, else the one light to which a shade brings all others."""
         marks, place = self.asked.marks, self.device.needles[0]
@@ -255,7 +255,7 @@ class Reader:
             low, high = np.where(same, half, low), np.where(same, high, half)
         return np.where(np.sign(first) != np.sign(last), np.exp((low + high) / 2), np.nan)
 
-    def _null_errors(self, choices: Sequence[Choice], left: Array) -> Array:
+    def _null_errors(self, choices: Sequence[BatteryChoice], left: Array) -> Array:
         table, lights = self._null
         fed = feed_many(table.of(self.device.needles[:1]), choices, left, self.temperature_c)
         rows = len(fed.shown)
@@ -265,7 +265,7 @@ class Reader:
 
     # the judgement
 
-    def errors(self, choice: Choice) -> Errors:
+    def errors(self, choice: BatteryChoice) -> Errors:
         """What a choice does.
 
         Parameters
@@ -278,7 +278,7 @@ class Reader:
         middle = int(np.argmin(np.abs(self.grid - self.asked.marks.mean())))
         return Errors(found, fed.cell_v[:, middle], fed.clip_v[:, middle], fed.amp[:, middle], self._holds(fed), lights)
 
-    def worst_of(self, choices: Sequence[Choice], left: Array) -> Array:
+    def worst_of(self, choices: Sequence[BatteryChoice], left: Array) -> Array:
         """The largest error of each of many choices, stops, shape (c,); infinite where the device stops following a light that it
         follows at its design voltage, or a magnet no longer holds.
 
@@ -310,7 +310,7 @@ class Reader:
             return self._next_lamp[1] <= NEAR_LAMP_EV
         return self._scale[0]
 
-    def _found(self, choices: Sequence[Choice], left: Array, fed: Fed) -> tuple[Array, Array]:
+    def _found(self, choices: Sequence[BatteryChoice], left: Array, fed: Fed) -> tuple[Array, Array]:
         """Errors (c q, m), and the lights at which lamps change (c q, lamps)."""
         if self.mode == "lamps":
             lights = self._lamp_lights(choices, left)

@@ -4,7 +4,7 @@ import numpy as np
 import numpy.typing as npt
 
 from violet_dial.core.power.cells import AT_C, OPENED_SPREAD, Chemistry
-from violet_dial.core.power.lanes import Lane, Lanes
+from violet_dial.core.power.lanes import BatteryResult, BatteryResults
 from violet_dial.core.power.spoken import HOURS_A_WEEK, band_of, plain, span_words
 
 SCHOOLS = {
@@ -15,7 +15,7 @@ SCHOOLS = {
 }
 
 
-def source_words(lane: Lane) -> str:
+def source_words(lane: BatteryResult) -> str:
     """What feeds it, with its nominal voltage: ``Zinc-air 1.4 V (PR44)``."""
     size = lane.choice.size
     if size is None:
@@ -31,7 +31,7 @@ def opened_words(kind: Chemistry) -> str:
     return f"{plain(low)} to {plain(high)} weeks once opened, used or not"
 
 
-def error_words(lane: Lane, lanes: Lanes) -> str:
+def error_words(lane: BatteryResult, lanes: BatteryResults) -> str:
     """The band of the error over life, light and temperature, and where it keeps to the tolerance."""
     every = lane.error_stops.reshape(-1, len(lanes.asked.marks))
     if not np.isfinite(every).any():
@@ -58,7 +58,7 @@ def error_words(lane: Lane, lanes: Lanes) -> str:
     return f"within {worst_kept:.2g} stop {span}, elsewhere {way}"
 
 
-def error_short(lane: Lane) -> str:
+def error_short(lane: BatteryResult) -> str:
     """The largest error, and which way, in a few words."""
     every = lane.error_stops
     if not np.isfinite(every).any():
@@ -77,7 +77,7 @@ def _longest(kept: npt.NDArray[np.bool_]) -> tuple[int, int]:
     return int(first), int(end) - 1
 
 
-def life_words(lane: Lane, lanes: Lanes) -> str:
+def life_words(lane: BatteryResult, lanes: BatteryResults) -> str:
     """How long it lasts, and what ends it."""
     size = lane.choice.size
     if size is None:
@@ -98,7 +98,7 @@ def life_words(lane: Lane, lanes: Lanes) -> str:
     return f"{span_words(*band_of(hours))} switched on{ended}"
 
 
-def school_words(lane: Lane, lanes: Lanes) -> str:
+def school_words(lane: BatteryResult, lanes: BatteryResults) -> str:
     """Why one does it so: the school it belongs to; empty for a plain cell in a meter that minds."""
     choice = lane.choice
     if lanes.mode == "null" and choice.is_plain:
@@ -109,7 +109,7 @@ def school_words(lane: Lane, lanes: Lanes) -> str:
     return SCHOOLS[key] if key else ""
 
 
-def reason(lane: Lane, lanes: Lanes) -> str:
+def reason(lane: BatteryResult, lanes: BatteryResults) -> str:
     """One sentence: what feeds it, how far it is off, how long it lasts, and why."""
     why = school_words(lane, lanes)
     said = f"{source_words(lane)}: {error_words(lane, lanes)}; {life_words(lane, lanes)}."

@@ -11,7 +11,7 @@ import numpy as np
 from violet_dial.core.circuit.netlist import Circuit
 from violet_dial.core.circuit.trade import figure, kind_of, switches_of, usual_setting
 from violet_dial.core.errors import SingularCircuit
-from violet_dial.core.power.device import Device, Points, Port, Watched
+from violet_dial.core.power.device import FedDevice, Points, Port, Watched
 from violet_dial.core.records.circuit import Setting
 
 StateName = Literal["asleep", "metering", "lamps", "magnet held", "motor"]
@@ -22,7 +22,7 @@ MOTOR_SHARE = 0.5  # of a motor's usual current, from which it turns; common pra
 
 
 @dataclass(frozen=True)
-class State:
+class BatteryState:
     """How the device stands, what is on there, and what it draws: A from the battery."""
 
     name: StateName
@@ -35,10 +35,10 @@ class State:
         return self.setting.words or "as it stands"
 
 
-def states_of(device: Device, volts: float, ev100: float, temperature_c: float = 20.0) -> tuple[State, ...]:
+def states_of(device: FedDevice, volts: float, ev100: float, temperature_c: float = 20.0) -> tuple[BatteryState, ...]:
     """Every way the switches can stand one by one, and all of them in their first position; what draws most first."""
     circuit = device.circuit
-    found: dict[tuple[tuple[str, str], ...], State] = {}
+    found: dict[tuple[tuple[str, str], ...], BatteryState] = {}
     for setting in _settings(circuit)[:MOST_STATES]:
         port = _port(replace(device, setting=setting, watched=(*device.watched, *_motors(circuit))).at(temperature_c))
         if port is None:
@@ -46,11 +46,11 @@ def states_of(device: Device, volts: float, ev100: float, temperature_c: float =
         solved = port.points(Points(np.array([ev100]), np.array([volts])))
         amp = float(solved.amp[0])
         if np.isfinite(amp):
-            found[setting.switches] = State(_named(port.device, solved.shown[0], amp), setting, max(amp, 0.0))
+            found[setting.switches] = BatteryState(_named(port.device, solved.shown[0], amp), setting, max(amp, 0.0))
     return tuple(sorted(found.values(), key=lambda one: -one.amp))
 
 
-def _port(device: Device) -> Port | None:
+def _port(device: FedDevice) -> Port | None:
     try:
         return Port(device)
     except SingularCircuit:  # nothing holds a part of it where the switches stand so
@@ -75,7 +75,7 @@ def _settings(circuit: Circuit) -> list[Setting]:
     return [usual, first, *turned]
 
 
-def _named(device: Device, shown: np.ndarray, amp: float) -> StateName:
+def _named(device: FedDevice, shown: np.ndarray, amp: float) -> StateName:
     """What is on: of several the one that draws most decides."""
     circuit = device.circuit
     on: set[str] = set()

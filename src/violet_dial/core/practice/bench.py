@@ -12,7 +12,7 @@ from violet_dial.core.circuit.operating import OperatingPoint, operating_point
 from violet_dial.core.circuit.trade import figure, kind_of, set_circuit, tolerance_of, usual_setting
 from violet_dial.core.diagnosis.allowed import is_safe, useful_settings
 from violet_dial.core.diagnosis.evidence import CONTINUITY_OHM, TIMES, how_long
-from violet_dial.core.diagnosis.faults import Change, changes_of, rebuilt
+from violet_dial.core.diagnosis.faults import CircuitChange, changes_of, rebuilt
 from violet_dial.core.diagnosis.hypotheses import Hypothesis
 from violet_dial.core.diagnosis.predict import FULL_SCALE_A, ON_A, Meter, Predictor, question
 from violet_dial.core.diagnosis.recorded import RECORDED, UNSOLVED
@@ -21,7 +21,7 @@ from violet_dial.core.errors import CannotSolve, InvalidInput, VioletDialError
 from violet_dial.core.practice.costs import BENT, BURNT, LIT, POWERED, SHOCK, Slip
 from violet_dial.core.practice.course import left_of
 from violet_dial.core.practice.exercise import Exercise
-from violet_dial.core.practice.form import Reading, off_by
+from violet_dial.core.practice.form import FormReading, off_by
 from violet_dial.core.records.circuit import OVERLOAD_OHM, Evidence, Fault, Setting
 from violet_dial.core.task import Task
 
@@ -35,7 +35,7 @@ class Bench:
     def __init__(self, exercise: Exercise, circuit: Circuit) -> None:
         self.exercise, self.circuit = exercise, circuit
         self.form = exercise.form
-        self.device = Device(circuit, exercise.faults, np.random.default_rng([exercise.seed, exercise.level, 1]))
+        self.device = FaultyDevice(circuit, exercise.faults, np.random.default_rng([exercise.seed, exercise.level, 1]))
         self._sound = Predictor(circuit, (Hypothesis((), 0.0),), draws=0)
 
     def left(self, mended: Iterable[Fault]) -> tuple[Fault, ...]:
@@ -82,7 +82,7 @@ class Bench:
         """What another bench of the same device has solved."""
         self.device.learn(other.device)
 
-    def reads(self, test: str, nth: int = 0, mended: Iterable[Fault] = ()) -> Reading:
+    def reads(self, test: str, nth: int = 0, mended: Iterable[Fault] = ()) -> FormReading:
         """What a device that is judged by readings alone shows at a test.
 
         Raises
@@ -96,9 +96,9 @@ class Bench:
         form.place(test)
         rng = np.random.default_rng([self.exercise.seed, zlib.crc32(test.encode()), nth])
         if rng.random() < self.exercise.wrong:
-            return Reading(test, float(rng.uniform(-2.0, 2.0)))
+            return FormReading(test, float(rng.uniform(-2.0, 2.0)))
         off = sum(off_by(form.name, test, one) for one in self.left(mended))
-        return Reading(test, off + float(rng.normal(0.0, form.u)))
+        return FormReading(test, off + float(rng.normal(0.0, form.u)))
 
     def slip(
         self, ask: Evidence, is_fed: bool, was_dead: bool, mended: Iterable[Fault] = (), is_discharged: bool = False
@@ -164,7 +164,7 @@ OHM_V, RANGE_OHM = (0.03, 0.5), 100e3  # ohmmeters that spare junctions, and suc
 NOISE_SHARE, NOISE_V, EYE, RECORDED_SHARE = 0.005, 0.002, 0.02, 0.04
 
 
-class Device:
+class FaultyDevice:
     """``faults`` hidden in a circuit whose parts are off by their tolerances; ``at_times``: the fault comes and goes."""
 
     def __init__(
@@ -270,7 +270,7 @@ class Device:
             if setting.supply != "off" and self.faults:
                 self._recorded(Evidence("time", 0.0, part=timing(self.nominal)[0].name, setting=setting))
 
-    def learn(self, other: "Device") -> None:
+    def learn(self, other: "FaultyDevice") -> None:
         """What another of the very same device has solved."""
         self._points.update(other._points)
         self._traces.update(other._traces)
@@ -348,7 +348,7 @@ def _with_cells(stands: Circuit) -> Circuit:
     return stands.with_parts(tuple(parts))
 
 
-def _changed(stands: Circuit, change: Change, tag: str) -> Circuit:
+def _changed(stands: Circuit, change: CircuitChange, tag: str) -> Circuit:
     """One change of a fault, as parts."""
     parts = list(stands.parts)
     for place, part in enumerate(parts):

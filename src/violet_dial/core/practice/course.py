@@ -14,7 +14,7 @@ from violet_dial.core.diagnosis.posterior import Case, Repair
 from violet_dial.core.diagnosis.predict import question
 from violet_dial.core.practice.costs import BURNT, MENDED, WORKS_MIN, Slip, mending
 from violet_dial.core.practice.drawn import same
-from violet_dial.core.practice.form import PART, Form, Reading, minutes_of
+from violet_dial.core.practice.form import PART, Form, FormReading, minutes_of
 from violet_dial.core.records.circuit import Evidence, Fault, Setting
 
 MoveKind = Literal["test", "said", "mended", "slip", "given up"]
@@ -30,11 +30,11 @@ class Move:
     fault: Fault | None = None
     chance: float = 0.0
     slip: Slip | None = None
-    reading: Reading | None = None
+    reading: FormReading | None = None
 
 
 @dataclass(frozen=True)
-class Step:
+class CourseStep:
     """A move with what it brought: ``minutes`` and ``money`` of this move, ``opens`` the covers taken off for it,
     ``is_right`` whether what was said is in the device, or what was mended was broken."""
 
@@ -58,7 +58,7 @@ class Course:
 
     circuit: Circuit
     hidden: tuple[Fault, ...]
-    steps: tuple[Step, ...] = ()
+    steps: tuple[CourseStep, ...] = ()
     now: Setting = field(default_factory=Setting)
     opened: frozenset[str] = frozenset()
     form: Form | None = None
@@ -113,7 +113,7 @@ class Course:
         return False
 
     @property
-    def said(self) -> tuple[Step, ...]:
+    def said(self) -> tuple[CourseStep, ...]:
         """What was said with a chance."""
         return tuple(one for one in self.steps if one.move.kind == "said")
 
@@ -168,14 +168,14 @@ class Course:
             is_right = any(is_it(self, move.fault, one) for one in self.left)
         elif move.slip is not None:
             minutes, money = move.slip.minutes, move.slip.money
-        step = Step(move, minutes, money, opens, is_right)
+        step = CourseStep(move, minutes, money, opens, is_right)
         opened = self.opened | {one.lower() for one in opens}
         return replace(self, steps=(*self.steps, step), now=now, opened=opened)
 
     @property
-    def readings(self) -> tuple[Reading, ...]:
+    def readings(self) -> tuple[FormReading, ...]:
         """Readings since the last repair."""
-        found: tuple[Reading, ...] = ()
+        found: tuple[FormReading, ...] = ()
         for one in self.steps:
             if one.move.kind == "mended":
                 found = ()

@@ -15,7 +15,7 @@ import numpy.typing as npt
 from violet_dial.core.circuit.netlist import Circuit
 from violet_dial.core.circuit.trade import usual_setting
 from violet_dial.core.diagnosis.faults import shows
-from violet_dial.core.diagnosis.hypotheses import Belief, Hypothesis, coarser, named, singles_of
+from violet_dial.core.diagnosis.hypotheses import Hypothesis, Priors, coarser, named, singles_of
 from violet_dial.core.diagnosis.likelihood import widened
 from violet_dial.core.diagnosis.predict import Predictor
 from violet_dial.core.errors import InvalidInput
@@ -77,7 +77,7 @@ LEVELS: tuple[Level, ...] = (
 
 
 @dataclass(frozen=True)
-class Wish:
+class ExerciseWish:
     """What is wanted: a seed, a level from 1, a kind of device or any."""
 
     seed: int
@@ -115,7 +115,7 @@ class Exercise:
         return form_of(self.stem) if self.stem in FORMS else None
 
 
-def exercise_of(wish: Wish, circuits: Mapping[str, Circuit]) -> Exercise:
+def exercise_of(wish: ExerciseWish, circuits: Mapping[str, Circuit]) -> Exercise:
     """The exercise of a seed.
 
     Parameters
@@ -167,7 +167,7 @@ def _drawn(
 
 
 @dataclass(frozen=True)
-class Table:
+class AnswerTable:
     """What every allowed test shows for every fault on the list, noise and tolerances left out: ``mean`` and ``sigma`` (asks,
     hypotheses), the first of them without a fault."""
 
@@ -177,14 +177,14 @@ class Table:
     sigma: Array
 
 
-_TABLES: dict[str, Table] = {}
+_TABLES: dict[str, AnswerTable] = {}
 _PREDICTORS: dict[str, Predictor] = {}
 _ASKS: dict[str, tuple[tuple[Evidence, ...], ...]] = {}
 MOST_TABLES = 40  # circuits kept
 TOGETHER = 6  # tests looked at before those that were set apart are left out
 
 
-def table_of(circuit: Circuit) -> Table:
+def table_of(circuit: Circuit) -> AnswerTable:
     """The table of a circuit, every setting of it; kept by the circuit's text."""
     if circuit.text not in _TABLES:
         if len(_TABLES) >= MOST_TABLES:
@@ -194,7 +194,7 @@ def table_of(circuit: Circuit) -> Table:
         predictions = predictor.all_of(asks)
         sigma = np.array([widened(ask, one) for ask, one in zip(asks, predictions, strict=True)])
         mean = np.array([one.mean for one in predictions])
-        _TABLES[circuit.text] = Table(asks, predictor.hypotheses, mean, sigma)
+        _TABLES[circuit.text] = AnswerTable(asks, predictor.hypotheses, mean, sigma)
     return _TABLES[circuit.text]
 
 
@@ -277,6 +277,6 @@ def _asks_of(circuit: Circuit) -> tuple[tuple[Evidence, ...], ...]:
 
 def _singles_of(circuit: Circuit) -> tuple[Hypothesis, ...]:
     """No fault, then every fault on the list with a few figures each."""
-    every = [one for one in singles_of(circuit, Belief()) if one.law == "plain"]
+    every = [one for one in singles_of(circuit, Priors()) if one.law == "plain"]
     few = tuple(one for rungs in named(every).values() for one in coarser(rungs, RUNGS))
     return (Hypothesis((), 0.0), *few)

@@ -35,7 +35,7 @@ UNLISTED = "not on the list"
 
 
 @dataclass(frozen=True)
-class Reading:
+class FormReading:
     """A reading in such an exercise: the test by its name, and by how many stops it is off (positive: high, or long)."""
 
     test: str
@@ -43,7 +43,7 @@ class Reading:
 
 
 @dataclass(frozen=True)
-class Kind:
+class FormKind:
     """A kind of fault: its name among the skills, its mode, the least and the greatest figure, chance beforehand."""
 
     name: str
@@ -53,16 +53,16 @@ class Kind:
     prior: float = 1.0
 
 
-KINDS: dict[str, tuple[Kind, ...]] = {
+KINDS: dict[str, tuple[FormKind, ...]] = {
     NEEDLE: (
-        Kind("slipped cord", "reads high", 0.4, 1.6), Kind("slipped cord", "reads low", 0.4, 1.6),
-        Kind("scale", "reads too wide", 0.07, 0.2, 0.5), Kind("scale", "reads too narrow", 0.07, 0.2, 0.5),
-        Kind("sticky pointer", "sticks", 0.4, 1.3), Kind("tired cell", "falls off in dim light", 7.0, 10.0),
+        FormKind("slipped cord", "reads high", 0.4, 1.6), FormKind("slipped cord", "reads low", 0.4, 1.6),
+        FormKind("scale", "reads too wide", 0.07, 0.2, 0.5), FormKind("scale", "reads too narrow", 0.07, 0.2, 0.5),
+        FormKind("sticky pointer", "sticks", 0.4, 1.3), FormKind("tired cell", "falls off in dim light", 7.0, 10.0),
     ),
     SPEEDS: (
-        Kind("main spring", "all slow", 0.35, 1.2), Kind("main spring", "all fast", 0.35, 1.0),
-        Kind("late magnet", "a time is added", 0.4e-3, 3e-3), Kind("escapement", "slow speeds hang", 0.4, 1.5),
-        *(Kind("bad selector position", f"long at {said}", 0.5, 1.5, 0.15) for said in MARKS),
+        FormKind("main spring", "all slow", 0.35, 1.2), FormKind("main spring", "all fast", 0.35, 1.0),
+        FormKind("late magnet", "a time is added", 0.4e-3, 3e-3), FormKind("escapement", "slow speeds hang", 0.4, 1.5),
+        *(FormKind("bad selector position", f"long at {said}", 0.5, 1.5, 0.15) for said in MARKS),
     ),
 }  # fmt: skip
 
@@ -157,7 +157,7 @@ def form_of(name: str) -> Form:
     return Form(name, tests, tuple(hypotheses), np.log(prior), mean, u, minutes)
 
 
-def posterior(form: Form, readings: tuple[Reading, ...]) -> Array:
+def posterior(form: Form, readings: tuple[FormReading, ...]) -> Array:
     """Chances of the hypotheses, shape (h,).
 
     Parameters

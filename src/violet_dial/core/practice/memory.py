@@ -19,7 +19,7 @@ NEWEST = 4  # exercises of a level that say how it goes there
 
 
 @dataclass(frozen=True)
-class Done:
+class PastCase:
     """One exercise that was finished: when (``day`` from any fixed one, in UTC), kinds of faults and of device, level, points,
     chances said with whether each was right, minutes and tests with those of the best path, bits a minute with its, slips,
     needless parts, and the habit that would have saved most."""
@@ -69,14 +69,14 @@ class Skill:
         return self.chance < DUE
 
 
-def skills(done: Iterable[Done], now: float) -> tuple[Skill, ...]:
+def skills(done: Iterable[PastCase], now: float) -> tuple[Skill, ...]:
     """Every skill that was practised, least known first.
 
     Parameters
     ----------
     now : the day it is now, counted as those are
     """
-    found: dict[tuple[str, str], list[Done]] = {}
+    found: dict[tuple[str, str], list[PastCase]] = {}
     for one in done:
         for kind in dict.fromkeys(one.kinds):
             found.setdefault((kind, one.device), []).append(one)
@@ -84,7 +84,7 @@ def skills(done: Iterable[Done], now: float) -> tuple[Skill, ...]:
     return tuple(sorted(every, key=lambda one: one.chance))
 
 
-def _skill(kind: str, device: str, times: list[Done], now: float) -> Skill:
+def _skill(kind: str, device: str, times: list[PastCase], now: float) -> Skill:
     half_life = FIRST_DAYS
     for place, one in enumerate(times):
         factor = GROWS if one.is_good else SHRINKS
@@ -105,7 +105,7 @@ class Advice:
     why: str
 
 
-def advice(done: tuple[Done, ...], now: float, levels: int) -> Advice:
+def advice(done: tuple[PastCase, ...], now: float, levels: int) -> Advice:
     """Due first, else the hardest within reach.
 
     Parameters
@@ -128,7 +128,7 @@ def advice(done: tuple[Done, ...], now: float, levels: int) -> Advice:
     return Advice(level, "", f"Nothing is due. Level {level} is the hardest within reach.")
 
 
-def within_reach(done: tuple[Done, ...], levels: int) -> int:
+def within_reach(done: tuple[PastCase, ...], levels: int) -> int:
     """The hardest level within reach: one above the highest that goes well."""
     known = 0
     for one in range(1, levels + 1):

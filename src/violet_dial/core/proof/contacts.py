@@ -43,7 +43,7 @@ class Position:
 
 
 @dataclass(frozen=True)
-class Judged:
+class ContactJudgement:
     """The rounds judged. ``gains`` whether another round is worth while; ``next`` what to do."""
 
     positions: tuple[Position, ...]
@@ -55,7 +55,7 @@ class Judged:
     words: str
 
 
-def judge_contacts(rounds: tuple[Round, ...], good_ohm: float = GOOD_OHM) -> Judged:
+def judge_contacts(rounds: tuple[Round, ...], good_ohm: float = GOOD_OHM) -> ContactJudgement:
     """What the rounds of cleaning say.
 
     Parameters
@@ -80,7 +80,7 @@ def judge_contacts(rounds: tuple[Round, ...], good_ohm: float = GOOD_OHM) -> Jud
     worst = max(bad, key=lambda one: one.ohms[-1] or 0.0).name if bad else ""
     is_done = bool(read) and not bad and not black
     gains = bool(rounds) and not is_done and (black or not gained or gained[-1])
-    return Judged(
+    return ContactJudgement(
         positions,
         worst,
         gained,

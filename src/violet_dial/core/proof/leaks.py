@@ -46,7 +46,7 @@ class Fog:
 
 
 @dataclass(frozen=True)
-class Frame:
+class FogFrame:
     """One frame of the roll: its number, what was open ("all", a seam, or "none" with all taped), its fog; None for clean."""
 
     number: int
@@ -55,7 +55,7 @@ class Frame:
 
 
 @dataclass(frozen=True)
-class Suspect:
+class LeakSuspect:
     """One way in, its chance, what speaks for it and what against."""
 
     cause: Cause
@@ -99,7 +99,7 @@ def roll_plan(frames: int, taped_from: int = 6) -> tuple[tuple[int, str], ...]:
     return (*found, *((n, "none") for n in range(len(found) + 1, frames + 1)))
 
 
-def judge_leaks(frames: tuple[Frame, ...], hinge: Hinge = "right") -> tuple[Suspect, ...]:
+def judge_leaks(frames: tuple[FogFrame, ...], hinge: Hinge = "right") -> tuple[LeakSuspect, ...]:
     """Where the light gets in, the likeliest first; the chances sum to 1.
 
     Raises
@@ -135,15 +135,15 @@ def judge_leaks(frames: tuple[Frame, ...], hinge: Hinge = "right") -> tuple[Susp
     return tuple(sorted(found, key=lambda one: -one.chance))
 
 
-def _suspect(cause: Cause, chance: float, pro: dict[str, float]) -> Suspect:
+def _suspect(cause: Cause, chance: float, pro: dict[str, float]) -> LeakSuspect:
     ranked = sorted(pro.items(), key=lambda one: -one[1])
-    return Suspect(
+    return LeakSuspect(
         cause, chance, tuple(words for words, much in ranked if much > 0.3)[:4],
         tuple(words for words, much in reversed(ranked) if much < -0.3)[:4],
     )  # fmt: skip
 
 
-def _said(one: Frame, cause: Cause, hinge: Hinge) -> dict[str, float]:
+def _said(one: FogFrame, cause: Cause, hinge: Hinge) -> dict[str, float]:
     """The chance of each thing seen on a frame, were this the cause."""
     bare = {"all": FOG_BARE, "none": FOG_TAPED}.get(one.open, FOG_OPENED if one.open == cause else FOG_TAPED)
     fogged = bare if cause in SEAMS else FOG_ELSE if cause != "none of these" else 0.5

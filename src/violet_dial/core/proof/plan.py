@@ -66,7 +66,7 @@ class Provoked:
 
 
 @dataclass(frozen=True)
-class Plan:
+class ProofPlan:
     """What is left. ``left`` clean firings until the claim if none fails, ``provoked_left`` of them as the fault used to show
     itself; ``by_setting`` how they are spread; ``now`` the next one's setting, and whether it should come after a rest."""
 
@@ -130,7 +130,7 @@ def old_fault_run(failed: int, n: int, confidence: float) -> int:
     return int(enough[0]) + 1 if len(enough) else MOST_OLD
 
 
-def plan(log: tuple[Firing, ...], claim: Claim, after: str | None = None) -> Plan:
+def plan(log: tuple[Firing, ...], claim: Claim, after: str | None = None) -> ProofPlan:
     """What is left to fire until the claim can be made, or that it cannot be.
 
     Parameters
@@ -154,7 +154,7 @@ def plan(log: tuple[Firing, ...], claim: Claim, after: str | None = None) -> Pla
     return _planned(claim, newest, now, before or (now if failures(now) else ()))
 
 
-def _planned(claim: Claim, after: str, now: tuple[Firing, ...], before: tuple[Firing, ...]) -> Plan:
+def _planned(claim: Claim, after: str, now: tuple[Firing, ...], before: tuple[Firing, ...]) -> ProofPlan:
     provoked = provoked_by(before, follow(before), worse(before))
     test = sequence(claim.share, claim.confidence)
     verdict, left = _stand(claim, now)
@@ -175,7 +175,7 @@ def _planned(claim: Claim, after: str, now: tuple[Firing, ...], before: tuple[Fi
     by_count = ((1 - claim.share) ** fixed, (1 - test.good) ** fixed, (1 - (1 - test.good) ** fixed) / test.good)
     here = provoked.setting if provoked_left and provoked.setting else following
     limit = upper(failures(now), len(now), claim.confidence)
-    return Plan(
+    return ProofPlan(
         verdict, left, provoked_left, _days(provoked, provoked_left, left), math.ceil(left / claim.frames), spread, provoked,
         here, provoked_left > 0, claim, after, len(now), failures(now), limit,
         *(by_course if claim.school == "sequential" else by_count),

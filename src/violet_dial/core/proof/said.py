@@ -3,7 +3,7 @@
 from violet_dial.core.proof.counting import Better, Rate
 from violet_dial.core.proof.follows import Followed
 from violet_dial.core.proof.log import MORNING_H
-from violet_dial.core.proof.plan import Plan, Provoked
+from violet_dial.core.proof.plan import ProofPlan, Provoked
 
 LOW = 0.001
 
@@ -81,7 +81,7 @@ def provoked_said(one: Provoked) -> str:
     return ", ".join(words)
 
 
-def plan_said(one: Plan) -> str:
+def plan_said(one: ProofPlan) -> str:
     """What is left, or that it is proved or not to be proved."""
     claim = f"fewer than {share_said(one.claim.share)} fail"
     if one.verdict == "proved":

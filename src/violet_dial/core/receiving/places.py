@@ -18,7 +18,7 @@ VIEWS: tuple[View, ...] = get_args(View)
 
 
 @dataclass(frozen=True)
-class Spot:
+class OutlineSpot:
     """A named place at ``x``, ``y`` (0 to 1) of one view."""
 
     name: str
@@ -26,11 +26,11 @@ class Spot:
     y: float
 
 
-Spots = tuple[Spot, ...]
+Spots = tuple[OutlineSpot, ...]
 
 
 def _spots(*rows: tuple[str, float, float]) -> Spots:
-    return tuple(Spot(*row) for row in rows)
+    return tuple(OutlineSpot(*row) for row in rows)
 
 
 _CAMERA_BOTTOM = _spots(
@@ -122,7 +122,7 @@ def spots_of(kind: DeviceKind, view: View) -> Spots:
     return SPOTS[kind][view]
 
 
-def nearest_spot(kind: DeviceKind, view: View, x: float, y: float) -> Spot:
+def nearest_spot(kind: DeviceKind, view: View, x: float, y: float) -> OutlineSpot:
     """The named place nearest to a point of the view.
 
     Parameters
@@ -134,7 +134,7 @@ def nearest_spot(kind: DeviceKind, view: View, x: float, y: float) -> Spot:
     return min(spots_of(kind, view), key=lambda spot: math.hypot(spot.x - x, spot.y - y))
 
 
-def spot_named(kind: DeviceKind, name: str) -> tuple[View, Spot]:
+def spot_named(kind: DeviceKind, name: str) -> tuple[View, OutlineSpot]:
     """View and place with this name; the beginning of the name is enough when only one begins so.
 
     Parameters

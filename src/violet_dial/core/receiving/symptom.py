@@ -51,7 +51,7 @@ def symptom_of(headline: str) -> Symptom:
 
 
 @dataclass(frozen=True)
-class Known:
+class KnownOfJob:
     """What is known of a device before its own work begins.
 
     ``walked``, ``looked``, ``opened``, ``traced``, ``read``: something of that was done already; ``battery_seen`` and
@@ -78,7 +78,7 @@ class Approach:
     reason: str
 
 
-def approach(known: Known) -> Approach:
+def approach(known: KnownOfJob) -> Approach:
     """Where to begin with a device, from its headline fault, its kind and what is known so far."""
     symptom = symptom_of(known.headline)
     if known.traced or known.read:
@@ -101,7 +101,7 @@ def approach(known: Known) -> Approach:
     return Approach("light", "It lives: how far off it is, over which light, is told by readings at reference light.")
 
 
-def _before_work(known: Known, symptom: Symptom) -> Approach | None:
+def _before_work(known: KnownOfJob, symptom: Symptom) -> Approach | None:
     """What comes before anything is opened, measured or read; None when nothing does."""
     seen = known.battery_seen or says(known.headline, "battery good")
     if symptom == "dead" and known.needs_battery and not seen:

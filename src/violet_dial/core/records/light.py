@@ -56,7 +56,7 @@ DEFAULT_U_READING = 0.06  # a needle read to a tenth of a stop: half-width 0.1, 
 
 
 @dataclass(frozen=True)
-class Reading:
+class LightReading:
     """One reading: EV100 sent in, EV100 shown, standard uncertainties in stops.
 
     ``direction`` is how the light came to its level; ``attitude`` how the meter was held ("" when not noted).

@@ -11,7 +11,7 @@ import numpy as np
 import numpy.typing as npt
 
 from violet_dial.core.errors import NotEnoughData
-from violet_dial.core.signals.firings import Firing
+from violet_dial.core.signals.firings import RecordedFiring
 
 Array = npt.NDArray[np.float64]
 BAND = 0.2  # of the swing, about its middle, in which nothing changes
@@ -20,7 +20,7 @@ NEAR_S = 0.25  # a contact further from a firing than this is not of it
 
 
 @dataclass(frozen=True)
-class Contact:
+class ContactClosing:
     """One closing: when, how long until it opened for good, how often it opened again at first, how long that went on, s."""
 
     close_s: float
@@ -43,7 +43,7 @@ class Synchrony:
         return self.after_full_s >= 0 and self.left_open_s > 0
 
 
-def contacts(samples: Array, rate_hz: float) -> tuple[Contact, ...]:
+def contacts(samples: Array, rate_hz: float) -> tuple[ContactClosing, ...]:
     """Every closing of a contact; closed is whichever level is the rarer.
 
     Parameters
@@ -78,18 +78,21 @@ def contacts(samples: Array, rate_hz: float) -> tuple[Contact, ...]:
         else:
             groups.append([run])
     return tuple(
-        Contact(some[0][0] / rate_hz, (some[-1][1] - some[0][0]) / rate_hz, len(some) - 1, (some[-1][0] - some[0][0]) / rate_hz)
+        ContactClosing(
+            some[0][0] / rate_hz, (some[-1][1] - some[0][0]) / rate_hz, len(some) - 1,
+            (some[-1][0] - some[0][0]) / rate_hz,
+        )
         for some in groups
     )  # fmt: skip
 
 
-def synchrony(contact: Contact, firing: Firing) -> Synchrony:
+def synchrony(contact: ContactClosing, firing: RecordedFiring) -> Synchrony:
     """A contact against the firing it belongs to."""
     full = firing.open_s + firing.rise_s / 2
     return Synchrony(contact.close_s - full, firing.close_s - firing.fall_s / 2 - contact.close_s)
 
 
-def of_firing(firing: Firing, closings: tuple[Contact, ...]) -> Contact | None:
+def of_firing(firing: RecordedFiring, closings: tuple[ContactClosing, ...]) -> ContactClosing | None:
     """The contact that belongs to a firing; None where there is none near."""
     near = [one for one in closings if firing.open_s - NEAR_S < one.close_s < firing.close_s + NEAR_S]
     return min(near, key=lambda one: abs(one.close_s - firing.open_s), default=None)

@@ -44,7 +44,7 @@ OUTLIER = 4.5  # standard deviations from the fit, from which a sample is a boun
 
 
 @dataclass(frozen=True)
-class Firing:
+class RecordedFiring:
     """One firing: half-amplitude times from the beginning of the recording, the effective time with one standard deviation, how
     long opening and closing take, s; ``amplitude`` in the unit of the samples."""
 
@@ -71,7 +71,7 @@ class Firing:
         return self.time_s / (self.time_s + (self.rise_s + self.fall_s) / 2)
 
 
-def find_firings(samples: Array, rate_hz: float) -> tuple[Firing, ...]:
+def find_firings(samples: Array, rate_hz: float) -> tuple[RecordedFiring, ...]:
     """Every firing in a recording, in order.
 
     Parameters
@@ -93,7 +93,7 @@ def find_firings(samples: Array, rate_hz: float) -> tuple[Firing, ...]:
         raise InvalidInput("Recording", f"{len(y)} samples", f"at most {MOST_SAMPLES}: cut it into pieces")
     if len(y) < LEAST_SAMPLES:
         raise NotEnoughData("Samples", len(y), LEAST_SAMPLES)
-    found: list[Firing] = []
+    found: list[RecordedFiring] = []
     for first, last in _paired(_steps(y, rate_hz)):
         one = _fitted(y, rate_hz, first, last)
         if one is None:
@@ -106,7 +106,7 @@ def find_firings(samples: Array, rate_hz: float) -> tuple[Firing, ...]:
     return tuple(found)
 
 
-def firing_at(samples: Array, rate_hz: float, opened: int, closed: int) -> Firing | None:
+def firing_at(samples: Array, rate_hz: float, opened: int, closed: int) -> RecordedFiring | None:
     """One firing whose edges are known to a millisecond or so; None where hum explains as much.
 
     Parameters
@@ -256,7 +256,7 @@ class _Fit:
     noise: float
 
 
-def _fitted(y: Array, rate_hz: float, first: int, last: int) -> Firing | None:
+def _fitted(y: Array, rate_hz: float, first: int, last: int) -> RecordedFiring | None:
     """One firing fitted whole, with a bounce after it where there is one; None where hum explains as much."""
     window = _window(y, rate_hz, first, last)
     low, high = _limits(first / rate_hz, last / rate_hz, rate_hz)
@@ -280,7 +280,7 @@ def _fitted(y: Array, rate_hz: float, first: int, last: int) -> Firing | None:
         return None
     doubt = _doubt(best, rate_hz)
     rise, fall = math.exp(best.values[1]), math.exp(best.values[3])
-    return Firing(float(best.values[0]), float(best.values[2]), doubt, abs(best.amplitude), rise, fall)
+    return RecordedFiring(float(best.values[0]), float(best.values[2]), doubt, abs(best.amplitude), rise, fall)
 
 
 def _limits(opened: float, closed: float, rate_hz: float) -> tuple[Array, Array]:

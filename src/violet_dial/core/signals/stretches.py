@@ -15,7 +15,7 @@ import numpy as np
 import numpy.typing as npt
 
 from violet_dial.core.errors import InvalidInput, NotEnoughData
-from violet_dial.core.signals.firings import LEAST_SAMPLES, Firing, find_firings
+from violet_dial.core.signals.firings import LEAST_SAMPLES, RecordedFiring, find_firings
 
 Array = npt.NDArray[np.float64]
 WHOLE_S = 20.0  # a recording up to this is gone over whole
@@ -31,7 +31,7 @@ MOST_SECONDS = 7_200.0
 Read = Callable[[int, int], Array]  # samples from one place to another, shape (n,)
 
 
-def firings_of(read: Read, count: int, rate_hz: float) -> tuple[Firing, ...]:
+def firings_of(read: Read, count: int, rate_hz: float) -> tuple[RecordedFiring, ...]:
     """Every firing in a recording of any length, read piece by piece.
 
     Parameters
@@ -52,7 +52,7 @@ def firings_of(read: Read, count: int, rate_hz: float) -> tuple[Firing, ...]:
         raise InvalidInput("Recording", f"{count / rate_hz:.0f} s", f"at most {MOST_SECONDS:.0f} s: cut it into pieces")
     if count / rate_hz <= WHOLE_S:
         return find_firings(read(0, count), rate_hz)
-    found: list[Firing] = []
+    found: list[RecordedFiring] = []
     for first, last in stretches(read, count, rate_hz):
         begun = first / rate_hz
         for one in find_firings(read(first, last), rate_hz):

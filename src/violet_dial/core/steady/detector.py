@@ -66,7 +66,7 @@ USUAL: dict[Function, Steadiness] = {
 
 
 @dataclass(frozen=True)
-class Verdict:
+class SteadyVerdict:
     """What a stream of samples shows now.
 
     ``value`` the mean of the stretch looked at (nan where there is no figure), ``u`` its standard uncertainty from
@@ -86,7 +86,7 @@ class Verdict:
 
 
 @dataclass(frozen=True)
-class _Line:
+class _Trend:
     """A straight line through a stretch."""
 
     mean: float
@@ -124,7 +124,7 @@ class Detector:
         """The next steady reading counts, whatever came before: for an instrument that touches nothing."""
         self._armed = True
 
-    def feed(self, sample: Sample) -> Verdict:
+    def feed(self, sample: Sample) -> SteadyVerdict:
         """Take in one sample and say what is seen."""
         last = self._last
         if last is None or sample.function != last.function:
@@ -145,17 +145,17 @@ class Detector:
 
     # what the samples show
 
-    def _beyond(self, sample: Sample) -> Verdict:
+    def _beyond(self, sample: Sample) -> SteadyVerdict:
         self._window.clear()
         self._steady_since = math.nan
         self._note_air(sample.at_s)
         kind: Kind = "open" if sample.function in OUT_OF_RANGE_IS_OPEN else "overload"
-        return Verdict(kind, math.inf)
+        return SteadyVerdict(kind, math.inf)
 
-    def _judged(self, sample: Sample) -> Verdict:
+    def _judged(self, sample: Sample) -> SteadyVerdict:
         times = np.array([one.at_s for one in self._window]) - sample.at_s
         values = np.array([one.value for one in self._window])
-        shortest: _Line | None = None
+        shortest: _Trend | None = None
         for stretch in STRETCHES_S:
             first = int(np.searchsorted(times, -stretch - 1e-6))
             count = len(times) - first
@@ -174,10 +174,10 @@ class Detector:
         self._air_since = math.nan
         if shortest is None:
             wait = STRETCHES_S[0] - (-times[0] if len(times) else 0.0)
-            return Verdict("settling", mean, remaining_s=max(wait, 0.0), window=tuple(self._window))
+            return SteadyVerdict("settling", mean, remaining_s=max(wait, 0.0), window=tuple(self._window))
         return self._moving(shortest, times, values)
 
-    def _in_air(self, line: _Line) -> bool:
+    def _in_air(self, line: _Trend) -> bool:
         set_to = self._settings
         return set_to.restless > 0 and abs(line.mean) < set_to.near_zero and line.noise > set_to.restless
 
@@ -186,19 +186,19 @@ class Detector:
         and a meter may change its range in it."""
         return not math.isnan(self._air_since) and abs(mean) < self._settings.near_zero
 
-    def _air(self, sample: Sample, mean: float) -> Verdict:
+    def _air(self, sample: Sample, mean: float) -> SteadyVerdict:
         self._steady_since = math.nan
         self._note_air(sample.at_s)
         if sample.at_s - self._air_since >= LIFTED_S:
             self._air_seen = True
-        return Verdict("open", mean)
+        return SteadyVerdict("open", mean)
 
-    def _stands(self, line: _Line, values: Array) -> bool:
+    def _stands(self, line: _Trend, values: Array) -> bool:
         limit = self._settings.limit(line.mean)
         quiet = line.u_mean <= limit / 2 and np.abs(values - line.mean).max() <= max(4.0 * line.noise, limit)
         return bool(quiet and abs(line.slope) + line.u_slope <= limit * self._settings.drift_per_s)
 
-    def _steady(self, sample: Sample, line: _Line, count: int) -> Verdict:
+    def _steady(self, sample: Sample, line: _Trend, count: int) -> SteadyVerdict:
         if math.isnan(self._steady_since):
             self._steady_since = sample.at_s - line.span_s
         self._air_since = math.nan
@@ -207,15 +207,15 @@ class Detector:
         new = self._armed or not self._started
         zero = abs(line.mean) < self._settings.near_zero  # it counts only when the leads were seen in the air before
         fresh, doubtful = (self._air_seen, new and not self._air_seen) if zero else (new, False)
-        return Verdict("steady", line.mean, u, sample.at_s - self._steady_since, 0.0, fresh, window, doubtful)
+        return SteadyVerdict("steady", line.mean, u, sample.at_s - self._steady_since, 0.0, fresh, window, doubtful)
 
-    def _moving(self, line: _Line, times: Array, values: Array) -> Verdict:
+    def _moving(self, line: _Trend, times: Array, values: Array) -> SteadyVerdict:
         """Settling where the drift dies away and rises above the noise, hunting where not."""
         limit = self._settings.limit(line.mean)
         window = tuple(self._window)
         drifting = abs(line.slope) > 3.0 * line.u_slope  # over half a second, few samples: chance slopes are common
         if not drifting and line.u_mean > limit / 2:
-            return Verdict("hunting", line.mean, window=window)
+            return SteadyVerdict("hunting", line.mean, window=window)
         half = len(times) // 2
         wait = math.nan
         if half >= 3:
@@ -225,7 +225,7 @@ class Detector:
             if early > late > 0:
                 decay_s = (times[-1] - times[0]) / 2 / math.log(early / late)
                 wait = max(decay_s * math.log(max(late / allowed, 1.0)), 0.0) + STRETCHES_S[0]
-        return Verdict("settling", line.mean, remaining_s=wait, window=window)
+        return SteadyVerdict("settling", line.mean, remaining_s=wait, window=window)
 
     # touches and lifts
 
@@ -236,7 +236,7 @@ class Detector:
         if at_s - self._air_since >= LIFTED_S:
             self._armed, self._started = True, True
 
-    def _follow(self, sample: Sample, verdict: Verdict) -> None:
+    def _follow(self, sample: Sample, verdict: SteadyVerdict) -> None:
         """Watch for the figure to leap away from where it stood, and stay away."""
         if verdict.kind == "open":
             self._level = self._away_since = math.nan
@@ -258,7 +258,7 @@ class Detector:
                 self._level = verdict.value  # follows a slow creep, so that only a leap counts
 
 
-def _fitted(times: Array, values: Array) -> _Line:
+def _fitted(times: Array, values: Array) -> _Trend:
     """Least squares of a straight line; noise is what is left about it."""
     count = len(times)
     middle, mean = times.mean(), values.mean()
@@ -269,4 +269,4 @@ def _fitted(times: Array, values: Array) -> _Line:
     noise = math.sqrt(float(left @ left) / max(count - 2, 1))
     span = float(times[-1] - times[0])
     u_slope = noise / math.sqrt(square) if square > 0 else math.inf
-    return _Line(float(mean), slope, noise, noise / math.sqrt(count), u_slope, span, count)
+    return _Trend(float(mean), slope, noise, noise / math.sqrt(count), u_slope, span, count)

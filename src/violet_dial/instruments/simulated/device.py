@@ -48,7 +48,7 @@ def hidden_fault(circuit: Circuit, text: str) -> Fault:
 
 
 @dataclass(frozen=True)
-class Shown:
+class DeviceShown:
     """What a meter would end on: the value, and whether light-slow parts have a say in it."""
 
     value: float
@@ -103,22 +103,22 @@ class DeviceUnderTest:
     def switches(self) -> tuple[str, ...]:
         return tuple(switches_of(self.circuit))
 
-    def shows(self, function: Function, plus: str, minus: str) -> Shown:
+    def shows(self, function: Function, plus: str, minus: str) -> DeviceShown:
         """What the meter ends on. Ohms with a supply in are no good: they are pushed off by the voltage there."""
         if function == "volt":
-            return Shown(self._value(Evidence("volt", 0.0, plus, minus, setting=self.setting)), self._slow)
+            return DeviceShown(self._value(Evidence("volt", 0.0, plus, minus, setting=self.setting)), self._slow)
         if function in CONTINUITY_MODES:
             volts = 0.0
             if self.setting.supply != "off":
                 volts = self._value(Evidence("volt", 0.0, plus, minus, setting=self.setting))
             off = replace(self.setting, supply="off")
             ohms = 10.0 ** self._value(Evidence("ohm", 0.0, plus, minus, setting=off)) + abs(volts) / 1e-4
-            return Shown(float("inf") if ohms >= 0.98 * OVERLOAD_OHM else ohms, self._slow)
+            return DeviceShown(float("inf") if ohms >= 0.98 * OVERLOAD_OHM else ohms, self._slow)
         if function == "diode":
-            return Shown(self._diode_v(plus, minus), False)
+            return DeviceShown(self._diode_v(plus, minus), False)
         if function == "capacitance":
-            return Shown(self._capacitance_f(plus, minus), False)
-        return Shown(self._through_meter(plus, minus) if function == "amp" else 0.0, self._slow)
+            return DeviceShown(self._capacitance_f(plus, minus), False)
+        return DeviceShown(self._through_meter(plus, minus) if function == "amp" else 0.0, self._slow)
 
     def swings(self, plus: str, minus: str) -> float:
         """How far an oscilloscope sees the point swing, peak to peak, V."""

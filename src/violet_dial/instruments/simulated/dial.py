@@ -9,7 +9,7 @@ import numpy as np
 import numpy.typing as npt
 from PIL import Image, ImageDraw, ImageFilter, ImageFont
 
-from violet_dial.core.eye.face import Mark
+from violet_dial.core.eye.face import ScaleMark
 
 Law = Literal["linear", "log", "curved"]
 Frame = npt.NDArray[np.uint8]
@@ -48,7 +48,7 @@ class DialLook:
 
 
 @dataclass(frozen=True)
-class Shot:
+class DialShot:
     """How one picture is taken: light (1 is as set up), its fall over the picture, blur and shake in px, noise as a share of
     white, glare's middle and size as shares of the picture (None: none)."""
 
@@ -78,12 +78,12 @@ class SimulatedDial:
         return tuple(self.value(place / (one.marks - 1)) for place in range(one.marks))
 
     @property
-    def marks(self) -> tuple[Mark, ...]:
+    def marks(self) -> tuple[ScaleMark, ...]:
         """The marks where the camera sees them, px."""
         found = []
         for value in self.values:
             x, y = self._seen(self._at(self.angle(value), 1.0))
-            found.append(Mark(x, y, round(value, 6)))
+            found.append(ScaleMark(x, y, round(value, 6)))
         return tuple(found)
 
     def value(self, share: float) -> float:
@@ -179,7 +179,9 @@ class SimulatedDial:
                 pen.line((x, y, x + way_x * arm, y), fill=0.97, width=thick)
                 pen.line((x, y, x, y + way_y * arm), fill=0.97, width=thick)
 
-    def frame(self, values: tuple[float, ...], shot: Shot, covered: tuple[float, float, float] | None = None) -> Frame:
+    def frame(
+        self, values: tuple[float, ...], shot: DialShot, covered: tuple[float, float, float] | None = None
+    ) -> Frame:
         """One picture, shape (tall, wide), 0 to 255, with a needle at each of ``values`` (none: the empty dial); ``covered``
         something before the lens: its middle and radius as shares of the picture."""
         one = self.look
@@ -220,7 +222,7 @@ class SimulatedDial:
         pivot = [self._at(turn, 0.07) for turn in np.linspace(0, 2 * math.pi, 24).tolist()]
         pen.polygon(self._polygon(tuple(pivot), moved, one.height), fill=one.ink)
 
-    def _taken(self, picture: npt.NDArray[np.float32], shot: Shot) -> Frame:
+    def _taken(self, picture: npt.NDArray[np.float32], shot: DialShot) -> Frame:
         """Light, glare, blur, shake, noise."""
         tall, wide = picture.shape
         y, x = np.mgrid[0:tall, 0:wide].astype(np.float32)

@@ -9,7 +9,7 @@ import numpy.typing as npt
 
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.quantities import parse_number
-from violet_dial.instruments.simulated.dial import DialLook, Shot, SimulatedDial
+from violet_dial.instruments.simulated.dial import DialLook, DialShot, SimulatedDial
 
 C_LX_S = 250.0
 STEP_S = 0.02  # of the needle's own time
@@ -115,7 +115,7 @@ class SimulatedCamera:
 
     def empty(self) -> Frame:
         """The dial without its needle."""
-        return self.dial.frame((), Shot(noise=0.004))
+        return self.dial.frame((), DialShot(noise=0.004))
 
     def picture(self) -> Frame | None:
         """The newest picture; None where there is none."""
@@ -124,5 +124,5 @@ class SimulatedCamera:
         look = self.dial.look
         shown = min(max(self.meter.now(), look.first - 0.3), look.last + 0.3)
         light, lit = float(self._rng.uniform(0.95, 1.05)), self.meter.lit()
-        shot = Shot(light=light, noise=0.008, moved_px=self.moved_px, lit=lit, pointer=self.ring)
+        shot = DialShot(light=light, noise=0.008, moved_px=self.moved_px, lit=lit, pointer=self.ring)
         return self.dial.frame((shown,), shot, self.covered)

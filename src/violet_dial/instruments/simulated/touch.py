@@ -73,7 +73,7 @@ def shown(value: float, function: Function = "volt") -> float:
 
 
 @dataclass(frozen=True)
-class Touch:
+class ProbeTouch:
     """An invented touch: samples at times, s; when it began, truly settled and ended; the figure it ends on.
 
     ``takeable`` is False where nothing may be taken by itself.
@@ -90,7 +90,7 @@ class Touch:
     takeable: bool
 
 
-def some_touch(kind: TouchKind, rng: np.random.Generator, rate_hz: float) -> Touch:
+def some_touch(kind: TouchKind, rng: np.random.Generator, rate_hz: float) -> ProbeTouch:
     """One invented touch of a kind: leads in the air, touching for some seconds, in the air again."""
     function: Function = "ohm" if kind == "drift" or (kind in ("clean", "noisy") and rng.random() < 0.4) else "volt"
     touched, held = float(rng.uniform(1.5, 3.0)), float(rng.uniform(3.5, 6.0))
@@ -121,7 +121,7 @@ def some_touch(kind: TouchKind, rng: np.random.Generator, rate_hz: float) -> Tou
     settled = touched + max(tau * away, 0.0) if math.isfinite(final) else touched
     settled = max([settled, *(end for _, end in gaps)])
     takeable = kind not in ("open", "overload")
-    return Touch(kind, function, times, np.array(values), touched, settled, lifted, final, takeable)
+    return ProbeTouch(kind, function, times, np.array(values), touched, settled, lifted, final, takeable)
 
 
 def _bounces(rng: np.random.Generator, touched: float, lifted: float) -> list[tuple[float, float]]:

@@ -1,6 +1,6 @@
 """Expose: the times a shutter gives against its marks, and the setting at which an automatic exposes rightly."""
 
-from violet_dial.services.station import Key, Shot, Station
+from violet_dial.services.station import Key, Screenshot, Station
 from violet_dial.stations.expose import check, state, table
 from violet_dial.stations.expose.demo import HIDDEN
 from violet_dial.stations.expose.paper import card, paper
@@ -33,7 +33,7 @@ STATION = Station(
         Key(("F3",), "the judgement on the speeds down to its arithmetic"),
     ),
     shots=(
-        Shot("expose", "Turnstone compact"),
-        Shot("expose-lamps", "Turnstone compact", page=1),
+        Screenshot("expose", "Turnstone compact"),
+        Screenshot("expose-lamps", "Turnstone compact", page=1),
     ),
 )

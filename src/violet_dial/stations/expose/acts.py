@@ -8,19 +8,19 @@ from typing import Literal
 from violet_dial.core.circuit.trade import switches_of
 from violet_dial.core.diagnosis.evidence import time_evidence
 from violet_dial.core.errors import InvalidInput
-from violet_dial.core.exposure.curtains import Frame
-from violet_dial.core.exposure.ladder import LONGEST_S, SHORTEST_S, Timed, Tolerance
+from violet_dial.core.exposure.curtains import FrameGate
+from violet_dial.core.exposure.ladder import LONGEST_S, SHORTEST_S, SpeedTolerance, Timed
 from violet_dial.core.exposure.said import measured_said, time_said
 from violet_dial.core.light.marks import parse_time, time_marks
 from violet_dial.core.quantities import parse_number
-from violet_dial.job.act import Act, Done
+from violet_dial.job.act import Act, ActResult
 from violet_dial.job.document import Job
 from violet_dial.job.exposing import Exposing, Fired
 from violet_dial.job.tracing import TakenEvidence
 from violet_dial.services.circuits import circuit_of
 from violet_dial.services.evidence import with_evidence
 from violet_dial.services.job_shutter import speeds_of
-from violet_dial.services.shutter import Seen, channels_said
+from violet_dial.services.shutter import FiringSeen, channels_said
 from violet_dial.stations.expose.bench import speeds_judged
 
 EXPECTED = (
@@ -35,7 +35,7 @@ Kind = Literal["fired", "aim", "speeds", "works", "tolerance", "frame", "last", 
 
 
 @dataclass(frozen=True)
-class Understood:
+class SpeedsUnderstood:
     """A line typed at Speeds: what kind of thing it says, in words; the mark it is about (s), firings, or what stands from then
     on."""
 
@@ -47,12 +47,12 @@ class Understood:
     count: int = 0
 
 
-def with_exposing(job: Job, exposing: Exposing, reason: str) -> Done:
+def with_exposing(job: Job, exposing: Exposing, reason: str) -> ActResult:
     """The job with another share of this station's."""
-    return Done(replace(job, exposing=exposing), "Expose", reason[:300])
+    return ActResult(replace(job, exposing=exposing), "Expose", reason[:300])
 
 
-def understand(job: Job, text: str) -> Understood:
+def understand(job: Job, text: str) -> SpeedsUnderstood:
     """A line typed at Speeds.
 
     Raises
@@ -66,31 +66,31 @@ def understand(job: Job, text: str) -> Understood:
     if word == "speeds":
         marks = _marks(rest)
         said = f"{len(marks)} speeds from {time_said(marks[0])} to {time_said(marks[-1])}"
-        return Understood("speeds", f"= {said}", exposing=replace(exposing, speeds=marks))
+        return SpeedsUnderstood("speeds", f"= {said}", exposing=replace(exposing, speeds=marks))
     if word == "works":
         if rest not in WORKS:
             raise InvalidInput("Works", rest, " or ".join(WORKS))
-        return Understood("works", f"= a {rest} shutter", exposing=replace(exposing, works=rest))  # type: ignore[arg-type]
+        return SpeedsUnderstood("works", f"= a {rest} shutter", exposing=replace(exposing, works=rest))  # type: ignore[arg-type]
     if word == "tolerance":
         return _tolerance(exposing, rest)
     if word == "channels":
         channels_said(rest, len(rest.split(",")))
-        return Understood("frame", f"= channels: {rest}", exposing=replace(exposing, channels=rest))
+        return SpeedsUnderstood("frame", f"= channels: {rest}", exposing=replace(exposing, channels=rest))
     if word == "frame":
         return _frame(exposing, rest)
     if match := re.fullmatch(r"(.+) to trace", low):
         mark = _mark(match[1])
         done = give_to_trace(job, mark, "")  # what it cannot be is said while it is typed
-        return Understood("trace", f"= evidence: {done.reason}", mark)
+        return SpeedsUnderstood("trace", f"= evidence: {done.reason}", mark)
     if match := re.fullmatch(r"last (\d+) as (.+)", low):
         mark, count = _mark(match[2]), int(match[1])
         if not 1 <= count <= len(exposing.fired):
             raise InvalidInput("Last", count, f"1 to {len(exposing.fired)} firings")
-        return Understood("last", f"= the last {count} were fired at {time_said(mark)}", mark, count=count)
+        return SpeedsUnderstood("last", f"= the last {count} were fired at {time_said(mark)}", mark, count=count)
     return _firings(low)
 
 
-def give_to_trace(job: Job, marked_s: float, at: str) -> Done:
+def give_to_trace(job: Job, marked_s: float, at: str) -> ActResult:
     """The time measured at a speed since the repair, with its uncertainty, as evidence at Trace: at its position where the
     circuit has one, else as the device stands.
 
@@ -136,31 +136,31 @@ def _mark(text: str) -> float:
     return value
 
 
-def _tolerance(exposing: Exposing, text: str) -> Understood:
+def _tolerance(exposing: Exposing, text: str) -> SpeedsUnderstood:
     match = re.fullmatch(r"(\S+)(?: stops?)?(?: fastest (\S+)(?: stops?)?)?", text)
     if match is None:
         raise InvalidInput("Tolerance", text, "stops, for instance: tolerance 1/3 fastest 1/2")
     allowed = parse_number(match[1], "Tolerance")
     fastest = parse_number(match[2], "Tolerance") if match[2] else max(allowed, exposing.fastest_tolerance_stops)
-    Tolerance(allowed, fastest)
+    SpeedTolerance(allowed, fastest)
     said = f"= within {allowed:.2f} stop, the two fastest within {fastest:.2f}"
     changed = replace(exposing, tolerance_stops=allowed, fastest_tolerance_stops=fastest)
-    return Understood("tolerance", said, exposing=changed)
+    return SpeedsUnderstood("tolerance", said, exposing=changed)
 
 
-def _frame(exposing: Exposing, text: str) -> Understood:
+def _frame(exposing: Exposing, text: str) -> SpeedsUnderstood:
     match = re.fullmatch(r"(\S+)(?: mm)?(?: sensors (.+))?", text)
     if match is None:
         raise InvalidInput("Frame", text, "mm along the curtains' way, for instance: frame 36 sensors 4 18 32")
     length = parse_number(match[1], "Frame")
     places = tuple(parse_number(word, "Sensors") for word in match[2].replace("mm", "").split()) if match[2] else ()
-    Frame(length, places or (0.1 * length, 0.9 * length))
+    FrameGate(length, places or (0.1 * length, 0.9 * length))
     said = f"{len(places)} sensors at {', '.join(f'{one:g}' for one in places)} mm" if places else "one sensor"
     changed = replace(exposing, frame_mm=length, sensors_mm=places)
-    return Understood("frame", f"= {length:g} mm along the curtains' way, {said}", exposing=changed)
+    return SpeedsUnderstood("frame", f"= {length:g} mm along the curtains' way, {said}", exposing=changed)
 
 
-def _firings(low: str) -> Understood:
+def _firings(low: str) -> SpeedsUnderstood:
     """``1/125 9.2 ms``, ``rested 1/30 36 38 ms``, or a mark alone."""
     rested = low.startswith("rested ")
     words = low.removeprefix("rested ").split()
@@ -170,13 +170,13 @@ def _firings(low: str) -> Understood:
         words = [f"{words[0]} s", *words[2:]]
     mark = _mark(words[0])
     if len(words) == 1:
-        return Understood("aim", f"= the next firing goes to {time_said(mark)}", mark)
+        return SpeedsUnderstood("aim", f"= the next firing goes to {time_said(mark)}", mark)
     times = _times(words[1:])
     fired = tuple(
         Fired(mark, one, max(TYPED_U * one, 0.0), rested=rested and not place) for place, one in enumerate(times)
     )
     stops = ", ".join(f"{Timed(one.marked_s, one.time_s).stops:+.2f}" for one in fired[:6]).replace("-", "−")
-    return Understood("fired", f"= at {time_said(mark)}: {stops} stop", mark, fired)
+    return SpeedsUnderstood("fired", f"= at {time_said(mark)}: {stops} stop", mark, fired)
 
 
 def _times(words: list[str]) -> list[float]:
@@ -206,7 +206,7 @@ def _time(text: str) -> float:
     return value
 
 
-def say_line(job: Job, text: str, at: str) -> Done:
+def say_line(job: Job, text: str, at: str) -> ActResult:
     """A line typed at Speeds, taken; one that only aims changes nothing of the job."""
     said = understand(job, text)
     if said.kind == "fired":
@@ -222,7 +222,7 @@ def say_line(job: Job, text: str, at: str) -> Done:
     return with_exposing(job, said.exposing, said.words.removeprefix("= ").capitalize())
 
 
-def take_fired(job: Job, fired: tuple[Fired, ...], at: str) -> Done:
+def take_fired(job: Job, fired: tuple[Fired, ...], at: str) -> ActResult:
     """Firings more.
 
     Raises
@@ -242,7 +242,7 @@ def take_fired(job: Job, fired: tuple[Fired, ...], at: str) -> Done:
     return with_exposing(job, replace(job.exposing, fired=(*job.exposing.fired, *taken)), said)
 
 
-def drop_last(job: Job, marked_s: float, at: str) -> Done:
+def drop_last(job: Job, marked_s: float, at: str) -> ActResult:
     """The last firing of a speed left out."""
     places = [place for place, one in enumerate(job.exposing.fired) if one.marked_s == marked_s]
     if not places:
@@ -251,7 +251,7 @@ def drop_last(job: Job, marked_s: float, at: str) -> Done:
     return with_exposing(job, replace(job.exposing, fired=fired), f"Left out: the last firing at {time_said(marked_s)}")
 
 
-def fired_of(seen: Seen, marked_s: float, source: str, picture: tuple[tuple[float, ...], float, float]) -> Fired:
+def fired_of(seen: FiringSeen, marked_s: float, source: str, picture: tuple[tuple[float, ...], float, float]) -> Fired:
     """A firing that a recording showed, as it is kept."""
     firing, passage = seen.firing, seen.passage
     points, before, step = picture

@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass, replace
 
-from violet_dial.core.exposure.ladder import Ladder, Rung, Timed, Tolerance, ladder, next_speed
+from violet_dial.core.exposure.ladder import Ladder, Rung, SpeedTolerance, Timed, ladder, next_speed
 from violet_dial.core.exposure.pattern import LEAST_RUNGS, Pattern, patterns
 from violet_dial.job.document import Job
 from violet_dial.job.exposing import Exposing, Fired
@@ -13,9 +13,9 @@ from violet_dial.services.repairs import around_repair, moment, since_repair
 RESTS_MIN = 30.0  # minutes without a firing, after which it has rested
 
 
-def tolerance_of(exposing: Exposing) -> Tolerance:
+def tolerance_of(exposing: Exposing) -> SpeedTolerance:
     """What is allowed."""
-    return Tolerance(exposing.tolerance_stops, exposing.fastest_tolerance_stops)
+    return SpeedTolerance(exposing.tolerance_stops, exposing.fastest_tolerance_stops)
 
 
 def timed_of(fired: tuple[Fired, ...]) -> tuple[Timed, ...]:
@@ -62,7 +62,7 @@ def speeds_before(job: Job) -> Ladder | None:
     return _judged(before, speeds_of(job), tolerance_of(job.exposing)).ladder if before else None
 
 
-def _judged(fired: tuple[Fired, ...], marked: tuple[float, ...], tolerance: Tolerance) -> Speeds:
+def _judged(fired: tuple[Fired, ...], marked: tuple[float, ...], tolerance: SpeedTolerance) -> Speeds:
     if not marked and not fired:
         return Speeds(None, None, ())
     timed = timed_of(fired)

@@ -12,7 +12,7 @@ from violet_dial.core.quantities import format_signed, parse_number
 from violet_dial.services.files import read_given
 from violet_dial.services.plain import as_json
 from violet_dial.services.recordings import MOST_BYTES, recording_of
-from violet_dial.services.shutter import USUAL_FRAME_MM, Read, Seen, channels_said, shutter_of
+from violet_dial.services.shutter import USUAL_FRAME_MM, FiringSeen, ShutterReadout, channels_said, shutter_of
 from violet_dial.services.station import Command
 from violet_dial.stations.expose import check_lamps, check_pictures, check_scope, check_shots
 
@@ -59,11 +59,11 @@ def _marked(text: str) -> float | None:
     return value
 
 
-def _stops(one: Seen, marked: float | None) -> float | None:
+def _stops(one: FiringSeen, marked: float | None) -> float | None:
     return None if marked is None else Timed(marked, one.firing.time_s, min(one.firing.u_s, one.firing.time_s)).stops
 
 
-def _plain(one: Seen, marked: float | None) -> dict[str, object]:
+def _plain(one: FiringSeen, marked: float | None) -> dict[str, object]:
     firing = one.firing
     found: dict[str, object] = {
         "open_s": firing.open_s,
@@ -90,7 +90,7 @@ def _plain(one: Seen, marked: float | None) -> dict[str, object]:
     return found
 
 
-def _summary(read: Read, marked: float | None) -> dict[str, object]:
+def _summary(read: ShutterReadout, marked: float | None) -> dict[str, object]:
     times = [one.firing.time_s for one in read.seen]
     stops = [value for one in read.seen if (value := _stops(one, marked)) is not None]
     return {
@@ -99,7 +99,7 @@ def _summary(read: Read, marked: float | None) -> dict[str, object]:
     }  # fmt: skip
 
 
-def _said(one: Seen, marked: float | None) -> str:
+def _said(one: FiringSeen, marked: float | None) -> str:
     firing = one.firing
     stops = _stops(one, marked)
     off = "" if stops is None else f", {format_signed(stops, 2)} stop"

@@ -4,7 +4,7 @@ from argparse import ArgumentParser, Namespace
 from pathlib import Path
 
 from violet_dial.core.errors import InvalidInput
-from violet_dial.core.exposure.lamps import SEEN, Lamps, Law, Look, Threshold, cause_said, lamps
+from violet_dial.core.exposure.lamps import SEEN, LampObservation, Lamps, Law, Threshold, cause_said, lamps
 from violet_dial.core.exposure.said import aperture_said, weight_said
 from violet_dial.core.light.marks import parse_aperture, parse_time
 from violet_dial.core.quantities import parse_number
@@ -17,7 +17,7 @@ MOST_BYTES = 1_000_000
 REQUIRED = ("aperture", "lux", "seen")
 
 
-def read_looks(data: bytes) -> tuple[Look, ...]:
+def read_looks(data: bytes) -> tuple[LampObservation, ...]:
     """Looks from the bytes of a CSV.
 
     Raises
@@ -36,11 +36,11 @@ def read_looks(data: bytes) -> tuple[Look, ...]:
     return offered.found
 
 
-def _look(cell: Cells) -> Look:
+def _look(cell: Cells) -> LampObservation:
     seen = cell("seen").lower()
     if seen not in SEEN:
         raise InvalidInput("seen", seen, f"one of {', '.join(SEEN)}")
-    return Look(parse_aperture(cell("aperture"))[0], parse_number(cell("lux"), "lux"), seen)
+    return LampObservation(parse_aperture(cell("aperture"))[0], parse_number(cell("lux"), "lux"), seen)
 
 
 def _arguments(parser: ArgumentParser) -> None:
@@ -73,7 +73,7 @@ def _run(options: Namespace) -> int:
     return 0
 
 
-def _plain(found: Lamps, looks: tuple[Look, ...], law: Law) -> dict[str, object]:
+def _plain(found: Lamps, looks: tuple[LampObservation, ...], law: Law) -> dict[str, object]:
     return {
         "causes": [
             {"kind": one.kind, "weight": one.weight, "figure": one.figure, "words": cause_said(one)} for one in found.causes

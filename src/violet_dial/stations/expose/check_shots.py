@@ -4,7 +4,7 @@ from argparse import ArgumentParser, Namespace
 from pathlib import Path
 
 from violet_dial.core.errors import InvalidInput
-from violet_dial.core.exposure.trim import Marks, Scene, Setting, Shot, trim
+from violet_dial.core.exposure.trim import Marks, Scene, TestShot, TrimSetting, trim
 from violet_dial.core.quantities import parse_number
 from violet_dial.services.files import read_given
 from violet_dial.services.plain import as_json
@@ -34,7 +34,7 @@ def _arguments(parser: ArgumentParser) -> None:
     parser.add_argument("--json", action="store_true", help="one JSON object")
 
 
-def _aim(options: Namespace, last: Shot | None) -> tuple[Scene, bool]:
+def _aim(options: Namespace, last: TestShot | None) -> tuple[Scene, bool]:
     """What the setting is to be right for: as said, else as the last shot."""
     scene: Scene = options.scene or (last.scene if last else "outdoors")
     return scene, options.flash == "yes" if options.flash else bool(last and last.flash)
@@ -56,7 +56,7 @@ def _run(options: Namespace) -> int:
     return 0
 
 
-def _setting(one: Setting) -> dict[str, float]:
+def _setting(one: TrimSetting) -> dict[str, float]:
     return {"wheel": one.wheel, "slider": one.slider, "stops": one.stops, "u_stops": one.u_stops}
 
 

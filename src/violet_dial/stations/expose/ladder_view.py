@@ -9,8 +9,8 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 from violet_dial.kit.picture import PictureView
 from violet_dial.kit.theme.look import Look
 from violet_dial.report.shapes import Box, Shape
-from violet_dial.stations.expose.pictures import FIGURE, HEAD, NAME, ROW, Frame, Ladder
-from violet_dial.stations.expose.speeds_state import LightShown, RungShown
+from violet_dial.stations.expose.pictures import FIGURE, HEAD, NAME, ROW, LadderPicture, PictureFrame
+from violet_dial.stations.expose.speeds_state import FiringShown, RungShown
 
 LEAST_WIDE = 150
 
@@ -89,8 +89,8 @@ class LadderView(PictureView):
     # drawing
 
     @property
-    def _ladder(self) -> Ladder:
-        return Ladder(self.rungs, Frame(self.width(), self.height(), self.scale))
+    def _ladder(self) -> LadderPicture:
+        return LadderPicture(self.rungs, PictureFrame(self.width(), self.height(), self.scale))
 
     def row_box(self, place: int) -> QRectF:
         """Where a rung lies."""
@@ -115,7 +115,7 @@ class LightView(QWidget):
     def __init__(self, look: Look) -> None:
         super().__init__()
         self._look = look
-        self.shown = LightShown()
+        self.shown = FiringShown()
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         look.changed.connect(self.updateGeometry)
 
@@ -125,7 +125,7 @@ class LightView(QWidget):
     def minimumSizeHint(self) -> QSize:
         return self.sizeHint()
 
-    def show_light(self, shown: LightShown) -> None:
+    def show_light(self, shown: FiringShown) -> None:
         """Draw this firing."""
         taller = bool(shown.points) != bool(self.shown.points)
         self.shown = shown

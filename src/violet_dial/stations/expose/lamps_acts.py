@@ -9,12 +9,12 @@ from violet_dial.core.diagnosis.predict import Predictor
 from violet_dial.core.diagnosis.timing import timing
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.exposure.ladder import LONGEST_S, SHORTEST_S
-from violet_dial.core.exposure.lamps import MOST_LOOKS, SEEN, Law, Look
+from violet_dial.core.exposure.lamps import MOST_LOOKS, SEEN, LampObservation, Law
 from violet_dial.core.exposure.said import aperture_said, measured_said, time_said
 from violet_dial.core.light.marks import parse_aperture, parse_time
 from violet_dial.core.quantities import format_grouped, parse_number, parse_with_unit
 from violet_dial.core.records.circuit import Evidence, Setting
-from violet_dial.job.act import Done
+from violet_dial.job.act import ActResult
 from violet_dial.job.document import Job
 from violet_dial.job.exposing import AutoTimed, Exposing, LampLaw, LampLook
 from violet_dial.services.circuits import circuit_from, circuit_of, circuit_text_of
@@ -30,7 +30,7 @@ TIMES = {"slow": "slow_s", "shortest": "shortest_s", "longest": "longest_s"}
 
 
 @dataclass(frozen=True)
-class Understood:
+class LampsUnderstood:
     """A line in words, and what stands from then on."""
 
     words: str
@@ -42,12 +42,12 @@ def law_of(law: LampLaw) -> Law:
     return Law(law.film_speed, law.slow_s, law.shortest_s, law.longest_s, law.c_lx_s)
 
 
-def looks_of(exposing: Exposing) -> tuple[Look, ...]:
+def looks_of(exposing: Exposing) -> tuple[LampObservation, ...]:
     """Looks for the core."""
-    return tuple(Look(one.f_number, one.lux, one.seen) for one in exposing.lamps)
+    return tuple(LampObservation(one.f_number, one.lux, one.seen) for one in exposing.lamps)
 
 
-def understand(job: Job, text: str) -> Understood:
+def understand(job: Job, text: str) -> LampsUnderstood:
     """A line typed at Lamps.
 
     Raises
@@ -105,12 +105,12 @@ def _sound_s(circuit_text: str, setting: Setting) -> float:
     return float(10.0 ** Predictor(circuit, (Hypothesis((), 0.0),), draws=0).of(ask).mean[0])
 
 
-def _meant(exposing: Exposing, law: LampLaw, words: str) -> Understood:
+def _meant(exposing: Exposing, law: LampLaw, words: str) -> LampsUnderstood:
     law_of(law)
-    return Understood(f"= {words}", replace(exposing, law=law))
+    return LampsUnderstood(f"= {words}", replace(exposing, law=law))
 
 
-def _seen(exposing: Exposing, low: str) -> Understood:
+def _seen(exposing: Exposing, low: str) -> LampsUnderstood:
     """``f/16 400 lx slow`` or ``f/16 400 lx 1/60``."""
     match = re.fullmatch(r"f/?\s?(\S+) (.+?)\s?(lx|lux|klx) (.+)", low)
     if match is None:
@@ -121,10 +121,12 @@ def _seen(exposing: Exposing, low: str) -> Understood:
     if match[4] in SEEN:
         if len(exposing.lamps) >= MOST_LOOKS:
             raise InvalidInput("Looks", len(exposing.lamps) + 1, f"at most {MOST_LOOKS}")
-        Look(f_number, lux, match[4])
+        LampObservation(f_number, lux, match[4])
         look = LampLook(f_number, lux, match[4])
         meant = law_of(exposing.law).meant(f_number, lux)
-        return Understood(f"= {at}: {match[4]}; meant is {meant}", replace(exposing, lamps=(*exposing.lamps, look)))
+        return LampsUnderstood(
+            f"= {at}: {match[4]}; meant is {meant}", replace(exposing, lamps=(*exposing.lamps, look))
+        )
     try:
         time_s, _ = parse_time(match[4])
     except InvalidInput as error:
@@ -134,7 +136,7 @@ def _seen(exposing: Exposing, low: str) -> Understood:
     timed = AutoTimed(f_number, lux, time_s, TYPED_U * time_s)
     should = float(law_of(exposing.law).time_s(f_number, lux))
     said = f"= {at}: chose {measured_said(time_s)}, should be {measured_said(should)}"
-    return Understood(said, replace(exposing, auto=(*exposing.auto, timed)))
+    return LampsUnderstood(said, replace(exposing, auto=(*exposing.auto, timed)))
 
 
 def heard(job: Job, text: str, time_s: float, u_s: float) -> Exposing:
@@ -151,14 +153,14 @@ def heard(job: Job, text: str, time_s: float, u_s: float) -> Exposing:
     return replace(said, auto=(*said.auto[:-1], replace(said.auto[-1], time_s=time_s, u_s=min(u_s, time_s))))
 
 
-def take_heard(job: Job, text: str, time_s: float, u_s: float, at: str) -> Done:
+def take_heard(job: Job, text: str, time_s: float, u_s: float, at: str) -> ActResult:
     """A time heard, taken."""
     found = heard(job, text, time_s, u_s)
     found = replace(found, auto=(*found.auto[:-1], replace(found.auto[-1], at=at)))
     return with_exposing(job, found, f"Lamps: {text.strip()}, chose {measured_said(time_s)}")
 
 
-def say_line(job: Job, text: str, at: str) -> Done:
+def say_line(job: Job, text: str, at: str) -> ActResult:
     """A line typed at Lamps, taken."""
     said = understand(job, text)
     found = said.exposing

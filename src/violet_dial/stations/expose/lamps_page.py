@@ -7,7 +7,7 @@ from violet_dial.core.errors import InvalidInput
 from violet_dial.core.exposure.said import measured_said
 from violet_dial.job.document import Job
 from violet_dial.kit.cards import card, labelled, scrolled
-from violet_dial.kit.page import House
+from violet_dial.kit.page import PageContext
 from violet_dial.kit.said_page import line
 from violet_dial.services.listening import Taken
 from violet_dial.stations.expose import lamps_acts as acts
@@ -18,15 +18,15 @@ from violet_dial.stations.expose.lamps_view import LampsView
 class LampsPage(QWidget):
     """Shows one frozen value; ``shown`` is the last."""
 
-    def __init__(self, house: House) -> None:
+    def __init__(self, context: PageContext) -> None:
         super().__init__()
-        self._house = house
+        self._context = context
         self._job: Job | None = None
         self.shown: LampsShown | None = None
         self.headline, self.reason = labelled("", "verdict", True), labelled("", "", True)
         self.listens = labelled("", "small", True)
         self.stands, self.times = labelled("", "small", True), labelled("", "", True)
-        self.view = LampsView(house.look)
+        self.view = LampsView(context.look)
         self.typed = line("Lamps at an aperture and a light", self._understood, self._take)
         self.typed.edit.setPlaceholderText("f/16 400 lx slow")
         frame, inside = card()
@@ -66,9 +66,9 @@ class LampsPage(QWidget):
 
     def _take(self, text: str) -> bool:
         if self.meant_s is not None:
-            self._house.say("Type what is lit after it (slow, over, none, both, flicker), or F8 and fire.")
+            self._context.say("Type what is lit after it (slow, over, none, both, flicker), or F8 and fire.")
             return False
-        return self._house.perform(lambda job, at: acts.say_line(job, text, at))
+        return self._context.perform(lambda job, at: acts.say_line(job, text, at))
 
     # the sound card
 
@@ -80,11 +80,11 @@ class LampsPage(QWidget):
     def heard(self, taken: Taken) -> None:
         """A firing heard while this page is in view: the time that the automatic chose at what is typed."""
         if taken.seen is None:
-            self._house.say(taken.fault)
+            self._context.say(taken.fault)
             return
         text, firing = self.typed.edit.text(), taken.seen.firing
-        kept = self._house.perform(lambda job, at: acts.take_heard(job, text, firing.time_s, firing.u_s, at))
-        self._house.hear(kept)
+        kept = self._context.perform(lambda job, at: acts.take_heard(job, text, firing.time_s, firing.u_s, at))
+        self._context.hear(kept)
 
     @property
     def meant_s(self) -> float | None:

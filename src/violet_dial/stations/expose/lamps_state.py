@@ -4,12 +4,12 @@ import math
 from dataclasses import dataclass, replace
 from functools import lru_cache
 
-from violet_dial.core.calibration.assess import Plan, assess
+from violet_dial.core.calibration.assess import CheckPlan, assess
 from violet_dial.core.calibration.verdict import decide
-from violet_dial.core.exposure.lamps import Lamps, Law, Look, Threshold, cause_said, lamps
+from violet_dial.core.exposure.lamps import LampObservation, Lamps, Law, Threshold, cause_said, lamps
 from violet_dial.core.exposure.said import aperture_said, measured_said, time_said, weight_said
 from violet_dial.core.quantities import format_grouped, format_signed
-from violet_dial.core.records.light import Reading
+from violet_dial.core.records.light import LightReading
 from violet_dial.job.document import Job
 from violet_dial.job.exposing import Exposing, LampLaw
 from violet_dial.services.repairs import around_repair, since_repair
@@ -21,7 +21,7 @@ SHOWN_WEIGHT, MOST_SHOWN = 0.03, 4
 
 
 @dataclass(frozen=True)
-class Spot:
+class LampSign:
     """A look or a time on the map: log2 lx, log2 of the aperture squared, its sign, whether it is as meant."""
 
     lux2: float
@@ -47,7 +47,7 @@ class LampsShown:
     longest: float
     found_slow: float | None
     found_over: float | None
-    spots: tuple[Spot, ...]
+    spots: tuple[LampSign, ...]
     next: tuple[float, float] | None
     causes: tuple[tuple[str, str], ...]
     stands: str
@@ -72,7 +72,7 @@ def _lamps(exposing: Exposing) -> Lamps:
 
 
 @lru_cache(maxsize=64)
-def _judged(looks: tuple[Look, ...], law: Law, apertures: tuple[float, ...]) -> Lamps:
+def _judged(looks: tuple[LampObservation, ...], law: Law, apertures: tuple[float, ...]) -> Lamps:
     return lamps(looks, law, apertures)
 
 
@@ -102,20 +102,20 @@ def _edge(meant: float, found: Threshold) -> float | None:
     return meant + found.stops if found.known else None
 
 
-def _spot(one: Look, law: Law) -> Spot:
+def _spot(one: LampObservation, law: Law) -> LampSign:
     meant = law.meant(one.f_number, one.lux)
     words = f"{aperture_said(one.f_number)}, {format_grouped(one.lux)} lx: {one.seen}, meant {meant}"
-    return Spot(math.log2(one.lux), 2 * math.log2(one.f_number), SIGNS[one.seen], one.seen == meant, words)
+    return LampSign(math.log2(one.lux), 2 * math.log2(one.f_number), SIGNS[one.seen], one.seen == meant, words)
 
 
-def _chosen(exposing: Exposing, law: Law) -> tuple[Spot, ...]:
+def _chosen(exposing: Exposing, law: Law) -> tuple[LampSign, ...]:
     found = []
     for one in exposing.auto:
         off = math.log2(one.time_s / float(law.time_s(one.f_number, one.lux)))
         at = f"{aperture_said(one.f_number)}, {format_grouped(one.lux)} lx"
         words = f"{at}: {measured_said(one.time_s)}, {format_signed(off, 1)} stop"
         found.append(
-            Spot(math.log2(one.lux), 2 * math.log2(one.f_number), format_signed(off, 1), abs(off) <= 1 / 3, words)
+            LampSign(math.log2(one.lux), 2 * math.log2(one.f_number), format_signed(off, 1), abs(off) <= 1 / 3, words)
         )
     return tuple(found)
 
@@ -171,6 +171,6 @@ def chosen_judged(job: Job) -> str:
         reference = math.log2(one.lux / law.c_lx_s * 100.0)
         shown = math.log2(one.f_number**2 / one.time_s) - math.log2(law.film_speed / 100.0)
         u = max(one.u_s / one.time_s / math.log(2.0), 0.02)
-        readings.append(Reading(reference, shown, u_reference=U_LIGHT, u_reading=u))
-    verdict = decide(assess(tuple(readings), Plan()))
+        readings.append(LightReading(reference, shown, u_reference=U_LIGHT, u_reading=u))
+    verdict = decide(assess(tuple(readings), CheckPlan()))
     return f"Times it chose, as a meter's readings: {verdict.headline}. {verdict.reason}"

@@ -6,7 +6,7 @@ from violet_dial.kit.picture import PictureView
 from violet_dial.kit.theme.look import Look
 from violet_dial.report.shapes import Shape
 from violet_dial.stations.expose.lamps_state import LampsShown
-from violet_dial.stations.expose.pictures import Frame, LampMap
+from violet_dial.stations.expose.pictures import LampMap, PictureFrame
 
 LEAST = (340, 210)
 
@@ -29,5 +29,7 @@ class LampsView(PictureView):
 
     def shapes(self) -> Iterable[Shape]:
         return (
-            () if self.shown is None else LampMap(self.shown, Frame(self.width(), self.height(), self.scale)).shapes()
+            ()
+            if self.shown is None
+            else LampMap(self.shown, PictureFrame(self.width(), self.height(), self.scale)).shapes()
         )

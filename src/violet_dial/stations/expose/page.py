@@ -10,7 +10,7 @@ from violet_dial.core.exposure.said import weight_said
 from violet_dial.core.records.circuit import Evidence
 from violet_dial.job.document import Job
 from violet_dial.job.practising import HIDDEN
-from violet_dial.kit.page import House, StationPage
+from violet_dial.kit.page import PageContext, StationPage
 from violet_dial.kit.side_panel import SidePanel
 from violet_dial.kit.sub_pages import SubPages
 from violet_dial.services.next import NextAct
@@ -36,13 +36,13 @@ CABLE = "A sensor on a mains-earthed oscilloscope or computer: run the camera on
 class ExposePage(StationPage):
     """Each page shows one frozen value; what its side panel says follows the page in view."""
 
-    def __init__(self, house: House) -> None:
+    def __init__(self, context: PageContext) -> None:
         super().__init__()
-        self._house = house
+        self._context = context
         self._job: Job | None = None
-        self.speeds, self.lamps = SpeedsPage(house), LampsPage(house)
-        self.shots, self.traces = ShotsPage(house), TracesPage(house)
-        self._side = SidePanel(house.look)
+        self.speeds, self.lamps = SpeedsPage(context), LampsPage(context)
+        self.shots, self.traces = ShotsPage(context), TracesPage(context)
+        self._side = SidePanel(context.look)
         self._each = (self.speeds, self.lamps, self.shots, self.traces)
         self.pages = SubPages(
             tuple(zip(NAMES, self._each, strict=True)), tuple(partial(self._draw, one) for one in self._each)

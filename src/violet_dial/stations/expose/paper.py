@@ -3,7 +3,7 @@
 from dataclasses import replace
 
 from violet_dial.core.exposure.said import measured_said, pattern_said, time_said, weight_said
-from violet_dial.core.exposure.trim import Setting
+from violet_dial.core.exposure.trim import TrimSetting
 from violet_dial.core.quantities import format_signed
 from violet_dial.job.document import Job
 from violet_dial.report.blocks import Block, Grid, Lines, Pairs, section
@@ -95,7 +95,7 @@ def _shots(job: Job) -> tuple[Block, ...]:
     return section("Automatic exposure, by test shots", Lines((*then, words)))
 
 
-def _setting(best: Setting) -> str:
+def _setting(best: TrimSetting) -> str:
     return f"Wheel {best.wheel:g}, slider {best.slider:g}: {format_signed(best.stops, 1)} ± {best.u_stops:.1f} stop expected"
 
 

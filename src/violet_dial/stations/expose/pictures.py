@@ -22,7 +22,7 @@ from violet_dial.report.shapes import (
     middle,
     svg,
 )
-from violet_dial.stations.expose.lamps_state import LampsShown, Spot
+from violet_dial.stations.expose.lamps_state import LampSign, LampsShown
 from violet_dial.stations.expose.speeds_state import RungShown
 
 MOST_STOPS, LEAST_STOPS = 4.0, 1.0
@@ -37,7 +37,7 @@ NAMES = ("too dark for any time", "slow lamp", "no lamp", "over lamp")
 
 
 @dataclass(frozen=True)
-class Frame:
+class PictureFrame:
     """How large a picture is, and its lengths to those at usual text; ``figures`` whether words stand beside it: on paper a table
     does that."""
 
@@ -51,11 +51,11 @@ class Frame:
 
 
 @dataclass(frozen=True)
-class Ladder:
+class LadderPicture:
     """Where the rungs of a ladder lie."""
 
     rungs: tuple[RungShown, ...]
-    frame: Frame
+    frame: PictureFrame
 
     @property
     def most(self) -> float:
@@ -122,7 +122,7 @@ class Ladder:
 def ladder_drawn(rungs: tuple[RungShown, ...]) -> Drawing:
     """The ladder for paper."""
     tall = (HEAD + ROW * len(rungs)) * PAPER_SCALE + 2
-    shapes = Ladder(rungs, Frame(PAPER_WIDE, tall, PAPER_SCALE, False)).shapes()
+    shapes = LadderPicture(rungs, PictureFrame(PAPER_WIDE, tall, PAPER_SCALE, False)).shapes()
     said = "; ".join(f"{one.mark} {one.mean_stops:+.2f}" for one in rungs if one.errors)
     return Drawing(svg((PAPER_WIDE, tall), shapes, PAPER_SCALE), f"Speeds in stops, slow to the right: {said}", 0.8)
 
@@ -135,7 +135,7 @@ class LampMap:
     """Light across, aperture up: what should be lit as areas, what was seen as signs, where to look next."""
 
     shown: LampsShown
-    frame: Frame
+    frame: PictureFrame
 
     @property
     def box(self) -> tuple[float, float, float, float]:
@@ -217,7 +217,7 @@ class LampMap:
                 yield Caption((x, bottom + 16 * px), said, 12, "quiet", "middle")
         yield Caption(((left + right) / 2, bottom + 33 * px), KEY, 12, "quiet", "middle")
 
-    def _spot(self, spot: Spot) -> Iterator[Shape]:
+    def _spot(self, spot: LampSign) -> Iterator[Shape]:
         (x, y), px = self.at(spot.lux2, spot.n2), self.frame.scale
         size, wide = SPOT * px, max(SPOT * 2.0, 8 + 7.5 * len(spot.sign)) * px
         corner = size if spot.right else 0.0
@@ -245,5 +245,5 @@ def lamps_drawn(shown: LampsShown) -> Drawing:
     """The map of lamps for paper."""
     size = (PAPER_WIDE, PAPER_MAP_TALL)
     said = "; ".join(one.words for one in shown.spots)
-    shapes = LampMap(shown, Frame(*size, PAPER_SCALE, False)).shapes()
+    shapes = LampMap(shown, PictureFrame(*size, PAPER_SCALE, False)).shapes()
     return Drawing(svg(size, shapes, PAPER_SCALE), f"Lamps over light and aperture: {said}", 0.8)

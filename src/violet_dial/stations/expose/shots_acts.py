@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.exposure.trim import MOST_SHOTS, Marks, check_shot
 from violet_dial.core.quantities import format_signed, parse_number
-from violet_dial.job.act import Done
+from violet_dial.job.act import ActResult
 from violet_dial.job.document import Job
 from violet_dial.job.exposing import Exposing, ShotTaken
 from violet_dial.stations.expose.acts import with_exposing
@@ -19,14 +19,14 @@ EXPECTED = (
 
 
 @dataclass(frozen=True)
-class Understood:
+class ShotsUnderstood:
     """A line in words, and what stands from then on."""
 
     words: str
     exposing: Exposing
 
 
-def understand(job: Job, text: str) -> Understood:
+def understand(job: Job, text: str) -> ShotsUnderstood:
     """A line typed at Test shots.
 
     Raises
@@ -39,7 +39,7 @@ def understand(job: Job, text: str) -> Understood:
     if match := re.fullmatch(r"film (\d+)(?: left| frames?)*", low):
         if int(match[1]) > 200:
             raise InvalidInput("Film", match[1], "0 to 200 frames")
-        return Understood(f"= {int(match[1])} frames left", replace(exposing, film_left=int(match[1])))
+        return ShotsUnderstood(f"= {int(match[1])} frames left", replace(exposing, film_left=int(match[1])))
     if match := re.fullmatch(r"marks (wheel|slider) (.+)", low):
         return _marked(job, match[1], match[2])
     shot = _shot(low)
@@ -52,7 +52,7 @@ def understand(job: Job, text: str) -> Understood:
         "right" if not shot.stops else f"{format_signed(shot.stops, 1)} stop, {'bright' if shot.stops > 0 else 'dark'}"
     )
     words = f"= wheel {shot.wheel:g}, slider {shot.slider:g}: {said}, {shot.scene}{', flash' if shot.flash else ''}"
-    return Understood(words, replace(exposing, shots=(*exposing.shots, shot), film_left=left))
+    return ShotsUnderstood(words, replace(exposing, shots=(*exposing.shots, shot), film_left=left))
 
 
 def _shot(low: str) -> ShotTaken:
@@ -69,7 +69,7 @@ def _shot(low: str) -> ShotTaken:
     return ShotTaken(parse_number(match[1], "Wheel"), slider, stops, scene, flash)  # type: ignore[arg-type]
 
 
-def _marked(job: Job, name: str, text: str) -> Understood:
+def _marked(job: Job, name: str, text: str) -> ShotsUnderstood:
     if match := re.fullmatch(r"(-?\d+) (?:to|\.\.) (-?\d+)", text):
         first, last = int(match[1]), int(match[2])
         step = 1 if last >= first else -1
@@ -80,10 +80,10 @@ def _marked(job: Job, name: str, text: str) -> Understood:
     marks = Marks(changed.wheel or Marks().wheel, changed.slider or Marks().slider)
     for shot in shots_for(coloured(job)):
         check_shot(shot, marks)
-    return Understood(f"= the {name} has {len(numbers)} marks, {numbers[0]:g} to {numbers[-1]:g}", changed)
+    return ShotsUnderstood(f"= the {name} has {len(numbers)} marks, {numbers[0]:g} to {numbers[-1]:g}", changed)
 
 
-def say_line(job: Job, text: str, at: str) -> Done:
+def say_line(job: Job, text: str, at: str) -> ActResult:
     """A line typed at Test shots, taken."""
     said = understand(job, text)
     shots = said.exposing.shots

@@ -10,7 +10,7 @@ from violet_dial.core.pictures.compare import compare, grey_stops
 from violet_dial.core.quantities import format_signed
 from violet_dial.job.document import Job
 from violet_dial.kit.cards import card, labelled, scrolled
-from violet_dial.kit.page import House
+from violet_dial.kit.page import PageContext
 from violet_dial.kit.runner import Runner
 from violet_dial.kit.said_page import Rows, line
 from violet_dial.services.files import read_file
@@ -25,18 +25,18 @@ class ShotsPage(QWidget):
 
     compared_changed = Signal()
 
-    def __init__(self, house: House) -> None:
+    def __init__(self, context: PageContext) -> None:
         super().__init__()
-        self._house = house
+        self._context = context
         self._job: Job | None = None
         self.compared: tuple[str, ...] = ()
         self._card: tuple[float, float, float, float] | None = None
         self.runner = Runner(self)
         self.runner.succeeded.connect(self._compared)
-        self.runner.failed.connect(house.say)
+        self.runner.failed.connect(context.say)
         self.headline, self.reason = labelled("", "verdict", True), labelled("", "quiet", True)
         self.rule, self.left = labelled(RULE, "", True), labelled("", "small", True)
-        self.view, self.rows = ShotsView(house.look), Rows(house.look, "Shots so far")
+        self.view, self.rows = ShotsView(context.look), Rows(context.look, "Shots so far")
         self.typed = line("A test shot", self._understood, self._take)
         self.typed.edit.setPlaceholderText("5 0 -1.5")
         frame, inside = card()
@@ -80,15 +80,15 @@ class ShotsPage(QWidget):
         if text.lower().startswith("card "):
             self._card = acts.card_of(text)
             return True
-        return self._house.perform(lambda job, at: acts.say_line(job, text, at))
+        return self._context.perform(lambda job, at: acts.say_line(job, text, at))
 
     def compare(self) -> None:
         """Two pictures chosen, and laid over each other beside the window's work."""
-        self._house.choose_many("Two pictures of the same scene, the earlier one first by name", KINDS, self._chosen)
+        self._context.choose_many("Two pictures of the same scene, the earlier one first by name", KINDS, self._chosen)
 
     def _chosen(self, names: list[str]) -> None:
         if len(names) != 2:
-            self._house.say(f"Pictures: {len(names)} came, expected two of the same scene; mark both.")
+            self._context.say(f"Pictures: {len(names)} came, expected two of the same scene; mark both.")
             return
         paths = [Path(one) for one in sorted(names)]
         card = self._card

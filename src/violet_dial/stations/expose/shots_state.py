@@ -4,7 +4,7 @@ from dataclasses import dataclass, replace
 from functools import lru_cache
 
 from violet_dial.core.errors import VioletDialError
-from violet_dial.core.exposure.trim import Belief, Marks, Scene, Shot, Trim, trim
+from violet_dial.core.exposure.trim import Marks, Scene, TestShot, Trim, TrimPosterior, trim
 from violet_dial.core.quantities import format_signed
 from violet_dial.job.document import Job
 from violet_dial.job.exposing import ShotTaken
@@ -17,7 +17,7 @@ CARE = "Film in a loaded pack first: dark slide in, or the pack out in a dark ro
 
 
 @dataclass(frozen=True)
-class Step:
+class WheelStep:
     """One number of the wheel with the slider where it is best: error expected (stops) and one standard deviation."""
 
     wheel: float
@@ -42,7 +42,7 @@ class ShotsShown:
 
     headline: str
     reason: str
-    steps: tuple[Step, ...]
+    steps: tuple[WheelStep, ...]
     dots: tuple[Dot, ...]
     slider: float
     rows: tuple[tuple[str, ...], ...]
@@ -55,9 +55,9 @@ def marks_of(job: Job) -> Marks:
     return Marks(job.exposing.wheel or usual.wheel, job.exposing.slider or usual.slider)
 
 
-def shots_for(taken: tuple[ShotTaken, ...]) -> tuple[Shot, ...]:
+def shots_for(taken: tuple[ShotTaken, ...]) -> tuple[TestShot, ...]:
     """Shots for the core."""
-    return tuple(Shot(one.wheel, one.slider, one.stops, one.scene, one.flash) for one in taken)
+    return tuple(TestShot(one.wheel, one.slider, one.stops, one.scene, one.flash) for one in taken)
 
 
 def light_said(one: ShotTaken) -> str:
@@ -111,7 +111,7 @@ def _trimmed(taken: tuple[ShotTaken, ...], marks: Marks, film_left: int | None) 
 def _steps(taken: tuple[ShotTaken, ...], marks: Marks, slider: float) -> tuple[tuple[float, float, float, float], ...]:
     """Number, error expected there, its deviation, and stops a mark of the slider (mean of what is believed)."""
     scene: Scene = taken[-1].scene if taken else "outdoors"
-    belief = Belief(marks, scene, bool(taken and taken[-1].flash))
+    belief = TrimPosterior(marks, scene, bool(taken and taken[-1].flash))
     for shot in shots_for(taken):
         belief.take(shot)
     weight = belief.weight
@@ -131,7 +131,7 @@ def shots_shown(job: Job) -> ShotsShown:
     steps = _steps(taken, marks, slider)
     a_mark = steps[0][3]
     shown = tuple(
-        Step(number, mean, u, number == found.best.wheel, not found.done and number == found.next.wheel)
+        WheelStep(number, mean, u, number == found.best.wheel, not found.done and number == found.next.wheel)
         for number, mean, u, _ in steps
     )
     before = len(job.exposing.shots) - len(taken)

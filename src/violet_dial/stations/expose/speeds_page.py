@@ -11,7 +11,7 @@ from violet_dial.core.exposure.said import measured_said, time_said
 from violet_dial.job.document import Job
 from violet_dial.kit.cards import card, labelled, scrolled
 from violet_dial.kit.hearing import Hearing, armed_or_said
-from violet_dial.kit.page import House
+from violet_dial.kit.page import PageContext
 from violet_dial.kit.typed_line import TypedLine
 from violet_dial.services.job_shutter import card_channels, speeds_of, works_of
 from violet_dial.services.listening import Taken
@@ -29,18 +29,18 @@ class SpeedsPage(QWidget):
 
     shown_changed = Signal()
 
-    def __init__(self, house: House) -> None:
+    def __init__(self, context: PageContext) -> None:
         super().__init__()
-        self._house = house
+        self._context = context
         self._job: Job | None = None
         self._aimed: float | None = None
         self.elsewhere: Callable[[Taken], None] | None = None  # where a firing goes while another page is in view
         self._last = ""  # what was taken last by the sound card
         self.shown = SpeedsShown("", "", (), (), ())
-        self.hearing = Hearing(self, lambda job: house.sound_card(job, works_of(job), card_channels(job)))
+        self.hearing = Hearing(self, lambda job: context.sound_card(job, works_of(job), card_channels(job)))
         self.headline = labelled("", "verdict", True)
         self.stands, self.listens = labelled("", "small", True), labelled("", "small", True)
-        self.ladder, self.light = LadderView(house.look), LightView(house.look)
+        self.ladder, self.light = LadderView(context.look), LightView(context.look)
         self.typed = TypedLine("A firing, or a speed to fire next", self._offers, self._understood, self._take)
         self.typed.edit.setPlaceholderText("1/125 9.2 ms")
         self._build()
@@ -119,7 +119,7 @@ class SpeedsPage(QWidget):
 
     def _share(self) -> None:
         """The ladder has its room first: where there is too little for both, the light goes."""
-        self.light.setVisible(bool(self.ladder.rungs) and self.height() > self._house.look.px(LEAST_FOR_LIGHT))
+        self.light.setVisible(bool(self.ladder.rungs) and self.height() > self._context.look.px(LEAST_FOR_LIGHT))
 
     @Slot()
     def _draw_listens(self) -> None:
@@ -148,7 +148,7 @@ class SpeedsPage(QWidget):
     @Slot(int)
     def _drop(self, place: int) -> None:
         marked = self.ladder.rungs[place].marked_s
-        self._house.perform(lambda job, at: acts.drop_last(job, marked, at))
+        self._context.perform(lambda job, at: acts.drop_last(job, marked, at))
 
     def _known(self) -> Job:
         if self._job is None:
@@ -174,13 +174,13 @@ class SpeedsPage(QWidget):
         if said.kind == "aim":
             self._aimed = said.marked_s if said.marked_s in speeds_of(self._known()) else None
             if self._aimed is None:
-                self._house.say(
+                self._context.say(
                     f"{time_said(said.marked_s)} is not on this dial; say its speeds, or a firing with its time."
                 )
                 return False
             self._draw()
             return True
-        return self._house.perform(lambda job, at: acts.say_line(job, text, at))
+        return self._context.perform(lambda job, at: acts.say_line(job, text, at))
 
     # the sound card
 
@@ -188,7 +188,7 @@ class SpeedsPage(QWidget):
         """Arm the sound card, or let go of it."""
         if self.hearing.armed:
             self.hearing.disarm()
-        elif armed_or_said(self.hearing, self._house.say):
+        elif armed_or_said(self.hearing, self._context.say):
             self._draw_listens()
 
     def fire(self, time_s: float | None = None) -> bool:
@@ -198,7 +198,7 @@ class SpeedsPage(QWidget):
             asked = self.ladder.rungs[self.ladder.place].marked_s
         if asked is None or self._job is None:
             return False
-        if not self.hearing.armed and not armed_or_said(self.hearing, self._house.say):
+        if not self.hearing.armed and not armed_or_said(self.hearing, self._context.say):
             return True
         return self.hearing.fire(asked, min(speeds_of(self._job) or (asked,)))
 
@@ -209,13 +209,13 @@ class SpeedsPage(QWidget):
             self.elsewhere(taken)
             return
         if taken.seen is None or self._job is None:
-            self._house.hear(False)
-            self._house.say(taken.fault)
+            self._context.hear(False)
+            self._context.say(taken.fault)
             return
         marked = asked if asked is not None else acts.nearest_speed(self._job, taken.seen.firing.time_s)
         fired = acts.fired_of(taken.seen, marked, "sound card", taken.picture)
-        kept = self._house.perform(acts.taking((fired,)))
-        self._house.hear(kept)
+        kept = self._context.perform(acts.taking((fired,)))
+        self._context.hear(kept)
         if kept:
             self._last = f"{time_said(marked)}: {measured_said(fired.time_s)} taken"
             place = next((n for n, one in enumerate(self.ladder.rungs) if one.marked_s == marked), self.ladder.place)

@@ -42,7 +42,7 @@ class RungShown:
 
 
 @dataclass(frozen=True)
-class LightShown:
+class FiringShown:
     """The light of one firing: points evenly along ``span_s``, the edges as shares of it, in words; nothing where it was
     typed."""
 
@@ -137,11 +137,11 @@ def rung_shown(one: Rung, is_next: bool = False) -> RungShown:
     )  # fmt: skip
 
 
-def light_shown(fired: tuple[Fired, ...], marked_s: float) -> LightShown:
+def light_shown(fired: tuple[Fired, ...], marked_s: float) -> FiringShown:
     """The light of the last firing of a speed; of the last one there was where that speed was not fired yet."""
     several = [one for one in fired if one.marked_s == marked_s] or list(fired)
     if not several:
-        return LightShown(words=f"{time_said(marked_s)} was not fired yet.")
+        return FiringShown(words=f"{time_said(marked_s)} was not fired yet.")
     one = several[-1]
     marked_s = one.marked_s
     span = one.step_s * len(one.picture)
@@ -153,8 +153,8 @@ def light_shown(fired: tuple[Fired, ...], marked_s: float) -> LightShown:
         full = one.time_s - (one.rise_s + one.fall_s) / 2
         said += f" · fully open {measured_said(full)}" if full > 0 else " · never fully open"
     if span <= 0:
-        return LightShown(words=said)
-    return LightShown(one.picture, one.from_s / span, (one.from_s + one.time_s) / span, said)
+        return FiringShown(words=said)
+    return FiringShown(one.picture, one.from_s / span, (one.from_s + one.time_s) / span, said)
 
 
 def _time_said(one: Fired) -> str:

@@ -3,7 +3,7 @@
 from violet_dial.core.exposure.ladder import COMMON_U, Rung
 from violet_dial.core.exposure.lamps import cause_said
 from violet_dial.core.exposure.said import SHORT, aperture_said, measured_said, pattern_said, time_said
-from violet_dial.core.exposure.trim import EYE_U, RIGHT, Belief
+from violet_dial.core.exposure.trim import EYE_U, RIGHT, TrimPosterior
 from violet_dial.core.quantities import format_grouped, format_signed
 from violet_dial.job.document import Job
 from violet_dial.job.practising import HIDDEN
@@ -82,7 +82,7 @@ def shots_opened(job: Job) -> tuple[str, tuple[Section, ...]]:
     """The best settings with what is expected there, and every shot."""
     if not job.exposing.shots:
         return SHOT_TITLE, (("Nothing yet", ("No frame was shot.",)),)
-    belief = Belief(marks_of(job), job.exposing.shots[-1].scene, job.exposing.shots[-1].flash)
+    belief = TrimPosterior(marks_of(job), job.exposing.shots[-1].scene, job.exposing.shots[-1].flash)
     for shot in shots_for(coloured(job)):
         belief.take(shot)
     settings = tuple(

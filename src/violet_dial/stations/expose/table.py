@@ -6,7 +6,7 @@ from typing import Protocol, runtime_checkable
 
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.exposure.said import doubt_said, measured_said, time_said
-from violet_dial.core.exposure.trim import Shot
+from violet_dial.core.exposure.trim import TestShot
 from violet_dial.core.quantities import parse_number
 from violet_dial.job.act import Act
 from violet_dial.job.csv_text import Cells, Names, table_of
@@ -64,7 +64,7 @@ def write_shots(shots: tuple[ShotTaken, ...]) -> str:
     return out.getvalue()
 
 
-def read_shots(data: bytes) -> tuple[Shot, ...]:
+def read_shots(data: bytes) -> tuple[TestShot, ...]:
     """Shots from the bytes of a CSV, in the order they were made; none where it is only its first line.
 
     Raises
@@ -79,7 +79,7 @@ def read_shots(data: bytes) -> tuple[Shot, ...]:
     return offered.found
 
 
-def _shot(cell: Cells) -> Shot:
+def _shot(cell: Cells) -> TestShot:
     scene, flash = cell("scene").lower() or SCENES[0], cell("flash").lower()
     if scene not in SCENES:
         raise InvalidInput("scene", scene, " or ".join(SCENES))
@@ -87,7 +87,7 @@ def _shot(cell: Cells) -> Shot:
         raise InvalidInput("flash", flash, "yes or no")
     slider = parse_number(cell("slider"), "slider") if cell("slider") else 0.0
     stops = parse_number(cell("stops"), "stops")
-    return Shot(parse_number(cell("wheel"), "wheel"), slider, stops, scene, flash in YES)  # type: ignore[arg-type]
+    return TestShot(parse_number(cell("wheel"), "wheel"), slider, stops, scene, flash in YES)  # type: ignore[arg-type]
 
 
 def _offered(job: Job, name: str, data: bytes) -> tuple[Listing, Act]:

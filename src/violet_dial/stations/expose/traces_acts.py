@@ -15,7 +15,7 @@ from violet_dial.core.signals.pulses import rise_s, spikes_of
 from violet_dial.core.signals.pyramid import Pyramid
 from violet_dial.core.signals.shapes import LEAST_SAMPLES, trace_of
 from violet_dial.instruments.kept import Kept
-from violet_dial.job.act import Act, Done, Understood
+from violet_dial.job.act import Act, ActResult, Understood
 from violet_dial.job.document import Job
 from violet_dial.job.exposing import TraceTaken
 from violet_dial.job.tracing import TakenEvidence
@@ -135,7 +135,7 @@ def taking(taken: tuple[TraceTaken, ...]) -> Act:
     return lambda job, at: take(job, taken, at)
 
 
-def take(job: Job, taken: tuple[TraceTaken, ...], at: str) -> Done:
+def take(job: Job, taken: tuple[TraceTaken, ...], at: str) -> ActResult:
     """Traces more.
 
     Raises
@@ -194,7 +194,7 @@ def understand(job: Job, text: str) -> Understood:
     raise InvalidInput("Traces", text, EXPECTED)
 
 
-def give_to_trace(job: Job, one: TraceTaken, sister: TraceTaken | None, at: str) -> Done:
+def give_to_trace(job: Job, one: TraceTaken, sister: TraceTaken | None, at: str) -> ActResult:
     """A trace as evidence at the points it is named by: how far it swings, or whether a clock is there; ``sister`` what a working
     unit shows at the same points.
 
@@ -237,7 +237,7 @@ def _place(job: Job, number: str) -> int:
 
 
 def _changing(place: int, name: str | None = None, sister: bool | None = None) -> Act:
-    def act(job: Job, at: str) -> Done:
+    def act(job: Job, at: str) -> ActResult:
         traces = list(job.exposing.traces)
         one = traces[place]
         traces[place] = replace(
@@ -250,7 +250,7 @@ def _changing(place: int, name: str | None = None, sister: bool | None = None) -
 
 
 def _dropping(place: int) -> Act:
-    def act(job: Job, at: str) -> Done:
+    def act(job: Job, at: str) -> ActResult:
         traces = job.exposing.traces
         left = traces[:place] + traces[place + 1 :]
         return with_exposing(job, replace(job.exposing, traces=left), f"Left out: trace {traces[place].name}")

@@ -9,7 +9,7 @@ from violet_dial.instruments.kept import Kept
 from violet_dial.job.document import Job
 from violet_dial.job.exposing import TraceTaken
 from violet_dial.kit.cards import card, labelled, scrolled
-from violet_dial.kit.page import House
+from violet_dial.kit.page import PageContext
 from violet_dial.kit.runner import Runner
 from violet_dial.kit.said_page import line
 from violet_dial.stations.expose import traces_acts as acts
@@ -22,17 +22,17 @@ class TracesPage(QWidget):
 
     chosen = Signal()
 
-    def __init__(self, house: House) -> None:
+    def __init__(self, context: PageContext) -> None:
         super().__init__()
-        self._house = house
+        self._context = context
         self._job: Job | None = None
         self._scope: Kept | None = None
         self.runner = Runner(self)
         self.runner.succeeded.connect(self._fetched)
-        self.runner.failed.connect(house.say)
+        self.runner.failed.connect(context.say)
         self.shown = TracesShown("", "", (), ())
         self.headline, self.reason = labelled("", "verdict", True), labelled("", "", True)
-        self.view, self.captures = TracesView(house.look), acts.Captures()
+        self.view, self.captures = TracesView(context.look), acts.Captures()
         self.typed = line("A trace named, or given to Trace", self._understood, self._take)
         self.typed.edit.setPlaceholderText("1 is vreg to gnd")
         frame, inside = card()
@@ -89,7 +89,7 @@ class TracesPage(QWidget):
         if self._job is not None and acts.points_of(self._job, text) is not None:
             self.fetch()
             return False
-        return self._house.perform(lambda job, at: acts.understand(job, text).act(job, at))
+        return self._context.perform(lambda job, at: acts.understand(job, text).act(job, at))
 
     # the oscilloscope
 
@@ -100,9 +100,9 @@ class TracesPage(QWidget):
 
     def fetch(self) -> None:
         """The trace of the oscilloscope at hand, named as the points that are typed."""
-        kept = self._scope or self._house.scope()
+        kept = self._scope or self._context.scope()
         if kept is None:
-            self._house.say(
+            self._context.say(
                 "No oscilloscope: type scope and its address, start the simulated bench (F12), or take a file (Ctrl+I)."
             )
             return
@@ -111,8 +111,8 @@ class TracesPage(QWidget):
 
     @Slot(object)
     def _fetched(self, taken: TraceTaken) -> None:
-        if self._house.perform(acts.taking((taken,))):
-            self._house.hear(True)
+        if self._context.perform(acts.taking((taken,))):
+            self._context.hear(True)
             self.typed.clear()
 
     def focus_first(self) -> None:

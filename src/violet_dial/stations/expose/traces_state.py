@@ -24,7 +24,7 @@ MARKS: dict[str, MarkState] = {"same": "inside", "other": "high", "missing": "lo
 
 
 @dataclass(frozen=True)
-class TraceShown:
+class TraceRow:
     """One trace: number and name, words, its mark beside a sister's (empty without one), points over ``span_s``; the sister's."""
 
     name: str
@@ -41,7 +41,7 @@ class TracesShown:
 
     headline: str
     reason: str
-    rows: tuple[TraceShown, ...]
+    rows: tuple[TraceRow, ...]
     beside: tuple[tuple[str, str], ...]  # what sisters and second channels say: a name, a sentence
 
 
@@ -49,7 +49,7 @@ def traces_shown(job: Job) -> TracesShown:
     """The page as the job stands."""
     traces = job.exposing.traces
     sisters = {one.name.lower(): one for one in traces if one.sister}
-    rows: list[TraceShown] = []
+    rows: list[TraceRow] = []
     beside: list[tuple[str, str]] = []
     for number, one in enumerate(traces, start=1):
         mark: MarkState = "empty"
@@ -59,7 +59,7 @@ def traces_shown(job: Job) -> TracesShown:
             mark, behind = MARKS[found.verdict], _behind(one, other, found.delay_s)
             beside.append((f"{number}", f"{one.name}: {found.words}"))
         name = f"{number}  {one.name}{' (sister)' * one.sister}"
-        rows.append(TraceShown(name, said_of(one), mark, one.picture, one.span_s, behind))
+        rows.append(TraceRow(name, said_of(one), mark, one.picture, one.span_s, behind))
     beside += [*_order(traces), *_delays(traces)]
     if not traces:
         return TracesShown("Nothing taken yet", NOTHING, (), ())

@@ -19,7 +19,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 from violet_dial.core.signals.pyramid import Pyramid
 from violet_dial.kit.marks import draw_mark
 from violet_dial.kit.theme.look import Look
-from violet_dial.stations.expose.traces_state import TraceShown
+from violet_dial.stations.expose.traces_state import TraceRow
 
 LANE, HEAD, FOOT, PAD, LEAST_WIDE = 86, 20, 22, 8, 320
 ZOOM, STEP, CLOSEST = 1.6, 0.2, 2e-5  # of the whole: nothing is drawn nearer than that
@@ -34,7 +34,7 @@ class TracesView(QWidget):
     def __init__(self, look: Look) -> None:
         super().__init__()
         self._look = look
-        self.rows: tuple[TraceShown, ...] = ()
+        self.rows: tuple[TraceRow, ...] = ()
         self.pyramids: dict[int, Pyramid] = {}
         self.place = 0
         self.first, self.last = 0.0, 1.0  # of the whole stretch, what is shown
@@ -55,7 +55,7 @@ class TracesView(QWidget):
         self._say()
         self.update()
 
-    def show_rows(self, rows: tuple[TraceShown, ...]) -> None:
+    def show_rows(self, rows: tuple[TraceRow, ...]) -> None:
         """Draw these; the cursor goes to a new one."""
         grown = len(rows) - len(self.rows)
         self.rows = rows
@@ -135,7 +135,7 @@ class TracesView(QWidget):
             painter.drawText(foot, side | Qt.AlignmentFlag.AlignVCenter, f"{share * whole:.4g} s")
         painter.drawText(foot, Qt.AlignmentFlag.AlignCenter, "+ − zoom   ← → move   0 all")
 
-    def _lane(self, painter: QPainter, place: int, one: TraceShown) -> None:
+    def _lane(self, painter: QPainter, place: int, one: TraceRow) -> None:
         look, box = self._look, self.lane_box(place)
         if place == self.place:
             painter.setPen(QPen(look.colour("violet"), 2 if self.hasFocus() else 1))
@@ -148,7 +148,7 @@ class TracesView(QWidget):
         painter.drawText(head, Qt.AlignmentFlag.AlignVCenter, one.name)
         self._line(painter, place, one, box.adjusted(look.px(PAD), look.px(HEAD) + 4, -look.px(PAD), -look.px(6)))
 
-    def _line(self, painter: QPainter, place: int, one: TraceShown, box: QRectF) -> None:
+    def _line(self, painter: QPainter, place: int, one: TraceRow, box: QRectF) -> None:
         look = self._look
         low, high, span = self._figures(place, one, int(box.width()))
         if not len(low):
@@ -177,7 +177,7 @@ class TracesView(QWidget):
         ]
         painter.drawPolyline(QPolygonF(points))
 
-    def _behind(self, painter: QPainter, one: TraceShown, box: QRectF, y: Callable[[float], float]) -> None:
+    def _behind(self, painter: QPainter, one: TraceRow, box: QRectF, y: Callable[[float], float]) -> None:
         """The sister's line, and the difference to it filled."""
         if not one.sister:
             return
@@ -200,7 +200,7 @@ class TracesView(QWidget):
         painter.setPen(QPen(self._look.colour("violet"), 1.6, Qt.PenStyle.DashLine))
         painter.drawPolyline(QPolygonF(line))
 
-    def _figures(self, place: int, one: TraceShown, columns: int) -> tuple[np.ndarray, np.ndarray, tuple[float, float]]:
+    def _figures(self, place: int, one: TraceRow, columns: int) -> tuple[np.ndarray, np.ndarray, tuple[float, float]]:
         """Least and most for each column of what is shown, and those of all."""
         if place in self.pyramids:
             pyramid = self.pyramids[place]

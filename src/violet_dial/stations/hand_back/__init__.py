@@ -1,6 +1,6 @@
 """Return: the sheet the owner gets, and the lesson that stays at the bench."""
 
-from violet_dial.services.station import Key, Shot, Station
+from violet_dial.services.station import Key, Screenshot, Station
 from violet_dial.stations.hand_back import state
 from violet_dial.stations.hand_back.paper import card, paper
 
@@ -20,5 +20,5 @@ STATION = Station(
         Key(("Ctrl+Shift+L",), "labels with a barcode, for the device and its trays", "labels", anywhere=True),
         Key(("Ctrl+Tab",), "from the sheet to the bench and the workshop"),
     ),
-    shots=(Shot("return", "Shearwater compact"),),
+    shots=(Screenshot("return", "Shearwater compact"),),
 )

@@ -6,7 +6,7 @@ from dataclasses import replace
 
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.quantities import parse_number
-from violet_dial.job.act import Done, Understood
+from violet_dial.job.act import ActResult, Understood
 from violet_dial.job.closing import Closing, Counted, PartUsed, Thought
 from violet_dial.job.document import Job
 from violet_dial.services.shorter_way import note_shorter_way, said_shorter_way, understand_shorter_way
@@ -20,10 +20,10 @@ EXPECTED = (
 MOST_PARTS, LONGEST = 200, 120
 
 
-def close_sheet(job: Job, closing: Closing, at: str) -> Done:
+def close_sheet(job: Job, closing: Closing, at: str) -> ActResult:
     """What goes on the sheet: done, left, battery, care, lesson, signature."""
     reason = f"Signed by {closing.signed_by}" if closing.signed_by and not job.closing.signed_by else "Sheet written"
-    return Done(replace(job, closing=closing), "Return", reason)
+    return ActResult(replace(job, closing=closing), "Return", reason)
 
 
 def with_words(closing: Closing, values: dict[str, str]) -> Closing:
@@ -55,7 +55,7 @@ def _part(match: re.Match[str]) -> Understood:
     if not 1 <= count <= 100_000:
         raise InvalidInput("Part", count, "1 to 100 000")
 
-    def act(job: Job, at: str) -> Done:
+    def act(job: Job, at: str) -> ActResult:
         kept = {one.name.lower(): one for one in job.closing.parts}
         before = kept.get(name.lower(), PartUsed(name, 1))
         had = before.count if name.lower() in kept else 0
@@ -68,7 +68,7 @@ def _part(match: re.Match[str]) -> Understood:
 def _stock(match: re.Match[str]) -> Understood:
     count, name = int(match[1]), match[2].strip()[:LONGEST]
 
-    def act(job: Job, at: str) -> Done:
+    def act(job: Job, at: str) -> ActResult:
         rest = tuple(one for one in job.closing.counted if one.name.lower() != name.lower())
         return _kept(job, f"Counted in the drawer: {count} {name}", counted=(*rest, Counted(name, count, at)))
 
@@ -80,21 +80,21 @@ def _thought(match: re.Match[str]) -> Understood:
     if not 0 <= minutes <= 100_000:
         raise InvalidInput("Minutes", match[2], "0 to 100 000")
 
-    def act(job: Job, at: str) -> Done:
+    def act(job: Job, at: str) -> ActResult:
         rest = tuple(one for one in job.closing.thought if one.station != station)
         return _kept(job, f"Thought: {station} {minutes:g} min", thought=(*rest, Thought(station, minutes)))
 
     return Understood(f"= {station} was thought to take {minutes:g} min", act)
 
 
-def _kept(job: Job, words: str, **change: object) -> Done:
+def _kept(job: Job, words: str, **change: object) -> ActResult:
     closing = replace(job.closing, **change)  # type: ignore[arg-type]
     if len(closing.parts) > MOST_PARTS or len(closing.counted) > MOST_PARTS:
         raise InvalidInput("Parts", MOST_PARTS + 1, f"at most {MOST_PARTS} kinds")
-    return Done(replace(job, closing=closing), "Return", words)
+    return ActResult(replace(job, closing=closing), "Return", words)
 
 
-def learn(job: Job, figures: Figures) -> Done:
+def learn(job: Job, figures: Figures) -> ActResult:
     """Chances beforehand for this job as this workshop's own faults shift them.
 
     Raises
@@ -106,12 +106,12 @@ def learn(job: Job, figures: Figures) -> Done:
         raise InvalidInput("Faults put right", figures.repaired, "ten or more in this workshop, to learn from")
     tracing = replace(job.tracing, weights=figures.weights)
     words = f"Chances beforehand from this workshop's {figures.repaired} faults"
-    return Done(replace(job, tracing=tracing), "Return", words)
+    return ActResult(replace(job, tracing=tracing), "Return", words)
 
 
-def forget(job: Job, at: str) -> Done:
+def forget(job: Job, at: str) -> ActResult:
     """Chances beforehand as they ship."""
-    return Done(replace(job, tracing=replace(job.tracing, weights=())), "Return", "Chances beforehand as shipped")
+    return ActResult(replace(job, tracing=replace(job.tracing, weights=())), "Return", "Chances beforehand as shipped")
 
 
 Read = Callable[[re.Match[str]], Understood]

@@ -16,7 +16,7 @@ Rows = tuple[tuple[str, ...], ...]
 
 
 @dataclass(frozen=True)
-class BenchShown:
+class HandBackShown:
     """Headline; stations with minutes spent and thought; parts used here."""
 
     headline: str
@@ -24,7 +24,7 @@ class BenchShown:
     parts: Rows
 
 
-def bench_shown(job: Job, log: Sequence[LogRow]) -> BenchShown:
+def bench_shown(job: Job, log: Sequence[LogRow]) -> HandBackShown:
     """The page as the job stands."""
     thought = {one.station: one.minutes for one in job.closing.thought}
     spent = dict(minutes_by_station(log))
@@ -34,7 +34,7 @@ def bench_shown(job: Job, log: Sequence[LogRow]) -> BenchShown:
     )
     whole, said = sum(spent.values()), sum(thought.values())
     headline = f"{whole:.0f} minutes at the bench" + (f", {said:g} thought" if thought else "")
-    return BenchShown(headline, rows, tuple((f"{one.count} ×", one.name) for one in job.closing.parts))
+    return HandBackShown(headline, rows, tuple((f"{one.count} ×", one.name) for one in job.closing.parts))
 
 
 @dataclass(frozen=True)

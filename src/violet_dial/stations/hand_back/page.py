@@ -8,10 +8,10 @@ from PySide6.QtWidgets import QGridLayout, QStackedWidget, QVBoxLayout, QWidget
 
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.task import Task
-from violet_dial.job.act import Done
+from violet_dial.job.act import ActResult
 from violet_dial.job.document import Job
 from violet_dial.kit.cards import labelled, scrolled
-from violet_dial.kit.page import House, StationPage
+from violet_dial.kit.page import PageContext, StationPage
 from violet_dial.kit.runner import Runner
 from violet_dial.kit.said_page import Rows, SaidPage, line
 from violet_dial.kit.side_panel import SidePanel
@@ -43,21 +43,21 @@ LEARN_WORDS = (
 class ReturnPage(StationPage):
     """Each page shows one frozen value; the words of the sheet stand beside it."""
 
-    def __init__(self, house: House) -> None:
+    def __init__(self, context: PageContext) -> None:
         super().__init__()
-        self._house = house
+        self._context = context
         self._job: Job | None = None
         self._figures: Figures | None = None
         self.reader = Runner(self)
         self.reader.succeeded.connect(self._read)
-        self.reader.failed.connect(house.say)
+        self.reader.failed.connect(context.say)
         texts = QGridLayout()
         texts.setVerticalSpacing(3)
-        self.sheet = SheetPage(house, texts)
+        self.sheet = SheetPage(context, texts)
         self.lines, self.texts = self.sheet.fields.lines, self.sheet.fields.texts
         self.bench = self._bench(texts)
         self.workshop = self._workshop()
-        self._panel = SidePanel(house.look)
+        self._panel = SidePanel(context.look)
         self._side = QStackedWidget()
         self._side.addWidget(scrolled(self.sheet.words))
         self._side.addWidget(self._panel)
@@ -72,7 +72,7 @@ class ReturnPage(StationPage):
         page = SaidPage(
             "part 2 LR44", line("What was used, counted, thought", self._understood, self._take), acts.EXPECTED
         )
-        self.minutes, self.parts = Rows(self._house.look, "Minutes"), Rows(self._house.look, "Parts used")
+        self.minutes, self.parts = Rows(self._context.look, "Minutes"), Rows(self._context.look, "Parts used")
         page.add("Minutes by station", self.minutes)
         self.parts_head = page.add("Parts used", self.parts)
         holder = QWidget()
@@ -83,7 +83,7 @@ class ReturnPage(StationPage):
 
     def _workshop(self) -> SaidPage:
         page = SaidPage("learn", line("Whether this job learns", self._learn_said, self._learn), "learn · forget")
-        self.groups = [(labelled("", "head", True), Rows(self._house.look, "Figures")) for _ in range(7)]
+        self.groups = [(labelled("", "head", True), Rows(self._context.look, "Figures")) for _ in range(7)]
         for number, (head, rows) in enumerate(self.groups):
             column = page.right if number in (1, 2, 4, 5) else page.body
             column.addWidget(head)
@@ -107,7 +107,7 @@ class ReturnPage(StationPage):
         """Draw the job on every page."""
         self._job = job
         self.sheet.show_job(job)
-        shown = bench_shown(job, self._house.log())
+        shown = bench_shown(job, self._context.log())
         self.bench.headline.setText(shown.headline)
         self.bench.reason.setVisible(False)
         self.minutes.show_rows(shown.minutes, ("station", "spent", "thought"))
@@ -173,7 +173,7 @@ class ReturnPage(StationPage):
         return acts.understand(self._known(), text).words
 
     def _take(self, text: str) -> bool:
-        return self._house.perform(acts.understand(self._known(), text).act)
+        return self._context.perform(acts.understand(self._known(), text).act)
 
     def _learn_said(self, text: str) -> str:
         if text.strip().lower() == "forget":
@@ -185,19 +185,19 @@ class ReturnPage(StationPage):
     def _learn(self, text: str) -> bool:
         found = self._figures
         if text.strip().lower() == "forget" or found is None:
-            return self._house.perform(acts.forget)
+            return self._context.perform(acts.forget)
 
-        def act(job: Job, at: str) -> Done:
+        def act(job: Job, at: str) -> ActResult:
             return acts.learn(job, found)
 
-        return self._house.perform(act)
+        return self._context.perform(act)
 
     # pages and keys
 
     @Slot(int)
     def _turned(self, place: int) -> None:
         if place == WORKSHOP and self._figures is None:
-            path: Path = self._house.workshop_path()
+            path: Path = self._context.workshop_path()
 
             def work(task: Task) -> Figures:
                 return read_figures(path, task)
@@ -214,7 +214,7 @@ class ReturnPage(StationPage):
 
     def turn_paper(self) -> None:
         """A4 or Letter."""
-        self._house.say(f"Paper: {self._house.turn_paper()}.")
+        self._context.say(f"Paper: {self._context.turn_paper()}.")
         if self._job is not None:
             self.sheet.show_job(self._job)
 
@@ -222,7 +222,7 @@ class ReturnPage(StationPage):
         """Labels for the device and its trays."""
         if self._job is not None:
             labels = labels_of(self._job)
-            self._house.print_made(f"labels-{self._job.label}", lambda: labels_pdf(labels))
+            self._context.print_made(f"labels-{self._job.label}", lambda: labels_pdf(labels))
 
     def keep(self) -> bool:
         return self.sheet.fields.keep()
@@ -244,4 +244,4 @@ class ReturnPage(StationPage):
         self._draw_side()
         self.focus_first()
         if act.kind == "hand over":
-            self._house.print_sheet()
+            self._context.print_sheet()

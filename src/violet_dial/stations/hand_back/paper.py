@@ -1,7 +1,7 @@
 """What Return puts on the sheet and the card: what was done, what was left and why, which battery to use, care."""
 
 from violet_dial.job.document import Job
-from violet_dial.report.blocks import Block, Lines, Pairs, Place, present, section
+from violet_dial.report.blocks import Block, Lines, Pairs, SheetPlace, present, section
 
 HEADS = {  # of the section that a field becomes, for the page to find it
     "done": "What was done", "left": "Left, and why", "battery": "Battery to use", "care": "Care", "recheck_on": "Check again",
@@ -16,11 +16,14 @@ def paper(job: Job) -> tuple[Block, ...]:
     care = present((HEADS["care"], closing.care), (HEADS["recheck_on"], closing.recheck_on))
     return (
         *section(
-            HEADS["done"], Lines(_lines(closing.done)), Pairs(present(("Parts", ", ".join(parts)))), place=Place.DONE
+            HEADS["done"],
+            Lines(_lines(closing.done)),
+            Pairs(present(("Parts", ", ".join(parts)))),
+            place=SheetPlace.DONE,
         ),
-        *section(HEADS["battery"], Lines(_lines(closing.battery)), place=Place.BATTERY),
-        *section(HEADS["left"], Lines(_lines(closing.left)), place=Place.LEFT),
-        *section("Care and checking again", Pairs(care), place=Place.CARE),
+        *section(HEADS["battery"], Lines(_lines(closing.battery)), place=SheetPlace.BATTERY),
+        *section(HEADS["left"], Lines(_lines(closing.left)), place=SheetPlace.LEFT),
+        *section("Care and checking again", Pairs(care), place=SheetPlace.CARE),
     )
 
 

@@ -12,9 +12,9 @@ from violet_dial.job.document import Job
 from violet_dial.job.spoken import spoken_date
 from violet_dial.kit.cards import card, labelled
 from violet_dial.kit.kept_fields import KeptFields
-from violet_dial.kit.page import House
+from violet_dial.kit.page import PageContext
 from violet_dial.kit.paper_view import PaperView
-from violet_dial.kit.pdf_pages import Spot, drawn_pages, spots_of
+from violet_dial.kit.pdf_pages import WordSpot, drawn_pages, spots_of
 from violet_dial.kit.runner import Runner
 from violet_dial.report.blocks import NOT_SIGNED, Paper
 from violet_dial.stations.hand_back.acts import close_sheet, with_words
@@ -33,7 +33,7 @@ BENCH_TEXTS = (
     ("lesson", "Lesson for the next one (stays at the bench)"),
     ("begins", "The next one of this model should begin with"),
 )
-Drawn = tuple[Paper, bytes, list[QImage], dict[str, Spot], str]
+Drawn = tuple[Paper, bytes, list[QImage], dict[str, WordSpot], str]
 
 
 def drawn(paper: Paper, content: bytes | None, wide_px: int, task: Task) -> Drawn:
@@ -51,22 +51,22 @@ class SheetPage(QWidget):
 
     drawn_changed = Signal()
 
-    def __init__(self, house: House, texts_at: QGridLayout) -> None:
+    def __init__(self, context: PageContext, texts_at: QGridLayout) -> None:
         super().__init__()
-        self._house = house
+        self._context = context
         self._job: Job | None = None
         self._asked: Paper | None = None  # the paper being drawn
         self._drawn: Paper | None = None  # the paper on the screen
         self._content: bytes | None = None
         self._wide_px = 0
-        self._spots: dict[str, Spot] = {}
+        self._spots: dict[str, WordSpot] = {}
         self._pointed = ""
         self.is_card = False
         self.runner = Runner(self)
         self.runner.succeeded.connect(self._show)
         self.runner.failed.connect(self._show_failure)
         self.fields = KeptFields(self, self._keep)
-        self.view = PaperView(house.look, "The sheet as it will print")
+        self.view = PaperView(context.look, "The sheet as it will print")
         self.view.zoomed.connect(self._draw)
         self.missing, self.stands = labelled("", "fault", True), labelled("", "small", True)
         self.missing.hide()
@@ -93,7 +93,7 @@ class SheetPage(QWidget):
             self._text(texts_at, key, name)
         inside.addLayout(grid, 1)
         for name, role, act in (
-            ("Into a file  Ctrl+S", "", self._house.write_sheet), ("Print  Ctrl+P", "main", self._house.print_sheet)
+            ("Into a file  Ctrl+S", "", self._context.write_sheet), ("Print  Ctrl+P", "main", self._context.print_sheet)
         ):  # fmt: skip
             inside.addWidget(_button(name, role, act))
         return frame
@@ -130,7 +130,7 @@ class SheetPage(QWidget):
         """Draw the words without writing back, and the paper as it now reads."""
         self._job = job
         self.fields.fill(fields_of(job))
-        paper = self._house.card(job) if self.is_card else self._house.sheet(job)
+        paper = self._context.card(job) if self.is_card else self._context.sheet(job)
         what = "The card, a third of a page" if self.is_card else "The sheet"
         self.stands.setText(
             f"{what}, {paper.size.removesuffix(' card')} · F5, then + − 0 zoom · Ctrl+R {'sheet' if self.is_card else 'card'} · "
@@ -205,7 +205,7 @@ class SheetPage(QWidget):
             return True
         if with_words(self._job.closing, values) == self._job.closing:
             return True
-        return self._house.perform_on(
+        return self._context.perform_coalesced(
             lambda job, at: close_sheet(job, with_words(job.closing, values), at), "words", self.fields.burst
         )
 

@@ -1,7 +1,7 @@
 """Return: what its page shows, what it wants done next, its state on the line, its words for search."""
 
 from violet_dial.job.document import Job
-from violet_dial.services.judge import judge
+from violet_dial.services.light_judgement import judge
 from violet_dial.services.next import COLLECTION, NextAct, Urgency
 from violet_dial.services.station import StationState
 

@@ -1,6 +1,6 @@
 """Light: the meter checked against reference light."""
 
-from violet_dial.services.station import Key, Shot, Station
+from violet_dial.services.station import Key, Screenshot, Station
 from violet_dial.stations.light import check, check_colour, check_eye, state, table
 from violet_dial.stations.light.demo import HIDDEN
 from violet_dial.stations.light.paper import card, paper
@@ -37,8 +37,8 @@ STATION = Station(
         Key(("Ctrl+I", "Ctrl+E"), "readings in from CSV (at Colour a spectrum), out to CSV"),
     ),
     shots=(
-        Shot("light-even", "Kittiwake hand meter"),
-        Shot("light-colour", "Kittiwake hand meter", page=1),
-        Shot("light-eye", "Garganey hand meter", page=2),
+        Screenshot("light-even", "Kittiwake hand meter"),
+        Screenshot("light-colour", "Kittiwake hand meter", page=1),
+        Screenshot("light-eye", "Garganey hand meter", page=2),
     ),
 )

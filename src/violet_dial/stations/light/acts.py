@@ -5,9 +5,9 @@ from dataclasses import dataclass, replace
 from violet_dial.core.errors import InvalidInput, NotEnoughData
 from violet_dial.core.light.chain import UNIT_TYPED, ReferenceLight, reference_figure, reference_light
 from violet_dial.core.quantities import format_signed, parse_number
-from violet_dial.core.records.light import Chain, Direction, Reading
+from violet_dial.core.records.light import Chain, Direction, LightReading
 from violet_dial.core.steady.samples import Capture, Measured
-from violet_dial.job.act import Done
+from violet_dial.job.act import ActResult
 from violet_dial.job.changes import changes_said
 from violet_dial.job.document import Job
 from violet_dial.job.light import AS_FOUND, LightSetup, Run, TakenReading
@@ -91,11 +91,11 @@ def implied_direction(job: Job, ev100: float) -> Direction:
     return "rising" if change > 0 else "falling"
 
 
-def take_reading(job: Job, read: NeedleAtLight, at: str) -> Done:
+def take_reading(job: Job, read: NeedleAtLight, at: str) -> ActResult:
     """One reading taken into the current run."""
     light = read.light(job.light.setup.chain)
     direction = read.direction if read.direction is not None else implied_direction(job, light.ev100)
-    reading = Reading(
+    reading = LightReading(
         light.ev100, read.needle.value, direction, read.attitude, light.u_stops, read.needle.u or job.light.setup.u_reading
     )  # fmt: skip
     capture, opened = read.reference.capture, light.opened()
@@ -107,10 +107,10 @@ def take_reading(job: Job, read: NeedleAtLight, at: str) -> Done:
     how = f", {reading.direction}" if reading.direction else ""
     held = f", {reading.attitude}" if reading.attitude else ""
     reason = f"Ev {reading.reference_ev100:.1f} read {reading.indicated_ev100:.1f}{how}{held}"
-    return Done(_with_readings(job, (*job.light.current.readings, taken)), "Light", reason)
+    return ActResult(_with_readings(job, (*job.light.current.readings, taken)), "Light", reason)
 
 
-def take_typed(job: Job, typed: TypedReading, at: str) -> Done:
+def take_typed(job: Job, typed: TypedReading, at: str) -> ActResult:
     """A typed reading taken, where nothing shows it before.
 
     Raises
@@ -129,14 +129,14 @@ def _with_readings(job: Job, readings: tuple[TakenReading, ...]) -> Job:
     return replace(job, light=replace(job.light, runs=(*job.light.runs[:-1], run)))
 
 
-def add_readings(job: Job, readings: tuple[Reading, ...], source: str, at: str) -> Done:
+def add_readings(job: Job, readings: tuple[LightReading, ...], source: str, at: str) -> ActResult:
     """Readings from a file, after they were shown and accepted."""
     taken = tuple(TakenReading(one, at) for one in readings)
     job = _with_readings(job, (*job.light.current.readings, *taken))
-    return Done(job, "Light", f"{len(readings)} readings taken from {source}")
+    return ActResult(job, "Light", f"{len(readings)} readings taken from {source}")
 
 
-def strike_reading(job: Job, index: int, at: str) -> Done:
+def strike_reading(job: Job, index: int, at: str) -> ActResult:
     """One reading of the current run left out; the log and undo still have it."""
     readings = job.light.current.readings
     if not 0 <= index < len(readings):
@@ -144,31 +144,31 @@ def strike_reading(job: Job, index: int, at: str) -> Done:
     struck = readings[index].reading
     left = readings[:index] + readings[index + 1 :]
     reason = f"Reading at Ev {struck.reference_ev100:.1f} ({struck.indicated_ev100:.1f}) struck out"
-    return Done(_with_readings(job, left), "Light", reason)
+    return ActResult(_with_readings(job, left), "Light", reason)
 
 
-def record_adjustment(job: Job, shift_stops: float, how: str, at: str) -> Done:
+def record_adjustment(job: Job, shift_stops: float, how: str, at: str) -> ActResult:
     """The scale was moved: the run so far stands as found, a new run begins."""
     if not job.light.current.readings:
         raise NotEnoughData("An adjustment", 0, 1)
     run = Run(name=f"after shifting {format_signed(shift_stops)} stop", shift_stops=shift_stops)
     light = replace(job.light, runs=(*job.light.runs, run))
     reason = f"Scale shifted {format_signed(shift_stops)} stop" + (f": {how}" if how else "")
-    return Done(replace(job, light=light), "Light", reason)
+    return ActResult(replace(job, light=light), "Light", reason)
 
 
-def record_repair(job: Job, what: str, at: str) -> Done:
+def record_repair(job: Job, what: str, at: str) -> ActResult:
     """Something was put right: the run so far stands as it was, a new run begins."""
     if not job.light.current.readings:
         raise NotEnoughData("A repair to check", 0, 1)
     light = replace(job.light, runs=(*job.light.runs, Run(name=f"after: {what}")))
-    return Done(replace(job, light=light), "Light", f"Put right: {what}")
+    return ActResult(replace(job, light=light), "Light", f"Put right: {what}")
 
 
-def change_setup(job: Job, setup: LightSetup, at: str) -> Done:
+def change_setup(job: Job, setup: LightSetup, at: str) -> ActResult:
     """How the meter is checked: film speed, chain, tolerance, adjuster, range. Readings taken keep their values."""
     if setup.range_to_ev100 - setup.range_from_ev100 < 1:
         expected = "a range of at least one stop, lower end first"
         raise InvalidInput("Range", f"{setup.range_from_ev100:g} to {setup.range_to_ev100:g}", expected)
     said = changes_said(job.light.setup, setup)
-    return Done(replace(job, light=replace(job.light, setup=setup)), "Light", f"Set-up: {said}")
+    return ActResult(replace(job, light=replace(job.light, setup=setup)), "Light", f"Set-up: {said}")

@@ -28,7 +28,7 @@ SOURCE_WORDS = {
 
 
 @dataclass(frozen=True)
-class Understood:
+class BarUnderstood:
     """A bar's fields with what they mean: ``read`` once both are understood; ``wrong`` the field that is not, and why."""
 
     state: BarState
@@ -49,7 +49,7 @@ def typed_reading(values: dict[str, str]) -> TypedReading:
     )
 
 
-def understand_bar(job: Job, values: dict[str, str], capture: Capture | None) -> Understood:
+def understand_bar(job: Job, values: dict[str, str], capture: Capture | None) -> BarUnderstood:
     """What is typed in the bar, read once with this job's reference chain."""
     typed, wrong = typed_reading(values), []
     reference = needle = light = None
@@ -76,7 +76,7 @@ def understand_bar(job: Job, values: dict[str, str], capture: Capture | None) ->
     if reference is not None and needle is not None:
         read = NeedleAtLight(reference, needle, typed.direction, typed.attitude)
     shows = needle.value if needle is not None else None
-    return Understood(BarState(fields, read is not None), read, shows, wrong[0] if wrong else None)
+    return BarUnderstood(BarState(fields, read is not None), read, shows, wrong[0] if wrong else None)
 
 
 def _said(

@@ -33,7 +33,7 @@ APPROACH = 1.6  # times the light it comes from, where a direction is asked for
 
 
 @dataclass(frozen=True)
-class Wanted:
+class LightWanted:
     """What is asked for: the light in lux, how the reference is typed, from which side (empty: either),
     and how a person is asked for it."""
 
@@ -50,10 +50,10 @@ def _lx(lux: float) -> str:
 class Seat(Protocol):
     """The job on the bench."""
 
-    def wanted(self) -> Wanted | None:
+    def wanted(self) -> LightWanted | None:
         """The next light; None when nothing is asked."""
 
-    def take(self, wanted: Wanted, light: Measured, needle: Measured) -> bool:
+    def take(self, wanted: LightWanted, light: Measured, needle: Measured) -> bool:
         """A reading taken; False where it was refused."""
 
 
@@ -91,7 +91,7 @@ class Stands:
 class _Held:
     """What is known of the light at hand."""
 
-    wanted: Wanted
+    wanted: LightWanted
     goes: deque[float] = field(default_factory=deque)  # lights to be set before the one asked for, and it
     since_s: float = 0.0
     asked: float = 0.0  # of the lamp, and when

@@ -4,7 +4,7 @@ from argparse import ArgumentParser, Namespace
 from dataclasses import dataclass, field
 from pathlib import Path
 
-from violet_dial.core.calibration.assess import Assessment, Plan, assess
+from violet_dial.core.calibration.assess import Assessment, CheckPlan, assess
 from violet_dial.core.calibration.flags import Flag
 from violet_dial.core.calibration.models import PARAMETER_NAMES, ModelFit
 from violet_dial.core.calibration.verdict import Verdict, decide
@@ -24,7 +24,7 @@ class CheckRequest:
     """What to check and by what."""
 
     data: bytes
-    plan: Plan = field(default_factory=Plan)
+    plan: CheckPlan = field(default_factory=CheckPlan)
     defaults: Defaults = field(default_factory=Defaults)
 
 
@@ -134,7 +134,7 @@ def _check(options: Namespace) -> int:
     ends = max(1 / 2, middle) if given is None else parse_number(given, "--tolerance-ends")
     u_reference = parse_number(options.u_reference, "--u-reference")
     defaults = Defaults(u_reference, parse_number(options.u_reading, "--u-reading"))
-    plan = Plan(tolerance=Tolerance(middle, ends))
+    plan = CheckPlan(tolerance=Tolerance(middle, ends))
     result = check_readings(CheckRequest(read_given(options.file, "Readings file"), plan, defaults))
     print(as_json(result) if options.json else f"{result['verdict']}: {result['reason']}")
     if not options.json:

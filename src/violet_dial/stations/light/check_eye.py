@@ -3,7 +3,7 @@
 from argparse import ArgumentParser, Namespace
 from pathlib import Path
 
-from violet_dial.core.eye.needle import Reading
+from violet_dial.core.eye.needle import NeedleReading
 from violet_dial.services.files import read_given
 from violet_dial.services.plain import as_json
 from violet_dial.services.station import Command
@@ -30,7 +30,7 @@ def _run(options: Namespace) -> int:
     if options.json:
         read = (
             {"value": needle.value, "u": needle.u, "reason": None, "width_px": needle.width_px}
-            if isinstance(needle, Reading)
+            if isinstance(needle, NeedleReading)
             else {"value": None, "u": None, "reason": needle.reason, "width_px": None}
         )
         face = dial.face
@@ -40,7 +40,7 @@ def _run(options: Namespace) -> int:
                      "residual_px": face.residual_px, "worst_check": face.worst_check},
         }))  # fmt: skip
         return 0
-    if isinstance(needle, Reading):
+    if isinstance(needle, NeedleReading):
         print(f"{needle.value:.4g} ± {2 * needle.u:.2g}")
     else:
         print(f"Not read: {needle.reason}.")

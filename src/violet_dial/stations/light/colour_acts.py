@@ -9,7 +9,7 @@ import numpy as np
 from violet_dial.core.colour.spectra import GRID_NM, tabled
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.records.light import Correction
-from violet_dial.job.act import Act, Done, Understood
+from violet_dial.job.act import Act, ActResult, Understood
 from violet_dial.job.document import Job
 from violet_dial.job.light import Colour, OwnSpectrum
 from violet_dial.services.colours import error_said, filter_of, light_of, worked
@@ -41,9 +41,9 @@ def understand(job: Job, text: str) -> Understood:
 
 
 def _changed(words: str, **change: object) -> Understood:
-    def act(job: Job, at: str) -> Done:
+    def act(job: Job, at: str) -> ActResult:
         colour = replace(job.light.colour, **change)  # type: ignore[arg-type]
-        return Done(replace(job, light=replace(job.light, colour=colour)), "Light", words[:1].upper() + words[1:])
+        return ActResult(replace(job, light=replace(job.light, colour=colour)), "Light", words[:1].upper() + words[1:])
 
     return Understood(f"= {words}", act)
 
@@ -99,7 +99,7 @@ def _correct(job: Job, match: re.Match[str]) -> Understood:
     found = worked(job).error
     link = Correction(stops=round(found.stops, 4), u_stops=max(round(found.u_stops, 4), 0.005), reason=REASON)
 
-    def act(job: Job, at: str) -> Done:
+    def act(job: Job, at: str) -> ActResult:
         return _with_links(job, (*_others(job), link), f"Colour of the light into the chain: {found.stops:+.2f} stop")
 
     return Understood(f"= into the chain: what falls counts as {error_said(found)}", act)
@@ -116,10 +116,10 @@ def _others(job: Job) -> tuple[object, ...]:
     return tuple(one for one in links if not (isinstance(one, Correction) and one.reason == REASON))
 
 
-def _with_links(job: Job, links: tuple[object, ...], words: str) -> Done:
+def _with_links(job: Job, links: tuple[object, ...], words: str) -> ActResult:
     setup = job.light.setup
     chain = replace(setup.chain, links=links)  # type: ignore[arg-type]
-    return Done(replace(job, light=replace(job.light, setup=replace(setup, chain=chain))), "Light", words)
+    return ActResult(replace(job, light=replace(job.light, setup=replace(setup, chain=chain))), "Light", words)
 
 
 def in_chain(job: Job) -> bool:
@@ -127,7 +127,7 @@ def in_chain(job: Job) -> bool:
     return len(_others(job)) < len(job.light.setup.chain.links)
 
 
-def take_spectrum(job: Job, own: OwnSpectrum) -> Done:
+def take_spectrum(job: Job, own: OwnSpectrum) -> ActResult:
     """A spectrum brought in, and put to use as what it is of."""
     colour = job.light.colour
     rest = tuple(one for one in colour.own if (one.kind, one.name) != (own.kind, own.name))
@@ -136,7 +136,7 @@ def take_spectrum(job: Job, own: OwnSpectrum) -> Done:
     else:
         put = {"lamp" if own.kind == "light" else "cell": own.name}
     changed: Colour = replace(colour, own=(*rest, own), **put)  # type: ignore[arg-type]
-    return Done(
+    return ActResult(
         replace(job, light=replace(job.light, colour=changed)), "Light", f"Spectrum of a {own.kind}: {own.name}"
     )
 

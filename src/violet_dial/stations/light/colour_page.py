@@ -7,7 +7,7 @@ from PySide6.QtWidgets import QSizePolicy, QVBoxLayout, QWidget
 from violet_dial.core.errors import InvalidInput
 from violet_dial.job.document import Job
 from violet_dial.kit.cards import card, labelled, scrolled
-from violet_dial.kit.page import House
+from violet_dial.kit.page import PageContext
 from violet_dial.kit.said_page import Rows, line
 from violet_dial.kit.theme.look import Look
 from violet_dial.stations.light import colour_acts
@@ -19,14 +19,14 @@ HEADS = ("lamp", "filter", "reads", "takes")
 class ColourPage(QWidget):
     """Shows one frozen value."""
 
-    def __init__(self, house: House) -> None:
+    def __init__(self, context: PageContext) -> None:
         super().__init__()
-        self._house = house
+        self._context = context
         self._job: Job | None = None
         self.headline, self.reason = labelled("", "verdict", True), labelled("", "", True)
         self.stands = labelled("", "small", True)
-        self.view = ColourView(house.look)
-        self.rows = Rows(house.look, "The best at hand")
+        self.view = ColourView(context.look)
+        self.rows = Rows(context.look, "The best at hand")
         self.typed = line("Lamp, cell, filters", self._understood, self._take)
         self.typed.edit.setPlaceholderText("lamp A")
         frame, inside = card()
@@ -65,7 +65,7 @@ class ColourPage(QWidget):
         return colour_acts.understand(self._known(), text).words
 
     def _take(self, text: str) -> bool:
-        return self._house.perform(colour_acts.understand(self._known(), text).act)
+        return self._context.perform(colour_acts.understand(self._known(), text).act)
 
     def focus_first(self) -> None:
         """To the line."""

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from violet_dial.core.calibration.models import high_compression, low_falloff, low_lift
-from violet_dial.core.eye.needle import Reading, grey, read_needle
+from violet_dial.core.eye.needle import NeedleReading, grey, read_needle
 from violet_dial.core.records.light import Direction, TrustedMeter
 from violet_dial.core.steady.samples import Capture, Measured
 from violet_dial.instruments.simulated.meter import SimulatedCamera, meter_truth
@@ -13,7 +13,7 @@ from violet_dial.instruments.simulated.meter import SimulatedMeter as MovingMete
 from violet_dial.job.act import Act
 from violet_dial.job.light import LightSetup
 from violet_dial.services.doing import Doing
-from violet_dial.services.judge import judge
+from violet_dial.services.light_judgement import judge
 from violet_dial.services.simulated import METER_OF
 from violet_dial.stations.light import eye_acts
 from violet_dial.stations.light.acts import (
@@ -33,7 +33,7 @@ HIDDEN: dict[str, str] = {
 
 
 @dataclass(frozen=True)
-class SimulatedMeter:
+class DemoMeter:
     """A meter with known truth, in stops: even offset, shapes (None: absent), stick and scatter.
 
     A sticky pointer reads low by half of ``stick_stops`` with rising light and high by half with falling.
@@ -71,7 +71,7 @@ def set_up(on: Doing, setup: LightSetup) -> None:
 
 
 def read_both_ways(
-    on: Doing, meter: SimulatedMeter, rng: np.random.Generator, rising: tuple[float, ...], falling: tuple[float, ...]
+    on: Doing, meter: DemoMeter, rng: np.random.Generator, rising: tuple[float, ...], falling: tuple[float, ...]
 ) -> None:
     """Readings at lights in EV100, with rising and then with falling light."""
     source = on.job.light.setup.chain.source
@@ -106,7 +106,7 @@ def read_by_camera(on: Doing, lights: tuple[float, ...]) -> None:
         eye = eye_from(on.job.light.dial, empty_of(on.job.light.dial))
         assert eye is not None
         read = read_needle(eye, grey(frame))
-        assert isinstance(read, Reading), read
+        assert isinstance(read, NeedleReading), read
         needle = Measured.of(Capture("camera", "needle", read.value, read.u))
         on.do(_seen(NeedleAtLight(Measured(lit[0], unit="lx"), needle, "rising", picture=packed(frame, is_small=True))))
 

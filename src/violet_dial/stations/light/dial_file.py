@@ -8,9 +8,9 @@ import numpy as np
 import numpy.typing as npt
 
 from violet_dial.core.errors import InvalidInput
-from violet_dial.core.eye.face import MOST_MARKS, Face, Mark, face_of
+from violet_dial.core.eye.face import MOST_MARKS, Face, ScaleMark, face_of
 from violet_dial.core.eye.lamps import LampSpot, glow, lamp_state
-from violet_dial.core.eye.needle import Eye, Reading, Refused, eye_of, grey, read_needle
+from violet_dial.core.eye.needle import Eye, NeedleReading, Refused, eye_of, grey, read_needle
 from violet_dial.services.decoder import DECODER, CannotDecode
 
 MOST_JSON, MOST_BYTES, MOST_SIDE = 200_000, 40_000_000, 4_096
@@ -19,7 +19,7 @@ Picture = npt.NDArray[np.float64]
 
 
 @dataclass(frozen=True, eq=False)
-class Dial:
+class DialFile:
     """A dial as it was set up."""
 
     face: Face
@@ -28,7 +28,7 @@ class Dial:
     lamps: tuple[LampSpot, ...]
 
 
-def dial_of(data: bytes, name: str) -> Dial:
+def dial_of(data: bytes, name: str) -> DialFile:
     """A dial from JSON: ``marks`` (``x``, ``y`` in px, ``value``), and where known ``pivot`` ([x, y]), ``needle`` (``dark``,
     ``wide_px``) and ``lamps`` (``name``, ``x``, ``y``, ``radius``, ``off``).
 
@@ -50,7 +50,7 @@ def dial_of(data: bytes, name: str) -> Dial:
     unknown = set(raw) - {"marks", "pivot", "needle", "lamps"}
     if unknown:
         raise InvalidInput(name, ", ".join(sorted(unknown)), "marks, pivot, needle and lamps alone")
-    marks = tuple(Mark(*_numbers(one, ("x", "y", "value"), "Mark")) for one in raw["marks"][: MOST_MARKS + 1])
+    marks = tuple(ScaleMark(*_numbers(one, ("x", "y", "value"), "Mark")) for one in raw["marks"][: MOST_MARKS + 1])
     pivot = raw.get("pivot")
     if pivot is not None and not (isinstance(pivot, list) and len(pivot) == 2):
         raise InvalidInput("Pivot", pivot, "[x, y] in px")
@@ -65,7 +65,9 @@ def dial_of(data: bytes, name: str) -> Dial:
     spots = tuple(_lamp(one) for one in lamps)
     place = (float(pivot[0]), float(pivot[1])) if pivot is not None else None
     dark, wide = needle.get("dark"), needle.get("wide_px")
-    return Dial(face_of(marks, place), dark if isinstance(dark, bool) else None, float(wide) if wide else None, spots)
+    return DialFile(
+        face_of(marks, place), dark if isinstance(dark, bool) else None, float(wide) if wide else None, spots
+    )
 
 
 def _numbers(one: Any, names: tuple[str, ...], what: str) -> tuple[float, ...]:
@@ -118,11 +120,11 @@ def picture_of(data: bytes, name: str) -> Picture:
 class Looked:
     """What an eye saw of one picture: the needle read or refused, each lamp's state."""
 
-    needle: Reading | Refused
+    needle: NeedleReading | Refused
     lamps: tuple[tuple[str, str], ...]
 
 
-def looked(dial: Dial, picture: Picture, empty: Picture | None = None) -> Looked:
+def looked(dial: DialFile, picture: Picture, empty: Picture | None = None) -> Looked:
     """One picture looked at.
 
     Raises

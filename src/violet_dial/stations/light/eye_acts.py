@@ -11,7 +11,7 @@ from violet_dial.core.eye.face import MOST_MARKS
 from violet_dial.core.eye.lamps import LampSpot, glow
 from violet_dial.core.eye.needle import grey
 from violet_dial.core.quantities import format_grouped, parse_number
-from violet_dial.job.act import Act, Done
+from violet_dial.job.act import Act, ActResult
 from violet_dial.job.document import Job
 from violet_dial.job.exposing import LampLook
 from violet_dial.job.light import DialMark, DialSetUp, LampPlace, NeedleNote
@@ -37,8 +37,8 @@ class Cross:
     tall: int
 
 
-def _with_dial(job: Job, dial: DialSetUp, words: str) -> Done:
-    return Done(replace(job, light=replace(job.light, dial=dial)), "Light", words)
+def _with_dial(job: Job, dial: DialSetUp, words: str) -> ActResult:
+    return ActResult(replace(job, light=replace(job.light, dial=dial)), "Light", words)
 
 
 def put_mark(cross: Cross, text: str) -> Act:
@@ -51,7 +51,7 @@ def put_mark(cross: Cross, text: str) -> Act:
     """
     value = parse_number(text.strip().lower().removeprefix("ev").removesuffix("ev").strip(), "Mark")
 
-    def act(job: Job, at: str) -> Done:
+    def act(job: Job, at: str) -> ActResult:
         dial = job.light.dial
         fits = (dial.wide, dial.tall) == (cross.wide, cross.tall)
         others = tuple(one for one in dial.marks if one.value != value) if fits else ()
@@ -70,7 +70,7 @@ def put_mark(cross: Cross, text: str) -> Act:
 def take_mark_away(cross: Cross) -> Act:
     """The mark near the cross away."""
 
-    def act(job: Job, at: str) -> Done:
+    def act(job: Job, at: str) -> ActResult:
         dial = job.light.dial
         near = min(dial.marks, key=lambda one: _away(one, cross), default=None)
         if near is None or _away(near, cross) > NEAR_PX:
@@ -101,7 +101,7 @@ def put_lamp(cross: Cross, name: str, frame: npt.NDArray[np.uint8], radius: floa
         "slow" if name == "slow" else "over", cross.x, cross.y, radius, round(min(max(off, -1.0), 1.0), 4)
     )
 
-    def act(job: Job, at: str) -> Done:
+    def act(job: Job, at: str) -> ActResult:
         dial = job.light.dial
         fits = (dial.wide, dial.tall) in ((cross.wide, cross.tall), (0, 0))
         kept = dial if fits else DialSetUp()
@@ -115,13 +115,13 @@ def put_lamp(cross: Cross, name: str, frame: npt.NDArray[np.uint8], radius: floa
 def note_look(look: LampLook) -> Act:
     """What the lamps said, into Expose's map."""
 
-    def act(job: Job, at: str) -> Done:
+    def act(job: Job, at: str) -> ActResult:
         exposing = job.exposing
         if len(exposing.lamps) >= MOST_LOOKS:
             raise InvalidInput("Looks", len(exposing.lamps) + 1, f"at most {MOST_LOOKS}")
         made = replace(exposing, lamps=(*exposing.lamps, replace(look, at=at)))
         said = f"Lamps at f/{look.f_number:g}, {format_grouped(look.lux)} lx: {look.seen}"
-        return Done(replace(job, exposing=made), "Expose", said)
+        return ActResult(replace(job, exposing=made), "Expose", said)
 
     return act
 
@@ -129,7 +129,7 @@ def note_look(look: LampLook) -> Act:
 def put_empty(picture: str, wide: int, tall: int) -> Act:
     """The dial without its needle, as a picture (WebP in base64)."""
 
-    def act(job: Job, at: str) -> Done:
+    def act(job: Job, at: str) -> ActResult:
         dial = job.light.dial
         kept = dial if (dial.wide, dial.tall) in ((wide, tall), (0, 0)) else DialSetUp()
         made = replace(kept, wide=wide, tall=tall, empty=picture)
@@ -138,7 +138,7 @@ def put_empty(picture: str, wide: int, tall: int) -> Act:
     return act
 
 
-def turn_ring(job: Job, at: str) -> Done:
+def turn_ring(job: Job, at: str) -> ActResult:
     """Whether a ring's pointer is turned to meet the needle: the other way than it stands."""
     dial = replace(job.light.dial, has_ring=not job.light.dial.has_ring)
     return _with_dial(
@@ -149,7 +149,7 @@ def turn_ring(job: Job, at: str) -> Done:
 def put_dial(dial: DialSetUp) -> Act:
     """A whole set-up, as it was made for the same model."""
 
-    def act(job: Job, at: str) -> Done:
+    def act(job: Job, at: str) -> ActResult:
         if not dial.marks:
             raise InvalidInput(
                 "Dial", "not known", "a model that was set up in another job: give three marks of its scale"
@@ -162,13 +162,13 @@ def put_dial(dial: DialSetUp) -> Act:
 def note_needle(note: NeedleNote) -> Act:
     """What the needle did, into the job."""
 
-    def act(job: Job, at: str) -> Done:
+    def act(job: Job, at: str) -> ActResult:
         notes = (*job.light.needle, replace(note, taken_at=at))[-MOST_NOTES:]
-        return Done(replace(job, light=replace(job.light, needle=notes)), "Light", f"Needle: {note.words}")
+        return ActResult(replace(job, light=replace(job.light, needle=notes)), "Light", f"Needle: {note.words}")
 
     return act
 
 
-def clear_dial(job: Job, at: str) -> Done:
+def clear_dial(job: Job, at: str) -> ActResult:
     """Everything of the dial away."""
     return _with_dial(job, DialSetUp(), "Dial: set up anew")

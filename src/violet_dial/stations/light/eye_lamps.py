@@ -22,7 +22,7 @@ NEAR_STOPS, TRIES = 0.05, 3  # of the light asked for; of a light at which nothi
 Lux = Callable[[], float | None]
 
 
-class Lamps:
+class LampWatch:
     """The lamps of a dial, picture by picture."""
 
     def __init__(self, places: tuple[LampPlace, ...]) -> None:
@@ -69,7 +69,7 @@ class Lamps:
 class Walk:
     """The lights by whole stops at one aperture, then between those where something changed."""
 
-    def __init__(self, text: str, lamps: Lamps, lux: Lux, set_lux: Callable[[float], bool]) -> None:
+    def __init__(self, text: str, lamps: LampWatch, lux: Lux, set_lux: Callable[[float], bool]) -> None:
         self._f_number = parse_aperture(text)[0]
         self._lamps, self._lux, self._set_lux = lamps, lux, set_lux
         self._before = lux() or 0.0
@@ -128,7 +128,7 @@ class Walk:
             self._set_lux(self._before)
 
 
-def walk_of(text: str, lamps: Lamps, lux: Lux, set_lux: Callable[[float], bool]) -> Walk:
+def walk_of(text: str, lamps: LampWatch, lux: Lux, set_lux: Callable[[float], bool]) -> Walk:
     """A walk that is ready.
 
     Raises

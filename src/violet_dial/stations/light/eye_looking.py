@@ -9,24 +9,24 @@ import numpy.typing as npt
 from PySide6.QtCore import QObject, QTimer, Signal, Slot
 
 from violet_dial.core.errors import InvalidInput
-from violet_dial.core.eye.needle import Eye, Reading, Refused, grey, read_needle
-from violet_dial.core.eye.pair import Pair, read_pair
+from violet_dial.core.eye.needle import Eye, NeedleReading, Refused, grey, read_needle
+from violet_dial.core.eye.pair import NeedlePair, read_pair
 from violet_dial.core.steady.samples import Capture, Measured, Sample
 from violet_dial.job.document import Job
 from violet_dial.job.light import DialSetUp
-from violet_dial.kit.page import House
+from violet_dial.kit.page import PageContext
 from violet_dial.kit.runner import Runner
-from violet_dial.services.camera import Watch
+from violet_dial.services.camera import FramePoller
 from violet_dial.stations.light import eye_acts
 from violet_dial.stations.light.bar_state import ATTITUDE, typed_reading
 from violet_dial.stations.light.by_itself import ByItself, Picture, needle_detector
-from violet_dial.stations.light.eye_lamps import Lamps, Walk, walk_of
-from violet_dial.stations.light.eye_run import Bench, run_of
-from violet_dial.stations.light.eye_trials import Trial, at_rest, trial_of
+from violet_dial.stations.light.eye_lamps import LampWatch, Walk, walk_of
+from violet_dial.stations.light.eye_run import RunBench, run_of
+from violet_dial.stations.light.eye_trials import NeedleTrial, at_rest, trial_of
 from violet_dial.stations.light.eyes import empty_of, eye_from, packed
 
 Frame = npt.NDArray[np.uint8]
-Read = Reading | Refused | Pair | None
+Read = NeedleReading | Refused | NeedlePair | None
 Went = tuple[float, float | None]  # seconds, and the needle
 COURSE_S = 30.0
 TICK_MS, AGAIN_MS = 150, 1_000  # where there is no camera, it is looked for again
@@ -34,17 +34,17 @@ POSES, LEAST_POSES, APART = 9, 5, 0.05  # of the needle, for the dial without it
 ENDED = "The check by itself has ended: the page Eye is no longer in view."
 
 
-class Looking(QObject):
+class NeedleReader(QObject):
     """``looked`` after each look, ``turned`` when a run begins or ends."""
 
     looked = Signal()
     turned = Signal()
 
-    def __init__(self, parent: QObject, house: House) -> None:
+    def __init__(self, parent: QObject, context: PageContext) -> None:
         super().__init__(parent)
-        self._house = house
+        self._context = context
         self._job: Job | None = None
-        self._watch: Watch | None = None
+        self._watch: FramePoller | None = None
         self._chosen = ""  # which camera it is
         self._missing = ""  # why there is none
         self._seen = 0  # pictures gone over
@@ -58,14 +58,14 @@ class Looking(QObject):
         self._pointer_px: float | None = None  # the width of a ring's pointer, as it was read
         self.went: deque[Went] = deque()
         self.run: ByItself | None = None
-        self.trial: Trial | None = None
-        self.lamps = Lamps(())
+        self.trial: NeedleTrial | None = None
+        self.lamps = LampWatch(())
         self.walk: Walk | None = None
         self._timer = QTimer(self, interval=TICK_MS)
         self._timer.timeout.connect(self.tick)
         self._runner = Runner(self)
         self._runner.succeeded.connect(self._was_decoded)
-        self._runner.failed.connect(house.say)
+        self._runner.failed.connect(context.say)
 
     # what is before the camera
 
@@ -83,7 +83,7 @@ class Looking(QObject):
             self._empty = None
             self._runner.start(lambda task: (dial, empty_of(dial)))
         if dial.lamps != self.dial.lamps:
-            self.lamps = Lamps(dial.lamps)
+            self.lamps = LampWatch(dial.lamps)
         if dial != self.dial:
             self.dial = dial
             self._see_anew()
@@ -130,7 +130,7 @@ class Looking(QObject):
     def end_looking(self) -> None:
         """It is no more."""
         if self.run is not None and self.run.stands.stage not in ("waits", "done"):
-            self._house.say(ENDED)
+            self._context.say(ENDED)
         self.close()
 
     def close(self) -> None:
@@ -148,9 +148,9 @@ class Looking(QObject):
         """Watch the camera there is."""
         if self._job is None or self._watch is not None:
             return
-        self._chosen = self._house.camera_chosen()
+        self._chosen = self._context.camera_chosen()
         try:
-            self._watch, self._missing = Watch(self._house.camera(self._job)), ""
+            self._watch, self._missing = FramePoller(self._context.camera(self._job)), ""
         except InvalidInput as error:
             self._missing = str(error)
             self._timer.setInterval(AGAIN_MS)
@@ -176,7 +176,7 @@ class Looking(QObject):
         InvalidInput
             No such address.
         """
-        self._house.use_camera(address)
+        self._context.use_camera(address)
         self._take_up()
 
     def _take_up(self) -> None:
@@ -187,7 +187,7 @@ class Looking(QObject):
     @Slot()
     def tick(self) -> None:
         """The newest picture gone over; the run does its next thing."""
-        if self._chosen != self._house.camera_chosen() or self._watch is None:
+        if self._chosen != self._context.camera_chosen() or self._watch is None:
             self._take_up()
         watch = self._watch
         if watch is None:
@@ -207,9 +207,9 @@ class Looking(QObject):
         self.read = self._read_of(picture)
         self.lamps.look(picture)
         self._walk_on(at_s)
-        value = self.read.value if isinstance(self.read, Reading) else None
+        value = self.read.value if isinstance(self.read, NeedleReading) else None
         self.is_steady = value is not None and self._detector.feed(Sample(at_s, value, "needle")).kind == "steady"
-        self.went.append((at_s, self.read.apart if isinstance(self.read, Pair) else value))
+        self.went.append((at_s, self.read.apart if isinstance(self.read, NeedlePair) else value))
         while at_s - self.went[0][0] > COURSE_S:
             self.went.popleft()
         if value is None:
@@ -219,7 +219,7 @@ class Looking(QObject):
             self._poses.append((value, frame))
         if self.trial is not None and (note := self.trial.look(at_s, value)) is not None:
             self.stop_trial()
-            self._house.perform(eye_acts.note_needle(note))
+            self._context.perform(eye_acts.note_needle(note))
 
     def _read_of(self, picture: Picture) -> Read:
         if self._eye is None:
@@ -229,20 +229,20 @@ class Looking(QObject):
         if not self.dial.has_ring:
             return read_needle(self._eye, picture)
         pair = read_pair(self._eye, picture, self._pointer_px)
-        if isinstance(pair, Pair):
+        if isinstance(pair, NeedlePair):
             self._pointer_px = pair.pointer_px
         return pair
 
     @property
     def needle(self) -> str:
         """The needle as it is read now, as it would be typed; empty when it is not read."""
-        return f"{self.read.value:.2f}" if isinstance(self.read, Reading) else ""
+        return f"{self.read.value:.2f}" if isinstance(self.read, NeedleReading) else ""
 
     @property
     def measured(self) -> Measured | None:
         """The needle as it is read now, with its uncertainty; None when it is not read."""
         read = self.read
-        if not isinstance(read, Reading):
+        if not isinstance(read, NeedleReading):
             return None
         return Measured.of(Capture(self.name or "camera", "needle", read.value, read.u))
 
@@ -295,14 +295,14 @@ class Looking(QObject):
             No needle read, or no lamp that can be set.
         """
         read = self.read
-        if not isinstance(read, Reading) or self._eye is None:
+        if not isinstance(read, NeedleReading) or self._eye is None:
             raise InvalidInput("Needle", "not read", "a dial that is set up and a needle that is seen")
         self.stop_run()
         if kind == "zero":
             lowest = min(one.value for one in self.dial.marks)
-            self._house.perform(eye_acts.note_needle(at_rest(read.value, read.u, lowest, self._eye.face.scale)))
+            self._context.perform(eye_acts.note_needle(at_rest(read.value, read.u, lowest, self._eye.face.scale)))
             return
-        self.trial = trial_of(kind, self._house.lux, self._house.set_lux, self._eye.face.scale)
+        self.trial = trial_of(kind, self._context.lux, self._context.set_lux, self._eye.face.scale)
         self.looked.emit()
 
     def begin_walk(self, aperture: str) -> None:
@@ -314,7 +314,7 @@ class Looking(QObject):
             No aperture, no lamps put, or no lamp that can be set.
         """
         self.stop_run()
-        self.walk = walk_of(aperture, self.lamps, self._house.lux, self._house.set_lux)
+        self.walk = walk_of(aperture, self.lamps, self._context.lux, self._context.set_lux)
         self.looked.emit()
 
     def _walk_on(self, at_s: float) -> None:
@@ -322,11 +322,11 @@ class Looking(QObject):
         if walk is None:
             return
         look = walk.look(at_s)
-        if look is not None and not self._house.perform(eye_acts.note_look(look)):
+        if look is not None and not self._context.perform(eye_acts.note_look(look)):
             self.stop_trial()
         elif walk.is_done:
             self.stop_trial()
-            self._house.hear(True)
+            self._context.hear(True)
 
     def stop_trial(self) -> None:
         """The light as it was before."""
@@ -346,13 +346,13 @@ class Looking(QObject):
         """Let it run by itself; what is missing is said."""
         self.stop_trial()
         if self._watch is None or self._job is None:
-            self._house.say(self._missing or "There is no camera.")
+            self._context.say(self._missing or "There is no camera.")
             return
-        bench = Bench(self._known, self._house.perform, self._house.light, self._house.set_lux, self._held)
+        bench = RunBench(self._known, self._context.perform, self._context.light, self._context.set_lux, self._held)
         try:
             self.run = run_of(bench, self._watch, self._eye, self._empty)
         except InvalidInput as error:
-            self._house.say(str(error))
+            self._context.say(str(error))
             return
         self.turned.emit()
         self.looked.emit()
@@ -368,7 +368,7 @@ class Looking(QObject):
 
     def _held(self) -> str:
         """How the meter is held, as the bar has it."""
-        return typed_reading({ATTITUDE: self._house.bar.value(ATTITUDE)}).attitude
+        return typed_reading({ATTITUDE: self._context.bar.value(ATTITUDE)}).attitude
 
     def stop_run(self) -> None:
         """No more by itself; what was taken stays."""
@@ -384,4 +384,4 @@ class Looking(QObject):
         before = self.run.stands
         stands = self.run.tick(monotonic())
         if stands.taken != before.taken or (stands.stage == "waits" and before.stage != "waits"):
-            self._house.hear(stands.stage != "waits")
+            self._context.hear(stands.stage != "waits")

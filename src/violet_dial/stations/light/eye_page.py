@@ -7,15 +7,15 @@ from PySide6.QtGui import QHideEvent, QShowEvent
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from violet_dial.core.errors import InvalidInput, VioletDialError
-from violet_dial.core.eye.needle import Reading
+from violet_dial.core.eye.needle import NeedleReading
 from violet_dial.job.act import Act
 from violet_dial.job.document import Job
 from violet_dial.kit.cards import card, labelled, scrolled
-from violet_dial.kit.page import House
+from violet_dial.kit.page import PageContext
 from violet_dial.kit.said_page import line
 from violet_dial.services.live import figure_text
 from violet_dial.stations.light import eye_acts
-from violet_dial.stations.light.eye_looking import Looking
+from violet_dial.stations.light.eye_looking import NeedleReader
 from violet_dial.stations.light.eye_state import eye_shown, face_or_why, notes_said
 from violet_dial.stations.light.eye_view import EyeView
 from violet_dial.stations.light.eyes import packed
@@ -34,16 +34,16 @@ WORDS: dict[str, str] = {
 class EyePage(QWidget):
     """Watches while it is in view."""
 
-    def __init__(self, house: House) -> None:
+    def __init__(self, context: PageContext) -> None:
         super().__init__()
-        self._house = house
+        self._context = context
         self._job: Job | None = None
         self._knows = False  # the dial, from another job
-        self.looking = Looking(self, house)
+        self.looking = NeedleReader(self, context)
         self.headline, self.reason = labelled("", "verdict", True), labelled("", "", True)
         self.check, self.stands = labelled("", "small", True), labelled("", "small", True)
         self.notes = labelled("", "small", True)
-        self.view = EyeView(house.look)
+        self.view = EyeView(context.look)
         self.typed = line("Marks and camera", self._understood, self._take)
         self.typed.edit.setPlaceholderText("12")
         frame, inside = card()
@@ -102,16 +102,16 @@ class EyePage(QWidget):
             if label.text() != text:
                 label.setText(text)
         self.notes.setVisible(bool(texts[-1]))
-        lux = self._house.lux()
+        lux = self._context.lux()
         light = figure_text(lux, "lux") if lux is not None else ""
         parts = (f"{looking.name} · {wide} x {tall}" if wide else "", light, looking.lamps.said)
         self.stands.setText(" · ".join(one for one in parts if one))
-        read = looking.read if isinstance(looking.read, Reading) else None
+        read = looking.read if isinstance(looking.read, NeedleReading) else None
         self.view.show_dial(face_or_why(looking.dial)[0], looking.dial.marks, read, tuple(looking.went))
 
     def showEvent(self, event: QShowEvent) -> None:
         super().showEvent(event)
-        self._knows = self._job is not None and bool(self._house.known_dial(self._job).marks)
+        self._knows = self._job is not None and bool(self._context.known_dial(self._job).marks)
         self.looking.begin_looking()
 
     def hideEvent(self, event: QHideEvent) -> None:
@@ -152,7 +152,7 @@ class EyePage(QWidget):
         try:
             return self._taken(low)
         except InvalidInput as error:
-            self._house.say(str(error))
+            self._context.say(str(error))
             return False
 
     def _taken(self, low: str) -> bool:
@@ -171,11 +171,11 @@ class EyePage(QWidget):
             return True
         acts: dict[str, Callable[[], Act]] = {
             "ring": lambda: eye_acts.turn_ring, "empty": self._empty_act, "clear": lambda: eye_acts.clear_dial,
-            "known": lambda: eye_acts.put_dial(self._house.known_dial(self._known())),
+            "known": lambda: eye_acts.put_dial(self._context.known_dial(self._known())),
         }  # fmt: skip
         if word.startswith("lamp "):
             acts[word] = lambda: eye_acts.put_lamp(self._cross(), word[5:].strip(), self.looking.picture_now)
-        kept = self._house.perform(acts[word]() if word in acts else eye_acts.put_mark(self._cross(), low))
+        kept = self._context.perform(acts[word]() if word in acts else eye_acts.put_mark(self._cross(), low))
         if kept:
             self.focus_first()
         return kept
@@ -193,9 +193,9 @@ class EyePage(QWidget):
     @Slot()
     def _strike(self) -> None:
         try:
-            self._house.perform(eye_acts.take_mark_away(self._cross()))
+            self._context.perform(eye_acts.take_mark_away(self._cross()))
         except InvalidInput as error:
-            self._house.say(str(error))
+            self._context.say(str(error))
 
     def focus_first(self) -> None:
         """To the picture."""

@@ -10,15 +10,15 @@ from violet_dial.core.records.light import Direction
 from violet_dial.core.steady.samples import Capture, Measured
 from violet_dial.job.act import Act
 from violet_dial.job.document import Job
-from violet_dial.services.camera import Watch
+from violet_dial.services.camera import FramePoller
 from violet_dial.stations.light.acts import NeedleAtLight, reference_said, take_reading
-from violet_dial.stations.light.by_itself import ByItself, Picture, Wanted
+from violet_dial.stations.light.by_itself import ByItself, LightWanted, Picture
 from violet_dial.stations.light.eyes import packed
 from violet_dial.stations.light.state import next_of
 
 
 @dataclass(frozen=True)
-class Bench:
+class RunBench:
     """What a run needs of the house: the job as it stands, acts, the light as measured, a light asked for, how the meter is
     held."""
 
@@ -29,26 +29,26 @@ class Bench:
     attitude: Callable[[], str]
 
 
-def wanted_of(job: Job) -> Wanted | None:
+def wanted_of(job: Job) -> LightWanted | None:
     """The light that Light asks for next; None when it asks for no reading."""
     act = next_of(job, None)
     if act is None or act.kind != "read":
         return None
-    return Wanted(parse_number(act.reference, "Reference"), act.reference, act.direction, act.title)
+    return LightWanted(parse_number(act.reference, "Reference"), act.reference, act.direction, act.title)
 
 
 class _Seat:
     """The job on the bench, the lamp and the camera, as `ByItself` asks for them."""
 
-    def __init__(self, bench: Bench, watch: Watch) -> None:
+    def __init__(self, bench: RunBench, watch: FramePoller) -> None:
         self._bench, self._watch = bench, watch
         self.by_hand = self.is_told = False
         self._count = -1  # of the picture given last
 
-    def wanted(self) -> Wanted | None:
+    def wanted(self) -> LightWanted | None:
         return wanted_of(self._bench.job())
 
-    def take(self, wanted: Wanted, light: Measured, needle: Measured) -> bool:
+    def take(self, wanted: LightWanted, light: Measured, needle: Measured) -> bool:
         frame = self._watch.frame
         small = packed(frame, is_small=True) if frame is not None else ""
         direction: Direction | None = {"rising": "rising", "falling": "falling"}.get(wanted.direction)  # type: ignore[assignment]
@@ -71,7 +71,7 @@ class _Seat:
         return self._watch.picture()
 
 
-def run_of(bench: Bench, watch: Watch, eye: Eye | None, empty: Picture | None) -> ByItself:
+def run_of(bench: RunBench, watch: FramePoller, eye: Eye | None, empty: Picture | None) -> ByItself:
     """A run that is ready to begin.
 
     Raises

@@ -4,8 +4,8 @@ from dataclasses import dataclass
 
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.eye.face import LEAST_MARKS, Face
-from violet_dial.core.eye.needle import Reading, Refused
-from violet_dial.core.eye.pair import Pair
+from violet_dial.core.eye.needle import NeedleReading, Refused
+from violet_dial.core.eye.pair import NeedlePair
 from violet_dial.job.document import Job
 from violet_dial.job.light import DialSetUp
 from violet_dial.stations.light.by_itself import Stands
@@ -33,28 +33,32 @@ def face_or_why(dial: DialSetUp) -> tuple[Face | None, str]:
 
 
 def eye_shown(
-    dial: DialSetUp, fault: str, has_picture: bool, read: Reading | Refused | Pair | None, goes: Stands | str | None
+    dial: DialSetUp,
+    fault: str,
+    has_picture: bool,
+    read: NeedleReading | Refused | NeedlePair | None,
+    goes: Stands | str | None,
 ) -> EyeShown:
     """What stands in the head; ``goes`` a run, or a trial of the needle in words."""
     face, why = face_or_why(dial)
     return EyeShown(_headline(fault, has_picture, read), _reason(dial, face, fault or why, goes), _check(dial, face))
 
 
-def _headline(fault: str, has_picture: bool, read: Reading | Refused | Pair | None) -> str:
+def _headline(fault: str, has_picture: bool, read: NeedleReading | Refused | NeedlePair | None) -> str:
     if fault:
         return "No picture"
     if not has_picture:
         return "Waiting for a picture…"
-    if isinstance(read, Reading):
+    if isinstance(read, NeedleReading):
         return f"The needle shows {value_said(read)}"
-    if isinstance(read, Pair):
+    if isinstance(read, NeedlePair):
         way = "above" if read.apart > 0 else "below"
         met = abs(read.apart) <= 2 * read.u
         return "Needle and pointer meet" if met else f"The needle stands {abs(read.apart):.2f} {way} the pointer"
     return f"Not read: {read.reason}" if read is not None else "The dial is not set up yet"
 
 
-def value_said(read: Reading) -> str:
+def value_said(read: NeedleReading) -> str:
     """A reading with its expanded uncertainty."""
     decimals = 2 if read.u < 0.2 else 1
     return f"{read.value:.{decimals}f} ± {max(2 * read.u, 10.0**-decimals):.{decimals}f}".replace("-", "−")

@@ -23,7 +23,7 @@ Lux = Callable[[], float | None]
 SetLux = Callable[[float], bool]
 
 
-class Trial(Protocol):
+class NeedleTrial(Protocol):
     """Fed with every look; the note when it has ended."""
 
     words: str
@@ -179,7 +179,7 @@ def at_rest(value: float, u: float, lowest: float, scale: float) -> NeedleNote:
     return NeedleNote("rests", f"Capped, the needle stands {way}.", rows)
 
 
-def trial_of(kind: str, lux: Lux, set_lux: SetLux, scale: float) -> Trial:
+def trial_of(kind: str, lux: Lux, set_lux: SetLux, scale: float) -> NeedleTrial:
     """A trial that is ready: ``settle`` and ``creep`` with a lamp, ``flick`` by hand.
 
     Raises

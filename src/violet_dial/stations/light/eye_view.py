@@ -20,7 +20,7 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from violet_dial.core.eye.face import Face
-from violet_dial.core.eye.needle import Reading
+from violet_dial.core.eye.needle import NeedleReading
 from violet_dial.job.light import DialMark
 from violet_dial.kit.theme.look import Look
 from violet_dial.stations.light.eye_state import value_said
@@ -53,7 +53,7 @@ class EyeView(QWidget):
         self._held: Frame | None = None  # what the image is drawn from
         self._marks: tuple[DialMark, ...] = ()
         self._face: Face | None = None
-        self._read: Reading | None = None
+        self._read: NeedleReading | None = None
         self._went: tuple[Went, ...] = ()
         self.cross = QPointF(0, 0)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -91,7 +91,7 @@ class EyeView(QWidget):
         self.update()
 
     def show_dial(
-        self, face: Face | None, marks: tuple[DialMark, ...], read: Reading | None, went: tuple[Went, ...]
+        self, face: Face | None, marks: tuple[DialMark, ...], read: NeedleReading | None, went: tuple[Went, ...]
     ) -> None:
         """Draw the dial as it is known, the needle as it was read, and how it went: seconds and values, None where it was not
         read."""

@@ -8,7 +8,7 @@ import numpy as np
 import numpy.typing as npt
 
 from violet_dial.core.errors import InvalidInput
-from violet_dial.core.eye.face import LEAST_MARKS, Face, Mark, face_of
+from violet_dial.core.eye.face import LEAST_MARKS, Face, ScaleMark, face_of
 from violet_dial.core.eye.needle import Eye, eye_of, grey
 from violet_dial.job.light import DialSetUp
 from violet_dial.services.decoder import DECODER, CannotDecode
@@ -78,7 +78,7 @@ def face_from(set_up: DialSetUp) -> Face | None:
     """
     if len(set_up.marks) < LEAST_MARKS:
         return None
-    return face_of(tuple(Mark(one.x, one.y, one.value) for one in set_up.marks))
+    return face_of(tuple(ScaleMark(one.x, one.y, one.value) for one in set_up.marks))
 
 
 def eye_from(set_up: DialSetUp, empty: Picture | None) -> Eye | None:

@@ -15,15 +15,15 @@ from violet_dial.kit.bar import BarState
 from violet_dial.kit.cards import card, labelled, scrolled
 from violet_dial.kit.form import combo
 from violet_dial.kit.over import open_over
-from violet_dial.kit.page import House, StationPage
+from violet_dial.kit.page import PageContext, StationPage
 from violet_dial.kit.sub_pages import SubPages
 from violet_dial.report.dial import needle_at
 from violet_dial.services import live
-from violet_dial.services.judge import judge_run
+from violet_dial.services.light_judgement import judge_run
 from violet_dial.services.next import NextAct
 from violet_dial.services.station import FileIn, Section
 from violet_dial.stations.light.acts import strike_reading, take_reading
-from violet_dial.stations.light.bar_state import ATTITUDE, DIRECTION, READING, REFERENCE, Understood, understand_bar
+from violet_dial.stations.light.bar_state import ATTITUDE, DIRECTION, READING, REFERENCE, BarUnderstood, understand_bar
 from violet_dial.stations.light.colour_acts import FILE_IN
 from violet_dial.stations.light.colour_page import ColourPage
 from violet_dial.stations.light.colour_sum import colour_opened
@@ -44,13 +44,13 @@ class LightPage(StationPage):
 
     sets_up = True
 
-    def __init__(self, house: House) -> None:
+    def __init__(self, context: PageContext) -> None:
         super().__init__()
-        self._house, self._look = house, house.look
+        self._context, self._look = context, context.look
         self._job: Job | None = None
         self._run = -1
         self._now: float | None = None
-        self._typed = Understood(BarState(()), None, None)  # what stands in the bar, read once
+        self._typed = BarUnderstood(BarState(()), None, None)  # what stands in the bar, read once
         self._aimed = ""  # the light that was put in for Next
         self._captured: tuple[str, Capture] | None = None  # a light put in by an instrument, with the text it was
         self.shown: LightShown | None = None
@@ -83,8 +83,8 @@ class LightPage(StationPage):
         inside.addWidget(self.sum)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
-        self.colour = ColourPage(self._house)
-        self.eye = EyePage(self._house)
+        self.colour = ColourPage(self._context)
+        self.eye = EyePage(self._context)
         self.eye.looking.turned.connect(self.changed)
         pages = (("Dial", scrolled(frame)), ("Colour", self.colour), ("Eye", self.eye))
         self.pages = SubPages(pages, (self._draw, self._draw_colour, self._draw_eye))
@@ -107,7 +107,7 @@ class LightPage(StationPage):
         self.eye.begin()
         self.pages.begin()
         for key, text in ((REFERENCE, ""), (READING, ""), (DIRECTION, "by itself"), (ATTITUDE, "not noted")):
-            self._house.bar.put(key, text)
+            self._context.bar.put(key, text)
 
     def show_job(self, job: Job) -> None:
         """Show the job; a new run comes to the front by itself."""
@@ -217,17 +217,17 @@ class LightPage(StationPage):
 
     def focus_first(self) -> None:
         if self.pages.place == DIAL:
-            self._house.bar.focus_field(READING)
+            self._context.bar.focus_field(READING)
         else:
             (self.colour if self.pages.place == COLOUR else self.eye).focus_first()
 
     def to_reference(self) -> None:
         """The keys to the reference light."""
-        self._house.bar.focus_field(REFERENCE)
+        self._context.bar.focus_field(REFERENCE)
 
     def to_reading(self) -> None:
         """The keys to the needle read by eye."""
-        self._house.bar.focus_field(READING)
+        self._context.bar.focus_field(READING)
 
     def to_picture(self) -> None:
         if self.pages.place == EYE:
@@ -240,21 +240,21 @@ class LightPage(StationPage):
     def set_up(self) -> None:
         if self._job is not None:
             window = LightSetupWindow(self, self._look, self._job.light.setup)
-            window.accepted.connect(lambda: self._house.perform(window.act()))
+            window.accepted.connect(lambda: self._context.perform(window.act()))
             open_over(window)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         index = self.dial.cursor_index
         last = self.shown is not None and self.shown.run == len(self.shown.runs) - 1
         if event.key() == Qt.Key.Key_Delete and last and index >= 0:
-            self._house.perform(lambda job, at: strike_reading(job, index, at))
+            self._context.perform(lambda job, at: strike_reading(job, index, at))
             return
         super().keyPressEvent(event)
 
     # the bar
 
     def _values(self) -> dict[str, str]:
-        return {key: self._house.bar.value(key) for key in (REFERENCE, READING, DIRECTION, ATTITUDE)}
+        return {key: self._context.bar.value(key) for key in (REFERENCE, READING, DIRECTION, ATTITUDE)}
 
     @property
     def typed_ready(self) -> bool:
@@ -276,7 +276,7 @@ class LightPage(StationPage):
 
     def _put_seen(self) -> Measured | None:
         """At the eye: light and needle into their fields, where nothing else was typed; the needle with its uncertainty."""
-        bar, light, seen = self._house.bar, self._house.light(), self.eye.looking.measured
+        bar, light, seen = self._context.bar, self._context.light(), self.eye.looking.measured
         if self.pages.place != EYE or seen is None or bar.value(READING):
             return None
         bar.put(READING, self.eye.looking.needle)
@@ -288,12 +288,12 @@ class LightPage(StationPage):
         if self._job is None:
             return
         self._typed = understand_bar(self._job, self._values(), self._capture)
-        self._house.bar.show_bar(self._typed.state)
+        self._context.bar.show_bar(self._typed.state)
         self._show_now(self._typed.indicated_ev100)
 
     def follow(self, act: NextAct) -> None:
         """Put in the light Next asks for, unless the person typed another."""
-        bar = self._house.bar
+        bar = self._context.bar
         if act.kind == "read" and bar.value(REFERENCE) in ("", self._aimed):
             self._aimed = act.reference
             bar.put(REFERENCE, act.reference)
@@ -309,10 +309,10 @@ class LightPage(StationPage):
         try:
             self._aimed = reference_text(self._job, ev100)
         except InvalidInput as error:
-            self._house.say(str(error))
+            self._context.say(str(error))
             return
-        self._house.bar.put(REFERENCE, self._aimed)
-        self._house.bar.put(DIRECTION, "by itself")
+        self._context.bar.put(REFERENCE, self._aimed)
+        self._context.bar.put(DIRECTION, "by itself")
         self.understand()
         self.changed.emit()
         self.focus_first()
@@ -326,20 +326,20 @@ class LightPage(StationPage):
         read = typed.read
         if read is None:
             if typed.wrong is not None:
-                self._house.say(str(typed.wrong[1]))
-                self._house.bar.focus_field(typed.wrong[0])
+                self._context.say(str(typed.wrong[1]))
+                self._context.bar.focus_field(typed.wrong[0])
             return
         if seen is not None:
             read = replace(read, needle=seen, picture=self.eye.looking.picture)
         aimed, self._aimed = self._aimed, read.reference.typed  # with the reading taken, Next may put in another light
-        if not self._house.perform(lambda job, at: take_reading(job, read, at)):
+        if not self._context.perform(lambda job, at: take_reading(job, read, at)):
             self._aimed = aimed
             return
         self._captured = None
-        self._house.bar.put(READING, "")
+        self._context.bar.put(READING, "")
         act = next_of(self._job, None)
         if act is None or act.kind != "read":
-            self._house.bar.put(DIRECTION, "by itself")
+            self._context.bar.put(DIRECTION, "by itself")
         self.understand()
         self.focus_first()
 
@@ -378,7 +378,7 @@ class LightPage(StationPage):
     @property
     def _capture(self) -> Capture | None:
         """The instrument's light, as long as the field still says it."""
-        if self._captured is None or self._captured[0] != self._house.bar.value(REFERENCE):
+        if self._captured is None or self._captured[0] != self._context.bar.value(REFERENCE):
             return None
         return self._captured[1]
 
@@ -392,13 +392,13 @@ class LightPage(StationPage):
     def _put_light(self, capture: Capture) -> None:
         text = format_grouped(capture.value, 0 if capture.value >= 1000 else 2).replace("\u00a0", " ")
         self._captured = (text, capture)
-        self._house.bar.put(REFERENCE, text)
+        self._context.bar.put(REFERENCE, text)
 
     def drop_capture(self) -> bool:
         """Take back a light an instrument put in, before the needle was read."""
         if self._capture is None:
             return False
         self._captured = None
-        self._house.bar.put(REFERENCE, self._aimed)
+        self._context.bar.put(REFERENCE, self._aimed)
         self.understand()
         return True

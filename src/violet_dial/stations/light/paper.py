@@ -7,9 +7,9 @@ from violet_dial.core.quantities import format_signed
 from violet_dial.core.records.light import Chain, Tolerance, TrustedMeter
 from violet_dial.job.document import Job
 from violet_dial.job.light import Run
-from violet_dial.report.blocks import Block, Grid, Lines, Pairs, Picture, Verdict, Words, present, section
+from violet_dial.report.blocks import Block, Grid, Lines, Pairs, Picture, SheetVerdict, Words, present, section
 from violet_dial.report.dial import DialRequest, MarkState, draw_dial, mark_state
-from violet_dial.services.judge import Judgement, judge_run
+from violet_dial.services.light_judgement import LightJudgement, judge_run
 from violet_dial.stations.light.colour_state import sentence
 
 WORDS: dict[MarkState, str] = {"inside": "within", "high": "high", "low": "low", "undecided": "undecided", "empty": "—"}
@@ -25,7 +25,7 @@ def paper(job: Job) -> tuple[Block, ...]:
         return section("What it reads", Lines(("Not checked against reference light.", *_watched(job))))
     last = judge_run(job, runs[-1])
     shown = runs if len(runs) == 1 else [runs[0], runs[-1]]
-    verdict = Verdict(last.verdict.headline, f"Verdict: {last.verdict.kind}. {last.verdict.reason}")
+    verdict = SheetVerdict(last.verdict.headline, f"Verdict: {last.verdict.kind}. {last.verdict.reason}")
     tables = [block for run in shown for block in _run(run, judge_run(job, run), len(shown) == 1)]
     return (
         verdict, *tables, *section("What the readings say", Lines(_findings(last.assessment, job))),
@@ -46,7 +46,7 @@ def card(job: Job) -> tuple[tuple[str, str], ...]:
     return present(("Reads", last.verdict.headline), ("Trust it over", span))
 
 
-def _run(run: Run, judgement: Judgement, show_after: bool) -> tuple[Block, ...]:
+def _run(run: Run, judgement: LightJudgement, show_after: bool) -> tuple[Block, ...]:
     a = judgement.assessment
     ordered = sorted(a.readings, key=lambda one: one.reading.reference_ev100)
     rows = tuple(

@@ -26,7 +26,7 @@ from violet_dial.core.records.light import (
     Tolerance,
     TrustedMeter,
 )
-from violet_dial.job.act import Done
+from violet_dial.job.act import ActResult
 from violet_dial.job.document import Job
 from violet_dial.job.light import LightSetup
 from violet_dial.kit.cards import card, labelled, scrolled
@@ -76,7 +76,7 @@ ADJUSTER: Fields = (
 )
 
 
-class _Group(QWidget):
+class _FieldGroup(QWidget):
     """Number fields for the attributes of one record."""
 
     changed = Signal()
@@ -116,7 +116,7 @@ class _Choice(QWidget):
         self._layout = QVBoxLayout(self)
         self._layout.setContentsMargins(0, 0, 0, 0)
         self._layout.addWidget(self.kind)
-        self._group = _Group(record, ())
+        self._group = _FieldGroup(record, ())
         self._layout.addWidget(self._group)
         self.kind.setCurrentText(getattr(record, "kind", "none"))
         self.kind.currentTextChanged.connect(self._choose)
@@ -127,7 +127,7 @@ class _Choice(QWidget):
         made, fields = self._kinds[name]
         record = self._held if isinstance(self._held, made) else made()
         self._group.deleteLater()
-        self._group = _Group(record, fields)
+        self._group = _FieldGroup(record, fields)
         self._group.changed.connect(self.changed)
         self._layout.addWidget(self._group)
         self._held = record
@@ -150,9 +150,9 @@ class LightSetupWindow(FormWindow):
         self.source = _Choice("Source of the reference", SOURCES, setup.chain.source)
         self.links = [_Choice(f"Link {n}", LINKS, link) for n, link in enumerate(links, start=1)]
         self.light = line_edit("Light", setup.light_source)
-        self.range = _Group(setup, RANGE)
-        self.tolerance = _Group(setup.tolerance, TOLERANCE)
-        self.adjuster = _Group(setup.adjuster, ADJUSTER)
+        self.range = _FieldGroup(setup, RANGE)
+        self.tolerance = _FieldGroup(setup.tolerance, TOLERANCE)
+        self.adjuster = _FieldGroup(setup.adjuster, ADJUSTER)
         self.fault = labelled("", "fault", True)
         self.keep = self.keep_button = QPushButton("Keep  Ctrl+⏎")
         self.keep.setProperty("role", "main")
@@ -228,7 +228,7 @@ class LightSetupWindow(FormWindow):
             **ranges,
         )
 
-    def act(self) -> Callable[[Job, str], Done]:
+    def act(self) -> Callable[[Job, str], ActResult]:
         """The act that keeps this set-up."""
         setup = self.setup()
         return lambda job, at: change_setup(job, setup, at)

@@ -12,7 +12,7 @@ from violet_dial.job.light import LightCheck
 from violet_dial.job.practising import HIDDEN
 from violet_dial.report.dial import Dial, DialRequest, MarkState, draw_dial, mark_state
 from violet_dial.services.gate import gate_first
-from violet_dial.services.judge import Judgement, judge, judge_run
+from violet_dial.services.light_judgement import LightJudgement, judge, judge_run
 from violet_dial.services.next import NextAct, Urgency, approach_of, described
 from violet_dial.services.station import Section, StationState
 from violet_dial.stations.light.acts import record_adjustment, record_repair
@@ -96,7 +96,7 @@ def next_of(job: Job, result: object) -> NextAct | None:
     return _adjust(job, judgement) if verdict.shift_helps and not shifted else None
 
 
-def _repair(job: Job, judgement: Judgement) -> NextAct:
+def _repair(job: Job, judgement: LightJudgement) -> NextAct:
     what = judgement.verdict.repair
     return NextAct(
         "Light",
@@ -111,7 +111,7 @@ def _repair(job: Job, judgement: Judgement) -> NextAct:
     )
 
 
-def _read(job: Job, judgement: Judgement) -> NextAct:
+def _read(job: Job, judgement: LightJudgement) -> NextAct:
     suggestion = judgement.next_reading
     ev100 = suggestion.ev100 if suggestion.ev100 is not None else 0.0
     reference = reference_text(job, ev100)
@@ -136,7 +136,7 @@ def _read(job: Job, judgement: Judgement) -> NextAct:
     )
 
 
-def _adjust(job: Job, judgement: Judgement) -> NextAct:
+def _adjust(job: Job, judgement: LightJudgement) -> NextAct:
     ways = judgement.assessment.instructions
     title = ways[1].text if len(ways) > 2 else ways[0].text
     said = title[:1].upper() + title[1:]

@@ -9,7 +9,7 @@ from violet_dial.job.document import Job
 from violet_dial.job.light import Run
 from violet_dial.job.practising import HIDDEN
 from violet_dial.services.evidence import capture_lines
-from violet_dial.services.judge import Judgement
+from violet_dial.services.light_judgement import LightJudgement
 from violet_dial.services.station import Section
 
 PARAMETER_WORDS = {
@@ -18,7 +18,7 @@ PARAMETER_WORDS = {
 }  # fmt: skip
 
 
-def explain(job: Job, run: Run, judgement: Judgement, reading: int = -1) -> tuple[Section, ...]:
+def explain(job: Job, run: Run, judgement: LightJudgement, reading: int = -1) -> tuple[Section, ...]:
     """Every step from the readings to the verdict; ``reading`` is the one under the cursor, -1 for none."""
     a = judgement.assessment
     sections: list[Section] = []

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.quantities import parse_number
-from violet_dial.core.records.light import DEFAULT_U_READING, DEFAULT_U_REFERENCE, Direction, Reading
+from violet_dial.core.records.light import DEFAULT_U_READING, DEFAULT_U_REFERENCE, Direction, LightReading
 from violet_dial.job.act import Act
 from violet_dial.job.csv_text import Cells, Names, RejectedRow, defused, table_of
 from violet_dial.job.document import Job
@@ -38,7 +38,7 @@ OTHER_NAMES = {
 class ReadResult:
     """What a CSV holds: readings offered, rows rejected (at most a screenful kept, all counted), columns ignored."""
 
-    readings: tuple[Reading, ...]
+    readings: tuple[LightReading, ...]
     rejected: tuple[RejectedRow, ...]
     rejected_count: int
     ignored_columns: tuple[str, ...]
@@ -70,14 +70,14 @@ def read_readings(data: bytes, defaults: Defaults | None = None) -> ReadResult:
     )
 
 
-def _reading(cell: Cells, defaults: Defaults, decimal_comma: bool) -> Reading:
+def _reading(cell: Cells, defaults: Defaults, decimal_comma: bool) -> LightReading:
     def number(name: str, default: float | None = None) -> float:
         text = cell(name)
         if not text and default is not None:
             return default
         return parse_number(text.replace(",", ".") if decimal_comma else text, name)
 
-    return Reading(
+    return LightReading(
         reference_ev100=number("reference_ev100"),
         indicated_ev100=number("indicated_ev100"),
         direction=_direction(cell("direction")),
@@ -98,7 +98,7 @@ def _direction(text: str) -> Direction:
     return ""
 
 
-def write_readings(readings: tuple[Reading, ...]) -> str:
+def write_readings(readings: tuple[LightReading, ...]) -> str:
     """Readings as CSV text with the columns `read_readings` knows, comma separated, point as decimal mark."""
     out = io.StringIO()
     writer = csv.writer(out, lineterminator="\n")

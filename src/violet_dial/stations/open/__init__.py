@@ -1,6 +1,6 @@
 """Open: what comes off, the way back, the cheapest way in, and what may be done to what."""
 
-from violet_dial.services.station import Key, Shot, Station
+from violet_dial.services.station import Key, Screenshot, Station
 from violet_dial.stations.open import state, table
 from violet_dial.stations.open.paper import FILE_OUT, PRINT_OUT, paper
 
@@ -22,5 +22,5 @@ STATION = Station(
         Key(("Ctrl+L",), "begin from an earlier strip-down of this model", "adopt"),
         Key(("Ctrl+I", "Ctrl+E", "Ctrl+P", "Ctrl+S"), "CSV in, CSV or Markdown out, the checklist printed or as PDF"),
     ),
-    shots=(Shot("open-back-night", "Shearwater compact", page=1, theme="night"),),
+    shots=(Screenshot("open-back-night", "Shearwater compact", page=1, theme="night"),),
 )

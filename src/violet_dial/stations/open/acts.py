@@ -3,11 +3,11 @@
 from dataclasses import MISSING, dataclass, fields, replace
 
 from violet_dial.core.errors import InvalidInput
-from violet_dial.core.opening.steps import End, EndKind, Sealant, Step
+from violet_dial.core.opening.steps import EndKind, Sealant, Step, WireEnd
 from violet_dial.core.opening.tally import Totals, open_beneath, tally, totals
 from violet_dial.core.opening.typed import understand_step
 from violet_dial.core.opening.way_back import BackItem, way_back
-from violet_dial.job.act import Done
+from violet_dial.job.act import ActResult
 from violet_dial.job.document import Job
 
 TEST_ACT = "test before closing"  # how a test stop on the way back stands in the walk
@@ -50,7 +50,7 @@ def typed_step(job: Job, text: str) -> tuple[Step, Step | None]:
     return replace(step, **{**silent, **fixed}), met
 
 
-def take_step(job: Job, text: str, at: str) -> Done:
+def take_step(job: Job, text: str, at: str) -> ActResult:
     """One typed line of the strip-down: it is off now, before those that are only planned."""
     step, met = typed_step(job, text)
     off = [one for one in job.opening.steps if not one.planned]
@@ -59,31 +59,31 @@ def take_step(job: Job, text: str, at: str) -> Done:
     where = f" -> {step.tray}" if step.tray else ""
     planned = ", as planned" if met is not None else ""
     steps = (*off, replace(step, off_at=at), *plan)
-    return Done(_with_steps(job, steps), "Open", f"Off: {step.name}{where}{planned}{caution}")
+    return ActResult(_with_steps(job, steps), "Open", f"Off: {step.name}{where}{planned}{caution}")
 
 
-def change_step(job: Job, step: Step, at: str) -> Done:
+def change_step(job: Job, step: Step, at: str) -> ActResult:
     """A step with other fields."""
     place = step_at(job, step.step_id)
     steps = (*job.opening.steps[:place], step, *job.opening.steps[place + 1 :])
-    return Done(_with_steps(job, steps), "Open", f"{step.name} changed")
+    return ActResult(_with_steps(job, steps), "Open", f"{step.name} changed")
 
 
-def take_planned(job: Job, step_id: str, at: str) -> Done:
+def take_planned(job: Job, step_id: str, at: str) -> ActResult:
     """A planned step is off now; it goes to the end of what is off, before the other planned ones."""
     place = step_at(job, step_id)
     step = replace(job.opening.steps[place], planned=False, off_at=at, confirmed=job.opening.steps[place].confirmed + 1)
     rest = [one for one in job.opening.steps if one.step_id != step_id]
     off = [one for one in rest if not one.planned]
     planned = [one for one in rest if one.planned]
-    return Done(_with_steps(job, (*off, step, *planned)), "Open", f"Off: {step.name}, as planned")
+    return ActResult(_with_steps(job, (*off, step, *planned)), "Open", f"Off: {step.name}, as planned")
 
 
-def strike_step(job: Job, step_id: str, at: str) -> Done:
+def strike_step(job: Job, step_id: str, at: str) -> ActResult:
     """A step out of the list; the log and undo still have it."""
     place = step_at(job, step_id)
     steps = job.opening.steps[:place] + job.opening.steps[place + 1 :]
-    return Done(_with_steps(job, steps), "Open", f"{job.opening.steps[place].name} struck out")
+    return ActResult(_with_steps(job, steps), "Open", f"{job.opening.steps[place].name} struck out")
 
 
 @dataclass(frozen=True)
@@ -96,7 +96,7 @@ class Ending:
     note: str = ""
 
 
-def end_step(job: Job, ending: Ending, at: str) -> Done:
+def end_step(job: Job, ending: Ending, at: str) -> ActResult:
     """Things of a step get their end: refitted, replaced by, or left out because."""
     place = step_at(job, ending.step_id)
     step = job.opening.steps[place]
@@ -109,27 +109,27 @@ def end_step(job: Job, ending: Ending, at: str) -> Done:
     if ending.kind != "refitted" and not ending.note.strip():
         needed = "by what it is replaced" if ending.kind == "replaced" else "why it is left out"
         raise InvalidInput(ending.kind.capitalize(), "nothing", needed)
-    new = replace(step, ends=(*step.ends, End(ending.kind, count, ending.note.strip(), at)))
+    new = replace(step, ends=(*step.ends, WireEnd(ending.kind, count, ending.note.strip(), at)))
     steps = (*job.opening.steps[:place], new, *job.opening.steps[place + 1 :])
     said = {"refitted": "Back", "replaced": f"Replaced by {ending.note}", "left out": f"Left out because {ending.note}"}
-    return Done(_with_steps(job, steps), "Open", f"{said[ending.kind]}: {step.name}, {tally(new).words}")
+    return ActResult(_with_steps(job, steps), "Open", f"{said[ending.kind]}: {step.name}, {tally(new).words}")
 
 
-def close_over(job: Job, step_id: str, answer: str, at: str) -> Done:
+def close_over(job: Job, step_id: str, answer: str, at: str) -> ActResult:
     """A cover goes on although something beneath has no end; the answer is logged."""
     place = step_at(job, step_id)
     beneath = [job.opening.steps[one].name for one in open_beneath(job.opening.steps, place)]
     done = end_step(job, Ending(step_id), at)
     reason = f"{job.opening.steps[place].name} closed over {', '.join(beneath)}: {answer}"
-    return Done(done.job, "Open", reason)
+    return ActResult(done.job, "Open", reason)
 
 
-def reopen_step(job: Job, step_id: str, at: str) -> Done:
+def reopen_step(job: Job, step_id: str, at: str) -> ActResult:
     """A refitted thing is off again."""
     place = step_at(job, step_id)
     step = job.opening.steps[place]
     steps = (*job.opening.steps[:place], replace(step, ends=()), *job.opening.steps[place + 1 :])
-    return Done(_with_steps(job, steps), "Open", f"Off again: {step.name}")
+    return ActResult(_with_steps(job, steps), "Open", f"Off again: {step.name}")
 
 
 def unfinished_beneath(job: Job, step_id: str) -> tuple[Step, ...]:
@@ -138,20 +138,20 @@ def unfinished_beneath(job: Job, step_id: str) -> tuple[Step, ...]:
     return tuple(steps[place] for place in open_beneath(steps, step_at(job, step_id)))
 
 
-def add_steps(job: Job, steps: tuple[Step, ...], source: str, at: str) -> Done:
+def add_steps(job: Job, steps: tuple[Step, ...], source: str, at: str) -> ActResult:
     """A list from a file or an earlier job as a plan to work from; identities are given anew."""
     first = int(next_step_id(job)[1:])
     planned = tuple(
         replace(step, step_id=f"s{first + place}", planned=True, ends=(), off_at="") for place, step in enumerate(steps)
     )
     reason = f"Plan of {len(planned)} steps from {source}"
-    return Done(_with_steps(job, (*job.opening.steps, *planned)), "Open", reason)
+    return ActResult(_with_steps(job, (*job.opening.steps, *planned)), "Open", reason)
 
 
-def choose_sealant(job: Job, sealant: Sealant, at: str) -> Done:
+def choose_sealant(job: Job, sealant: Sealant, at: str) -> ActResult:
     """The school of securing hardware this job follows."""
     opening = replace(job.opening, sealant=sealant)
-    return Done(replace(job, opening=opening), "Open", f"Sealant where nothing is said: {sealant}")
+    return ActResult(replace(job, opening=opening), "Open", f"Sealant where nothing is said: {sealant}")
 
 
 def back_of(job: Job) -> tuple[BackItem, ...]:

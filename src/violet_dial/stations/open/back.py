@@ -12,7 +12,7 @@ from violet_dial.job.receiving import TakenTrial
 from violet_dial.kit.ask import ask_text, ask_yes
 from violet_dial.kit.cards import card, labelled
 from violet_dial.kit.form import line_edit
-from violet_dial.kit.page import House
+from violet_dial.kit.page import PageContext
 from violet_dial.kit.rows_table import RowsModel, RowsTable
 from violet_dial.services.trials import record_trial
 from violet_dial.stations.open.acts import TEST_ACT, Ending, close_over, end_step, reopen_step, unfinished_beneath
@@ -26,9 +26,9 @@ _LETTERS: dict[str, EndKind] = {"R": "replaced", "L": "left out"}
 class BackPage(QWidget):
     """Enter puts the chosen thing back (a count typed first: only so many); R replaced, L left out, U off again."""
 
-    def __init__(self, house: House) -> None:
+    def __init__(self, context: PageContext) -> None:
         super().__init__()
-        self._house, look = house, house.look
+        self._context, look = context, context.look
         self._job: Job | None = None
         self.shown: BackShown | None = None
         self.model = RowsModel(look, HEADS)
@@ -103,9 +103,9 @@ class BackPage(QWidget):
         try:
             count = self._typed_count()
         except InvalidInput as error:
-            self._house.say(str(error))
+            self._context.say(str(error))
             return False
-        kept = self._house.perform(lambda job, at: end_step(job, Ending(step.step_id, kind, count, note), at))
+        kept = self._context.perform(lambda job, at: end_step(job, Ending(step.step_id, kind, count, note), at))
         if kept:
             self.count.setText("")
         return kept
@@ -118,7 +118,7 @@ class BackPage(QWidget):
         step = self._job.opening.steps[item.place]
         if item.kind == "test":
             trial = TakenTrial(TEST_ACT, step.name, "battery", "works", item.text)
-            self._house.perform(lambda job, at: record_trial(job, trial, at))
+            self._context.perform(lambda job, at: record_trial(job, trial, at))
             return
         beneath = unfinished_beneath(self._job, step.step_id) if step.kind == "cover" else ()
         if beneath:
@@ -132,9 +132,9 @@ class BackPage(QWidget):
 
         def answered(yes: bool) -> None:
             if yes:
-                self._house.perform(lambda job, at: close_over(job, step.step_id, "yes, all the same", at))
+                self._context.perform(lambda job, at: close_over(job, step.step_id, "yes, all the same", at))
             else:
-                self._house.say(f"{step.name} not closed.")
+                self._context.say(f"{step.name} not closed.")
 
         ask_yes(self, "Open tally", question, "Close it", answered)
 
@@ -147,7 +147,7 @@ class BackPage(QWidget):
         if item.kind == "test":
             return
         if letter == "U":
-            self._house.perform(lambda job, at: reopen_step(job, step.step_id, at))
+            self._context.perform(lambda job, at: reopen_step(job, step.step_id, at))
         elif letter in _LETTERS:
             kind = _LETTERS[letter]
             question = f"{step.name}: replaced by what?" if kind == "replaced" else f"{step.name}: left out because?"

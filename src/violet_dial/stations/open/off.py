@@ -11,7 +11,7 @@ from violet_dial.core.opening.tally import tally
 from violet_dial.core.opening.typed import complete_line, typed_form
 from violet_dial.job.document import Job
 from violet_dial.kit.cards import card, labelled
-from violet_dial.kit.page import House
+from violet_dial.kit.page import PageContext
 from violet_dial.kit.rows_table import RowsModel, RowsTable
 from violet_dial.kit.text_window import sections_html
 from violet_dial.kit.typed_line import TypedLine
@@ -28,9 +28,9 @@ class OffPage(QWidget):
 
     form_asked = Signal(str)
 
-    def __init__(self, house: House) -> None:
+    def __init__(self, context: PageContext) -> None:
         super().__init__()
-        self._house, look = house, house.look
+        self._context, look = context, context.look
         self._job: Job | None = None
         self.typed = TypedLine("What comes off", self._offers, self._understood, self._take)
         self.typed.edit.setPlaceholderText("screw x3 top cover M1.4x3 cross chrome -> A1")
@@ -95,12 +95,12 @@ class OffPage(QWidget):
         return typed_said(self._job, text) if self._job else ""
 
     def _take(self, text: str) -> bool:
-        return self._house.perform(lambda job, at: take_step(job, text, at))
+        return self._context.perform(lambda job, at: take_step(job, text, at))
 
     @Slot(int)
     def _strike(self, row: int) -> None:
         step_id = self._step_id(row)
-        self._house.perform(lambda job, at: strike_step(job, step_id, at))
+        self._context.perform(lambda job, at: strike_step(job, step_id, at))
 
     @Slot(str, int)
     def _letter(self, letter: str, row: int) -> None:
@@ -108,7 +108,7 @@ class OffPage(QWidget):
             return
         step = self._job.opening.steps[row]
         if letter == "P" and step.planned:
-            self._house.perform(lambda job, at: take_planned(job, step.step_id, at))
+            self._context.perform(lambda job, at: take_planned(job, step.step_id, at))
         elif letter == "C":  # the same again: the line is put in to be changed
             self.typed.edit.setText(typed_form(step))
             self.typed.edit.setFocus()
@@ -123,9 +123,9 @@ _SIGNS = {"good": "● good", "with care": "◐ with care", "never": "▼ never"
 class CarePage(QWidget):
     """The school chosen here is what the way back says where a step says nothing."""
 
-    def __init__(self, house: House) -> None:
+    def __init__(self, context: PageContext) -> None:
         super().__init__()
-        self._house, self._look = house, house.look
+        self._context, self._look = context, context.look
         self.group = QButtonGroup(self)
         frame, inside = card("Sealing: schools differ")
         for place, school in enumerate(SCHOOLS):
@@ -163,7 +163,7 @@ class CarePage(QWidget):
     @Slot(int)
     def _choose(self, place: int) -> None:
         sealant = SCHOOLS[place].sealant
-        self._house.perform(lambda job, at: choose_sealant(job, sealant, at))
+        self._context.perform(lambda job, at: choose_sealant(job, sealant, at))
 
     def focus_first(self) -> None:
         checked = self.group.checkedButton()

@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QVBoxLayout
 from violet_dial.job.document import Job
 from violet_dial.kit.cards import scrolled
 from violet_dial.kit.over import open_over
-from violet_dial.kit.page import House, StationPage
+from violet_dial.kit.page import PageContext, StationPage
 from violet_dial.kit.sub_pages import SubPages
 from violet_dial.services.next import NextAct
 from violet_dial.stations.open.acts import change_step, step_at
@@ -22,14 +22,14 @@ from violet_dial.stations.open.way import WayPage
 class OpenPage(StationPage):
     """Four pages; Ctrl+Tab goes on."""
 
-    def __init__(self, house: House) -> None:
+    def __init__(self, context: PageContext) -> None:
         super().__init__()
-        self._house = house
+        self._context = context
         self._job: Job | None = None
-        self.off = OffPage(house)
-        self.back = BackPage(house)
-        self.way = WayPage(house)
-        self.care = CarePage(house)
+        self.off = OffPage(context)
+        self.back = BackPage(context)
+        self.way = WayPage(context)
+        self.care = CarePage(context)
         self._each = (self.off, self.back, self.way, self.care)
         pages = (("Off", self.off), ("Way back", self.back), ("Way in", scrolled(self.way)), ("Care", self.care))
         self.pages = SubPages(pages, tuple(partial(self._draw, one) for one in self._each))
@@ -65,8 +65,8 @@ class OpenPage(StationPage):
         if self._job is None:
             return
         step = self._job.opening.steps[step_at(self._job, step_id)]
-        form = StepForm(self, self._house.look, step, self._job.photos)
-        form.keep_step = lambda new: new == step or self._house.perform(lambda job, at: change_step(job, new, at))
+        form = StepForm(self, self._context.look, step, self._job.photos)
+        form.keep_step = lambda new: new == step or self._context.perform(lambda job, at: change_step(job, new, at))
         open_over(form)
 
     def focus_first(self) -> None:

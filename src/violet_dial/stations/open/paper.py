@@ -3,7 +3,7 @@ left out."""
 
 from violet_dial.core.opening.way_back import BackItem
 from violet_dial.job.document import Job
-from violet_dial.report.blocks import Block, Lines, Paper, Place, Tick, Ticks, Words, section
+from violet_dial.report.blocks import Block, Lines, Paper, SheetPlace, Tick, Ticks, Words, section
 from violet_dial.services.station import FileOut
 from violet_dial.stations.open.acts import back_of, totals_of
 from violet_dial.stations.open.table import write_strip
@@ -21,9 +21,9 @@ def paper(job: Job) -> tuple[Block, ...]:
     open_now = total.found - total.ended
     rest = (f"{open_now} of {total.found} things that came off.",) if open_now > 0 else ()
     return (
-        *section("Replaced", Lines(replaced), place=Place.DONE),
-        *section("Left out", Lines(left), place=Place.LEFT),
-        *section("Still off", Lines(rest), place=Place.LEFT),
+        *section("Replaced", Lines(replaced), place=SheetPlace.DONE),
+        *section("Left out", Lines(left), place=SheetPlace.LEFT),
+        *section("Still off", Lines(rest), place=SheetPlace.LEFT),
     )
 
 

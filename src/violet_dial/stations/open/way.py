@@ -7,7 +7,7 @@ from PySide6.QtWidgets import QPushButton, QVBoxLayout, QWidget
 from violet_dial.core.opening.way_in import WayIn
 from violet_dial.job.document import Job
 from violet_dial.kit.cards import card, labelled, scrolled
-from violet_dial.kit.page import House
+from violet_dial.kit.page import PageContext
 from violet_dial.kit.theme.look import Look
 from violet_dial.kit.typed_line import TypedLine
 from violet_dial.services.lessons import Offer
@@ -22,14 +22,14 @@ NO_OFFER = Offer("", 0, (), (), ())
 class WayPage(QWidget):
     """Type a part: the cheapest way to it is drawn, with alternatives. A shorter way found is noted here too."""
 
-    def __init__(self, house: House) -> None:
+    def __init__(self, context: PageContext) -> None:
         super().__init__()
-        self._house = house
+        self._context = context
         self._job: Job | None = None
         self._offer = NO_OFFER
         self.part = TypedLine("Part to reach", self._parts, self._understood, lambda text: False)
         self.part.edit.setPlaceholderText("part to reach")
-        self.lanes = WayLanes(house.look)
+        self.lanes = WayLanes(context.look)
         self.learned = labelled("", "quiet", True)
         self.begin_from = QPushButton()
         self.shorter = TypedLine("A shorter way", lambda text: (), said_shorter_way, self._note)
@@ -57,7 +57,7 @@ class WayPage(QWidget):
     def show_job(self, job: Job) -> None:
         """Draw the ways and what earlier jobs teach; without a part typed, the deepest one is shown."""
         if self._job is None or (self._job.device, self._job.job_id) != (job.device, job.job_id):
-            self._offer = self._house.lessons(job)
+            self._offer = self._context.lessons(job)
         self._job = job
         if not self.part.edit.text():
             self.part.edit.setText(deepest_part(job, self._offer))
@@ -85,16 +85,16 @@ class WayPage(QWidget):
         return f"{ways[0].minutes:.3g} min over {len(ways[0].ways)} parts{more}"
 
     def _note(self, text: str) -> bool:
-        return self._house.perform(lambda job, at: note_shorter_way(job, understand_shorter_way(text), at))
+        return self._context.perform(lambda job, at: note_shorter_way(job, understand_shorter_way(text), at))
 
     @Slot()
     def adopt(self) -> None:
         """Begin from what an earlier job took off, as a plan."""
         if self._job is None:
             return
-        offer = self._house.lessons(self._job)
+        offer = self._context.lessons(self._job)
         if offer.steps and not self._job.opening.steps:
-            self._house.perform(lambda job, at: add_steps(job, offer.steps, offer.source, at))
+            self._context.perform(lambda job, at: add_steps(job, offer.steps, offer.source, at))
 
     def focus_first(self) -> None:
         self.part.edit.setFocus()

@@ -1,6 +1,6 @@
 """Power: which battery, what it does to the reading, how long it lasts, whether this one is still good."""
 
-from violet_dial.services.station import Key, Shot, Station
+from violet_dial.services.station import Key, Screenshot, Station
 from violet_dial.stations.power import check, state, table
 from violet_dial.stations.power.demo import HIDDEN
 from violet_dial.stations.power.paper import card, paper
@@ -27,5 +27,5 @@ STATION = Station(
         Key(("F3",), "the choice under the cursor down to its arithmetic"),
         Key(("Ctrl+I", "Ctrl+E"), "cells or a measured discharge in; all cells as CSV, or a calendar entry out"),
     ),
-    shots=(Shot("power", "Tystie clip-on meter"),),
+    shots=(Screenshot("power", "Tystie clip-on meter"),),
 )

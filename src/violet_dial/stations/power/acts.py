@@ -12,10 +12,10 @@ from violet_dial.core.power.budget import understand_use
 from violet_dial.core.power.cell_state import CellState, judge_cell
 from violet_dial.core.power.cells import AT_C, Size, size_of
 from violet_dial.core.power.device import Points, Port
-from violet_dial.core.power.meter_error import Asked
+from violet_dial.core.power.meter_error import AskedLights
 from violet_dial.core.quantities import parse_number, parse_with_unit
 from violet_dial.core.units import is_overload
-from violet_dial.job.act import Done
+from violet_dial.job.act import ActResult
 from violet_dial.job.document import Job
 from violet_dial.job.power import CellRead, Chosen, FitRead, OwnCell, Power
 from violet_dial.stations.power.bench import (
@@ -34,18 +34,18 @@ Said = Literal["design", "diode", "part", "choice"]
 
 
 @dataclass(frozen=True)
-class Understood:
+class PowerUnderstood:
     """A line typed at the choices: what kind of thing it says, and what it is in words."""
 
     kind: Said
     words: str
 
 
-def _with(job: Job, power: Power, reason: str) -> Done:
-    return Done(replace(job, power=power), "Power", reason)
+def _with(job: Job, power: Power, reason: str) -> ActResult:
+    return ActResult(replace(job, power=power), "Power", reason)
 
 
-def understand_line(power: Power, text: str) -> Understood:
+def understand_line(power: Power, text: str) -> PowerUnderstood:
     """A line at the choices: ``design 1.35 V``, ``drawer 150 ohm``, ``diode germ IS=2e-6 N=1.4``, else a choice.
 
     Raises
@@ -56,17 +56,17 @@ def understand_line(power: Power, text: str) -> Understood:
     word, _, rest = text.strip().partition(" ")
     low = word.lower()
     if low == "design":
-        return Understood("design", f"made for {_design(rest):g} V")
+        return PowerUnderstood("design", f"made for {_design(rest):g} V")
     if low in ("diode", "d", ".model") and rest:
-        return Understood("diode", f"= {diode_said(rest).name}, at hand from now on")
+        return PowerUnderstood("diode", f"= {diode_said(rest).name}, at hand from now on")
     if low == "drawer":
-        return Understood("part", f"= {part_said(power, rest).name}, in the drawer")
-    return Understood("choice", f"= {choice_said(power, text).name}")
+        return PowerUnderstood("part", f"= {part_said(power, rest).name}, in the drawer")
+    return PowerUnderstood("choice", f"= {choice_said(power, text).name}")
 
 
 def _design(text: str) -> float:
     volts = parse_with_unit(text, ("V",), "Design voltage", "V").value
-    return Asked(volts).design_v
+    return AskedLights(volts).design_v
 
 
 def with_cells(power: Power, at_hand: tuple[OwnCell, ...], text: str) -> Power:
@@ -76,7 +76,7 @@ def with_cells(power: Power, at_hand: tuple[OwnCell, ...], text: str) -> Power:
     return replace(power, own_cells=(*power.own_cells, *wanted)) if wanted else power
 
 
-def say_line(job: Job, text: str, at: str, at_hand: tuple[OwnCell, ...] = ()) -> Done:
+def say_line(job: Job, text: str, at: str, at_hand: tuple[OwnCell, ...] = ()) -> ActResult:
     """A line typed at the choices, taken; ``at_hand`` cells of other jobs, which come along where the line names them."""
     job = replace(job, power=with_cells(job.power, at_hand, text))
     power, said = job.power, understand_line(job.power, text)
@@ -106,7 +106,7 @@ def _listed(job: Job) -> tuple[str, ...]:
     return tuple(one.said for one in choices_of(job.power, volts))
 
 
-def add_choice(job: Job, text: str, at: str) -> Done:
+def add_choice(job: Job, text: str, at: str) -> ActResult:
     """One more way to feed the device."""
     choice = choice_said(job.power, text)
     listed = _listed(job)
@@ -115,7 +115,7 @@ def add_choice(job: Job, text: str, at: str) -> Done:
     return _with(job, replace(job.power, choices=(*listed, choice.said)), f"Another choice: {choice.name}")
 
 
-def drop_choice(job: Job, place: int, at: str) -> Done:
+def drop_choice(job: Job, place: int, at: str) -> ActResult:
     """One choice left out."""
     listed = _listed(job)
     if not 0 <= place < len(listed) or len(listed) == 1:
@@ -124,7 +124,7 @@ def drop_choice(job: Job, place: int, at: str) -> Done:
     return _with(job, replace(job.power, choices=left), f"Left out: {choice_said(job.power, listed[place]).name}")
 
 
-def choose(job: Job, said: str, words: str, at: str) -> Done:
+def choose(job: Job, said: str, words: str, at: str) -> ActResult:
     """The battery to use, with the error that is expected; a cell that lasts some weeks once opened is due then."""
     choice = choice_said(job.power, said)
     weeks = choice.size.chemistry.opened_weeks if choice.size else 0.0
@@ -134,7 +134,7 @@ def choose(job: Job, said: str, words: str, at: str) -> Done:
     closing = job.closing
     if not closing.battery or (before is not None and closing.battery == battery_words(before)):
         closing = replace(closing, battery=battery_words(chosen))
-    return Done(
+    return ActResult(
         replace(job, power=replace(job.power, chosen=chosen), closing=closing),
         "Power",
         f"Battery to use: {choice.name}",
@@ -146,7 +146,7 @@ def battery_words(chosen: Chosen) -> str:
     return chosen.words[:MOST_LINE]
 
 
-def say_use(job: Job, text: str, at: str) -> Done:
+def say_use(job: Job, text: str, at: str) -> ActResult:
     """One more line about how the device is used; a line that says the same thing gives way to it."""
     said = text.strip()
     understand_use(use_of(job.power), said)
@@ -253,19 +253,19 @@ def state_of_cell(power: Power, read: CellRead) -> CellState:
     return judge_cell(size_named(power, read.size), read.rest_v, read.load_v, read.load_ohm, read.at_c)
 
 
-def take_cell(job: Job, read: CellRead, at: str) -> Done:
+def take_cell(job: Job, read: CellRead, at: str) -> ActResult:
     """A cell read."""
     state = state_of_cell(job.power, read)
     power = replace(job.power, cells=(*job.power.cells, replace(read, at=at)))
     return _with(job, power, f"Cell read: {state.words}"[:MOST_LINE])
 
 
-def type_cell(job: Job, text: str, at: str) -> Done:
+def type_cell(job: Job, text: str, at: str) -> ActResult:
     """A cell read, as typed."""
     return take_cell(job, understand_cell(job, text), at)
 
 
-def read_test(job: Job, text: str, at: str) -> Done:
+def read_test(job: Job, text: str, at: str) -> ActResult:
     """What the battery test's needle shows, as a share of its scale."""
     word = text.lower().removeprefix("test").removeprefix(" needle").strip().removesuffix("%").strip()
     share = parse_number(word, "Battery test") / 100
@@ -299,7 +299,7 @@ def understand_fit(text: str) -> FitRead | str:
     raise InvalidInput("Diode", text, FIT_EXPECTED)
 
 
-def say_fit(job: Job, text: str, at: str) -> Done:
+def say_fit(job: Job, text: str, at: str) -> ActResult:
     """A figure read at a fitted diode, or the lead it sits in."""
     said = understand_fit(text)
     if isinstance(said, str):
@@ -307,7 +307,7 @@ def say_fit(job: Job, text: str, at: str) -> Done:
     return take_fit(job, said, at)
 
 
-def take_fit(job: Job, read: FitRead, at: str) -> Done:
+def take_fit(job: Job, read: FitRead, at: str) -> ActResult:
     """A figure read at a fitted diode."""
     volts = "OL" if read.volts is None else f"{read.volts:.4g} V"
     said = (
@@ -318,7 +318,7 @@ def take_fit(job: Job, read: FitRead, at: str) -> Done:
     return _with(job, replace(job.power, fitted=(*job.power.fitted, read)), f"At the diode: {said}")
 
 
-def take_own_cells(job: Job, cells: tuple[OwnCell, ...], source: str, at: str) -> Done:
+def take_own_cells(job: Job, cells: tuple[OwnCell, ...], source: str, at: str) -> ActResult:
     """Cells of the bench's own from a file; one of the same name is put in its place."""
     names = {one.name for one in cells}
     kept = tuple(one for one in job.power.own_cells if one.name not in names)

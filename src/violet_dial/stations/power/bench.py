@@ -10,11 +10,11 @@ from violet_dial.core.errors import InvalidInput
 from violet_dial.core.power.budget import Use, understand_use
 from violet_dial.core.power.cells import Size
 from violet_dial.core.power.design import InDrawer
-from violet_dial.core.power.device import Device, device_of
-from violet_dial.core.power.feeds import DIODES, Choice, Diode, diode_by_two_points, read_choice, read_diode
+from violet_dial.core.power.device import FedDevice, device_of
+from violet_dial.core.power.feeds import DIODES, BatteryChoice, Diode, diode_by_two_points, read_choice, read_diode
 from violet_dial.core.power.lanes import usual_choices
 from violet_dial.core.power.measured import cell_from_points
-from violet_dial.core.power.meter_error import Asked
+from violet_dial.core.power.meter_error import AskedLights
 from violet_dial.core.quantities import parse_with_unit
 from violet_dial.core.units import Unit
 from violet_dial.job.document import Job
@@ -50,7 +50,7 @@ def circuit_for(job: Job) -> tuple[Circuit, str]:
     ), f"Reckoned with a usual circuit: {found.title}. Trace this one for its own figures."
 
 
-def device_for(job: Job) -> tuple[Device, str]:
+def device_for(job: Job) -> tuple[FedDevice, str]:
     """What the job's battery feeds, its switches as in use; and what is said where the circuit is not its own.
 
     Raises
@@ -62,15 +62,15 @@ def device_for(job: Job) -> tuple[Device, str]:
     return device_of(circuit), said
 
 
-def design_v(power: Power, device: Device) -> float:
+def design_v(power: Power, device: FedDevice) -> float:
     """Volts the device was made for: as said, or as its circuit has them."""
     return power.design_v or device.circuit.part(device.battery).value or USUAL_DESIGN_V
 
 
-def asked_of(job: Job, device: Device) -> Asked:
+def asked_of(job: Job, device: FedDevice) -> AskedLights:
     """What is judged at the job's bench: its range of light and tolerance as at Light."""
     setup = job.light.setup
-    return Asked(
+    return AskedLights(
         design_v(job.power, device), setup.range_from_ev100, setup.range_to_ev100, TEMPERATURES_C, setup.tolerance
     )
 
@@ -123,7 +123,7 @@ def diodes_of(power: Power) -> dict[str, Diode]:
     return {one.name.removesuffix(" diode"): one for one in found}
 
 
-def choice_said(power: Power, text: str) -> Choice:
+def choice_said(power: Power, text: str) -> BatteryChoice:
     """A choice as said, with the job's own cells and diodes.
 
     Raises
@@ -134,7 +134,7 @@ def choice_said(power: Power, text: str) -> Choice:
     return read_choice(text, diodes_of(power), sizes_of(power))
 
 
-def choices_of(power: Power, volts: float) -> tuple[Choice, ...]:
+def choices_of(power: Power, volts: float) -> tuple[BatteryChoice, ...]:
     """The choices of a job: those said, or the usual ones for the voltage."""
     if not power.choices:
         return usual_choices(volts)

@@ -14,9 +14,9 @@ from violet_dial.core.power.budget import Use, budget, currents, understand_use
 from violet_dial.core.power.cells import Size
 from violet_dial.core.power.design import design, design_words, trim
 from violet_dial.core.power.device import device_of
-from violet_dial.core.power.feeds import Choice, Diode, read_choice, read_diode
-from violet_dial.core.power.lanes import Judge, Lane, Lanes, usual_choices
-from violet_dial.core.power.meter_error import Asked
+from violet_dial.core.power.feeds import BatteryChoice, Diode, read_choice, read_diode
+from violet_dial.core.power.lanes import BatteryResult, BatteryResults, Judge, usual_choices
+from violet_dial.core.power.meter_error import AskedLights
 from violet_dial.core.power.said import reason
 from violet_dial.core.power.states import states_of
 from violet_dial.core.quantities import parse_number, parse_with_unit
@@ -109,12 +109,12 @@ def _design(text: str | None, usual: float) -> float:
     return usual if text is None else parse_with_unit(text, ("V",), "--design", "V").value
 
 
-def _asked(options: Namespace, design_v: float) -> Asked:
+def _asked(options: Namespace, design_v: float) -> AskedLights:
     ends = [parse_number(word, "--ev") for word in options.ev.split(",")]
     if len(ends) != 2:
         raise InvalidInput("--ev", options.ev, "two lights, for instance 2,16")
     warm = tuple(parse_number(word, "--temperature") for word in options.temperature.split(","))
-    return Asked(design_v, ends[0], ends[1], warm)
+    return AskedLights(design_v, ends[0], ends[1], warm)
 
 
 def _cells(path: Path | None) -> tuple[dict[str, Size], str]:
@@ -129,18 +129,22 @@ def _cells(path: Path | None) -> tuple[dict[str, Size], str]:
     return {one.name: own_size(one) for one in cells}, said
 
 
-def _choices(options: Namespace, design_v: float, sizes: dict[str, Size], diodes: list[Diode]) -> tuple[Choice, ...]:
+def _choices(
+    options: Namespace, design_v: float, sizes: dict[str, Size], diodes: list[Diode]
+) -> tuple[BatteryChoice, ...]:
     """Those named; else the usual ones, each own cell, and each own diode with silver cells."""
     named = {one.name.removesuffix(" diode"): one for one in diodes}
     if options.choice:
         return tuple(read_choice(text, named, sizes) for text in options.choice)
     usual = usual_choices(design_v)
     silver = next(one for one in usual if one.size is not None and one.size.chemistry.letter == "S")
-    own = [Choice(size) for size in sizes.values()]
+    own = [BatteryChoice(size) for size in sizes.values()]
     return (*own, *usual, *(replace(silver, diodes=(one,)) for one in diodes))
 
 
-def _designed(judge: Judge, path: Path, first: Choice, diodes: list[Diode]) -> tuple[dict[str, Any], Choice]:
+def _designed(
+    judge: Judge, path: Path, first: BatteryChoice, diodes: list[Diode]
+) -> tuple[dict[str, Any], BatteryChoice]:
     """The best of the drawer with silver cells, or with the first choice where none is among them."""
     named = Power(diodes=tuple(_model(one) for one in diodes))
     lines = read_given(path, "--drawer", MOST_BYTES).decode("utf-8", "replace").splitlines()[: MOST_LINES + 1]
@@ -177,7 +181,7 @@ def _model(one: Diode) -> str:
     return f"{one.name.removesuffix(' diode')} IS={one.is_a!r} N={one.n!r} RS={one.rs_ohm!r} EG={one.eg_v!r} XTI={one.xti!r}"
 
 
-def _used(path: Path | None, judge: Judge, best: Lane | None) -> dict[str, Any] | None:
+def _used(path: Path | None, judge: Judge, best: BatteryResult | None) -> dict[str, Any] | None:
     if path is None:
         return None
     use = Use()
@@ -209,7 +213,7 @@ def _rows(matrix: npt.NDArray[np.float64]) -> list[list[float | None]]:
     return [[_plain(one) for one in row] for row in matrix]
 
 
-def _lane(lane: Lane, lanes: Lanes, judge: Judge) -> dict[str, Any]:
+def _lane(lane: BatteryResult, lanes: BatteryResults, judge: Judge) -> dict[str, Any]:
     """One choice; the matrices are those of the first temperature, all of them stand below ``by_temperature``."""
     first = lane.errors[0]
     more = [
@@ -230,7 +234,7 @@ def _lane(lane: Lane, lanes: Lanes, judge: Judge) -> dict[str, Any]:
     }  # fmt: skip
 
 
-def _cautions(lanes: Lanes) -> list[str]:
+def _cautions(lanes: BatteryResults) -> list[str]:
     found = [one.choice.size.chemistry.caution for one in lanes.lanes if one.choice.size is not None]
     if any(one.choice.diodes for one in lanes.lanes):
         found.append(

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from violet_dial.core.power.lanes import Lane, Lanes
+from violet_dial.core.power.lanes import BatteryResult, BatteryResults
 from violet_dial.core.power.said import error_short, life_words, opened_words, reason
 from violet_dial.core.power.spoken import band_of, span_words
 from violet_dial.core.quantities import format_signed
@@ -38,7 +38,7 @@ class LaneShown:
     reason: str
 
 
-def _headline(lanes: Lanes, best: LaneShown | None) -> str:
+def _headline(lanes: BatteryResults, best: LaneShown | None) -> str:
     """The best choice in a few words."""
     if best is None:
         return "None of these: on no battery here does the device follow the light. Type another one below."
@@ -67,13 +67,13 @@ class At:
     warm: int
 
 
-def middle_light(lanes: Lanes) -> int:
+def middle_light(lanes: BatteryResults) -> int:
     """The place of the middle one of the lights that the device follows on any choice; of all lights where it follows none."""
     followed = np.flatnonzero(np.any([np.isfinite(one.error_stops).any(axis=(0, 1)) for one in lanes.lanes], axis=0))
     return int(followed[len(followed) // 2]) if len(followed) else len(lanes.asked.marks) // 2
 
 
-def lanes_shown(lanes: Lanes, at: At, chosen: str) -> LanesShown:
+def lanes_shown(lanes: BatteryResults, at: At, chosen: str) -> LanesShown:
     """The lanes as they are drawn.
 
     Parameters
@@ -95,7 +95,7 @@ MODES = {
 }  # fmt: skip
 
 
-def _row(lanes: Lanes, place: int, at: At, chosen: str) -> LaneShown:
+def _row(lanes: BatteryResults, place: int, at: At, chosen: str) -> LaneShown:
     lane = lanes.lanes[place]
     errors = lane.errors[at.warm].error_stops
     there = [bool(np.isfinite(row).any()) for row in errors]
@@ -112,7 +112,7 @@ def _row(lanes: Lanes, place: int, at: At, chosen: str) -> LaneShown:
     )  # fmt: skip
 
 
-def _mark(lane: Lane) -> MarkState:
+def _mark(lane: BatteryResult) -> MarkState:
     """Within all its life; for a part of it; high or low; nothing."""
     if math.isnan(lane.worst) or lane.ends == 0:
         return "empty"
@@ -124,7 +124,7 @@ def _mark(lane: Lane) -> MarkState:
     return "high" if middle > 0 else "low"
 
 
-def _leaves_words(lane: Lane) -> str:
+def _leaves_words(lane: BatteryResult) -> str:
     """How long it keeps to the tolerance, at the place where it leaves it."""
     if not lane.inside.any():
         return "never within"

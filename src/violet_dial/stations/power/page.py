@@ -16,7 +16,7 @@ from violet_dial.core.task import Task
 from violet_dial.job.document import Job
 from violet_dial.job.power import OwnCell
 from violet_dial.kit.cards import card, labelled, scrolled
-from violet_dial.kit.page import House, StationPage
+from violet_dial.kit.page import PageContext, StationPage
 from violet_dial.kit.runner import Runner
 from violet_dial.kit.said_page import line
 from violet_dial.kit.sub_pages import SubPages
@@ -37,7 +37,15 @@ from violet_dial.stations.power.pages_state import cell_shown, differences, fit_
 from violet_dial.stations.power.said_pages import CellPage, FitPage, SupplyPage, UsePage
 from violet_dial.stations.power.state import CELL, CHOICES, FITTING, SUPPLY, USE
 from violet_dial.stations.power.sum import TITLE, opened
-from violet_dial.stations.power.work import USUAL_WARM, Keeper, Question, Worked, design_for, question_of, work_out
+from violet_dial.stations.power.work import (
+    USUAL_WARM,
+    Keeper,
+    PowerQuestion,
+    PowerWorked,
+    design_for,
+    question_of,
+    work_out,
+)
 
 WORKING = "What each battery does is being worked out…"
 NAMES = ("Choices", "This cell", "Use", "Diode", "Supply")
@@ -46,12 +54,12 @@ NAMES = ("Choices", "This cell", "Use", "Diode", "Supply")
 class PowerPage(StationPage):
     """Each page shows one frozen value; what the lanes rest on is worked out beside, once for a circuit."""
 
-    def __init__(self, house: House) -> None:
+    def __init__(self, context: PageContext) -> None:
         super().__init__()
-        self._house = house
+        self._context = context
         self._job: Job | None = None
-        self._worked: Worked | None = None
-        self._asked: Question | None = None
+        self._worked: PowerWorked | None = None
+        self._asked: PowerQuestion | None = None
         self._failure = ""
         self._at = At(0, USUAL_WARM)
         self._at_hand: tuple[OwnCell, ...] = ()  # cells of other jobs
@@ -60,21 +68,21 @@ class PowerPage(StationPage):
         self.runner.succeeded.connect(self._succeeded)
         self.runner.failed.connect(self._failed)
         self.designer.succeeded.connect(self._designed)
-        self.designer.failed.connect(house.say)
+        self.designer.failed.connect(context.say)
         self.headline = labelled("", "verdict", True)
         self.stands = labelled("", "small", True)
-        self.lanes = LanesView(house.look)
+        self.lanes = LanesView(context.look)
         self.typed = TypedLine(
             "Another choice, a part of the drawer, volts it was made for", self._offers, self._understood, self._say
         )
         self.typed.edit.setPlaceholderText("SR44 + schottky")
-        self.cell = CellPage(house.look, line("A cell as it was read", self._cell_understood, self._cell_taken))
-        self.use = UsePage(house.look, line("How it is used", self._use_understood, self._act(acts.say_use)))
+        self.cell = CellPage(context.look, line("A cell as it was read", self._cell_understood, self._cell_taken))
+        self.use = UsePage(context.look, line("How it is used", self._use_understood, self._act(acts.say_use)))
         self.fit = FitPage(
-            house.look, line("What was read at the diode", self._fit_understood, self._act(acts.say_fit))
+            context.look, line("What was read at the diode", self._fit_understood, self._act(acts.say_fit))
         )
         self.supply = SupplyPage(
-            house.look, line("Evidence for Trace", self._evidence_understood, self._evidence_taken)
+            context.look, line("Evidence for Trace", self._evidence_understood, self._evidence_taken)
         )
         self.cell_hands, self.fit_hands = CellHands(), FitHands()
         self._side = ChoicePanel()
@@ -99,7 +107,9 @@ class PowerPage(StationPage):
         self.lanes.moved.connect(self._move)
         self.lanes.resized.connect(self._bring)
         self.lanes.taken.connect(self._take)
-        self.lanes.dropped.connect(lambda place: self._house.perform(lambda job, at: acts.drop_choice(job, place, at)))
+        self.lanes.dropped.connect(
+            lambda place: self._context.perform(lambda job, at: acts.drop_choice(job, place, at))
+        )
 
     # what is shown
 
@@ -107,7 +117,7 @@ class PowerPage(StationPage):
         self._stop()
         self._job, self._worked, self._failure = None, None, ""
         self._at = At(0, USUAL_WARM)
-        self._at_hand = self._house.own_cells(job)
+        self._at_hand = self._context.own_cells(job)
         for typed in (self.typed, self.cell.typed, self.use.typed, self.fit.typed, self.supply.typed):
             typed.clear()
         self.cell_hands.begin()
@@ -129,7 +139,7 @@ class PowerPage(StationPage):
 
     @Slot(object)
     def _succeeded(self, result: object) -> None:
-        if isinstance(result, Worked) and result.question == self._asked:
+        if isinstance(result, PowerWorked) and result.question == self._asked:
             first = self._worked is None
             self._asked, self._worked = None, result
             if first:
@@ -218,7 +228,7 @@ class PowerPage(StationPage):
         self.lanes.show_lanes(shown)
 
     @property
-    def result(self) -> Worked | None:
+    def result(self) -> PowerWorked | None:
         found = self._worked
         return (
             found if found is not None and self._job is not None and found.question == question_of(self._job) else None
@@ -254,7 +264,7 @@ class PowerPage(StationPage):
         rows = self.lanes.shown.rows
         if self.result is not None and place < len(rows):
             said, why = rows[place].said, rows[place].reason
-            self._house.perform(lambda job, at: acts.choose(job, said, why, at))
+            self._context.perform(lambda job, at: acts.choose(job, said, why, at))
 
     def turn_view(self) -> None:
         """The best of the drawer for the cell under the cursor."""
@@ -262,7 +272,7 @@ class PowerPage(StationPage):
         if job is None or self._worked is None or not rows:
             return
         source = rows[self.lanes.place].said.split(" + ", 1)[0]
-        self._house.say(f"Every part and every pair of the drawer is tried with {source}…")
+        self._context.say(f"Every part and every pair of the drawer is tried with {source}…")
         self.designer.start(lambda task: self._design(job, source, task))
 
     def _design(self, job: Job, source: str, task: Task) -> tuple[Designed, Trimmed | None]:
@@ -273,11 +283,11 @@ class PowerPage(StationPage):
         found, turned = result
         said = design_words(found, turned)
         if all(one.said != found.choice.said for one in self.lanes.shown.rows):
-            self._house.perform(lambda job, at: acts.add_choice(job, found.choice.said, at))
+            self._context.perform(lambda job, at: acts.add_choice(job, found.choice.said, at))
         self._side.show_design(said)
 
     def _act(self, act: Callable[..., object]) -> Callable[[str], bool]:
-        return lambda text: self._house.perform(lambda job, at: act(job, text, at))  # type: ignore[arg-type, return-value]
+        return lambda text: self._context.perform(lambda job, at: act(job, text, at))  # type: ignore[arg-type, return-value]
 
     # typed lines
 
@@ -294,7 +304,7 @@ class PowerPage(StationPage):
 
     def _say(self, text: str) -> bool:
         at_hand = self._at_hand
-        return self._house.perform(lambda job, at: acts.say_line(job, text, at, at_hand))
+        return self._context.perform(lambda job, at: acts.say_line(job, text, at, at_hand))
 
     def _cell_understood(self, text: str) -> str:
         job = self._known()
@@ -305,7 +315,7 @@ class PowerPage(StationPage):
 
     def _cell_taken(self, text: str) -> bool:
         act = acts.read_test if text.lower().startswith("test") else acts.type_cell
-        return self._house.perform(lambda job, at: act(job, text, at))
+        return self._context.perform(lambda job, at: act(job, text, at))
 
     def _use_understood(self, text: str) -> str:
         understand_use(use_of(self._known().power), text)
@@ -317,11 +327,11 @@ class PowerPage(StationPage):
 
     def _evidence_understood(self, text: str) -> str:
         job = self._known()
-        return understand_evidence(circuit_of(job), text, job.tracing.setting, self._house.meter_on()).words
+        return understand_evidence(circuit_of(job), text, job.tracing.setting, self._context.meter_on()).words
 
     def _evidence_taken(self, text: str) -> bool:
-        meter = self._house.meter_on()
-        return self._house.perform(lambda job, at: type_evidence(job, text, at, meter))
+        meter = self._context.meter_on()
+        return self._context.perform(lambda job, at: type_evidence(job, text, at, meter))
 
     # pages and keys
 
@@ -377,12 +387,12 @@ class PowerPage(StationPage):
         try:
             act = self._hands.put(self._job, capture)
         except VioletDialError as error:
-            self._house.say(str(error))
+            self._context.say(str(error))
             return False
         if act is None:
             self.changed.emit()
             return True
-        kept = self._house.perform(act)
+        kept = self._context.perform(act)
         self.changed.emit()
         return kept
 

@@ -7,7 +7,7 @@ from violet_dial.core.errors import InvalidInput
 from violet_dial.core.power.budget import Budget, budget, currents
 from violet_dial.core.power.cell_state import CellState
 from violet_dial.core.power.cells import AT_C, Size
-from violet_dial.core.power.feeds import Choice
+from violet_dial.core.power.feeds import BatteryChoice
 from violet_dial.core.power.fitting import steps_of
 from violet_dial.core.power.spoken import HOURS_A_WEEK, band_of, span_words
 from violet_dial.core.power.states import StateName
@@ -17,7 +17,7 @@ from violet_dial.job.power import CellRead
 from violet_dial.report.dial import MarkState
 from violet_dial.stations.power.acts import state_of_cell
 from violet_dial.stations.power.bench import choice_said, use_of
-from violet_dial.stations.power.work import Worked
+from violet_dial.stations.power.work import PowerWorked
 
 COLD_C = 0.0  # a winter day; common practice, no source
 
@@ -66,7 +66,7 @@ class FitShown:
     chances: tuple[tuple[str, str], ...]
 
 
-def cell_shown(job: Job, worked: Worked | None) -> CellShown:
+def cell_shown(job: Job, worked: PowerWorked | None) -> CellShown:
     """The cell read last."""
     reads = job.power.cells
     test = _test_words(worked)
@@ -116,7 +116,7 @@ def _read_words(read: CellRead) -> str:
     return f"{read.size}: {read.rest_v:g} V at rest{load}{warm}"
 
 
-def _in_device(job: Job, state: CellState, worked: Worked | None) -> str:
+def _in_device(job: Job, state: CellState, worked: PowerWorked | None) -> str:
     """What this cell does in this device, at the bench's temperature and in the cold: volts under what it draws, its magnet."""
     if worked is None:
         return ""
@@ -133,7 +133,7 @@ def _in_device(job: Job, state: CellState, worked: Worked | None) -> str:
     return f"{'; '.join(said)}.{drop}".replace("-", "−")[0].upper() + f"{'; '.join(said)}.{drop}".replace("-", "−")[1:]
 
 
-def _held(volts: float, worked: Worked) -> str:
+def _held(volts: float, worked: PowerWorked) -> str:
     if worked.drop_out_v is None:
         return ""
     return (
@@ -143,7 +143,7 @@ def _held(volts: float, worked: Worked) -> str:
     )
 
 
-def _test_words(worked: Worked | None) -> str:
+def _test_words(worked: PowerWorked | None) -> str:
     test = worked.test if worked is not None else None
     if test is None or not test.shares:
         return ""
@@ -160,14 +160,14 @@ def _test_words(worked: Worked | None) -> str:
     return f"{said} It shows {test.read:.0%} although the cell is good: {suspects}. Trace takes it from here."
 
 
-def battery_in_use(job: Job, worked: Worked) -> Choice | None:
+def battery_in_use(job: Job, worked: PowerWorked) -> BatteryChoice | None:
     """The battery that was chosen, else the best of the choices."""
     if job.power.chosen is not None:
         return choice_said(job.power, job.power.chosen.said)
     return worked.lanes.lanes[worked.lanes.best].choice if worked.lanes.best >= 0 else None
 
 
-def budget_of(job: Job, worked: Worked) -> tuple[Size, Budget] | None:
+def budget_of(job: Job, worked: PowerWorked) -> tuple[Size, Budget] | None:
     """How long the battery in use lasts; None for a supply."""
     choice = battery_in_use(job, worked)
     if choice is None or choice.size is None:
@@ -181,7 +181,7 @@ def budget_of(job: Job, worked: Worked) -> tuple[Size, Budget] | None:
     return choice.size, budget(choice.size, use, currents(worked.states), gives_up)
 
 
-def measured_a(job: Job, worked: Worked) -> dict[StateName, float]:
+def measured_a(job: Job, worked: PowerWorked) -> dict[StateName, float]:
     """Currents of the battery measured at Trace, by the state the switches stood in: what a dirty board lets through shows in
     the one asleep."""
     found: dict[StateName, float] = {}
@@ -196,7 +196,7 @@ def measured_a(job: Job, worked: Worked) -> dict[StateName, float]:
     return found
 
 
-def use_shown(job: Job, worked: Worked | None) -> UseShown:
+def use_shown(job: Job, worked: PowerWorked | None) -> UseShown:
     """How the device is used, and how long its battery lasts."""
     said = job.power.use or ("nothing said yet: one roll a month, half an hour of metering a roll",)
     found = budget_of(job, worked) if worked is not None else None
@@ -221,7 +221,7 @@ def use_shown(job: Job, worked: Worked | None) -> UseShown:
     return UseShown(headline, reason, rows, one.warnings, said, positions)
 
 
-def _leak_words(job: Job, worked: Worked) -> str:
+def _leak_words(job: Job, worked: PowerWorked) -> str:
     """What a dirty board lets through, where the current asleep was measured at Trace."""
     measured, by_circuit = measured_a(job, worked).get("asleep", 0.0), currents(worked.states).get("asleep", 0.0)
     if measured <= 2 * by_circuit:
@@ -234,7 +234,7 @@ def _rolls(count: float) -> str:
     return f"{count:.0f}" if count >= 3 else f"{count:.1f}"
 
 
-def fit_shown(job: Job, worked: Worked | None) -> FitShown:
+def fit_shown(job: Job, worked: PowerWorked | None) -> FitShown:
     """The diode of the battery in use: how it is fitted, and whether it was fitted right."""
     choice = battery_in_use(job, worked) if worked is not None else None
     if choice is None or not choice.diodes:
@@ -251,7 +251,7 @@ def fit_shown(job: Job, worked: Worked | None) -> FitShown:
 
 
 @dataclass(frozen=True)
-class Difference:
+class SupplyDifference:
     """What differs between batteries and a bench supply, the test that tells, and how its answer is typed."""
 
     name: str
@@ -260,26 +260,26 @@ class Difference:
     typed: str
 
 
-def differences(worked: Worked | None) -> tuple[Difference, ...]:
+def differences(worked: PowerWorked | None) -> tuple[SupplyDifference, ...]:
     """What may differ where the device does not do the same on batteries and on the supply."""
     clip = worked.judge.device.circuit.part(worked.judge.device.battery).nodes[0] if worked is not None else "clip+"
     most = worked.states[0].amp if worked is not None and worked.states else None
     amp = f" (by the circuit up to {format_engineering(most, 3)}A)" if most is not None else ""
     at_clip = f"{clip} to gnd 5.9 V"
     return (
-        Difference(
+        SupplyDifference(
             "Current limit", f"A supply that limits holds back what batteries give{amp}.",
             "Set the limit to twice that; see whether the supply keeps its volts at switch-on.", f"bench supply, then {at_clip}",
         ),
-        Difference(
+        SupplyDifference(
             "Source resistance", "Batteries sag under a load where a supply does not.",
             "Volts at the clips while it draws most, on both.", f"battery in, then {at_clip}",
         ),
-        Difference(
+        SupplyDifference(
             "Contact movement", "Cells push the contact block over; the clips of a supply do not.",
             "Leave the cells in with their leads insulated, feed from the supply, press and let go.", "pressed",
         ),
-        Difference(
+        SupplyDifference(
             "Ground path", "A clip on the body is another way back than the battery's own spring.",
             "Clip the supply to the negative spring, then to the body; volts from the body to ground on each.", at_clip,
         ),

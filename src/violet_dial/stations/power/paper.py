@@ -3,7 +3,7 @@
 from violet_dial.core.errors import VioletDialError
 from violet_dial.job.document import Job
 from violet_dial.job.spoken import spoken_date
-from violet_dial.report.blocks import Block, Lines, Pairs, Place, present, section
+from violet_dial.report.blocks import Block, Lines, Pairs, SheetPlace, present, section
 from violet_dial.stations.power.acts import state_of_cell
 from violet_dial.stations.power.bench import choice_said
 
@@ -19,7 +19,7 @@ def paper(job: Job) -> tuple[Block, ...]:
         cautions += _cautions(job, chosen.said)
     if cells:
         said.append(("Cell as read", _cell_words(job)))
-    return section("Battery", Pairs(present(*said)), Lines(tuple(dict.fromkeys(cautions))), place=Place.BATTERY)
+    return section("Battery", Pairs(present(*said)), Lines(tuple(dict.fromkeys(cautions))), place=SheetPlace.BATTERY)
 
 
 def card(job: Job) -> tuple[tuple[str, str], ...]:

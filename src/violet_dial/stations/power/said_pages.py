@@ -4,7 +4,7 @@ from violet_dial.kit.cards import labelled
 from violet_dial.kit.said_page import Rows, SaidPage
 from violet_dial.kit.theme.look import Look
 from violet_dial.kit.typed_line import TypedLine
-from violet_dial.stations.power.pages_state import CellShown, Difference, FitShown, UseShown
+from violet_dial.stations.power.pages_state import CellShown, FitShown, SupplyDifference, UseShown
 
 
 class CellPage(SaidPage):
@@ -111,7 +111,7 @@ class SupplyPage(SaidPage):
         self.list = Rows(look, "What differs")
         self.body.addWidget(self.list)
 
-    def draw(self, several: tuple[Difference, ...]) -> None:
+    def draw(self, several: tuple[SupplyDifference, ...]) -> None:
         """Draw all of it."""
         rows = tuple((one.name, f"{one.why}\n{one.test}\nType: {one.typed}") for one in several)
         self.list.show_rows(rows)

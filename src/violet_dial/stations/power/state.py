@@ -14,7 +14,7 @@ from violet_dial.stations.power.acts import battery_words, choose, state_of_cell
 from violet_dial.stations.power.bench import choice_said
 from violet_dial.stations.power.lanes_state import MODES
 from violet_dial.stations.power.table import has_date, reminder, write_cells
-from violet_dial.stations.power.work import Worked
+from violet_dial.stations.power.work import PowerWorked
 
 ABOUT_POWER = re.compile(
     r"(which|wrong|other|new kind of) (batter|cell)|(made|meant) for (a )?\d|\b1[.,]35|drops? out|runs? down|drain|empties"
@@ -80,11 +80,11 @@ def next_of(job: Job, result: object) -> NextAct | None:
     wanted = complaint or bool(power.choices or power.design_v)
     if not described(job) or power.chosen is not None or not wanted or job.device.cell == "selenium":
         return None
-    worked = result if isinstance(result, Worked) else None
+    worked = result if isinstance(result, PowerWorked) else None
     return replace(_wanted(job, worked), urgency=Urgency.COMPLAINT if complaint else Urgency.LIGHT)
 
 
-def _wanted(job: Job, worked: Worked | None) -> NextAct:
+def _wanted(job: Job, worked: PowerWorked | None) -> NextAct:
     if worked is None:
         return NextAct(
             "Power", "Choose the battery", "What each choice does to the reading is worked out from the circuit.", "2 min",
@@ -99,7 +99,7 @@ def _wanted(job: Job, worked: Worked | None) -> NextAct:
     return _take(worked)
 
 
-def _take(worked: Worked) -> NextAct:
+def _take(worked: PowerWorked) -> NextAct:
     """The best of the choices, to be taken."""
     from violet_dial.core.power.said import reason
 

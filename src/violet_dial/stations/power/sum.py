@@ -3,18 +3,18 @@
 import numpy as np
 
 from violet_dial.core.power.device import lux_of
-from violet_dial.core.power.lanes import Lane, Lanes
+from violet_dial.core.power.lanes import BatteryResult, BatteryResults
 from violet_dial.core.power.said import reason
 from violet_dial.core.quantities import format_engineering, format_signed
 from violet_dial.services.station import Section
 from violet_dial.stations.power.lanes_state import MODES, At
-from violet_dial.stations.power.work import Worked
+from violet_dial.stations.power.work import PowerWorked
 
 TITLE = "How the batteries were judged"
 STATES_SHOWN = 6
 
 
-def opened(worked: Worked, place: int, at: At) -> tuple[str, tuple[Section, ...]]:
+def opened(worked: PowerWorked, place: int, at: At) -> tuple[str, tuple[Section, ...]]:
     """One lane at one light and temperature, step by step, and what it rests on."""
     lanes = worked.lanes
     lane = lanes.lanes[place]
@@ -43,7 +43,7 @@ HOW = {
 }
 
 
-def _life(lane: Lane, lanes: Lanes, at: At) -> tuple[str, ...]:
+def _life(lane: BatteryResult, lanes: BatteryResults, at: At) -> tuple[str, ...]:
     """At the chosen light: the cell, the clips, the error, for some states of charge."""
     one = lane.errors[at.warm]
     shown = np.unique(np.linspace(0, len(lane.works) - 1, STATES_SHOWN).round().astype(int))
@@ -60,7 +60,7 @@ def _life(lane: Lane, lanes: Lanes, at: At) -> tuple[str, ...]:
     return tuple(lines)
 
 
-def _range(lane: Lane, lanes: Lanes, at: At) -> tuple[str, ...]:
+def _range(lane: BatteryResult, lanes: BatteryResults, at: At) -> tuple[str, ...]:
     errors = lane.errors[at.warm].error_stops
     lines = []
     for place, ev100 in enumerate(lanes.asked.marks):
@@ -75,7 +75,7 @@ def _range(lane: Lane, lanes: Lanes, at: At) -> tuple[str, ...]:
     return tuple(lines)
 
 
-def _cell(lane: Lane) -> tuple[str, ...]:
+def _cell(lane: BatteryResult) -> tuple[str, ...]:
     size = lane.choice.size
     if size is None:
         return (f"A supply of {lane.choice.supply_v:g} V behind {lane.choice.supply_ohm:g} Ω.",)

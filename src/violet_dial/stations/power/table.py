@@ -12,7 +12,7 @@ import numpy as np
 
 from violet_dial.core.errors import InvalidInput, VioletDialError
 from violet_dial.core.power.cells import SIZES, Size
-from violet_dial.core.power.measured import Measured, fit_discharge
+from violet_dial.core.power.measured import MeasuredCell, fit_discharge
 from violet_dial.core.quantities import parse_number
 from violet_dial.core.units import is_overload
 from violet_dial.job.act import Act
@@ -99,7 +99,7 @@ def _cell(name: str, rows: list[tuple[str, dict[str, float], str]]) -> OwnCell:
     return made
 
 
-def fit_of(data: bytes, name: str) -> Measured:
+def fit_of(data: bytes, name: str) -> MeasuredCell:
     """A cell fitted to a discharge: columns ``time`` (s, or h where the head says so), ``volts``, ``load`` (ohm; empty at rest).
 
     Raises

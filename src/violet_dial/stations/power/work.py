@@ -10,12 +10,12 @@ from violet_dial.core.diagnosis.posterior import Case, Diagnostician
 from violet_dial.core.errors import InvalidInput, VioletDialError
 from violet_dial.core.power.cells import AT_C
 from violet_dial.core.power.design import Designed, Trimmed, design, trim
-from violet_dial.core.power.device import Device, Points, Port
+from violet_dial.core.power.device import FedDevice, Points, Port
 from violet_dial.core.power.fed import feed_many
-from violet_dial.core.power.feeds import Choice
-from violet_dial.core.power.fitting import Checked, Read, check_fitting
-from violet_dial.core.power.lanes import Judge, Lanes
-from violet_dial.core.power.states import State, states_of
+from violet_dial.core.power.feeds import BatteryChoice
+from violet_dial.core.power.fitting import Checked, FitReadout, check_fitting
+from violet_dial.core.power.lanes import BatteryResults, Judge
+from violet_dial.core.power.states import BatteryState, states_of
 from violet_dial.core.records.circuit import Evidence, Setting
 from violet_dial.core.records.light import Tolerance
 from violet_dial.core.task import Task
@@ -48,7 +48,7 @@ USUAL_WARM = TEMPERATURES_C.index(AT_C)  # the place of the usual temperature
 
 
 @dataclass(frozen=True)
-class Question:
+class PowerQuestion:
     """All that what is worked out depends on."""
 
     circuit_text: str
@@ -66,14 +66,14 @@ class Question:
 
 
 @dataclass(frozen=True)
-class Worked:
+class PowerWorked:
     """The answer: ``judge`` holds the device solved, for what is asked of it later; ``drop_out_v`` at the clips, below which
     a magnet lets go (None without one); ``said`` where the circuit is not the job's own."""
 
-    question: Question
+    question: PowerQuestion
     judge: Judge
-    lanes: Lanes
-    states: tuple[State, ...]
+    lanes: BatteryResults
+    states: tuple[BatteryState, ...]
     drop_out_v: float | None
     said: str
     fitted: Checked | None
@@ -82,16 +82,16 @@ class Worked:
     def on_clips(self, rest_v: float, ohm: float) -> tuple[float, float]:
         """Volts at the clips and the current, A, where a source stands behind so many ohms; in the light that is worst."""
         reader = self.judge.readers[USUAL_WARM]
-        fed = feed_many(reader.table, [Choice(supply_v=max(rest_v, 1e-3), supply_ohm=ohm)], np.ones(1), AT_C)
+        fed = feed_many(reader.table, [BatteryChoice(supply_v=max(rest_v, 1e-3), supply_ohm=ohm)], np.ones(1), AT_C)
         worst = int(np.nanargmin(fed.clip_v[0]))
         return float(fed.clip_v[0, worst]), float(fed.amp[0, worst])
 
 
-def question_of(job: Job) -> Question:
+def question_of(job: Job) -> PowerQuestion:
     """What is asked of a job as it stands."""
     power, setup = job.power, job.light.setup
     span = (setup.range_from_ev100, setup.range_to_ev100)
-    return Question(
+    return PowerQuestion(
         circuit_text_of(job), job.device.cell, power.design_v, power.choices, power.diodes, power.own_cells,
         span, setup.tolerance, power.chosen.said if power.chosen else "", power.fitted, power.cells[-1:], power.test_needle,
     )  # fmt: skip
@@ -122,7 +122,7 @@ class Keeper:
         return judge, said
 
 
-def work_out(job: Job, keeper: Keeper, task: Task) -> Worked:
+def work_out(job: Job, keeper: Keeper, task: Task) -> PowerWorked:
     """Every choice of a job over its life.
 
     Raises
@@ -135,10 +135,10 @@ def work_out(job: Job, keeper: Keeper, task: Task) -> Worked:
     middle_ev = float(judge.asked.marks.mean())
     states = states_of(judge.device, judge.asked.design_v, middle_ev)
     fitted, test = _fitted(job, judge, lanes), _tested(job, judge, task)
-    return Worked(question_of(job), judge, lanes, states, _drop_out(judge), said, fitted, test)
+    return PowerWorked(question_of(job), judge, lanes, states, _drop_out(judge), said, fitted, test)
 
 
-def _fitted(job: Job, judge: Judge, lanes: Lanes) -> Checked | None:
+def _fitted(job: Job, judge: Judge, lanes: BatteryResults) -> Checked | None:
     """The diode of the battery that was taken, as it was read; None where that has none."""
     if job.power.chosen is None:
         choice = lanes.lanes[lanes.best].choice if lanes.best >= 0 else None
@@ -147,7 +147,7 @@ def _fitted(job: Job, judge: Judge, lanes: Lanes) -> Checked | None:
     if choice is None or not choice.diodes:
         return None
     reads = [
-        Read(one.what, math.inf if one.volts is None else one.volts, one.before_v, one.ev100)
+        FitReadout(one.what, math.inf if one.volts is None else one.volts, one.before_v, one.ev100)
         for one in job.power.fitted
     ]
     return check_fitting(judge.readers[USUAL_WARM].port, judge.asked, choice, reads)
@@ -191,7 +191,7 @@ MOST_NAMED = 3
 TEST_EV100 = 9.0
 
 
-def test_setting(device: Device) -> Setting | None:
+def test_setting(device: FedDevice) -> Setting | None:
     """The switch turned to its battery test; None where it has none."""
     for name, switch in switches_of(device.circuit).items():
         for position in switch.positions:
@@ -200,7 +200,7 @@ def test_setting(device: Device) -> Setting | None:
     return None
 
 
-def battery_test(device: Device, volts: float, read: float | None, task: Task) -> BatteryTest | None:
+def battery_test(device: FedDevice, volts: float, read: float | None, task: Task) -> BatteryTest | None:
     """What the battery test should show at volts of a cell, and what is wrong where it shows otherwise; None without a test."""
     setting = test_setting(device)
     if setting is None:
@@ -218,7 +218,9 @@ def battery_test(device: Device, volts: float, read: float | None, task: Task) -
     return replace(found, suspects=_suspects(device, setting, volts, read, task))
 
 
-def _suspects(device: Device, setting: Setting, volts: float, read: float, task: Task) -> tuple[tuple[str, float], ...]:
+def _suspects(
+    device: FedDevice, setting: Setting, volts: float, read: float, task: Task
+) -> tuple[tuple[str, float], ...]:
     """Which part is wrong, the cell being good."""
     needle = device.watched[device.needles[0]].name if device.needles else device.watched[0].name
     battery = device.circuit.part(device.battery)

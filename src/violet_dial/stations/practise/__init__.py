@@ -1,6 +1,6 @@
 """Practise: a device with a hidden fault, worked with the real stations; what one did beside the best path; what one knows."""
 
-from violet_dial.services.station import Key, Shot, Station
+from violet_dial.services.station import Key, Screenshot, Station
 from violet_dial.stations.practise import check, state, table
 
 STATION = Station(
@@ -19,8 +19,8 @@ STATION = Station(
         Key(("F3",), "points, minutes, chances and skills down to their arithmetic"),
     ),
     shots=(
-        Shot("practise", "Practice 2, level 1"),
-        Shot("practise-replay-night", "Practice 2, level 1", page=state.REPLAY, theme="night"),
-        Shot("practise-progress", "Practice 2, level 1", page=state.PROGRESS),
+        Screenshot("practise", "Practice 2, level 1"),
+        Screenshot("practise-replay-night", "Practice 2, level 1", page=state.REPLAY, theme="night"),
+        Screenshot("practise-progress", "Practice 2, level 1", page=state.PROGRESS),
     ),
 )

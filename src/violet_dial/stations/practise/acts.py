@@ -10,7 +10,7 @@ from violet_dial.core.errors import InvalidInput, VioletDialError
 from violet_dial.core.practice.form import Form
 from violet_dial.core.practice.score import checked_chance
 from violet_dial.core.records.circuit import Evidence, Fault
-from violet_dial.job.act import Done, Understood
+from violet_dial.job.act import ActResult, Understood
 from violet_dial.job.document import Job
 from violet_dial.job.practising import Coaching
 from violet_dial.services.practice import (
@@ -153,9 +153,9 @@ def _coached(job: Job, rest: str) -> Understood:
     return Understood(f"= coaching: {found[0]}", lambda job, at: coach(job, found[0], at))
 
 
-def coach(job: Job, how: Coaching, at: str) -> Done:
+def coach(job: Job, how: Coaching, at: str) -> ActResult:
     """How one is coached from now on."""
-    return Done(replace(job, practising=replace(job.practising, coaching=how)), PRACTISE, f"Coaching: {how}")
+    return ActResult(replace(job, practising=replace(job.practising, coaching=how)), PRACTISE, f"Coaching: {how}")
 
 
 def offers(job: Job, text: str) -> tuple[str, ...]:

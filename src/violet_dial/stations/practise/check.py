@@ -7,7 +7,7 @@ from typing import Any
 from violet_dial.core.diagnosis.faults import faults_of
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.practice.course import Course
-from violet_dial.core.practice.exercise import ANY, DEVICES, LEVELS, Wish
+from violet_dial.core.practice.exercise import ANY, DEVICES, LEVELS, ExerciseWish
 from violet_dial.core.practice.players import PLAYERS, play
 from violet_dial.core.practice.score import Score, score_of
 from violet_dial.core.quantities import parse_number
@@ -51,7 +51,7 @@ def _run(options: Namespace) -> int:
     if options.file is not None:
         secrets = [one.secret for one in exercises_in(read_given(options.file, "--file", MOST_BYTES))]
     else:
-        secrets = [drawn(Wish(_whole(options.seed, "--seed"), _whole(options.level, "--level"), options.kind))]
+        secrets = [drawn(ExerciseWish(_whole(options.seed, "--seed"), _whole(options.level, "--level"), options.kind))]
     played = [_played(one, options.player) for one in secrets]
     if options.json:
         print(as_json(played[0] if options.file is None else {"exercises": played}))

@@ -14,7 +14,7 @@ from violet_dial.core.practice.bench import Bench
 from violet_dial.job.document import Job
 from violet_dial.job.practising import Outcome
 from violet_dial.kit.cards import card, labelled, scrolled
-from violet_dial.kit.page import House, StationPage
+from violet_dial.kit.page import PageContext, StationPage
 from violet_dial.kit.runner import Runner
 from violet_dial.kit.said_page import Rows, RowsPage
 from violet_dial.kit.side_panel import SidePanel
@@ -57,14 +57,14 @@ TICK_MS = 1_000
 class PractisePage(StationPage):
     """Each page shows one frozen value; coach, outcome and progress are worked out beside."""
 
-    def __init__(self, house: House) -> None:
+    def __init__(self, context: PageContext) -> None:
         super().__init__()
-        self._house = house
+        self._context = context
         self._job: Job | None = None
         self.coached: Coached | None = None
         self.progress: Progress | None = None
         self._coach, self._thought_s, self.thinking_s = Coach(), 0.0, THINKING_S
-        look = house.look
+        look = context.look
         typed = TypedLine("A test, what you suspect, what you mend", self._offers, self._understood, self._take)
         self.bench = RowsPage(look, "clip+ to gnd volts", typed, ("What was done", ""))
         self.replay_view, self.progress_view = ReplayView(look), ProgressView(look)
@@ -86,7 +86,7 @@ class PractisePage(StationPage):
         self._counted_for: Outcome | None = None
         self.looking.succeeded.connect(self._coached)
         self.working.succeeded.connect(self._came_out)
-        self.working.failed.connect(house.say)
+        self.working.failed.connect(context.say)
         self.counting.succeeded.connect(self._counted)
         self._clock = QTimer(self, interval=TICK_MS)
         self._clock.timeout.connect(self._tick)
@@ -127,7 +127,7 @@ class PractisePage(StationPage):
             self.working.start(lambda task: (job.job_id, outcome_of(job, task)))
         if self.progress is None or practising.outcome not in (None, self._counted_for):
             self._counted_for = practising.outcome
-            path, today = self._house.workshop_path(), day_of(datetime.now().astimezone().isoformat())
+            path, today = self._context.workshop_path(), day_of(datetime.now().astimezone().isoformat())
             self.counting.start(partial(progress_in, path, today))
 
     def _draw(self) -> None:
@@ -239,7 +239,7 @@ class PractisePage(StationPage):
             return
         outcome = found[1]
         if isinstance(outcome, Outcome) and self._job.practising.outcome is None and self._job.practising.ended:
-            self._house.perform(lambda job, at: keep_outcome(job, outcome))
+            self._context.perform(lambda job, at: keep_outcome(job, outcome))
 
     @Slot(object)
     def _counted(self, found: object) -> None:
@@ -270,13 +270,13 @@ class PractisePage(StationPage):
         return understand(self._known(), text).words
 
     def _take(self, text: str) -> bool:
-        return self._house.perform(understand(self._known(), text).act)
+        return self._context.perform(understand(self._known(), text).act)
 
     @Slot(int)
     def _enter(self, place: int) -> None:
         steps = self.replay_view.shown.steps
         if 0 <= place < len(steps):
-            self._house.perform(lambda job, at: replay(job, steps[place].place, at))
+            self._context.perform(lambda job, at: replay(job, steps[place].place, at))
 
     @Slot(int)
     def _turned(self, place: int) -> None:

@@ -15,7 +15,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 from violet_dial.kit.marks import draw_mark
 from violet_dial.kit.theme.colours import Role
 from violet_dial.kit.theme.look import Look
-from violet_dial.stations.practise.state import Curve, ReplayShown
+from violet_dial.stations.practise.state import ReplayShown, SkillCurve
 
 LEFT, RIGHT, HEAD, FOOT = 52, 172, 14, 42
 COLOURS: dict[str, Role] = {"": "violet", "next": "within"}  # by player; others are drawn as "watch"
@@ -143,7 +143,7 @@ class ReplayView(QWidget):
         foot = QRectF(look.px(LEFT), self.height() - look.px(22), self.width() - look.px(LEFT + RIGHT), look.px(18))
         painter.drawText(foot, Qt.AlignmentFlag.AlignCenter, "minutes; upwards: bits about what was wrong")
 
-    def _curve(self, painter: QPainter, one: Curve) -> None:
+    def _curve(self, painter: QPainter, one: SkillCurve) -> None:
         look = self._look
         role = COLOURS.get(one.player, "watch")
         style = (

@@ -8,7 +8,7 @@ from violet_dial.core.circuit.netlist import Circuit
 from violet_dial.core.diagnosis.evidence import evidence_words
 from violet_dial.core.diagnosis.explain import spoken
 from violet_dial.core.errors import VioletDialError
-from violet_dial.core.practice.course import Course, Step
+from violet_dial.core.practice.course import Course, CourseStep
 from violet_dial.core.quantities import format_signed
 from violet_dial.job.document import Job
 from violet_dial.job.practising import Outcome, Path
@@ -40,7 +40,7 @@ class BenchShown:
 
 
 @dataclass(frozen=True)
-class Curve:
+class SkillCurve:
     """Bits over minutes of one who worked the device: a player by his key, or with none the trainee."""
 
     name: str
@@ -73,7 +73,7 @@ class ReplayShown:
 
     headline: str
     reason: str
-    curves: tuple[Curve, ...] = ()
+    curves: tuple[SkillCurve, ...] = ()
     steps: tuple[StepShown, ...] = ()
     at: int = -1
 
@@ -226,7 +226,7 @@ def _row(course: Course, n: int, nods: tuple[str, ...], opens: bool) -> tuple[st
     return (str(n + 1), done, minutes, *opened, *nod, shows)
 
 
-def _done(course: Course, step: Step) -> tuple[str, str]:
+def _done(course: Course, step: CourseStep) -> tuple[str, str]:
     """What was done, and what came."""
     move, circuit = step.move, course.circuit
     if move.reading is not None and course.form is not None:
@@ -244,7 +244,7 @@ def _done(course: Course, step: Step) -> tuple[str, str]:
     return f"mended {name}", "it was broken" if step.is_right else "still not as it should be"
 
 
-def _mark(step: Step, is_open: bool) -> MarkState:
+def _mark(step: CourseStep, is_open: bool) -> MarkState:
     kind = step.move.kind
     if kind == "slip":
         return "inside" if step.move.slip is not None and step.move.slip.is_work else "high"
@@ -318,14 +318,14 @@ def _rate(path: Path) -> str:
     return f"{path.bits[-1] / max(path.at_minutes[news[-1]], 0.1):.2f} bit a minute" if news else "no bits"
 
 
-def _curves(outcome: Outcome) -> tuple[Curve, ...]:
+def _curves(outcome: Outcome) -> tuple[SkillCurve, ...]:
     own_minutes = np.cumsum([0.0, *(one.minutes for one in outcome.steps)])
     own_bits = np.cumsum([0.0, *(one.bits for one in outcome.steps)])
-    own = Curve("you", tuple(own_minutes.tolist()), tuple(own_bits.tolist()), outcome.time > 0)
+    own = SkillCurve("you", tuple(own_minutes.tolist()), tuple(own_bits.tolist()), outcome.time > 0)
     return (own, *(_curve(one) for one in outcome.paths))
 
 
-def _curve(path: Path) -> Curve:
-    return Curve(
+def _curve(path: Path) -> SkillCurve:
+    return SkillCurve(
         PLAYERS_SAID.get(path.player, path.player), (0.0, *path.at_minutes), (0.0, *path.bits), path.found, path.player
     )

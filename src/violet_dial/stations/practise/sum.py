@@ -1,7 +1,7 @@
 """The arithmetic of an exercise, opened: the points term by term, each chance said, what the coach reckoned, the skills."""
 
 from violet_dial.core.errors import VioletDialError
-from violet_dial.core.practice.course import Step
+from violet_dial.core.practice.course import CourseStep
 from violet_dial.core.practice.memory import FIRST_DAYS, GROWS, SHRINKS
 from violet_dial.core.practice.score import SAID, quadratic, score_of
 from violet_dial.core.quantities import format_signed
@@ -48,7 +48,7 @@ def opened(job: Job, coached: Coached | None, progress: Progress | None) -> tupl
     return ("Exercise", tuple(sections)) if sections else None
 
 
-def _cost(step: Step) -> str:
+def _cost(step: CourseStep) -> str:
     """Minutes of a step, and money where it took some."""
     money = f", parts {step.money:.0f}" if step.money else ""
     return f"{step.minutes:.1f} min{money}"

@@ -1,6 +1,6 @@
 """Prove: is it really fixed, and will it stay fixed: firings counted, contacts, exercise, light seals, readings over time."""
 
-from violet_dial.services.station import Key, Shot, Station
+from violet_dial.services.station import Key, Screenshot, Station
 from violet_dial.stations.prove import check, state, table
 from violet_dial.stations.prove.demo import HIDDEN
 from violet_dial.stations.prove.paper import card, paper
@@ -32,7 +32,7 @@ STATION = Station(
         Key(("F3",), "the judgement of the page in view down to its arithmetic"),
     ),
     shots=(
-        Shot("prove", "Razorbill reflex"),
-        Shot("prove-seals-night", "Phalarope compact", page=state.SEALS, theme="night"),
+        Screenshot("prove", "Razorbill reflex"),
+        Screenshot("prove-seals-night", "Phalarope compact", page=state.SEALS, theme="night"),
     ),
 )

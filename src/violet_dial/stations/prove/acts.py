@@ -11,10 +11,10 @@ from violet_dial.core.proof.log import KINDS
 from violet_dial.core.proof.plan import SCHOOLS, plan
 from violet_dial.core.proof.said import share_said
 from violet_dial.core.quantities import parse_number
-from violet_dial.job.act import Done, Understood
+from violet_dial.job.act import ActResult, Understood
 from violet_dial.job.document import Job
-from violet_dial.job.proving import Logged, Mend, Proving
-from violet_dial.services.repairs import mends_of
+from violet_dial.job.proving import Logged, NamedRepair, Proving
+from violet_dial.services.repairs import repairs_of
 from violet_dial.stations.prove.bench import claim_of, failed_by, hours_between, logged_of
 
 EXPECTED = (
@@ -28,9 +28,9 @@ LONGEST = 60
 SETTING = re.compile(r"[\w./+-]+( s)?")
 
 
-def with_proving(job: Job, proving: Proving, reason: str) -> Done:
+def with_proving(job: Job, proving: Proving, reason: str) -> ActResult:
     """The job with another share of this station's."""
-    return Done(replace(job, proving=proving), "Prove", reason[:300])
+    return ActResult(replace(job, proving=proving), "Prove", reason[:300])
 
 
 def setting_said(text: str) -> str:
@@ -103,14 +103,14 @@ def _result(text: str) -> tuple[str, int] | None:
 # what stands from now on
 
 
-def stand_at(job: Job, setting: str) -> Done:
+def stand_at(job: Job, setting: str) -> ActResult:
     """The device is set so from now on."""
     stand = replace(job.proving.stand, setting=setting)
     return with_proving(job, replace(job.proving, stand=stand), f"Stands at {setting}")
 
 
 def _standing(change: dict[str, object], words: str) -> Understood:
-    def act(job: Job, at: str) -> Done:
+    def act(job: Job, at: str) -> ActResult:
         stand = replace(job.proving.stand, **change)  # type: ignore[arg-type]
         return with_proving(job, replace(job.proving, stand=stand), words.capitalize())
 
@@ -160,8 +160,10 @@ def _rested(job: Job, match: re.Match[str]) -> Understood:
 def _after(job: Job, match: re.Match[str]) -> Understood:
     words = match[1].strip()[:LONGEST]
 
-    def act(job: Job, at: str) -> Done:
-        return with_proving(job, replace(job.proving, mends=(*job.proving.mends, Mend(words, at))), f"After: {words}")
+    def act(job: Job, at: str) -> ActResult:
+        return with_proving(
+            job, replace(job.proving, mends=(*job.proving.mends, NamedRepair(words, at))), f"After: {words}"
+        )
 
     return Understood(f"= put right: {words}; firings from now on are counted anew", act)
 
@@ -170,7 +172,7 @@ def _wished(job: Job, words: str, **change: object) -> Understood:
     wish = replace(job.proving.wish, **change)  # type: ignore[arg-type]
     plan((), claim_of(wish))  # what no plan can be made for is said while it is typed
 
-    def act(job: Job, at: str) -> Done:
+    def act(job: Job, at: str) -> ActResult:
         now = replace(job.proving.wish, **change)  # type: ignore[arg-type]
         return with_proving(job, replace(job.proving, wish=now), words.capitalize())
 
@@ -204,7 +206,7 @@ def _settings(job: Job, match: re.Match[str]) -> Understood:
 # firings
 
 
-def count_firings(job: Job, at: str, failed: str = "", count: int = 1, setting: str = "") -> Done:
+def count_firings(job: Job, at: str, failed: str = "", count: int = 1, setting: str = "") -> ActResult:
     """Firings counted by hand: the first with the rest before it, the others in a row."""
     proving = job.proving
     stand = replace(proving.stand, setting=setting) if setting else proving.stand
@@ -216,7 +218,7 @@ def count_firings(job: Job, at: str, failed: str = "", count: int = 1, setting: 
     return _counted(job, replace(proving, stand=stand, rested_h=None), (first, *rest), f"{stand.setting}: {said}")
 
 
-def count_heard(job: Job, at: str, marked_s: float, time_s: float) -> Done:
+def count_heard(job: Job, at: str, marked_s: float, time_s: float) -> ActResult:
     """A firing heard: with its time, failed where that is more than a stop off."""
     stand = replace(job.proving.stand, setting=time_said(marked_s))
     one = Logged(stand, failed_by(marked_s, time_s), _newest(job), _rest(job, at), time_s, "heard", at)
@@ -232,7 +234,7 @@ def _roll(job: Job, match: re.Match[str]) -> Understood:
         raise InvalidInput("Roll", f"{bad} of {count}", f"1 to {MOST_AT_ONCE} frames, not more failed than there are")
     failed = {round((place + 0.5) * count / bad - 0.5) for place in range(bad)} if bad else set()
 
-    def act(job: Job, at: str) -> Done:
+    def act(job: Job, at: str) -> ActResult:
         stand = replace(job.proving.stand, setting=setting)
         new = tuple(
             Logged(stand, kind if place in failed else "", _newest(job), None, source="film", at=at)
@@ -244,7 +246,7 @@ def _roll(job: Job, match: re.Match[str]) -> Understood:
 
 
 def _newest(job: Job) -> str:
-    mends = mends_of(job)
+    mends = repairs_of(job)
     return mends[-1].words if mends else ""
 
 
@@ -256,13 +258,13 @@ def _rest(job: Job, at: str) -> float | None:
     return hours_between(known[-1].at, at) if known else None
 
 
-def _counted(job: Job, proving: Proving, new: tuple[Logged, ...], words: str) -> Done:
+def _counted(job: Job, proving: Proving, new: tuple[Logged, ...], words: str) -> ActResult:
     if len(proving.log) + len(new) > MOST:
         raise InvalidInput("Firings", len(proving.log) + len(new), f"at most {MOST} of one device")
     return with_proving(job, replace(proving, log=(*proving.log, *new)), words)
 
 
-def drop_last(job: Job, at: str, setting: str) -> Done:
+def drop_last(job: Job, at: str, setting: str) -> ActResult:
     """The last firing counted here at a setting, left out."""
     places = [place for place, one in enumerate(job.proving.log) if one.stand.setting == setting]
     if not places:
@@ -271,11 +273,11 @@ def drop_last(job: Job, at: str, setting: str) -> Done:
     return with_proving(job, replace(job.proving, log=log), f"Left out: the last firing at {setting}")
 
 
-def take_log(job: Job, at: str, new: tuple[Logged, ...], name: str) -> Done:
+def take_log(job: Job, at: str, new: tuple[Logged, ...], name: str) -> ActResult:
     """Firings of a table; repairs it names stand before their first firing."""
-    known = {one.words for one in mends_of(job)}
+    known = {one.words for one in repairs_of(job)}
     named = dict.fromkeys(one.after for one in new if one.after and one.after not in known)
-    proving = replace(job.proving, mends=(*job.proving.mends, *(Mend(one, at) for one in named)))
+    proving = replace(job.proving, mends=(*job.proving.mends, *(NamedRepair(one, at) for one in named)))
     return _counted(
         job, proving, tuple(replace(one, at=one.at or at) for one in new), f"{len(new)} firings from {name}"
     )

@@ -9,11 +9,11 @@ from violet_dial.core.exposure.said import time_said
 from violet_dial.core.proof.counting import Better, Rate, Worse, better, bunched, rate, worse
 from violet_dial.core.proof.follows import Followed, follow
 from violet_dial.core.proof.log import Firing, by_setting, epochs, failures
-from violet_dial.core.proof.plan import Claim, Plan, plan
+from violet_dial.core.proof.plan import Claim, ProofPlan, plan
 from violet_dial.job.document import Job
 from violet_dial.job.exposing import Fired
-from violet_dial.job.proving import Logged, Mend, Stand, Wish
-from violet_dial.services.repairs import mends_of, moment, order
+from violet_dial.job.proving import Logged, NamedRepair, Stand, Wish
+from violet_dial.services.repairs import moment, order, repairs_of
 
 WRONG_STOPS = 1.0  # off its mark by more, a firing that was timed has failed; common practice, no source
 WRONG = "wrong time"
@@ -21,7 +21,7 @@ MOST_HELD = 8  # jobs whose judgement is held
 
 
 @dataclass(frozen=True)
-class Judged:
+class ProofJudgement:
     """All that a log says. ``told`` are the firings of the newest stretch between repairs in which any failed."""
 
     log: tuple[Firing, ...]
@@ -34,7 +34,7 @@ class Judged:
     worse: Worse | None
     follows: tuple[Followed, ...]
     bunched: float
-    plan: Plan
+    plan: ProofPlan
 
 
 def hours_between(before: str, at: str) -> float | None:
@@ -54,7 +54,7 @@ class _Last:
     def __init__(self) -> None:
         self._logged: tuple[Logged, ...] = ()
         self._firings: tuple[Firing, ...] = ()
-        self._judged: list[tuple[tuple[object, ...], Judged]] = []
+        self._judged: list[tuple[tuple[object, ...], ProofJudgement]] = []
 
     def firings(self, logged: tuple[Logged, ...]) -> tuple[Firing, ...]:
         """Firings for the core; those that were there before are not made again."""
@@ -68,13 +68,13 @@ class _Last:
             self._logged = logged
         return self._firings
 
-    def judged(self, job: Job) -> Judged:
+    def judged(self, job: Job) -> ProofJudgement:
         """What the log says; what it rests on being the same things, it is not judged again."""
         parts = (job.proving, job.exposing.fired, job.tracing.repairs)
         for known, found in self._judged:
             if all(now is before for now, before in zip(parts, known, strict=True)):
                 return found
-        mends = mends_of(job)
+        mends = repairs_of(job)
         made = judge_log(log_of(job), claim_of(job.proving.wish), mends[-1].words if mends else "")
         self._judged = [(parts, made), *self._judged[: MOST_HELD - 1]]
         return made
@@ -83,11 +83,11 @@ class _Last:
 def logged_of(job: Job) -> tuple[Logged, ...]:
     """Every firing as it is kept here; those timed at Expose are taken in with their times."""
     log, fired = job.proving.log, job.exposing.fired
-    return _merged(log, fired, mends_of(job)) if fired else log
+    return _merged(log, fired, repairs_of(job)) if fired else log
 
 
 @lru_cache(maxsize=32)
-def _merged(log: tuple[Logged, ...], fired: tuple[Fired, ...], mends: tuple[Mend, ...]) -> tuple[Logged, ...]:
+def _merged(log: tuple[Logged, ...], fired: tuple[Fired, ...], mends: tuple[NamedRepair, ...]) -> tuple[Logged, ...]:
     several = [*log, *(_timed(one, mends) for one in fired)]
     several.sort(key=lambda one: order(one.at))
     found: list[Logged] = []
@@ -97,7 +97,7 @@ def _merged(log: tuple[Logged, ...], fired: tuple[Fired, ...], mends: tuple[Mend
     return tuple(found)
 
 
-def _timed(one: Fired, mends: tuple[Mend, ...]) -> Logged:
+def _timed(one: Fired, mends: tuple[NamedRepair, ...]) -> Logged:
     """A firing of Expose: clean, or failed where it was more than a stop off its mark."""
     stands = Logged(Stand(time_said(one.marked_s)), time_s=one.time_s, source="heard", at=one.at[:40])
     after = next((mend.words for mend in reversed(mends) if order(mend.at) <= order(one.at)), "")
@@ -122,12 +122,12 @@ def claim_of(wish: Wish) -> Claim:
     return Claim(wish.share, wish.confidence, wish.school, wish.settings, wish.frames)
 
 
-def judged_of(job: Job) -> Judged:
+def judged_of(job: Job) -> ProofJudgement:
     """What the log of a job says; the same log is judged once."""
     return _LAST.judged(job)
 
 
-def judge_log(log: tuple[Firing, ...], claim: Claim, after: str | None = None) -> Judged:
+def judge_log(log: tuple[Firing, ...], claim: Claim, after: str | None = None) -> ProofJudgement:
     """What a log says.
 
     Raises
@@ -141,7 +141,7 @@ def judge_log(log: tuple[Firing, ...], claim: Claim, after: str | None = None) -
     rates = [rate(name, several, claim.confidence) for name, several in parted]
     told = next((name for name, several in reversed(parted) if failures(several)), "")
     telling = tuple(one for one in log if one.after == told)
-    return Judged(
+    return ProofJudgement(
         log, newest, tuple(rates), tuple(rate(name, several, claim.confidence) for name, several in by_setting(now).items()),
         rate("altogether", now, claim.confidence),
         tuple(better(before, later) for before, later in itertools.pairwise(rates)), told, worse(telling),

@@ -8,16 +8,16 @@ from typing import Any
 
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.proof.counting import Rate, rate
-from violet_dial.core.proof.exercise import Wanted, course
 from violet_dial.core.proof.log import by_setting, epochs
 from violet_dial.core.proof.plan import SCHOOLS, Claim
+from violet_dial.core.proof.run_in import RunInPlan, course
 from violet_dial.core.proof.said import better_said, followed_said, percent, plan_said, provoked_said, rate_said
 from violet_dial.core.quantities import parse_number
 from violet_dial.services.files import read_given, write_file
 from violet_dial.services.plain import as_json, say_rejected
 from violet_dial.services.station import Command
 from violet_dial.stations.prove.acts import setting_said
-from violet_dial.stations.prove.bench import Judged, as_firing, judge_log
+from violet_dial.stations.prove.bench import ProofJudgement, as_firing, judge_log
 from violet_dial.stations.prove.table import calendar_of, read_log
 
 MOST_BYTES = 5_000_000
@@ -58,7 +58,7 @@ def _run(options: Namespace) -> int:
     return 0
 
 
-def _said(judged: Judged) -> tuple[str, ...]:
+def _said(judged: ProofJudgement) -> tuple[str, ...]:
     lines = [plan_said(judged.plan), f"Now: {rate_said(judged.whole)}."]
     lines += [f"{one.name}: {rate_said(one)}." for one in judged.now if len(judged.now) > 1]
     lines += [better_said(one) for one in judged.better if one.before.failed]
@@ -67,7 +67,7 @@ def _said(judged: Judged) -> tuple[str, ...]:
     return (*lines, *(followed_said(one) for one in judged.follows))
 
 
-def _plain(judged: Judged) -> dict[str, Any]:
+def _plain(judged: ProofJudgement) -> dict[str, Any]:
     one, confidence = judged.plan, judged.plan.claim.confidence
     every = [rate(name, several, confidence) for name, several in by_setting(judged.log).items()]
     return {
@@ -128,7 +128,7 @@ def _exercise(options: Namespace) -> int:
         begins = date.fromisoformat(options.begins) if options.begins else date.today()
     except ValueError as error:
         raise InvalidInput("--begins", options.begins, "a day such as 2026-11-30") from error
-    wanted = Wanted(
+    wanted = RunInPlan(
         begins.toordinal(),
         _whole(options.days, "--days"),
         _whole(options.a_day, "--a-day"),

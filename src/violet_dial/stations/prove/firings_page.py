@@ -9,7 +9,7 @@ from violet_dial.core.light.marks import parse_time
 from violet_dial.job.document import Job
 from violet_dial.kit.cards import card, labelled, scrolled
 from violet_dial.kit.hearing import Hearing, armed_or_said
-from violet_dial.kit.page import House
+from violet_dial.kit.page import PageContext
 from violet_dial.kit.typed_line import TypedLine
 from violet_dial.services.job_shutter import card_channels, speeds_of, works_of
 from violet_dial.services.listening import Taken
@@ -27,17 +27,17 @@ class FiringsPage(QWidget):
 
     shown_changed = Signal()
 
-    def __init__(self, house: House) -> None:
+    def __init__(self, context: PageContext) -> None:
         super().__init__()
-        self._house = house
+        self._context = context
         self._job: Job | None = None
         self.shown: FiringsShown | None = None
         self._last = ""  # what was heard last
         self._pause_s = USUAL_PAUSE_S
-        self.hearing = Hearing(self, lambda job: house.sound_card(job, works_of(job), card_channels(job)))
+        self.hearing = Hearing(self, lambda job: context.sound_card(job, works_of(job), card_channels(job)))
         self.headline, self.reason = labelled("", "verdict", True), labelled("", "", True)
         self.stands, self.listens = labelled("", "small", True), labelled("", "small", True)
-        self.view = FiringsView(house.look)
+        self.view = FiringsView(context.look)
         self.typed = TypedLine("A setting, a result, a repair", self._offers, self._understood, self._take)
         self.typed.edit.setPlaceholderText("1/250 clean")
         self._missed = QTimer(self, singleShot=True)  # a firing that should have come
@@ -55,8 +55,8 @@ class FiringsPage(QWidget):
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.addWidget(frame)
-        self.view.chosen.connect(lambda name: self._house.perform(lambda job, at: acts.stand_at(job, name)))
-        self.view.dropped.connect(lambda name: self._house.perform(lambda job, at: acts.drop_last(job, at, name)))
+        self.view.chosen.connect(lambda name: self._context.perform(lambda job, at: acts.stand_at(job, name)))
+        self.view.dropped.connect(lambda name: self._context.perform(lambda job, at: acts.drop_last(job, at, name)))
         self.view.fired.connect(self.count)
         self.hearing.taken.connect(self._heard)
         self.hearing.changed.connect(self._draw_listens)
@@ -92,8 +92,8 @@ class FiringsPage(QWidget):
     @Slot(str)
     def count(self, failed: str = "") -> None:
         """A firing counted by a key: clean, or how it failed."""
-        kept = self._house.perform(lambda job, at: acts.count_firings(job, at, failed))
-        self._house.hear(kept)
+        kept = self._context.perform(lambda job, at: acts.count_firings(job, at, failed))
+        self._context.hear(kept)
         if self.hearing.armed:
             self._missed.start(int(1000 * self._pause_s * BEATS))
 
@@ -114,7 +114,7 @@ class FiringsPage(QWidget):
         return acts.understand(self._known(), text).words
 
     def _take(self, text: str) -> bool:
-        return self._house.perform(acts.understand(self._known(), text).act)
+        return self._context.perform(acts.understand(self._known(), text).act)
 
     # the sound card
 
@@ -123,7 +123,7 @@ class FiringsPage(QWidget):
         if self.hearing.armed:
             self.hearing.disarm()
             self._missed.stop()
-        elif armed_or_said(self.hearing, self._house.say):
+        elif armed_or_said(self.hearing, self._context.say):
             self._draw_listens()
 
     def fire(self) -> bool:
@@ -131,7 +131,7 @@ class FiringsPage(QWidget):
         marked_s = self._marked_s
         if marked_s is None or self._job is None:
             return False
-        if not self.hearing.armed and not armed_or_said(self.hearing, self._house.say):
+        if not self.hearing.armed and not armed_or_said(self.hearing, self._context.say):
             return True
         self._missed.start(int(1000 * self._pause_s * BEATS))
         return self.hearing.fire(marked_s, min(speeds_of(self._job) or (marked_s,)))
@@ -148,12 +148,12 @@ class FiringsPage(QWidget):
     def _heard(self, taken: Taken) -> None:
         marked_s = self._marked_s
         if taken.seen is None or marked_s is None:
-            self._house.hear(False)
-            self._house.say(taken.fault or "Say the setting it stands at first, for instance 1/250.")
+            self._context.hear(False)
+            self._context.say(taken.fault or "Say the setting it stands at first, for instance 1/250.")
             return
         time_s = taken.seen.firing.time_s
-        kept = self._house.perform(lambda job, at: acts.count_heard(job, at, marked_s, time_s))
-        self._house.hear(kept)
+        kept = self._context.perform(lambda job, at: acts.count_heard(job, at, marked_s, time_s))
+        self._context.hear(kept)
         self._last = f"{time_said(marked_s)}: {measured_said(time_s)} counted"
         if self._missed.isActive():
             since = self._missed.interval() - self._missed.remainingTime()
@@ -165,8 +165,8 @@ class FiringsPage(QWidget):
     def _ask(self) -> None:
         """One that should have come and did not."""
         if self.hearing.armed:
-            self._house.hear(False)
-            self._house.say(COUNTED_LATE.format(self._missed.interval() / 1000))
+            self._context.hear(False)
+            self._context.say(COUNTED_LATE.format(self._missed.interval() / 1000))
 
     def focus_first(self) -> None:
         """To the lanes once a setting is known, else to the line."""

@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 from violet_dial.core.proof.counting import Rate
 from violet_dial.core.proof.log import KINDS, failures
-from violet_dial.core.proof.plan import Plan
+from violet_dial.core.proof.plan import ProofPlan
 from violet_dial.core.proof.said import (
     better_said,
     followed_said,
@@ -18,8 +18,8 @@ from violet_dial.job.document import Job
 from violet_dial.job.proving import Stand
 from violet_dial.report.dial import MarkState
 from violet_dial.services.job_shutter import has_shutter, speeds_of
-from violet_dial.services.repairs import mends_of
-from violet_dial.stations.prove.bench import Judged, judged_of, logged_of
+from violet_dial.services.repairs import repairs_of
+from violet_dial.stations.prove.bench import ProofJudgement, judged_of, logged_of
 
 DIGITS = {kind: f"{place}" for place, kind in enumerate(KINDS, start=1)}  # the key of a kind, beside its failures
 OTHER = "F"
@@ -27,7 +27,7 @@ BUNCHED = 0.05
 
 
 @dataclass(frozen=True)
-class Lane:
+class SettingRow:
     """One setting: places of its clean firings along the log, its failures with the key of their kind, what is said at its end,
     how many are left, its mark."""
 
@@ -50,7 +50,7 @@ class FiringsShown:
     headline: str
     reason: str
     stands: str
-    lanes: tuple[Lane, ...]
+    lanes: tuple[SettingRow, ...]
     stretches: tuple[tuple[int, str], ...]
     count: int
     kinds: tuple[tuple[str, str], ...]  # digit, words
@@ -74,14 +74,14 @@ def firings_shown(job: Job) -> FiringsShown:
     )  # fmt: skip
 
 
-def headline(job: Job, judged: Judged) -> str:
+def headline(job: Job, judged: ProofJudgement) -> str:
     """What is proved or left."""
     if not judged.log:
         return "Does it fail, at which setting, and how often?"
     return plan_said(judged.plan)
 
 
-def _reason(job: Job, judged: Judged) -> str:
+def _reason(job: Job, judged: ProofJudgement) -> str:
     if not judged.log:
         wish = judged.plan.claim
         return (
@@ -101,7 +101,7 @@ def _reason(job: Job, judged: Judged) -> str:
     return f"{next_said(judged.plan)}{claim}".strip()
 
 
-def next_said(one: Plan) -> str:
+def next_said(one: ProofPlan) -> str:
     """What to fire now, and how it should stand."""
     if one.verdict != "going" or not one.left:
         return ""
@@ -116,7 +116,7 @@ def stands_said(job: Job) -> str:
     said = [_stand_said(proving.stand)]
     if proving.rested_h is not None:
         said.append(f"rested {hours_said(proving.rested_h)}")
-    mends = mends_of(job)
+    mends = repairs_of(job)
     said.append(f"after {mends[-1].words}" if mends else "as it came")
     return "Stands: " + " · ".join(one for one in said if one)
 
@@ -163,7 +163,7 @@ def rank_of(setting: str) -> tuple[float, str]:
     return (-float(head), setting) if head.replace(".", "", 1).isdigit() and head else (1e9, setting)
 
 
-def _lanes(job: Job, judged: Judged) -> tuple[Lane, ...]:
+def _lanes(job: Job, judged: ProofJudgement) -> tuple[SettingRow, ...]:
     clean: dict[str, list[int]] = {}
     failed: dict[str, list[tuple[int, str]]] = {}
     for place, one in enumerate(judged.log):
@@ -180,7 +180,7 @@ def _lanes(job: Job, judged: Judged) -> tuple[Lane, ...]:
         said = _lane_said(now, more)
         worst = judged.worse is not None and judged.worse.setting == name
         found.append(
-            Lane(
+            SettingRow(
                 name, tuple(clean.get(name, ())), tuple(failed.get(name, ())), said, more, _mark(now, more, judged.plan),
                 name == job.proving.stand.setting, name == judged.plan.now and judged.plan.verdict == "going",
                 f"{name}: {said}{', used to fail more than the others' if worst else ''}",
@@ -196,7 +196,7 @@ def _lane_said(now: Rate | None, left: int) -> str:
     return f"{said} · {left} to go" if left else said
 
 
-def _mark(now: Rate | None, left: int, plan: Plan) -> MarkState:
+def _mark(now: Rate | None, left: int, plan: ProofPlan) -> MarkState:
     if now is None or not now.n:
         return "empty"
     if now.failed:

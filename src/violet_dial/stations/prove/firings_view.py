@@ -9,8 +9,8 @@ from violet_dial.core.proof.log import KINDS
 from violet_dial.kit.picture import PictureView
 from violet_dial.kit.theme.look import Look
 from violet_dial.report.shapes import Box, Shape
-from violet_dial.stations.prove.firings_state import FiringsShown, Lane
-from violet_dial.stations.prove.pictures import FOOT, HEAD, NAME, ROW, SAID, Lanes
+from violet_dial.stations.prove.firings_state import FiringsShown, SettingRow
+from violet_dial.stations.prove.pictures import FOOT, HEAD, NAME, ROW, SAID, SettingRows
 
 LEAST_WIDE = 120
 
@@ -31,7 +31,7 @@ class FiringsView(PictureView):
         return NAME + SAID + LEAST_WIDE, (ROW - 14) * max(len(self.lanes), 3) + HEAD + FOOT
 
     @property
-    def lanes(self) -> tuple[Lane, ...]:
+    def lanes(self) -> tuple[SettingRow, ...]:
         return self.shown.lanes if self.shown is not None else ()
 
     @property
@@ -75,8 +75,8 @@ class FiringsView(PictureView):
 
     # drawing
 
-    def _drawn_lanes(self, shown: FiringsShown) -> Lanes:
-        return Lanes(shown, self.width(), self.height(), self.scale)
+    def _drawn_lanes(self, shown: FiringsShown) -> SettingRows:
+        return SettingRows(shown, self.width(), self.height(), self.scale)
 
     def _box(self, place: int) -> QRectF:
         if self.shown is None:

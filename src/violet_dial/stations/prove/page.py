@@ -14,7 +14,7 @@ from violet_dial.core.steady.samples import UNITS, Capture, Function, Measured
 from violet_dial.job.act import Understood
 from violet_dial.job.document import Job
 from violet_dial.job.proving import ContactRead
-from violet_dial.kit.page import House, StationPage
+from violet_dial.kit.page import PageContext, StationPage
 from violet_dial.kit.said_page import RowsPage, line
 from violet_dial.kit.side_panel import SidePanel
 from violet_dial.kit.sub_pages import SubPages
@@ -59,12 +59,12 @@ TICK_MS = 1_000
 class ProvePage(StationPage):
     """Each page shows one frozen value; what its side panel says follows the page in view."""
 
-    def __init__(self, house: House) -> None:
+    def __init__(self, context: PageContext) -> None:
         super().__init__()
-        self._house = house
+        self._context = context
         self._job: Job | None = None
-        look = house.look
-        self.firings = FiringsPage(house)
+        look = context.look
+        self.firings = FiringsPage(context)
         self.contacts = RowsPage(
             look,
             "1/250 4.2",
@@ -94,7 +94,7 @@ class ProvePage(StationPage):
         def understood(text: str) -> str:
             return understand(self._known(), text).words
 
-        return line(name, understood, lambda text: self._house.perform(understand(self._known(), text).act))
+        return line(name, understood, lambda text: self._context.perform(understand(self._known(), text).act))
 
     def _exercise(self, job: Job, text: str) -> Understood:
         return rounds_acts.understand_exercise(job, text, date.today())
@@ -244,7 +244,7 @@ class ProvePage(StationPage):
 
     def _is_due(self, job: Job) -> bool:
         soak = job.proving.soak
-        if not self._house.hands_free() or not soak.readings:
+        if not self._context.hands_free() or not soak.readings:
             return True
         since = hours_between(soak.readings[-1].at, datetime.now().astimezone().isoformat())
         return since is None or 60 * since >= soak.every_min
@@ -263,10 +263,10 @@ class ProvePage(StationPage):
         if place == CONTACTS and (where := next_position(job)):
             ohm = min(abs(capture.value), MOST_OHM)
             reads = (ContactRead(where, ohm, replace(capture, value=min(capture.value, MOST_OHM))),)
-            return self._house.perform(lambda job, at: rounds_acts.read_contact(job, reads, at))
+            return self._context.perform(lambda job, at: rounds_acts.read_contact(job, reads, at))
         if place == SOAK:
             read = Measured.of(capture)
-            return self._house.perform(lambda job, at: rounds_acts.read_soak(job, read, at))
+            return self._context.perform(lambda job, at: rounds_acts.read_soak(job, read, at))
         return False
 
     def hands_changed(self, is_free: bool) -> None:

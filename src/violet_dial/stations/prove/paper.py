@@ -6,7 +6,7 @@ from violet_dial.core.proof.said import better_said, followed_said, percent, pla
 from violet_dial.core.proof.seams import SEALS
 from violet_dial.job.document import Job
 from violet_dial.job.spoken import spoken_date
-from violet_dial.report.blocks import Block, Grid, Lines, Place, present, section
+from violet_dial.report.blocks import Block, Grid, Lines, SheetPlace, present, section
 from violet_dial.report.dial import MarkState
 from violet_dial.stations.prove.bench import judged_of
 from violet_dial.stations.prove.firings_state import firings_shown, rank_of
@@ -69,7 +69,7 @@ def _firings(job: Job) -> tuple[Block, ...]:
         (one.name, f"{one.n}", f"{one.failed}", percent(one.high), "failed" if one.failed else "clean") for one in now
     )
     grid = Grid(HEADS, rows, WIDTHS, states, 4, 5)
-    return section("Is it fixed", Lines(tuple(said)), lanes_drawn(firings_shown(job)), grid, place=Place.PROOF)
+    return section("Is it fixed", Lines(tuple(said)), lanes_drawn(firings_shown(job)), grid, place=SheetPlace.PROOF)
 
 
 def _contacts(job: Job) -> tuple[Block, ...]:
@@ -86,7 +86,7 @@ def _contacts(job: Job) -> tuple[Block, ...]:
     states = tuple(STATES[one.state] for one in found.positions)
     last = len(heads) - 1
     grid = Grid(heads, rows, widths, states, last, len(heads))
-    return section("Contacts", grid, Lines((found.words,)), place=Place.PROOF)
+    return section("Contacts", grid, Lines((found.words,)), place=SheetPlace.PROOF)
 
 
 def _exercise(job: Job) -> tuple[Block, ...]:
@@ -96,7 +96,7 @@ def _exercise(job: Job) -> tuple[Block, ...]:
     fired, failed = (sum(getattr(one, name) for one in job.proving.days) for name in ("fired", "failed"))
     said = f"{len(job.proving.days)} days, {fired} firings, {failed} failed."
     held = (found.words,) if found is not None and found.state == "done" else ()
-    return section("Exercise", Lines((said, *held)), place=Place.PROOF)
+    return section("Exercise", Lines((said, *held)), place=SheetPlace.PROOF)
 
 
 def _seals(job: Job) -> tuple[Block, ...]:
@@ -106,12 +106,12 @@ def _seals(job: Job) -> tuple[Block, ...]:
         return ()
     if not found:
         return section(
-            "Light seals", Lines((f"{len(frames)} frames shot with the cap on: no fog.",)), place=Place.PROOF
+            "Light seals", Lines((f"{len(frames)} frames shot with the cap on: no fog.",)), place=SheetPlace.PROOF
         )
     first = found[0]
     seal = next((f"{one.material}, {one.thick_mm} mm" for one in SEALS if one.where == first.cause), "")
     said = f"Light gets in at the {first.cause} ({percent(first.chance)}): {'; '.join(first.speaks_for)}."
-    return section("Light seals", Lines((said, *((f"Seal: {seal}.",) if seal else ()))), place=Place.PROOF)
+    return section("Light seals", Lines((said, *((f"Seal: {seal}.",) if seal else ()))), place=SheetPlace.PROOF)
 
 
 def _soak(job: Job) -> tuple[Block, ...]:
@@ -120,4 +120,4 @@ def _soak(job: Job) -> tuple[Block, ...]:
         return ()
     due = recheck_on(job)
     again = (f"Check it again before {spoken_date(due)}.",) if due else ()
-    return section("Over time", Lines((soak_said(job, found), *again)), place=Place.PROOF)
+    return section("Over time", Lines((soak_said(job, found), *again)), place=SheetPlace.PROOF)

@@ -6,7 +6,7 @@ from textwrap import wrap
 
 from violet_dial.report.blocks import Drawing
 from violet_dial.report.shapes import Caption, Polyline, Shape, Sign, Strokes, middle, svg
-from violet_dial.stations.prove.firings_state import FiringsShown, Lane
+from violet_dial.stations.prove.firings_state import FiringsShown, SettingRow
 
 NAME, SAID, ROW, HEAD, FOOT = 92, 214, 44, 30, 26
 LEAST_APART, MOST_APART = 9, 16  # between ticks: from which a key fits beside a failure, and at most
@@ -16,7 +16,7 @@ PAPER_WIDE, PAPER_SCALE = 460.0, 0.62
 
 
 @dataclass(frozen=True)
-class Lanes:
+class SettingRows:
     """Where lanes and ticks lie; ``words`` whether something is said beside them: on paper a table does that."""
 
     shown: FiringsShown
@@ -74,7 +74,7 @@ class Lanes:
                 said = f"after {name}" if name else "as it came"
                 yield Caption((x + 4 * px, middle((HEAD - 6) * px / 2, 12 * px)), said, 12, colour, most=room)
 
-    def _lane(self, one: Lane, top: float, tall: float) -> Iterator[Shape]:
+    def _lane(self, one: SettingRow, top: float, tall: float) -> Iterator[Shape]:
         px, at = self.scale, top + tall / 2
         yield Polyline(((NAME * px, at), (self.right - 8 * px, at)), "line")
         colour = "violet" if one.is_next and self.words else "ink"
@@ -91,7 +91,7 @@ class Lanes:
             y = middle(at, 13 * px) + (number - (len(lines) - 1) / 2) * 16 * px
             yield Caption((self.right + 24 * px, y), line, 13, "ink", most=(SAID - 28) * px)
 
-    def _ticks(self, one: Lane, top: float, tall: float) -> Iterator[Shape]:
+    def _ticks(self, one: SettingRow, top: float, tall: float) -> Iterator[Shape]:
         px, apart, at, reach = self.scale, self.apart, top + tall / 2, tall * 0.2
         clean = tuple(((x, at - reach), (x, at + reach)) for x in map(self.x, one.clean))
         yield Strokes(clean, "within", max(min(apart * 0.35, 2.4 * px), 1.0))
@@ -109,6 +109,6 @@ class Lanes:
 def lanes_drawn(shown: FiringsShown) -> Drawing:
     """The lanes for paper."""
     tall = (HEAD + ROW * 0.8 * len(shown.lanes)) * PAPER_SCALE + 2
-    shapes = Lanes(shown, PAPER_WIDE, tall, PAPER_SCALE, False).shapes()
+    shapes = SettingRows(shown, PAPER_WIDE, tall, PAPER_SCALE, False).shapes()
     said = "; ".join(one.sentence for one in shown.lanes)
     return Drawing(svg((PAPER_WIDE, tall), shapes, PAPER_SCALE), f"Firings by setting: {said}", 0.8)

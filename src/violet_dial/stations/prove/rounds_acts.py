@@ -6,12 +6,12 @@ from datetime import date, timedelta
 
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.proof.contacts import MOST_OHM, Round, judge_contacts
-from violet_dial.core.proof.exercise import Done as DayDone
-from violet_dial.core.proof.exercise import Wanted, checked
+from violet_dial.core.proof.run_in import RunInDay as DayDone
+from violet_dial.core.proof.run_in import RunInPlan, checked
 from violet_dial.core.quantities import format_engineering, parse_number, parse_with_unit
 from violet_dial.core.steady.samples import Measured
 from violet_dial.core.units import is_overload
-from violet_dial.job.act import Done, Understood
+from violet_dial.job.act import ActResult, Understood
 from violet_dial.job.document import Job
 from violet_dial.job.proving import Cleaning, ContactRead, ExerciseDay, ExercisePlan, Proving, Soaking, SoakRead
 from violet_dial.stations.prove.acts import setting_said, with_proving
@@ -84,7 +84,7 @@ def _ohms(low: str) -> tuple[str, tuple[float, ...]]:
     return where, ohms
 
 
-def _begin(job: Job, how: str, at: str) -> Done:
+def _begin(job: Job, how: str, at: str) -> ActResult:
     rounds = (*job.proving.rounds, Cleaning(how, at=at))  # type: ignore[arg-type]
     return with_proving(job, replace(job.proving, rounds=rounds), f"Contacts: {how}")
 
@@ -94,13 +94,13 @@ def _newest(job: Job, at: str) -> tuple[Cleaning, tuple[Cleaning, ...]]:
     return (rounds[-1], rounds[:-1]) if rounds else (Cleaning(at=at), ())
 
 
-def _change(job: Job, at: str, black: bool) -> Done:
+def _change(job: Job, at: str, black: bool) -> ActResult:
     last, before = _newest(job, at)
     words = "black still comes off" if black else "no black comes off any more"
     return with_proving(job, replace(job.proving, rounds=(*before, replace(last, black=black))), f"Contacts: {words}")
 
 
-def _beside(job: Job, where: str, beside: bool, at: str) -> Done:
+def _beside(job: Job, where: str, beside: bool, at: str) -> ActResult:
     last, before = _newest(job, at)
     rest = tuple(one for one in last.beside_mark if one != where)
     changed = replace(last, beside_mark=(*rest, where) if beside else rest)
@@ -108,7 +108,7 @@ def _beside(job: Job, where: str, beside: bool, at: str) -> Done:
     return with_proving(job, replace(job.proving, rounds=(*before, changed)), words)
 
 
-def read_contact(job: Job, reads: tuple[ContactRead, ...], at: str) -> Done:
+def read_contact(job: Job, reads: tuple[ContactRead, ...], at: str) -> ActResult:
     """Ohms of a position in the round at hand; the first reading of all begins the round as it came."""
     last, before = _newest(job, at)
     readings = (*last.readings, *(replace(one, ohm=min(one.ohm, MOST_OHM)) for one in reads))
@@ -122,9 +122,9 @@ def read_contact(job: Job, reads: tuple[ContactRead, ...], at: str) -> Done:
 # exercise
 
 
-def wanted_of(plan: ExercisePlan) -> Wanted:
+def wanted_of(plan: ExercisePlan) -> RunInPlan:
     """The plan for the core."""
-    return Wanted(date.fromisoformat(plan.begins_on).toordinal(), plan.days, plan.a_day, plan.rest_days)
+    return RunInPlan(date.fromisoformat(plan.begins_on).toordinal(), plan.days, plan.a_day, plan.rest_days)
 
 
 def done_of(proving: Proving) -> tuple[DayDone, ...]:
@@ -192,7 +192,7 @@ def _date(text: str) -> date:
         raise InvalidInput("Date", text, "a day such as 2026-11-30") from error
 
 
-def tick_day(job: Job, at: str, fired: int = 0, failed: int = 0, on: date | None = None) -> Done:
+def tick_day(job: Job, at: str, fired: int = 0, failed: int = 0, on: date | None = None) -> ActResult:
     """A day of the exercise done; without figures as it was planned, today.
 
     Raises
@@ -258,14 +258,14 @@ def _figure(text: str, soak: Soaking) -> tuple[float, str]:
 
 
 def _soaking(words: str, **change: object) -> Understood:
-    def act(job: Job, at: str) -> Done:
+    def act(job: Job, at: str) -> ActResult:
         soak = replace(job.proving.soak, **change)  # type: ignore[arg-type]
         return with_proving(job, replace(job.proving, soak=soak), f"Soak: {words}")
 
     return Understood(f"= {words}", act)
 
 
-def read_soak(job: Job, read: Measured, at: str) -> Done:
+def read_soak(job: Job, read: Measured, at: str) -> ActResult:
     """A reading over time."""
     soak = job.proving.soak
     if len(soak.readings) >= MOST_SOAKED:

@@ -8,8 +8,8 @@ import numpy.typing as npt
 
 from violet_dial.core.circuit.trade import Switch, switches_of
 from violet_dial.core.errors import NotEnoughData, VioletDialError
-from violet_dial.core.proof.contacts import CARE, MOST_OHM, Judged, judge_contacts
-from violet_dial.core.proof.exercise import Course, course
+from violet_dial.core.proof.contacts import CARE, MOST_OHM, ContactJudgement, judge_contacts
+from violet_dial.core.proof.run_in import RunInCourse, course
 from violet_dial.core.proof.soak import Soak, soak
 from violet_dial.core.quantities import format_engineering
 from violet_dial.job.document import Job
@@ -41,7 +41,7 @@ class RowsShown:
 # contacts
 
 
-def contacts_of(job: Job) -> Judged:
+def contacts_of(job: Job) -> ContactJudgement:
     """The rounds judged."""
     return judge_contacts(rounds_of(job.proving))
 
@@ -112,7 +112,7 @@ def next_position(job: Job) -> str:
 # exercise
 
 
-def course_of(job: Job, today: date) -> Course | None:
+def course_of(job: Job, today: date) -> RunInCourse | None:
     """How the exercise stands on a day; None without one."""
     plan = job.proving.exercise
     return course(wanted_of(plan), done_of(job.proving), today.toordinal()) if plan is not None else None
@@ -142,7 +142,7 @@ def exercise_shown(job: Job, today: date) -> RowsShown:
     return RowsShown(found.words, _exercise_next(job, found), ("day", "", ""), tuple(rows), tuple(marks))
 
 
-def _exercise_next(job: Job, found: Course) -> str:
+def _exercise_next(job: Job, found: RunInCourse) -> str:
     plan = job.proving.exercise
     if plan is None or found.due is None:
         return {

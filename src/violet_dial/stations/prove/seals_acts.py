@@ -6,9 +6,9 @@ from dataclasses import replace
 import numpy as np
 
 from violet_dial.core.errors import InvalidInput
-from violet_dial.core.proof.leaks import Fog, Frame, fog_of, roll_plan
+from violet_dial.core.proof.leaks import Fog, FogFrame, fog_of, roll_plan
 from violet_dial.core.proof.seams import SEAMS, SHAPES, SIDES
-from violet_dial.job.act import Act, Done, Understood
+from violet_dial.job.act import Act, ActResult, Understood
 from violet_dial.job.document import Job
 from violet_dial.job.proving import FrameSeen
 from violet_dial.services.prints import MOST_BYTES, picture_of
@@ -31,10 +31,10 @@ WHOLE = (0.0, 0.0, 1.0, 1.0)
 BRIGHT = 0.5  # mean of a scan above which it is of the negative as it lies: fog is dark there
 
 
-def frames_of(job: Job) -> tuple[Frame, ...]:
+def frames_of(job: Job) -> tuple[FogFrame, ...]:
     """Frames for the core."""
     return tuple(
-        Frame(one.number, one.open, Fog(one.shape, one.side, one.border) if one.shape is not None else None)
+        FogFrame(one.number, one.open, Fog(one.shape, one.side, one.border) if one.shape is not None else None)
         for one in job.proving.frames
     )
 
@@ -120,7 +120,7 @@ def frame_said(one: FrameSeen) -> str:
     return f"frame {one.number}, {what}: {one.shape}{at}{border}"
 
 
-def take_frame(job: Job, seen: FrameSeen) -> Done:
+def take_frame(job: Job, seen: FrameSeen) -> ActResult:
     """A frame that was looked at, in place of what was said of it before."""
     frames = sorted(
         (*(one for one in job.proving.frames if one.number != seen.number), seen), key=lambda one: one.number

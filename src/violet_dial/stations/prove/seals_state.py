@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from violet_dial.core.proof.leaks import Suspect, judge_leaks, turned
+from violet_dial.core.proof.leaks import LeakSuspect, judge_leaks, turned
 from violet_dial.core.proof.said import percent
 from violet_dial.core.proof.seams import SEALS, SEAMS, Hinge
 from violet_dial.job.document import Job
@@ -40,7 +40,7 @@ class SealsShown:
     under: str
 
 
-def suspects_of(job: Job) -> tuple[Suspect, ...]:
+def suspects_of(job: Job) -> tuple[LeakSuspect, ...]:
     """Ways in by their chance; none with no fogged frame."""
     frames = frames_of(job)
     return judge_leaks(frames, job.proving.hinge) if any(one.fog is not None for one in frames) else ()
@@ -61,7 +61,7 @@ def seals_shown(job: Job) -> SealsShown:
     )  # fmt: skip
 
 
-def _headline(job: Job, found: tuple[Suspect, ...]) -> str:
+def _headline(job: Job, found: tuple[LeakSuspect, ...]) -> str:
     if not found:
         return "No fog so far." if job.proving.frames else "Where does light get in?"
     first, second = found[:2]
@@ -71,7 +71,7 @@ def _headline(job: Job, found: tuple[Suspect, ...]) -> str:
     return f"Light gets in at the {first.cause}: {percent(first.chance)}{sure}."
 
 
-def _why(one: Suspect) -> str:
+def _why(one: LeakSuspect) -> str:
     said = "; ".join(one.speaks_for)
     against = f" Against: {'; '.join(one.speaks_against)}." if one.speaks_against else ""
     return f"{said[:1].upper()}{said[1:]}.{against}" if said else against.strip()

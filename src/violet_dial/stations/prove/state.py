@@ -8,7 +8,7 @@ from violet_dial.job.bundle import Member
 from violet_dial.job.document import Job
 from violet_dial.services.job_shutter import has_shutter
 from violet_dial.services.next import NextAct, Urgency, described
-from violet_dial.services.repairs import mends_of
+from violet_dial.services.repairs import repairs_of
 from violet_dial.services.station import StationState
 from violet_dial.stations.prove.bench import judged_of
 from violet_dial.stations.prove.firings_state import next_said
@@ -55,7 +55,7 @@ def words(job: Job) -> tuple[str, ...]:
     """What search finds this job by."""
     failed = dict.fromkeys(one.failed for one in job.proving.log if one.failed)
     leak = tuple(one.cause for one in suspects_of(job)[:1])
-    return (*failed, *(one.words for one in mends_of(job)), *leak)
+    return (*failed, *(one.words for one in repairs_of(job)), *leak)
 
 
 def members(job: Job) -> tuple[Member, ...]:
@@ -83,7 +83,7 @@ def _fire(job: Job) -> NextAct | None:
     if not job.proving.log and not about:
         return None
     one = judged_of(job).plan
-    urgency = Urgency.COMPLAINT if about and (job.proving.log or not mends_of(job)) else Urgency.LIGHT
+    urgency = Urgency.COMPLAINT if about and (job.proving.log or not repairs_of(job)) else Urgency.LIGHT
     if not job.proving.log:
         return NextAct(
             "Prove", "Fire it and count", "How often it fails, and where, is not known: every firing counts, clean ones too.",

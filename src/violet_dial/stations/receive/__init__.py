@@ -1,6 +1,6 @@
 """Receive: what came in, what is seen on it, what it does, and what to make sure of before it is opened."""
 
-from violet_dial.services.station import Key, Shot, Station
+from violet_dial.services.station import Key, Screenshot, Station
 from violet_dial.stations.receive import state
 from violet_dial.stations.receive.paper import paper
 
@@ -17,5 +17,5 @@ STATION = Station(
         Key(("Enter", "Del"), "write what is there, strike it out; Enter in the list of findings says one better"),
         Key(("W", "X", "D", "N", "S"), "in the walk: works, wrong, dead, not tried; next supply"),
     ),
-    shots=(Shot("receive-look", "Shearwater compact", page=1),),
+    shots=(Screenshot("receive-look", "Shearwater compact", page=1),),
 )

@@ -6,7 +6,7 @@ from violet_dial.core.errors import InvalidInput
 from violet_dial.core.receiving.findings import EXTENTS, FINDING_KINDS, Extent, FindingKind
 from violet_dial.core.receiving.gate import Gate
 from violet_dial.core.receiving.places import View
-from violet_dial.job.act import Done
+from violet_dial.job.act import ActResult
 from violet_dial.job.changes import changes_said
 from violet_dial.job.document import Device, Intake, Job
 from violet_dial.job.receiving import Finding, MissingScrew, Receiving
@@ -14,7 +14,7 @@ from violet_dial.services.gate import place_of
 
 
 @dataclass(frozen=True)
-class Seen:
+class FindingSeen:
     """What is put on the drawing: kind, view and point (0 to 1), extent, note, photo hash."""
 
     kind: FindingKind
@@ -81,7 +81,7 @@ def _with(job: Job, receiving: Receiving) -> Job:
     return replace(job, receiving=receiving)
 
 
-def place_finding(job: Job, seen: Seen, at: str) -> Done:
+def place_finding(job: Job, seen: FindingSeen, at: str) -> ActResult:
     """One finding put on the drawing; a missing screw also begins a hunt."""
     have = job.receiving.findings
     finding_id = _next_id("f", tuple(one.finding_id for one in have))
@@ -92,10 +92,10 @@ def place_finding(job: Job, seen: Seen, at: str) -> Done:
         screw = MissingScrew(finding_id, seen.view, place, seen.note.strip())
         receiving = replace(receiving, missing=(*receiving.missing, screw))
     reason = f"{seen.kind.capitalize()} at the {place}" + (f": {seen.note.strip()}" if seen.note.strip() else "")
-    return Done(_with(job, receiving), "Receive", reason)
+    return ActResult(_with(job, receiving), "Receive", reason)
 
 
-def change_finding(job: Job, finding_id: str, typed: TypedFinding, at: str) -> Done:
+def change_finding(job: Job, finding_id: str, typed: TypedFinding, at: str) -> ActResult:
     """A finding said in other words; it stays where it was put. A missing screw keeps its hunt."""
     have = job.receiving.findings
     place = next((place for place, one in enumerate(have) if one.finding_id == finding_id), None)
@@ -110,7 +110,7 @@ def change_finding(job: Job, finding_id: str, typed: TypedFinding, at: str) -> D
         missing = (*missing, MissingScrew(finding_id, changed.view, place_of(job, changed), note))
     receiving = replace(job.receiving, findings=(*have[:place], changed, *have[place + 1 :]), missing=missing)
     reason = f"Finding at the {place_of(job, changed)} now: {typed.kind}, {typed.extent}" + f": {note}" * bool(note)
-    return Done(_with(job, receiving), "Receive", reason)
+    return ActResult(_with(job, receiving), "Receive", reason)
 
 
 def finding_words(finding: Finding) -> str:
@@ -118,7 +118,7 @@ def finding_words(finding: Finding) -> str:
     return f"{finding.kind} {finding.extent}" + f": {finding.note}" * bool(finding.note)
 
 
-def strike_finding(job: Job, finding_id: str, at: str) -> Done:
+def strike_finding(job: Job, finding_id: str, at: str) -> ActResult:
     """A finding taken off the drawing; the log and undo still have it."""
     struck = [one for one in job.receiving.findings if one.finding_id == finding_id]
     if not struck:
@@ -126,12 +126,12 @@ def strike_finding(job: Job, finding_id: str, at: str) -> Done:
     left = tuple(one for one in job.receiving.findings if one.finding_id != finding_id)
     missing = tuple(one for one in job.receiving.missing if one.screw_id != finding_id)
     receiving = replace(job.receiving, findings=left, missing=missing)
-    return Done(
+    return ActResult(
         _with(job, receiving), "Receive", f"{struck[0].kind.capitalize()} at the {place_of(job, struck[0])} struck out"
     )
 
 
-def answer_gate(job: Job, gate: Gate, at: str) -> Done:
+def answer_gate(job: Job, gate: Gate, at: str) -> ActResult:
     """The safety gate as now answered."""
     said = []
     before = job.receiving.gate
@@ -144,10 +144,10 @@ def answer_gate(job: Job, gate: Gate, at: str) -> Done:
     if gate.measured_v != before.measured_v and gate.measured_v is not None:
         said.append(f"flash capacitor {gate.measured_v:g} V measured")
     reason = f"Before opening: {', '.join(said) or 'figures changed'}"
-    return Done(_with(job, replace(job.receiving, gate=gate)), "Receive", reason)
+    return ActResult(_with(job, replace(job.receiving, gate=gate)), "Receive", reason)
 
 
-def note_screw(job: Job, screw: MissingScrew, at: str) -> Done:
+def note_screw(job: Job, screw: MissingScrew, at: str) -> ActResult:
     """What is known of a missing screw: its siblings, where was looked, where it was found."""
     missing = tuple(screw if one.screw_id == screw.screw_id else one for one in job.receiving.missing)
     if screw.found:
@@ -156,12 +156,12 @@ def note_screw(job: Job, screw: MissingScrew, at: str) -> Done:
         reason = f"Screw of the {screw.place}: looked {screw.looked[-1]}"
     else:
         reason = f"Screw of the {screw.place}: siblings {screw.siblings}"
-    return Done(_with(job, replace(job.receiving, missing=missing)), "Receive", reason)
+    return ActResult(_with(job, replace(job.receiving, missing=missing)), "Receive", reason)
 
 
-def describe_device(job: Job, device: Device, intake: Intake, at: str) -> Done:
+def describe_device(job: Job, device: Device, intake: Intake, at: str) -> ActResult:
     """What came in and how."""
     said = ", ".join(
         part for part in (changes_said(job.device, device), changes_said(job.intake, intake)) if "nothing" not in part
     )
-    return Done(replace(job, device=device, intake=intake), "Receive", (said or "nothing changed"))
+    return ActResult(replace(job, device=device, intake=intake), "Receive", (said or "nothing changed"))

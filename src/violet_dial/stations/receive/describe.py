@@ -21,7 +21,7 @@ from violet_dial.job.document import CellKind, Device, Hazard, Intake, Job, Phot
 from violet_dial.kit.cards import card, labelled, scrolled
 from violet_dial.kit.form import add_row, combo
 from violet_dial.kit.kept_fields import KeptFields
-from violet_dial.kit.page import House
+from violet_dial.kit.page import PageContext
 from violet_dial.services.cautions import HAZARDS
 from violet_dial.stations.receive.acts import describe_device
 from violet_dial.stations.receive.state import describe_shown
@@ -30,9 +30,9 @@ from violet_dial.stations.receive.state import describe_shown
 class DescribePage(QWidget):
     """Typed fields are kept by themselves when a field is left, Enter is pressed or typing rests."""
 
-    def __init__(self, house: House, attach: QPushButton) -> None:
+    def __init__(self, context: PageContext, attach: QPushButton) -> None:
         super().__init__()
-        self._house, self._attach = house, attach
+        self._context, self._attach = context, attach
         self._job: Job | None = None
         self._photos: tuple[tuple[Photo, bytes], ...] | None = None
         self.fields = KeptFields(self, self._keep)
@@ -45,7 +45,7 @@ class DescribePage(QWidget):
         self.photos.setAccessibleName("Photos")
         self.cautions = labelled("", "quiet", True)
         self._build()
-        house.look.changed.connect(self._restyle)
+        context.look.changed.connect(self._restyle)
         self._restyle()
 
     def _build(self) -> None:
@@ -104,9 +104,9 @@ class DescribePage(QWidget):
 
     @Slot()
     def _restyle(self) -> None:
-        self.photos.setIconSize(QSize(self._house.look.px(120), self._house.look.px(90)))
+        self.photos.setIconSize(QSize(self._context.look.px(120), self._context.look.px(90)))
         for text in self.texts.values():
-            text.setMinimumHeight(self._house.look.px(46))
+            text.setMinimumHeight(self._context.look.px(46))
 
     def begin(self) -> None:
         """Another job."""
@@ -124,7 +124,7 @@ class DescribePage(QWidget):
             check.setChecked(name in one.hazards)
             check.blockSignals(False)
         self.cautions.setText(one.cautions)
-        photos = tuple((photo, self._house.thumbnail(photo)) for photo in one.photos)
+        photos = tuple((photo, self._context.thumbnail(photo)) for photo in one.photos)
         if photos != self._photos:
             self._show_photos(photos)
 
@@ -157,7 +157,7 @@ class DescribePage(QWidget):
         )
         if (device, intake) == (self._job.device, self._job.intake):
             return True
-        return self._house.perform_on(
+        return self._context.perform_coalesced(
             lambda job, at: describe_device(job, device, intake, at), "description", self.fields.burst
         )
 

@@ -10,11 +10,11 @@ from violet_dial.job.document import Job
 from violet_dial.job.receiving import Finding, MissingScrew
 from violet_dial.kit.cards import card, labelled, scrolled
 from violet_dial.kit.form import line_edit
-from violet_dial.kit.page import House
+from violet_dial.kit.page import PageContext
 from violet_dial.kit.typed_line import TypedLine
 from violet_dial.services.gate import place_of
 from violet_dial.stations.receive.acts import (
-    Seen,
+    FindingSeen,
     change_finding,
     finding_words,
     note_screw,
@@ -29,9 +29,9 @@ from violet_dial.stations.receive.state import look_shown
 class LookPage(QWidget):
     """The drawing on the left; the list of findings and what the chosen one means on the right."""
 
-    def __init__(self, house: House) -> None:
+    def __init__(self, context: PageContext) -> None:
         super().__init__()
-        self._house, look = house, house.look
+        self._context, look = context, context.look
         self._job: Job | None = None
         self._changing = ""  # the finding whose words are in the line, to be kept in its place
         self.outline = OutlineView(look)
@@ -183,10 +183,10 @@ class LookPage(QWidget):
             return False
         one, changing = understand_finding(self._job, text), self._changing
         if changing:
-            kept = self._house.perform(lambda job, at: change_finding(job, changing, one, at))
+            kept = self._context.perform(lambda job, at: change_finding(job, changing, one, at))
         else:
-            seen = Seen(one.kind, self.outline.view, *self.outline.at, one.extent, one.note, one.photo)
-            kept = self._house.perform(lambda job, at: place_finding(job, seen, at))
+            seen = FindingSeen(one.kind, self.outline.view, *self.outline.at, one.extent, one.note, one.photo)
+            kept = self._context.perform(lambda job, at: place_finding(job, seen, at))
         if kept:
             (self.list if changing else self.outline).setFocus()
         return kept
@@ -212,7 +212,7 @@ class LookPage(QWidget):
 
     @Slot(str)
     def _strike(self, finding_id: str) -> None:
-        self._house.perform(lambda job, at: strike_finding(job, finding_id, at))
+        self._context.perform(lambda job, at: strike_finding(job, finding_id, at))
 
     @Slot(QListWidgetItem)
     def _looked(self, item: QListWidgetItem) -> None:
@@ -220,14 +220,14 @@ class LookPage(QWidget):
         place = item.data(Qt.ItemDataRole.UserRole)
         if screw is not None and place not in screw.looked:
             noted = replace(screw, looked=(*screw.looked, place))
-            self._house.perform(lambda job, at: note_screw(job, noted, at))
+            self._context.perform(lambda job, at: note_screw(job, noted, at))
 
     @Slot()
     def _found(self) -> None:
         screw, item = self._screw, self.hunt.currentItem()
         if screw is not None and item is not None:
             noted = replace(screw, found=item.data(Qt.ItemDataRole.UserRole))
-            self._house.perform(lambda job, at: note_screw(job, noted, at))
+            self._context.perform(lambda job, at: note_screw(job, noted, at))
 
     @Slot()
     def _note_siblings(self) -> None:
@@ -235,7 +235,7 @@ class LookPage(QWidget):
         text = self.siblings.text().strip()
         if screw is not None and text != screw.siblings:
             noted = replace(screw, siblings=text)
-            self._house.perform(lambda job, at: note_screw(job, noted, at))
+            self._context.perform(lambda job, at: note_screw(job, noted, at))
 
     def focus_first(self) -> None:
         self.outline.setFocus()

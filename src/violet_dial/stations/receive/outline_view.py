@@ -7,7 +7,7 @@ from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtSvg import QSvgRenderer
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
-from violet_dial.core.receiving.places import VIEWS, DeviceKind, Spot, View, nearest_spot, spots_of
+from violet_dial.core.receiving.places import VIEWS, DeviceKind, OutlineSpot, View, nearest_spot, spots_of
 from violet_dial.job.receiving import Finding
 from violet_dial.kit.finding_marks import draw_finding
 from violet_dial.kit.theme.look import Look
@@ -62,7 +62,7 @@ class OutlineView(QWidget):
         self.update()
 
     @property
-    def spot(self) -> Spot:
+    def spot(self) -> OutlineSpot:
         """The named place nearest to the cursor."""
         return nearest_spot(self._kind, self.view, *self.at)
 

@@ -6,7 +6,7 @@ from PySide6.QtGui import QDragEnterEvent, QDropEvent
 from PySide6.QtWidgets import QPushButton, QVBoxLayout
 
 from violet_dial.job.document import Job
-from violet_dial.kit.page import House, StationPage
+from violet_dial.kit.page import PageContext, StationPage
 from violet_dial.kit.sub_pages import SubPages
 from violet_dial.services.next import NextAct
 from violet_dial.stations.receive.describe import DescribePage
@@ -20,14 +20,14 @@ PICTURES = "Pictures (*.jpg *.jpeg *.png *.webp)"
 class ReceivePage(StationPage):
     """Three pages: Describe, Look over, Try and make sure. Ctrl+Tab goes on."""
 
-    def __init__(self, house: House) -> None:
+    def __init__(self, context: PageContext) -> None:
         super().__init__()
-        self._house = house
+        self._context = context
         attach = QPushButton("Attach photos  Ctrl+O")
         attach.clicked.connect(self.attach_photos)
-        self.describe = DescribePage(house, attach)
-        self.look_over = LookPage(house)
-        self.walk = WalkPage(house)
+        self.describe = DescribePage(context, attach)
+        self.look_over = LookPage(context)
+        self.walk = WalkPage(context)
         self._each = (self.describe, self.look_over, self.walk)
         self._job: Job | None = None
         self.pages = SubPages(
@@ -73,11 +73,11 @@ class ReceivePage(StationPage):
 
     def attach_photos(self) -> None:
         """Photos chosen from files."""
-        self._house.choose_many("Attach photos", PICTURES, self._house.attach_photos)
+        self._context.choose_many("Attach photos", PICTURES, self._context.attach_photos)
 
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
         if event.mimeData().hasUrls():
             event.acceptProposedAction()
 
     def dropEvent(self, event: QDropEvent) -> None:
-        self._house.attach_photos([url.toLocalFile() for url in event.mimeData().urls() if url.isLocalFile()])
+        self._context.attach_photos([url.toLocalFile() for url in event.mimeData().urls() if url.isLocalFile()])

@@ -1,7 +1,7 @@
 """What Receive puts on the sheet: what was noticed and found, what was tried before, and what the walk showed."""
 
 from violet_dial.job.document import Job
-from violet_dial.report.blocks import Block, Lines, Pairs, Place, present, section
+from violet_dial.report.blocks import Block, Lines, Pairs, SheetPlace, present, section
 from violet_dial.services.gate import finding_line
 from violet_dial.stations.receive.outline_drawn import outlines_drawn
 
@@ -25,8 +25,10 @@ def paper(job: Job) -> tuple[Block, ...]:
         for one in failed
     )
     return (
-        *section("Found on receipt", Pairs(said), *outlines_drawn(job), Lines((*found, *screws)), place=Place.FOUND),
-        *section("Did not work", Lines(tried), place=Place.FOUND),
+        *section(
+            "Found on receipt", Pairs(said), *outlines_drawn(job), Lines((*found, *screws)), place=SheetPlace.FOUND
+        ),
+        *section("Did not work", Lines(tried), place=SheetPlace.FOUND),
     )
 
 

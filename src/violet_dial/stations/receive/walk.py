@@ -16,7 +16,7 @@ from violet_dial.job.document import Job
 from violet_dial.job.receiving import TakenTrial
 from violet_dial.kit.cards import card, labelled, scrolled
 from violet_dial.kit.form import add_row, combo, line_edit
-from violet_dial.kit.page import House
+from violet_dial.kit.page import PageContext
 from violet_dial.kit.rows_table import RowsModel, RowsTable
 from violet_dial.services.cautions import LOCAL_RULES
 from violet_dial.services.trials import record_trial
@@ -30,9 +30,9 @@ HEADS = ("act and setting", "on battery", "without", "on supply")
 class WalkPage(QWidget):
     """Arrows choose an act; W works, X wrong, D dead, N not tried records it on the chosen supply."""
 
-    def __init__(self, house: House) -> None:
+    def __init__(self, context: PageContext) -> None:
         super().__init__()
-        self._house, look = house, house.look
+        self._context, look = context, context.look
         self._job: Job | None = None
         self.model = RowsModel(look, HEADS)
         self.table = RowsTable(look, "Function walk: W works, X wrong, D dead, N not tried", 0)
@@ -45,7 +45,7 @@ class WalkPage(QWidget):
         self.tried = labelled("", "small", True)
         self.table.row_changed.connect(self._show_tried)
         self.clashes = labelled("", "quiet", True)
-        self.gate = GateCard(house)
+        self.gate = GateCard(context)
         self._build()
 
     def _build(self) -> None:
@@ -107,7 +107,7 @@ class WalkPage(QWidget):
         act, setting = walk_acts(self._job)[index]
         supply = SUPPLIES[self.supply.currentIndex()]
         trial = TakenTrial(act, setting, supply, result, self.note.text())
-        if self._house.perform(lambda job, at: record_trial(job, trial, at)):
+        if self._context.perform(lambda job, at: record_trial(job, trial, at)):
             self.note.setText("")
             self.table.choose(min(index + 1, len(self.model.rows) - 1))
 
@@ -128,9 +128,9 @@ _FIGURES: tuple[tuple[str, str, Unit, Unit | None], ...] = (
 class GateCard(QWidget):
     """Answers are kept as they are given; a capacitor is typed as 160 µF, 330 V, 2k."""
 
-    def __init__(self, house: House) -> None:
+    def __init__(self, context: PageContext) -> None:
         super().__init__()
-        self._house = house
+        self._context = context
         self._job: Job | None = None
         self.film = combo("Film or pack inside", get_args(FilmState))
         self.battery = combo("Battery", get_args(BatteryState))
@@ -206,7 +206,7 @@ class GateCard(QWidget):
             return
         gate = change(self._job.receiving.gate)
         if gate != self._job.receiving.gate:
-            self._house.perform(lambda job, at: answer_gate(job, gate, at))
+            self._context.perform(lambda job, at: answer_gate(job, gate, at))
 
     @Slot()
     def _keep_figures(self) -> None:
@@ -230,7 +230,7 @@ class GateCard(QWidget):
                 _ = gate.discharge
             except InvalidInput as error:
                 why = str(error)
-                self._house.say(why)
+                self._context.say(why)
             self._mark(edit, why)
         self._ask(lambda _: gate)
 

@@ -1,6 +1,6 @@
 """Trace: the fault found, by readings and looks, each chosen for what it tells."""
 
-from violet_dial.services.station import Key, Shot, Station
+from violet_dial.services.station import Key, Screenshot, Station
 from violet_dial.stations.trace import check, check_map, state, table
 from violet_dial.stations.trace.demo import HIDDEN
 from violet_dial.stations.trace.paper import paper
@@ -42,7 +42,7 @@ STATION = Station(
         Key(("Ctrl+P", "Ctrl+S"), "the map as a poster over several pages, printed or as PDF"),
     ),
     shots=(
-        Shot("trace-map", "Puffin motor compact"),
-        Shot("trace", "Gannet reflex", page=1),
+        Screenshot("trace-map", "Puffin motor compact"),
+        Screenshot("trace", "Gannet reflex", page=1),
     ),
 )

@@ -9,9 +9,9 @@ from violet_dial.core.errors import InvalidInput
 from violet_dial.core.mapping.from_spice import board_from_spice, laid_over
 from violet_dial.core.records.circuit import OVERLOAD_OHM, Evidence, Fault, Prefer
 from violet_dial.core.steady.samples import Capture
-from violet_dial.job.act import Done
+from violet_dial.job.act import ActResult
 from violet_dial.job.document import Job
-from violet_dial.job.tracing import Spot, TakenEvidence, TakenRepair, Tracing
+from violet_dial.job.tracing import PinnedNode, TakenEvidence, TakenRepair, Tracing
 from violet_dial.services.circuits import circuit_from, circuit_of, has_circuit
 from violet_dial.services.evidence import check_fits, with_evidence
 
@@ -20,7 +20,7 @@ def _with(job: Job, tracing: Tracing) -> Job:
     return replace(job, tracing=tracing)
 
 
-def choose_circuit(job: Job, name: str, text: str, at: str) -> Done:
+def choose_circuit(job: Job, name: str, text: str, at: str) -> ActResult:
     """Begin from a circuit, or edit the one there is; evidence stays."""
     circuit = circuit_from(text)
     for epoch in job.tracing.epochs:
@@ -34,7 +34,7 @@ def choose_circuit(job: Job, name: str, text: str, at: str) -> Done:
         text = ""  # the circuit is made of the map
     tracing = replace(job.tracing, circuit_name=name, circuit_text=text, setting=setting, board=board)
     reason = f"Circuit {'edited' if begun and name == job.tracing.circuit_name else 'chosen'}: {name}, {len(circuit.parts)} parts"
-    return Done(_with(job, tracing), "Trace", reason)
+    return ActResult(_with(job, tracing), "Trace", reason)
 
 
 def captured_evidence(ask: Evidence, capture: Capture) -> Evidence:
@@ -45,59 +45,59 @@ def captured_evidence(ask: Evidence, capture: Capture) -> Evidence:
     return replace(ask, value=value if ask.test == "volt" else abs(value), u=0.0 if beyond else capture.u)
 
 
-def take_evidence(job: Job, evidence: Evidence, at: str, capture: Capture | None = None) -> Done:
+def take_evidence(job: Job, evidence: Evidence, at: str, capture: Capture | None = None) -> ActResult:
     """Evidence of the test that Next asked for; the device stands as the test wanted."""
     if capture is not None and capture.value == math.inf:
         capture = replace(capture, value=OVERLOAD_OHM)
     taken = with_evidence(job, TakenEvidence(evidence, "", at, capture))
     stands = evidence.setting if evidence.test not in ("ohm", "continuity") else replace(evidence.setting, supply="off")
-    return Done(_with(taken.job, replace(taken.job.tracing, setting=stands)), "Trace", taken.reason)
+    return ActResult(_with(taken.job, replace(taken.job.tracing, setting=stands)), "Trace", taken.reason)
 
 
-def add_evidence(job: Job, evidence: tuple[Evidence, ...], source: str, at: str) -> Done:
+def add_evidence(job: Job, evidence: tuple[Evidence, ...], source: str, at: str) -> ActResult:
     """Evidence from a file, taken whole or not at all."""
-    done = Done(job, "Trace", "")
+    done = ActResult(job, "Trace", "")
     for one in evidence:
         done = with_evidence(done.job, TakenEvidence(one, f"from {source}", at))
-    return Done(done.job, "Trace", f"{len(evidence)} pieces of evidence from {source}")
+    return ActResult(done.job, "Trace", f"{len(evidence)} pieces of evidence from {source}")
 
 
-def strike_evidence(job: Job, index: int, at: str) -> Done:
+def strike_evidence(job: Job, index: int, at: str) -> ActResult:
     """One piece of evidence left out; the log and undo still have it."""
     now = job.tracing.now
     if not 0 <= index < len(now):
         raise InvalidInput("Evidence", index + 1, f"1 to {len(now)}")
     tracing = replace(job.tracing, epochs=(*job.tracing.epochs[:-1], now[:index] + now[index + 1 :]))
-    return Done(_with(job, tracing), "Trace", f"Struck out: {evidence_words(now[index].evidence)}")
+    return ActResult(_with(job, tracing), "Trace", f"Struck out: {evidence_words(now[index].evidence)}")
 
 
-def record_fix(job: Job, fault: Fault, words: str, at: str, place: int = 0) -> Done:
+def record_fix(job: Job, fault: Fault, words: str, at: str, place: int = 0) -> ActResult:
     """A fault put right: what was measured so far was with it; other suspects live on. ``place`` it had among them, from 1."""
     circuit_of(job).part(fault.part)
     repair = TakenRepair(fault, words, at, place)
     tracing = replace(job.tracing, repairs=(*job.tracing.repairs, repair), epochs=(*job.tracing.epochs, ()))
-    return Done(_with(job, tracing), "Trace", f"Put right: {words}")
+    return ActResult(_with(job, tracing), "Trace", f"Put right: {words}")
 
 
-def pin_spot(job: Job, spot: Spot, at: str) -> Done:
+def pin_spot(job: Job, spot: PinnedNode, at: str) -> ActResult:
     """A point of the circuit pinned on the map."""
     rest = tuple(one for one in job.tracing.pinned if one.node != spot.node)
-    return Done(_with(job, replace(job.tracing, pinned=(*rest, spot))), "Trace", f"{spot.node} pinned on the map")
+    return ActResult(_with(job, replace(job.tracing, pinned=(*rest, spot))), "Trace", f"{spot.node} pinned on the map")
 
 
-def set_weight(job: Job, kind: str, weight: float, at: str) -> Done:
+def set_weight(job: Job, kind: str, weight: float, at: str) -> ActResult:
     """How often parts of a kind are at fault, as this bench sees it."""
     if not 0 < weight <= 0.5:
         raise InvalidInput("Weight", weight, "more than 0 and up to 0.5")
     rest = tuple(pair for pair in job.tracing.weights if pair[0] != kind)
-    return Done(
+    return ActResult(
         _with(job, replace(job.tracing, weights=(*rest, (kind, weight)))),
         "Trace",
         f"Chance of {kind} set to {weight:g}",
     )
 
 
-def turn_preference(job: Job, at: str) -> Done:
+def turn_preference(job: Job, at: str) -> ActResult:
     """Rank tests by what they tell in a minute, or by what they tell alone."""
     prefer: Prefer = "fewest tests" if job.tracing.prefer == "least minutes" else "least minutes"
-    return Done(_with(job, replace(job.tracing, prefer=prefer)), "Trace", f"Next test chosen for {prefer}")
+    return ActResult(_with(job, replace(job.tracing, prefer=prefer)), "Trace", f"Next test chosen for {prefer}")

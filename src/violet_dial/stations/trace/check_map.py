@@ -13,7 +13,7 @@ from violet_dial.core.mapping.boxes import cannot_tell
 from violet_dial.core.mapping.compiled import compiled
 from violet_dial.core.mapping.lines import item_words
 from violet_dial.core.mapping.names import resolved
-from violet_dial.core.mapping.sister import Pair, compare, differing_of
+from violet_dial.core.mapping.sister import SisterPair, compare, differing_of
 from violet_dial.core.mapping.text import MOST_CHARACTERS, board_from_text
 from violet_dial.core.mapping.touching import proof_of
 from violet_dial.core.quantities import parse_with_unit
@@ -112,7 +112,7 @@ def _sister_arguments(parser: ArgumentParser) -> None:
     parser.add_argument("--json", action="store_true", help="one JSON object")
 
 
-def _pair(board: Board, circuit: Circuit | None, cell: Cells) -> Pair:
+def _pair(board: Board, circuit: Circuit | None, cell: Cells) -> SisterPair:
     spot = board.found_spot(resolved(board, cell("spot"))).name
     good, sick, third = (
         parse_with_unit(cell(name), ("V",), name, "V").value if cell(name) else None
@@ -124,8 +124,8 @@ def _pair(board: Board, circuit: Circuit | None, cell: Cells) -> Pair:
         raise InvalidInput("Volts", f"{good}, {sick}", "finite figures")
     text = cell("setting")
     if circuit is not None and "=" in text:
-        return Pair(spot, good, sick, setting_from(text, circuit), third)
-    return Pair(spot, good, sick, Setting(state=tuple(text.lower().split())), third)
+        return SisterPair(spot, good, sick, setting_from(text, circuit), third)
+    return SisterPair(spot, good, sick, Setting(state=tuple(text.lower().split())), third)
 
 
 def _sister(options: Namespace) -> int:

@@ -7,7 +7,7 @@ from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPainterPath
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from violet_dial.core.circuit.netlist import GROUND
-from violet_dial.core.mapping.drawing import Drawing, Place, Wire
+from violet_dial.core.mapping.drawing import BoardDrawing, DrawnPlace, Wire
 from violet_dial.kit.finding_marks import draw_finding
 from violet_dial.kit.theme.look import Look
 from violet_dial.kit.word_places import BESIDE, OVER, UNDER, WordPlaces
@@ -35,9 +35,9 @@ class CircuitView(QWidget):
     def __init__(self, look: Look) -> None:
         super().__init__()
         self._look = look
-        self._map = Drawing()
+        self._map = BoardDrawing()
         self._state = MapState()
-        self._places: dict[str, Place] = {}
+        self._places: dict[str, DrawnPlace] = {}
         self._at = ""
         self._drag: QPointF | None = None
         self._zoom = 1
@@ -53,7 +53,7 @@ class CircuitView(QWidget):
         """Another job: its first spot."""
         self._at, self._drag, self._zoom = "", None, 1
 
-    def show_map(self, drawing: Drawing, state: MapState) -> None:
+    def show_map(self, drawing: BoardDrawing, state: MapState) -> None:
         """Draw a circuit as it stands."""
         self._map, self._state = drawing, state
         self._places = {one.node: one for one in drawing.places}
@@ -101,7 +101,7 @@ class CircuitView(QWidget):
         spare = max(self.height() - px(HEAD + FOOT) - tall * self._map.tall, 0.0)
         return QPointF(px(LEFT) + x * wide, px(HEAD) + spare * 0.3 + y * tall)
 
-    def _place(self, node: str) -> Place | None:
+    def _place(self, node: str) -> DrawnPlace | None:
         return self._places.get(node)
 
     def _spot(self, node: str) -> QPointF | None:
@@ -273,7 +273,7 @@ class CircuitView(QWidget):
             side = Qt.AlignmentFlag.AlignLeft if away > 0 else Qt.AlignmentFlag.AlignRight
         painter.drawText(box, Qt.TextFlag.TextWordWrap | side, text)
 
-    def _paint_spot(self, painter: QPainter, place: Place, words: WordPlaces) -> None:
+    def _paint_spot(self, painter: QPainter, place: DrawnPlace, words: WordPlaces) -> None:
         look, at = self._look, self._point(place.x, place.y)
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(look.colour("ink"))

@@ -8,8 +8,8 @@ from violet_dial.core.circuit.trade import set_circuit, usual_setting
 from violet_dial.core.diagnosis.evidence import understand_evidence
 from violet_dial.core.errors import InvalidInput, VioletDialError
 from violet_dial.core.mapping import change
-from violet_dial.core.mapping.asides import BEEP_OHM, SILENT_OHM
 from violet_dial.core.mapping.board import Board, Ground, Pin, Touch, node_of
+from violet_dial.core.mapping.facts import BEEP_OHM, SILENT_OHM
 from violet_dial.core.mapping.from_spice import board_from_spice
 from violet_dial.core.mapping.lengths import with_scale
 from violet_dial.core.mapping.lines import understand_line
@@ -17,7 +17,7 @@ from violet_dial.core.mapping.names import resolved
 from violet_dial.core.mapping.taken import taken_in
 from violet_dial.core.quantities import parse_number
 from violet_dial.core.records.circuit import Setting
-from violet_dial.job.act import Done
+from violet_dial.job.act import ActResult
 from violet_dial.job.document import Job
 from violet_dial.services.circuits import TRACED, circuit_of, has_circuit
 from violet_dial.services.evidence import check_fits
@@ -43,7 +43,7 @@ COMMANDS = (
 
 
 @dataclass(frozen=True)
-class Change:
+class MapChange:
     """What a typed line would make of a job's map: the board, how it stands, in words; ``asks`` what is asked once before."""
 
     board: Board
@@ -101,7 +101,7 @@ def taken_touches(job: Job, board: Board) -> tuple[tuple[int, Touch], ...]:
     return tuple(found)
 
 
-def understand_change(job: Job, text: str) -> Change:
+def understand_change(job: Job, text: str) -> MapChange:
     """What a line typed at the map means.
 
     Raises
@@ -112,31 +112,31 @@ def understand_change(job: Job, text: str) -> Change:
     board, setting = board_of(job), job.tracing.setting
     line = " ".join(text.split())
     if match := _RENAME.match(line):
-        return Change(*_of(change.rename(board, match[1], match[2]), setting))
+        return MapChange(*_of(change.rename(board, match[1], match[2]), setting))
     if match := _JOIN.match(line):
-        return Change(*_of(change.join(board, match[1], match[2]), setting))
+        return MapChange(*_of(change.join(board, match[1], match[2]), setting))
     if match := _PART.match(line):
-        return Change(*_of(change.part(board, match[2], match[1], "", match[3]), setting))
+        return MapChange(*_of(change.part(board, match[2], match[1], "", match[3]), setting))
     if match := _SCALE.match(line):
         distance = parse_number(match[3], "Distance")
         scaled, name = with_scale(board, match[1], match[2], distance)
-        return Change(scaled, setting, f"{match[1]} to {match[2]} are {distance:g} mm apart on {name}")
+        return MapChange(scaled, setting, f"{match[1]} to {match[2]} are {distance:g} mm apart on {name}")
     if match := _OUT.match(line):
-        return Change(change.take_out(board, match[1]), setting, f"{match[1]} taken out")
+        return MapChange(change.take_out(board, match[1]), setting, f"{match[1]} taken out")
     if (match := _HOW.match(line)) and board.item(match[1]) is not None:
         how = match[2].lower()
-        return Change(change.mark(board, match[1], how), setting, f"{match[1]} is {how}")  # type: ignore[arg-type]
+        return MapChange(change.mark(board, match[1], how), setting, f"{match[1]} is {how}")  # type: ignore[arg-type]
     stands = _setting_said(job, line)
     if stands is not None:
-        return Change(board, stands, f"Stands now: {stands.words or 'as usual'}")
+        return MapChange(board, stands, f"Stands now: {stands.words or 'as usual'}")
     if match := _BETTER.match(line):
         found, words = change.say(board, match[2], match[1].strip())
-        return Change(found, setting, f"{match[1].strip()} said better: {words}")
+        return MapChange(found, setting, f"{match[1].strip()} said better: {words}")
     said = understand_line(board, line)
     if said.touch is not None:
         said = replace(said, touch=replace(said.touch, setting=_dry(setting)))
     found, words = change.kept(board, said)
-    return Change(found, setting, words, change.asks_first(board, said))
+    return MapChange(found, setting, words, change.asks_first(board, said))
 
 
 def _of(pair: tuple[Board, str], setting: Setting) -> tuple[Board, Setting, str]:
@@ -159,7 +159,7 @@ def _dry(setting: Setting) -> Setting:
     return Setting(switches=setting.switches, state=setting.state)
 
 
-def with_board(job: Job, board: Board, words: str, setting: Setting | None = None) -> Done:
+def with_board(job: Job, board: Board, words: str, setting: Setting | None = None) -> ActResult:
     """The job with its map, and the circuit made of it; evidence stays where its points do.
 
     Raises
@@ -182,16 +182,16 @@ def with_board(job: Job, board: Board, words: str, setting: Setting | None = Non
             set_circuit(circuit, stands)
         except InvalidInput:  # a switch that stood so is not on the map any more
             stands = usual_setting(circuit)
-    return Done(replace(job, tracing=replace(after, setting=stands)), "Trace", words)
+    return ActResult(replace(job, tracing=replace(after, setting=stands)), "Trace", words)
 
 
-def say_line(job: Job, text: str, at: str) -> Done:
+def say_line(job: Job, text: str, at: str) -> ActResult:
     """A line said of the board."""
     found = understand_change(job, text)
     return with_board(job, found.board, found.words, found.setting)
 
 
-def take_touch(job: Job, touch: Touch, at: str) -> Done:
+def take_touch(job: Job, touch: Touch, at: str) -> ActResult:
     """A touch that the map asked for."""
     board = change.with_spots(board_of(job), (touch.a, touch.b))
     found, more = taken_in(board, replace(touch, at=at), asked=True)
@@ -200,7 +200,7 @@ def take_touch(job: Job, touch: Touch, at: str) -> Done:
     return with_board(job, found, f"{said}{more}", replace(job.tracing.setting, switches=touch.setting.switches))
 
 
-def pin_on_photo(job: Job, name: str, pin: Pin, at: str) -> Done:
+def pin_on_photo(job: Job, name: str, pin: Pin, at: str) -> ActResult:
     """A spot put on a photo."""
     board = board_of(job)
     spot = resolved(board, " ".join(name.split()))
@@ -209,17 +209,17 @@ def pin_on_photo(job: Job, name: str, pin: Pin, at: str) -> Done:
     return with_board(job, change.pin(board, spot, pin, pin.photo), f"{spot} put on the photo")
 
 
-def lay_photo(job: Job, ground: Ground, at: str) -> Done:
+def lay_photo(job: Job, ground: Ground, at: str) -> ActResult:
     """A photo laid down as ground."""
     return with_board(job, change.lay(board_of(job), ground), f"Photo laid down as {ground.name}")
 
 
-def take_map(job: Job, board: Board, name: str, at: str) -> Done:
+def take_map(job: Job, board: Board, name: str, at: str) -> ActResult:
     """A map from a file in place of the one there is; undo brings that back."""
     return with_board(replace(job, tracing=replace(job.tracing, circuit_name=name)), board, f"Map from {name}")
 
 
-def adopt_board(job: Job, offer: Offer, at: str) -> Done:
+def adopt_board(job: Job, offer: Offer, at: str) -> ActResult:
     """Begin from the map of an earlier job on this model; its photos come along, its touches and faults stay there.
 
     Raises
@@ -234,7 +234,7 @@ def adopt_board(job: Job, offer: Offer, at: str) -> Done:
     return with_board(replace(job, photos=photos), offer.board, f"Map taken from {offer.board_source}")
 
 
-def strike_touch(job: Job, place: int, at: str) -> Done:
+def strike_touch(job: Job, place: int, at: str) -> ActResult:
     """A touch left out; the log and undo still have it."""
     board = board_of(job)
     own = len(board.touches)

@@ -15,7 +15,7 @@ from violet_dial.core.steady.samples import Capture
 from violet_dial.core.task import Task
 from violet_dial.job.document import Job
 from violet_dial.kit.cards import card, labelled, scrolled
-from violet_dial.kit.page import House
+from violet_dial.kit.page import PageContext
 from violet_dial.kit.rows_table import RowsModel, RowsTable
 from violet_dial.kit.runner import Runner
 from violet_dial.kit.sub_pages import SubPages
@@ -50,9 +50,9 @@ class MapPage(QWidget):
 
     changed = Signal()
 
-    def __init__(self, house: House) -> None:
+    def __init__(self, context: PageContext) -> None:
         super().__init__()
-        self._house, look = house, house.look
+        self._context, look = context, context.look
         self._job: Job | None = None
         self._board: Board | None = None
         self._question: object = None
@@ -97,7 +97,7 @@ class MapPage(QWidget):
         line, below = card()
         below.addWidget(self.typed)
         more = scrolled(self.said)
-        more.setMaximumHeight(self._house.look.px(86))
+        more.setMaximumHeight(self._context.look.px(86))
         below.addWidget(more)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
@@ -140,7 +140,7 @@ class MapPage(QWidget):
             self._board, self._failure = seen_board(job), ""
         except VioletDialError as error:
             self._board, self._failure = Board(), str(error)
-        self._offer = self._house.lessons(job) if self._board.is_empty else None
+        self._offer = self._context.lessons(job) if self._board.is_empty else None
         setting = job.tracing.setting
         question = (job.job_id, self._board, setting.switches, setting.state, opened_of(job))
         if question != self._question:
@@ -157,9 +157,9 @@ class MapPage(QWidget):
     def _work(self, board: Board, now: Setting, before: object, task: Task) -> Proof | None:
         if not board.items:
             return None
-        from violet_dial.core.mapping.search import Judged
+        from violet_dial.core.mapping.search import MapJudgement
 
-        return proof_of(board, now, before if isinstance(before, Judged) else None, task)
+        return proof_of(board, now, before if isinstance(before, MapJudgement) else None, task)
 
     @Slot(object)
     def _succeeded(self, result: tuple[Board, Proof | None]) -> None:
@@ -197,7 +197,7 @@ class MapPage(QWidget):
         first = self._photo_in_view()
         self.sheet.setText(f"{first.ground.name}, {self._sheet + 1} of {len(one.photos)}" if first else "")
         photo = first.photo if first else None
-        self.photo.show_photo(first, self._house.photo(photo) if photo is not None else b"")
+        self.photo.show_photo(first, self._context.photo(photo) if photo is not None else b"")
         asked = self._proof.next if self._proof is not None else None
         plus, minus = (node_of(asked.a), node_of(asked.b)) if asked is not None else ("", "")
         self.drawing.show_map(
@@ -239,10 +239,10 @@ class MapPage(QWidget):
             return self._take_spot(text)
         if understand_change(self._job, text).asks and text != self._asked_once:
             self._asked_once = text
-            self._house.say("Enter once more if it is so.")
+            self._context.say("Enter once more if it is so.")
             return False
         self._asked_once = ""
-        return self._house.perform(lambda job, at: say_line(job, text, at))
+        return self._context.perform(lambda job, at: say_line(job, text, at))
 
     def _take_spot(self, text: str) -> bool:
         photo = self._photo_in_view()
@@ -250,7 +250,7 @@ class MapPage(QWidget):
             self._pending = None
             return False
         pin = Pin(photo.ground.photo, *self._pending)
-        kept = self._house.perform(lambda job, at: pin_on_photo(job, text, pin, at))
+        kept = self._context.perform(lambda job, at: pin_on_photo(job, text, pin, at))
         if kept:
             self._end_pending()
             self.photo.setFocus()
@@ -292,7 +292,7 @@ class MapPage(QWidget):
             new = replace(new, mirrored=not ground.mirrored)
         elif what == "turn":
             new = replace(new, turned=turned, aspect=1.0 / ground.aspect)  # type: ignore[arg-type]
-        self._house.perform(lambda job, at: lay_photo(job, new, at))
+        self._context.perform(lambda job, at: lay_photo(job, new, at))
 
     @Slot()
     def lay_down(self) -> None:
@@ -302,19 +302,19 @@ class MapPage(QWidget):
         lying = {one.photo for one in self._board.grounds}
         photo = next((one for one in self._job.photos if one.sha256 not in lying), None)
         if photo is None:
-            self._house.choose_many("Photos of the board", KINDS, self._house.attach_photos)
+            self._context.choose_many("Photos of the board", KINDS, self._context.attach_photos)
             return
-        size = QImage.fromData(self._house.thumbnail(photo)).size()
+        size = QImage.fromData(self._context.thumbnail(photo)).size()
         aspect = size.width() / size.height() if not size.isEmpty() else 1.5
         ground = Ground(photo.sha256, photo.caption or photo.file_name[:60], aspect=aspect)
-        if self._house.perform(lambda job, at: lay_photo(job, ground, at)):
+        if self._context.perform(lambda job, at: lay_photo(job, ground, at)):
             self.views.turn_to(PHOTO)
 
     @Slot()
     def _adopt(self) -> None:
         offer = self._offer
         if offer is not None:
-            self._house.perform(lambda job, at: adopt_board(job, offer, at))
+            self._context.perform(lambda job, at: adopt_board(job, offer, at))
 
     @Slot(int)
     def _say_better(self, row: int) -> None:
@@ -331,14 +331,14 @@ class MapPage(QWidget):
     @Slot(int)
     def _take_out(self, row: int) -> None:
         name = (self._board or Board()).items[row].name
-        self._house.perform(lambda job, at: say_line(job, f"take out {name}", at))
+        self._context.perform(lambda job, at: say_line(job, f"take out {name}", at))
 
     @Slot(int)
     def _strike_touch(self, row: int) -> None:
-        self._house.perform(lambda job, at: strike_touch(job, row, at))
+        self._context.perform(lambda job, at: strike_touch(job, row, at))
 
     def _take_touch(self, touch: Touch) -> bool:
-        return self._house.perform(lambda job, at: take_touch(job, touch, at))
+        return self._context.perform(lambda job, at: take_touch(job, touch, at))
 
     # keys
 

@@ -5,10 +5,10 @@ from dataclasses import dataclass
 from violet_dial.core.mapping.board import Board, Ground, Item, Touch, key_of
 from violet_dial.core.mapping.boxes import cannot_tell
 from violet_dial.core.mapping.compiled import missing_of
-from violet_dial.core.mapping.drawing import Drawing
+from violet_dial.core.mapping.drawing import BoardDrawing
 from violet_dial.core.mapping.lengths import lead_suspects, length_mm
 from violet_dial.core.mapping.lines import item_words
-from violet_dial.core.mapping.switches import Contact, truth_table
+from violet_dial.core.mapping.switches import ContactTruth, truth_table
 from violet_dial.core.mapping.touching import NextTouch, Proof
 from violet_dial.core.quantities import format_engineering
 from violet_dial.job.document import Job, Photo
@@ -71,7 +71,7 @@ class MapShown:
     rows: tuple[tuple[str, ...], ...]
     marks: tuple[MarkState, ...]
     photos: tuple[PhotoShown, ...]
-    drawing: Drawing
+    drawing: BoardDrawing
     next: TouchShown
     touches: tuple[tuple[str, ...], ...]
     touch_marks: tuple[MarkState, ...]
@@ -90,7 +90,8 @@ def map_shown(job: Job, proof: Proof | None, draws: bool = True) -> MapShown:
     odd = set(map(id, proof.judged.odd)) if proof is not None else set()
     return MapShown(
         tuple((one.name, _words(board, one), one.how) for one in board.items), tuple(HOW_MARKS[one.how] for one in board.items),
-        tuple(_photo(job, board, ground, touch, suspects) for ground in board.grounds), drawing_of(job) if draws else Drawing(),
+        tuple(_photo(job, board, ground, touch, suspects) for ground in board.grounds),
+        drawing_of(job) if draws else BoardDrawing(),
         _touch(board, proof), tuple(_touch_row(one) for one in board.touches),
         tuple("high" if id(one) in odd else "inside" for one in board.touches), _proof(board, proof), _said(board, proof),
         f"Stands now: {job.tracing.setting.words or 'as usual'}",
@@ -99,7 +100,7 @@ def map_shown(job: Job, proof: Proof | None, draws: bool = True) -> MapShown:
     )  # fmt: skip
 
 
-def _contact_row(one: Contact) -> tuple[str, ...]:
+def _contact_row(one: ContactTruth) -> tuple[str, ...]:
     by_meter = "not touched" if one.touched is None else "joined" if one.touched else "apart"
     return f"{one.switch} {one.position}", f"{one.common} to {one.other}", "joined" if one.said else "apart", by_meter
 

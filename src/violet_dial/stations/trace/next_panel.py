@@ -13,7 +13,7 @@ from violet_dial.core.quantities import format_engineering
 from violet_dial.core.records.circuit import OVERLOAD_OHM, Evidence
 from violet_dial.kit.cards import card, labelled
 from violet_dial.kit.typed_line import TypedLine
-from violet_dial.stations.trace.state import MOST_OUTCOMES, TestShown, TraceShown
+from violet_dial.stations.trace.state import MOST_OUTCOMES, SuspectsShown, TestShown
 
 NO_TEST = TestShown(None)
 
@@ -66,7 +66,7 @@ class NextPanel(QWidget):
         self._shown = NO_TEST
         self.typed.clear()
 
-    def draw(self, whole: TraceShown) -> None:
+    def draw(self, whole: SuspectsShown) -> None:
         """Draw all of the panel; another test than before begins with an empty figure."""
         one = whole.next
         if self._shown.test is None or one.test is None or one.test.ask != self._shown.test.ask:

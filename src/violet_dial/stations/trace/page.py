@@ -15,10 +15,10 @@ from violet_dial.core.steady.samples import Capture, Function
 from violet_dial.core.task import Task
 from violet_dial.job.document import Job
 from violet_dial.job.practising import HIDDEN
-from violet_dial.job.tracing import Spot
+from violet_dial.job.tracing import PinnedNode
 from violet_dial.kit.cards import scrolled
 from violet_dial.kit.over import open_over
-from violet_dial.kit.page import House, StationPage
+from violet_dial.kit.page import PageContext, StationPage
 from violet_dial.kit.runner import Runner
 from violet_dial.kit.sub_pages import SubPages
 from violet_dial.kit.typed_line import TypedLine
@@ -40,10 +40,10 @@ from violet_dial.stations.trace.map_page import MapPage
 from violet_dial.stations.trace.next_panel import NextPanel
 from violet_dial.stations.trace.said import offers_of
 from violet_dial.stations.trace.sister_page import SisterPage
-from violet_dial.stations.trace.state import TraceShown, Work, next_of, shown
+from violet_dial.stations.trace.state import SuspectsShown, Work, next_of, shown
 from violet_dial.stations.trace.sum import opened
 from violet_dial.stations.trace.suspects_view import SuspectsView
-from violet_dial.stations.trace.work import Question, TraceResult, question_of, work_out
+from violet_dial.stations.trace.work import TraceQuestion, TraceResult, question_of, work_out
 
 MAP, SUSPECTS, SISTER = range(3)
 METERED: dict[str, Function] = {"volt": "volt", "ohm": "ohm", "continuity": "ohm"}
@@ -57,14 +57,14 @@ class TracePage(StationPage):
 
     sets_up = True
 
-    def __init__(self, house: House) -> None:
+    def __init__(self, context: PageContext) -> None:
         super().__init__()
-        self._house, look = house, house.look
+        self._context, look = context, context.look
         self._job: Job | None = None
         self._work = Work()
-        self._asked: Question | None = None  # what is being worked out
-        self._remembered: dict[Question, TraceResult] = {}
-        self.shown: TraceShown | None = None
+        self._asked: TraceQuestion | None = None  # what is being worked out
+        self._remembered: dict[TraceQuestion, TraceResult] = {}
+        self.shown: SuspectsShown | None = None
         self._figure_wanted = False  # the keys are to go to the next test's figure once it is found
         self._keeper, self._lock = Diagnostician(), threading.Lock()
         self.runner = Runner(self)
@@ -83,7 +83,7 @@ class TracePage(StationPage):
         )
         self.model, self.table, self.circuit, self.area = view.model, view.table, view.circuit, view.area
         self.next = NextPanel(self._take_answer)
-        self.board, self.sister = MapPage(house), SisterPage(house)
+        self.board, self.sister = MapPage(context), SisterPage(context)
         self._side = QStackedWidget()
         for panel in (self.board.next, self.next, self.sister.next):
             self._side.addWidget(scrolled(panel))
@@ -274,15 +274,17 @@ class TracePage(StationPage):
     def _understood(self, text: str) -> str:
         if self._job is None:
             return ""
-        return understand_evidence(circuit_of(self._job), text, self._job.tracing.setting, self._house.meter_on()).words
+        return understand_evidence(
+            circuit_of(self._job), text, self._job.tracing.setting, self._context.meter_on()
+        ).words
 
     def _take(self, text: str) -> bool:
         self._figure_wanted = False  # a line at a time: the keys stay here
-        meter = self._house.meter_on()
-        return self._house.perform(lambda job, at: type_evidence(job, text, at, meter))
+        meter = self._context.meter_on()
+        return self._context.perform(lambda job, at: type_evidence(job, text, at, meter))
 
     def _take_answer(self, evidence: Evidence) -> bool:
-        return self._house.perform(lambda job, at: take_evidence(job, evidence, at))
+        return self._context.perform(lambda job, at: take_evidence(job, evidence, at))
 
     # acts
 
@@ -294,11 +296,11 @@ class TracePage(StationPage):
         elif self.beside is not None:
             self.sister.turn_order()
         else:
-            self._house.perform(turn_preference)
+            self._context.perform(turn_preference)
 
     @Slot(int)
     def _strike(self, row: int) -> None:
-        self._house.perform(lambda job, at: strike_evidence(job, row, at))
+        self._context.perform(lambda job, at: strike_evidence(job, row, at))
 
     @Slot(int)
     def _put_right(self, place: int) -> None:
@@ -308,12 +310,12 @@ class TracePage(StationPage):
         suspect = result.diagnosis.suspects[place]
         fault = suspect.faults[0]
         words = suspect_words(result.case.circuit, replace(suspect, faults=(fault,)))
-        self._house.perform(lambda job, at: record_fix(job, fault, words, at, place + 1))
+        self._context.perform(lambda job, at: record_fix(job, fault, words, at, place + 1))
 
     @Slot(str, float, float)
     def _pin(self, node: str, column: float, row: float) -> None:
-        spot = Spot(node, column, row)
-        self._house.perform(lambda job, at: pin_spot(job, spot, at))
+        spot = PinnedNode(node, column, row)
+        self._context.perform(lambda job, at: pin_spot(job, spot, at))
 
     def turn_view(self) -> None:
         self.turn_preference()
@@ -321,8 +323,8 @@ class TracePage(StationPage):
     @Slot()
     def set_up(self) -> None:
         if self._job is not None:
-            window = CircuitWindow(self, self._house.look, self._job)
-            window.keep_act = self._house.perform
+            window = CircuitWindow(self, self._context.look, self._job)
+            window.keep_act = self._context.perform
             window.accepted.connect(self.focus_first)
             open_over(window)
 
@@ -388,4 +390,4 @@ class TracePage(StationPage):
         if ask is None:
             return False
         evidence = captured_evidence(ask, capture)
-        return self._house.perform(lambda job, at: take_evidence(job, evidence, at, capture))
+        return self._context.perform(lambda job, at: take_evidence(job, evidence, at, capture))

@@ -1,7 +1,7 @@
 """What Trace puts on the sheet: what was put right, with the same readings before and after."""
 
 from violet_dial.job.document import Job
-from violet_dial.report.blocks import Block, Grid, Lines, Place, section
+from violet_dial.report.blocks import Block, Grid, Lines, SheetPlace, section
 from violet_dial.stations.trace.work import before_and_after
 
 HEADS = ("Where", "Before the repair", "After it")
@@ -22,4 +22,4 @@ def paper(job: Job) -> tuple[Block, ...]:
     untested = () if job.tracing.now else ("Not tested since the last repair.",)
     grid = Grid(HEADS, compared, WIDTHS)
     title = f"Fault traced: {job.tracing.circuit_name}"
-    return section(title, Lines((*said, *untested)), grid, place=Place.DONE)
+    return section(title, Lines((*said, *untested)), grid, place=SheetPlace.DONE)

@@ -13,14 +13,14 @@ from violet_dial.core.diagnosis.evidence import THIRD
 from violet_dial.core.errors import InvalidInput, VioletDialError
 from violet_dial.core.mapping.board import Board, node_of
 from violet_dial.core.mapping.differing import Differing, Opened
-from violet_dial.core.mapping.sister import Pair, SisterFound, compare, differing_of, opened_pairs
+from violet_dial.core.mapping.sister import SisterFound, SisterPair, compare, differing_of, opened_pairs
 from violet_dial.core.quantities import format_engineering, parse_with_unit
 from violet_dial.core.records.circuit import Evidence, Setting
 from violet_dial.core.steady.samples import Capture
 from violet_dial.core.task import Task
 from violet_dial.job.document import Job
 from violet_dial.kit.cards import ElidedLabel, card, labelled, scrolled
-from violet_dial.kit.page import House
+from violet_dial.kit.page import PageContext
 from violet_dial.kit.runner import Runner
 from violet_dial.kit.theme.look import Look
 from violet_dial.kit.typed_line import TypedLine
@@ -54,7 +54,7 @@ class _Asked:
     job_id: str
     circuit: str
     setting: Setting
-    pairs: tuple[Pair, ...]
+    pairs: tuple[SisterPair, ...]
 
 
 class SisterPage(QWidget):
@@ -62,9 +62,9 @@ class SisterPage(QWidget):
 
     changed = Signal()
 
-    def __init__(self, house: House) -> None:
+    def __init__(self, context: PageContext) -> None:
         super().__init__()
-        self._house = house
+        self._context = context
         self._job: Job | None = None
         self._board = Board()
         self._question: _Asked | None = None
@@ -79,9 +79,9 @@ class SisterPage(QWidget):
         self.runner = Runner(self)
         self.runner.succeeded.connect(self._succeeded)
         self.runner.failed.connect(self._failed)
-        self.pairs = PairsView(house.look)
+        self.pairs = PairsView(context.look)
         self.stands = ElidedLabel()
-        self.next = SisterPanel(house.look, self._take)
+        self.next = SisterPanel(context.look, self._take)
         self.next.order_turned.connect(self.turn_order)
         frame, inside = card()
         inside.addWidget(self.stands)
@@ -174,7 +174,7 @@ class SisterPage(QWidget):
 
     def _take(self, unit: Unit, spot: str, volts: float) -> bool:
         evidence = self._evidence(unit, spot, volts)
-        return self._kept(unit, spot, self._house.perform(lambda job, at: take_evidence(job, evidence, at)))
+        return self._kept(unit, spot, self._context.perform(lambda job, at: take_evidence(job, evidence, at)))
 
     def _kept(self, unit: Unit, spot: str, kept: bool) -> bool:
         if kept:
@@ -219,7 +219,7 @@ class SisterPage(QWidget):
             return False
         evidence = captured_evidence(self._evidence(ask.unit, ask.spot, 0.0), capture)
         return self._kept(
-            ask.unit, ask.spot, self._house.perform(lambda job, at: take_evidence(job, evidence, at, capture))
+            ask.unit, ask.spot, self._context.perform(lambda job, at: take_evidence(job, evidence, at, capture))
         )
 
 

@@ -7,7 +7,7 @@ from violet_dial.core.circuit.netlist import GROUND
 from violet_dial.core.diagnosis.evidence import THIRD
 from violet_dial.core.mapping.board import Board, key_of, node_of
 from violet_dial.core.mapping.differing import Opened
-from violet_dial.core.mapping.sister import APART, Pair, SisterFound, way_from_supply
+from violet_dial.core.mapping.sister import APART, SisterFound, SisterPair, way_from_supply
 from violet_dial.core.quantities import format_engineering
 from violet_dial.core.records.circuit import Evidence, Setting
 from violet_dial.job.document import Job
@@ -102,10 +102,10 @@ def _readings(job: Job) -> list[Evidence]:
     return [one for one, is_now in every if one.test == "volt" and one.minus == GROUND and (one.sister or is_now)]
 
 
-def pairs_of(volts: tuple[Volts, ...], setting: Setting) -> tuple[Pair, ...]:
+def pairs_of(volts: tuple[Volts, ...], setting: Setting) -> tuple[SisterPair, ...]:
     """Spots of which both figures are known."""
     return tuple(
-        Pair(one.spot, one.working, one.sick, setting, one.third)
+        SisterPair(one.spot, one.working, one.sick, setting, one.third)
         for one in volts
         if one.working is not None and one.sick is not None
     )

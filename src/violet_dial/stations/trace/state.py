@@ -6,10 +6,10 @@ from dataclasses import dataclass, field, replace
 from violet_dial.core.circuit.netlist import Circuit
 from violet_dial.core.diagnosis.evidence import evidence_words
 from violet_dial.core.diagnosis.explain import evidence_said, short_words, spoken, suspect_words
-from violet_dial.core.diagnosis.next_test import ONE_MORE_MIN, Outcome, Test
+from violet_dial.core.diagnosis.next_test import ONE_MORE_MIN, Test, TestOutcome
 from violet_dial.core.diagnosis.posterior import Fitting, Suspect
 from violet_dial.core.errors import VioletDialError
-from violet_dial.core.mapping.drawing import Drawing
+from violet_dial.core.mapping.drawing import BoardDrawing
 from violet_dial.core.receiving.findings import FindingKind
 from violet_dial.core.records.circuit import Evidence, Prefer, Setting
 from violet_dial.job.bundle import Member
@@ -207,7 +207,7 @@ class Work:
 
 
 @dataclass(frozen=True)
-class Bar:
+class SuspectBar:
     """One suspect: what is said of it and how likely it is."""
 
     words: str
@@ -237,7 +237,7 @@ class MapState:
 
 
 @dataclass(frozen=True)
-class TraceShown:
+class SuspectsShown:
     """All that the page shows. ``whys`` opens each suspect; ``settled`` when the judgement belongs to this very job."""
 
     circuit: str
@@ -245,22 +245,22 @@ class TraceShown:
     rows: tuple[Row, ...]
     marks: tuple[MarkState, ...]
     prefer: Prefer
-    bars: tuple[Bar, ...]
+    bars: tuple[SuspectBar, ...]
     whys: tuple[str, ...]
     summary: str
     next: TestShown
-    map: Drawing
+    map: BoardDrawing
     over: MapState
     settled: bool
 
 
-def shown(job: Job, work: Work) -> TraceShown:
+def shown(job: Job, work: Work) -> SuspectsShown:
     """What the page shows of a job, with what was worked out so far."""
     tracing = job.tracing
     if not has_circuit(job):
-        return TraceShown(
+        return SuspectsShown(
             "Choose a circuit  F4", "No circuit yet: F4 offers eight to begin from, or type your own.", (), (),
-            tracing.prefer, (), (), "", TestShown(None, f"No test to suggest. {NO_CIRCUIT}"), Drawing(),
+            tracing.prefer, (), (), "", TestShown(None, f"No test to suggest. {NO_CIRCUIT}"), BoardDrawing(),
             MapState(), True,
         )  # fmt: skip
     question = question_of(job)
@@ -270,7 +270,7 @@ def shown(job: Job, work: Work) -> TraceShown:
     circuit, trouble = _circuit(job)
     diagnosis = result.diagnosis if result else None
     test = _test_shown(result, failure or trouble)
-    return TraceShown(
+    return SuspectsShown(
         f"{tracing.circuit_name}  F4", f"Stands now: {tracing.setting.words or 'as usual'}",
         tuple((str(n), said_plain(circuit, one.evidence), one.evidence.setting.words) for n, one in enumerate(tracing.now, 1)),
         tuple("high" if diagnosis and one.evidence in diagnosis.unexplained else "inside" for one in tracing.now),
@@ -303,11 +303,11 @@ def said_plain(circuit: Circuit | None, evidence: Evidence) -> str:
         return evidence_words(plain)
 
 
-def _bars(result: TraceResult | None) -> tuple[Bar, ...]:
+def _bars(result: TraceResult | None) -> tuple[SuspectBar, ...]:
     if result is None:
         return ()
     suspects = [one for one in result.diagnosis.suspects[:MOST_BARS] if one.probability > LEAST_BAR]
-    return tuple(Bar(_bar_words(result.case.circuit, one), one.probability) for one in suspects)
+    return tuple(SuspectBar(_bar_words(result.case.circuit, one), one.probability) for one in suspects)
 
 
 def _bar_words(circuit: Circuit, suspect: Suspect) -> str:
@@ -371,7 +371,7 @@ def _alike(circuit: Circuit, group: tuple[str, ...]) -> str:
     return " or ".join(spoken(circuit, name) for name in group[:MOST_ALIKE]) + more
 
 
-def _outcome(circuit: Circuit, one: Outcome) -> tuple[str, str, str]:
+def _outcome(circuit: Circuit, one: TestOutcome) -> tuple[str, str, str]:
     left = ", ".join(f"{spoken(circuit, name)} {share:.0%}" for name, share in one.leaves[:1])
     return one.words, f"{one.probability:.0%}", left
 

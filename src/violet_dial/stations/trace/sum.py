@@ -5,7 +5,7 @@ from violet_dial.core.diagnosis.evidence import TEST_UNITS, evidence_words
 from violet_dial.core.diagnosis.explain import Difference, evidence_said, suspect_words
 from violet_dial.core.errors import VioletDialError
 from violet_dial.core.mapping.doubts import Networks
-from violet_dial.core.mapping.said_of import Reading, reading_of
+from violet_dial.core.mapping.touch_reading import TouchReading, reading_of
 from violet_dial.core.quantities import format_engineering
 from violet_dial.job.document import Job
 from violet_dial.services.evidence import capture_lines
@@ -64,7 +64,7 @@ def explain_touches(job: Job) -> tuple[Section, ...]:
     return (("Touches of the map", tuple(_touch_line(one) for one in found)),)
 
 
-def _touch_line(one: Reading) -> str:
+def _touch_line(one: TouchReading) -> str:
     touch, expected = one.touch, one.expected
     read = "a beep" if touch.beep else "no beep" if touch.beep is False else f"{format_engineering(touch.ohm, 3)}Ω"
     should = (

@@ -9,7 +9,7 @@ from violet_dial.kit.rows_table import RowsModel, RowsTable
 from violet_dial.kit.theme.look import Look
 from violet_dial.kit.typed_line import TypedLine
 from violet_dial.stations.trace.circuit_view import CircuitView
-from violet_dial.stations.trace.state import Bar
+from violet_dial.stations.trace.state import SuspectBar
 
 HEADS = ("", "evidence", "with")
 WIDE = 980  # pixels at 100 %, from which the suspects stand beside the circuit
@@ -107,7 +107,7 @@ class SuspectBars(QWidget):
     def __init__(self, look: Look) -> None:
         super().__init__()
         self._look = look
-        self._bars: tuple[Bar, ...] = ()
+        self._bars: tuple[SuspectBar, ...] = ()
         self.place = 0
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
@@ -117,7 +117,7 @@ class SuspectBars(QWidget):
     def sizeHint(self) -> QSize:
         return QSize(self._look.px(260), self._look.px(ROW) * max(len(self._bars), 1))
 
-    def show_bars(self, bars: tuple[Bar, ...]) -> None:
+    def show_bars(self, bars: tuple[SuspectBar, ...]) -> None:
         self._bars = bars[:MOST_BARS]
         self.place = 0
         self._say()

@@ -6,8 +6,8 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from violet_dial.core.errors import InvalidInput
-from violet_dial.core.mapping.asides import BEEP_OHM, OPEN_OHM, SILENT_OHM
 from violet_dial.core.mapping.board import Touch
+from violet_dial.core.mapping.facts import BEEP_OHM, OPEN_OHM, SILENT_OHM
 from violet_dial.core.mapping.touching import NextTouch
 from violet_dial.core.quantities import format_engineering, parse_with_unit
 from violet_dial.core.units import is_overload

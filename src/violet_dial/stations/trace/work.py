@@ -8,7 +8,7 @@ from violet_dial.core.circuit.trade import kind_of
 from violet_dial.core.diagnosis.allowed import Reach
 from violet_dial.core.diagnosis.evidence import THIRD, evidence_words
 from violet_dial.core.diagnosis.explain import Difference, Explainer, Reasons, differences
-from violet_dial.core.diagnosis.hypotheses import Belief
+from violet_dial.core.diagnosis.hypotheses import Priors
 from violet_dial.core.diagnosis.next_test import Ranking, rank_tests
 from violet_dial.core.diagnosis.posterior import LARGE, Case, Diagnosis, Diagnostician, Repair
 from violet_dial.core.errors import InvalidInput
@@ -40,7 +40,7 @@ def case_of(job: Job) -> Case:
     epochs = tuple(tuple(one for one in epoch if one.note != THIRD) for epoch in every) or ((),)
     epochs = (*epochs[:-1], (*touched(job), *epochs[-1]))
     repairs = tuple(Repair(taken.fault) for taken in job.tracing.repairs)
-    return Case(circuit, epochs, repairs, Belief(raised_by_findings(job, circuit), job.tracing.weights))
+    return Case(circuit, epochs, repairs, Priors(raised_by_findings(job, circuit), job.tracing.weights))
 
 
 def touched(job: Job) -> tuple[Evidence, ...]:
@@ -118,7 +118,7 @@ def reach_of(job: Job) -> Reach:
 
 
 @dataclass(frozen=True)
-class Question:
+class TraceQuestion:
     """What a diagnosis is worked out from: it is an answer to this, and to nothing else."""
 
     job_id: str
@@ -128,9 +128,9 @@ class Question:
     opening: Opening
 
 
-def question_of(job: Job) -> Question:
+def question_of(job: Job) -> TraceQuestion:
     """What the diagnosis of a job is worked out from."""
-    return Question(
+    return TraceQuestion(
         job.job_id,
         job.device.kind,
         replace(
@@ -148,7 +148,7 @@ def question_of(job: Job) -> Question:
 class TraceResult:
     """The answer to a question: the posterior, the tests, and reasons for each leading suspect."""
 
-    question: Question
+    question: TraceQuestion
     case: Case
     diagnosis: Diagnosis
     ranking: Ranking

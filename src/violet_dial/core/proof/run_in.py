@@ -17,7 +17,7 @@ LONGEST_REST = 60  # days: a rest beyond it is not waited for
 
 
 @dataclass(frozen=True)
-class Wanted:
+class RunInPlan:
     """The exercise as it was planned: first day, days, firings a day, days of rest before it is checked again."""
 
     begins: int
@@ -27,7 +27,7 @@ class Wanted:
 
 
 @dataclass(frozen=True)
-class Done:
+class RunInDay:
     """One day of it as it was done."""
 
     on: int
@@ -41,11 +41,11 @@ class Day:
 
     on: int
     kind: str  # "exercise" or "check"
-    done: Done | None = None
+    done: RunInDay | None = None
 
 
 @dataclass(frozen=True)
-class Course:
+class RunInCourse:
     """How the exercise stands: its days with missed ones moved, what is due, and whether it may end or must go on."""
 
     days: tuple[Day, ...]
@@ -55,7 +55,7 @@ class Course:
     words: str
 
 
-def checked(wanted: Wanted) -> Wanted:
+def checked(wanted: RunInPlan) -> RunInPlan:
     """An exercise within bounds.
 
     Raises
@@ -74,7 +74,7 @@ def checked(wanted: Wanted) -> Wanted:
     return wanted
 
 
-def course(wanted: Wanted, done: tuple[Done, ...], today: int) -> Course:
+def course(wanted: RunInPlan, done: tuple[RunInDay, ...], today: int) -> RunInCourse:
     """How an exercise stands on a day.
 
     Parameters
@@ -103,12 +103,12 @@ def course(wanted: Wanted, done: tuple[Done, ...], today: int) -> Course:
         days.append(Day(max(check_on, today) if ended else check_on, "check"))
     due = next((one for one in days if one.done is None and one.on <= today), None)
     state = _state(worked, ended, checks)
-    return Course(tuple(days), missed, due, state, _words(state, wanted, days, missed, today))
+    return RunInCourse(tuple(days), missed, due, state, _words(state, wanted, days, missed, today))
 
 
-def _parted(wanted: Wanted, kept: list[Done]) -> tuple[list[Done], list[Done]]:
+def _parted(wanted: RunInPlan, kept: list[RunInDay]) -> tuple[list[RunInDay], list[RunInDay]]:
     """The days of the exercise and, from the end of the rest on, its checks."""
-    worked: list[Done] = []
+    worked: list[RunInDay] = []
     for at, one in enumerate(kept):
         if _ended(wanted, worked) and one.on - worked[-1].on >= max(wanted.rest_days, 1):
             return worked, kept[at:]
@@ -116,11 +116,11 @@ def _parted(wanted: Wanted, kept: list[Done]) -> tuple[list[Done], list[Done]]:
     return worked, []
 
 
-def _ended(wanted: Wanted, worked: list[Done]) -> bool:
+def _ended(wanted: RunInPlan, worked: list[RunInDay]) -> bool:
     return len(worked) >= wanted.days or _may_end(worked)
 
 
-def _may_end(worked: list[Done]) -> bool:
+def _may_end(worked: list[RunInDay]) -> bool:
     """Whether it may end before its days are full: clean over the last two days, and something failed before."""
     last = worked[-2:]
     clean = sum(one.fired for one in last)
@@ -133,7 +133,7 @@ def _may_end(worked: list[Done]) -> bool:
     )
 
 
-def _state(worked: list[Done], ended: bool, checks: list[Done]) -> str:
+def _state(worked: list[RunInDay], ended: bool, checks: list[RunInDay]) -> str:
     if not worked:
         return "to begin"
     if not ended:
@@ -143,7 +143,7 @@ def _state(worked: list[Done], ended: bool, checks: list[Done]) -> str:
     return "failing" if checks[-1].failed else "done"
 
 
-def _words(state: str, wanted: Wanted, days: list[Day], missed: int, today: int) -> str:
+def _words(state: str, wanted: RunInPlan, days: list[Day], missed: int, today: int) -> str:
     worked = [one.done for one in days if one.kind == "exercise" and one.done is not None]
     fired, failed = sum(one.fired for one in worked), sum(one.failed for one in worked)
     so_far = f"{fired} fired, {failed} failed" if worked else ""

@@ -19,7 +19,7 @@ NEAR_ZERO = {
 
 
 @dataclass(frozen=True)
-class Reading:
+class TouchReading:
     """A touch beside what the map expects: ``is_odd`` when it does not fit; ``words`` what it says."""
 
     touch: Touch
@@ -28,7 +28,7 @@ class Reading:
     words: str
 
 
-def reading_of(board: Board, touch: Touch, networks: Networks | None = None) -> Reading:
+def reading_of(board: Board, touch: Touch, networks: Networks | None = None) -> TouchReading:
     """What a touch says of the map as it is said.
 
     Parameters
@@ -47,7 +47,7 @@ def reading_of(board: Board, touch: Touch, networks: Networks | None = None) -> 
     else:
         odd = abs(away) > ODD and not (touch.ohm >= MOST_OHM * 0.9 and expected.is_open)
     words = _odd_words(board, touch, expected) if odd else _fits_words(board, touch, expected)
-    return Reading(touch, expected, bool(odd), words)
+    return TouchReading(touch, expected, bool(odd), words)
 
 
 def _ohms(value: float) -> str:

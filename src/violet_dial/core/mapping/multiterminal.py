@@ -7,9 +7,9 @@ from violet_dial.core.mapping.board import (
     BOX,
     NOTHING,
     Board,
-    End,
     Figure,
     Item,
+    ItemEnd,
 )
 from violet_dial.core.mapping.kinds import figure_words
 from violet_dial.core.mapping.names import new_name, resolved
@@ -46,13 +46,13 @@ def read_switch(board: Board, line: str) -> Said | None:
     if len(set(positions)) != len(positions):
         raise InvalidInput("Switch", match[2], "positions of different names")
 
-    def terminal(word: str) -> End:
+    def terminal(word: str) -> ItemEnd:
         own = f"{name} {word}"
         spot = board.spot(own) or board.spot(word)
-        return End(word, spot.name if spot else own if _OWN.match(word) else resolved(board, word))
+        return ItemEnd(word, spot.name if spot else own if _OWN.match(word) else resolved(board, word))
 
     bare = board.spot(name) if board.spot(f"{name} {match[3]}") is None else None
-    common = End(match[3], bare.name) if bare else terminal(match[3])
+    common = ItemEnd(match[3], bare.name) if bare else terminal(match[3])
     ends = {one: terminal(one) for one in legs if one != NOTHING}
     closes = tuple(zip(positions, legs, strict=True))
     item = Item(name, "switch", (common, *ends.values()), closes=closes, line=line)
@@ -73,14 +73,14 @@ def read_box(board: Board, line: str) -> Said | None:
     match = _BOX.match(line)
     if match is None or (board.item(match[1]) is not None and board.found_item(match[1]).kind != BOX):
         return None
-    ends: list[End] = []
+    ends: list[ItemEnd] = []
     for clause in (one.strip() for one in match[2].split(",")):
         pin, _, spot = clause.partition(" ")
         if not spot:
             raise InvalidInput(
                 "Box", clause, f"a pin and its spot, for instance 7 run; understood {len(ends)} pins before it"
             )
-        ends.append(End(pin, resolved(board, spot)))
+        ends.append(ItemEnd(pin, resolved(board, spot)))
     if len({end.leg.lower() for end in ends}) != len(ends):
         raise InvalidInput("Box", match[2], "each pin once")
     item = Item(match[1], BOX, tuple(ends), line=line)
@@ -116,7 +116,7 @@ def read_transistor(board: Board, line: str) -> Said | None:
     item = Item(
         match[1],
         "transistor",
-        tuple(End(leg, ends[leg]) for leg in "ebc"),
+        tuple(ItemEnd(leg, ends[leg]) for leg in "ebc"),
         notes=(("sub", match[2].lower()),),
         line=line,
     )
@@ -136,7 +136,7 @@ def read_regulator(board: Board, line: str) -> Said | None:
     match = _REGULATOR.match(line)
     if match is None:
         return None
-    ends = tuple(End(leg, resolved(board, match[n])) for leg, n in (("in", 2), ("out", 3), ("gnd", 4)))
+    ends = tuple(ItemEnd(leg, resolved(board, match[n])) for leg, n in (("in", 2), ("out", 3), ("gnd", 4)))
     volts = parse_with_unit(match[5], ("V",), "Volts").value if match[5] else 3.0
     figure = Figure("volt", volts, match[5] or "", not match[5])
     name = match[1] or new_name(board, "regulator")

@@ -9,7 +9,7 @@ from violet_dial.core.mapping.board import (
     CHASSIS_NAMES,
     Board,
     Fact,
-    Spot,
+    SolderPoint,
     Touch,
     key_of,
 )
@@ -89,7 +89,7 @@ def read_spot(board: Board, line: str) -> Said | None:
     if match is None:
         return None
     name = resolved(board, match[1].strip())
-    there = board.spot(name) or Spot(name)
+    there = board.spot(name) or SolderPoint(name)
     for clause in filter(None, (one.strip() for one in match[2].split(","))):
         key, _, rest = clause.partition(" ")
         if key.lower() == "behind" and rest:

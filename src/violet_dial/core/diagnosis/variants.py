@@ -11,7 +11,7 @@ from violet_dial.core.circuit.batch import Variants
 from violet_dial.core.circuit.netlist import Circuit
 from violet_dial.core.circuit.response import Ends
 from violet_dial.core.circuit.system import System
-from violet_dial.core.diagnosis.faults import REBUILDS, Change, changes_of, rebuilt
+from violet_dial.core.diagnosis.faults import REBUILDS, CircuitChange, changes_of, rebuilt
 from violet_dial.core.diagnosis.hypotheses import Hypothesis
 from violet_dial.core.records.circuit import Fault, Setting
 
@@ -20,7 +20,7 @@ FIGURES = 2  # unknown figures of one hypothesis: at most one for each fault
 
 
 @dataclass(frozen=True)
-class Cast:
+class HypothesisVariants:
     """``count`` variants of the base.
 
     ``own`` (count, k): the part whose place the siemens of a slot take, by its place among ``parts``, or -1;
@@ -37,7 +37,7 @@ class Cast:
     is_siemens: Array
     output: Array
 
-    def part(self, places: Array) -> "Cast":
+    def part(self, places: Array) -> "HypothesisVariants":
         """Some of the variants."""
         one = self.variants
         variants = Variants(
@@ -45,12 +45,12 @@ class Cast:
             None if one.source is None else one.source[places], None if one.scale is None else one.scale[places],
         )  # fmt: skip
         ends = Ends(self.ends.plus[places], self.ends.minus[places])
-        return Cast(
+        return HypothesisVariants(
             variants, self.own[places], self.at_fault[places], ends, self.moves[places], self.is_siemens[places],
             self.output[places],
         )  # fmt: skip
 
-    def with_meter(self, plus: Array, minus: Array, siemens: float) -> "Cast":
+    def with_meter(self, plus: Array, minus: Array, siemens: float) -> "HypothesisVariants":
         """A meter between two rows of each variant, as one more change."""
         one = self.variants
         column = np.full((one.count, 1), siemens)
@@ -59,16 +59,16 @@ class Cast:
             np.concatenate([one.siemens, column], axis=1), one.source, one.scale,
         )  # fmt: skip
         own = np.concatenate([self.own, np.full((one.count, 1), -1)], axis=1)
-        return Cast(variants, own, self.at_fault, self.ends, self.moves, self.is_siemens, self.output)
+        return HypothesisVariants(variants, own, self.at_fault, self.ends, self.moves, self.is_siemens, self.output)
 
 
 @dataclass(frozen=True)
 class _Role:
     """What one hypothesis changes, and what its figures change when they move."""
 
-    changes: tuple[Change, ...]
+    changes: tuple[CircuitChange, ...]
     at_fault: frozenset[str]
-    moved: tuple[tuple[tuple[Change, ...], tuple[Change, ...]], ...]
+    moved: tuple[tuple[tuple[CircuitChange, ...], tuple[CircuitChange, ...]], ...]
     rebuilds: Fault | None
 
     @property
@@ -104,7 +104,7 @@ def _role(circuit: Circuit, fault: Fault, span: float, setting: Setting) -> _Rol
         return _Role((), frozenset(), (), fault)
     now = changes_of(circuit, fault, setting)
     faulty = frozenset({fault.part}) if now and circuit.has(fault.part) and not fault.to_node else frozenset()
-    moved: tuple[tuple[tuple[Change, ...], tuple[Change, ...]], ...] = ()
+    moved: tuple[tuple[tuple[CircuitChange, ...], tuple[CircuitChange, ...]], ...] = ()
     if span and now:
         step = span / math.sqrt(12.0)
         moved = ((changes_of(circuit, _at(fault, -step), setting), changes_of(circuit, _at(fault, step), setting)),)
@@ -125,7 +125,7 @@ def _at(fault: Fault, step: float) -> Fault:
     return Fault(fault.part, fault.mode, fault.figure * math.exp(step), fault.share, fault.only, fault.to_node)
 
 
-def cast(system: System, stands: Circuit, roles: list[_Role], parts: list[str]) -> Cast:
+def make_variants(system: System, stands: Circuit, roles: list[_Role], parts: list[str]) -> HypothesisVariants:
     """Roles as changes of a base.
 
     Parameters
@@ -164,10 +164,10 @@ def cast(system: System, stands: Circuit, roles: list[_Role], parts: list[str]) 
         figures.put(place, role, (system, stands, outputs))
     variants = Variants(plus, minus, siemens, source, scale)
     ends = Ends(figures.plus, figures.minus)
-    return Cast(variants, own, at_fault, ends, figures.moves, figures.is_siemens, figures.output)
+    return HypothesisVariants(variants, own, at_fault, ends, figures.moves, figures.is_siemens, figures.output)
 
 
-def _source_push(system: System, stands: Circuit, change: Change) -> list[tuple[int, float]]:
+def _source_push(system: System, stands: Circuit, change: CircuitChange) -> list[tuple[int, float]]:
     """What a change of a source adds to the right-hand side, by row."""
     part = stands.part(change.source)
     branch = system.index.get(f"@{part.name.lower()}")
@@ -197,7 +197,7 @@ class _Figures:
     def _one(
         self,
         to: tuple[int, int],
-        three: tuple[Change, Change, Change],
+        three: tuple[CircuitChange, CircuitChange, CircuitChange],
         at: tuple[System, Circuit, dict[str, tuple[int, ...]]],
     ) -> None:
         now, down, up = three
@@ -230,5 +230,5 @@ class _Figures:
             self.moves[to] = [one.element_factors[-1] / max(now.element_factors[-1], 1e-12) - 1.0 for one in (down, up)]
 
 
-def _same_place(one: Change, other: Change) -> bool:
+def _same_place(one: CircuitChange, other: CircuitChange) -> bool:
     return (one.nodes, one.source, one.element) == (other.nodes, other.source, other.element)

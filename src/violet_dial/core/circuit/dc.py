@@ -36,7 +36,7 @@ class _Stage(NamedTuple):
     most_steps: int = MOST_STEPS
 
 
-def settle(system: System, near: tuple[Array, Array] | None) -> Array | None:
+def solve_dc(system: System, near: tuple[Array, Array] | None) -> Array | None:
     """The operating point, all unknowns, shape (n,); None when none stands still.
 
     Parameters
@@ -52,7 +52,7 @@ def settle(system: System, near: tuple[Array, Array] | None) -> Array | None:
         found = _stepped(system, [_Stage(matrix) for matrix in (*leaky, system.matrix)])
     if found is None:
         found = _stepped(system, [_Stage(system.matrix, share) for share in RAMP])
-    return found if found is not None else eased(system)
+    return found if found is not None else pseudo_transient(system)
 
 
 def _at_nodes(system: System, figure: float) -> Array:
@@ -68,7 +68,7 @@ def _stepped(system: System, stages: list[_Stage]) -> Array | None:
     return x
 
 
-def eased(system: System, near: Array | None = None) -> Array | None:
+def pseudo_transient(system: System, near: Array | None = None) -> Array | None:
     """As if every node had a capacitor: steps in time that grow while they succeed, until nothing moves any more.
 
     Returns all unknowns, shape (n,), or None. A point ``near`` is tried first.

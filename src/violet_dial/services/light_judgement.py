@@ -4,7 +4,7 @@ import math
 from dataclasses import dataclass
 from functools import lru_cache
 
-from violet_dial.core.calibration.assess import Assessment, Plan, assess
+from violet_dial.core.calibration.assess import Assessment, CheckPlan, assess
 from violet_dial.core.calibration.next_reading import NextReading, suggest_next
 from violet_dial.core.calibration.verdict import Verdict, decide
 from violet_dial.core.circuit.trade import figure, kind_of
@@ -19,7 +19,7 @@ USUAL_GAMMA = 0.7  # of a CdS cell; common practice, no source
 
 
 @dataclass(frozen=True)
-class Judgement:
+class LightJudgement:
     """What the readings say, the verdict, and which reading would tell most."""
 
     assessment: Assessment
@@ -27,16 +27,16 @@ class Judgement:
     next_reading: NextReading
 
 
-def judge(job: Job) -> Judgement:
+def judge(job: Job) -> LightJudgement:
     """Judgement on the current run of the job."""
     return judge_run(job, job.light.current)
 
 
 @remembered(lambda job, run: (run.readings, job.light.setup, circuit_text_of(job)))
-def judge_run(job: Job, run: Run) -> Judgement:
+def judge_run(job: Job, run: Run) -> LightJudgement:
     """Judgement on any run of the job, by the job's present set-up."""
     setup = job.light.setup
-    plan = Plan(
+    plan = CheckPlan(
         setup.tolerance,
         setup.adjuster,
         setup.range_from_ev100,
@@ -47,7 +47,7 @@ def judge_run(job: Job, run: Run) -> Judgement:
     assessment = assess(readings, plan)
     u_reference = readings[-1].u_reference if readings else DEFAULT_U_REFERENCE
     suggestion = suggest_next(assessment, plan, math.hypot(setup.u_reading, u_reference))
-    return Judgement(assessment, decide(assessment), suggestion)
+    return LightJudgement(assessment, decide(assessment), suggestion)
 
 
 @lru_cache(maxsize=16)
