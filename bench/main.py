@@ -27,6 +27,7 @@ from bench import (
     proofs,
     recordings,
     runs,
+    same,
     sheets,
     sisters,
     start_up,
@@ -36,20 +37,19 @@ from bench import (
     trims,
 )
 
+ALONE = {
+    "against": lambda given: against.report(given[0]),
+    "same": lambda given: same.report(given[0]),
+    "ends": lambda given: ends.report(int(given[0]) if given else ends.USUAL),
+    "hostile": lambda given: hostile.report(),
+    "hour": lambda given: hour.report(float(given[0]) if given else hour.MINUTES),
+}  # what is run by itself, by its word
+
 
 def main() -> None:
-    if sys.argv[1:2] == ["against"]:
-        print(f"Beside {sys.argv[2]}")
-        against.report(sys.argv[2])
-        return
-    if sys.argv[1:2] == ["ends"]:
-        ends.report(int(sys.argv[2]) if len(sys.argv) > 2 else ends.USUAL)
-        return
-    if sys.argv[1:2] == ["hostile"]:
-        hostile.report()
-        return
-    if sys.argv[1:2] == ["hour"]:
-        hour.report(float(sys.argv[2]) if len(sys.argv) > 2 else hour.MINUTES)
+    if sys.argv[1:2] and sys.argv[1] in ALONE:
+        print(" ".join(sys.argv[1:]))
+        ALONE[sys.argv[1]](sys.argv[2:])
         return
     print("Start")
     start_up.report()
