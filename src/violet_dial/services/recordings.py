@@ -8,9 +8,9 @@ from typing import Any
 
 import numpy as np
 import numpy.typing as npt
-from scipy.io import wavfile
 
 from violet_dial.core.errors import InvalidInput
+from violet_dial.core.scipy_rooms import wavfile
 from violet_dial.services.sound_child import HEAD
 
 Array = npt.NDArray[np.float64]

@@ -21,7 +21,7 @@ from violet_dial.core.calibration.readings import Array, ReadingsTable, State, s
 from violet_dial.core.light.marks import film_speed_marks, nearest_mark
 from violet_dial.core.quantities import format_signed
 from violet_dial.core.records.light import COVERAGE_FACTOR, Adjuster, LightReading, Tolerance
-from violet_dial.core.scipy_rooms import scipy_room
+from violet_dial.core.scipy_rooms import special
 
 
 @dataclass(frozen=True)
@@ -148,7 +148,6 @@ def assess(readings: tuple[LightReading, ...], plan: CheckPlan) -> Assessment:
     -------
     Assessment. Nothing is guessed: models and flags with too few readings say what they need.
     """
-    chdtrc = scipy_room("special").chdtrc
 
     table = tabulate(readings)
     span = _span(table, plan)
@@ -160,7 +159,7 @@ def assess(readings: tuple[LightReading, ...], plan: CheckPlan) -> Assessment:
     count = len(model.parameters) if model else 0
     erratic = judge_erratic(table, cleaned, residual, count)
     flags = Flags(sticky, imbalance, erratic, judge_dead(table), judge_memory(table, residual))
-    described = model is not None and float(chdtrc(max(len(table) - count, 1), model.chi2)) >= CHANCE_OF_ERRATIC
+    described = model is not None and float(special.chdtrc(max(len(table) - count, 1), model.chi2)) >= CHANCE_OF_ERRATIC
     values, expanded = _level_errors(table, cleaned, fits if described else ())
     tolerance = tolerance_at(plan.tolerance, table.levels, span)
     curve = Curve(table.levels, values, tolerance, expanded)

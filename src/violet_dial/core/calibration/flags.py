@@ -17,7 +17,7 @@ import numpy.typing as npt
 
 from violet_dial.core.calibration.readings import Array, ReadingsTable
 from violet_dial.core.records.light import COVERAGE_FACTOR
-from violet_dial.core.scipy_rooms import scipy_room
+from violet_dial.core.scipy_rooms import special
 
 Mask = npt.NDArray[np.bool_]
 Labels = npt.NDArray[np.str_]
@@ -116,11 +116,10 @@ def judge_imbalance(table: ReadingsTable, error: Array) -> Flag:
     table : the readings as columns: EV100 and stops, each of shape (n,)
     error : error of each reading, stops, shape (n,)
     """
-    ndtri = scipy_room("special").ndtri
 
     attitudes = sorted({str(name) for name in table.attitude if name})
     pairs = list(itertools.combinations(attitudes, 2))
-    factor = max(COVERAGE_FACTOR, float(-ndtri(0.0455 / 2 / max(len(pairs), 1))))
+    factor = max(COVERAGE_FACTOR, float(-special.ndtri(0.0455 / 2 / max(len(pairs), 1))))
     worst: Flag | None = None
     for first, second in pairs:
         groups = (table.attitude == first, table.attitude == second)
@@ -169,11 +168,10 @@ def judge_erratic(table: ReadingsTable, error: Array, residual: Array, parameter
     residual : reading less shape, stops, shape (n,)
     parameters : free figures of the shape chosen
     """
-    chdtrc = scipy_room("special").chdtrc
 
     normal, dof = _repeats(table, error)
     if dof >= LEAST_REPEATS:
-        chance = float(chdtrc(dof, normal))
+        chance = float(special.chdtrc(dof, normal))
         ratio = math.sqrt(normal / dof)
         spread = COVERAGE_FACTOR * ratio / math.sqrt(2.0 * dof)
         raised = chance < CHANCE_OF_ERRATIC and ratio >= LEAST_SCATTER_RATIO
@@ -184,7 +182,7 @@ def judge_erratic(table: ReadingsTable, error: Array, residual: Array, parameter
         return Flag("erratic", None, unit="times stated", missing=f"{3 - left} more readings")
     order = np.argsort(table.reference, kind="stable")
     away = (residual / table.u_reading)[order]
-    chance = float(chdtrc(left, float(np.sum(np.square(away)))))
+    chance = float(special.chdtrc(left, float(np.sum(np.square(away)))))
     ratio = math.sqrt(float(np.mean(np.square(np.diff(away)))) / 2)
     if chance < CHANCE_OF_ERRATIC and ratio >= LEAST_SCATTER_RATIO:
         worst = float(table.reference[order][int(np.argmax(np.abs(away)))])

@@ -18,7 +18,7 @@ from violet_dial.core.calibration.models import average, predict
 from violet_dial.core.calibration.readings import Array, tolerance_at
 from violet_dial.core.calibration.verdict import SHAPE_WORDS
 from violet_dial.core.records.light import Direction
-from violet_dial.core.scipy_rooms import scipy_room
+from violet_dial.core.scipy_rooms import special
 
 DEFAULT_RANGE_EV100 = (5.0, 15.0)  # indoors to full sun, where hand meters are used; common practice, no source
 ENOUGH_BITS = 0.08  # below this another reading tells too little to be worth a minute
@@ -190,7 +190,6 @@ def _doubt_information(mean: Array, u: Array, tolerance: Array, u_stops: float) 
 
 
 def _within(mean: Array, u: Array, tolerance: Array) -> Array:
-    ndtr = scipy_room("special").ndtr
 
-    inside = ndtr((tolerance - mean) / u) - ndtr((-tolerance - mean) / u)
+    inside = special.ndtr((tolerance - mean) / u) - special.ndtr((-tolerance - mean) / u)
     return np.stack([inside, 1.0 - inside])

@@ -19,7 +19,7 @@ from violet_dial.core.circuit.dc import pseudo_transient
 from violet_dial.core.circuit.newton import Problem, scaled, solve_problem, solve_small
 from violet_dial.core.circuit.system import System
 from violet_dial.core.errors import SingularCircuit
-from violet_dial.core.scipy_rooms import scipy_room
+from violet_dial.core.scipy_rooms import csgraph, sparse
 from violet_dial.core.task import SilentTask, Task
 
 Flags = npt.NDArray[np.bool_]
@@ -61,13 +61,11 @@ def _branches(system: System) -> tuple[list[tuple[int, int, int]], list[tuple[in
 
 def _groups(system: System, branches: list[tuple[int, int, int]]) -> Groups:
     """The group of each node, the last being ground's."""
-    coo_array = scipy_room("sparse").coo_array
-    connected_components = scipy_room("sparse.csgraph").connected_components
 
     count = system.node_count + 1
     plus, minus = ([one[place] % count for one in branches] for place in (1, 2))
-    _, groups = connected_components(
-        coo_array((np.ones(len(plus)), (plus, minus)), shape=(count, count)), directed=False
+    _, groups = csgraph.connected_components(
+        sparse.coo_array((np.ones(len(plus)), (plus, minus)), shape=(count, count)), directed=False
     )
     found: Groups = groups.astype(np.intp)
     return found

@@ -5,11 +5,11 @@ from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
-from scipy.optimize import brentq
 
 from violet_dial.core.colour.cells import Family, drawn, middle
 from violet_dial.core.colour.spectra import GRID_NM, Spectrum, planck
 from violet_dial.core.errors import InvalidInput
+from violet_dial.core.scipy_rooms import optimize
 
 Array = npt.NDArray[np.float64]
 LEAST_SHARE = 1e-6  # of what a cell would see of an even light: less is darkness to it
@@ -169,7 +169,7 @@ def best_temperature(cell: Spectrum | Family, calibrated: Spectrum, eye: Spectru
     grid = np.geomspace(COOLEST_K, HOTTEST_K, STEPS)
     errors = np.array([off(one) for one in grid.tolist()])
     roots = [
-        float(brentq(off, low, high, xtol=0.5))
+        float(optimize.brentq(off, low, high, xtol=0.5))
         for low, high, first, last in zip(grid[:-1], grid[1:], errors[:-1], errors[1:], strict=True)
         if first * last <= 0
     ]

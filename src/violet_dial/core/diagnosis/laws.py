@@ -18,7 +18,7 @@ from violet_dial.core.circuit.netlist import Circuit
 from violet_dial.core.circuit.trade import kind_of
 from violet_dial.core.diagnosis.evidence import CONTINUITY_OHM
 from violet_dial.core.records.circuit import OVERLOAD_OHM, Evidence
-from violet_dial.core.scipy_rooms import scipy_room
+from violet_dial.core.scipy_rooms import special
 
 Array = npt.NDArray[Any]
 ReadAs = Literal["figure", "size", "needle", "look", "beep", "overload"]
@@ -108,14 +108,15 @@ def _plain(value: float, mean: Array, sigma: Array) -> Fit:
 
 def _cut(low: float | None, high: float | None, mean: Array, sigma: Array) -> Fit:
     """A normal density cut where the reading says it is not: its share, and what is left of it."""
-    log_ndtr = scipy_room("special").log_ndtr
 
     a = np.full_like(mean, -np.inf) if low is None else (low - mean) / sigma
     b = np.full_like(mean, np.inf) if high is None else (high - mean) / sigma
     flip = a > 0  # the share is worked out on the side where it keeps its digits
     left, right = np.where(flip, -b, a), np.where(flip, -a, b)
     with np.errstate(all="ignore"):
-        share = log_ndtr(right) + np.log1p(-np.exp(np.minimum(log_ndtr(left) - log_ndtr(right), -1e-12)))
+        share = special.log_ndtr(right) + np.log1p(
+            -np.exp(np.minimum(special.log_ndtr(left) - special.log_ndtr(right), -1e-12))
+        )
         scale = np.exp(share)
         at_a, at_b = (
             np.where(np.isfinite(z), np.exp(-0.5 * np.square(z)) / math.sqrt(2 * math.pi), 0.0) for z in (a, b)

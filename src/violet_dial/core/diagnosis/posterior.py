@@ -34,7 +34,7 @@ from violet_dial.core.diagnosis.pairs import FIRM, coarse_pairs, fine_pairs, lea
 from violet_dial.core.diagnosis.predict import Meter, Predictor
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.records.circuit import Evidence, Fault
-from violet_dial.core.scipy_rooms import scipy_room
+from violet_dial.core.scipy_rooms import special
 from violet_dial.core.task import SilentTask, Task
 
 Array = npt.NDArray[Any]
@@ -350,11 +350,10 @@ def _as_one(
 
 
 def _fitting(hypotheses: tuple[Hypothesis, ...], followed: LikelihoodTrace, place: int) -> Fitting:
-    chdtrc = scipy_room("special").chdtrc
 
     free = sum(span > 0 for span in hypotheses[place].spans)
     count, misfit = followed.counted, float(followed.misfit[place])
-    return Fitting(misfit, count, float(chdtrc(max(count - free, 1), misfit))) if count else Fitting()
+    return Fitting(misfit, count, float(special.chdtrc(max(count - free, 1), misfit))) if count else Fitting()
 
 
 def _gathered(

@@ -17,10 +17,10 @@ from typing import Literal
 
 import numpy as np
 import numpy.typing as npt
-from scipy.special import logsumexp, ndtr
 
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.records.light import DEFAULT_C_FLAT
+from violet_dial.core.scipy_rooms import special
 
 Array = npt.NDArray[np.float64]
 Seen = Literal["slow", "over", "none", "both", "flicker"]
@@ -167,7 +167,7 @@ def lamps(looks: Sequence[LampObservation], law: Law, apertures: Sequence[float]
 
 def _chances(x: Array, slow_x: Array | float, over_x: Array | float) -> Array:
     """Chance of each of `SEEN` at effective log2 times, shape (..., 5)."""
-    is_slow, is_over = ndtr((x - slow_x) / SMEAR), ndtr((over_x - x) / SMEAR)
+    is_slow, is_over = special.ndtr((x - slow_x) / SMEAR), special.ndtr((over_x - x) / SMEAR)
     near = np.maximum(*(np.exp(-0.5 * ((x - one) / FLICKER) ** 2) for one in (slow_x, over_x))) * 0.35
     steady = 1.0 - near
     found: Array = np.stack([
@@ -183,13 +183,13 @@ def _causes(given: _Looks) -> tuple[Cause, ...]:
     for kind, make in KINDS.items():
         chances, prior, figures = make(given, slow_x, over_x)  # (g, n, 5), (g,), (g,)
         each = prior + np.log(np.take_along_axis(chances, given.seen[None, :, None], axis=2)[:, :, 0]).sum(axis=1)
-        total = float(logsumexp(each))
+        total = float(special.logsumexp(each))
         figure = float((np.exp(each - total) * figures).sum())
         if kind == "aperture":
             figure = float(2.0 ** (figures[int(np.argmax(each))] / 2))
         found.append((kind, math.log(PRIORS[kind]) + total, figure))
     logs = np.array([one[1] for one in found])
-    weights = np.exp(logs - logsumexp(logs))
+    weights = np.exp(logs - special.logsumexp(logs))
     made = [Cause(kind, float(weight), figure) for (kind, _, figure), weight in zip(found, weights, strict=True)]
     return tuple(sorted(made, key=lambda one: -one.weight))
 
@@ -284,7 +284,7 @@ def _threshold(given: _Looks, which: str) -> Threshold:
         away = sign * (given.x[None] - edge - _OFFSETS[:, None])
         lit = (given.seen == lamp) | (given.seen == 3)
         near = np.exp(-0.5 * (away / FLICKER) ** 2) * 0.35
-        lights = ndtr(away / SMEAR) * (1 - near)
+        lights = special.ndtr(away / SMEAR) * (1 - near)
         chance = np.where(lit, lights, np.where(given.seen == 4, 0.05 + near, 1 - lights - near))
         weight = weight * np.exp(np.log(WRONG / 2 + (1 - WRONG) * np.maximum(chance, 0.0)).sum(axis=1))
     weight = weight / weight.sum()

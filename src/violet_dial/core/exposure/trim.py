@@ -19,9 +19,9 @@ from typing import Literal
 
 import numpy as np
 import numpy.typing as npt
-from scipy.special import ndtr
 
 from violet_dial.core.errors import InvalidInput
+from violet_dial.core.scipy_rooms import special
 
 Array = npt.NDArray[np.float64]
 Scene = Literal["outdoors", "indoors"]
@@ -194,7 +194,7 @@ class TrimPosterior:
 
 
 _AT = np.linspace(-8.0, 8.0, 1601)
-_BELOW = ndtr(_AT)
+_BELOW = special.ndtr(_AT)
 
 
 def _below(x: Array) -> Array:

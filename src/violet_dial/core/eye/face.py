@@ -5,10 +5,9 @@ from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
-from scipy.interpolate import PchipInterpolator
-from scipy.optimize import least_squares
 
 from violet_dial.core.errors import InvalidInput
+from violet_dial.core.scipy_rooms import interpolate, optimize
 
 Array = npt.NDArray[np.float64]
 LEAST_MARKS, MOST_MARKS = 3, 60
@@ -103,7 +102,7 @@ class _law:
     def __init__(self, angles: tuple[float, ...], values: tuple[float, ...], is_log: bool) -> None:
         self._at, self._log = np.array(angles), is_log
         self._t = np.log(np.array(values)) if is_log else np.array(values)
-        self._curve = PchipInterpolator(self._at, self._t)
+        self._curve = interpolate.PchipInterpolator(self._at, self._t)
 
     def __call__(self, angle: float) -> float:
         held = min(max(angle, self._at[0]), self._at[-1])
@@ -194,7 +193,7 @@ def _slanted(points: Array, centre: Array, radius: float, is_seen: bool) -> Arra
 
     start = np.array([*centre, radius, 0.0, 0.0])
     scale = np.array([radius, radius, radius, SQUASH, SQUASH])
-    return np.asarray(least_squares(miss, start, x_scale=scale, max_nfev=200).x)
+    return np.asarray(optimize.least_squares(miss, start, x_scale=scale, max_nfev=200).x)
 
 
 def _law_of(plane: Array, values: Array) -> tuple[list[int], Array, Array]:

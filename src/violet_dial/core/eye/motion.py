@@ -6,9 +6,9 @@ from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
-from scipy.optimize import least_squares
 
 from violet_dial.core.errors import InvalidInput, NotEnoughData
+from violet_dial.core.scipy_rooms import optimize
 
 Array = npt.NDArray[np.float64]
 LEAST = 8
@@ -82,7 +82,9 @@ def _fitted(t: Array, share: Array) -> tuple[float, float]:
     best, found = math.inf, (math.nan, math.nan)
     for damping in (0.2, 0.5, 0.9):
         start = [math.log(damping), math.log(1.2 / max(half, 1e-3))]
-        solved = least_squares(lambda p: response(t, math.exp(p[0]), math.exp(p[1])) - share, start, max_nfev=100)
+        solved = optimize.least_squares(
+            lambda p: response(t, math.exp(p[0]), math.exp(p[1])) - share, start, max_nfev=100
+        )
         if solved.cost < best:
             best, found = float(solved.cost), (math.exp(solved.x[0]), math.exp(solved.x[1]) / (2 * math.pi))
     return found

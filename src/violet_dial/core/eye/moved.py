@@ -4,9 +4,9 @@ import math
 
 import numpy as np
 import numpy.typing as npt
-from scipy.ndimage import zoom
 
 from violet_dial.core.errors import InvalidInput
+from violet_dial.core.scipy_rooms import ndimage
 
 Array = npt.NDArray[np.float64]
 SIDE = 256  # points that a picture is looked at with
@@ -34,7 +34,7 @@ def moved(before: Array, now: Array) -> tuple[float, float] | None:
         raise InvalidInput("Picture", f"{now.shape}", f"as large as the one before, {before.shape}")
     scale = min(SIDE / max(before.shape), 1.0)
     a, b = (
-        _whitened(zoom(np.asarray(one, dtype=np.float32), scale, order=1) if scale < 1 else one)
+        _whitened(ndimage.zoom(np.asarray(one, dtype=np.float32), scale, order=1) if scale < 1 else one)
         for one in (before, now)
     )
     cross = np.fft.rfft2(b) * np.conj(np.fft.rfft2(a))

@@ -7,10 +7,10 @@ from functools import lru_cache
 
 import numpy as np
 import numpy.typing as npt
-from scipy.ndimage import gaussian_filter1d, map_coordinates, median_filter
 
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.eye.face import Face
+from violet_dial.core.scipy_rooms import ndimage
 
 Array = npt.NDArray[np.float64]
 FROM, TO = 0.38, 0.92  # of the scale's radius: where a needle is looked for
@@ -106,7 +106,7 @@ def unrolled(picture: Array, rays: _Rays) -> Array:
     picture : float array, shape (h, w)
     """
     x, y = rays.points[..., 0], rays.points[..., 1]
-    found: Array = map_coordinates(picture, (y, x), order=1, mode="nearest")
+    found: Array = ndimage.map_coordinates(picture, (y, x), order=1, mode="nearest")
     return found
 
 
@@ -187,7 +187,7 @@ def _ground(seen: Array, empty: Array | None, glare: npt.NDArray[np.bool_]) -> A
     """What would be seen without the needle: the empty dial under today's light, else what lies beside along the scale."""
     if empty is None:
         wide = max(int(seen.shape[1] * 0.12) | 1, 9)
-        return np.asarray(median_filter(seen, size=(1, wide), mode="nearest"))
+        return np.asarray(ndimage.median_filter(seen, size=(1, wide), mode="nearest"))
     return np.asarray(empty * _lighting(seen, empty, glare))
 
 
@@ -224,7 +224,7 @@ def find_line(eye: Eye, seen: Contrast, alone: bool = True) -> NeedleReading | R
     """
     face, rays, contrast, glare = eye.face, eye.rays, seen.values, seen.glare
     step = float(rays.angles[1] - rays.angles[0])
-    smooth = gaussian_filter1d(contrast, max(math.radians(0.35) / step, 0.8), axis=1, mode="nearest")
+    smooth = ndimage.gaussian_filter1d(contrast, max(math.radians(0.35) / step, 0.8), axis=1, mode="nearest")
     shown = np.clip(smooth, 0, None)
     score = np.median(shown, axis=0) * 0.5 + shown.mean(axis=0) * 0.5
     noise = _noise(score)

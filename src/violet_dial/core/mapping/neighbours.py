@@ -13,7 +13,7 @@ from typing import TypeVar
 import numpy as np
 
 from violet_dial.core.mapping.board import BOX, Board, key_of
-from violet_dial.core.scipy_rooms import scipy_room
+from violet_dial.core.scipy_rooms import spatial
 
 FAR = 2.5  # times the usual distance, beyond which two spots do not lie beside each other
 FEW = 3
@@ -39,7 +39,6 @@ def neighbours(board: Board) -> tuple[tuple[str, str], ...]:
 def _beside(at: np.ndarray) -> list[tuple[int, int]]:
     if len(at) <= FEW:
         return list(itertools.combinations(range(len(at)), 2))
-    spatial = scipy_room("spatial")
 
     try:
         corners = spatial.Delaunay(at, qhull_options="QJ").simplices

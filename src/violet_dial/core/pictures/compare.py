@@ -17,9 +17,9 @@ from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
-from scipy import ndimage, optimize
 
 from violet_dial.core.errors import InvalidInput, NotEnoughData
+from violet_dial.core.scipy_rooms import ndimage, optimize
 
 Array = npt.NDArray[np.float64]
 WEIGHTS = np.array([0.2126, 0.7152, 0.0722])

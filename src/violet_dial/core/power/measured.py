@@ -11,10 +11,10 @@ from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
-from scipy.optimize import lsq_linear
 
 from violet_dial.core.errors import InvalidInput, NotEnoughData
 from violet_dial.core.power.cells import Chemistry, Size
+from violet_dial.core.scipy_rooms import optimize
 
 Array = npt.NDArray[np.float64]
 REST_KNOTS = np.array([0.0, 0.03, 0.08, 0.2, 0.35, 0.5, 0.7, 0.85, 1.0])
@@ -155,7 +155,7 @@ def _fitted(left: Array, volts: Array, amp: Array, has_ohm: bool) -> tuple[Array
     whole = np.concatenate([rest, ohm], axis=1) if has_ohm else rest
     # a knot no point is near stays close to its neighbours
     smooth = np.diff(np.eye(whole.shape[1]), 2, axis=0)[: len(REST_KNOTS) - 2] * 1e-3
-    found = lsq_linear(
+    found = optimize.lsq_linear(
         np.concatenate([whole, smooth]), np.concatenate([volts, np.zeros(len(smooth))]), bounds=(0.0, np.inf)
     )
     off = whole @ found.x - volts

@@ -6,11 +6,10 @@ from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
-from scipy.special import betaln, comb
-from scipy.stats import beta, hypergeom
 
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.proof.log import Firing, by_setting, failures
+from violet_dial.core.scipy_rooms import special, stats
 
 SMALL = 20  # firings below which a share of failures is called a small number; common practice, no source
 SURE = 0.05
@@ -96,8 +95,8 @@ def interval(failed: int, n: int, confidence: float = 0.95) -> tuple[float, floa
     if not 0 <= failed <= n:
         raise InvalidInput("Failed", failed, f"0 to {n} of {n} firings")
     tail = (1 - checked_share(confidence, "Confidence")) / 2
-    low = float(beta.ppf(tail, failed, n - failed + 1)) if failed else 0.0
-    high = float(beta.ppf(1 - tail, failed + 1, n - failed)) if failed < n else 1.0
+    low = float(stats.beta.ppf(tail, failed, n - failed + 1)) if failed else 0.0
+    high = float(stats.beta.ppf(1 - tail, failed + 1, n - failed)) if failed < n else 1.0
     return low, high
 
 
@@ -114,7 +113,7 @@ def upper(failed: int, n: int, confidence: float = 0.95) -> float:
     >>> round(upper(0, 59), 4)
     0.0495
     """
-    return float(beta.ppf(checked_share(confidence, "Confidence"), failed + 1, n - failed)) if failed < n else 1.0
+    return float(stats.beta.ppf(checked_share(confidence, "Confidence"), failed + 1, n - failed)) if failed < n else 1.0
 
 
 def clean_run(claim: float, confidence: float = 0.95) -> int:
@@ -158,7 +157,9 @@ def better(before: Rate, after: Rate) -> Better:
     over two beta distributions.
     """
     both = before.failed + after.failed
-    by_luck = float(hypergeom.cdf(after.failed, before.n + after.n, both, after.n)) if before.n and after.n else 1.0
+    by_luck = (
+        float(stats.hypergeom.cdf(after.failed, before.n + after.n, both, after.n)) if before.n and after.n else 1.0
+    )
     return Better(before, after, min(by_luck, 1.0), chance_less(after, before))
 
 
@@ -174,7 +175,9 @@ def chance_less(one: Rate, other: Rate) -> float:
     a, b = one.failed + 1.0, one.n - one.failed + 1.0
     c, d = other.failed + 1.0, other.n - other.failed + 1.0
     places = np.arange(c)
-    terms = betaln(a + places, b + d) - np.log(d + places) - betaln(1 + places, d) - betaln(a, b)
+    terms = (
+        special.betaln(a + places, b + d) - np.log(d + places) - special.betaln(1 + places, d) - special.betaln(a, b)
+    )
     return min(float(np.exp(terms).sum()), 1.0)
 
 
@@ -195,7 +198,7 @@ def worse(log: tuple[Firing, ...], confidence: float = 0.95) -> Worse | None:
     total, failed = len(log), failures(log)
     found = []
     for name, several in parted.items():
-        p = float(hypergeom.sf(failures(several) - 1, total, failed, len(several)))
+        p = float(stats.hypergeom.sf(failures(several) - 1, total, failed, len(several)))
         found.append((min(p * len(parted), 1.0), name))
     p, name = min(found)
     if p >= 1 - confidence:
@@ -234,8 +237,8 @@ def _runs(bad: int, good: int) -> Array:
     most = 2 * min(bad, good) + 1
     ways = np.zeros(most + 1)
     half = np.arange(1, most // 2 + 2)
-    a, b = comb(bad - 1, half - 1), comb(good - 1, half - 1)
-    a_more, b_more = comb(bad - 1, half), comb(good - 1, half)
+    a, b = special.comb(bad - 1, half - 1), special.comb(good - 1, half - 1)
+    a_more, b_more = special.comb(bad - 1, half), special.comb(good - 1, half)
     for at, place in enumerate(half):
         if 2 * place <= most:
             ways[2 * place] = 2 * a[at] * b[at]

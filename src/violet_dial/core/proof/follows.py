@@ -5,10 +5,9 @@ from typing import Literal
 
 import numpy as np
 import numpy.typing as npt
-from scipy.special import gammaln
-from scipy.stats import norm
 
 from violet_dial.core.proof.log import Firing, epochs
+from violet_dial.core.scipy_rooms import special, stats
 
 Factor = Literal["rest", "low battery", "cold", "position", "lens", "supply"]
 RESTS_H = (
@@ -146,7 +145,7 @@ def _chance(known: tuple[Firing, ...], scores: Scores) -> float:
             spread = np.convolve(spread, _sums(own, count))
     if exact:
         return min(float(spread[seen:].sum()), 1.0)
-    return float(norm.sf((seen - 0.5 - mean) / max(variance, 1e-12) ** 0.5))
+    return float(stats.norm.sf((seen - 0.5 - mean) / max(variance, 1e-12) ** 0.5))
 
 
 def _sums(scores: Scores, count: int) -> npt.NDArray[np.float64]:
@@ -174,4 +173,4 @@ def _sums(scores: Scores, count: int) -> npt.NDArray[np.float64]:
 
 
 def _log_comb(n: int, k: int) -> float:
-    return float(gammaln(n + 1) - gammaln(k + 1) - gammaln(n - k + 1))
+    return float(special.gammaln(n + 1) - special.gammaln(k + 1) - special.gammaln(n - k + 1))

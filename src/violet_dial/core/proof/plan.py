@@ -5,13 +5,13 @@ from dataclasses import dataclass, replace
 from typing import Literal, get_args
 
 import numpy as np
-from scipy.special import betaln
 
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.proof.counting import Worse, clean_run, upper, worse
 from violet_dial.core.proof.follows import Followed, follow
 from violet_dial.core.proof.log import MORNING_H, Firing, School, by_setting, epochs, failures
 from violet_dial.core.proof.sequential import checked_claim, sequence, stands
+from violet_dial.core.scipy_rooms import special
 
 SCHOOLS: tuple[School, ...] = get_args(School)
 Verdict = Literal["proved", "failed", "going"]
@@ -125,7 +125,7 @@ def old_fault_run(failed: int, n: int, confidence: float) -> int:
     if not failed:
         return 0
     a, b = failed + PRIOR, n - failed + PRIOR
-    quiet = np.exp(betaln(a, b + np.arange(1, MOST_OLD + 1)) - betaln(a, b))
+    quiet = np.exp(special.betaln(a, b + np.arange(1, MOST_OLD + 1)) - special.betaln(a, b))
     enough = np.flatnonzero(quiet <= 1 - confidence)
     return int(enough[0]) + 1 if len(enough) else MOST_OLD
 

@@ -5,10 +5,10 @@ from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
-from scipy.stats import binom
 
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.proof.counting import checked_share
+from violet_dial.core.scipy_rooms import stats
 
 GOOD_SHARE = 0.1  # a device that fails a tenth as often as the claim allows is called good; common practice, no source
 POWER = 0.95  # a good device is to be proved with this chance
@@ -82,8 +82,8 @@ def fixed_plan(claim: float, confidence: float, power: float = POWER) -> Fixed:
     checked_claim(claim, confidence)
     for allowed in range(30):
         n = np.arange(allowed + 1, MOST_FIXED)
-        enough = n[binom.cdf(allowed, n, claim) <= 1 - confidence + 1e-12]
-        if len(enough) and (reached := float(binom.cdf(allowed, enough[0], claim * GOOD_SHARE))) >= power:
+        enough = n[stats.binom.cdf(allowed, n, claim) <= 1 - confidence + 1e-12]
+        if len(enough) and (reached := float(stats.binom.cdf(allowed, enough[0], claim * GOOD_SHARE))) >= power:
             return Fixed(int(enough[0]), allowed, reached)
     raise InvalidInput("Claim", claim, "a claim that some thousand firings can prove")
 

@@ -5,9 +5,9 @@ from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
-from scipy.stats import linregress, t
 
 from violet_dial.core.errors import InvalidInput, NotEnoughData
+from violet_dial.core.scipy_rooms import stats
 
 LEAST, MOST = 4, 2_000
 MOST_PLACES = 200  # at which a step is looked for
@@ -69,8 +69,8 @@ def soak(times: Array, values: Array, allowed: float | None = None) -> Soak:
     since = slice(at or 0, None)
     own_t, own_v = times[since], values[since]
     if len(own_t) >= LEAST_SIDE:
-        line = linregress(own_t, own_v)
-        spread = float(t.ppf(0.975, len(own_t) - 2)) * float(line.stderr)
+        line = stats.linregress(own_t, own_v)
+        spread = float(stats.t.ppf(0.975, len(own_t) - 2)) * float(line.stderr)
         drift, level = float(line.slope), float(line.intercept + line.slope * own_t[0])
         scatter = float(np.std(own_v - line.intercept - line.slope * own_t, ddof=2)) if len(own_t) > 2 else 0.0
     else:
@@ -99,14 +99,14 @@ def _step(times: Array, values: Array) -> tuple[int | None, float]:
             continue
         left_over = max(float(residual @ residual), 1e-30 * max(float(values @ values), 1e-30))
         f = max((bare - left_over) / (left_over / free), 0.0)
-        p = 2 * float(t.sf(math.sqrt(f), free)) * len(places)
+        p = 2 * float(stats.t.sf(math.sqrt(f), free)) * len(places)
         if p < best:
             best, found, size = p, at, float(solved[2])
     return (found, size) if best < SURE else (None, 0.0)
 
 
 def _left(times: Array, values: Array) -> float:
-    line = linregress(times, values)
+    line = stats.linregress(times, values)
     residual = values - line.intercept - line.slope * times
     return float(residual @ residual)
 

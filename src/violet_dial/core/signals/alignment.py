@@ -12,9 +12,9 @@ from typing import Literal
 
 import numpy as np
 import numpy.typing as npt
-from scipy.signal import correlate, correlation_lags
 
 from violet_dial.core.errors import NotEnoughData
+from violet_dial.core.scipy_rooms import signal
 from violet_dial.core.signals.shapes import Trace, trace_of
 
 Array = npt.NDArray[np.float64]
@@ -66,8 +66,8 @@ def delay_of(first: Array, second: Array, rate_hz: float) -> Delay | None:
     size = math.sqrt(float(a @ a) * float(b @ b))
     if size <= 0:
         return None
-    around = correlate(b, a, method="fft")
-    lags = correlation_lags(n, n)
+    around = signal.correlate(b, a, method="fft")
+    lags = signal.correlation_lags(n, n)
     inside = np.abs(lags) <= n // 2  # of what is left beyond half there is too little to tell
     around, lags = around[inside], lags[inside]
     peak = int(np.argmax(around))

@@ -13,9 +13,9 @@ from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
-from scipy.signal import butter, sosfilt
 
 from violet_dial.core.errors import InvalidInput, NotEnoughData
+from violet_dial.core.scipy_rooms import signal
 
 Array = npt.NDArray[np.float64]
 STRETCH_S = 0.0005
@@ -62,7 +62,7 @@ def heard(samples: Array, rate_hz: float) -> tuple[Heard, ...]:
         raise InvalidInput("Sample rate", f"{rate_hz:g} Hz", "8 kHz at least: below it a click has no edge")
     if len(y) < rate_hz / 20:
         raise NotEnoughData("Samples", len(y), int(rate_hz / 20))
-    shrill = sosfilt(butter(2, ABOVE_HZ, "highpass", fs=rate_hz, output="sos"), y - y.mean())
+    shrill = signal.sosfilt(signal.butter(2, ABOVE_HZ, "highpass", fs=rate_hz, output="sos"), y - y.mean())
     step = max(int(STRETCH_S * rate_hz), 1)
     whole = len(shrill) - len(shrill) % step
     loud = np.sqrt((shrill[:whole].reshape(-1, step) ** 2).mean(axis=1))

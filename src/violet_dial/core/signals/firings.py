@@ -16,10 +16,9 @@ from functools import cached_property
 
 import numpy as np
 import numpy.typing as npt
-from scipy.optimize import least_squares
-from scipy.signal import find_peaks
 
 from violet_dial.core.errors import InvalidInput, NotEnoughData
+from violet_dial.core.scipy_rooms import optimize, signal
 
 Array = npt.NDArray[np.float64]
 LENGTHS_S = (0.0003, 0.001, 0.004)  # of the means that are compared
@@ -133,7 +132,7 @@ def _steps(y: Array, rate_hz: float) -> list[tuple[int, float]]:
         height = (summed[2 * w :] - 2 * summed[w:-w] + summed[: -2 * w]) / w
         spread = _spread(height - np.median(height))
         sizes = np.abs(height)
-        places, _ = find_peaks(np.pad(sizes, 1), height=SIGMAS * spread, distance=max(w // 2, 1))
+        places, _ = signal.find_peaks(np.pad(sizes, 1), height=SIGMAS * spread, distance=max(w // 2, 1))
         found += [(int(at) - 1 + w, float(height[at - 1]), float(height[at - 1] / spread)) for at in places]
     largest = max((abs(size) for _, size, _ in found), default=0.0)
     kept: list[tuple[int, float]] = []
@@ -305,7 +304,9 @@ def _best(window: _Window, starts: list[list[float]], limits: tuple[Array, Array
     tried = []
     for one in starts:
         begun = np.clip(one, low + 1e-9, high - 1e-9)
-        tried.append(least_squares(left, begun, bounds=limits, x_scale=scale, max_nfev=40, ftol=1e-6, xtol=1e-7))
+        tried.append(
+            optimize.least_squares(left, begun, bounds=limits, x_scale=scale, max_nfev=40, ftol=1e-6, xtol=1e-7)
+        )
         if 2 * tried[-1].cost < PLAIN * window.noise**2 * len(window.y):
             break  # nothing is left but noise
     found = min(tried, key=lambda one: float(one.cost))

@@ -16,9 +16,9 @@ from typing import Literal
 
 import numpy as np
 import numpy.typing as npt
-from scipy.optimize import minimize_scalar
 
 from violet_dial.core.errors import InvalidInput, NotEnoughData
+from violet_dial.core.scipy_rooms import optimize
 
 Array = npt.NDArray[np.float64]
 Shape = Literal["flat", "sawtooth", "square", "sine", "bursts", "spikes", "noise", "dropout"]
@@ -145,7 +145,7 @@ def fundamental_hz(y: Array, rate_hz: float) -> float | None:
 def _sharpened(y: Array, rate_hz: float, near_hz: float) -> float:
     """The frequency about one found at which a few harmonics explain most."""
     width = 0.6 * rate_hz / len(y)
-    found = minimize_scalar(
+    found = optimize.minimize_scalar(
         lambda one: _unexplained(y, rate_hz, float(one)), bounds=(max(near_hz - width, 1e-9), near_hz + width),
         method="bounded", options={"maxiter": 14},
     )  # fmt: skip

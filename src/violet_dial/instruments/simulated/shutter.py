@@ -7,10 +7,10 @@ import time
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.signal import bilinear, lfilter
 
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.quantities import parse_number
+from violet_dial.core.scipy_rooms import signal
 from violet_dial.instruments.sound_card import BLOCK_MS, RATE_HZ, Block, Take
 
 COUPLING_S, NOISE, HUM, LEVEL = 0.04, 0.004, 0.01, 0.55
@@ -119,7 +119,7 @@ class SimulatedCard:
         self._lock = threading.Lock()
         self._stop = threading.Event()
         self._thread: threading.Thread | None = None
-        b, a = bilinear([COUPLING_S, 0.0], [COUPLING_S, 1.0], RATE_HZ)
+        b, a = signal.bilinear([COUPLING_S, 0.0], [COUPLING_S, 1.0], RATE_HZ)
         self._filter = np.atleast_1d(b), np.atleast_1d(a)
         self._state = np.zeros((1, self.channels))
         self._at = 0
@@ -163,7 +163,7 @@ class SimulatedCard:
                 if not len(rest):
                     self._waiting.pop(0)
         b, a = self._filter
-        coupled, self._state = lfilter(b, a, light, axis=0, zi=self._state)
+        coupled, self._state = signal.lfilter(b, a, light, axis=0, zi=self._state)
         t = (self._at + np.arange(count)) / RATE_HZ
         self._at += count
         hum = HUM * np.sin(2 * math.pi * 50.0 * t)
