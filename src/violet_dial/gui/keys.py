@@ -7,7 +7,7 @@ only while it is. The stations' keys are in their descriptions.
 
 from typing import TYPE_CHECKING
 
-from violet_dial.services.station import Key
+from violet_dial.services.keys import Key
 
 if TYPE_CHECKING:
     from violet_dial.services.station import Section, Station

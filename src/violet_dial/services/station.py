@@ -14,6 +14,7 @@ from violet_dial.job.bundle import Member
 from violet_dial.job.csv_text import RejectedRow
 from violet_dial.job.document import Job
 from violet_dial.report.blocks import Block
+from violet_dial.services.keys import Key
 
 if TYPE_CHECKING:
     from violet_dial.services.next import NextAct
@@ -31,20 +32,6 @@ class Command:
     help: str
     arguments: Callable[[argparse.ArgumentParser], None]
     run: Callable[[argparse.Namespace], int]
-
-
-@dataclass(frozen=True)
-class Key:
-    """One entry of the table of keys.
-
-    ``act`` is the page's method that a shortcut calls; empty where the widget that has the focus handles the key itself.
-    ``anywhere``: the key works at every station and goes to this one first.
-    """
-
-    keys: tuple[str, ...]
-    words: str
-    act: str = ""
-    anywhere: bool = False
 
 
 @dataclass(frozen=True)

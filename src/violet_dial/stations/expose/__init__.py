@@ -1,6 +1,7 @@
 """Expose: the times a shutter gives against its marks, and the setting at which an automatic exposes rightly."""
 
-from violet_dial.services.station import Key, Screenshot, Station
+from violet_dial.services.keys import Key
+from violet_dial.services.station import Screenshot, Station
 from violet_dial.stations.expose import check, state, table
 from violet_dial.stations.expose.demo import HIDDEN
 from violet_dial.stations.expose.paper import card, paper

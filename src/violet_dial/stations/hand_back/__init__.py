@@ -1,6 +1,7 @@
 """Return: the sheet the owner gets, and the lesson that stays at the bench."""
 
-from violet_dial.services.station import Key, Screenshot, Station
+from violet_dial.services.keys import Key
+from violet_dial.services.station import Screenshot, Station
 from violet_dial.stations.hand_back import state
 from violet_dial.stations.hand_back.paper import card, paper
 

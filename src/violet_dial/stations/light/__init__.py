@@ -1,6 +1,7 @@
 """Light: the meter checked against reference light."""
 
-from violet_dial.services.station import Key, Screenshot, Station
+from violet_dial.services.keys import Key
+from violet_dial.services.station import Screenshot, Station
 from violet_dial.stations.light import check, check_colour, check_eye, state, table
 from violet_dial.stations.light.demo import HIDDEN
 from violet_dial.stations.light.paper import card, paper

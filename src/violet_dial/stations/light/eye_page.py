@@ -72,7 +72,9 @@ class EyePage(QWidget):
 
     def show_job(self, job: Job) -> None:
         """Draw all of it."""
-        self._job = job
+        is_new, self._job = self._job is None, job
+        if is_new and self.isVisible():  # it came into view before the job
+            self._knows = bool(self._context.known_dial(job).marks)
         self.looking.show_job(job, self.isVisible())
         self.draw()
 

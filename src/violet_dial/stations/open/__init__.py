@@ -1,6 +1,7 @@
 """Open: what comes off, the way back, the cheapest way in, and what may be done to what."""
 
-from violet_dial.services.station import Key, Screenshot, Station
+from violet_dial.services.keys import Key
+from violet_dial.services.station import Screenshot, Station
 from violet_dial.stations.open import state, table
 from violet_dial.stations.open.paper import FILE_OUT, PRINT_OUT, paper
 

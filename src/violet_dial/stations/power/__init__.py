@@ -1,6 +1,7 @@
 """Power: which battery, what it does to the reading, how long it lasts, whether this one is still good."""
 
-from violet_dial.services.station import Key, Screenshot, Station
+from violet_dial.services.keys import Key
+from violet_dial.services.station import Screenshot, Station
 from violet_dial.stations.power import check, state, table
 from violet_dial.stations.power.demo import HIDDEN
 from violet_dial.stations.power.paper import card, paper

@@ -1,6 +1,7 @@
 """Practise: a device with a hidden fault, worked with the real stations; what one did beside the best path; what one knows."""
 
-from violet_dial.services.station import Key, Screenshot, Station
+from violet_dial.services.keys import Key
+from violet_dial.services.station import Screenshot, Station
 from violet_dial.stations.practise import check, state, table
 
 STATION = Station(

@@ -1,6 +1,7 @@
 """Prove: is it really fixed, and will it stay fixed: firings counted, contacts, exercise, light seals, readings over time."""
 
-from violet_dial.services.station import Key, Screenshot, Station
+from violet_dial.services.keys import Key
+from violet_dial.services.station import Screenshot, Station
 from violet_dial.stations.prove import check, state, table
 from violet_dial.stations.prove.demo import HIDDEN
 from violet_dial.stations.prove.paper import card, paper

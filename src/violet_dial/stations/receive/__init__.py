@@ -1,6 +1,7 @@
 """Receive: what came in, what is seen on it, what it does, and what to make sure of before it is opened."""
 
-from violet_dial.services.station import Key, Screenshot, Station
+from violet_dial.services.keys import Key
+from violet_dial.services.station import Screenshot, Station
 from violet_dial.stations.receive import state
 from violet_dial.stations.receive.paper import paper
 

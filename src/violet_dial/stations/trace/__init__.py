@@ -1,6 +1,7 @@
 """Trace: the fault found, by readings and looks, each chosen for what it tells."""
 
-from violet_dial.services.station import Key, Screenshot, Station
+from violet_dial.services.keys import Key
+from violet_dial.services.station import Screenshot, Station
 from violet_dial.stations.trace import check, check_map, state, table
 from violet_dial.stations.trace.demo import HIDDEN
 from violet_dial.stations.trace.paper import paper

@@ -64,6 +64,7 @@ class SisterPage(QWidget):
 
     def __init__(self, context: PageContext) -> None:
         super().__init__()
+        self.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
         self._context = context
         self._job: Job | None = None
         self._board = Board()
@@ -193,8 +194,9 @@ class SisterPage(QWidget):
     # keys
 
     def focus_first(self) -> None:
-        """To the figure that is asked for."""
-        self.next.typed.edit.setFocus(Qt.FocusReason.OtherFocusReason)
+        """To the figure that is asked for; where none is, to the page itself: the keys stay with nothing that is elsewhere."""
+        line = self.next.typed
+        (line.edit if line.isVisibleTo(self.next) else self).setFocus(Qt.FocusReason.OtherFocusReason)
 
     def to_picture(self) -> None:
         self.focus_first()
