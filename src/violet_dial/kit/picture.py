@@ -101,14 +101,13 @@ def _(shape: HalfDisc, painter: QPainter, look: Look) -> None:
     painter.drawPie(QRectF(x - r, y - r, 2 * r, 2 * r), 90 * 16, 180 * 16)
 
 
-class PictureView(QWidget):
-    """Shows a picture of shapes: they are made anew when what is shown, the size or the look changes, and not at each painting.
-    A view says how large it is at least (`least`, at usual text) and what its shapes are (`shapes`)."""
+class PaintedView(QWidget):
+    """What every painted widget has in common: the look, keys, how large it is at least (`least`, at usual text), its name for
+    a reader."""
 
     def __init__(self, look: Look, takes_keys: bool = False) -> None:
         super().__init__()
         self._look = look
-        self._drawn: tuple[object, tuple[Shape, ...]] = (None, ())
         if takes_keys:
             self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
@@ -123,10 +122,6 @@ class PictureView(QWidget):
         """Width and height that the picture needs, at usual text."""
         raise NotImplementedError
 
-    def shapes(self) -> Iterable[Shape]:
-        """What is drawn, in the widget's own points."""
-        raise NotImplementedError
-
     def sizeHint(self) -> QSize:
         return self.minimumSizeHint()
 
@@ -138,6 +133,18 @@ class PictureView(QWidget):
         """What it shows, for a screen reader."""
         self.setAccessibleName(words)
         QAccessible.updateAccessibility(QAccessibleEvent(self, QAccessible.Event.NameChanged))
+
+
+class PictureView(PaintedView):
+    """Shows a picture of shapes, made anew when what is shown, the size or the look changes, and not at each painting."""
+
+    def __init__(self, look: Look, takes_keys: bool = False) -> None:
+        super().__init__(look, takes_keys)
+        self._drawn: tuple[object, tuple[Shape, ...]] = (None, ())
+
+    def shapes(self) -> Iterable[Shape]:
+        """What is drawn, in the widget's own points."""
+        raise NotImplementedError
 
     def draw_anew(self) -> None:
         """What is shown is another."""

@@ -1,10 +1,10 @@
 """The wheel from clear to dense and how bright pictures come out at each number: what is expected, with its band, and every
 shot."""
 
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt
+from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
-from PySide6.QtWidgets import QSizePolicy, QWidget
 
+from violet_dial.kit.picture import PaintedView
 from violet_dial.kit.theme.look import Look
 from violet_dial.stations.expose.shots_state import ShotsShown
 
@@ -14,21 +14,15 @@ SAME = 0.25  # stops within which nobody sees a difference
 NOTHING = ShotsShown("", "", (), (), 0.0, (), "")
 
 
-class ShotsView(QWidget):
+class ShotsView(PaintedView):
     """Only drawn; what it says in words is its name."""
 
     def __init__(self, look: Look) -> None:
-        super().__init__()
-        self._look = look
+        super().__init__(look)
         self.shown = NOTHING
-        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
-        look.changed.connect(self.updateGeometry)
 
-    def sizeHint(self) -> QSize:
-        return self.minimumSizeHint()
-
-    def minimumSizeHint(self) -> QSize:
-        return QSize(self._look.px(LEAST_WIDE), self._look.px(LEAST_TALL))
+    def least(self) -> tuple[float, float]:
+        return LEAST_WIDE, LEAST_TALL
 
     def show_shots(self, shown: ShotsShown) -> None:
         """Draw these."""

@@ -5,8 +5,6 @@ from collections.abc import Callable
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import (
-    QAccessible,
-    QAccessibleEvent,
     QKeyEvent,
     QMouseEvent,
     QPainter,
@@ -14,10 +12,10 @@ from PySide6.QtGui import (
     QPen,
     QPolygonF,
 )
-from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from violet_dial.core.signals.pyramid import Pyramid
 from violet_dial.kit.marks import draw_mark
+from violet_dial.kit.picture import PaintedView
 from violet_dial.kit.theme.look import Look
 from violet_dial.stations.expose.traces_state import TraceRow
 
@@ -26,24 +24,17 @@ ZOOM, STEP, CLOSEST = 1.6, 0.2, 2e-5  # of the whole: nothing is drawn nearer th
 LEAST_SWING = 0.3  # of the level: what a lane spans at least
 
 
-class TracesView(QWidget):
+class TracesView(PaintedView):
     """Up and Down go from trace to trace, + and − zoom, Left and Right move, 0 shows all."""
 
     chosen = Signal(int)
 
     def __init__(self, look: Look) -> None:
-        super().__init__()
-        self._look = look
+        super().__init__(look, takes_keys=True)
         self.rows: tuple[TraceRow, ...] = ()
         self.pyramids: dict[int, Pyramid] = {}
         self.place = 0
         self.first, self.last = 0.0, 1.0  # of the whole stretch, what is shown
-        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
-        look.changed.connect(self.updateGeometry)
-
-    def sizeHint(self) -> QSize:
-        return self.minimumSizeHint()
 
     def minimumSizeHint(self) -> QSize:
         look = self._look
@@ -67,8 +58,7 @@ class TracesView(QWidget):
 
     def _say(self) -> None:
         one = self.rows[self.place] if self.rows else None
-        self.setAccessibleName(f"Traces. {one.name}: {one.words}" if one else "No traces yet")
-        QAccessible.updateAccessibility(QAccessibleEvent(self, QAccessible.Event.NameChanged))
+        self.say(f"Traces. {one.name}: {one.words}" if one else "No traces yet")
 
     # keys and pointer
 

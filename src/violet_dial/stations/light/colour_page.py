@@ -1,13 +1,14 @@
 """The page Colour: what the colour of the light does to the reading, the curves, the best at hand, one line to type."""
 
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QAccessible, QAccessibleEvent, QColor, QPainter, QPainterPath, QPaintEvent, QPen
-from PySide6.QtWidgets import QSizePolicy, QVBoxLayout, QWidget
+from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtGui import QColor, QPainter, QPainterPath, QPaintEvent, QPen
+from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from violet_dial.core.errors import InvalidInput
 from violet_dial.job.document import Job
 from violet_dial.kit.cards import card, labelled, scrolled
 from violet_dial.kit.page import PageContext
+from violet_dial.kit.picture import PaintedView
 from violet_dial.kit.said_page import Rows, line
 from violet_dial.kit.theme.look import Look
 from violet_dial.stations.light import colour_acts
@@ -78,21 +79,15 @@ LEFT, FOOT, AREAS, GAP = 16, 24, 150, 8
 MARKED_NM = (400, 500, 600, 700, 800, 900, 1000)
 
 
-class ColourView(QWidget):
+class ColourView(PaintedView):
     """Drawn from one frozen value: lights and cell above, what the cell sees below, areas at the right."""
 
     def __init__(self, look: Look) -> None:
-        super().__init__()
-        self._look = look
+        super().__init__(look)
         self._curves: Curves | None = None
-        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
-        look.changed.connect(self.updateGeometry)
 
-    def sizeHint(self) -> QSize:
-        return self.minimumSizeHint()
-
-    def minimumSizeHint(self) -> QSize:
-        return QSize(self._look.px(360), self._look.px(190))
+    def least(self) -> tuple[float, float]:
+        return 360, 190
 
     def show_curves(self, curves: Curves | None) -> None:
         """Draw these."""
@@ -102,8 +97,7 @@ class ColourView(QWidget):
             if curves is None
             else f"{curves.names[2]} sees {curves.area:.2f} times as much of {curves.names[0]}"
         )
-        self.setAccessibleName(f"Lamp and cell over wavelength: {said}")
-        QAccessible.updateAccessibility(QAccessibleEvent(self, QAccessible.Event.NameChanged))
+        self.say(f"Lamp and cell over wavelength: {said}")
         self.update()
 
     def paintEvent(self, event: QPaintEvent) -> None:

@@ -4,7 +4,7 @@ import itertools
 
 import numpy as np
 import numpy.typing as npt
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import (
     QAccessible,
     QAccessibleEvent,
@@ -17,11 +17,11 @@ from PySide6.QtGui import (
     QPen,
     QPolygonF,
 )
-from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from violet_dial.core.eye.face import Face
 from violet_dial.core.eye.needle import NeedleReading
 from violet_dial.job.light import DialMark
+from violet_dial.kit.picture import PaintedView
 from violet_dial.kit.theme.look import Look
 from violet_dial.stations.light.eye_state import value_said
 
@@ -36,7 +36,7 @@ STEPS = {
 DARK, LIGHT = QColor("#17131F"), QColor("#FFFDFA")  # over a picture, whatever the theme
 
 
-class EyeView(QWidget):
+class EyeView(PaintedView):
     """``crossed`` when the cross was moved, ``typed`` what is typed on the picture, ``struck`` for Del, ``entered`` for
     Enter."""
 
@@ -46,8 +46,7 @@ class EyeView(QWidget):
     entered = Signal()
 
     def __init__(self, look: Look) -> None:
-        super().__init__()
-        self._look = look
+        super().__init__(look, takes_keys=True)
         self._image: QImage | None = None
         self._given: Frame | None = None
         self._held: Frame | None = None  # what the image is drawn from
@@ -56,15 +55,9 @@ class EyeView(QWidget):
         self._read: NeedleReading | None = None
         self._went: tuple[Went, ...] = ()
         self.cross = QPointF(0, 0)
-        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
-        look.changed.connect(self.updateGeometry)
 
-    def sizeHint(self) -> QSize:
-        return self.minimumSizeHint()
-
-    def minimumSizeHint(self) -> QSize:
-        return QSize(self._look.px(380), self._look.px(220))
+    def least(self) -> tuple[float, float]:
+        return 380, 220
 
     @property
     def size_px(self) -> tuple[int, int]:

@@ -14,9 +14,10 @@ from PySide6.QtGui import (
     QPen,
     QResizeEvent,
 )
-from PySide6.QtWidgets import QSizePolicy, QToolTip, QWidget
+from PySide6.QtWidgets import QToolTip
 
 from violet_dial.kit.marks import draw_mark
+from violet_dial.kit.picture import PaintedView
 from violet_dial.kit.theme.look import Look
 from violet_dial.stations.power.lanes_state import SCALE_STOPS, Gap, LaneShown, LanesShown, lane_sentence
 
@@ -27,7 +28,7 @@ MARK_SIZE = 6.5
 NOTHING = LanesShown((), 0.33, 0.0, 20.0, "", "")
 
 
-class LanesView(QWidget):
+class LanesView(PaintedView):
     """Up and Down go from choice to choice, Left and Right move the light, Page up and down the temperature.
 
     ``chosen`` carries the lane the keys went to, ``taken`` one that Enter takes, ``dropped`` one that Del leaves out, ``moved``
@@ -42,16 +43,9 @@ class LanesView(QWidget):
     resized = Signal()
 
     def __init__(self, look: Look) -> None:
-        super().__init__()
-        self._look = look
+        super().__init__(look, takes_keys=True)
         self.shown = NOTHING
         self.place = 0
-        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
-        look.changed.connect(self.updateGeometry)
-
-    def sizeHint(self) -> QSize:
-        return self.minimumSizeHint()
 
     def minimumSizeHint(self) -> QSize:
         look = self._look

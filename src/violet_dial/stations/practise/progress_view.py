@@ -3,10 +3,10 @@ it chances said against how often they were right."""
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from violet_dial.core.practice.memory import DUE
 from violet_dial.kit.marks import draw_mark
+from violet_dial.kit.picture import PaintedView
 from violet_dial.kit.theme.look import Look
 from violet_dial.report.dial import MarkState
 from violet_dial.stations.practise.progress_state import AHEAD_DAYS, ProgressShown, SkillShown
@@ -15,18 +15,12 @@ NAME, SAID, ROW, HEAD, SQUARE, GAP, FOOT = 206, 124, 34, 26, 170, 40, 26
 LEFT, ROOM = 30, 200  # of the square; room for three days by name
 
 
-class ProgressView(QWidget):
+class ProgressView(PaintedView):
     """Nothing to act on: what to practise is said above it."""
 
     def __init__(self, look: Look) -> None:
-        super().__init__()
-        self._look = look
+        super().__init__(look)
         self.shown = ProgressShown("", "")
-        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
-        look.changed.connect(self.updateGeometry)
-
-    def sizeHint(self) -> QSize:
-        return self.minimumSizeHint()
 
     def minimumSizeHint(self) -> QSize:
         look, rows = self._look, max(len(self.shown.skills), 4)

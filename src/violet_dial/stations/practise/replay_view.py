@@ -1,18 +1,16 @@
 """The replay's picture: bits about what was wrong over the minutes, one's own work beside the same device worked by others."""
 
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import (
-    QAccessible,
-    QAccessibleEvent,
     QKeyEvent,
     QMouseEvent,
     QPainter,
     QPaintEvent,
     QPen,
 )
-from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from violet_dial.kit.marks import draw_mark
+from violet_dial.kit.picture import PaintedView
 from violet_dial.kit.theme.colours import Role
 from violet_dial.kit.theme.look import Look
 from violet_dial.stations.practise.state import ReplayShown, SkillCurve
@@ -22,26 +20,19 @@ COLOURS: dict[str, Role] = {"": "violet", "next": "within"}  # by player; others
 NEAR_PX = 18  # apart, from which a name is moved down
 
 
-class ReplayView(QWidget):
+class ReplayView(PaintedView):
     """Left and Right go from step to step, Enter puts the job at the step for the real stations."""
 
     chosen = Signal(int)
     entered = Signal(int)
 
     def __init__(self, look: Look) -> None:
-        super().__init__()
-        self._look = look
+        super().__init__(look, takes_keys=True)
         self.shown = ReplayShown("", "")
         self.place = 0
-        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
-        look.changed.connect(self.updateGeometry)
 
-    def sizeHint(self) -> QSize:
-        return self.minimumSizeHint()
-
-    def minimumSizeHint(self) -> QSize:
-        return QSize(self._look.px(420), self._look.px(230))
+    def least(self) -> tuple[float, float]:
+        return 420, 230
 
     def show_replay(self, shown: ReplayShown) -> None:
         """Draw this; the step chosen stays where there is one."""
@@ -61,8 +52,7 @@ class ReplayView(QWidget):
     def _tell(self) -> None:
         step = self.shown.steps[self.place] if self.shown.steps else None
         said = f"Step {self.place + 1} of {len(self.shown.steps)}: {step.words}. {step.bits}" if step else "no step"
-        self.setAccessibleName(f"Bits over minutes. {said}")
-        QAccessible.updateAccessibility(QAccessibleEvent(self, QAccessible.Event.NameChanged))
+        self.say(f"Bits over minutes. {said}")
 
     # keys and pointer
 

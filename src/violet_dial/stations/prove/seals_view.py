@@ -1,12 +1,13 @@
 """The back of the camera, open, seen from behind: every way in as heavy as it is suspected, fog where it lay."""
 
-from PySide6.QtCore import QLineF, QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QAccessible, QAccessibleEvent, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QSizePolicy, QVBoxLayout, QWidget
+from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
+from PySide6.QtGui import QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from violet_dial.core.proof.said import percent
 from violet_dial.core.proof.seams import OPPOSITE
 from violet_dial.kit.cards import card, labelled, scrolled
+from violet_dial.kit.picture import PaintedView
 from violet_dial.kit.theme.look import Look
 from violet_dial.kit.typed_line import TypedLine
 from violet_dial.stations.prove.seals_state import FrameShown, SealsShown
@@ -16,29 +17,22 @@ LEAST_SAID = 0.02
 MOST_STRIP = 12  # frames under the picture, the newest
 
 
-class SealsView(QWidget):
+class SealsView(PaintedView):
     """Drawn from one frozen value; nothing in it takes keys."""
 
     def __init__(self, look: Look) -> None:
-        super().__init__()
-        self._look = look
+        super().__init__(look)
         self.shown: SealsShown | None = None
-        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
-        look.changed.connect(self.updateGeometry)
 
-    def sizeHint(self) -> QSize:
-        return self.minimumSizeHint()
-
-    def minimumSizeHint(self) -> QSize:
-        return QSize(self._look.px(WIDE), self._look.px(TALL + STRIP))
+    def least(self) -> tuple[float, float]:
+        return WIDE, TALL + STRIP
 
     def show_seals(self, shown: SealsShown) -> None:
         """Draw these."""
         self.shown = shown
         ways = ", ".join(f"{cause} {percent(chance)}" for cause, chance in shown.chances if chance >= LEAST_SAID)
         frames = "; ".join(one.words for one in shown.frames)
-        self.setAccessibleName(f"The open back, seen from behind. Ways in: {ways or 'none told'}. {frames}")
-        QAccessible.updateAccessibility(QAccessibleEvent(self, QAccessible.Event.NameChanged))
+        self.say(f"The open back, seen from behind. Ways in: {ways or 'none told'}. {frames}")
         self.update()
 
     # drawing
