@@ -35,10 +35,10 @@ from violet_dial.core.mapping.board import (
 from violet_dial.core.mapping.compiled import as_found, compiled
 from violet_dial.core.mapping.doubts import Networks
 from violet_dial.core.mapping.neighbours import neighbours
-from violet_dial.core.mapping.ohms import MOST_OHM, network
+from violet_dial.core.mapping.ohms import network
 from violet_dial.core.mapping.taken import taken_in
 from violet_dial.core.mapping.touching import proof_of
-from violet_dial.core.records.circuit import Setting
+from violet_dial.core.records.circuit import OVERLOAD_OHM, Setting
 
 BOARDS, SEED = 200, 12_000
 MISSED, INVENTED = 0.10, 0.05
@@ -165,7 +165,7 @@ def _off(item: Item, rng: np.random.Generator) -> Item:
 
 def _faults(tracks: list[Item], rng: np.random.Generator) -> list[tuple[str, float]]:
     broken = rng.choice(len(tracks), int(rng.integers(1, 4)), replace=False)
-    return [(tracks[int(n)].name, MOST_OHM if rng.random() < 0.6 else 10 ** rng.uniform(1.2, 3.5)) for n in broken]
+    return [(tracks[int(n)].name, OVERLOAD_OHM if rng.random() < 0.6 else 10 ** rng.uniform(1.2, 3.5)) for n in broken]
 
 
 class Meter:
@@ -185,7 +185,10 @@ class Meter:
         rows = (np.array([there.row(node_of(name))]) for name in (a, b))
         ohm = min(float(there.ohm(*rows)[0]), 1e9) + 0.1
         return float(
-            min(max(ohm * (1 + 0.004 * self.rng.standard_normal()) + 0.02 * self.rng.standard_normal(), 0.0), MOST_OHM)
+            min(
+                max(ohm * (1 + 0.004 * self.rng.standard_normal()) + 0.02 * self.rng.standard_normal(), 0.0),
+                OVERLOAD_OHM,
+            )
         )
 
 

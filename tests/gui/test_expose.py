@@ -106,6 +106,15 @@ class Speeds(AtExpose):
         self.assertFalse(speeds.hearing.armed)
         self.assertEqual((speeds.typed.edit.text(), speeds.ladder.rungs), ("", ()))
 
+    def test_a_firing_before_any_speed_was_said_is_refused_with_what_to_do(self) -> None:
+        self.live.start_simulated({})
+        self.new_job()
+        self.to_expose()
+        self.press(KEY.Key_F8)
+        self.expose.speeds.fire(1 / 60)
+        self.until(lambda: "speeds 1 to 1/500" in self.said, self.said)
+        self.assertEqual(self.exposing.fired, ())
+
     def test_without_a_card_that_is_said(self) -> None:
         self.press(KEY.Key_F8)
         if not self.expose.speeds.hearing.armed:  # the machine of the checks has none

@@ -30,7 +30,7 @@ from violet_dial.services.workshop import Workshop
 from violet_dial.stations import STATIONS
 
 SEED = 11
-MOST_WORDS, MOST_PICTURES = 150, 14  # views drawn from all: words in two windows, pictures each beside a fresh window's
+MOST_WORDS, MOST_PICTURES = 90, 10  # views drawn from all: words in two windows, pictures each beside a fresh window's
 STILL, STILL_MS, MOST_S = 2, 40, 20.0  # how often the same, and how far apart, a window stands still
 SETTLES_MS = 120_000  # beside other tests a diagnosis of seconds takes many
 View = tuple[str, str, int]

@@ -19,9 +19,9 @@ from violet_dial.core.circuit.spice import read_spice
 from violet_dial.core.circuit.trade import figure, kind_of, set_circuit, usual_setting
 from violet_dial.core.diagnosis.block import CELL_OHM, LEAK_S
 from violet_dial.core.diagnosis.hypotheses import Hypothesis, Priors, singles_of
-from violet_dial.core.diagnosis.predict import LEAD_OHM, Meter, Predictor
+from violet_dial.core.diagnosis.predict import Meter, Predictor
 from violet_dial.core.errors import InvalidInput
-from violet_dial.core.records.circuit import Setting
+from violet_dial.core.records.circuit import LEADS_OHM, Setting
 
 CIRCUITS = sorted((Path(violet_dial.__file__).parent / "assets" / "circuits").glob("*.cir"))
 HEALTHY = (Hypothesis((), 0.0),)
@@ -119,7 +119,7 @@ class InstrumentsAsParts(unittest.TestCase):
                     volts = operating_point(stands.with_parts((*stands.parts, driven))).voltages[node] - before[node]
                     if abs(volts) > 0.02:  # a junction begins to bend: an ohmmeter's figure depends on its test current
                         continue
-                    shown = volts / small_a + LEAD_OHM
+                    shown = volts / small_a + LEADS_OHM
                     predicted = predictor.ohms(node, "0", dark)
                     away = math.log10(shown) - float(predicted.mean[0])
                     self.assertLess(

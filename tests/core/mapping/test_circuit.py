@@ -18,10 +18,10 @@ from violet_dial.core.mapping.boxes import cannot_tell
 from violet_dial.core.mapping.change import rename, say
 from violet_dial.core.mapping.compiled import compiled
 from violet_dial.core.mapping.from_spice import board_from_spice
-from violet_dial.core.mapping.ohms import LEADS_OHM, expected_ohm, network
+from violet_dial.core.mapping.ohms import expected_ohm, network
 from violet_dial.core.mapping.switches import truth_table
 from violet_dial.core.mapping.touch_reading import reading_of
-from violet_dial.core.records.circuit import Setting
+from violet_dial.core.records.circuit import LEADS_OHM, Setting
 
 ROOT = Path(__file__).parents[3]
 CIRCUITS = sorted([*(ROOT / "src/violet_dial/assets/circuits").glob("*.cir"), *(ROOT / "bench/circuits").glob("*.cir")])

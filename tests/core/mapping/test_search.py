@@ -14,10 +14,10 @@ from violet_dial.core.mapping.board import Board, Ground, Pin, Touch, node_of
 from violet_dial.core.mapping.change import lay, pin
 from violet_dial.core.mapping.compiled import compiled
 from violet_dial.core.mapping.cuts import Join, cheapest_cut
-from violet_dial.core.mapping.ohms import MOST_OHM, network
+from violet_dial.core.mapping.ohms import network
 from violet_dial.core.mapping.search import judged
 from violet_dial.core.mapping.touching import proof_of
-from violet_dial.core.records.circuit import Setting
+from violet_dial.core.records.circuit import OVERLOAD_OHM, Setting
 
 ROW = "abcdefgh"
 
@@ -72,7 +72,7 @@ class SeveralFaults(unittest.TestCase):
     def test_two_joins_that_stand_in_for_each_other_are_both_gone(self) -> None:
         """Either alone would be made up for by the other."""
         found = board("track a to b", "red wire a to b", "track b to c")
-        touches = (("a", "b", MOST_OHM), ("b", "c", 0.2), ("a", "c", MOST_OHM))
+        touches = (("a", "b", OVERLOAD_OHM), ("b", "c", 0.2), ("a", "c", OVERLOAD_OHM))
         gone = {"track is not there, or broken", "red wire is not there, or broken"}
         self.assertEqual(self.believed(touched(found, *touches)), gone)
 
@@ -116,7 +116,7 @@ class Proof(unittest.TestCase):
             ask, made = proof.next, made + 1
             there = network(checked_circuit(compiled(truth).text), ask.setting, tuple(ROW))
             rows = [np.array([there.row(node_of(name))]) for name in (ask.a, ask.b)]
-            ohm = min(float(there.ohm(rows[0], rows[1])[0]) + 0.1, MOST_OHM)
+            ohm = min(float(there.ohm(rows[0], rows[1])[0]) + 0.1, OVERLOAD_OHM)
             found = replace(found, touches=(*found.touches, Touch(ask.a, ask.b, ohm, setting=ask.setting)))
             proof = proof_of(found, now, proof.judged)
         self.assertEqual({one.words for one in proof.judged.believed}, {"track is not there, or broken"})

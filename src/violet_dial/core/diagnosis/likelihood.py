@@ -20,7 +20,7 @@ from violet_dial.core.diagnosis.hypotheses import Hypothesis
 from violet_dial.core.diagnosis.laws import broad_density, fit_of, law_of
 from violet_dial.core.diagnosis.predict import LOG10_E, Prediction, Predictor
 from violet_dial.core.diagnosis.recorded import UNSOLVED
-from violet_dial.core.records.circuit import Evidence
+from violet_dial.core.records.circuit import OVERLOAD_OHM, Evidence
 
 Array = npt.NDArray[Any]
 # How often a reading itself is wrong, and the chance beforehand of each; common practice, no source.
@@ -37,7 +37,7 @@ COMMON = 0.5  # share of a part's variance that a sister of the same model has t
 def scale_value(evidence: Evidence) -> float:
     """The value on the scale it is judged on: ohms and farads by their logarithm to ten, the rest as it is."""
     if evidence.test == "ohm":
-        return math.log10(min(max(evidence.value, 0.05), 5e7))
+        return math.log10(min(max(evidence.value, 0.05), OVERLOAD_OHM))
     if evidence.test == "amp":
         return abs(evidence.value)
     return math.log10(max(evidence.value, 1e-13)) if evidence.test in ("capacitance", "time") else evidence.value

@@ -19,14 +19,12 @@ from violet_dial.core.diagnosis.hypotheses import Hypothesis
 from violet_dial.core.diagnosis.recorded import RECORDED, UNSOLVED
 from violet_dial.core.diagnosis.tolerances import has_tolerance
 from violet_dial.core.errors import InvalidInput
-from violet_dial.core.records.circuit import Evidence, Setting
+from violet_dial.core.records.circuit import LEADS_OHM, OVERLOAD_OHM, Evidence, Setting
 from violet_dial.core.task import SilentTask, Task
 
 Array = npt.NDArray[Any]
 LOG10_E = 0.4343
 LEAST_A = 1e-9  # below it a current is none
-LEAD_OHM = 0.1  # the meter's own leads
-MOST_OHM = 5e7  # beyond it an ohmmeter shows overload
 MOST_FOUND = 12_000_000  # figures of predictions kept, about 100 MB
 ANYTHING = 3.0  # of log10 ohm: what an ohmmeter shows across a lit cell
 QUIET_V = 3e-3  # an ohmmeter is no good across more: what lies there is taken for its own test voltage
@@ -213,13 +211,13 @@ class Predictor:
         driven = block.driven_ohm(looks) if block.system.elements else seen.ohm
         found = []
         for place in range(len(looks)):
-            value = seen.ohm[:, place] + LEAD_OHM
-            low = np.log10(np.clip(driven[:, place] + LEAD_OHM, LEAD_OHM, MOST_OHM))
+            value = seen.ohm[:, place] + LEADS_OHM
+            low = np.log10(np.clip(driven[:, place] + LEADS_OHM, LEADS_OHM, OVERLOAD_OHM))
             load = np.clip(seen.ohm_load[:, place] * (LOG10_E / value)[:, None], -1, 1)
             own = LOG10_E * np.minimum(self.meter.accuracy + 0.1 / value, 1.0) + 0.004
             silent = not block.driven & {*looks[place]}
             own = np.where((np.abs(seen.value[:, place]) <= QUIET_V) & silent, own, ANYTHING)
-            mean = np.log10(np.minimum(value, MOST_OHM))
+            mean = np.log10(np.minimum(value, OVERLOAD_OHM))
             apart = np.maximum(mean - low, 0.0)  # how much depends on the meter
             bend = np.hypot(0.25 * np.square(load).sum(axis=1), apart / 2)
             found.append(Prediction(mean - apart / 2, _widened(block, own), load, bend))

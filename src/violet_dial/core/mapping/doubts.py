@@ -22,8 +22,8 @@ from violet_dial.core.mapping.compiled import as_found, compiled
 from violet_dial.core.mapping.lengths import expected_lead_ohm
 from violet_dial.core.mapping.names import new_name
 from violet_dial.core.mapping.neighbours import neighbours
-from violet_dial.core.mapping.ohms import LEADS_OHM, MOST_OHM, Network, network
-from violet_dial.core.records.circuit import Setting
+from violet_dial.core.mapping.ohms import Network, network
+from violet_dial.core.records.circuit import LEADS_OHM, OVERLOAD_OHM, Setting
 
 Array = npt.NDArray[np.float64]
 What = Literal["missing", "corroded", "touching", "leaking"]
@@ -140,7 +140,7 @@ def otherwise(board: Board, doubt: Doubt) -> Board:
     if doubt.what == "missing" and old.how == "guessed":
         return replace(board, items=tuple(one for one in board.items if one is not old))
     before = max(expected_lead_ohm(board, old) if old.measured_ohm is None else old.measured_ohm, 1e-3)
-    ohm = MOST_OHM if doubt.what == "missing" else 1.0 / (doubt.siemens + 1.0 / before)
+    ohm = OVERLOAD_OHM if doubt.what == "missing" else 1.0 / (doubt.siemens + 1.0 / before)
     return replace(board, items=tuple(replace(one, measured_ohm=ohm) if one is old else one for one in board.items))
 
 
@@ -163,7 +163,7 @@ def shown(ohm: Array) -> Array:
 
 def with_leads(ohm: Array) -> Array:
     """What a meter shows, ohm, with its leads, up to the end of its range."""
-    found: Array = np.clip(ohm + LEADS_OHM, LEADS_OHM, MOST_OHM)
+    found: Array = np.clip(ohm + LEADS_OHM, LEADS_OHM, OVERLOAD_OHM)
     return found
 
 
@@ -189,7 +189,9 @@ def parts_sigma(there: Network, a: npt.NDArray[np.intp], b: npt.NDArray[np.intp]
     p, q, spread = there.parts
     moved = np.square(np.square(there.along(a, b, p, q)) * spread[None, :]).sum(axis=1)
     total = np.maximum(ohm, 0.0) + LEADS_OHM
-    found: Array = np.where(total < MOST_OHM, np.minimum(np.sqrt(moved) / np.minimum(total, MOST_OHM), 1.0), 0.0)
+    found: Array = np.where(
+        total < OVERLOAD_OHM, np.minimum(np.sqrt(moved) / np.minimum(total, OVERLOAD_OHM), 1.0), 0.0
+    )
     return 0.4343 * found
 
 
@@ -207,10 +209,10 @@ def log_likelihood(touches: Sequence[Touch], mean: Array, sigma: Array) -> Array
     mean : log10 of ohm that should be shown, shape (t, j)
     sigma : its standard deviation, shape (t, 1) or (t, j)
     """
-    read = np.log10(np.clip([one.ohm for one in touches], LEADS_OHM / 2, MOST_OHM))[:, None]
+    read = np.log10(np.clip([one.ohm for one in touches], LEADS_OHM / 2, OVERLOAD_OHM))[:, None]
     away = np.clip((read - mean) / sigma, -40, 40)
     # against the end of the range all readings are one
-    away[(read >= math.log10(MOST_OHM) - 0.05) & (mean > 7.0)] = 0.0
+    away[(read >= math.log10(OVERLOAD_OHM) - 0.05) & (mean > 7.0)] = 0.0
     right = np.exp(-0.5 * np.square(away)) / (sigma * 2.5066)
     found: Array = np.log((1 - WRONG) * right + WRONG * BROAD)
     for place, touch in enumerate(touches):

@@ -17,9 +17,9 @@ from violet_dial.core.mapping.kinds import BY_WORD, COLOURS, DESIGNATOR
 from violet_dial.core.mapping.names import resolved
 from violet_dial.core.mapping.said import Said
 from violet_dial.core.quantities import format_engineering, parse_number, parse_with_unit
+from violet_dial.core.records.circuit import OVERLOAD_OHM
 from violet_dial.core.units import is_overload, parted
 
-OPEN_OHM = 5e7
 BEEP_OHM, SILENT_OHM = 1.0, 30.0  # what a beep, and none, stand for; a meter beeps below some tens of ohms; usual
 _SISTER = re.compile(r"^sister\s+(\S+)\s+(?:pin\s+)?(\S+)\s+(\S+\s*m?V)(?:,?\s*asleep\s+(\S+\s*m?V))?$", re.IGNORECASE)
 _DRIVES = re.compile(r"^(\S+)\s+pin\s+(\S+)\s+drives$", re.IGNORECASE)
@@ -146,7 +146,7 @@ def _reading(text: str) -> tuple[float, bool | None, str]:
     if low in ("no beep", "silent"):
         return SILENT_OHM, False, "no beep"
     if is_overload(low):
-        return OPEN_OHM, None, "open"
+        return OVERLOAD_OHM, None, "open"
     number, _ = parted(text, ("Ω",))
     value = parse_number(number.replace(" ", ""), "Ohms")
-    return min(value, OPEN_OHM), None, f"{format_engineering(value)}Ω"
+    return min(value, OVERLOAD_OHM), None, f"{format_engineering(value)}Ω"

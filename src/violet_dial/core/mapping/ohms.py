@@ -17,12 +17,10 @@ import numpy.typing as npt
 
 from violet_dial.core.circuit.netlist import GROUND, Circuit, Part
 from violet_dial.core.circuit.trade import set_circuit, tolerance_of
-from violet_dial.core.records.circuit import Setting
+from violet_dial.core.records.circuit import LEADS_OHM, OVERLOAD_OHM, Setting
 
 Array = npt.NDArray[np.float64]
 Rows = npt.NDArray[np.intp]
-MOST_OHM = 5e7  # beyond it an ohmmeter shows overload
-LEADS_OHM = 0.1  # the meter's own
 LEAST_S = 2.5e-8  # forty megohms: insulation, not a way; what an ohmmeter calls open
 COIL_OHM = 0.01  # an inductance, of which nothing is known but that it is wire
 THERMAL_V = 0.02585
@@ -185,7 +183,7 @@ class Expected:
 
     @property
     def is_open(self) -> bool:
-        return self.ohm >= MOST_OHM * 0.5
+        return self.ohm >= OVERLOAD_OHM * 0.5
 
 
 def expected_ohm(there: Network, a: str, b: str) -> Expected:
@@ -194,6 +192,6 @@ def expected_ohm(there: Network, a: str, b: str) -> Expected:
     ohm = float(there.ohm(one, other)[0])
     p, q, spread = there.parts
     moved = np.square(there.along(one, other, p, q)[0]) * spread
-    shown = min(ohm + LEADS_OHM, MOST_OHM)
+    shown = min(ohm + LEADS_OHM, OVERLOAD_OHM)
     meter = 0.01 * shown + 0.1
     return Expected(shown, float(np.hypot(np.sqrt(np.square(moved).sum()), meter)))

@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 from violet_dial.core.mapping.board import NOTHING, Board, Item, key_of
 from violet_dial.core.mapping.neighbours import groups_of
-from violet_dial.core.mapping.taken import OPEN_OHM, is_low, is_whole
+from violet_dial.core.mapping.taken import NO_LEAD_OHM, is_low, is_whole
 
 
 @dataclass(frozen=True)
@@ -48,6 +48,6 @@ def _contact(board: Board, nets: dict[str, int], item: Item, position: str, leg:
         if {nets.get(key_of(touch.a)), nets.get(key_of(touch.b))} == wanted and stands.get(
             item.name.lower()
         ) == position:
-            high = touch.beep is False or touch.ohm >= OPEN_OHM
+            high = touch.beep is False or touch.ohm >= NO_LEAD_OHM
             touched = True if is_low(touch) else False if high else touched
     return ContactTruth(item.name, position, common, other, key_of(closed) == key_of(leg), touched)

@@ -5,10 +5,10 @@ from dataclasses import replace
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.mapping.board import MOST_TOUCHES, Board, Figure, Item, ItemEnd, Touch, key_of
 from violet_dial.core.mapping.names import new_name
+from violet_dial.core.records.circuit import LEADS_OHM
 
-LEAD_OHM = 0.1  # of the meter's own leads
 JOINED_OHM = 3.0  # what a lead measures at most before it is suspect
-OPEN_OHM = 1e6  # what no lead measures
+NO_LEAD_OHM = 1e6  # what no lead measures
 FIXED = ("resistor", "trimmer", "movement", "solenoid", "coil", "motor", "lamp", "fuse")
 
 
@@ -60,9 +60,9 @@ def is_whole(item: Item) -> bool:
 
 def _of_lead(board: Board, lead: Item, touch: Touch) -> tuple[Board, str]:
     if is_low(touch):
-        ohm = None if touch.beep else max(touch.ohm - LEAD_OHM, 0.0)
+        ohm = None if touch.beep else max(touch.ohm - LEADS_OHM, 0.0)
         return _with(board, lead, replace(lead, how="measured", measured_ohm=ohm)), f"; {lead.name} is measured"
-    if touch.ohm >= OPEN_OHM and lead.how == "guessed":
+    if touch.ohm >= NO_LEAD_OHM and lead.how == "guessed":
         return replace(
             board, items=tuple(one for one in board.items if one is not lead)
         ), f"; {lead.name} was a guess: parted"
@@ -78,12 +78,12 @@ def _of_part(board: Board, item: Item, touch: Touch) -> tuple[Board, str]:
         or not figure.guessed
         or item.kind not in FIXED
         or touch.beep is not None
-        or touch.ohm >= OPEN_OHM
+        or touch.ohm >= NO_LEAD_OHM
     ):
         return board, ""
     if len(board.at(touch.a)) > 2 and len(board.at(touch.b)) > 2:
         return board, ""
-    measured = Figure("ohm", max(touch.ohm - LEAD_OHM, 0.01), f"{touch.ohm:g}")
+    measured = Figure("ohm", max(touch.ohm - LEADS_OHM, 0.01), f"{touch.ohm:g}")
     rest = tuple(measured if one.key == "ohm" else one for one in item.figures)
     return _with(board, item, replace(item, figures=rest, how="measured")), f"; {item.name} is {measured.value:.4g} Ω"
 

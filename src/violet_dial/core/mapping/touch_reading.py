@@ -5,9 +5,10 @@ from dataclasses import dataclass
 
 from violet_dial.core.mapping.board import BOX, Board, Item, Touch, key_of, node_of
 from violet_dial.core.mapping.doubts import Networks, own_sigma, rows_of, shown
-from violet_dial.core.mapping.ohms import MOST_OHM, Expected, expected_ohm
+from violet_dial.core.mapping.ohms import Expected, expected_ohm
 from violet_dial.core.mapping.taken import joined
 from violet_dial.core.quantities import format_engineering
+from violet_dial.core.records.circuit import OVERLOAD_OHM
 
 ODD = 4.0  # standard deviations from which a reading is not what was expected
 NEAR_ZERO = {
@@ -40,18 +41,18 @@ def reading_of(board: Board, touch: Touch, networks: Networks | None = None) -> 
     expected = expected_ohm(there, node_of(touch.a), node_of(touch.b))
     rows = rows_of(there, [(touch.a, touch.b)])
     ohm = there.ohm(*rows)
-    read = math.log10(min(max(touch.ohm, 0.05), MOST_OHM))
+    read = math.log10(min(max(touch.ohm, 0.05), OVERLOAD_OHM))
     away = (read - float(shown(ohm)[0])) / float(own_sigma(there, *rows, ohm)[0])
     if touch.beep is not None:
         odd = touch.beep != (expected.ohm < 30.0)
     else:
-        odd = abs(away) > ODD and not (touch.ohm >= MOST_OHM * 0.9 and expected.is_open)
+        odd = abs(away) > ODD and not (touch.ohm >= OVERLOAD_OHM * 0.9 and expected.is_open)
     words = _odd_words(board, touch, expected) if odd else _fits_words(board, touch, expected)
     return TouchReading(touch, expected, bool(odd), words)
 
 
 def _ohms(value: float) -> str:
-    return "open" if value >= MOST_OHM * 0.5 else f"{format_engineering(value, 3)}Ω"
+    return "open" if value >= OVERLOAD_OHM * 0.5 else f"{format_engineering(value, 3)}Ω"
 
 
 def _between(board: Board, touch: Touch) -> list[Item]:

@@ -16,11 +16,11 @@ from violet_dial.core.circuit.trade import kind_of, set_circuit, switches_of
 from violet_dial.core.mapping.board import CHASSIS, Board, SolderPoint, key_of, node_of
 from violet_dial.core.mapping.doubts import own_sigma, rows_of, shown
 from violet_dial.core.mapping.neighbours import groups_of, neighbours
-from violet_dial.core.mapping.ohms import MOST_OHM, Network
+from violet_dial.core.mapping.ohms import Network
 from violet_dial.core.mapping.search import MapJudgement, judged
 from violet_dial.core.mapping.taken import JOINED_OHM, is_low
 from violet_dial.core.quantities import format_engineering
-from violet_dial.core.records.circuit import LEADS, Setting
+from violet_dial.core.records.circuit import LEADS, OVERLOAD_OHM, Setting
 from violet_dial.core.task import SilentTask, Task
 
 Array = npt.NDArray[np.float64]
@@ -246,7 +246,7 @@ def _reach(board: Board, pair: tuple[str, str]) -> float:
 
 def _expects(ohm: float) -> str:
     """What should be shown, said."""
-    if ohm > MOST_OHM / 2:
+    if ohm > OVERLOAD_OHM / 2:
         return "open"
     return "a beep" if ohm < 1.0 else f"about {format_engineering(ohm, 3)}Ω"
 

@@ -22,7 +22,7 @@ from violet_dial.core.practice.costs import BENT, BURNT, LIT, POWERED, SHOCK, Sl
 from violet_dial.core.practice.course import left_of
 from violet_dial.core.practice.exercise import Exercise
 from violet_dial.core.practice.form import FormReading, off_by
-from violet_dial.core.records.circuit import OVERLOAD_OHM, Evidence, Fault, Setting
+from violet_dial.core.records.circuit import LEADS_OHM, OVERLOAD_OHM, Evidence, Fault, Setting
 from violet_dial.core.task import Task
 
 OHMS = ("ohm", "continuity")
@@ -155,7 +155,7 @@ class Bench:
 MOST_POINTS = 200  # settings whose operating points are kept
 
 
-LEAK_OHM, CELL_OHM, LEAD_OHM = 1e9, 2.0, 0.1
+LEAK_OHM, CELL_OHM = 1e9, 2.0
 
 
 OHM_V, RANGE_OHM = (0.03, 0.5), 100e3  # ohmmeters that spare junctions, and such that do not
@@ -219,7 +219,7 @@ class FaultyDevice:
                 _volts(operating_point(stands.with_parts((*stands.parts, *driven)), point), ask) - before,
                 self.ohm_v * (1 - 1e-6),
             )
-            return max(volts, 0.0) * RANGE_OHM / (self.ohm_v - volts) + LEAD_OHM
+            return max(volts, 0.0) * RANGE_OHM / (self.ohm_v - volts) + LEADS_OHM
         stands, point = self.point(ask.setting)
         if ask.test == "volt":
             meter = Part("Rvolt#", "R", (ask.plus, ask.minus), self.meter.input_ohm)

@@ -102,6 +102,7 @@ class Fault:
 TestKind = Literal["volt", "ohm", "amp", "continuity", "capacitance", "seen", "ripple", "time", "clock", "dip", "wakes"]
 Prefer = Literal["least minutes", "fewest tests"]  # what the choice of the next test is to save
 OVERLOAD_OHM = 5e7  # "OL": beyond the meter's range
+LEADS_OHM = 0.1  # of the meter\'s own leads, in every figure it shows
 LEAST_LOOK = -0.5  # a needle may stand below nothing, by so much of its scale
 
 

@@ -212,7 +212,12 @@ class SpeedsPage(QWidget):
             self._context.hear(False)
             self._context.say(taken.fault)
             return
-        marked = asked if asked is not None else acts.nearest_speed(self._job, taken.seen.firing.time_s)
+        try:
+            marked = asked if asked is not None else acts.nearest_speed(self._job, taken.seen.firing.time_s)
+        except InvalidInput as error:  # a hand meter, of which no speeds were said
+            self._context.hear(False)
+            self._context.say(str(error))
+            return
         fired = acts.fired_of(taken.seen, marked, "sound card", taken.picture)
         kept = self._context.perform(acts.taking((fired,)))
         self._context.hear(kept)

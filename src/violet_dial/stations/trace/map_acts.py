@@ -16,7 +16,7 @@ from violet_dial.core.mapping.lines import understand_line
 from violet_dial.core.mapping.names import resolved
 from violet_dial.core.mapping.taken import taken_in
 from violet_dial.core.quantities import parse_number
-from violet_dial.core.records.circuit import Setting
+from violet_dial.core.records.circuit import OVERLOAD_OHM, Setting
 from violet_dial.job.act import ActResult
 from violet_dial.job.document import Job
 from violet_dial.services.circuits import TRACED, circuit_of, has_circuit
@@ -195,7 +195,7 @@ def take_touch(job: Job, touch: Touch, at: str) -> ActResult:
     """A touch that the map asked for."""
     board = change.with_spots(board_of(job), (touch.a, touch.b))
     found, more = taken_in(board, replace(touch, at=at), asked=True)
-    shown = "open" if touch.ohm >= 5e7 else f"{touch.ohm:.4g} Ω"
+    shown = "open" if touch.ohm >= OVERLOAD_OHM else f"{touch.ohm:.4g} Ω"
     said = f"{touch.a} to {touch.b}: {'a beep' if touch.beep else 'no beep' if touch.beep is False else shown}"
     return with_board(job, found, f"{said}{more}", replace(job.tracing.setting, switches=touch.setting.switches))
 

@@ -11,6 +11,7 @@ from violet_dial.core.mapping.lines import item_words
 from violet_dial.core.mapping.switches import ContactTruth, truth_table
 from violet_dial.core.mapping.touching import NextTouch, Proof
 from violet_dial.core.quantities import format_engineering
+from violet_dial.core.records.circuit import OVERLOAD_OHM
 from violet_dial.job.document import Job, Photo
 from violet_dial.report.dial import MarkState
 from violet_dial.stations.trace.drawing_of import drawing_of
@@ -143,7 +144,7 @@ def _touch(board: Board, proof: Proof | None) -> TouchShown:
 
 
 def _touch_row(touch: Touch) -> tuple[str, ...]:
-    shown = "open" if touch.ohm >= 5e7 else f"{format_engineering(touch.ohm, 3)}Ω"
+    shown = "open" if touch.ohm >= OVERLOAD_OHM else f"{format_engineering(touch.ohm, 3)}Ω"
     read = "a beep" if touch.beep else "no beep" if touch.beep is False else shown
     return f"{touch.a} to {touch.b}", read, touch.setting.words
 

@@ -147,6 +147,8 @@ class SisterPage(QWidget):
         self.stands.setText(one.stands)
         self.pairs.show_rows(one.rows)
         self.next.draw(one, self._order)
+        if self.hasFocus():
+            self.focus_first()  # what is asked for may have come meanwhile
         at = self.pairs.asked_at()
         if at is not None:
             self.area.ensureVisible(0, at, 0, 60)

@@ -7,9 +7,10 @@ from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.mapping.board import Touch
-from violet_dial.core.mapping.facts import BEEP_OHM, OPEN_OHM, SILENT_OHM
+from violet_dial.core.mapping.facts import BEEP_OHM, SILENT_OHM
 from violet_dial.core.mapping.touching import NextTouch
 from violet_dial.core.quantities import format_engineering, parse_with_unit
+from violet_dial.core.records.circuit import OVERLOAD_OHM
 from violet_dial.core.units import is_overload
 from violet_dial.kit.cards import card, labelled
 from violet_dial.kit.rows_table import RowsModel, RowsTable
@@ -86,16 +87,16 @@ class TouchPanel(QWidget):
             return Touch(ask.a, ask.b, BEEP_OHM, True, ask.setting)
         if low in SILENT:
             return Touch(ask.a, ask.b, SILENT_OHM, False, ask.setting)
-        value = OPEN_OHM if is_overload(low) else parse_with_unit(text, ("Ω",), "Ohms", "Ω").value
+        value = OVERLOAD_OHM if is_overload(low) else parse_with_unit(text, ("Ω",), "Ohms", "Ω").value
         if value < 0:
             raise InvalidInput("Ohms", text, "a figure of 0 or more, beep, no beep, or open")
-        return Touch(ask.a, ask.b, min(value, OPEN_OHM), None, ask.setting)
+        return Touch(ask.a, ask.b, min(value, OVERLOAD_OHM), None, ask.setting)
 
     def _understood(self, text: str) -> str:
         touch = self._read(text)
         if touch.beep is not None:
             return "= a beep" if touch.beep else "= no beep"
-        return "= open" if touch.ohm >= OPEN_OHM else f"= {format_engineering(touch.ohm)}Ω"
+        return "= open" if touch.ohm >= OVERLOAD_OHM else f"= {format_engineering(touch.ohm)}Ω"
 
     def _take(self, text: str) -> bool:
         return self._take_touch(self._read(text))
