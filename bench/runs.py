@@ -17,7 +17,8 @@ from violet_dial.job.document import Device, Intake, Job
 from violet_dial.job.light import LightSetup
 from violet_dial.services.light_judgement import judge
 from violet_dial.stations.light.acts import NeedleAtLight, take_reading
-from violet_dial.stations.light.by_itself import ByItself, LightWanted, Picture, Stands
+from violet_dial.stations.light.by_itself import ByItself, LightWanted, Stands
+from violet_dial.stations.light.dial_watch import DialReader, FollowingReader, Picture, SeenDial
 from violet_dial.stations.light.state import next_of
 
 METERS, SEED, TICK_S = 40, 12, 0.2
@@ -65,7 +66,7 @@ class Bench:
         self.camera = SimulatedCamera(
             SimulatedMeter(self.truth, self.true_lux, lambda: self.now_s), seed=int(self.rng.integers(1 << 30))
         )
-        self.pictures: list[Picture] = []
+        self.reader = DialReader(None)
 
     # the lamp
 
@@ -86,10 +87,10 @@ class Bench:
 
     # the camera
 
-    def picture(self) -> Picture | None:
-        """The newest picture."""
-        found = self.camera.picture()
-        return None if found is None else grey(found)
+    def look(self) -> SeenDial | None:
+        """The newest picture, read."""
+        frame = self.camera.picture()
+        return None if frame is None else self.reader.look(frame, self.now_s)
 
     # the job
 
@@ -116,11 +117,16 @@ class Bench:
         first = read_needle(eye_of(face, empty), grey(self.camera.dial.frame((10.0,), DialShot(noise=0.004))))
         return eye_of(face, empty, True, first.width_px if isinstance(first, NeedleReading) else None), empty
 
+    def begun(self) -> ByItself:
+        """The dial set up, and a run that begins."""
+        eye, empty = self.eye()
+        self.reader = FollowingReader(eye, empty)
+        return ByItself(self, self, self, eye.face.scale, remembers=self.truth.slow > 0)
+
 
 def run(bench: Bench, most: int = MOST_TICKS) -> Stands:
     """A whole check, or until a person is asked."""
-    eye, empty = bench.eye()
-    by_itself = ByItself(bench, bench, bench, eye, empty, remembers=bench.truth.slow > 0)
+    by_itself = bench.begun()
     for _tick in range(most):
         stands = by_itself.tick(bench.now_s)
         if stands.stage in ("waits", "done"):

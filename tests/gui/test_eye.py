@@ -144,7 +144,7 @@ class Eyes(WindowTest):
             self.window.live.bench.set_lux(2.5 * 2**wanted.lux)
             self.until(lambda ev100=wanted.lux: abs(self.camera.meter.now() - ev100 - 0.8) < 0.05)
             self.press(KEY.Key_Return)
-            self.until(lambda count=taken: run.stands.taken == count + 1, run.stands)
+            self.assertTrue(wait_until(lambda count=taken: run.stands.taken == count + 1, MINUTES_MS), run.stands)
         for one in self.job.light.current.readings:
             self.assertAlmostEqual(one.reading.indicated_ev100 - one.reading.reference_ev100, 0.8, delta=0.12)
         self.until(lambda: "then Enter" in run.stands.words, run.stands)

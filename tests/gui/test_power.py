@@ -132,6 +132,7 @@ class Others(AtPower):
         self.until(lambda: self.power.settled)
         self.assertEqual(self.power.lanes.shown.rows, ())
         self.assertIn("kind of cell", self.power.headline.text())
+        self.press(KEY.Key_Tab, CTRL)
         self.assertEqual(
             (self.power.cell.typed.edit.text(), self.power.cell.headline.text()), ("", "No cell read yet.")
         )

@@ -33,10 +33,6 @@ class Runs(unittest.TestCase):
                 self.assertEqual(judge(bench.job).verdict.kind, judge(bench.truly).verdict.kind)
                 self.right(bench)
 
-    def going(self, bench: Bench) -> ByItself:
-        eye, empty = bench.eye()
-        return ByItself(bench, bench, bench, eye, empty)
-
     def until(self, by_itself: ByItself, bench: Bench, taken: int) -> Stands:
         """On until so many are taken, or it stands."""
         for _tick in range(3_000):
@@ -60,12 +56,12 @@ class Runs(unittest.TestCase):
         self.right(bench)
         far = self.bench(MeterTruth())
         far.gain = 0.4
-        by_itself = self.going(far)
+        by_itself = far.begun()
         self.assertIn("does not follow", self.until(by_itself, far, 1).words)
 
     def test_a_camera_unplugged_and_put_back(self) -> None:
         bench = self.bench(MeterTruth(offset=0.5))
-        by_itself = self.going(bench)
+        by_itself = bench.begun()
         self.until(by_itself, bench, 2)
         bench.camera.is_there = False
         stands = self.until(by_itself, bench, 99)
@@ -78,7 +74,7 @@ class Runs(unittest.TestCase):
 
     def test_a_hand_before_the_lens(self) -> None:
         bench = self.bench(MeterTruth(offset=-0.4))
-        by_itself = self.going(bench)
+        by_itself = bench.begun()
         self.until(by_itself, bench, 1)
         bench.camera.covered = (0.5, 0.5, 0.3)
         stands = self.until(by_itself, bench, 99)
@@ -90,7 +86,7 @@ class Runs(unittest.TestCase):
 
     def test_a_table_that_is_shaken(self) -> None:
         bench = self.bench(MeterTruth(offset=0.3))
-        by_itself = self.going(bench)
+        by_itself = bench.begun()
         self.until(by_itself, bench, 1)
         bench.camera.moved_px = (7.0, -5.0)  # found again
         self.until(by_itself, bench, 3)
@@ -103,7 +99,7 @@ class Runs(unittest.TestCase):
 
     def test_pictures_of_another_size(self) -> None:
         bench = self.bench(MeterTruth())
-        by_itself = self.going(bench)
+        by_itself = bench.begun()
         self.until(by_itself, bench, 1)
         bench.camera.dial = SimulatedDial(DialLook(320, 240, first=0.0, last=20.0, marks=11))
         stands = self.until(by_itself, bench, 99)
@@ -112,7 +108,7 @@ class Runs(unittest.TestCase):
 
     def test_light_that_changes_while_the_needle_is_read(self) -> None:
         bench = self.bench(MeterTruth())
-        by_itself = self.going(bench)
+        by_itself = bench.begun()
         while by_itself.tick(bench.now_s).stage != "needle":
             bench.now_s += TICK_S
         bench._from = bench._to = bench._to * 1.5  # somebody turned a lamp on

@@ -208,8 +208,13 @@ class FramePoller:
         """One picture."""
         try:
             frame = self._source.picture()
+            if frame is not None:
+                self._came(frame, begun)
         except InvalidInput as error:
             self.fault = str(error)
             return
         if frame is not None:
             self._held, self.fault = (self.count + 1, frame, begun), ""
+
+    def _came(self, frame: Frame, at_s: float) -> None:
+        """A picture, on the thread that watches, before it is given to anybody."""

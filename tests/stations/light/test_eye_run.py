@@ -1,6 +1,7 @@
 """A run beside a camera that stops giving pictures: an old picture is never read for a new light."""
 
 import math
+import threading
 import time
 import unittest
 from dataclasses import replace
@@ -16,7 +17,8 @@ from violet_dial.instruments.simulated.meter import MeterTruth, SimulatedCamera,
 from violet_dial.job.act import Act
 from violet_dial.job.document import Device, Intake, Job
 from violet_dial.job.light import LightSetup
-from violet_dial.services.camera import Frame, FramePoller
+from violet_dial.services.camera import Frame
+from violet_dial.stations.light.dial_watch import DialReader, DialWatch, SeenDial
 from violet_dial.stations.light.eye_run import RunBench, run_of
 
 AT = "2026-11-27T09:00:00+00:00"
@@ -40,6 +42,42 @@ class Freezes:
         """Nothing is held open."""
 
 
+class Counting(DialReader):
+    """Says which pictures it read, and where."""
+
+    def __init__(self) -> None:
+        super().__init__(None)
+        self.read: list[tuple[int, str]] = []
+
+    def look(self, frame: Frame, at_s: float) -> SeenDial:
+        self.read.append((id(frame), threading.current_thread().name))
+        return super().look(frame, at_s)
+
+
+class Watches(unittest.TestCase):
+    def test_each_picture_is_read_once_on_the_thread_that_fetches_it(self) -> None:
+        source = Freezes(SimulatedCamera(SimulatedMeter(MeterTruth(), lambda: 640.0, time.monotonic)))
+        first, other = Counting(), Counting()
+        watch = DialWatch(source, first, 0.01)
+        self.addCleanup(watch.stop)
+        watch.start()
+        while watch.count < 4:
+            time.sleep(0.01)
+        source.is_frozen = True
+        time.sleep(0.1)
+        self.assertEqual(len(first.read), watch.count)
+        self.assertEqual({where for _frame, where in first.read}, {"watching"})
+        seen = watch.seen
+        assert seen is not None
+        self.assertIs(seen.frame, watch.frame)
+        watch.read_by(other)
+        self.assertIsNone(watch.seen, "what another reader saw is not given")
+        source.is_frozen = False
+        while watch.seen is None:
+            time.sleep(0.01)
+        self.assertEqual(other.read[0][1], "watching")
+
+
 class Runs(unittest.TestCase):
     def setUp(self) -> None:
         self.job = Job("r1", 1, Device("Bench meter", kind="hand meter", cell="selenium"), Intake("to be checked"))
@@ -49,7 +87,7 @@ class Runs(unittest.TestCase):
         self.lux = 640.0
         meter = SimulatedMeter(MeterTruth(offset=0.5, hertz=4.0), lambda: self.lux, time.monotonic)
         self.source = Freezes(SimulatedCamera(meter))
-        self.watch = FramePoller(self.source, 0.02)
+        self.watch = DialWatch(self.source, DialReader(None), 0.02)
         self.addCleanup(self.watch.stop)
 
     def perform(self, act: Act) -> bool:

@@ -5,19 +5,15 @@ is kept.
 
 import math
 from collections import deque
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 from typing import Literal, Protocol
 
-import numpy as np
-import numpy.typing as npt
-
-from violet_dial.core.eye.moved import moved
-from violet_dial.core.eye.needle import Eye, Refused, eye_of, read_needle
+from violet_dial.core.eye.needle import NeedleReading, Refused
 from violet_dial.core.quantities import format_grouped
 from violet_dial.core.steady.detector import Detector, Steadiness
 from violet_dial.core.steady.samples import Capture, Measured, Sample
+from violet_dial.stations.light.dial_watch import SeenDial
 
-Picture = npt.NDArray[np.float64]
 Stage = Literal["light", "cell", "needle", "waits", "done"]
 NEAR_STOPS, HOLDS_STOPS = 0.04, 0.03  # of the light asked for; that it may wander while the needle is read
 HAND_STOPS, HAND_S = 0.25, 600.0  # where a person turns the lamp
@@ -26,7 +22,6 @@ LAMP_S, MEMORY_S, NEEDLE_S, PICTURE_S = 12.0, 4.0, 20.0, 3.0
 STEADY = 5  # looks in a row, from which it may be steady
 LOOKS = 10  # refused ones in a row, from which a person is asked
 STILL = 0.002  # of the scale: the mean must be known to it, and may drift by as much in a second
-MOVED_PX = 1.2  # a shift that is followed; where none is found the dial is set up anew
 CAMERA = "camera"  # what a needle is said to be read by
 MOST_WINDOW = 60  # looks kept with a reading
 APPROACH = 1.6  # times the light it comes from, where a direction is asked for
@@ -72,10 +67,10 @@ class Lamp(Protocol):
 
 
 class Camera(Protocol):
-    """What gives pictures."""
+    """What reads pictures of the dial."""
 
-    def picture(self) -> Picture | None:
-        """The newest picture, brightness 0 to 1; None where there is none."""
+    def look(self) -> SeenDial | None:
+        """The newest picture, where it was not given before."""
 
 
 @dataclass(frozen=True)
@@ -114,21 +109,18 @@ class ByItself:
 
     Parameters
     ----------
-    eye : the dial as it was set up; ``empty`` the picture it was set up with
+    scale : how long the dial's scale is, in its own unit
     """
 
-    def __init__(
-        self, seat: Seat, lamp: Lamp, camera: Camera, eye: Eye, empty: Picture, remembers: bool = False
-    ) -> None:
+    def __init__(self, seat: Seat, lamp: Lamp, camera: Camera, scale: float, remembers: bool = False) -> None:
         self._seat, self._lamp, self._camera = seat, lamp, camera
-        self._eye, self._empty, self._remembers = eye, empty, remembers
+        self._scale, self._remembers = scale, remembers
         self._sets = "turn the lamp to" if lamp.by_hand else "sets"
         self._near, self._lamp_s = (HAND_STOPS, HAND_S) if lamp.by_hand else (NEAR_STOPS, LAMP_S)
         self._is_told = False  # a person has set the light
         self._held: _Held | None = None
         self._last_lux = 0.0
         self._pictures_s = 0.0
-        self._shift = (0.0, 0.0)
         self.stands = Stands("light", "begins", 0)
 
     def go_on(self, now_s: float) -> None:
@@ -226,54 +218,40 @@ class ByItself:
             self._last_lux = held.goes.popleft()
             self._set(held, now_s)
             return
-        held.readings, held.refused, held.detector = 0, 0, needle_detector(self._eye.face.scale)
+        held.readings, held.refused, held.detector = 0, 0, needle_detector(self._scale)
         self._say("needle", "reads the needle")
 
     def _needle(self, held: _Held, now_s: float) -> None:
         """Until looks agree; the light must have held meanwhile."""
-        picture = self._camera.picture()
-        if picture is None:
+        seen = self._camera.look()
+        if seen is None:
             if now_s - self._pictures_s > PICTURE_S:
                 self._wait("the camera gives no pictures: look at its cable")
             return
         self._pictures_s = now_s
-        if picture.shape != self._empty.shape:
-            self._wait("the pictures have another size now: set the dial up anew")
+        if seen.trouble:
+            self._wait(seen.trouble)
             return
-        if not self._follow(picture):
-            self._wait("the dial was moved too far: set it up anew")
-            return
-        found = read_needle(self._eye, picture)
-        if isinstance(found, Refused):
-            held.readings, held.detector = 0, needle_detector(self._eye.face.scale)
-            held.refused, held.reason = held.refused + 1, found.reason
+        read = seen.read
+        if not isinstance(read, NeedleReading):
+            held.readings, held.detector = 0, needle_detector(self._scale)
+            held.refused, held.reason = (
+                held.refused + 1,
+                read.reason if isinstance(read, Refused) else "no needle is read",
+            )
             if held.refused >= LOOKS:
                 self._wait(held.reason)
             return
         held.refused = 0
         held.readings += 1
-        verdict = held.detector.feed(Sample(now_s, found.value, "needle"))
+        verdict = held.detector.feed(Sample(now_s, read.value, "needle"))
         if verdict.kind == "steady" and held.readings >= STEADY:
-            u = math.hypot(found.u, verdict.u)  # of reading a dial, and of the needle's own unrest
+            u = math.hypot(read.u, verdict.u)  # of reading a dial, and of the needle's own unrest
             window = tuple((round(one.at_s - now_s, 3), one.value) for one in verdict.window[-MOST_WINDOW:])
             held.needle = Measured.of(Capture(CAMERA, "needle", verdict.value, u, window=window))
             self._take(held, now_s)
         elif now_s - held.since_s > NEEDLE_S:
             self._wait("the needle does not come to rest")
-
-    def _follow(self, picture: Picture) -> bool:
-        """A dial that was moved a little is found again; False where it was moved too far."""
-        shift = moved(self._empty, picture)
-        if shift is None:
-            return False
-        if math.hypot(shift[0] - self._shift[0], shift[1] - self._shift[1]) > MOVED_PX:
-            face = self._eye.face
-            x, y = face.pivot[0] + shift[0] - self._shift[0], face.pivot[1] + shift[1] - self._shift[1]
-            known = self._eye
-            self._eye = replace(eye_of(replace(face, pivot=(x, y))), empty=known.empty, shape=known.shape, is_dark=known.is_dark,
-                                wide_px=known.wide_px)  # fmt: skip
-            self._shift = shift
-        return True
 
     def _take(self, held: _Held, now_s: float) -> None:
         light = Measured(held.wanted.lux, unit="lx") if self._lamp.is_told else self._lamp.light()

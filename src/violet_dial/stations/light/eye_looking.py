@@ -5,28 +5,26 @@ from collections import deque
 from time import monotonic
 
 import numpy as np
-import numpy.typing as npt
 from PySide6.QtCore import QObject, QTimer, Signal, Slot
 
 from violet_dial.core.errors import InvalidInput
-from violet_dial.core.eye.needle import Eye, NeedleReading, Refused, grey, read_needle
-from violet_dial.core.eye.pair import NeedlePair, read_pair
+from violet_dial.core.eye.needle import Eye, NeedleReading
+from violet_dial.core.eye.pair import NeedlePair
 from violet_dial.core.steady.samples import Capture, Measured, Sample
 from violet_dial.job.document import Job
 from violet_dial.job.light import DialSetUp
 from violet_dial.kit.page import PageContext
 from violet_dial.kit.runner import Runner
-from violet_dial.services.camera import FramePoller
+from violet_dial.services.camera import Frame
 from violet_dial.stations.light import eye_acts
 from violet_dial.stations.light.bar_state import ATTITUDE, typed_reading
-from violet_dial.stations.light.by_itself import ByItself, Picture, needle_detector
+from violet_dial.stations.light.by_itself import ByItself, needle_detector
+from violet_dial.stations.light.dial_watch import DialReader, DialWatch, Picture, Read, SeenDial
 from violet_dial.stations.light.eye_lamps import LampWatch, Walk, walk_of
 from violet_dial.stations.light.eye_run import RunBench, run_of
 from violet_dial.stations.light.eye_trials import NeedleTrial, at_rest, trial_of
 from violet_dial.stations.light.eyes import empty_of, eye_from, packed
 
-Frame = npt.NDArray[np.uint8]
-Read = NeedleReading | Refused | NeedlePair | None
 Went = tuple[float, float | None]  # seconds, and the needle
 COURSE_S = 30.0
 TICK_MS, AGAIN_MS = 150, 1_000  # where there is no camera, it is looked for again
@@ -44,10 +42,11 @@ class NeedleReader(QObject):
         super().__init__(parent)
         self._context = context
         self._job: Job | None = None
-        self._watch: FramePoller | None = None
+        self._watch: DialWatch | None = None
         self._chosen = ""  # which camera it is
         self._missing = ""  # why there is none
-        self._seen = 0  # pictures gone over
+        self._seen: SeenDial | None = None  # the picture gone over last
+        self._reader = DialReader(None)
         self._empty: Picture | None = None
         self._eye: Eye | None = None
         self._poses: list[tuple[float, Frame]] = []
@@ -55,7 +54,6 @@ class NeedleReader(QObject):
         self.read: Read = None
         self.is_steady = False
         self._detector = needle_detector(1.0)
-        self._pointer_px: float | None = None  # the width of a ring's pointer, as it was read
         self.went: deque[Went] = deque()
         self.run: ByItself | None = None
         self.trial: NeedleTrial | None = None
@@ -73,7 +71,8 @@ class NeedleReader(QObject):
         """Another job at the bench."""
         self.stop_run()
         self._let_go()
-        self._job, self.dial, self._empty, self._eye = None, DialSetUp(), None, None
+        self._job, self.dial, self._empty = None, DialSetUp(), None
+        self._see_anew()
 
     def show_job(self, job: Job, is_seen: bool) -> None:
         """The job as it stands; another set-up of the dial makes another eye."""
@@ -103,8 +102,11 @@ class NeedleReader(QObject):
         except InvalidInput:
             self._eye = None
         self._detector = needle_detector(self._eye.face.scale if self._eye is not None else 1.0)
-        self.read = self._pointer_px = None
+        self.read = None
         self._poses.clear()
+        self._reader = DialReader(self._eye, (self.dial.tall, self.dial.wide), self.dial.has_ring)
+        if self._watch is not None and self.run is None:
+            self._watch.read_by(self._reader)
 
     # the camera
 
@@ -150,13 +152,13 @@ class NeedleReader(QObject):
             return
         self._chosen = self._context.camera_chosen()
         try:
-            self._watch, self._missing = FramePoller(self._context.camera(self._job)), ""
+            self._watch, self._missing = DialWatch(self._context.camera(self._job), self._reader), ""
         except InvalidInput as error:
             self._missing = str(error)
             self._timer.setInterval(AGAIN_MS)
             self.looked.emit()
             return
-        self._seen = 0
+        self._seen = None
         self._timer.setInterval(TICK_MS)
         self._watch.start()
 
@@ -192,20 +194,19 @@ class NeedleReader(QObject):
         watch = self._watch
         if watch is None:
             return
-        frame = watch.frame
-        if frame is not None and watch.count != self._seen:
-            self._seen = watch.count
-            self._look(frame, watch.at_s)
+        seen = watch.seen
+        if seen is not None and seen is not self._seen:
+            self._seen = seen
+            self._look(seen)
         elif watch.fault:
             self.read = None
         self._run_on()
         self.looked.emit()
 
-    def _look(self, frame: Frame, at_s: float) -> None:
+    def _look(self, seen: SeenDial) -> None:
         """One picture."""
-        picture = grey(frame)
-        self.read = self._read_of(picture)
-        self.lamps.look(picture)
+        self.read, at_s = seen.read, seen.at_s
+        self.lamps.look(seen.picture)
         self._walk_on(at_s)
         value = self.read.value if isinstance(self.read, NeedleReading) else None
         self.is_steady = value is not None and self._detector.feed(Sample(at_s, value, "needle")).kind == "steady"
@@ -216,22 +217,10 @@ class NeedleReader(QObject):
             return
         apart = APART * (self._eye.face.scale if self._eye is not None else 1.0)
         if len(self._poses) < POSES and all(abs(value - one) > apart for one, _frame in self._poses):
-            self._poses.append((value, frame))
+            self._poses.append((value, seen.frame))
         if self.trial is not None and (note := self.trial.look(at_s, value)) is not None:
             self.stop_trial()
             self._context.perform(eye_acts.note_needle(note))
-
-    def _read_of(self, picture: Picture) -> Read:
-        if self._eye is None:
-            return None
-        if (picture.shape[1], picture.shape[0]) != (self.dial.wide, self.dial.tall):
-            return Refused("the pictures have another size than those the dial was set up with")
-        if not self.dial.has_ring:
-            return read_needle(self._eye, picture)
-        pair = read_pair(self._eye, picture, self._pointer_px)
-        if isinstance(pair, NeedlePair):
-            self._pointer_px = pair.pointer_px
-        return pair
 
     @property
     def needle(self) -> str:
@@ -282,7 +271,7 @@ class NeedleReader(QObject):
     @property
     def settled(self) -> bool:
         """Whether the first picture has come and was gone over, where there is a camera that gives some."""
-        return not self._runner.busy and (self._watch is None or bool(self._watch.fault) or self._seen > 0)
+        return not self._runner.busy and (self._watch is None or bool(self._watch.fault) or self._seen is not None)
 
     # trials and runs
 
@@ -375,6 +364,8 @@ class NeedleReader(QObject):
         self.stop_trial()
         if self.run is not None:
             self.run = None
+            if self._watch is not None:
+                self._watch.read_by(self._reader)
             self.turned.emit()
             self.looked.emit()
 

@@ -10,9 +10,9 @@ from violet_dial.core.records.light import Direction
 from violet_dial.core.steady.samples import Capture, Measured
 from violet_dial.job.act import Act
 from violet_dial.job.document import Job
-from violet_dial.services.camera import FramePoller
 from violet_dial.stations.light.acts import NeedleAtLight, reference_said, take_reading
-from violet_dial.stations.light.by_itself import ByItself, LightWanted, Picture
+from violet_dial.stations.light.by_itself import ByItself, LightWanted
+from violet_dial.stations.light.dial_watch import DialWatch, FollowingReader, Picture, SeenDial
 from violet_dial.stations.light.eyes import packed
 from violet_dial.stations.light.state import next_of
 
@@ -40,17 +40,16 @@ def wanted_of(job: Job) -> LightWanted | None:
 class _Seat:
     """The job on the bench, the lamp and the camera, as `ByItself` asks for them."""
 
-    def __init__(self, bench: RunBench, watch: FramePoller) -> None:
+    def __init__(self, bench: RunBench, watch: DialWatch) -> None:
         self._bench, self._watch = bench, watch
         self.by_hand = self.is_told = False
-        self._count = -1  # of the picture given last
+        self._given: SeenDial | None = None  # last
 
     def wanted(self) -> LightWanted | None:
         return wanted_of(self._bench.job())
 
     def take(self, wanted: LightWanted, light: Measured, needle: Measured) -> bool:
-        frame = self._watch.frame
-        small = packed(frame, is_small=True) if frame is not None else ""
+        small = packed(self._given.frame, is_small=True) if self._given is not None else ""
         direction: Direction | None = {"rising": "rising", "falling": "falling"}.get(wanted.direction)  # type: ignore[assignment]
         reference = reference_said(self._bench.job(), wanted.reference) if self.is_told else light
         read = NeedleAtLight(reference, needle, direction, self._bench.attitude(), small)
@@ -63,16 +62,17 @@ class _Seat:
         light = self._bench.light()
         return None if light is None else Measured.of(light)
 
-    def picture(self) -> Picture | None:
+    def look(self) -> SeenDial | None:
         """One that was not given before: an old one shows the needle in another light."""
-        if self._watch.count == self._count:
+        seen = self._watch.seen
+        if seen is self._given:
             return None
-        self._count = self._watch.count
-        return self._watch.picture()
+        self._given = seen
+        return seen
 
 
-def run_of(bench: RunBench, watch: FramePoller, eye: Eye | None, empty: Picture | None) -> ByItself:
-    """A run that is ready to begin.
+def run_of(bench: RunBench, watch: DialWatch, eye: Eye | None, empty: Picture | None) -> ByItself:
+    """A run that is ready to begin; from now on the watch follows the dial.
 
     Raises
     ------
@@ -93,4 +93,5 @@ def run_of(bench: RunBench, watch: FramePoller, eye: Eye | None, empty: Picture 
     wanted, seat.is_told = wanted_of(job), is_told
     seat.by_hand = not is_told and wanted is not None and not bench.set_lux(wanted.lux)
     remembers = job.device.cell.lower() == "cds"
-    return ByItself(seat, seat, seat, eye, empty if empty is not None else now, remembers)
+    watch.read_by(FollowingReader(eye, empty if empty is not None else now))
+    return ByItself(seat, seat, seat, eye.face.scale, remembers)
