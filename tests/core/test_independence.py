@@ -11,11 +11,11 @@ class NoQt:
         if name.split('.')[0] in ('PySide6', 'sqlite3', 'pydantic'):
             raise ImportError(name + ' must not be needed by the core')
 sys.meta_path.insert(0, NoQt())
-from violet_dial.core.calibration.assess import Plan, assess
-from violet_dial.core.calibration.readings import Reading
+from violet_dial.core.calibration.assess import CheckPlan, assess
 from violet_dial.core.calibration.verdict import decide
-readings = tuple(Reading(float(ev), ev + 0.6) for ev in range(5, 16))
-print(decide(assess(readings, Plan())).kind)
+from violet_dial.core.records.light import LightReading
+readings = tuple(LightReading(float(ev), ev + 0.6) for ev in range(5, 16))
+print(decide(assess(readings, CheckPlan())).kind)
 """
 
 

@@ -142,7 +142,7 @@ def assess(readings: tuple[LightReading, ...], plan: CheckPlan) -> Assessment:
 
     Parameters
     ----------
-    readings : tuple of Reading, any order, possibly empty
+    readings : tuple of LightReading, any order, possibly empty
 
     Returns
     -------
