@@ -9,7 +9,8 @@ import numpy.typing as npt
 from violet_dial.core.eye.moved import moved
 from violet_dial.core.eye.needle import Eye, NeedleReading, Refused, eye_of, grey, read_needle
 from violet_dial.core.eye.pair import NeedlePair, read_pair
-from violet_dial.services.camera import ASKED_HZ, Frame, FramePoller, FrameSource
+from violet_dial.services.camera import Frame, FramePoller, FrameSource
+from violet_dial.services.camera_child import ASKED_HZ
 
 Picture = npt.NDArray[np.float64]
 Read = NeedleReading | Refused | NeedlePair | None
