@@ -1,10 +1,9 @@
 """The records a job is made of, found by walking the types from the job down; and the doors that read by them."""
 
 import dataclasses
-import types
 from collections.abc import Iterator
 from functools import lru_cache
-from typing import Annotated, Any, Union, get_args, get_origin, get_type_hints
+from typing import Annotated, Any, get_args, get_origin, get_type_hints
 
 from pydantic import ConfigDict, TypeAdapter, with_config
 
@@ -58,8 +57,3 @@ def item_of(hint: Any) -> Any | None:
     bare = plain(hint)
     inner = get_args(bare)
     return inner[0] if get_origin(bare) is tuple and len(inner) == 2 and inner[1] is Ellipsis else None
-
-
-def is_choice(hint: Any) -> bool:
-    """Whether a type is one of several."""
-    return get_origin(plain(hint)) in (Union, types.UnionType)

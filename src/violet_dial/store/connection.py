@@ -285,7 +285,6 @@ class Connection:
                 raise
 
 
-MAGIC = b"SQLite format 3\0"
 HEAD_BYTES = 100
 MOST_SUMMED_BYTES = 16_000_000  # larger files are known again by size and head alone
 IN_USE = "another Violet Dial has this workshop open"

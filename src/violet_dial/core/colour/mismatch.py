@@ -7,7 +7,7 @@ import numpy as np
 import numpy.typing as npt
 
 from violet_dial.core.colour.cells import Family, drawn, middle
-from violet_dial.core.colour.spectra import GRID_NM, Spectrum, planck
+from violet_dial.core.colour.spectra import Spectrum, planck
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.scipy_rooms import optimize
 
@@ -176,14 +176,3 @@ def best_temperature(cell: Spectrum | Family, calibrated: Spectrum, eye: Spectru
     near = roots or [float(grid[int(np.argmin(np.abs(errors)))])]
     best = min(near, key=lambda one: abs(1 / one - 1 / TUNGSTEN_K))
     return best, off(best)
-
-
-def seen_share(spectrum: Spectrum, beyond_nm: float) -> float:
-    """How much of a spectrum lies beyond a wavelength.
-
-    Parameters
-    ----------
-    beyond_nm : float, nm
-    """
-    whole = float(spectrum.values.sum())
-    return float(spectrum.values[beyond_nm < GRID_NM].sum()) / whole if whole > 0 else 0.0

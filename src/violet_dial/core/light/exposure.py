@@ -22,7 +22,6 @@ Number = float | npt.NDArray[np.float64]
 K_RANGE = (10.6, 14.0)  # ISO 2720:1974 gives 10.6 to 13.4 [memory]; 14 is also in use [practice]
 C_FLAT_RANGE = (240.0, 400.0)  # flat receptor, ISO 2720:1974 [memory]
 C_DOME_RANGE = (320.0, 540.0)  # domed receptor, ISO 2720:1974 [memory]
-DEFAULT_C_DOME = 330.0
 STOPS_PER_DENSITY = math.log2(10.0)
 
 
@@ -147,27 +146,6 @@ def illuminance_from_ev100(ev100: Number, c_lx_s: float = DEFAULT_C_FLAT) -> Num
     return np.exp2(ev100) * (c_lx_s / 100.0)
 
 
-def luminance_of_matt_surface(illuminance_lx: Number, reflectance_ratio: float) -> Number:
-    """Luminance in cd/m^2 of a matt surface: rho E / pi, ``reflectance_ratio`` above 0 and at most 1.
-
-    Parameters
-    ----------
-    illuminance_lx : lx; any shape
-    """
-    _within("Reflectance", reflectance_ratio, (1e-6, 1.0), "(ratio)")
-    return _positive("Illuminance", illuminance_lx) * (reflectance_ratio / math.pi)
-
-
-def reflectance_for_equal_readings(constants: Constants) -> float:
-    """Reflectance at which reflected and incident readings agree: pi K / C (dimensionless).
-
-    Parameters
-    ----------
-    constants : calibration constants K (cd s/m²) and C (lx s)
-    """
-    return math.pi * constants.k_cd_s_m2 / constants.c_lx_s
-
-
 def degrees_from_speed(film_speed: Number) -> Number:
     """Logarithmic film speed in degrees: 1 + 10 log10(S), not rounded.
 
@@ -176,12 +154,6 @@ def degrees_from_speed(film_speed: Number) -> Number:
     film_speed : ISO, arithmetic; any shape
     """
     return 1.0 + 10.0 * np.log10(_positive("Film speed", film_speed))
-
-
-def speed_from_degrees(degrees: Number) -> Number:
-    """Arithmetic film speed of a logarithmic one in degrees."""
-    speed: Number = np.power(10.0, (np.asarray(degrees, dtype=float) - 1.0) / 10.0)
-    return speed
 
 
 def point_source_illuminance(intensity_cd: Number, distance_m: Number) -> Number:
@@ -209,17 +181,6 @@ def disc_source_illuminance(luminance_cd_m2: Number, radius_m: Number, distance_
     d2 = np.square(_positive("Distance", distance_m))
     illuminance_lx: Number = math.pi * _positive("Luminance", luminance_cd_m2) * r2 / (r2 + d2)
     return illuminance_lx
-
-
-def stops_of_distance(from_m: Number, to_m: Number) -> Number:
-    """Change of light in stops when a point-like lamp moves from one distance to another: 2 log2(d1/d2).
-
-    Parameters
-    ----------
-    from_m : distance before, m; any shape that broadcasts
-    to_m : distance after, m; any shape that broadcasts
-    """
-    return 2.0 * np.log2(_positive("Distance", from_m) / _positive("Distance", to_m))
 
 
 def stops_of_density(density: Number) -> Number:

@@ -10,7 +10,6 @@ from violet_dial.core.proof.counting import upper
 
 MOST_DAYS, MOST_A_DAY = 60, 200
 USUAL_DAYS, USUAL_A_DAY = 5, 15  # 10 to 20 a day for some days; common practice, no source
-REST_MIN = 10.0  # between the two halves of a day's firings
 ENOUGH = 20  # clean firings over the last two days, from which it may end early
 FIRST_DAY, LAST_DAY = 719_163, 3_287_182  # 1970-01-01 to 9000-12-31
 LONGEST_REST = 60  # days: a rest beyond it is not waited for

@@ -22,7 +22,6 @@ CONTACT_EXPECTED = (
     "· 1/250 beside its mark · switch s1 (from the circuit)"
 )
 EXERCISE_EXPECTED = "5 days 15 a day rest 3 · from 2026-11-30 · done 15 failed 1 · done 15 on 2026-11-28 · no exercise"
-SOAK_EXPECTED = "4.2 uA · 2026-11-20 12.1 Ev · allow 0.5 uA · every 10 min"
 HOWS = {"swab": "swab", "fluid": "fluid", "burnish": "burnish", "other": "other", "as it came": "as it came"}
 MOST_READINGS, MOST_ROUNDS, MOST_SOAKED = 400, 60, 2_000
 UNITS = ("A", "V", "Ω", "Ev", "lx")

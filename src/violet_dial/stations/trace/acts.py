@@ -85,18 +85,6 @@ def pin_spot(job: Job, spot: PinnedNode, at: str) -> ActResult:
     return ActResult(_with(job, replace(job.tracing, pinned=(*rest, spot))), "Trace", f"{spot.node} pinned on the map")
 
 
-def set_weight(job: Job, kind: str, weight: float, at: str) -> ActResult:
-    """How often parts of a kind are at fault, as this bench sees it."""
-    if not 0 < weight <= 0.5:
-        raise InvalidInput("Weight", weight, "more than 0 and up to 0.5")
-    rest = tuple(pair for pair in job.tracing.weights if pair[0] != kind)
-    return ActResult(
-        _with(job, replace(job.tracing, weights=(*rest, (kind, weight)))),
-        "Trace",
-        f"Chance of {kind} set to {weight:g}",
-    )
-
-
 def turn_preference(job: Job, at: str) -> ActResult:
     """Rank tests by what they tell in a minute, or by what they tell alone."""
     prefer: Prefer = "fewest tests" if job.tracing.prefer == "least minutes" else "least minutes"
