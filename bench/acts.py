@@ -23,7 +23,7 @@ from violet_dial.services.workshop import Workshop
 from violet_dial.stations.light.acts import TypedReading, take_typed
 from violet_dial.stations.light.page import LightPage
 from violet_dial.stations.receive.acts import describe_device
-from violet_dial.store.records import Card, NewVersion
+from violet_dial.store.records import Card, Description, NewVersion
 from violet_dial.store.workshop_file import WorkshopFile
 
 READINGS, VERSIONS, JOBS, LONG = 200, 500, 20_000, 5000
@@ -146,6 +146,9 @@ def report_jobs(folder: Path) -> None:
         )
         many.append(NewVersion(card, "Job", "opened", b"{}"))
     file.add_jobs(many)
+    for new in many:  # as they stand once work has gone on
+        told = Description(new.card.waits_for, new.card.finding, new.card.title)
+        file.describe(new.card.job_id, file.current(new.card.job_id).version_id, told)
     file.close()
     command = [sys.executable, "-c", JOBS_SCRIPT, "--", str(path)]
     done = subprocess.run([*command[:3], "x", str(path)], capture_output=True, text=True, check=True)
