@@ -150,7 +150,7 @@ class FramePoller:
         self._source, self._period_s = source, period_s
         self._end = threading.Event()
         self._thread: threading.Thread | None = None
-        self._held: tuple[int, Frame, float] | None = None
+        self._held: tuple[int, Frame] | None = None
         self.fault = ""
 
     @property
@@ -162,12 +162,6 @@ class FramePoller:
         """Pictures that came."""
         held = self._held
         return 0 if held is None else held[0]
-
-    @property
-    def at_s(self) -> float:
-        """When the newest picture was asked for, seconds of the monotonic clock."""
-        held = self._held
-        return 0.0 if held is None else held[2]
 
     @property
     def frame(self) -> Frame | None:
@@ -214,7 +208,7 @@ class FramePoller:
             self.fault = str(error)
             return
         if frame is not None:
-            self._held, self.fault = (self.count + 1, frame, begun), ""
+            self._held, self.fault = (self.count + 1, frame), ""
 
     def _came(self, frame: Frame, at_s: float) -> None:
         """A picture, on the thread that watches, before it is given to anybody."""

@@ -128,12 +128,10 @@ class Workshop:
         self._file = file
         self._stations = stations
         self._clock = clock
-        self._parsed: tuple[Path, int, Job] | None = (
-            None  # the version read or kept last, so that it is not parsed again
-        )
-        self._at_work: Job | None = (
-            None  # the job on the bench, should the file be lost; not one that was only looked up
-        )
+        # the version read or kept last, so that it is not parsed again
+        self._parsed: tuple[Path, int, Job] | None = None
+        # the job on the bench, should the file be lost; not one that was only looked up
+        self._at_work: Job | None = None
         self._typed_on: tuple[str, int, Job] | None = None  # the act that grows: its name, version, the job before it
         file.unsaved_job = self._unsaved_job
 

@@ -43,7 +43,12 @@ class DialReader:
     def look(self, frame: Frame, at_s: float) -> SeenDial:
         """The needle, or why it is not read."""
         picture = grey(frame)
-        return SeenDial(frame, picture, at_s, self._read(picture))
+        trouble = self._follow(picture)
+        return SeenDial(frame, picture, at_s, Refused(trouble) if trouble else self._read(picture), trouble)
+
+    def _follow(self, picture: Picture) -> str:
+        """Why the dial cannot be followed to where it is now; this one reads it where it was set up."""
+        return ""
 
     def _read(self, picture: Picture) -> Read:
         eye = self._eye
@@ -67,15 +72,7 @@ class FollowingReader(DialReader):
         self._known, self._empty = eye, empty
         self._shift = (0.0, 0.0)
 
-    def look(self, frame: Frame, at_s: float) -> SeenDial:
-        """The needle of the dial where it is now."""
-        picture = grey(frame)
-        trouble = self._follow(picture)
-        read = Refused(trouble) if trouble else self._read(picture)
-        return SeenDial(frame, picture, at_s, read, trouble)
-
     def _follow(self, picture: Picture) -> str:
-        """Empty where it was found."""
         if picture.shape != self._empty.shape:
             return "the pictures have another size now: set the dial up anew"
         shift = moved(self._empty, picture)
