@@ -4,7 +4,7 @@ import math
 import unittest
 
 import numpy as np
-from hypothesis import given, settings
+from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
 from violet_dial.core.calibration.adjustment import Curve, apply_shift, best_shift, best_stepped_shift
@@ -13,10 +13,13 @@ from violet_dial.core.errors import InvalidInput
 from violet_dial.core.records.light import Adjuster
 
 
+GRID_STOPS = 0.005
+
+
 def brute_force(curve: Curve) -> tuple[float, float]:
-    """Longest span and smallest worst error inside it over a fine grid of shifts."""
+    """Longest span and smallest worst error inside it over a grid of shifts, `GRID_STOPS` apart."""
     best = (-1.0, math.inf)
-    for shift in np.arange(-3.0, 3.0005, 0.002):
+    for shift in np.arange(-3.0, 3.0 + GRID_STOPS / 2, GRID_STOPS):
         found = apply_shift(curve, float(shift))
         if found.span_ev > best[0] + 1e-9 or (
             abs(found.span_ev - best[0]) < 1e-9 and (found.worst_error_stops or 0) < best[1]
@@ -28,14 +31,15 @@ def brute_force(curve: Curve) -> tuple[float, float]:
 class Best(unittest.TestCase):
     @settings(max_examples=40, deadline=None)
     @given(st.lists(st.floats(-1.5, 1.5), min_size=2, max_size=9), st.floats(0.2, 0.6))
+    @example([3.709757404255085e-10, -0.5], 0.25)  # within tolerance but for the last bit of the arithmetic
     def test_against_brute_force(self, errors: list[float], tolerance: float) -> None:
         curve = Curve(np.arange(float(len(errors))), np.array(errors), np.full(len(errors), tolerance))
         found = best_shift(curve)
         span, worst = brute_force(curve)
         self.assertGreaterEqual(found.span_ev, span - 1e-9)  # the grid can only miss
         if abs(found.span_ev - span) < 1e-9:
-            self.assertLessEqual(found.worst_error_stops or 0.0, worst + 1e-9)
-            self.assertGreaterEqual(found.worst_error_stops or 0.0, worst - 0.003)
+            self.assertLessEqual(found.worst_error_stops or 0.0, worst + 2e-9)
+            self.assertGreaterEqual(found.worst_error_stops or 0.0, worst - GRID_STOPS)
 
     def test_even_error_is_taken_out(self) -> None:
         curve = Curve(np.arange(5.0, 16.0), np.full(11, 0.68), np.full(11, 1 / 3))

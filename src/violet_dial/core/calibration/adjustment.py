@@ -11,6 +11,7 @@ import numpy as np
 from violet_dial.core.calibration.readings import Array
 
 _SAME_SPAN_EV = 1e-9
+_EDGE_STOPS = 1e-9  # an error this far beyond what is allowed is one of arithmetic, not of the meter
 
 
 @dataclass(frozen=True)
@@ -63,7 +64,7 @@ def apply_shift(curve: Curve, stops: float) -> Shift:
     curve : errors in stops with their expanded uncertainty and tolerance, shape (n,), over EV100
     """
     shifted = curve.error_stops + stops
-    inside = np.abs(shifted) <= curve.allowed_stops + 1e-9
+    inside = np.abs(shifted) <= curve.allowed_stops + _EDGE_STOPS
     edges = np.flatnonzero(np.diff(np.concatenate([[False], inside, [False]]).astype(int)))
     runs = [(first, last - 1) for first, last in zip(edges[::2], edges[1::2], strict=True)]
     if not runs:
@@ -94,7 +95,8 @@ def best_shift(curve: Curve) -> Shift:
     ----------
     curve : errors in stops with their expanded uncertainty and tolerance, shape (n,), over EV100
     """
-    lower, upper = -curve.allowed_stops - curve.error_stops, curve.allowed_stops - curve.error_stops
+    allowed = curve.allowed_stops + _EDGE_STOPS
+    lower, upper = -allowed - curve.error_stops, allowed - curve.error_stops
     best = Shift(0.0, None, None, None)
     for first in range(len(curve.ev100)):
         part = slice(first, None)
