@@ -10,6 +10,29 @@ F = TypeVar("F", bound=Callable[..., Any])
 MOST_KEPT = 16  # results of one function: some jobs, each before and after an act
 
 
+class Answers:
+    """Answers by their questions, the newest ``most``; from any thread."""
+
+    def __init__(self, most: int) -> None:
+        self._most, self._lock = most, threading.Lock()
+        self._kept: list[tuple[object, Any]] = []
+
+    def get(self, question: object) -> Any:
+        """The answer; None where it is not known."""
+        with self._lock:
+            for place, (known, result) in enumerate(self._kept):
+                if known == question:
+                    self._kept.insert(0, self._kept.pop(place))
+                    return result
+        return None
+
+    def put(self, question: object, result: object) -> None:
+        """Keep an answer; the oldest goes."""
+        with self._lock:
+            self._kept.insert(0, (question, result))
+            del self._kept[self._most :]
+
+
 class remembered:
     """A function that is worked out once for the same ``parts`` of what it is given; from any thread."""
 

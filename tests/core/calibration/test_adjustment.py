@@ -12,7 +12,6 @@ from violet_dial.core.calibration.assess import instructions, judge_travel
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.records.light import Adjuster
 
-
 GRID_STOPS = 0.005
 
 

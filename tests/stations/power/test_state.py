@@ -17,15 +17,14 @@ from violet_dial.stations.power import acts, state
 from violet_dial.stations.power.lanes_state import At, lanes_shown
 from violet_dial.stations.power.pages_state import cell_shown, differences, fit_shown, use_shown
 from violet_dial.stations.power.sum import opened
-from violet_dial.stations.power.work import Keeper, PowerWorked, design_for, question_of, work_out
+from violet_dial.stations.power.work import PowerWorked, design_for, question_of, work_out
 
 TWO_RANGE = next(one for one in templates() if one.stem == "cds-two-range")
-KEEPER = Keeper()
 
 
 @lru_cache(maxsize=16)
 def worked(job: Job) -> PowerWorked:
-    return work_out(job, KEEPER, SilentTask())
+    return work_out(job, SilentTask())
 
 
 def small(text: str = SERIES.text, cell: str = "CdS", *choices: str) -> Job:
@@ -61,7 +60,7 @@ class Shown(unittest.TestCase):
         job = replace(small(SERIES.text, "CdS", "SR44"), tracing=Job("x", 2).tracing)
         self.assertIn("Trace this one", worked(job).said)
         selenium = replace(job, device=replace(job.device, cell="selenium"))
-        self.assertRaisesRegex(InvalidInput, "needs none", work_out, selenium, Keeper(), SilentTask())
+        self.assertRaisesRegex(InvalidInput, "needs none", work_out, selenium, SilentTask())
 
     def test_a_stack_that_sags_is_said_to_let_go_in_the_cold(self) -> None:
         job = acts.type_cell(small(SHUTTER.text, "silicon", "4SR44"), "4LR44 4.72 3.10 180", AT).job
@@ -117,13 +116,13 @@ class Shown(unittest.TestCase):
 
     def test_the_drawer_gives_a_choice_and_a_bridge_refuses(self) -> None:
         job = small(SERIES.text, "CdS", "SR44")
-        found, turned = design_for(job, KEEPER, "SR44", SilentTask())
+        found, turned = design_for(job, "SR44", SilentTask())
         self.assertLess(found.worst_stops, found.plain_stops)
         self.assertIsNotNone(turned)
         bridge = next(one for one in templates() if one.stem == "cds-bridge")
         job = small(bridge.text, "CdS", "SR44")
         job = replace(job, light=replace(job.light, setup=replace(job.light.setup, range_to_ev100=14.0)))
-        self.assertRaisesRegex(InvalidInput, "null", design_for, job, Keeper(), "SR44", SilentTask())
+        self.assertRaisesRegex(InvalidInput, "null", design_for, job, "SR44", SilentTask())
 
 
 class Wanted(unittest.TestCase):

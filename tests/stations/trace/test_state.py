@@ -10,7 +10,7 @@ from violet_dial.services.circuits import templates
 from violet_dial.services.evidence import type_evidence
 from violet_dial.stations.trace.acts import choose_circuit
 from violet_dial.stations.trace.state import MOST_BARS, NOTHING_SAID, Work, next_of, shown
-from violet_dial.stations.trace.work import TraceResult, question_of, work_out
+from violet_dial.stations.trace.work import TraceResult, work_out
 
 AT = "2026-11-03T09:00:00+00:00"
 
@@ -55,11 +55,9 @@ class Shown(unittest.TestCase):
 
     def test_failed(self) -> None:
         why = "No operating point was found."
-        found = shown(self.job, Work(None, question_of(self.job), why))
+        found = shown(self.job, Work(None, why))
         self.assertTrue(found.settled)
         self.assertEqual((found.summary, found.bars), (why, ()))
-        later = type_evidence(self.job, "sw to gnd 0.08 V", AT).job
-        self.assertIn("Working", shown(later, Work(None, question_of(self.job), why)).summary)
 
     def test_a_result_for_another_job_is_not_shown(self) -> None:
         """The other device's map, percentages and reasons never stand under this job's name."""

@@ -12,9 +12,9 @@ from violet_dial.core.power.budget import understand_use
 from violet_dial.core.power.design import Designed, Trimmed, design_words
 from violet_dial.core.records.circuit import Evidence
 from violet_dial.core.steady.samples import Capture, Function
-from violet_dial.core.task import Task
 from violet_dial.job.document import Job
 from violet_dial.job.power import OwnCell
+from violet_dial.kit.answer import Answer
 from violet_dial.kit.cards import card, labelled, scrolled
 from violet_dial.kit.page import PageContext, StationPage
 from violet_dial.kit.runner import Runner
@@ -25,6 +25,7 @@ from violet_dial.services import live
 from violet_dial.services.circuits import circuit_of
 from violet_dial.services.evidence import type_evidence
 from violet_dial.services.next import NextAct
+from violet_dial.services.remembered import Answers
 from violet_dial.services.station import Section
 from violet_dial.stations.power import acts
 from violet_dial.stations.power.bench import TEMPERATURES_C, use_of
@@ -39,8 +40,6 @@ from violet_dial.stations.power.state import CELL, CHOICES, FITTING, SUPPLY, USE
 from violet_dial.stations.power.sum import TITLE, opened
 from violet_dial.stations.power.work import (
     USUAL_WARM,
-    Keeper,
-    PowerQuestion,
     PowerWorked,
     design_for,
     question_of,
@@ -48,6 +47,7 @@ from violet_dial.stations.power.work import (
 )
 
 WORKING = "What each battery does is being worked out…"
+KNOWN = Answers(12)  # so that coming back to a job shows them at once
 NAMES = ("Choices", "This cell", "Use", "Diode", "Supply")
 
 
@@ -58,15 +58,10 @@ class PowerPage(StationPage):
         super().__init__()
         self._context = context
         self._job: Job | None = None
-        self._worked: PowerWorked | None = None
-        self._asked: PowerQuestion | None = None
-        self._failure = ""
-        self._at = At(0, USUAL_WARM)
+        self._at: At | None = None  # the light and temperature shown; the middle once something is worked out
         self._at_hand: tuple[OwnCell, ...] = ()  # cells of other jobs
-        self._keeper = Keeper()
-        self.runner, self.designer = Runner(self), Runner(self)
-        self.runner.succeeded.connect(self._succeeded)
-        self.runner.failed.connect(self._failed)
+        self.answer, self.designer = Answer(self, KNOWN), Runner(self)
+        self.answer.came.connect(self._came)
         self.designer.succeeded.connect(self._designed)
         self.designer.failed.connect(context.say)
         self.headline = labelled("", "verdict", True)
@@ -114,9 +109,10 @@ class PowerPage(StationPage):
     # what is shown
 
     def begin(self, job: Job) -> None:
-        self._stop()
-        self._job, self._worked, self._failure = None, None, ""
-        self._at = At(0, USUAL_WARM)
+        self.answer.begin()
+        self.designer.cancel()
+        self._job = None
+        self._at = None
         self._at_hand = self._context.own_cells(job)
         for typed in (self.typed, self.cell.typed, self.use.typed, self.fit.typed, self.supply.typed):
             typed.clear()
@@ -130,27 +126,21 @@ class PowerPage(StationPage):
         """Draw the job; what rests on its circuit is worked out when it is not known yet."""
         self._job = job
         question = question_of(job)
-        if self._worked is not None and self._worked.question == question:
-            self._stop()
-        elif question != self._asked:
-            self._asked, self._failure = question, ""
-            self.runner.start(lambda task: work_out(job, self._keeper, task))
+        if question != self.answer.question:
+            self.designer.cancel()
+        self.answer.ask(question, lambda task: work_out(job, task))
         self._draw()
 
-    @Slot(object)
-    def _succeeded(self, result: object) -> None:
-        if isinstance(result, PowerWorked) and result.question == self._asked:
-            first = self._worked is None
-            self._asked, self._worked = None, result
-            if first:
-                self._at = At(middle_light(result.lanes), USUAL_WARM)
-            self._draw()
-            self.changed.emit()
+    @property
+    def _worked(self) -> PowerWorked | None:
+        """The newest answer of this job; of how it stood before while the next is worked out, nothing once that failed."""
+        worked: PowerWorked | None = None if self.answer.failure else self.answer.last
+        return worked
 
-    @Slot(str)
-    def _failed(self, sentence: str) -> None:
-        self._asked, self._worked, self._failure = None, None, sentence
-        self.lanes.begin()
+    @Slot()
+    def _came(self) -> None:
+        if self.answer.failure:
+            self.lanes.begin()
         self._draw()
         self.changed.emit()
 
@@ -161,24 +151,27 @@ class PowerPage(StationPage):
             return
         if worked is not None:
             chosen = job.power.chosen.said if job.power.chosen else ""
-            light = min(self._at.light, len(worked.lanes.asked.marks) - 1)
-            self._at = At(light, self._at.warm)
-            shown = lanes_shown(worked.lanes, self._at, chosen)
+            shown = lanes_shown(worked.lanes, self._shown_at(worked), chosen)
             self.headline.setText(shown.headline)
             self.stands.setText(f"{shown.stands}{'  ·  ' + worked.said if worked.said else ''}")
             self.lanes.show_lanes(shown)
         else:
-            self.headline.setText(self._failure or WORKING)
+            self.headline.setText(self.answer.failure or WORKING)
             self.stands.setText("")
         self.pages.draw()
         self._show_reason(self.lanes.place)
 
+    def _shown_at(self, worked: PowerWorked) -> At:
+        """The light and the temperature in view, among those that were worked out."""
+        at = self._at or At(middle_light(worked.lanes), USUAL_WARM)
+        self._at = At(min(at.light, len(worked.lanes.asked.marks) - 1), at.warm)
+        return self._at
+
     def _draw_page(self, place: int) -> None:
         """One of the pages of sentences."""
-        job, worked = self._job, self._worked
+        job, fresh = self._job, self.result
         if job is None:
             return
-        fresh = worked if worked is not None and worked.question == question_of(job) else None
         if place == CELL:
             self.cell.draw(cell_shown(job, fresh))
         elif place == USE:
@@ -216,45 +209,37 @@ class PowerPage(StationPage):
     @Slot(int, int)
     def _move(self, light: int, warm: int) -> None:
         """The light or the temperature a step on: the bands follow at once, everything is worked out already."""
-        if self._worked is None or self._job is None:
+        worked = self._worked
+        if worked is None or self._job is None:
             return
-        last = len(self._worked.lanes.asked.marks) - 1
-        self._at = At(
-            min(max(self._at.light + light, 0), last), min(max(self._at.warm + warm, 0), len(TEMPERATURES_C) - 1)
-        )
+        at, last = self._shown_at(worked), len(worked.lanes.asked.marks) - 1
+        self._at = At(min(max(at.light + light, 0), last), min(max(at.warm + warm, 0), len(TEMPERATURES_C) - 1))
         chosen = self._job.power.chosen.said if self._job.power.chosen else ""
-        shown = lanes_shown(self._worked.lanes, self._at, chosen)
-        self.stands.setText(f"{shown.stands}{'  ·  ' + self._worked.said if self._worked.said else ''}")
+        shown = lanes_shown(worked.lanes, self._at, chosen)
+        self.stands.setText(f"{shown.stands}{'  ·  ' + worked.said if worked.said else ''}")
         self.lanes.show_lanes(shown)
 
     @property
     def result(self) -> PowerWorked | None:
-        found = self._worked
-        return (
-            found if found is not None and self._job is not None and found.question == question_of(self._job) else None
-        )
+        found: PowerWorked | None = self.answer.result
+        return found
 
     @property
     def settled(self) -> bool:
-        return self._asked is None and not self.designer.busy
+        return not self.answer.busy and not self.designer.busy
 
     @property
     def side(self) -> QWidget:
         return self._side
 
     def opened(self) -> tuple[str, tuple[Section, ...]] | None:
-        if self._worked is None:
+        worked = self._worked
+        if worked is None:
             return TITLE, (("Nothing yet", (self.headline.text(),)),)
-        return opened(self._worked, self.lanes.place, self._at)
-
-    def _stop(self) -> None:
-        self._asked = None
-        self.runner.cancel()
-        self.designer.cancel()
+        return opened(worked, self.lanes.place, self._shown_at(worked))
 
     def close_workers(self) -> None:
-        self._asked = None
-        self.runner.close()
+        self.answer.close()
         self.designer.close()
 
     # acts
@@ -273,10 +258,7 @@ class PowerPage(StationPage):
             return
         source = rows[self.lanes.place].said.split(" + ", 1)[0]
         self._context.say(f"Every part and every pair of the drawer is tried with {source}…")
-        self.designer.start(lambda task: self._design(job, source, task))
-
-    def _design(self, job: Job, source: str, task: Task) -> tuple[Designed, Trimmed | None]:
-        return design_for(job, self._keeper, source, task)
+        self.designer.start(lambda task: design_for(job, source, task))
 
     @Slot(object)
     def _designed(self, result: tuple[Designed, Trimmed | None]) -> None:

@@ -22,6 +22,7 @@ from violet_dial.core.task import Task
 from violet_dial.job.document import Job
 from violet_dial.job.power import CellRead, FitRead, OwnCell
 from violet_dial.services.circuits import circuit_text_of
+from violet_dial.services.remembered import Answers
 from violet_dial.stations.power.bench import TEMPERATURES_C, asked_of, choice_said, choices_of, device_for, drawer_of
 
 
@@ -97,32 +98,29 @@ def question_of(job: Job) -> PowerQuestion:
     )  # fmt: skip
 
 
-class Keeper:
-    """The device that was solved last: choices added to a job are judged without solving it anew."""
-
-    def __init__(self) -> None:
-        self._known: tuple[object, Judge] | None = None
-
-    def judge(self, job: Job, task: Task) -> tuple[Judge, str]:
-        """The job's device, solved.
-
-        Raises
-        ------
-        InvalidInput
-            No battery, or nothing follows the light.
-        """
-        device, said = device_for(job)
-        asked = asked_of(job, device)
-        choices = choices_of(job.power, asked.design_v)
-        known = self._known
-        if known is not None and known[0] == (device, asked) and known[1].covers(choices):
-            return known[1], said
-        judge = Judge(device, asked, choices, task)
-        self._known = ((device, asked), judge)
-        return judge, said
+_JUDGES = Answers(6)  # devices that were solved: choices added to a job are judged without solving it anew
 
 
-def work_out(job: Job, keeper: Keeper, task: Task) -> PowerWorked:
+def judge_of(job: Job, task: Task) -> tuple[Judge, str]:
+    """The job's device, solved; what is said where the circuit is not its own.
+
+    Raises
+    ------
+    InvalidInput
+        No battery, or nothing follows the light.
+    """
+    device, said = device_for(job)
+    asked = asked_of(job, device)
+    choices = choices_of(job.power, asked.design_v)
+    known: Judge | None = _JUDGES.get((device, asked))
+    if known is not None and known.covers(choices):
+        return known, said
+    judge = Judge(device, asked, choices, task)
+    _JUDGES.put((device, asked), judge)
+    return judge, said
+
+
+def work_out(job: Job, task: Task) -> PowerWorked:
     """Every choice of a job over its life.
 
     Raises
@@ -130,7 +128,7 @@ def work_out(job: Job, keeper: Keeper, task: Task) -> PowerWorked:
     InvalidInput
         No battery, nothing that follows light, or a choice that is not understood.
     """
-    judge, said = keeper.judge(job, task)
+    judge, said = judge_of(job, task)
     lanes = judge.judge(choices_of(job.power, judge.asked.design_v), task)
     middle_ev = float(judge.asked.marks.mean())
     states = states_of(judge.device, judge.asked.design_v, middle_ev)
@@ -167,7 +165,7 @@ def _drop_out(judge: Judge) -> float | None:
     return found if np.isfinite(found) else None
 
 
-def design_for(job: Job, keeper: Keeper, cell: str, task: Task) -> tuple[Designed, Trimmed | None]:
+def design_for(job: Job, cell: str, task: Task) -> tuple[Designed, Trimmed | None]:
     """The best of the drawer for a cell, and where the trimmer goes with it.
 
     Raises
@@ -175,7 +173,7 @@ def design_for(job: Job, keeper: Keeper, cell: str, task: Task) -> tuple[Designe
     InvalidInput
         As `work_out`; a cell that is not known.
     """
-    judge, _ = keeper.judge(job, task)
+    judge, _ = judge_of(job, task)
     choice = choice_said(job.power, cell)
     if judge.mode == "null":
         raise InvalidInput("Drawer", "a bridge", "a meter that minds its voltage: this one is read at its null")

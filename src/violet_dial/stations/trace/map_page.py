@@ -12,16 +12,16 @@ from violet_dial.core.mapping.kinds import BY_WORD, COLOURS
 from violet_dial.core.mapping.touching import Proof, proof_of
 from violet_dial.core.records.circuit import OVERLOAD_OHM, Evidence, Setting
 from violet_dial.core.steady.samples import Capture
-from violet_dial.core.task import Task
 from violet_dial.job.document import Job
+from violet_dial.kit.answer import Answer
 from violet_dial.kit.cards import card, labelled, scrolled
 from violet_dial.kit.page import PageContext
 from violet_dial.kit.rows_table import RowsModel, RowsTable
-from violet_dial.kit.runner import Runner
 from violet_dial.kit.sub_pages import SubPages
 from violet_dial.kit.typed_line import TypedLine
 from violet_dial.services import live
 from violet_dial.services.lessons import Offer
+from violet_dial.services.remembered import Answers
 from violet_dial.stations.trace.board_view import BoardView
 from violet_dial.stations.trace.circuit_view import CircuitView
 from violet_dial.stations.trace.map_acts import (
@@ -43,6 +43,7 @@ from violet_dial.stations.trace.work import opened_of, within_reach
 PHOTO, DRAWING, LIST = range(3)
 KINDS = "Photos (*.jpg *.jpeg *.png *.webp)"
 BRIGHTER = 0.15
+KNOWN = Answers(4)  # what is to be touched, on the maps that were at the bench last
 
 
 class MapPage(QWidget):
@@ -55,17 +56,14 @@ class MapPage(QWidget):
         self._context, look = context, context.look
         self._job: Job | None = None
         self._board: Board | None = None
-        self._question: object = None
-        self._proof: Proof | None = None
         self._pending: tuple[float, float] | None = None  # where a spot was asked for on the photo
         self._asked_once = ""
         self._failure = ""
         self._sheet = 0  # which photo is in view
         self._offer: Offer | None = None
         self.shown: MapShown | None = None
-        self.runner = Runner(self)
-        self.runner.succeeded.connect(self._succeeded)
-        self.runner.failed.connect(self._failed)
+        self.answer = Answer(self, KNOWN)
+        self.answer.came.connect(self._came)
         self.photo, self.drawing = BoardView(look), CircuitView(look)
         self.model = RowsModel(look, ("name", "what it is", "known"))
         self.table = RowsTable(look, "What is on the map; Enter says it better, Del takes it out", 1)
@@ -121,8 +119,8 @@ class MapPage(QWidget):
 
     def begin(self, job: Job) -> None:
         """Another job: its photo when it has one laid down, else the drawing."""
-        self.runner.cancel()
-        self._job, self._board, self._proof, self._question = None, None, None, None
+        self.answer.begin()
+        self._job, self._board = None, None
         self._pending, self._asked_once, self._failure, self.shown = None, "", "", None
         self._sheet = 0
         self.typed.clear()
@@ -142,45 +140,32 @@ class MapPage(QWidget):
             self._board, self._failure = Board(), str(error)
         self._offer = self._context.lessons(job) if self._board.is_empty else None
         setting = job.tracing.setting
-        question = (job.job_id, self._board, setting.switches, setting.state, opened_of(job))
-        if question != self._question:
-            before = self._proof.judged if self._proof is not None and self._same_job(question) else None
-            self._question, self._proof = question, None
-            now = Setting(switches=job.tracing.setting.switches, state=job.tracing.setting.state)
-            board, open_now = self._board, within_reach(job, self._board)
-            self.runner.start(lambda task: (board, self._work(open_now, now, before, task)))
+        now = Setting(switches=setting.switches, state=setting.state)
+        question = (job.job_id, self._board, now, opened_of(job))
+        open_now, before = within_reach(job, self._board), self.answer.last
+        if self._board.items:
+            self.answer.ask(question, lambda task: proof_of(open_now, now, before.judged if before else None, task))
+        else:
+            self.answer.stop()
         self._draw()
 
-    def _same_job(self, question: tuple[object, ...]) -> bool:
-        return isinstance(self._question, tuple) and self._question[0] == question[0]
-
-    def _work(self, board: Board, now: Setting, before: object, task: Task) -> Proof | None:
-        if not board.items:
-            return None
-        from violet_dial.core.mapping.search import MapJudgement
-
-        return proof_of(board, now, before if isinstance(before, MapJudgement) else None, task)
-
-    @Slot(object)
-    def _succeeded(self, result: tuple[Board, Proof | None]) -> None:
-        if result[0] is not self._board:
-            return
-        self._proof = result[1]
-        self._draw()
-        self.changed.emit()
-
-    @Slot(str)
-    def _failed(self, sentence: str) -> None:
-        self._failure = sentence
+    @Slot()
+    def _came(self) -> None:
         self._draw()
         self.changed.emit()
 
     @property
+    def _proof(self) -> Proof | None:
+        """What to touch next, for the map as it stands; None while it is worked out."""
+        proof: Proof | None = self.answer.result
+        return proof
+
+    @property
     def settled(self) -> bool:
-        return not self.runner.busy
+        return not self.answer.busy
 
     def close_workers(self) -> None:
-        self.runner.close()
+        self.answer.close()
 
     @Slot()
     def _draw(self) -> None:
@@ -207,7 +192,7 @@ class MapPage(QWidget):
         offered = self._offer is not None and bool(self._offer.board.items)
         self.adopt.setText(f"Begin from the map of {self._offer.board_source}" if self._offer and offered else "")
         self.adopt.setVisible(offered)
-        self.said.setText(self._failure or f"{one.stands}\n{one.said}".strip())
+        self.said.setText(self._failure or self.answer.failure or f"{one.stands}\n{one.said}".strip())
 
     def _photo_in_view(self) -> PhotoShown | None:
         photos = self.shown.photos if self.shown is not None else ()

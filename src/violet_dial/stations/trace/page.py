@@ -1,9 +1,9 @@
 """Trace: the map as it is traced; the circuit as wiring, suspects as bars, evidence typed as said, and the next test."""
 
-import threading
 from dataclasses import replace
+from functools import partial
 
-from PySide6.QtCore import Qt, Signal, Slot
+from PySide6.QtCore import Qt, Slot
 from PySide6.QtWidgets import QStackedWidget, QVBoxLayout, QWidget
 
 from violet_dial.core.diagnosis.evidence import understand_evidence
@@ -12,20 +12,20 @@ from violet_dial.core.diagnosis.posterior import Diagnostician
 from violet_dial.core.errors import VioletDialError
 from violet_dial.core.records.circuit import Evidence
 from violet_dial.core.steady.samples import Capture, Function
-from violet_dial.core.task import Task
 from violet_dial.job.document import Job
 from violet_dial.job.practising import HIDDEN
 from violet_dial.job.tracing import PinnedNode
+from violet_dial.kit.answer import Answer
 from violet_dial.kit.cards import scrolled
 from violet_dial.kit.over import open_over
 from violet_dial.kit.page import PageContext, StationPage
-from violet_dial.kit.runner import Runner
 from violet_dial.kit.sub_pages import SubPages
 from violet_dial.kit.typed_line import TypedLine
 from violet_dial.services import live
 from violet_dial.services.circuits import circuit_of, has_circuit
 from violet_dial.services.evidence import type_evidence
 from violet_dial.services.next import NextAct
+from violet_dial.services.remembered import Answers
 from violet_dial.services.station import Section
 from violet_dial.stations.trace.acts import (
     captured_evidence,
@@ -43,17 +43,15 @@ from violet_dial.stations.trace.sister_page import SisterPage
 from violet_dial.stations.trace.state import SuspectsShown, Work, next_of, shown
 from violet_dial.stations.trace.sum import opened
 from violet_dial.stations.trace.suspects_view import SuspectsView
-from violet_dial.stations.trace.work import TraceQuestion, TraceResult, question_of, work_out
+from violet_dial.stations.trace.work import TraceResult, question_of, work_out
 
 MAP, SUSPECTS, SISTER = range(3)
 METERED: dict[str, Function] = {"volt": "volt", "ohm": "ohm", "continuity": "ohm"}
-MOST_REMEMBERED = 4  # answers kept, so that coming back to a job shows them at once
+KNOWN = Answers(12)  # so that coming back to a job shows them at once
 
 
 class TracePage(StationPage):
     """Evidence goes in by the line or by Next; the suspects are worked out beside, without holding anything up."""
-
-    first_came = Signal(object)  # a TraceResult of single faults, from the worker
 
     sets_up = True
 
@@ -61,16 +59,11 @@ class TracePage(StationPage):
         super().__init__()
         self._context, look = context, context.look
         self._job: Job | None = None
-        self._work = Work()
-        self._asked: TraceQuestion | None = None  # what is being worked out
-        self._remembered: dict[TraceQuestion, TraceResult] = {}
+        self.answer = Answer(self, KNOWN)
+        self.answer.came.connect(self._came)
         self.shown: SuspectsShown | None = None
         self._figure_wanted = False  # the keys are to go to the next test's figure once it is found
-        self._keeper, self._lock = Diagnostician(), threading.Lock()
-        self.runner = Runner(self)
-        self.runner.succeeded.connect(self._succeeded)
-        self.runner.failed.connect(self._failed)
-        self.first_came.connect(self._first)
+        self._keeper = Diagnostician()
         self.typed = TypedLine("Evidence, or how it stands now", self._offers, self._understood, self._take)
         self.typed.edit.setPlaceholderText("clip+ to gnd 1.52 V")
         self.judged = view = SuspectsView(look, self.typed)
@@ -108,8 +101,8 @@ class TracePage(StationPage):
     # what is shown
 
     def begin(self, job: Job) -> None:
-        self._stop()
-        self._work, self._job, self.shown, self._figure_wanted = Work(), None, None, False
+        self.answer.begin()
+        self._job, self.shown, self._figure_wanted = None, None, False
         self.typed.clear()
         self.next.begin()
         self.map.begin()
@@ -144,59 +137,27 @@ class TracePage(StationPage):
     def show_job(self, job: Job) -> None:
         """Draw circuit and evidence; what rests on them is worked out when it is not known yet."""
         self._job = job
-        if has_circuit(job):
-            self._ask(job)
+        question = question_of(job)
+        if not has_circuit(job):
+            self.answer.stop()
+        elif job.practising.hides:
+            self.answer.refuse(("hidden", question), HIDDEN)
         else:
-            self._stop()
+            first = partial(self.answer.tell, question)
+            self.answer.ask(question, lambda task: work_out(job, self._keeper, task, first))
         if self.beside is not None:
             self.beside.show_job(job)
         self._draw()
 
-    def _ask(self, job: Job) -> None:
-        question = question_of(job)
-        if job.practising.hides:
-            self._stop()
-            self._work = Work(failed=question, failure=HIDDEN)
-            return
-        known = self._remembered.get(question)
-        if known is not None:
-            self._stop()
-            self._work = Work(known)
-        elif question != self._asked and (question != self._work.failed or self._work.failure == HIDDEN):
-            self._asked = question
-            self.runner.start(lambda task: self._answer(job, task))
-
-    def _answer(self, job: Job, task: Task) -> TraceResult:
-        with self._lock:
-            return work_out(job, self._keeper, task, self.first_came.emit)
-
-    @Slot(object)
-    def _succeeded(self, result: object) -> None:
-        if not isinstance(result, TraceResult) or result.question != self._asked:
-            return
-        self._asked = None
-        self._work = Work(result)
-        self._remembered[result.question] = result
-        while len(self._remembered) > MOST_REMEMBERED:
-            del self._remembered[next(iter(self._remembered))]
+    @Slot()
+    def _came(self) -> None:
+        """An answer, single faults alone while the rest is being worked out, or why there is none."""
         self._draw()
+        if self.answer.busy:
+            return
         if self._figure_wanted and self.typed.edit.hasFocus() and not self.typed.edit.text():
             self.focus_first()
         self._figure_wanted = False
-        self.changed.emit()
-
-    @Slot(object)
-    def _first(self, result: object) -> None:
-        """Single faults alone, while the rest is being worked out."""
-        if isinstance(result, TraceResult) and result.question == self._asked:
-            self._work = Work(result)
-            self._draw()
-
-    @Slot(str)
-    def _failed(self, sentence: str) -> None:
-        self._work = Work(failed=self._asked, failure=sentence)
-        self._asked = None
-        self._draw()
         self.changed.emit()
 
     @Slot()
@@ -204,7 +165,7 @@ class TracePage(StationPage):
         """Draw all that the page shows."""
         if self._job is None:
             return
-        before, one = self.shown, shown(self._job, self._work)
+        before, one = self.shown, shown(self._job, Work(self.answer.last, self.answer.failure))
         self.shown = one
         self.circuit.setText(one.circuit)
         self.stands.setText(one.stands)
@@ -228,15 +189,14 @@ class TracePage(StationPage):
     @property
     def result(self) -> TraceResult | None:
         """What was worked out, as long as it is the answer to the job as it stands."""
-        found = self._work.result
-        is_whole = found is not None and found.is_whole
-        return found if found and is_whole and self._job and found.question == question_of(self._job) else None
+        found: TraceResult | None = self.answer.result
+        return found
 
     @property
     def settled(self) -> bool:
         if self.beside is not None and not self.beside.settled:
             return False
-        return self._asked is None and (self.shown is None or self.shown.settled)
+        return not self.answer.busy and (self.shown is None or self.shown.settled)
 
     @property
     def side(self) -> QWidget:
@@ -249,14 +209,8 @@ class TracePage(StationPage):
             return self.sister.opened()
         return "Evidence and next test", opened(self._job, next_of(self._job, self.result), self.result)
 
-    def _stop(self) -> None:
-        """Nothing is being worked out any more; it is asked for anew when it is wanted."""
-        self._asked = None
-        self.runner.cancel()
-
     def close_workers(self) -> None:
-        self._asked = None
-        self.runner.close()
+        self.answer.close()
         self.board.close_workers()
         self.sister.close_workers()
 

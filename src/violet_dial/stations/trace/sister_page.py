@@ -1,6 +1,5 @@
 """Sister: a working unit beside the sick one, spot by spot, each comparison chosen for what it settles."""
 
-import threading
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 
@@ -19,13 +18,14 @@ from violet_dial.core.records.circuit import Evidence, Setting
 from violet_dial.core.steady.samples import Capture
 from violet_dial.core.task import Task
 from violet_dial.job.document import Job
+from violet_dial.kit.answer import Answer
 from violet_dial.kit.cards import ElidedLabel, card, labelled, scrolled
 from violet_dial.kit.page import PageContext
-from violet_dial.kit.runner import Runner
 from violet_dial.kit.theme.look import Look
 from violet_dial.kit.typed_line import TypedLine
 from violet_dial.services import live
 from violet_dial.services.circuits import circuit_text_of
+from violet_dial.services.remembered import Answers
 from violet_dial.services.station import Section
 from violet_dial.stations.trace.acts import captured_evidence, take_evidence
 from violet_dial.stations.trace.map_acts import board_of
@@ -41,9 +41,10 @@ from violet_dial.stations.trace.sister_state import (
     sister_shown,
     volts_of,
 )
-from violet_dial.stations.trace.work import within_reach
+from violet_dial.stations.trace.work import opened_of, within_reach
 
 Worked = tuple[SisterFound, tuple[Opened, ...]]
+KNOWN = Answers(4)  # comparisons of the jobs that were at the bench last
 ORDERS: tuple[Order, Order] = ("spot by spot", "working unit first")
 
 
@@ -55,6 +56,7 @@ class _Asked:
     circuit: str
     setting: Setting
     pairs: tuple[SisterPair, ...]
+    opened: frozenset[str]
 
 
 class SisterPage(QWidget):
@@ -68,18 +70,13 @@ class SisterPage(QWidget):
         self._context = context
         self._job: Job | None = None
         self._board = Board()
-        self._question: _Asked | None = None
-        self._found: SisterFound | None = None
-        self._opened: tuple[Opened, ...] = ()
         self._failure = ""
         self._order: Order = ORDERS[0]
         self._last: Unit = "working"
         self._circuit: tuple[str, Differing | None] = ("", None)
-        self._lock = threading.Lock()
         self.shown: SisterShown | None = None
-        self.runner = Runner(self)
-        self.runner.succeeded.connect(self._succeeded)
-        self.runner.failed.connect(self._failed)
+        self.answer = Answer(self, KNOWN)
+        self.answer.came.connect(self._came)
         self.pairs = PairsView(context.look)
         self.stands = ElidedLabel()
         self.next = SisterPanel(context.look, self._take)
@@ -96,8 +93,8 @@ class SisterPage(QWidget):
 
     def begin(self, job: Job) -> None:
         """Another job: nothing compared, the first order."""
-        self.runner.cancel()
-        self._job, self._question, self._found, self._failure, self.shown = None, None, None, "", None
+        self.answer.begin()
+        self._job, self._failure, self.shown = None, "", None
         self._order, self._last = ORDERS[0], "working"
         self.next.begin()
         self.pairs.show_rows(())
@@ -110,39 +107,33 @@ class SisterPage(QWidget):
         except VioletDialError as error:
             self._board, self._failure = Board(), str(error)
         setting = job.tracing.setting
-        asked = _Asked(job.job_id, circuit_text_of(job), setting, pairs_of(volts_of(job, self._board), setting))
-        if asked != self._question:
-            self._question, self._found, self._opened = asked, None, ()
-            board = within_reach(job, self._board)
-            self.runner.start(lambda task: (asked, self._work(board, asked, task)))
+        asked = _Asked(
+            job.job_id, circuit_text_of(job), setting, pairs_of(volts_of(job, self._board), setting), opened_of(job)
+        )
+        board = within_reach(job, self._board)
+        if board.spots:
+            self.answer.ask(asked, lambda task: self._work(board, asked, task))
+        else:
+            self.answer.stop()
         self._draw()
 
-    def _work(self, board: Board, asked: _Asked, task: Task) -> Worked | None:
-        if not board.spots:
-            return None
-        with self._lock:
-            if self._circuit[0] != asked.circuit:
-                self._circuit = (asked.circuit, differing_of(board))
-            found = compare(board, asked.pairs, self._circuit[1], asked.setting, task)
-            return found, opened_pairs(board, asked.pairs, self._circuit[1])
+    def _work(self, board: Board, asked: _Asked, task: Task) -> Worked:
+        if self._circuit[0] != asked.circuit:
+            self._circuit = (asked.circuit, differing_of(board))
+        found = compare(board, asked.pairs, self._circuit[1], asked.setting, task)
+        return found, opened_pairs(board, asked.pairs, self._circuit[1])
 
-    @Slot(object)
-    def _succeeded(self, result: tuple[_Asked, Worked | None]) -> None:
-        if result[0] == self._question:
-            self._found, self._opened = result[1] or (None, ())
-            self._draw()
-            self.changed.emit()
-
-    @Slot(str)
-    def _failed(self, sentence: str) -> None:
-        self._failure = sentence
+    @Slot()
+    def _came(self) -> None:
         self._draw()
         self.changed.emit()
 
     def _draw(self) -> None:
         if self._job is None:
             return
-        one = sister_shown(self._job, self._board, self._found, self._order, self._last, self._failure)
+        found = self.answer.result[0] if self.answer.result else None
+        failure = self._failure or self.answer.failure
+        one = sister_shown(self._job, self._board, found, self._order, self._last, failure)
         self.shown = one
         self.stands.setText(one.stands)
         self.pairs.show_rows(one.rows)
@@ -157,14 +148,15 @@ class SisterPage(QWidget):
         """What was compared, and the arithmetic of the likeliest faults."""
         if self.shown is None:
             return None
-        return "Both units, and what would make the difference", opened_sister(self.shown, self._opened)
+        differences = self.answer.result[1] if self.answer.result else ()
+        return "Both units, and what would make the difference", opened_sister(self.shown, differences)
 
     @property
     def settled(self) -> bool:
-        return not self.runner.busy
+        return not self.answer.busy
 
     def close_workers(self) -> None:
-        self.runner.close()
+        self.answer.close()
 
     # acts
 

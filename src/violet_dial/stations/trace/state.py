@@ -199,10 +199,9 @@ def _settled_words(circuit: Circuit, result: TraceResult) -> str:
 
 @dataclass(frozen=True)
 class Work:
-    """What was worked out last, or why it could not be, with what it was worked out from."""
+    """What was worked out last, and why nothing could be for the job as it stands."""
 
     result: TraceResult | None = None
-    failed: object = None  # the question that had no answer
     failure: str = ""
 
 
@@ -265,9 +264,9 @@ def shown(job: Job, work: Work) -> SuspectsShown:
         )  # fmt: skip
     question = question_of(job)
     settled = work.result is not None and work.result.question == question and work.result.is_whole
-    failure = work.failure if work.failed == question else ""
-    result = None if failure else _usable(job, work.result)
     circuit, trouble = _circuit(job)
+    failure = work.failure
+    result = None if failure else _usable(job, work.result)
     diagnosis = result.diagnosis if result else None
     test = _test_shown(result, failure or trouble)
     return SuspectsShown(
