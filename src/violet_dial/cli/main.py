@@ -115,9 +115,9 @@ def _commands(named: str) -> "tuple[Command, ...]":
     own = (*quick.COMMANDS, *upkeep.COMMANDS, *sheet.COMMANDS)
     if any(command.name == named for command in own):
         return own
-    from violet_dial.stations import PRACTICE_LINE
+    from violet_dial.stations import commands_of
 
-    return (*(command for station in PRACTICE_LINE for command in station.commands), *own)
+    return (*commands_of(named), *own)
 
 
 class OneLine(argparse.ArgumentParser):

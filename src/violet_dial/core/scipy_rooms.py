@@ -21,7 +21,7 @@ class Room:
         return found
 
 
-csgraph = Room("sparse.csgraph")
+constants, csgraph = Room("constants"), Room("sparse.csgraph")
 interpolate, ndimage, optimize, signal = Room("interpolate"), Room("ndimage"), Room("optimize"), Room("signal")
 sparse, spatial, special, stats, wavfile = (
     Room("sparse"),

@@ -3,21 +3,25 @@
 from collections.abc import Callable
 from typing import Any
 
-from PySide6.QtCore import QObject, Signal, Slot
+from PySide6.QtCore import QObject, QTimer, Signal, Slot
 
 from violet_dial.core.task import Task
 from violet_dial.kit.runner import Runner
 from violet_dial.services.remembered import Answers
+
+SLOW_MS = 150  # what takes no longer than a blink is waited for with what stood there before
 
 
 class Answer(QObject):
     """The question a page asked last, and what came of it.
 
     ``came`` is emitted when an answer, a part of one, or the reason why there is none has come; not for one that was known.
-    ``kept`` is where answers are known from, in whatever window they were asked for.
+    ``slow`` when one is still awaited after a blink. ``kept`` is where answers are known from, in whatever window they were
+    asked for.
     """
 
     came = Signal()
+    slow = Signal()
     _part = Signal(object, object)
 
     def __init__(self, parent: QObject, kept: Answers | None = None) -> None:
@@ -27,6 +31,8 @@ class Answer(QObject):
         self._runner.succeeded.connect(self._succeeded)
         self._runner.failed.connect(self._failed)
         self._part.connect(self._came_in_part)
+        self._blink = QTimer(self, singleShot=True, interval=SLOW_MS)
+        self._blink.timeout.connect(self.slow)
         self.begin()
 
     def begin(self) -> None:
@@ -40,6 +46,7 @@ class Answer(QObject):
         self.result: Any = None  # the answer to the question; None while it is worked out, and where there is none
         self.failure = ""
         self.busy = False
+        self._blink.stop()
         self._runner.cancel()
 
     def close(self) -> None:
@@ -58,6 +65,7 @@ class Answer(QObject):
             self.result = self.last = known
             return
         self.busy = True
+        self._blink.start()
         self._runner.start(lambda task: (question, work(task)))
 
     def refuse(self, question: object, sentence: str) -> None:
@@ -74,6 +82,7 @@ class Answer(QObject):
         question, result = answered
         if question != self.question:
             return
+        self._blink.stop()
         self.busy, self.result, self.last = False, result, result
         if result is not None:
             self._kept.put(question, result)
@@ -81,6 +90,7 @@ class Answer(QObject):
 
     @Slot(str)
     def _failed(self, sentence: str) -> None:
+        self._blink.stop()
         self.busy, self.failure = False, sentence
         self.came.emit()
 

@@ -3,10 +3,11 @@ before all that did not change, so that no list of hundreds is compared or hashe
 
 import threading
 from collections.abc import Callable
-from functools import wraps
-from typing import Any, TypeVar, cast
+from functools import update_wrapper
+from typing import Any, Generic, ParamSpec, TypeVar
 
-F = TypeVar("F", bound=Callable[..., Any])
+P = ParamSpec("P")
+R = TypeVar("R")
 MOST_KEPT = 16  # results of one function: some jobs, each before and after an act
 
 
@@ -33,31 +34,46 @@ class Answers:
             del self._kept[self._most :]
 
 
+class Remembered(Generic[P, R]):
+    """A function that is worked out once for the same parts of what it is given; from any thread."""
+
+    def __init__(self, work: Callable[P, R], parts: Callable[P, tuple[object, ...]]) -> None:
+        self._work, self._parts, self._lock = work, parts, threading.Lock()
+        self._kept: list[tuple[tuple[object, ...], R]] = []
+        update_wrapper(self, work)
+
+    def __call__(self, *given: P.args, **named: P.kwargs) -> R:
+        parts = self._parts(*given, **named)
+        kept = self._find(parts)
+        if kept is not None:
+            return kept[0]
+        result = self._work(*given, **named)
+        with self._lock:
+            self._kept.insert(0, (parts, result))
+            del self._kept[MOST_KEPT:]
+        return result
+
+    def knows(self, *given: P.args, **named: P.kwargs) -> bool:
+        """Whether the result is there already, to be had at once."""
+        return self._find(self._parts(*given, **named)) is not None
+
+    def _find(self, parts: tuple[object, ...]) -> tuple[R] | None:
+        with self._lock:
+            for place, (known, result) in enumerate(self._kept):
+                if len(known) == len(parts) and all(map(_same, parts, known)):
+                    self._kept.insert(0, self._kept.pop(place))
+                    return (result,)
+        return None
+
+
 class remembered:
-    """A function that is worked out once for the same ``parts`` of what it is given; from any thread."""
+    """Makes a function remember its newest results; ``parts`` of what it is given say which is which."""
 
     def __init__(self, parts: Callable[..., tuple[object, ...]]) -> None:
         self._parts = parts
 
-    def __call__(self, work: F) -> F:
-        kept: list[tuple[tuple[object, ...], Any]] = []
-        lock = threading.Lock()
-
-        @wraps(work)
-        def worked(*given: Any) -> Any:
-            mine = self._parts(*given)
-            with lock:
-                for place, (known, result) in enumerate(kept):
-                    if len(known) == len(mine) and all(map(_same, mine, known)):
-                        kept.insert(0, kept.pop(place))
-                        return result
-            result = work(*given)
-            with lock:
-                kept.insert(0, (mine, result))
-                del kept[MOST_KEPT:]
-            return result
-
-        return cast(F, worked)
+    def __call__(self, work: Callable[P, R]) -> Remembered[P, R]:
+        return Remembered(work, self._parts)
 
 
 def _same(one: object, other: object) -> bool:

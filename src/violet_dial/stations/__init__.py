@@ -1,17 +1,40 @@
-"""The stations, in the order of the work. Adding one is a folder and a line here."""
+"""The stations, in the order of the work, each brought in when it is first asked for. Adding one is a folder and a line here."""
 
-from violet_dial.services.station import Station
-from violet_dial.stations import expose, hand_back, light, open, power, practise, prove, receive, trace
+from functools import cache
+from importlib import import_module
 
-STATIONS: tuple[Station, ...] = (
-    receive.STATION,
-    open.STATION,
-    trace.STATION,
-    power.STATION,
-    light.STATION,
-    expose.STATION,
-    prove.STATION,
-    hand_back.STATION,
-)
-# The line of the practice workshop: the same, and where its exercises are worked and looked back over.
-PRACTICE_LINE: tuple[Station, ...] = (*STATIONS, practise.STATION)
+from violet_dial.services.station import Command, Station
+
+_ORDER = ("receive", "open", "trace", "power", "light", "expose", "prove", "hand_back", "practise")
+# Which of them brings a command, so that a command loads no other.
+_BRINGS = {
+    "expose": ("shutter", "lamps", "compare", "scope", "trim"), "light": ("check", "colour", "eye"), "power": ("power",),
+    "practise": ("practise",), "prove": ("prove", "exercise"), "trace": ("trace", "bench", "map", "sister"),
+}  # fmt: skip
+
+STATIONS: tuple[Station, ...]  # the line of the work
+PRACTICE_LINE: tuple[Station, ...]  # that, and where exercises are worked and looked back over
+
+
+@cache
+def _station(name: str) -> Station:
+    found: Station = import_module(f"{__name__}.{name}").STATION
+    return found
+
+
+@cache
+def _line(count: int) -> tuple[Station, ...]:
+    return tuple(_station(name) for name in _ORDER[:count])
+
+
+def __getattr__(name: str) -> tuple[Station, ...]:
+    if name not in ("STATIONS", "PRACTICE_LINE"):
+        raise AttributeError(name)
+    return _line(len(_ORDER) - (name == "STATIONS"))
+
+
+def commands_of(named: str) -> tuple[Command, ...]:
+    """The commands of the station that brings this one; of all stations where none does."""
+    bringing = next((station for station, commands in _BRINGS.items() if named in commands), None)
+    stations = _line(len(_ORDER)) if bringing is None else (_station(bringing),)
+    return tuple(command for station in stations for command in station.commands)

@@ -59,13 +59,13 @@ class Faces(unittest.TestCase):
 
 class Needles(unittest.TestCase):
     def test_invented_dials(self) -> None:
-        """A tenth of the bench's frames with another seed; drawn by a camera, not by what reads them."""
-        got = read(160, 16, 91)
+        """A twentieth of the bench's frames with another seed; drawn by a camera, not by what reads them."""
+        got = read(80, 8, 91)
         errors, stated = np.abs(np.array(got.errors)), np.array(got.stated)
         self.assertLess(float(np.median(errors)), 0.003)
         self.assertGreater(float(np.mean(errors <= 2 * stated)), 0.9)
         self.assertLess(float(np.mean((errors > 0.02) & (errors > 3 * stated))), 0.02)
-        self.assertLess(len(got.refused), 10)
+        self.assertLess(len(got.refused), 6)
 
     def test_what_cannot_be_read_is_refused(self) -> None:
         none, two, covered = hidden(8, 92)

@@ -19,7 +19,7 @@ from violet_dial.services.circuits import templates
 from violet_dial.services.job_shutter import speeds_of
 from violet_dial.stations import STATIONS
 from violet_dial.stations.expose import acts, lamps_acts, shots_acts, state, table
-from violet_dial.stations.expose.bench import speeds_judged, timed_of
+from violet_dial.stations.expose.bench import patterns_of, speeds_judged, timed_of
 from violet_dial.stations.expose.paper import paper
 from violet_dial.stations.expose.shots_state import trim_of
 from violet_dial.stations.expose.speeds_state import light_shown, speeds_shown
@@ -152,6 +152,8 @@ class Speeds(unittest.TestCase):
         marks = speeds_of(camera())
         times = [f"{time_said(one)} {1000 * one * (1.8 if one >= 0.25 else 1.02):.3f} ms" for one in marks]
         job = said(camera(), *times)
+        self.assertEqual(speeds_shown(job).headline, "3 of 10 speeds off")  # the ladder at once, before it is weighed
+        self.assertTrue(patterns_of(job))
         shown = speeds_shown(job)
         self.assertIn("1/4 and slower slow", shown.headline)
         self.assertEqual([one.state for one in shown.rungs], ["high"] * 3 + ["inside"] * 7)

@@ -2,22 +2,29 @@
 
 import math
 from dataclasses import dataclass
+from functools import cache
 
 import numpy as np
 import numpy.typing as npt
-from scipy.constants import c, h, k
 
 from violet_dial.core.errors import InvalidInput
+from violet_dial.core.scipy_rooms import constants
 
 Array = npt.NDArray[np.float64]
 STEP_NM = 5.0
 GRID_NM: Array = np.arange(300.0, 1100.0 + STEP_NM, STEP_NM)
 LEAST_K, MOST_K = 1_000.0, 25_000.0
 DAYLIGHT_K = (4_000.0, 25_000.0)  # of correlated temperature, over which CIE daylight is defined
-C2_NM_K = h * c / k * 1e9  # second radiation constant, nm K
+
 MOST_POINTS = 5_000
 DRAWS, SEED = 240, 20  # over a family, the same each time
 XENON_NM = (823.0, 882.0, 895.0, 917.0, 980.0)  # its strong lines (from memory)
+
+
+@cache
+def second_radiation_nm_k() -> float:
+    """h c / k, nm K."""
+    return float(constants.h * constants.c / constants.k * 1e9)
 
 
 @dataclass(frozen=True, eq=False)
@@ -85,7 +92,7 @@ def planck(temperature_k: float) -> Spectrum:
     1.719
     """
     _check_k(temperature_k, LEAST_K, MOST_K)
-    return Spectrum(f"{temperature_k:g} K", _planck(temperature_k, C2_NM_K), source="Planck's law")
+    return Spectrum(f"{temperature_k:g} K", _planck(temperature_k, second_radiation_nm_k()), source="Planck's law")
 
 
 def _planck(temperature_k: float, c2: float) -> Array:
@@ -145,7 +152,7 @@ def daylight(temperature_k: float, components: Array) -> Spectrum:
     m2 = round((0.0300 - 31.4424 * x + 30.0717 * y) / below, 3)
     nm, s0, s1, s2 = components
     table = np.interp(GRID_NM, nm, s0 + m1 * s1 + m2 * s2, left=0.0)
-    tail = _planck(temperature_k, C2_NM_K)
+    tail = _planck(temperature_k, second_radiation_nm_k())
     last = float(np.interp(nm[-1], GRID_NM, tail))
     values = np.where(nm[-1] < GRID_NM, tail / last * (s0 + m1 * s1 + m2 * s2)[-1], table)
     return Spectrum(f"daylight {temperature_k:g} K", values, (float(nm[0]), float(nm[-1])), "CIE 15")
@@ -192,7 +199,7 @@ def conversion(mired: float) -> Spectrum:
     """
     if not (math.isfinite(mired) and abs(mired) <= 300):
         raise InvalidInput("Mired", mired, "-300 to 300")
-    values = np.exp(-C2_NM_K * mired * 1e-6 / GRID_NM)
+    values = np.exp(-second_radiation_nm_k() * mired * 1e-6 / GRID_NM)
     seen = (GRID_NM >= 400) & (GRID_NM <= 700)
     values = 0.9 * values / values[seen].max()
     return Spectrum(f"{mired:+g} mired", np.clip(values, 0.0, 0.95), (400.0, 700.0), "a black body's ratio (Wien)")

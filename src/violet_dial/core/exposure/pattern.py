@@ -20,7 +20,6 @@ import numpy.typing as npt
 
 from violet_dial.core.errors import NotEnoughData
 from violet_dial.core.exposure.ladder import Timed
-from violet_dial.core.scipy_rooms import special
 
 Array = npt.NDArray[np.float64]
 Kind = Literal["true", "ratio", "constant", "slow", "position", "grease", "taper", "fastest", "none"]
@@ -122,7 +121,7 @@ def patterns(firings: Sequence[Timed]) -> tuple[Pattern, ...]:
         if kind in PAIRED and len(rungs) >= LEAST_FOR_TWO:
             found.append(_weighed(given, kind, *_crossed(given, predicted)))
     logs = np.array([one for one, _ in found])
-    weights = np.exp(logs - special.logsumexp(logs))
+    weights = np.exp(logs - _log_sum(logs))
     made = [replace(one, weight=float(weight)) for (_, one), weight in zip(found, weights, strict=True)]
     return tuple(sorted(made, key=lambda one: -one.weight))
 
@@ -132,7 +131,7 @@ def _weighed(
 ) -> tuple[float, Pattern]:
     """Log weight of a kind, with its figure averaged about the likeliest speed it may be about."""
     each = _each(given, predicted, kind)
-    total = float(special.logsumexp(each))
+    total = float(_log_sum(each))
     share = np.exp(each - total)
     best = int(np.argmax(share))
     same = predicted[3] == predicted[3][best]
@@ -153,7 +152,7 @@ def _mean(values: Array, share: Array) -> float:
 def _crossed(given: _Firings, predicted: Predicted) -> tuple[Predicted, tuple[Array, Array]]:
     """A kind with one speed off by itself beside it: on coarser grids; the speeds and stops of what is beside."""
     errors, prior, figures, about = (one[:: max(len(predicted[1]) // COARSE, 1)] for one in predicted)
-    prior = prior - special.logsumexp(prior)
+    prior = prior - _log_sum(prior)
     alone, own, stops, marks = _position(given, AMOUNTS[:: len(AMOUNTS) // COARSE])
     count = len(alone)
     both = (errors[:, None, :] + alone[None, :, :]).reshape(-1, errors.shape[1])
@@ -174,15 +173,18 @@ def _each(given: _Firings, predicted: Predicted, kind: Kind) -> Array:
     measured = (given.gather**2) @ given.u**2
     own = ANY_STOPS if kind == "none" else OWN_STOPS
     free = len(given.errors) - len(given.rungs)
-    levels = []
-    for sigma in SIGMAS:
-        spread = own**2 + sigma**2 / count + measured
-        between = -0.5 * (mean**2 / spread + np.log(spread)).sum(axis=1)
-        both = sigma**2 + float(np.mean(given.u**2))
-        levels.append(between - 0.5 * within / both - 0.5 * free * math.log(both))
-    found: Array = (
-        special.logsumexp(np.array(levels), axis=0) - math.log(len(SIGMAS)) + prior + _tapered(given, figures, kind)
-    )
+    spread = own**2 + SIGMAS[:, None] ** 2 / count + measured  # (s, r)
+    both = SIGMAS**2 + float(np.mean(given.u**2))  # (s,)
+    between = mean**2 @ (1.0 / spread).T + np.log(spread).sum(axis=1)  # (g, s)
+    levels = -0.5 * (between + np.asarray(within)[..., None] / both + free * np.log(both))
+    found: Array = _log_sum(levels.T) - math.log(len(SIGMAS)) + prior + _tapered(given, figures, kind)
+    return found
+
+
+def _log_sum(logs: Array) -> Array:
+    """Log of the sum of what these are the logs of, over the first axis; SciPy's own takes longer to be called than to count."""
+    most = logs.max(axis=0)
+    found: Array = np.log(np.exp(logs - most).sum(axis=0)) + most
     return found
 
 

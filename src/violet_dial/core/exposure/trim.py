@@ -14,7 +14,7 @@ source.
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass, field
-from functools import cached_property
+from functools import cache, cached_property
 from typing import Literal
 
 import numpy as np
@@ -194,12 +194,17 @@ class TrimPosterior:
 
 
 _AT = np.linspace(-8.0, 8.0, 1601)
-_BELOW = special.ndtr(_AT)
+
+
+@cache
+def _below_at() -> Array:
+    found: Array = special.ndtr(_AT)
+    return found
 
 
 def _below(x: Array) -> Array:
     """Share of a standard normal below x, from a table: to a few millionths."""
-    found: Array = np.interp(x, _AT, _BELOW)
+    found: Array = np.interp(x, _AT, _below_at())
     return found
 
 

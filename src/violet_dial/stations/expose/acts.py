@@ -21,7 +21,7 @@ from violet_dial.services.circuits import circuit_of
 from violet_dial.services.evidence import with_evidence
 from violet_dial.services.job_shutter import speeds_of
 from violet_dial.services.shutter import FiringSeen, channels_said
-from violet_dial.stations.expose.bench import speeds_judged
+from violet_dial.stations.expose.bench import ladder_of
 
 EXPECTED = (
     "1/125 9.2 ms (a firing; several times after it are several) · 1/125 (the next one goes there) · speeds 1 to 1/500 · "
@@ -99,7 +99,7 @@ def give_to_trace(job: Job, marked_s: float, at: str) -> ActResult:
     InvalidInput
         It was not fired since then, or there is no circuit.
     """
-    ladder = speeds_judged(job).ladder
+    ladder = ladder_of(job).ladder
     rungs = () if ladder is None else tuple(one for one in ladder.rungs if one.marked_s == marked_s and one.errors)
     if not rungs:
         raise InvalidInput("Firing", time_said(marked_s), "a speed that was fired, since the last repair")

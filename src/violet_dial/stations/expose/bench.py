@@ -32,40 +32,52 @@ def timed_of(fired: tuple[Fired, ...]) -> tuple[Timed, ...]:
 
 @dataclass(frozen=True)
 class Speeds:
-    """The ladder, the speed to fire next (None: all decided), the patterns with their weights (none with too few speeds)."""
+    """The ladder, the speed to fire next (None: all decided), the patterns with their weights (none with too few speeds, and
+    as long as they were not weighed)."""
 
     ladder: Ladder | None
     next: Rung | None
     patterns: tuple[Pattern, ...]
 
 
-@remembered(
-    lambda job: (
-        job.exposing,
-        job.device.kind,
-        job.proving.mends,
-        job.proving.rounds,
-        job.tracing.repairs,
-        job.practising,
-    )
-)
+def _speeds_of(job: Job) -> tuple[object, ...]:
+    """All that the ladder and its patterns rest on."""
+    return job.exposing, job.device.kind, job.proving.mends, job.proving.rounds, job.tracing.repairs, job.practising
+
+
+@remembered(_speeds_of)
+def ladder_of(job: Job) -> Speeds:
+    """The ladder of the firings since the newest repair that was fired after; nothing is weighed."""
+    return _laid(since_repair(job).fired, speeds_of(job), tolerance_of(job.exposing))
+
+
+@remembered(_speeds_of)
+def patterns_of(job: Job) -> tuple[Pattern, ...]:
+    """What may be wrong by these firings, weighed. None in an exercise whose fault is the trainee's to find."""
+    timed = timed_of(since_repair(job).fired)
+    if job.practising.hides or len({one.marked_s for one in timed}) < LEAST_RUNGS:
+        return ()
+    return patterns(timed)
+
+
 def speeds_judged(job: Job) -> Speeds:
-    """What the firings of a job say: those since the newest repair that was fired after. In an exercise whose fault is the
-    trainee's to find, no pattern."""
-    found = _judged(since_repair(job).fired, speeds_of(job), tolerance_of(job.exposing))
-    return replace(found, patterns=()) if job.practising.hides else found
+    """What the firings of a job say."""
+    return replace(ladder_of(job), patterns=patterns_of(job))
+
+
+def speeds_so_far(job: Job) -> Speeds:
+    """The same at once: without patterns, where they were not weighed yet."""
+    return speeds_judged(job) if patterns_of.knows(job) else ladder_of(job)
 
 
 def speeds_before(job: Job) -> Ladder | None:
     """The ladder before that repair; None where there is none, or nothing was fired before."""
     before = around_repair(job).before.fired
-    return _judged(before, speeds_of(job), tolerance_of(job.exposing)).ladder if before else None
+    return _laid(before, speeds_of(job), tolerance_of(job.exposing)).ladder if before else None
 
 
-def _judged(fired: tuple[Fired, ...], marked: tuple[float, ...], tolerance: SpeedTolerance) -> Speeds:
+def _laid(fired: tuple[Fired, ...], marked: tuple[float, ...], tolerance: SpeedTolerance) -> Speeds:
     if not marked and not fired:
         return Speeds(None, None, ())
-    timed = timed_of(fired)
-    found = ladder(marked, timed, tolerance)
-    told = len({one.marked_s for one in timed}) >= LEAST_RUNGS
-    return Speeds(found, next_speed(found), patterns(timed) if told else ())
+    found = ladder(marked, timed_of(fired), tolerance)
+    return Speeds(found, next_speed(found), ())

@@ -116,12 +116,13 @@ class ExposePage(StationPage):
 
     def close_workers(self) -> None:
         self.speeds.hearing.disarm()
+        self.speeds.answer.close()
         self.shots.runner.close()
         self.traces.runner.close()
 
     @property
     def settled(self) -> bool:
-        return not self.shots.runner.busy and not self.traces.runner.busy
+        return not (self.speeds.answer.busy or self.shots.runner.busy or self.traces.runner.busy)
 
     def turn_view(self) -> None:
         """On the test shots: two pictures beside each other."""

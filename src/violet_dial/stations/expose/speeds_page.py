@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QVBoxLayout, QWidget
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.exposure.said import measured_said, time_said
 from violet_dial.job.document import Job
+from violet_dial.kit.answer import Answer
 from violet_dial.kit.cards import card, labelled, scrolled
 from violet_dial.kit.hearing import Hearing, armed_or_said
 from violet_dial.kit.page import PageContext
@@ -17,10 +18,11 @@ from violet_dial.services.job_shutter import card_channels, speeds_of, works_of
 from violet_dial.services.listening import Taken
 from violet_dial.services.repairs import since_repair
 from violet_dial.stations.expose import acts
-from violet_dial.stations.expose.bench import speeds_judged
+from violet_dial.stations.expose.bench import ladder_of, patterns_of
 from violet_dial.stations.expose.ladder_view import LadderView, LightView
 from violet_dial.stations.expose.speeds_state import SpeedsShown, light_shown, speeds_shown
 
+WORKING = "What is wrong is being weighed…"
 LEAST_FOR_LIGHT = 430  # of height, at usual text
 
 
@@ -37,6 +39,9 @@ class SpeedsPage(QWidget):
         self.elsewhere: Callable[[Taken], None] | None = None  # where a firing goes while another page is in view
         self._last = ""  # what was taken last by the sound card
         self.shown = SpeedsShown("", "", (), (), ())
+        self.answer = Answer(self)
+        self.answer.came.connect(self._draw)
+        self.answer.slow.connect(self._say_working)
         self.hearing = Hearing(self, lambda job: context.sound_card(job, works_of(job), card_channels(job)))
         self.headline = labelled("", "verdict", True)
         self.stands, self.listens = labelled("", "small", True), labelled("", "small", True)
@@ -69,6 +74,7 @@ class SpeedsPage(QWidget):
     def begin(self, job: Job) -> None:
         """Another job at the bench."""
         self.hearing.disarm()
+        self.answer.begin()
         self._job, self._aimed, self._last = None, None, ""
         self.typed.clear()
         self.ladder.begin()
@@ -76,6 +82,10 @@ class SpeedsPage(QWidget):
     def show_job(self, job: Job) -> None:
         """Draw all of it."""
         self.take_job(job)
+        if patterns_of.knows(job):
+            self.answer.stop()
+        else:
+            self.answer.ask(job, lambda task: patterns_of(job))
         self._draw()
 
     def take_job(self, job: Job) -> None:
@@ -85,17 +95,24 @@ class SpeedsPage(QWidget):
         if self._aimed is not None and self._aimed not in speeds_of(job):
             self._aimed = None
 
+    @Slot()
+    def _say_working(self) -> None:
+        self.headline.setText(WORKING)
+
+    @Slot()
     def _draw(self) -> None:
+        """The ladder at once; what is wrong when it was weighed: for a blink, what was said before stays."""
         job = self._job
         if job is None:
             return
         self.shown = shown = speeds_shown(job, self._aimed)
-        self.headline.setText(shown.headline)
         self.stands.setText(shown.stands)
         self.ladder.show_rungs(shown.rungs)
         self._draw_light()
         self._draw_listens()
-        self.shown_changed.emit()
+        if not self.answer.busy:
+            self.headline.setText(self.answer.failure or shown.headline)
+            self.shown_changed.emit()
 
     @Slot()
     def _draw_light(self) -> None:
@@ -133,7 +150,7 @@ class SpeedsPage(QWidget):
         """The speed that the next firing goes to: what was aimed at, else what Next asks for."""
         if self._aimed is not None or self._job is None:
             return self._aimed
-        following = speeds_judged(self._job).next
+        following = ladder_of(self._job).next
         return following.marked_s if following is not None else None
 
     # acts

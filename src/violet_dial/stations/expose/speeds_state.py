@@ -12,7 +12,7 @@ from violet_dial.job.exposing import Fired
 from violet_dial.report.dial import MarkState
 from violet_dial.services.job_shutter import works_of
 from violet_dial.services.repairs import since_repair
-from violet_dial.stations.expose.bench import speeds_judged
+from violet_dial.stations.expose.bench import Speeds, speeds_so_far
 
 SHOWN_WEIGHT, MOST_SHOWN = 0.03, 4  # of a pattern, from which it is listed
 TAPER_U = 0.03  # stops: of a taper as it is kept
@@ -85,8 +85,9 @@ PLACES: dict[str, MarkState] = {
 
 
 def speeds_shown(job: Job, aimed: float | None = None) -> SpeedsShown:
-    """The page as the job stands; ``aimed`` is the mark that was chosen for the next firing, s."""
-    judged = speeds_judged(job)
+    """The page as the job stands; ``aimed`` is the mark that was chosen for the next firing, s. Patterns as far as they
+    were weighed."""
+    judged = speeds_so_far(job)
     if judged.ladder is None:
         return SpeedsShown(NO_SHUTTER, "", (), (), ())
     asked = aimed if aimed is not None else judged.next.marked_s if judged.next is not None else None
@@ -94,11 +95,10 @@ def speeds_shown(job: Job, aimed: float | None = None) -> SpeedsShown:
     works = works_of(job)
     found = [one for one in judged.patterns if one.weight >= SHOWN_WEIGHT][:MOST_SHOWN]
     patterns = tuple(PatternShown(SHORT[one.kind], one.weight, pattern_said(one, works)) for one in found)
-    return SpeedsShown(_headline(job), _stands(job), rungs, patterns, _seen(since_repair(job).fired))
+    return SpeedsShown(_headline(job, judged), _stands(job, judged), rungs, patterns, _seen(since_repair(job).fired))
 
 
-def _headline(job: Job) -> str:
-    judged = speeds_judged(job)
+def _headline(job: Job, judged: Speeds) -> str:
     if judged.ladder is None or not judged.ladder.fired:
         return "Nothing fired yet"
     if judged.patterns:
@@ -112,8 +112,7 @@ def _fired_speeds(job: Job) -> int:
     return len({one.marked_s for one in since_repair(job).fired})
 
 
-def _stands(job: Job) -> str:
-    judged = speeds_judged(job)
+def _stands(job: Job, judged: Speeds) -> str:
     if judged.ladder is None:
         return ""
     rungs = judged.ladder.rungs

@@ -14,7 +14,7 @@ from violet_dial.services.job_shutter import has_shutter
 from violet_dial.services.next import NextAct, Urgency, described
 from violet_dial.services.repairs import since_repair
 from violet_dial.services.station import StationState
-from violet_dial.stations.expose.bench import speeds_judged
+from violet_dial.stations.expose.bench import ladder_of, patterns_of
 from violet_dial.stations.expose.lamps_state import lamps_of
 from violet_dial.stations.expose.shots_state import trim_of
 from violet_dial.stations.expose.table import write_fired, write_shots
@@ -49,7 +49,7 @@ def finding(job: Job) -> str:
     if job.practising.hides:
         return ""
     if exposing.fired:
-        found = speeds_judged(job).patterns
+        found = patterns_of(job)
         if found and found[0].kind == "true":
             return "Speeds as marked"
         return f"Speeds: {headline(found)}" if found else f"{len(since_repair(job).fired)} firings"
@@ -63,7 +63,7 @@ def finding(job: Job) -> str:
 
 def words(job: Job) -> tuple[str, ...]:
     """What search finds this job by: what is wrong with its speeds."""
-    found = speeds_judged(job).patterns if job.exposing.fired else ()
+    found = patterns_of(job) if job.exposing.fired else ()
     return (f"speeds {SHORT[found[0].kind]}",) if found else ()
 
 
@@ -109,7 +109,7 @@ def _look(job: Job) -> NextAct | None:
 
 
 def _fire(job: Job) -> NextAct | None:
-    judged = speeds_judged(job)
+    judged = ladder_of(job)
     if judged.next is None or judged.ladder is None:
         return None
     mark, rung = time_said(judged.next.marked_s), judged.next

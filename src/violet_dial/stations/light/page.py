@@ -11,6 +11,7 @@ from violet_dial.core.quantities import format_grouped, parse_number
 from violet_dial.core.steady.samples import Capture, Function, Measured
 from violet_dial.job.document import Job
 from violet_dial.job.light import Run
+from violet_dial.kit.answer import Answer
 from violet_dial.kit.bar import BarState
 from violet_dial.kit.cards import card, labelled, scrolled
 from violet_dial.kit.form import combo
@@ -36,6 +37,7 @@ from violet_dial.stations.light.state import SUM_TITLE, LightShown, next_of, ref
 from violet_dial.stations.light.sum import explain
 
 DIAL, COLOUR, EYE = range(3)
+WORKING = "The readings are being judged…"
 ROOMY_PERCENT = 125  # larger text leaves the head no room for how the meter is checked; F4 shows it
 
 
@@ -53,6 +55,10 @@ class LightPage(StationPage):
         self._typed = BarUnderstood(BarState(()), None, None)  # what stands in the bar, read once
         self._aimed = ""  # the light that was put in for Next
         self._captured: tuple[str, Capture] | None = None  # a light put in by an instrument, with the text it was
+        self._follows = False  # with the judgement, Next puts in another light
+        self.answer = Answer(self)
+        self.answer.came.connect(self._judged)
+        self.answer.slow.connect(self._say_working)
         self.shown: LightShown | None = None
         self.headline = labelled("", "verdict", True)
         self.reason = labelled("", "quiet", True)
@@ -100,7 +106,8 @@ class LightPage(StationPage):
     # what is shown
 
     def begin(self, job: Job) -> None:
-        self._run, self._now, self._aimed, self._captured = -1, None, "", None
+        self._run, self._now, self._aimed, self._captured, self._follows = -1, None, "", None, False
+        self.answer.begin()
         self.dial.begin()
         self.strip.begin()
         self.colour.begin()
@@ -110,14 +117,45 @@ class LightPage(StationPage):
             self._context.bar.put(key, text)
 
     def show_job(self, job: Job) -> None:
-        """Show the job; a new run comes to the front by itself."""
+        """Show the job, once its readings are judged; a new run comes to the front by itself."""
         before, self._job = self._job, job
         if before is None or before.job_id != job.job_id or len(before.light.runs) != len(job.light.runs):
             self._run = -1
         elif before.light != job.light:
+            self._follows = True
+        self._judge()
+        self.understand()
+
+    def _judge(self) -> None:
+        """Have the run in view and the current one judged, beside the window where that is not known yet; then draw."""
+        job = self._job
+        if job is None:
+            return
+        runs = (job.light.current, self._run_in_view(job))
+        if all(judge_run.knows(job, run) for run in runs):
+            self.answer.stop()
+            self._judged()
+        else:
+            self.answer.ask((job, runs), lambda task: tuple(judge_run(job, run) for run in runs))
+
+    @Slot()
+    def _judged(self) -> None:
+        """All that follows from the judgement: the picture, and the light that is asked for now."""
+        follows, self._follows = self._follows, False
+        if self.answer.failure:
+            self.headline.setText(self.answer.failure)
+            return
+        if follows:
             self._follow_on()
         self.pages.draw()
-        self.understand()
+
+    @Slot()
+    def _say_working(self) -> None:
+        self.headline.setText(WORKING)
+
+    def _run_in_view(self, job: Job) -> Run:
+        runs = job.light.runs
+        return runs[self._run if self._run < len(runs) else -1]
 
     def _draw_colour(self) -> None:
         if self._job is not None:
@@ -130,6 +168,8 @@ class LightPage(StationPage):
     def _follow_on(self) -> None:
         """After an act, or one taken back, the light in the bar is the one that is asked for now."""
         act = next_of(self._job, None) if self._job is not None else None
+        if act is None or act.kind != "read":
+            self._context.bar.put(DIRECTION, "by itself")
         if act is not None:
             self.follow(act)
 
@@ -170,6 +210,8 @@ class LightPage(StationPage):
         if self._job is None or self.shown is None or ev100 == self._now:
             return
         self._now = ev100
+        if self.answer.busy:
+            return
         if self.shown.run != len(self.shown.runs) - 1:
             return
         needle = needle_at(judge_run(self._job, self.shown_run).assessment, ev100)
@@ -194,7 +236,7 @@ class LightPage(StationPage):
     @Slot(int)
     def _choose_run(self, index: int) -> None:
         self._run = index
-        self._draw()
+        self._judge()
 
     def opened(self) -> tuple[str, tuple[Section, ...]] | None:
         if self._job is None:
@@ -262,9 +304,10 @@ class LightPage(StationPage):
 
     @property
     def settled(self) -> bool:
-        return self.eye.looking.settled
+        return not self.answer.busy and self.eye.looking.settled
 
     def close_workers(self) -> None:
+        self.answer.close()
         self.eye.looking.close_workers()
 
     def hands_changed(self, is_free: bool) -> None:
@@ -337,9 +380,6 @@ class LightPage(StationPage):
             return
         self._captured = None
         self._context.bar.put(READING, "")
-        act = next_of(self._job, None)
-        if act is None or act.kind != "read":
-            self._context.bar.put(DIRECTION, "by itself")
         self.understand()
         self.focus_first()
 
