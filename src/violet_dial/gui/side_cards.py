@@ -140,17 +140,21 @@ class LogCard(QFrame):
         self.show_log(self._rows, force=True)
 
     def show_log(self, rows: tuple[LogRow, ...], force: bool = False) -> None:
-        """Show the log; when only new acts came on top, only these are added."""
+        """Show the log; only acts that are new on top, or stand otherwise now, are made anew."""
         added = self._added(rows)
         if not force and added:
             for row in reversed(rows[:added]):
-                self.list.insertItem(0, self._item(row))
+                self.list.insertItem(0, self._dress(QListWidgetItem(), row))
             while self.list.count() > len(rows):
                 self.list.takeItem(self.list.count() - 1)
-        elif force or rows != self._rows:
+        elif [row.version_id for row in rows] == [row.version_id for row in self._rows]:
+            for place, (row, before) in enumerate(zip(rows, self._rows, strict=True)):
+                if force or row != before:
+                    self._dress(self.list.item(place), row)
+        else:
             self.list.clear()
             for row in rows:
-                self.list.addItem(self._item(row))
+                self.list.addItem(self._dress(QListWidgetItem(), row))
             self.list.scrollToTop()
         self._rows = rows
 
@@ -160,8 +164,8 @@ class LogCard(QFrame):
         kept = len(rows) - added
         return added if rows[added:] == self._rows[:kept] else 0
 
-    def _item(self, row: LogRow) -> QListWidgetItem:
-        item = QListWidgetItem(f"{spoken_time(row.kept_at)}   {row.reason}")
+    def _dress(self, item: QListWidgetItem, row: LogRow) -> QListWidgetItem:
+        item.setText(f"{spoken_time(row.kept_at)}   {row.reason}")
         font = self._look.font(13)
         font.setStrikeOut(row.undone)
         item.setFont(font)

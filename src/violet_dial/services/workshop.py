@@ -18,7 +18,7 @@ from typing import TYPE_CHECKING
 
 from violet_dial.core.errors import InvalidInput, StoreError, VioletDialError
 from violet_dial.services.places import is_practice
-from violet_dial.store.records import DELETED, Card, Description, KeptVersion, LogRow, NewVersion
+from violet_dial.store.records import DELETED, Card, Description, LogRow, NewVersion
 from violet_dial.store.workshop_file import WorkshopFile
 
 if TYPE_CHECKING:
@@ -33,6 +33,7 @@ LOG_ROWS_SHOWN = 200
 WASTEBASKET_DAYS = 30
 LONGEST_REASON = 300  # characters of an act's line in the log
 BREATH_S = 0.002  # between jobs read in the background, so that the window is never kept waiting
+MOST_PARSED = 16  # versions in memory: one shares with the next all that did not change
 MOST_VERSIONS_TRIED = 200  # while looking for one that can be read
 _log = logging.getLogger(__name__)
 
@@ -128,8 +129,8 @@ class Workshop:
         self._file = file
         self._stations = stations
         self._clock = clock
-        # the version read or kept last, so that it is not parsed again
-        self._parsed: tuple[Path, int, Job] | None = None
+        # the versions read or kept last, so that none is parsed again on the way back and forth
+        self._parsed: dict[tuple[Path, int], Job] = {}
         # the job on the bench, should the file be lost; not one that was only looked up
         self._at_work: Job | None = None
         self._typed_on: tuple[str, int, Job] | None = None  # the act that grows: its name, version, the job before it
@@ -202,7 +203,7 @@ class Workshop:
         """
         kept = self._file.current(job_id)
         log = self._file.log(job_id, LOG_ROWS_SHOWN)
-        self._at_work = job = self._job_of(kept)
+        self._at_work = job = self._job_of(kept.version_id)
         return JobView(job, kept.version_id, log, kept.parent_id is not None, kept.can_redo, kept.kept_at)
 
     def read(self, job_id: str) -> Job:
@@ -217,16 +218,18 @@ class Workshop:
 
         return job_from_json(self._file.document(self._file.current(job_id).version_id), self._file.blob)
 
-    def _job_of(self, kept: KeptVersion) -> Job:
+    def _job_of(self, version_id: int) -> Job:
         from violet_dial.job.schema import job_from_json
 
-        if self._parsed is None or self._parsed[:2] != (self.path, kept.version_id):
-            self._parsed = (
-                self.path,
-                kept.version_id,
-                job_from_json(self._file.document(kept.version_id), self._file.blob),
-            )
-        return self._parsed[2]
+        job = self._parsed.get((self.path, version_id))
+        return job or self._remember(version_id, job_from_json(self._file.document(version_id), self._file.blob))
+
+    def _remember(self, version_id: int, job: Job) -> Job:
+        self._parsed.pop((self.path, version_id), None)
+        self._parsed[self.path, version_id] = job
+        while len(self._parsed) > MOST_PARSED:
+            del self._parsed[next(iter(self._parsed))]
+        return job
 
     def trouble(self, job_id: str) -> str:
         """Why a job cannot be read, in a sentence; empty when it can."""
@@ -279,7 +282,7 @@ class Workshop:
             The act cannot be done, or what it gives could not be read again; nothing is kept then.
         """
         kept = self._file.current(job_id)
-        before = self._job_of(kept)
+        before = self._job_of(kept.version_id)
         now = self._clock()
         grows = burst and self._typed_on is not None and self._typed_on[:2] == (burst, kept.version_id)
         began = self._typed_on[2] if grows and self._typed_on else before
@@ -289,7 +292,7 @@ class Workshop:
         version = self._version(began, done.job, done.station, done.reason)
         version_id = self._file.keep_anew(version) if grows else self._file.keep(version)
         self._typed_on = (burst, version_id, began)
-        self._parsed, self._at_work = (self.path, version_id, done.job), done.job
+        self._at_work = self._remember(version_id, done.job)
         log = self._file.log(job_id, LOG_ROWS_SHOWN)
         return JobView(done.job, version_id, log, True, False, version.card.kept_at)
 
@@ -312,7 +315,7 @@ class Workshop:
 
         if self.read_only_reason or len(self._file.log(job_id, 2)) != 1:
             return False
-        job = self._job_of(self._file.current(job_id))
+        job = self._job_of(self._file.current(job_id).version_id)
         if job != Job(job_id=job.job_id, number=job.number):
             return False
         self.remove(job_id)
@@ -320,7 +323,8 @@ class Workshop:
 
     def remove(self, job_id: str) -> None:
         """Take a job out of the workshop with all its versions."""
-        self._parsed = self._typed_on = self._at_work = None  # numbers of versions come again
+        self._parsed.clear()  # numbers of versions come again
+        self._typed_on = self._at_work = None
         self._file.remove(job_id)
 
     def shelve(self, job_id: str, shelf: str) -> None:
@@ -356,10 +360,7 @@ class Workshop:
         return self._step(job_id, version_id, self._file.on_line(job_id, version_id))
 
     def _step(self, job_id: str, version_id: int, on_line: bool = True) -> JobView:
-        from violet_dial.job.schema import job_from_json
-
-        job = job_from_json(self._file.document(version_id), self._file.blob)
-        self._parsed = (self.path, version_id, job)
+        job = self._job_of(version_id)
         self._file.step(job_id, version_id, _card_of(job, self._clock()), on_line)
         return self.view(job_id)
 
