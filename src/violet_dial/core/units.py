@@ -45,7 +45,7 @@ def unit_named(text: str) -> Unit | None:
     """The unit a spelling without prefix means; None for none that is known."""
     low = text.strip().lower()
     for unit, spellings in SPELLINGS.items():
-        if low in (one.lower() for one in spellings):
+        if low in (spelling.lower() for spelling in spellings):
             return unit
     return None
 

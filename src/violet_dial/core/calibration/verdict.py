@@ -111,7 +111,7 @@ def _worst(a: Assessment) -> str:
 
 
 def _as_found(a: Assessment) -> Verdict | None:
-    outside = [one for one in a.readings if one.state == "outside"]
+    outside = [reading for reading in a.readings if reading.state == "outside"]
     if all(level.state == "inside" for level in a.levels) and not outside:
         reason = f"Every light is within tolerance; the largest error is {_worst(a)}."
         whole = _range(a.levels[0].ev100, a.levels[-1].ev100)

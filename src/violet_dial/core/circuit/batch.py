@@ -63,7 +63,7 @@ def _groups(system: System, branches: list[tuple[int, int, int]]) -> Groups:
     """The group of each node, the last being ground's."""
 
     count = system.node_count + 1
-    plus, minus = ([one[place] % count for one in branches] for place in (1, 2))
+    plus, minus = ([branch[place] % count for branch in branches] for place in (1, 2))
     _, groups = csgraph.connected_components(
         sparse.coo_array((np.ones(len(plus)), (plus, minus)), shape=(count, count)), directed=False
     )

@@ -119,4 +119,6 @@ def _newton(system: System, x: Array, w: Array, stage: _Stage) -> Array | None:
 
 def _block_outputs(system: System) -> list[int]:
     """Behavioural sources are ramped with the other sources."""
-    return [place for one in system.elements if isinstance(one.figures, Expression) for place in one.outputs]
+    return [
+        place for element in system.elements if isinstance(element.figures, Expression) for place in element.outputs
+    ]

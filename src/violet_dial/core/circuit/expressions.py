@@ -36,7 +36,7 @@ _FUNCTIONS: dict[str, Callable[..., Any]] = {
 }  # fmt: skip
 # In a .param pow and pwr are the other way round, and there is no step; square and whole part are there alone.
 _PARAMETER_FUNCTIONS: dict[str, Callable[..., Any]] = {
-    **{name: one for name, one in _FUNCTIONS.items() if name not in ("u", "uramp")},
+    **{name: function for name, function in _FUNCTIONS.items() if name not in ("u", "uramp")},
     "pow": np.float_power, "pwr": lambda x, y: np.float_power(np.abs(x), y), "sqr": np.square,
     "int": np.trunc, "nint": np.rint,
 }  # fmt: skip

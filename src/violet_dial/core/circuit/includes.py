@@ -32,7 +32,7 @@ def _lines(text: str, beside: Callable[[str], str], taken: list[str], depth: int
         if named is None:
             found.append(line)
             continue
-        name = next(one for one in named.groups() if one)
+        name = next(group for group in named.groups() if group)
         if not re.fullmatch(r"[\w.+ -]+", name) or name.startswith("."):
             raise InvalidInput(f"Line {number}", line.strip(), "the bare name of a file beside the circuit")
         taken.append(name)
@@ -40,6 +40,6 @@ def _lines(text: str, beside: Callable[[str], str], taken: list[str], depth: int
             raise InvalidInput(
                 f"Line {number}", line.strip(), f"at most {MOST_FILES} files, {DEEPEST} within each other"
             )
-        inner = [one for one in _lines(beside(name), beside, taken, depth + 1) if one.strip().lower() != ".end"]
+        inner = [line for line in _lines(beside(name), beside, taken, depth + 1) if line.strip().lower() != ".end"]
         found += [f"* {name}", *inner]
     return found

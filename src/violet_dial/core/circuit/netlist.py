@@ -85,7 +85,7 @@ class Circuit:
 
     @cached_property
     def _by_name(self) -> dict[str, Part]:
-        return {one.name.lower(): one for one in self.parts}
+        return {part.name.lower(): part for part in self.parts}
 
     def note(self, name: str) -> dict[str, str]:
         """What the trade notes of a part or a node; empty when nothing."""

@@ -25,6 +25,6 @@ def in_shares(count: int, most: int, work: Callable[[slice], Found]) -> list[Fou
     shares = [slice(first, last) for first, last in itertools.pairwise(cuts)]
     threads = min(os.cpu_count() or 1, pieces)
     if threads < 2:
-        return [work(one) for one in shares]
+        return [work(share) for share in shares]
     with ThreadPoolExecutor(threads) as pool:
         return list(pool.map(work, shares))

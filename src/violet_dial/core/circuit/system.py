@@ -37,23 +37,25 @@ class Bends:
     """All elements of one circuit at work: diodes together, transistors together, blocks one by one."""
 
     def __init__(self, elements: tuple[Element, ...]) -> None:
-        diodes = [one for one in elements if isinstance(one.figures, Junction)]
-        bipolars = [one for one in elements if isinstance(one.figures, Bipolar)]
-        self.blocks = [(one, one.figures) for one in elements if isinstance(one.figures, Expression)]
-        self.diode_watch = np.array([one.watches[0] for one in diodes], dtype=np.intp)
-        self.diode_out = np.array([one.outputs[0] for one in diodes], dtype=np.intp)
-        junctions = [one.figures for one in diodes if isinstance(one.figures, Junction)]
+        diodes = [element for element in elements if isinstance(element.figures, Junction)]
+        bipolars = [element for element in elements if isinstance(element.figures, Bipolar)]
+        self.blocks = [(element, element.figures) for element in elements if isinstance(element.figures, Expression)]
+        self.diode_watch = np.array([diode.watches[0] for diode in diodes], dtype=np.intp)
+        self.diode_out = np.array([diode.outputs[0] for diode in diodes], dtype=np.intp)
+        junctions = [diode.figures for diode in diodes if isinstance(diode.figures, Junction)]
         self.diode = Junction(
-            np.array([one.saturation_a for one in junctions]),
-            np.array([one.emission_v for one in junctions]),
-            np.array([one.breakdown_v for one in junctions]),
+            np.array([junction.saturation_a for junction in junctions]),
+            np.array([junction.emission_v for junction in junctions]),
+            np.array([junction.breakdown_v for junction in junctions]),
         )
-        self.be, self.bc = (np.array([one.watches[side] for one in bipolars], dtype=np.intp) for side in (0, 1))
+        self.be, self.bc = (np.array([bipolar.watches[side] for bipolar in bipolars], dtype=np.intp) for side in (0, 1))
         self.collector, self.base = (
-            np.array([one.outputs[side] for one in bipolars], dtype=np.intp) for side in (0, 1)
+            np.array([bipolar.outputs[side] for bipolar in bipolars], dtype=np.intp) for side in (0, 1)
         )
         self.bipolar = (
-            together([one.figures for one in bipolars if isinstance(one.figures, Bipolar)]) if bipolars else None
+            together([bipolar.figures for bipolar in bipolars if isinstance(bipolar.figures, Bipolar)])
+            if bipolars
+            else None
         )
 
     def put(self, w: Array, value: Array, slope: Array) -> None:
@@ -123,7 +125,9 @@ class System:
     @cached_property
     def pattern(self) -> tuple[tuple[int, int], ...]:
         """Which output bends with which watched voltage."""
-        return tuple((output, watch) for one in self.elements for output in one.outputs for watch in one.watches)
+        return tuple(
+            (output, watch) for element in self.elements for output in element.outputs for watch in element.watches
+        )
 
     def row(self, name: str) -> int:
         """Row of a node or branch, -1 for ground."""

@@ -124,9 +124,9 @@ def usual_setting(circuit: Circuit) -> Setting:
     for name, switch in switches_of(circuit).items():
         conducting = {contact for contact, _ in switch.contacts if circuit.part(contact).value < 1e6}
         fits = [
-            one
-            for one in switch.positions
-            if {contact for contact, closed in switch.contacts if one in closed} == conducting
+            position
+            for position in switch.positions
+            if {contact for contact, closed in switch.contacts if position in closed} == conducting
         ]
         stands.append((name, fits[0] if fits else switch.positions[-1]))
     return Setting(switches=tuple(sorted(stands)))
@@ -144,7 +144,10 @@ def set_circuit(circuit: Circuit, setting: Setting) -> Circuit:
     stands = dict(usual_setting(circuit).switches) | dict(setting.switches)
     for name, position in stands.items():
         if name not in switches or position not in switches[name].positions:
-            known = "; ".join(f"{one.name.upper()} {'|'.join(one.positions)}" for one in switches.values()) or "none"
+            known = (
+                "; ".join(f"{switch.name.upper()} {'|'.join(switch.positions)}" for switch in switches.values())
+                or "none"
+            )
             raise InvalidInput("Switch", f"{name} {position}", f"a switch and position of this circuit: {known}")
     closed = {contact: stands[name] in where for name, switch in switches.items() for contact, where in switch.contacts}
     lifted = {name.lower() for name in setting.disconnected}

@@ -92,8 +92,8 @@ class _Standing:
         self.parts = toleranced_parts(circuit, self.system)
         size = self.system.size
         self.along = np.zeros((size + 1, len(self.parts)))
-        for place, one in enumerate(self.parts):
-            self.along[:size, place] = one.along
+        for place, part in enumerate(self.parts):
+            self.along[:size, place] = part.along
         half = np.random.default_rng(SEED).standard_normal((draws, len(self.parts)))
         self.deviations = np.concatenate([half, -half])
         self.draws = [_Draw(self, row) for row in self.deviations]
@@ -105,10 +105,10 @@ class _Draw:
     def __init__(self, standing: _Standing, deviations: Array) -> None:
         parts = standing.parts
         self.base = Base(solvable(drawn(standing.stands, parts, deviations)))
-        factor = np.exp(np.array([one.share for one in parts]) * deviations) if parts else np.ones(0)
+        factor = np.exp(np.array([part.share for part in parts]) * deviations) if parts else np.ones(0)
         # A part at fault has the figure of its fault, whatever a healthy one would have been off.
-        self.siemens = np.array([one.siemens for one in parts]) * (1.0 - 1.0 / factor)
-        is_source = np.array([not one.siemens and one.output < 0 for one in parts], dtype=bool)
+        self.siemens = np.array([part.siemens for part in parts]) * (1.0 - 1.0 / factor)
+        is_source = np.array([not part.siemens and part.output < 0 for part in parts], dtype=bool)
         self.source = np.where(is_source, 1.0 - factor, 0.0)
 
     def changed(self, standing: _Standing, one: HypothesisVariants) -> Variants:
@@ -294,24 +294,24 @@ class Block:
     @property
     def solved(self) -> Array:
         """Where a solution was found, (h,)."""
-        return self._spread([one.solved for one in self.groups])
+        return self._spread([group.solved for group in self.groups])
 
     def across(self, plus: str, minus: str) -> Array:
         """Volts between two points with nothing connected, (h,)."""
         found = []
-        for one in self.groups:
-            a, b = (self._row(one.standing.system, name) for name in (plus, minus))
-            found.append(one.x[:, a] - one.x[:, b])
+        for group in self.groups:
+            a, b = (self._row(group.standing.system, name) for name in (plus, minus))
+            found.append(group.x[:, a] - group.x[:, b])
         return self._spread(found)
 
     def driven_ohm(self, looks: list[Look]) -> Array:
         """What an ohmmeter shows that drives up to half a volt: junctions between its points may carry current then, (h, l).
         Meters differ here: some drive a few hundredths of a volt, and see nothing of junctions."""
         found = []
-        for one in self.groups:
-            rows = self._rows(one.standing.system, looks)
-            few = len(one.x) * len(looks) <= MOST_DRIVEN
-            found.append(_driven(one, rows, self.task) if few else _driven_as_the_first(one, rows, self.task))
+        for group in self.groups:
+            rows = self._rows(group.standing.system, looks)
+            few = len(group.x) * len(looks) <= MOST_DRIVEN
+            found.append(_driven(group, rows, self.task) if few else _driven_as_the_first(group, rows, self.task))
         return self._spread(found)
 
     def see(self, looks: list[Look], meter_ohm: float = 0.0) -> BlockReadings:
@@ -323,10 +323,10 @@ class Block:
             The circuit, as it stands, has no such point.
         """
         found = []
-        for one in self.groups:
-            rows = self._rows(one.standing.system, looks)
-            seen = one.see(rows)
-            found.append(_metered(one, rows, seen, meter_ohm, self.task) if meter_ohm else seen)
+        for group in self.groups:
+            rows = self._rows(group.standing.system, looks)
+            seen = group.see(rows)
+            found.append(_metered(group, rows, seen, meter_ohm, self.task) if meter_ohm else seen)
         return _together(found).part(self.order).part(self.index)
 
     def transfer_ohm(self, driven: Look, seen: Look) -> float:
@@ -341,9 +341,9 @@ class Block:
     def element_values(self, name: str) -> Array:
         """Current of a diode or into a collector, A, (h,)."""
         found = []
-        for one in self.groups:
-            element = next(each for each in one.standing.system.elements if each.part.name.lower() == name.lower())
-            found.append(one.value[:, element.outputs[0]])
+        for group in self.groups:
+            element = next(each for each in group.standing.system.elements if each.part.name.lower() == name.lower())
+            found.append(group.value[:, element.outputs[0]])
         return self._spread(found)
 
 

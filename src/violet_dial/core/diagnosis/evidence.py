@@ -174,7 +174,7 @@ def time_evidence(circuit: Circuit, time_s: float, now: Setting, position: str =
         No switch has such a position, or nothing in the circuit times.
     """
     if position:
-        named = [name for name, one in switches_of(circuit).items() if position.lower() in one.positions]
+        named = [name for name, switch in switches_of(circuit).items() if position.lower() in switch.positions]
         if not named:
             raise InvalidInput(
                 "Time", f"at {position}", "a position of a switch of this circuit; or time 41 ms, as it stands"
@@ -198,7 +198,7 @@ def _clocked(circuit: Circuit, line: str, now: Setting) -> Evidence | None:
 
 def _words_here(circuit: Circuit) -> str:
     """Switches, points and parts by the words they are known by, as many as one reads."""
-    switches = [f"{name.upper()} {'|'.join(one.positions)}" for name, one in switches_of(circuit).items()]
+    switches = [f"{name.upper()} {'|'.join(switch.positions)}" for name, switch in switches_of(circuit).items()]
     points = [spoken for spoken in circuit.nodes if spoken != "0"][:MOST_NAMED]
     parts = words_known(circuit, tuple(part.name for part in circuit.parts))[:MOST_NAMED]
     return "; ".join(", ".join(one) for one in (switches, points, parts) if one)

@@ -75,7 +75,7 @@ def nearer(
     plain, other = both
     names = [part.name for part in circuit.parts if has_tolerance(circuit, part)]
     moved = {name for name, far in zip(names, np.abs(around) > TOUCHED, strict=True) if far}
-    sound = np.array([not moved & {fault.part for fault in one.faults} for one in hypotheses])
+    sound = np.array([not moved & {fault.part for fault in hypothesis.faults} for hypothesis in hypotheses])
     off = (np.square(each.spread.mean[:, :-2]).sum(axis=1) for each in both)
     taken = sound & (next(off) > next(off))
     column = taken[:, None]

@@ -58,7 +58,10 @@ def evidence_said(circuit: Circuit, evidence: Evidence) -> str:
 
 def suspect_words(circuit: Circuit, suspect: Suspect) -> str:
     """A suspect as spoken of: ``plus clip: high resistance, about 46 kΩ``."""
-    said = [f"{short_words(circuit, one.part)}: {one.words.removeprefix(one.part).strip()}" for one in suspect.faults]
+    said = [
+        f"{short_words(circuit, fault.part)}: {fault.words.removeprefix(fault.part).strip()}"
+        for fault in suspect.faults
+    ]
     return ", with ".join(said)
 
 
@@ -72,8 +75,8 @@ class Explainer:
 
     def __init__(self, diagnosis: Diagnosis, suspects: tuple[Suspect, ...]) -> None:
         self.diagnosis, self.case = diagnosis, diagnosis.case
-        self._place = {one.name: place for place, one in enumerate(suspects, start=1)}
-        held = (HEALTHY, *(replace(diagnosis.hypotheses[one.place], faults=one.faults) for one in suspects))
+        self._place = {suspect.name: place for place, suspect in enumerate(suspects, start=1)}
+        held = (HEALTHY, *(replace(diagnosis.hypotheses[suspect.place], faults=suspect.faults) for suspect in suspects))
         self._predictor = Predictor(self.case.circuit, held, self.case.meter, draws=0)
 
     def reasons(self, suspect: Suspect) -> Reasons:
@@ -93,7 +96,7 @@ class Explainer:
                 pro.append(needed or f"{words}: a healthy one shows {there}, this fault {here}")
             elif away > CONTRADICTS:
                 con.append(f"{words}: this fault would show {here}")
-        pro += [_found_near(self.case, one) for one in suspect.faults if _found_near(self.case, one)]
+        pro += [_found_near(self.case, fault) for fault in suspect.faults if _found_near(self.case, fault)]
         return Reasons(tuple(pro), tuple(con))
 
     def _shown(self, evidence: Evidence, mean: float) -> str:
@@ -127,8 +130,16 @@ class Explainer:
 
     def _beforehand(self, suspect: Suspect) -> float:
         """How likely beforehand beside no fault, over all figures."""
-        healthy = next(one.log_prior for one in self.diagnosis.hypotheses if not one.faults and one.law == "plain")
-        return sum(math.exp(one.log_prior - healthy) for one in self.diagnosis.hypotheses if one.name == suspect.name)
+        healthy = next(
+            hypothesis.log_prior
+            for hypothesis in self.diagnosis.hypotheses
+            if not hypothesis.faults and hypothesis.law == "plain"
+        )
+        return sum(
+            math.exp(hypothesis.log_prior - healthy)
+            for hypothesis in self.diagnosis.hypotheses
+            if hypothesis.name == suspect.name
+        )
 
     def _line(self, evidence: Evidence, place: int) -> str:
         """One reading: what this fault says of it, what blurs that, and the density beside a healthy device's."""
@@ -200,7 +211,7 @@ def differences(case: Case) -> tuple[Difference, ...]:
     -------
     differences on the scale readings are judged on: volt, ampere, share, log10 of ohm and farad
     """
-    sisters = {identity(one): one for one in case.sisters}
+    sisters = {identity(sister): sister for sister in case.sisters}
     pairs = [(one, sisters[identity(one)]) for one in case.now if not one.sister and identity(one) in sisters]
     if not pairs:
         return ()

@@ -32,7 +32,7 @@ def extended_of(circuit: Circuit, belief: Priors, unlisted_log_prior: float) -> 
     belief : what raises chances beforehand
     unlisted_log_prior : chance beforehand of what is on no list, nat
     """
-    found = _shared([(one, 0.0, 1.0) for one in _bridges(circuit)], unlisted_log_prior + math.log(BRIDGES))
+    found = _shared([(bridge, 0.0, 1.0) for bridge in _bridges(circuit)], unlisted_log_prior + math.log(BRIDGES))
     loose = [part.name for part in circuit.parts if kind_of(circuit, part) in LOOSE]
     listed = {fault.name for fault, _ in faults_of(circuit)}
     states = [
@@ -84,8 +84,8 @@ def rare_of(circuit: Circuit, unlisted_log_prior: float) -> tuple[Hypothesis, ..
     if len(circuit.nodes) > FEW_POINTS:
         return tuple(wrong)
     leaks = [
-        (replace(one, figure=rung.figure, mode=f"{one.mode} leakily"), rung.span, rung.share)
-        for one in _bridges(circuit) for rung in ladder("", 1.0, 50.0, 200e3, 2.0)
+        (replace(bridge, figure=rung.figure, mode=f"{bridge.mode} leakily"), rung.span, rung.share)
+        for bridge in _bridges(circuit) for rung in ladder("", 1.0, 50.0, 200e3, 2.0)
     ]  # fmt: skip
     return (*wrong, *_shared(leaks, unlisted_log_prior + math.log(LEAKS)))
 
@@ -102,11 +102,13 @@ def neighbours(circuit: Circuit) -> Iterator[tuple[str, str]]:
     at = {node: {circuit.note(p.name).get("place", "") for p in circuit.at(node)} - {""} for node in nodes}
     beside = {node: {other for part in circuit.at(node) for other in part.nodes} for node in nodes}
     points = [GROUND, *(node for node in nodes if node not in inner)]
-    for place, one in enumerate(points):
+    for place, point in enumerate(points):
         for other in points[place + 1 :]:
-            near = len(points) <= FEW_POINTS or one in beside[other] or (one != GROUND and bool(at[one] & at[other]))
-            if near and frozenset((one, other)) not in joined:
-                yield (other, one) if one == GROUND else (one, other)
+            near = (
+                len(points) <= FEW_POINTS or point in beside[other] or (point != GROUND and bool(at[point] & at[other]))
+            )
+            if near and frozenset((point, other)) not in joined:
+                yield (other, point) if point == GROUND else (point, other)
 
 
 def _exchanged(circuit: Circuit) -> Iterator[tuple[Fault, float, float]]:
@@ -114,11 +116,11 @@ def _exchanged(circuit: Circuit) -> Iterator[tuple[Fault, float, float]]:
     wires = [
         part for part in circuit.parts if part.letter == "R" and kind_of(circuit, part) in ("wire", "flex", "connector")
     ]
-    for place, one in enumerate(wires):
+    for place, wire in enumerate(wires):
         for other in wires[place + 1 :]:
-            same = circuit.note(one.name).get("place", "") == circuit.note(other.name).get("place", "")
-            if (same or len(wires) <= 6) and not set(one.nodes) & set(other.nodes):
-                yield Fault(one.name, f"exchanged with {other.name}", to_node=other.name), 0.0, 1.0
+            same = circuit.note(wire.name).get("place", "") == circuit.note(other.name).get("place", "")
+            if (same or len(wires) <= 6) and not set(wire.nodes) & set(other.nodes):
+                yield Fault(wire.name, f"exchanged with {other.name}", to_node=other.name), 0.0, 1.0
 
 
 def _fitted_wrong(circuit: Circuit) -> Iterator[tuple[Fault, float, float]]:

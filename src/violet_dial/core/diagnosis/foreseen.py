@@ -44,7 +44,7 @@ class Foreseen:
         InvalidInput
             As `Predictor.all_of`.
         """
-        keys = [_key(one) for one in hypotheses]
+        keys = [_key(hypothesis) for hypothesis in hypotheses]
         self._take_in(hypotheses, keys)
         parts, order = [], []
         for piece in self._pieces:
@@ -61,7 +61,7 @@ class Foreseen:
         if not self._pieces and self._singles:
             self._add(self._singles)
         known = {key for piece in self._pieces for key in piece.places}
-        new = [one for one, key in zip(hypotheses, keys, strict=True) if key not in known]
+        new = [hypothesis for hypothesis, key in zip(hypotheses, keys, strict=True) if key not in known]
         if new and len(self._pieces) >= MOST_PIECES:
             self._pieces = []
             self._take_in(hypotheses, keys)
@@ -69,7 +69,7 @@ class Foreseen:
             self._add((HEALTHY, *new))
 
     def _add(self, hypotheses: tuple[Hypothesis, ...]) -> None:
-        places = {_key(one): n for n, one in enumerate(hypotheses)}
+        places = {_key(hypothesis): n for n, hypothesis in enumerate(hypotheses)}
         self._pieces.append(_Piece(places, Predictor(self.circuit, hypotheses, self.meter, draws=0)))
 
 

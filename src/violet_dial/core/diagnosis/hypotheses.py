@@ -84,9 +84,9 @@ def pair_of(one: Hypothesis, two: Hypothesis) -> Hypothesis | None:
 def named(singles: Iterable[Hypothesis]) -> dict[str, list[Hypothesis]]:
     """Single faults by name, each by rising figure."""
     rungs: dict[str, list[Hypothesis]] = {}
-    for one in singles:
-        if len(one.faults) == 1:
-            rungs.setdefault(one.name, []).append(one)
+    for single in singles:
+        if len(single.faults) == 1:
+            rungs.setdefault(single.name, []).append(single)
     return {name: sorted(several, key=lambda each: each.faults[0].figure) for name, several in rungs.items()}
 
 

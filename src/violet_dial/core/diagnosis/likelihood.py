@@ -140,9 +140,9 @@ def begin(hypotheses: tuple[Hypothesis, ...], width: int, sisters: "Sisters | No
         spread = Spread(
             np.tile(sisters.mean, (count, 1)), tuple(one[None, :] for one in sisters.known), sisters.stretch
         )
-    laws = np.array([LAWS.index(one.law) for one in hypotheses])
-    healthy = next(n for n, one in enumerate(hypotheses) if not one.faults and one.law == "plain")
-    prior = np.array([one.log_prior for one in hypotheses])
+    laws = np.array([LAWS.index(hypothesis.law) for hypothesis in hypotheses])
+    healthy = next(n for n, hypothesis in enumerate(hypotheses) if not hypothesis.faults and hypothesis.law == "plain")
+    prior = np.array([hypothesis.log_prior for hypothesis in hypotheses])
     weight = np.tile(np.log(WRONG_PRIOR), (count, 1))
     return LikelihoodTrace(prior, weight, spread, np.zeros(count), laws, healthy)
 
@@ -251,12 +251,12 @@ def sisters_of(predictor: Predictor, readings: list[Evidence]) -> Sisters:
 def _sisters(predictor: Predictor, readings: list[Evidence], stretch: float) -> tuple[Spread, float]:
     """What is shared after the sisters' readings, and the log density of these."""
     spread, density = Spread(np.zeros((1, predictor.toleranced + 2))), 0.0
-    for one in readings:
-        plain = predictor.of(one)
-        own = np.sqrt(np.square(own_sigma(one, plain)) + (1.0 - COMMON) * np.square(plain.load).sum(axis=1))
+    for reading in readings:
+        plain = predictor.of(reading)
+        own = np.sqrt(np.square(own_sigma(reading, plain)) + (1.0 - COMMON) * np.square(plain.load).sum(axis=1))
         shared = replace(plain, load=plain.load * math.sqrt(COMMON) * stretch)
         mean, variance, moves = spread.conditioned(shared, own)
-        fit = fit_of(law_of(predictor.circuit, one), scale_value(one), mean, variance)
+        fit = fit_of(law_of(predictor.circuit, reading), scale_value(reading), mean, variance)
         gained = moves * (fit.step / variance)[:, None]
         known = moves * np.sqrt((1.0 - fit.keep) / variance)[:, None]
         spread = Spread(spread.mean + gained, (*spread.known, known))

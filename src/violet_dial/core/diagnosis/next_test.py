@@ -93,7 +93,7 @@ def rank_tests(diagnosis: Diagnosis, now: Setting, reach: Reach, task: Task | No
     spread = diagnosis.spread.part(likely)
     weight = diagnosis.probability[likely]
     weight = weight / weight.sum()
-    names = [one.name for one in hypotheses]
+    names = [hypothesis.name for hypothesis in hypotheses]
     kernel = _Kernel(weight, names)
     found: list[tuple[Test, Array, Array]] = []
     apart = np.zeros((len(likely), len(likely)))
@@ -116,7 +116,7 @@ def rank_tests(diagnosis: Diagnosis, now: Setting, reach: Reach, task: Task | No
             found.append((test, mean, sigma))
     by_bits = reach.prefer == "fewest tests"
     found.sort(key=lambda one: A_MINUTE * one[0].minutes - one[0].bits if by_bits else -one[0].worth)
-    healthy = next(n for n, one in enumerate(hypotheses) if not one.faults and one.law == "plain")
+    healthy = next(n for n, hypothesis in enumerate(hypotheses) if not hypothesis.faults and hypothesis.law == "plain")
     groups = _groups(names, weight, apart)
     settled, chance = _settled(diagnosis, groups)
     tests = () if settled else tuple(
@@ -128,7 +128,7 @@ def rank_tests(diagnosis: Diagnosis, now: Setting, reach: Reach, task: Task | No
 def _settled(diagnosis: Diagnosis, groups: tuple[tuple[str, ...], ...]) -> tuple[tuple[str, ...], float]:
     """ "No fault", with what cannot be told from it, where it has won: nothing more is asked then."""
     group = next((one for one in groups if "no fault" in one), ("no fault",))
-    chance = diagnosis.healthy + sum(one.probability for one in diagnosis.suspects if one.name in group)
+    chance = diagnosis.healthy + sum(suspect.probability for suspect in diagnosis.suspects if suspect.name in group)
     won = chance >= SURE and not diagnosis.fitting.is_bad and len(diagnosis.case.now) > 0
     return (group, chance) if won else ((), 0.0)
 
@@ -162,7 +162,9 @@ def _likely(diagnosis: Diagnosis) -> list[int]:
         if diagnosis.probability[n] > least[min(len(diagnosis.hypotheses[n].faults), 2)]
         and diagnosis.hypotheses[n].law != "unlisted"
     ]  # fmt: skip
-    healthy = next(n for n, one in enumerate(diagnosis.hypotheses) if not one.faults and one.law == "plain")
+    healthy = next(
+        n for n, hypothesis in enumerate(diagnosis.hypotheses) if not hypothesis.faults and hypothesis.law == "plain"
+    )
     return kept if healthy in kept else [*kept, healthy]
 
 
@@ -171,7 +173,7 @@ class _Kernel:
 
     def __init__(self, weight: Array, names: list[str]) -> None:
         self.weight = weight
-        same = np.array([[one == other for other in names] for one in names])
+        same = np.array([[name == other for other in names] for name in names])
         self.within = np.where(same, weight, 0.0)
         self.within = self.within / self.within.sum(axis=1, keepdims=True)
 

@@ -33,16 +33,18 @@ def leaders_of(singles: tuple[Hypothesis, ...], log_total: Array) -> list[str]:
     log_total : log chance of each after the evidence, shape (h,)
     """
     best: dict[str, float] = {}
-    for one, total in zip(singles, log_total.tolist(), strict=True):
-        if len(one.faults) == 1 and one.law == "plain":
-            best[one.name] = max(best.get(one.name, -np.inf), total)
+    for single, total in zip(singles, log_total.tolist(), strict=True):
+        if len(single.faults) == 1 and single.law == "plain":
+            best[single.name] = max(best.get(single.name, -np.inf), total)
     return sorted(best, key=lambda name: -best[name])[:LEADING]
 
 
 def pairable(circuit: Circuit, singles: tuple[Hypothesis, ...]) -> tuple[Hypothesis, ...]:
     """Single faults that may be held beside another: those that need the circuit built anew cost too much."""
     return tuple(
-        one for one in singles if one.law == "plain" and all(rebuilt(circuit, each) is None for each in one.faults)
+        single
+        for single in singles
+        if single.law == "plain" and all(rebuilt(circuit, each) is None for each in single.faults)
     )
 
 

@@ -221,8 +221,8 @@ class Diagnostician:
             repaired = {repair.fault.part for repair in case.repairs}
             less = math.log(REPAIRED_FACTOR)
             every = tuple(
-                replace(one, log_prior=one.log_prior + less * any(f.part in repaired for f in one.faults))
-                for one in singles_of(case.circuit, case.belief)
+                replace(single, log_prior=single.log_prior + less * any(f.part in repaired for f in single.faults))
+                for single in singles_of(case.circuit, case.belief)
             )
             large = count >= LARGE
             anew = [large and any(rebuilt(case.circuit, f) is not None for f in one.faults) for one in every]
@@ -239,15 +239,23 @@ class Diagnostician:
     ) -> Predictor:
         """Predictor for an epoch ``behind`` repairs ago: the faults put right since are still there."""
         still = tuple(repair.fault for repair in case.repairs[len(case.repairs) - behind :]) if behind else ()
-        whose: object = case.belief if kind == "singles" else tuple(one.faults for one in hypotheses)
+        whose: object = case.belief if kind == "singles" else tuple(hypothesis.faults for hypothesis in hypotheses)
         kind = kind if around is None else f"{kind} around"
         key = (kind, case.circuit.text, case.meter, still, whose, None if around is None else around.tobytes())
         if key not in self._predictors:
-            for old in [one for one in self._predictors if one[0] == kind != "singles" and one[3] == still]:
+            for old in [
+                predictor
+                for predictor in self._predictors
+                if predictor[0] == kind != "singles" and predictor[3] == still
+            ]:
                 del self._predictors[old]
             if len(self._predictors) > MOST_PREDICTORS:
                 self._predictors.pop(next(iter(self._predictors)))
-            held = tuple(replace(one, faults=_joined(one.faults, still)) for one in hypotheses) if still else hypotheses
+            held = (
+                tuple(replace(hypothesis, faults=_joined(hypothesis.faults, still)) for hypothesis in hypotheses)
+                if still
+                else hypotheses
+            )
             draws = DRAWS if kind in ("singles", "few") else 0
             self._predictors[key] = Predictor(case.circuit, held, case.meter, draws, around)
         return self._predictors[key]
@@ -263,7 +271,7 @@ class Diagnostician:
         for behind in range(len(case.epochs) - 1, -1, -1):
             predictor = self._predictor(case, hypotheses, behind, kind, around)
             followed = replace(followed, doubts=(), misfit=np.zeros(len(hypotheses)), counted=0)
-            asks = [one for one in case.epochs[len(case.epochs) - 1 - behind] if not one.sister]
+            asks = [epoch for epoch in case.epochs[len(case.epochs) - 1 - behind] if not epoch.sister]
             predictor.all_of(asks, task)
             for evidence in asks:
                 task.check()
@@ -365,13 +373,14 @@ def _gathered(
     followed, probability = chosen(followed, kept), probability[kept] / probability[kept].sum()
     hypotheses = tuple(hypotheses[n] for n in kept)
     suspects = _suspects(hypotheses, probability, followed)
-    named = np.array([one.probability for one in suspects])
+    named = np.array([suspect.probability for suspect in suspects])
     entropy = float(-(named * np.log2(np.maximum(named, 1e-300))).sum())
-    chance = {one.name: one.probability for one in suspects}
+    chance = {suspect.name: suspect.probability for suspect in suspects}
     odd = tuple(one for one, wrong in followed.doubts if float((probability * wrong).sum()) > 0.5)
-    leader = next((one for one in suspects if one.name != UNLISTED), suspects[0])
+    leader = next((suspect for suspect in suspects if suspect.name != UNLISTED), suspects[0])
     return Diagnosis(
-        case, hypotheses, probability, tuple(one for one in suspects if one.faults)[:SHOWN], chance.get("no fault", 0.0),
+        case, hypotheses, probability, tuple(suspect for suspect in suspects if suspect.faults)[:SHOWN],
+        chance.get("no fault", 0.0),
         chance.get(UNLISTED, 0.0), _fitting(hypotheses, followed, leader.place), odd, entropy, followed.spread, *more,
     )  # fmt: skip
 

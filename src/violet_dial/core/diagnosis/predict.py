@@ -253,7 +253,7 @@ class Predictor:
         if part.letter == "R":
             own = self._siemens(block, part)
         elif part.letter == "D":
-            junction = next(one.figures for one in block.system.elements if one.part.name == part.name)
+            junction = next(element.figures for element in block.system.elements if element.part.name == part.name)
             assert isinstance(junction, Junction)
             own = np.abs(block.element_values(key)) / junction.emission_v
         else:  # collectors and current sources do not mind what is in series
@@ -278,8 +278,8 @@ class Predictor:
         for mode, factor in (("stuck pointer", 0.0), ("leads exchanged", -1.0)):
             hit = [
                 n
-                for n, one in enumerate(self.hypotheses)
-                if any(f.part == part.name and f.mode == mode for f in one.faults)
+                for n, hypothesis in enumerate(self.hypotheses)
+                if any(f.part == part.name and f.mode == mode for f in hypothesis.faults)
             ]
             through[hit], load[hit], bend[hit] = through[hit] * factor, load[hit] * factor, bend[hit] * abs(factor)
         sigma = (
@@ -308,13 +308,13 @@ class Predictor:
         through, load = siemens * seen.value[:, 0], siemens[:, None] * seen.load[:, 0]
         place = next((n for n, one in enumerate(block.parts) if one.part.name == part.name), None)
         if place is not None:
-            sound = [not any(fault.part == part.name for fault in one.faults) for one in self.hypotheses]
+            sound = [not any(fault.part == part.name for fault in hypothesis.faults) for hypothesis in self.hypotheses]
             load[:, place] -= np.where(sound, block.parts[place].share * through, 0.0)
         return through, load, siemens * seen.bend[:, 0]
 
     def _through_diode(self, block: Block, part: Part, through: Array) -> tuple[Array, Array, Array]:
         """Through a junction: what its neighbours do to the voltage across it, by its slope."""
-        junction = next(one.figures for one in block.system.elements if one.part.name == part.name)
+        junction = next(element.figures for element in block.system.elements if element.part.name == part.name)
         assert isinstance(junction, Junction)
         anode = f"{part.name.lower()}#" if f"{part.name.lower()}#" in block.system.index else part.nodes[0]
         seen = block.see([(anode, part.nodes[1])])
@@ -332,7 +332,7 @@ class Predictor:
             for fault in hypothesis.faults:
                 if fault.part == part.name:
                     changes = changes_of(block.circuit, fault, block.setting)
-                    siemens[place] += sum(one.siemens for one in changes if one.own == part.name)
+                    siemens[place] += sum(change.siemens for change in changes if change.own == part.name)
         return siemens
 
     def _recorded(self, ask: Evidence) -> Prediction:

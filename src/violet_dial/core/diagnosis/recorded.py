@@ -34,7 +34,7 @@ NO_TIME_U = 0.5
 def held_at(circuit: Circuit, capacitor: Part, volts: float) -> Circuit:
     """The circuit with its timing capacitor held at so many volts."""
     return circuit.with_parts(
-        tuple(replace(one, letter="V", value=volts) if one is capacitor else one for one in circuit.parts)
+        tuple(replace(part, letter="V", value=volts) if part is capacitor else part for part in circuit.parts)
     )
 
 
@@ -88,8 +88,8 @@ def times(
 def farads_of(capacitor: Part, hypotheses: tuple[Hypothesis, ...]) -> Array:
     """What the timing capacitor is under each hypothesis."""
     found = np.full(len(hypotheses), capacitor.value)
-    for place, one in enumerate(hypotheses):
-        for fault in one.faults:
+    for place, hypothesis in enumerate(hypotheses):
+        for fault in hypothesis.faults:
             if fault.part == capacitor.name and fault.mode.startswith("open"):
                 found[place] *= 1e-3
             elif fault.part == capacitor.name and fault.mode in ("too high", "too low"):
@@ -100,8 +100,11 @@ def farads_of(capacitor: Part, hypotheses: tuple[Hypothesis, ...]) -> Array:
 def without_value(capacitor: Part, hypotheses: tuple[Hypothesis, ...]) -> tuple[Hypothesis, ...]:
     """The hypotheses without what changes nothing but the capacitor's own value: while it is held that is of no account."""
     return tuple(
-        replace(one, faults=tuple(f for f in one.faults if f.part != capacitor.name or f.mode in ("leaky", "short")))
-        for one in hypotheses
+        replace(
+            hypothesis,
+            faults=tuple(f for f in hypothesis.faults if f.part != capacitor.name or f.mode in ("leaky", "short")),
+        )
+        for hypothesis in hypotheses
     )
 
 
@@ -115,12 +118,12 @@ TOO_SMALL = 0.25  # of its value, below which a capacitor no longer steadies
 def regulated(circuit: Circuit, node: str) -> tuple[str, ...]:
     """The capacitors that steady a point, where a regulator feeds it; none where none does."""
     group = _group(circuit, node)
-    if not any(kind_of(circuit, one) == "regulator" and one.nodes[0] in group for one in circuit.parts):
+    if not any(kind_of(circuit, part) == "regulator" and part.nodes[0] in group for part in circuit.parts):
         return ()
     return tuple(
-        one.name
-        for one in circuit.parts
-        if one.letter == "C" and GROUND in one.nodes and group & {*one.nodes} - {GROUND}
+        part.name
+        for part in circuit.parts
+        if part.letter == "C" and GROUND in part.nodes and group & {*part.nodes} - {GROUND}
     )
 
 
@@ -144,11 +147,11 @@ def ripple(capacitors: tuple[str, ...], hypotheses: tuple[Hypothesis, ...], leve
     level : V at the point under each, shape (h,)
     """
     mean, sigma = np.zeros(len(hypotheses)), np.full(len(hypotheses), STILL_U)
-    for place, one in enumerate(hypotheses):
+    for place, hypothesis in enumerate(hypotheses):
         gone = any(
             fault.part in capacitors
             and (fault.mode.startswith("open") or (fault.mode == "too low" and fault.figure <= TOO_SMALL))
-            for fault in one.faults
+            for fault in hypothesis.faults
         )
         if gone:
             mean[place] = SWINGS * abs(level[place])
@@ -233,7 +236,7 @@ def _largest_load(predictor: "Predictor", ask: Evidence) -> str:
     """What draws most in a sound device as it stands; empty where nothing does."""
     circuit = predictor.circuit
     sound = type(predictor)(circuit, (Hypothesis((), 0.0),), predictor.meter, draws=0)
-    loads = [one.name for one in circuit.parts if kind_of(circuit, one) in LOADS and one.letter in "RD"]
+    loads = [part.name for part in circuit.parts if kind_of(circuit, part) in LOADS and part.letter in "RD"]
     drawn = {
         name: abs(float(sound.through(name, ask.setting)[0])) for name in loads if name not in ask.setting.disconnected
     }
@@ -254,8 +257,8 @@ def wakes(predictor: "Predictor", ask: Evidence) -> Found:
     held = {one.name for one in circuit.parts if one.letter == "R" and GROUND in one.nodes and bases & {*one.nodes}}
     parts = {one.name: one for one in circuit.parts}
     mean = np.zeros(len(predictor.hypotheses))
-    for place, one in enumerate(predictor.hypotheses):
-        for fault in one.faults:
+    for place, hypothesis in enumerate(predictor.hypotheses):
+        for fault in hypothesis.faults:
             part = parts.get(fault.part)
             if part is None:  # a bridge between points
                 continue
@@ -280,7 +283,7 @@ def stays_open(predictor: "Predictor", ask: Evidence) -> Found:
         lambda volts: bool(_held(predictor, capacitor, volts, sound).look(magnet, setting).mean[0] >= 1.0), most
     )
     several = without_value(capacitor, predictor.hypotheses)
-    held = [_held(predictor, capacitor, float(one), several) for one in STEPS * exact]
+    held = [_held(predictor, capacitor, float(step), several) for step in STEPS * exact]
     into = np.stack([one.through(capacitor.name, setting) for one in held])
     holds = np.stack([one.look(magnet, setting).mean >= 1.0 for one in held])
     mean, sigma = times(farads_of(capacitor, predictor.hypotheses), STEPS * exact, into, holds, exact)

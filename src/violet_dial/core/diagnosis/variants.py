@@ -83,10 +83,10 @@ def roles_of(circuit: Circuit, hypotheses: tuple[Hypothesis, ...], setting: Sett
     roles = [_joined([])]  # nothing changed is always among them
     index = np.empty(len(hypotheses), dtype=np.intp)
     known: dict[tuple[Fault, float], _Role] = {}
-    for place, one in enumerate(hypotheses):
+    for place, hypothesis in enumerate(hypotheses):
         several = []
-        for slot, fault in enumerate(one.faults):
-            span = one.spans[slot] if slot < len(one.spans) else 0.0
+        for slot, fault in enumerate(hypothesis.faults):
+            span = hypothesis.spans[slot] if slot < len(hypothesis.spans) else 0.0
             if (fault, span) not in known:
                 known[fault, span] = _role(circuit, fault, span, setting)
             several.append(known[fault, span])
@@ -133,7 +133,7 @@ def make_variants(system: System, stands: Circuit, roles: list[_Role], parts: li
     parts : names of those with a tolerance
     """
     count = len(roles)
-    width = max([1, *(sum(2 if one.series_ohm else 1 for one in role.changes) for role in roles)])
+    width = max([1, *(sum(2 if change.series_ohm else 1 for change in role.changes) for role in roles)])
     plus, minus, own = (np.full((count, width), -1) for _ in range(3))
     siemens = np.zeros((count, width))
     source = np.tile(system.source, (count, 1))

@@ -105,12 +105,12 @@ class Ladder:
     @property
     def fired(self) -> int:
         """How many firings there are."""
-        return sum(len(one.errors) for one in self.rungs)
+        return sum(len(rung.errors) for rung in self.rungs)
 
     @property
     def decided(self) -> bool:
         """Whether every speed is."""
-        return all(one.decided for one in self.rungs)
+        return all(rung.decided for rung in self.rungs)
 
 
 def ladder(marked: Sequence[float], firings: Sequence[Timed], tolerance: SpeedTolerance | None = None) -> Ladder:
@@ -131,8 +131,8 @@ def ladder(marked: Sequence[float], firings: Sequence[Timed], tolerance: SpeedTo
         raise InvalidInput("Speeds", "none", "one marked speed at least")
     if len(firings) > MOST_FIRINGS:
         raise InvalidInput("Firings", len(firings), f"at most {MOST_FIRINGS}")
-    times = sorted({*marked, *(one.marked_s for one in firings)}, reverse=True)
-    by_mark = {mark: [one for one in firings if one.marked_s == mark] for mark in times}
+    times = sorted({*marked, *(firing.marked_s for firing in firings)}, reverse=True)
+    by_mark = {mark: [firing for firing in firings if firing.marked_s == mark] for mark in times}
     scatter = _scatter([[one.stops for one in some] for some in by_mark.values()])
     fastest = set(times[-2:]) if len(times) > 2 else set()
     rungs = [
@@ -148,20 +148,20 @@ def _scatter(groups: Sequence[Sequence[float]]) -> float:
     for errors in groups:
         if len(errors) > 1:
             mean = sum(errors) / len(errors)
-            squares += sum((one - mean) ** 2 for one in errors)
+            squares += sum((error - mean) ** 2 for error in errors)
             count += len(errors) - 1
     return math.sqrt(squares / count)
 
 
 def _rung(mark: float, firings: Sequence[Timed], allowed: float, scatter: float) -> Rung:
-    errors = tuple(one.stops for one in firings)
+    errors = tuple(firing.stops for firing in firings)
     n = len(errors)
     if not n:
         return Rung(mark, allowed, (), 0.0, scatter, math.inf)
     mean = sum(errors) / n
-    squares = sum((one - mean) ** 2 for one in errors)
+    squares = sum((error - mean) ** 2 for error in errors)
     own = math.sqrt((OWN_COUNT * scatter**2 + squares) / (OWN_COUNT + n - 1))
-    measured = math.sqrt(sum(one.u_stops**2 for one in firings)) / n
+    measured = math.sqrt(sum(firing.u_stops**2 for firing in firings)) / n
     return Rung(mark, allowed, errors, mean, own, math.hypot(own / math.sqrt(n), measured, COMMON_U))
 
 
@@ -169,10 +169,10 @@ def next_speed(found: Ladder) -> Rung | None:
     """The speed to fire next: first each once, both ends and the middle before the rest; then the one that is decided soonest.
     None when all are.
     """
-    empty = [place for place, one in enumerate(found.rungs) if not one.errors]
+    empty = [place for place, rung in enumerate(found.rungs) if not rung.errors]
     if empty:
         return found.rungs[min(empty, key=lambda place: (_order(len(found.rungs)).index(place), place))]
-    open_ = [one for one in found.rungs if not one.decided]
+    open_ = [rung for rung in found.rungs if not rung.decided]
     return min(open_, key=lambda one: (to_decide(one), -one.marked_s), default=None)
 
 

@@ -155,10 +155,10 @@ def lamps(looks: Sequence[LampObservation], law: Law, apertures: Sequence[float]
     """
     if len(looks) > MOST_LOOKS or not apertures:
         raise InvalidInput("Looks", len(looks), f"at most {MOST_LOOKS}, and one aperture at least")
-    at = np.array([float(law.time_s(one.f_number, one.lux)) for one in looks])
+    at = np.array([float(law.time_s(look.f_number, look.lux)) for look in looks])
     given = _Looks(
-        np.log2(at), np.array([2 * math.log2(one.f_number) for one in looks]), np.log2([one.lux for one in looks]),
-        np.array([SEEN.index(one.seen) for one in looks], dtype=int), law,
+        np.log2(at), np.array([2 * math.log2(look.f_number) for look in looks]), np.log2([look.lux for look in looks]),
+        np.array([SEEN.index(look.seen) for look in looks], dtype=int), law,
     )  # fmt: skip
     causes = _causes(given)
     slow, over = (_threshold(given, which) for which in ("slow", "over"))
@@ -302,10 +302,10 @@ def _next(
     """The aperture and light at which the threshold that is known worst is halved; then the same at another aperture."""
     dead = causes[0].kind in ("contact", "swapped", "slow dead", "over dead") and causes[0].weight > 0.9
     middle = apertures[len(apertures) // 2]
-    used = {one.f_number for one in looks}
+    used = {look.f_number for look in looks}
     if dead:
         return None
-    if all(one.known for one in edges):
+    if all(edge.known for edge in edges):
         far = next((one for one in (apertures[0], apertures[-1]) if one not in used), None)
         if far is None or causes[0].weight > 0.97:
             return None

@@ -102,15 +102,15 @@ def patterns(firings: Sequence[Timed]) -> tuple[Pattern, ...]:
     NotEnoughData
         Fewer speeds.
     """
-    marks = np.array([one.marked_s for one in firings])
+    marks = np.array([firing.marked_s for firing in firings])
     rungs = np.array(sorted(set(marks.tolist()), reverse=True))
     if len(rungs) < LEAST_RUNGS:
         raise NotEnoughData("Speeds to tell a pattern", len(rungs), LEAST_RUNGS)
     place = np.searchsorted(-rungs, -marks)
     given = _Firings(
-        np.array([one.stops for one in firings]), np.array([one.u_stops for one in firings]), marks, rungs, place,
-        np.array([np.nan if one.since_rest is None else float(one.since_rest) for one in firings]),
-        np.array([np.nan if one.taper_stops is None else one.taper_stops for one in firings]),
+        np.array([firing.stops for firing in firings]), np.array([firing.u_stops for firing in firings]), marks, rungs, place,
+        np.array([np.nan if firing.since_rest is None else float(firing.since_rest) for firing in firings]),
+        np.array([np.nan if firing.taper_stops is None else firing.taper_stops for firing in firings]),
     )  # fmt: skip
     found: list[tuple[float, Pattern]] = []
     for kind, make in KINDS.items():

@@ -138,7 +138,7 @@ def face_of(marks: tuple[ScaleMark, ...], pivot: tuple[float, float] | None = No
     found = _slanted(points, centre, radius, pivot is not None)
     matrix = _matrix(*found[2:])
     plane = (points - found[:2]) @ matrix.T
-    order, angles, values = _law_of(plane, np.array([one.value for one in marks]))
+    order, angles, values = _law_of(plane, np.array([mark.value for mark in marks]))
     miss = (np.hypot(*plane.T) - 1.0) * found[2]
     is_log = _is_log(angles, values)
     rows = (tuple(matrix[0].tolist()), tuple(matrix[1].tolist()))
@@ -152,8 +152,8 @@ def face_of(marks: tuple[ScaleMark, ...], pivot: tuple[float, float] | None = No
 def _checked(marks: tuple[ScaleMark, ...]) -> Array:
     if not LEAST_MARKS <= len(marks) <= MOST_MARKS:
         raise InvalidInput("Marks", len(marks), f"{LEAST_MARKS} to {MOST_MARKS} marks of the scale with their values")
-    points = np.array([(one.x, one.y) for one in marks], float)
-    if not np.isfinite(points).all() or not all(math.isfinite(one.value) for one in marks):
+    points = np.array([(mark.x, mark.y) for mark in marks], float)
+    if not np.isfinite(points).all() or not all(math.isfinite(mark.value) for mark in marks):
         raise InvalidInput("Marks", "not finite", "places in px and values, finite")
     apart = np.hypot(*(points[:, None] - points[None]).transpose(2, 0, 1)) + np.eye(len(points)) * 1e9
     if float(apart.min()) < 2.0:
@@ -207,7 +207,7 @@ def _law_of(plane: Array, values: Array) -> tuple[list[int], Array, Array]:
     rises = np.diff(values)
     if not ((rises > 0).all() or (rises < 0).all()):
         raise InvalidInput(
-            "Marks", ", ".join(f"{one:g}" for one in values), "values that rise, or fall, round the dial"
+            "Marks", ", ".join(f"{value:g}" for value in values), "values that rise, or fall, round the dial"
         )
     span = math.degrees(angles[-1] - angles[0])
     if not LEAST_SPAN_DEG <= span <= MOST_SPAN_DEG:

@@ -47,7 +47,7 @@ class Nets:
 
     def __init__(self, board: Board, doubts: tuple[Doubt, ...], first: list[int]) -> None:
         """``first`` of the doubts of each place."""
-        self._keys = [key_of(one.name) for one in board.spots]
+        self._keys = [key_of(spot.name) for spot in board.spots]
         self._row = row = {key: n for n, key in enumerate(self._keys)}
         self._doubts = doubts
         self.ends = {n: (row[key_of(doubts[n].a)], row[key_of(doubts[n].b)]) for n in first}
@@ -163,9 +163,9 @@ class Surroundings:
         self.by_setting: dict[Setting, list[Touch]] = {}
         for touch in board.touches:
             self.by_setting.setdefault(touch.setting, []).append(touch)
-        self.log_odds = np.array([one.log_odds for one in self.doubts])
-        self._siemens = np.array([one.siemens for one in self.doubts])
-        self._is_loose = np.array([bool(one.ohm) for one in self.doubts], dtype=bool)
+        self.log_odds = np.array([doubt.log_odds for doubt in self.doubts])
+        self._siemens = np.array([doubt.siemens for doubt in self.doubts])
+        self._is_loose = np.array([bool(doubt.ohm) for doubt in self.doubts], dtype=bool)
         counts = [len(several) for several in places]
         self._place = np.repeat(np.arange(len(places)), counts)  # of each doubt
         self._start = np.cumsum([0, *counts])  # of the doubts of each place
@@ -216,7 +216,7 @@ class Surroundings:
         """Of each touch: its log density, the ohms there should be, what parts move of them, rows of its tips."""
         touches = self.by_setting[setting]
         if setting not in self._touched:
-            self._touched[setting] = rows_of(there, [(one.a, one.b) for one in touches])
+            self._touched[setting] = rows_of(there, [(touch.a, touch.b) for touch in touches])
         rows = self._touched[setting]
         ohm = there.ohm(*rows)
         of_parts, sum_ohm = parts_sigma(there, *rows, ohm), with_leads(ohm)

@@ -173,11 +173,11 @@ class Board:
 
     @cached_property
     def _spots(self) -> dict[str, SolderPoint]:
-        return {key_of(one.name): one for one in self.spots}
+        return {key_of(spot.name): spot for spot in self.spots}
 
     @cached_property
     def _items(self) -> dict[str, Item]:
-        return {key_of(one.name): one for one in self.items}
+        return {key_of(item.name): item for item in self.items}
 
     def spot(self, name: str) -> SolderPoint | None:
         """The spot of this name; None when there is none."""
@@ -197,7 +197,7 @@ class Board:
         """
         found = self.spot(name)
         if found is None:
-            raise InvalidInput("Spot", name, f"one of {named(one.name for one in self.spots)}")
+            raise InvalidInput("Spot", name, f"one of {named(spot.name for spot in self.spots)}")
         return found
 
     def found_item(self, name: str) -> Item:
@@ -210,15 +210,15 @@ class Board:
         """
         found = self.item(name)
         if found is None:
-            raise InvalidInput("Part", name, f"one of {named(one.name for one in self.items)}")
+            raise InvalidInput("Part", name, f"one of {named(item.name for item in self.items)}")
         return found
 
     @cached_property
     def _at(self) -> dict[str, tuple[Item, ...]]:
         found: dict[str, list[Item]] = {}
-        for one in self.items:
-            for spot in one.spots:
-                found.setdefault(key_of(spot), []).append(one)
+        for item in self.items:
+            for spot in item.spots:
+                found.setdefault(key_of(spot), []).append(item)
         return {key: tuple(several) for key, several in found.items()}
 
     def at(self, spot: str) -> tuple[Item, ...]:

@@ -12,7 +12,7 @@ SUPPLY_KINDS = ("battery", "regulator")
 def box_lines(board: Board, box: Item) -> list[tuple[str, str]]:
     """Lines and notes of a box: its supply is a load, known pins are held as far as it is fed, others are left free."""
     found, plus = [], supply_pin(board, box)
-    facts = [one for one in board.facts if key_of(one.box) == key_of(box.name)]
+    facts = [fact for fact in board.facts if key_of(fact.box) == key_of(box.name)]
     if plus is not None:
         name = f"R{node_of(box.name)}_load"
         found.append(
@@ -41,12 +41,12 @@ def box_lines(board: Board, box: Item) -> list[tuple[str, str]]:
 def _pin_lines(
     box: Item, pin: str, spot: str, facts: list[Fact], plus: tuple[str, float] | None
 ) -> list[tuple[str, str]]:
-    volts = next((one.value for one in facts if one.kind == "volts" and one.pin == pin), None)
+    volts = next((fact.value for fact in facts if fact.kind == "volts" and fact.pin == pin), None)
     stem, node = f"{node_of(box.name)}_{pin}", node_of(spot)
     if volts is None:
         name = f"R{stem}"
         return [(f"{name} {node} 0 10meg", f'*: {name} kind=leak healthy_always=yes name="{box.name} pin {pin}"')]
-    drives = any(one.kind == "drives" and one.pin == pin for one in facts)
+    drives = any(fact.kind == "drives" and fact.pin == pin for fact in facts)
     law = f"{volts:g}" if plus is None else f"{volts:g}*max(0,min(1,V({node_of(plus[0])})/{plus[1]:g}))"
     source, behind = f"B{stem}", f"R{stem}"
     return [
@@ -60,7 +60,9 @@ def _pin_lines(
 
 def supply_pin(board: Board, box: Item) -> tuple[str, float] | None:
     """The spot that feeds a box and its volts: on a battery or regulator by way of leads and switches; None when none is."""
-    known = {one.pin: one.value for one in board.facts if key_of(one.box) == key_of(box.name) and one.kind == "volts"}
+    known = {
+        fact.pin: fact.value for fact in board.facts if key_of(fact.box) == key_of(box.name) and fact.kind == "volts"
+    }
     best: tuple[str, float] | None = None
     for end in box.ends:
         if key_of(end.spot) == CHASSIS:
@@ -93,9 +95,11 @@ def fed_with(board: Board, spot: str) -> float | None:
 def cannot_tell(board: Board) -> tuple[str, ...]:
     """What cannot be told across the boxes of a board, in bench words."""
     found = []
-    for box in (one for one in board.items if one.kind == "box"):
+    for box in (item for item in board.items if item.kind == "box"):
         known = {
-            one.pin for one in board.facts if key_of(one.box) == key_of(box.name) and one.kind in ("volts", "fed from")
+            fact.pin
+            for fact in board.facts
+            if key_of(fact.box) == key_of(box.name) and fact.kind in ("volts", "fed from")
         }
         plus = supply_pin(board, box)
         own = {key_of(CHASSIS), key_of(plus[0]) if plus else ""}

@@ -81,7 +81,7 @@ def with_spots(board: Board, names: tuple[str, ...]) -> Board:
         There is no room for more.
     """
     new = tuple(SolderPoint(name) for name in dict.fromkeys(names) if name != NOTHING and board.spot(name) is None)
-    there = {node_of(one.name): one.name for one in board.spots}
+    there = {node_of(spot.name): spot.name for spot in board.spots}
     for one in new:
         other = there.setdefault(node_of(one.name), one.name)
         if other != one.name:
@@ -123,7 +123,7 @@ def _with_item(board: Board, item: Item) -> tuple[Board, Item]:
         )
         board = replace(board, items=tuple(one for one in board.items if one is not before))
     item, joints = _own_legs(board, item)
-    there = with_spots(board, tuple(spot for one in (item, *joints) for spot in one.spots))
+    there = with_spots(board, tuple(spot for joint in (item, *joints) for spot in joint.spots))
     return replace(there, items=(*there.items, item, *joints)), item
 
 
@@ -208,7 +208,7 @@ def rename(board: Board, old: str, new: str) -> tuple[Board, str]:
         spots = tuple(replace(one, name=new) if one is spot else one for one in board.spots)
         return replace(found, spots=spots), f"{spot.name} is called {new} now"
     assert item is not None
-    facts = tuple(replace(one, box=new) if one.box == item.name else one for one in board.facts)
+    facts = tuple(replace(fact, box=new) if fact.box == item.name else fact for fact in board.facts)
     items = tuple(replace(one, name=new) if one is item else one for one in board.items)
     return replace(board, items=items, facts=facts), f"{item.name} is called {new} now"
 
@@ -218,13 +218,14 @@ def _moved(board: Board, old: str, new: str) -> Board:
     is_old: Callable[[str], bool] = lambda name: key_of(name) == key_of(old)  # noqa: E731
     items = tuple(
         replace(
-            with_node(one, node_of(old), node_of(new)),
-            ends=tuple(replace(end, spot=new) if is_old(end.spot) else end for end in one.ends),
+            with_node(item, node_of(old), node_of(new)),
+            ends=tuple(replace(end, spot=new) if is_old(end.spot) else end for end in item.ends),
         )
-        for one in board.items
+        for item in board.items
     )
     touches = tuple(
-        replace(one, a=new if is_old(one.a) else one.a, b=new if is_old(one.b) else one.b) for one in board.touches
+        replace(touch, a=new if is_old(touch.a) else touch.a, b=new if is_old(touch.b) else touch.b)
+        for touch in board.touches
     )
     return replace(board, items=items, touches=touches)
 
@@ -295,14 +296,14 @@ def take_out(board: Board, name: str) -> Board:
     """
     item, spot = board.item(name), board.spot(name)
     if item is not None:
-        facts = tuple(one for one in board.facts if one.box != item.name)
+        facts = tuple(fact for fact in board.facts if fact.box != item.name)
         return replace(board, items=tuple(one for one in board.items if one is not item), facts=facts)
     if spot is None:
         raise InvalidInput("Name", name, "the name of a spot or a part of the board")
     there = board.at(spot.name)
     if there:
         raise InvalidInput("Spot", name, f"a spot that nothing is at; {there[0].name} is: take it out or part it first")
-    touches = tuple(one for one in board.touches if key_of(spot.name) not in (key_of(one.a), key_of(one.b)))
+    touches = tuple(touch for touch in board.touches if key_of(spot.name) not in (key_of(touch.a), key_of(touch.b)))
     return replace(board, spots=tuple(one for one in board.spots if one is not spot), touches=touches)
 
 
@@ -335,7 +336,7 @@ def of_model(board: Board) -> Board:
     board : of one device
     """
     items = tuple(
-        replace(one, measured_ohm=None, how="seen" if one.how == "measured" else one.how) for one in board.items
+        replace(item, measured_ohm=None, how="seen" if item.how == "measured" else item.how) for item in board.items
     )
     return replace(board, items=items, touches=())
 

@@ -47,12 +47,14 @@ class _Part:
 
 def as_found(board: Board) -> Board:
     """The board with each lead as it was measured in this very device, in place of how it should be."""
-    return replace(board, items=tuple(one if one.measured_ohm is None else _found(one) for one in board.items))
+    return replace(board, items=tuple(item if item.measured_ohm is None else _found(item) for item in board.items))
 
 
 def _found(item: Item) -> Item:
     ohm = Figure("ohm", max(item.measured_ohm or 0.0, 1e-3))
-    return replace(item, figures=(*(one for one in item.figures if one.key not in ("ohm", "mm")), ohm), spice="")
+    return replace(
+        item, figures=(*(figure for figure in item.figures if figure.key not in ("ohm", "mm")), ohm), spice=""
+    )
 
 
 def compiled(board: Board, title: str = "Traced board") -> Compiled:
@@ -60,10 +62,10 @@ def compiled(board: Board, title: str = "Traced board") -> Compiled:
     lines: list[str] = []
     models: dict[str, str] = {}
     for item in board.items:
-        for one in _parts_of(board, item):
-            lines.append(one.line)
-            if one.note:
-                lines.append(one.note)
+        for part in _parts_of(board, item):
+            lines.append(part.line)
+            if part.note:
+                lines.append(part.note)
         models.update({name: MODELS[name] for name in _models_of(item)})
     for count, spot in enumerate(_in_the_air(board), start=1):
         lines.append(f"Rair{count} {node_of(spot)} 0 1g\n*: Rair{count} kind=leak healthy_always=yes name=insulation")
@@ -263,7 +265,9 @@ def _is_loose(board: Board, item: Item, end: ItemEnd) -> bool:
 
 def _islands(board: Board, carried: Callable[[Item, str], tuple[str, ...]]) -> list[list[str]]:
     """Spots that items join, without the chassis, which joins all; ``carried``: where an item leads to from a spot."""
-    left = {key_of(one.name): one.name for one in board.spots if key_of(one.name) != CHASSIS and board.at(one.name)}
+    left = {
+        key_of(spot.name): spot.name for spot in board.spots if key_of(spot.name) != CHASSIS and board.at(spot.name)
+    }
     found = []
     while left:
         first = next(iter(left.values()))
@@ -288,7 +292,7 @@ def _in_the_air(board: Board) -> list[str]:
 
     islands = _islands(board, _carried)
     alone = [one.name for one in board.spots if key_of(one.name) != CHASSIS and not board.at(one.name)]
-    return [*(one[0] for one in islands if not any(to_chassis(spot) for spot in one)), *alone]
+    return [*(island[0] for island in islands if not any(to_chassis(spot) for spot in island)), *alone]
 
 
 def _carried(item: Item, at: str) -> tuple[str, ...]:

@@ -70,10 +70,10 @@ class Differing:
 
     def __init__(self, circuit: Circuit, nodes: Sequence[str]) -> None:
         self.circuit = circuit
-        self.nodes = [one for one in dict.fromkeys(nodes) if one != GROUND and one in circuit.nodes]
+        self.nodes = [node for node in dict.fromkeys(nodes) if node != GROUND and node in circuit.nodes]
         singles = singles_of(circuit, Priors())
         bridges = extended_of(circuit, Priors(), singles[1].log_prior + math.log(LEFT + BRIDGES))
-        self.hypotheses: tuple[Hypothesis, ...] = (*singles, *(one for one in bridges if one.law == "plain"))
+        self.hypotheses: tuple[Hypothesis, ...] = (*singles, *(bridge for bridge in bridges if bridge.law == "plain"))
         self._predictor = Predictor(circuit, self.hypotheses)
         self._found: dict[Setting, list[Prediction]] = {}
 
@@ -104,13 +104,13 @@ class Differing:
         ----------
         now : how both stand for the next comparison
         """
-        own = [one for one in readings if one.node in self.nodes]
+        own = [reading for reading in readings if reading.node in self.nodes]
         predicted = [self.predicted(one.setting, task)[self.nodes.index(one.node)] for one in own]
         following = self.predicted(now, task)
         mean, spread, width = self._joint([*predicted, *following])
         read = np.array([one.sick_v - one.good_v for one in own])
         count = len(own)
-        prior = np.array([one.log_prior for one in self.hypotheses])
+        prior = np.array([hypothesis.log_prior for hypothesis in self.hypotheses])
         fit, away, left = _conditioned(mean, spread, read, count, width)
         log_weight = prior + fit
         weight = np.exp(log_weight - log_weight.max())
@@ -124,14 +124,14 @@ class Differing:
 
     def opened(self, readings: Sequence[DifferenceReading], most: int = 4) -> tuple[Opened, ...]:
         """The arithmetic of the likeliest faults, and of none, each with its likeliest figure."""
-        own = [one for one in readings if one.node in self.nodes]
+        own = [reading for reading in readings if reading.node in self.nodes]
         if not own:
             return ()
         predicted = [self.predicted(one.setting)[self.nodes.index(one.node)] for one in own]
         mean, spread, width = self._joint(predicted)
         read = np.array([one.sick_v - one.good_v for one in own])
         fit, _, _ = _conditioned(mean, spread, read, len(own), width)
-        prior = np.exp(np.array([one.log_prior for one in self.hypotheses]))
+        prior = np.exp(np.array([hypothesis.log_prior for hypothesis in self.hypotheses]))
         weight = prior * np.exp(fit - fit.max())
         prior, weight = prior / prior.sum(), weight / weight.sum()
         sigma = np.sqrt(np.einsum("htp,htp->ht", spread, spread) + width)
@@ -155,17 +155,17 @@ class Differing:
         sound = np.repeat(load[:1], len(mean), axis=0)
         own = np.stack([np.square(one.sigma) + np.square(one.bend) for one in predicted], axis=1)
         own = own + own[:1] + METER_V**2
-        unlisted = [n for n, one in enumerate(self.hypotheses) if one.law == "unlisted"]
+        unlisted = [n for n, hypothesis in enumerate(self.hypotheses) if hypothesis.law == "unlisted"]
         own[unlisted] += ANY_V**2
         return mean, np.concatenate([load, sound], axis=2), np.minimum(own, UNSOLVED**2)
 
     def _named(self, weight: Array) -> tuple[tuple[str, tuple[str, ...], float], ...]:
         found: dict[str, tuple[tuple[str, ...], float]] = {}
-        for one, chance in zip(self.hypotheses, weight.tolist(), strict=True):
-            if one.faults and one.name != UNLISTED:
-                fault = one.faults[0]
+        for hypothesis, chance in zip(self.hypotheses, weight.tolist(), strict=True):
+            if hypothesis.faults and hypothesis.name != UNLISTED:
+                fault = hypothesis.faults[0]
                 parts = (fault.part, fault.to_node) if fault.to_node else (fault.part,)
-                found[one.name] = (parts, found.get(one.name, (parts, 0.0))[1] + chance)
+                found[hypothesis.name] = (parts, found.get(hypothesis.name, (parts, 0.0))[1] + chance)
         order = sorted(found, key=lambda name: -found[name][1])
         return tuple((spoken(self.circuit, name), *found[name]) for name in order[:MOST_NAMED])
 

@@ -69,7 +69,7 @@ class Networks:
 
     def __init__(self, board: Board) -> None:
         self.circuit: Circuit = checked_circuit(compiled(as_found(board)).text)
-        self._spots = tuple(node_of(one.name) for one in board.spots)
+        self._spots = tuple(node_of(spot.name) for spot in board.spots)
         self._found: dict[Setting, Network] = {}
 
     def at(self, setting: Setting) -> Network:
@@ -209,7 +209,7 @@ def log_likelihood(touches: Sequence[Touch], mean: Array, sigma: Array) -> Array
     mean : log10 of ohm that should be shown, shape (t, j)
     sigma : its standard deviation, shape (t, 1) or (t, j)
     """
-    read = np.log10(np.clip([one.ohm for one in touches], LEADS_OHM / 2, OVERLOAD_OHM))[:, None]
+    read = np.log10(np.clip([touch.ohm for touch in touches], LEADS_OHM / 2, OVERLOAD_OHM))[:, None]
     away = np.clip((read - mean) / sigma, -40, 40)
     # against the end of the range all readings are one
     away[(read >= math.log10(OVERLOAD_OHM) - 0.05) & (mean > 7.0)] = 0.0

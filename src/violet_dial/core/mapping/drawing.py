@@ -75,13 +75,13 @@ class BoardDrawing:
     def wide(self) -> float:
         """Columns it takes."""
         xs = [x for wire in self.wires for x, _ in wire.points]
-        return max([*xs, *(one.x for one in self.places), *(one.last for one in self.rails)], default=0.0)
+        return max([*xs, *(place.x for place in self.places), *(rail.last for rail in self.rails)], default=0.0)
 
     @property
     def tall(self) -> float:
         """Rows it takes."""
         ys = [y for wire in self.wires for _, y in wire.points]
-        return max([*ys, *(one.y for one in self.places), *(one.y for one in self.rails)], default=0.0)
+        return max([*ys, *(place.y for place in self.places), *(rail.y for rail in self.rails)], default=0.0)
 
 
 def drawn(circuit: Circuit, pinned: Mapping[str, tuple[float, float]] | None = None) -> BoardDrawing:

@@ -90,7 +90,7 @@ def read_spot(board: Board, line: str) -> Said | None:
         return None
     name = resolved(board, match[1].strip())
     there = board.spot(name) or SolderPoint(name)
-    for clause in filter(None, (one.strip() for one in match[2].split(","))):
+    for clause in filter(None, (part.strip() for part in match[2].split(","))):
         key, _, rest = clause.partition(" ")
         if key.lower() == "behind" and rest:
             there = replace(there, behind=rest)

@@ -103,12 +103,12 @@ def _spot(circuit: Circuit, name: str) -> SolderPoint:
 def laid_over(new: Board, old: Board) -> Board:
     """A map with what another knew of the same spots: where they are on which photos, and the touches between them."""
     spots = tuple(
-        replace(one, pins=before.pins, place=one.place or before.place, behind=one.behind or before.behind)
-        if (before := old.spot(one.name)) is not None
-        else one
-        for one in new.spots
+        replace(spot, pins=before.pins, place=spot.place or before.place, behind=spot.behind or before.behind)
+        if (before := old.spot(spot.name)) is not None
+        else spot
+        for spot in new.spots
     )
-    touches = tuple(one for one in old.touches if new.spot(one.a) is not None and new.spot(one.b) is not None)
+    touches = tuple(touch for touch in old.touches if new.spot(touch.a) is not None and new.spot(touch.b) is not None)
     return replace(new, spots=spots, grounds=old.grounds, touches=touches)
 
 

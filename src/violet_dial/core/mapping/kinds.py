@@ -40,7 +40,7 @@ class PartKind:
 
 LEADS = ("wire", "track", "joint", "connector", "contact", "clip", "flex")
 KINDS: tuple[PartKind, ...] = (
-    *(PartKind(one, (one,)) for one in LEADS),
+    *(PartKind(lead, (lead,)) for lead in LEADS),
     PartKind("resistor", ("resistor",), usual=(("ohm", 10e3),), letters=("R",)),
     PartKind("trimmer", ("trimmer", "pot", "potentiometer"), usual=(("ohm", 10e3),), letters=("VR", "RV", "P")),
     PartKind("capacitor", ("capacitor", "cap"), usual=(("farad", 1e-6),), letters=("C",)),
@@ -112,7 +112,7 @@ def _positive(value: float, text: str, kind: PartKind) -> float:
 
 def with_usual(figures: tuple[Figure, ...], kind: PartKind) -> tuple[Figure, ...]:
     """The figures a part needs: those said, and the usual ones for the rest, marked as guessed."""
-    said = {one.key for one in figures}
+    said = {figure.key for figure in figures}
     return (*figures, *(Figure(key, value, "", True) for key, value in kind.usual if key not in said))
 
 

@@ -39,7 +39,7 @@ def layered(
     """
     depth = _depths(nodes, lines, starts)
     columns: list[list[Spot]] = [[] for _ in range(max(depth.values(), default=0) + 1)]
-    for node in sorted(nodes, key=lambda one: one not in first):
+    for node in sorted(nodes, key=lambda node: node not in first):
         columns[depth[node]].append(node)
     found = Layers(columns)
     beside: dict[Spot, list[Spot]] = {}
@@ -80,7 +80,7 @@ def _depths(nodes: Sequence[str], lines: Sequence[tuple[str, str]], starts: Sequ
 
 def _ordered(layers: Layers, beside: dict[Spot, list[Spot]], first: frozenset[str]) -> None:
     """Each column in the order of the middle of what its spots are joined to, to and fro; the best of all is kept."""
-    best, least = [list(one) for one in layers.columns], _crossings(layers.columns, beside)
+    best, least = [list(column) for column in layers.columns], _crossings(layers.columns, beside)
     for sweep in range(SWEEPS):
         count = len(layers.columns)
         order = range(1, count) if sweep % 2 == 0 else range(count - 2, -1, -1)
@@ -96,7 +96,7 @@ def _ordered(layers: Layers, beside: dict[Spot, list[Spot]], first: frozenset[st
             layers.columns[n].sort(key=middle)
         crossed = _crossings(layers.columns, beside)
         if crossed < least:
-            best, least = [list(one) for one in layers.columns], crossed
+            best, least = [list(column) for column in layers.columns], crossed
         if least == 0:
             break
     layers.columns = best

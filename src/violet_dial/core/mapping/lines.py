@@ -57,7 +57,7 @@ class _Head:
     def so_far(self) -> str:
         """What was understood, for whoever wrote something else behind it."""
         what = " ".join(word for word in (self.colour, self.sub, self.kind.name if self.kind else "") if word)
-        figures = ", ".join(figure_words(one) for one in self.figures)
+        figures = ", ".join(figure_words(figure) for figure in self.figures)
         return ", ".join(word for word in (self.name, what, figures) if word)
 
 
@@ -93,7 +93,7 @@ _SIGNED = re.compile(r"^(.*?)\s*\+\s+(.+?)\s+-\s+(.+)$")
 
 
 def _between(board: Board, line: str) -> Said:
-    first, *clauses = [one.strip() for one in line.split(",")]
+    first, *clauses = [part.strip() for part in line.split(",")]
     left, middle, right = _sides(first)
     head, spot = _head(left.split())
     if head.kind is None:
@@ -243,7 +243,7 @@ def item_words(item: Item) -> str:
     """Something on the board, said as it was understood."""
     what = " ".join(word for word in (item.colour, dict(item.notes).get("sub", ""), item.kind) if word)
     name = item.name if key_of(item.name) != key_of(what) else ""
-    figures = ", ".join(figure_words(one) for one in item.figures)
+    figures = ", ".join(figure_words(figure) for figure in item.figures)
     head = " ".join(word for word in (what, name) if word)
     ends = [f"{end.leg} at {end.spot}" for end in item.ends]
     between = " to ".join(end.spot for end in item.ends) if len(item.ends) == 2 else ", ".join(ends)

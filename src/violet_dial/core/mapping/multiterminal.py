@@ -53,7 +53,7 @@ def read_switch(board: Board, line: str) -> Said | None:
 
     bare = board.spot(name) if board.spot(f"{name} {match[3]}") is None else None
     common = ItemEnd(match[3], bare.name) if bare else terminal(match[3])
-    ends = {one: terminal(one) for one in legs if one != NOTHING}
+    ends = {leg: terminal(leg) for leg in legs if leg != NOTHING}
     closes = tuple(zip(positions, legs, strict=True))
     item = Item(name, "switch", (common, *ends.values()), closes=closes, line=line)
     said = ", ".join(
@@ -74,7 +74,7 @@ def read_box(board: Board, line: str) -> Said | None:
     if match is None or (board.item(match[1]) is not None and board.found_item(match[1]).kind != BOX):
         return None
     ends: list[ItemEnd] = []
-    for clause in (one.strip() for one in match[2].split(",")):
+    for clause in (part.strip() for part in match[2].split(",")):
         pin, _, spot = clause.partition(" ")
         if not spot:
             raise InvalidInput(

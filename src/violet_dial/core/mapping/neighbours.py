@@ -25,7 +25,7 @@ def neighbours(board: Board) -> tuple[tuple[str, str], ...]:
     found: dict[frozenset[str], tuple[str, str]] = {}
     for photo in dict.fromkeys(pin.photo for spot in board.spots for pin in spot.pins):
         here = [(spot.name, pin) for spot in board.spots for pin in spot.pins if pin.photo == photo]
-        aspect = next((one.aspect for one in board.grounds if one.photo == photo), 1.0)
+        aspect = next((ground.aspect for ground in board.grounds if ground.photo == photo), 1.0)
         at = np.array([(pin.x * aspect, pin.y) for _, pin in here])
         for one, other in _beside(at):
             pair = (here[one][0], here[other][0])
@@ -45,7 +45,7 @@ def _beside(at: np.ndarray) -> list[tuple[int, int]]:
     except spatial.QhullError:  # all on one line or on one point
         order = np.lexsort((at[:, 1], at[:, 0]))
         return [(int(a), int(b)) for a, b in itertools.pairwise(order)]
-    edges = {(int(min(a, b)), int(max(a, b))) for one in corners for a, b in itertools.combinations(one, 2)}
+    edges = {(int(min(a, b)), int(max(a, b))) for corner in corners for a, b in itertools.combinations(corner, 2)}
     long = {edge: float(np.hypot(*(at[edge[0]] - at[edge[1]]))) for edge in edges}
     most = FAR * float(np.median(list(long.values())))
     return sorted(edge for edge, length in long.items() if length <= most)

@@ -182,9 +182,11 @@ class _Search:
         for _ in range(MOST_LOOKED):
             leader = self.leader
             fits = {
-                one: self.around.weigh(one) for one in self.around.other_rungs(leader.turned) if one not in self.done
+                rung: self.around.weigh(rung)
+                for rung in self.around.other_rungs(leader.turned)
+                if rung not in self.done
             }
-            better = max(fits, key=lambda one: fits[one], default=None)
+            better = max(fits, key=lambda fit: fits[fit], default=None)
             if better is None or fits[better] <= leader.log_weight:
                 return
             self._look(better)

@@ -130,7 +130,7 @@ def differing_of(board: Board) -> Differing | None:
         return None
     try:
         circuit = checked_circuit(whole.text)
-        found = Differing(circuit, [node_of(one.name) for one in board.spots])
+        found = Differing(circuit, [node_of(spot.name) for spot in board.spots])
         found.unit_v(Setting())
     except VioletDialError:  # it has no operating point yet
         return None
@@ -149,15 +149,17 @@ def opened_pairs(board: Board, pairs: Sequence[SisterPair], differing: Differing
 
 
 def _readings(board: Board, pairs: Sequence[SisterPair]) -> list[DifferenceReading]:
-    return [DifferenceReading(node_of(resolved(board, one.spot)), one.good_v, one.sick_v, one.setting) for one in pairs]
+    return [
+        DifferenceReading(node_of(resolved(board, pair.spot)), pair.good_v, pair.sick_v, pair.setting) for pair in pairs
+    ]
 
 
 def _by_circuit(
     board: Board, found: SisterFound, judged: DifferenceJudgement, differing: Differing, pairs: Sequence[SisterPair]
 ) -> SisterFound:
     """With what the circuit knows: suspects by their chance, and the spot that settles most in a minute."""
-    leading = [one for one in judged.faults if one[2] >= SHOWN][:MOST_SUSPECTS]
-    names = {node_of(one.name): one.name for one in board.spots}
+    leading = [fault for fault in judged.faults if fault[2] >= SHOWN][:MOST_SUSPECTS]
+    names = {node_of(spot.name): spot.name for spot in board.spots}
     worth = {
         names[node]: bits / _minutes(board, names[node])
         for node, bits in judged.bits.items()
@@ -230,7 +232,7 @@ def way_from_supply(board: Board) -> SisterWay:
         item for item in board.items if item.kind in ("selenium", "silicon cell", "photocell", "supply")
     ]
     starts = [end.spot for item in sources for end in item.ends if end.leg == "+"] or [
-        one.name for one in board.spots[:1]
+        spot.name for spot in board.spots[:1]
     ]
     before: dict[str, tuple[str, Item]] = {}
     order: list[str] = []
@@ -246,7 +248,7 @@ def way_from_supply(board: Board) -> SisterWay:
                     seen.add(key_of(other))
                     before[key_of(other)] = (at, item)
                     waiting.append(other)
-    order += [one.name for one in board.spots if key_of(one.name) not in seen]
+    order += [spot.name for spot in board.spots if key_of(spot.name) not in seen]
     return SisterWay(tuple(order), before)
 
 
@@ -314,13 +316,13 @@ def _minutes(board: Board, name: str) -> float:
 def _doubts(board: Board, pairs: Sequence[SisterPair]) -> tuple[str, ...]:
     """Where the sister's own readings disagree with physics: two ends of a lead that are not alike."""
     good: dict[tuple[str, Setting], float] = {
-        (key_of(resolved(board, one.spot)), one.setting): one.good_v for one in pairs
+        (key_of(resolved(board, pair.spot)), pair.setting): pair.good_v for pair in pairs
     }
     found = []
     for item in board.items:
         if not item.is_lead or len(item.spots) != 2:
             continue
-        for setting in {one.setting for one in pairs}:
+        for setting in {pair.setting for pair in pairs}:
             one, other = (good.get((key_of(spot), setting)) for spot in item.spots)
             if one is not None and other is not None and abs(one - other) > LEAD_V + 0.02 * abs(one):
                 found.append(f"the sister drops {abs(one - other):.2f} V across {item.name}: it may be faulty itself")

@@ -27,7 +27,7 @@ class ContactTruth:
 def truth_table(board: Board) -> tuple[ContactTruth, ...]:
     """Each contact of each switch in each position."""
     joins = [item.spots for item in board.items if is_whole(item)]
-    keys = [key_of(one.name) for one in board.spots]
+    keys = [key_of(spot.name) for spot in board.spots]
     nets = groups_of(keys, [(key_of(one), key_of(other)) for one, other in joins])
     return tuple(
         _contact(board, nets, item, position, end.leg, end.spot)

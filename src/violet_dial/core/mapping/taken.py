@@ -64,7 +64,7 @@ def _of_lead(board: Board, lead: Item, touch: Touch) -> tuple[Board, str]:
         return _with(board, lead, replace(lead, how="measured", measured_ohm=ohm)), f"; {lead.name} is measured"
     if touch.ohm >= NO_LEAD_OHM and lead.how == "guessed":
         return replace(
-            board, items=tuple(one for one in board.items if one is not lead)
+            board, items=tuple(item for item in board.items if item is not lead)
         ), f"; {lead.name} was a guess: parted"
     words = "does not beep" if touch.beep is False else "shows more than a lead should: a suspect"
     return board, f"; {lead.name} {words}"
@@ -89,7 +89,7 @@ def _of_part(board: Board, item: Item, touch: Touch) -> tuple[Board, str]:
 
 
 def _with(board: Board, old: Item, new: Item) -> Board:
-    return replace(board, items=tuple(new if one is old else one for one in board.items))
+    return replace(board, items=tuple(new if item is old else item for item in board.items))
 
 
 def joined(board: Board, one: str, other: str, touch: Touch | None = None) -> bool:

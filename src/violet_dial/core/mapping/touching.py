@@ -111,7 +111,7 @@ def proof_of(
 
 def _of_proof(found: MapJudgement, wanted: list[tuple[str, str]], now: Setting) -> NextTouch | None:
     """A touch that proves what is believed: as the switches stand, or where a contact would beep in its place, otherwise."""
-    asked = {_key(one.a, one.b, one.setting) for one in found.said.touches}
+    asked = {_key(touch.a, touch.b, touch.setting) for touch in found.said.touches}
     for setting in _settings(found, now):
         bridged = bridged_nets(found, setting)
         for pair in wanted:
@@ -129,7 +129,7 @@ def bridged_nets(found: MapJudgement, setting: Setting) -> frozenset[int]:
     ----------
     found : what is believed
     """
-    net_of = {node_of(one.name): found.nets[key_of(one.name)] for one in found.said.spots}
+    net_of = {node_of(spot.name): found.nets[key_of(spot.name)] for spot in found.said.spots}
     stands = set_circuit(found.base.circuit, setting)
     edges = [
         (net_of.get(part.nodes[0], -1), net_of.get(part.nodes[1], -1))
@@ -171,7 +171,7 @@ def _best_in(found: MapJudgement, setting: Setting, now: Setting, is_open: Flags
     sees = np.where(np.abs(_away(found, open_, there, (a, b), ohm, sigma)) > APART, 1.0, 0.0)
     doubted = found.best.turns[open_]  # of the likeliest map by itself: the others are told apart by `_which`
     bits = _as_expected(doubted, sees) + _which(found, setting, (a, b), sigma)
-    asked = {_key(one.a, one.b, one.setting) for one in found.said.touches}
+    asked = {_key(touch.a, touch.b, touch.setting) for touch in found.said.touches}
     bits = np.where([_key(*pair, setting) in asked for pair in pairs], 0.0, bits)
     turned = len(dict(setting.switches).items() - dict(now.switches).items()) * SWITCH_MIN
     minutes = np.array([TOUCH_MIN + turned + _reach(found.said, pair) for pair in pairs])
@@ -193,7 +193,7 @@ def _away(found: MapJudgement, open_: Rows, there: Network, rows: tuple[Rows, Ro
     doubts = [found.doubts[n] for n in open_]
     sign = np.array([-1.0 if n in found.best.turned else 1.0 for n in open_])
     other = there.ohm_with(
-        rows, rows_of(there, [(one.a, one.b) for one in doubts]), sign * np.array([d.siemens for d in doubts])
+        rows, rows_of(there, [(doubt.a, doubt.b) for doubt in doubts]), sign * np.array([d.siemens for d in doubts])
     )
     moved: Array = (shown(other) - shown(ohm)[:, None]) / sigma[:, None]
     return moved
@@ -227,9 +227,9 @@ def _pairs(found: MapJudgement) -> list[tuple[str, str]]:
     board = found.said
     nets = found.nets
     groups: dict[int, list[SolderPoint]] = {}
-    for one in board.spots:
-        if board.at(one.name) or one.pins:
-            groups.setdefault(nets[key_of(one.name)], []).append(one)
+    for spot in board.spots:
+        if board.at(spot.name) or spot.pins:
+            groups.setdefault(nets[key_of(spot.name)], []).append(spot)
     pairs = [pair for several in groups.values() for pair in itertools.combinations([one.name for one in several], 2)]
     first = [min(several, key=lambda one: (bool(one.behind), one.minutes)).name for several in groups.values()]
     pairs += itertools.combinations(first, 2)
@@ -240,7 +240,7 @@ def _pairs(found: MapJudgement) -> list[tuple[str, str]]:
 def _reach(board: Board, pair: tuple[str, str]) -> float:
     """Minutes of laying both spots bare."""
     spots: list[SolderPoint] = [board.found_spot(name) for name in pair]
-    behind = {one.behind: one.minutes or 3.0 for one in spots if one.behind}
+    behind = {spot.behind: spot.minutes or 3.0 for spot in spots if spot.behind}
     return sum(behind.values())
 
 
@@ -254,10 +254,10 @@ def _expects(ohm: float) -> str:
 def _joined_by_touch(found: MapJudgement, keys: list[str]) -> dict[str, int]:
     """Which spots low touches join by themselves: the number of each one's group, by its key."""
     nets, touches = found.nets, found.said.touches
-    bridged = {setting: bridged_nets(found, setting) for setting in {one.setting for one in touches}}
+    bridged = {setting: bridged_nets(found, setting) for setting in {touch.setting for touch in touches}}
     low = [
-        one for one in touches
-        if is_low(one) and nets.get(key_of(one.a)) == nets.get(key_of(one.b)) not in bridged[one.setting]
+        touch for touch in touches
+        if is_low(touch) and nets.get(key_of(touch.a)) == nets.get(key_of(touch.b)) not in bridged[touch.setting]
     ]  # fmt: skip
     return groups_of(keys, [(key_of(one.a), key_of(one.b)) for one in low])
 
@@ -266,12 +266,12 @@ def _nets(found: MapJudgement) -> tuple[tuple[Net, ...], list[tuple[str, str]]]:
     """The nets that are believed with what is not measured yet, and the touches that would prove all. What is measured stands
     by itself here: a beep joins, whatever is believed of the rest, unless a closed contact could have beeped in its place."""
     board, nets = found.said, found.nets
-    names = {key_of(one.name): one.name for one in board.spots}
+    names = {key_of(spot.name): spot.name for spot in board.spots}
     joined = _joined_by_touch(found, list(names))
     apart = {
-        frozenset((nets.get(key_of(one.a), -1), nets.get(key_of(one.b), -2)))
-        for one in board.touches
-        if not is_low(one)
+        frozenset((nets.get(key_of(touch.a), -1), nets.get(key_of(touch.b), -2)))
+        for touch in board.touches
+        if not is_low(touch)
     }
     wanted: list[tuple[str, str]] = []
     alone: dict[int, list[str]] = {}

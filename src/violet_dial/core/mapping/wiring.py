@@ -94,7 +94,7 @@ class Wiring:
                 self._within(columns[column[run.start]], run, rows)
         for run in self.runs:
             ends = {run.start, run.end}
-            node = next((one for one in ends if one in here), None)
+            node = next((end for end in ends if end in here), None)
             if node is None or run in inner:
                 continue
             one, y = columns[column[node]], rows[node]

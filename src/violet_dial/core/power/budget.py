@@ -82,8 +82,8 @@ class Budget:
 def currents(states: Sequence[BatteryState]) -> dict[StateName, float]:
     """The current of each state: the most of those that are called so, A."""
     found: dict[StateName, float] = {}
-    for one in states:
-        found[one.name] = max(found.get(one.name, 0.0), one.amp)
+    for state in states:
+        found[state.name] = max(found.get(state.name, 0.0), state.amp)
     return found
 
 

@@ -87,8 +87,8 @@ def combinations(drawer: Sequence[InDrawer]) -> list[tuple[int, ...]]:
 
 def with_parts(choice: BatteryChoice, parts: Sequence[InDrawer]) -> BatteryChoice:
     """A choice with parts of the drawer in its lead."""
-    diodes = tuple(one.diode for one in parts if one.diode is not None)
-    ohm = sum(one.ohm for one in parts if one.diode is None)
+    diodes = tuple(part.diode for part in parts if part.diode is not None)
+    ohm = sum(part.ohm for part in parts if part.diode is None)
     return replace(choice, diodes=(*choice.diodes, *diodes), resistor_ohm=choice.resistor_ohm + ohm)
 
 
@@ -119,7 +119,7 @@ def design(
         task.report(first / len(every), "Every part and every pair is tried")
         some = every[first : first + AT_ONCE]
         for reader in readers:
-            many = [with_parts(choice, [drawer[one] for one in parts]) for parts in some]
+            many = [with_parts(choice, [drawer[part] for part in parts]) for parts in some]
             worst[first : first + len(some)] = np.maximum(
                 worst[first : first + len(some)], reader.worst_of(many, np.array(LIFE))
             )

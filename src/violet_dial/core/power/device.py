@@ -289,7 +289,7 @@ class Port:
             amp[lost], shown[lost] = np.nan, np.nan
             into = found.x[:, self._held_row] if at.held_v is not None else np.zeros(len(amp))
             parts.append(Solved(amp, shown, into, found.w))
-        whole = Solved(*(np.concatenate([getattr(one, name) for one in parts]) for name in SOLVED))
+        whole = Solved(*(np.concatenate([getattr(part, name) for part in parts]) for name in SOLVED))
         for place in self.device.places("time"):
             whole.shown[:, place] = self._timer(place).per_second(at, task)
         return whole

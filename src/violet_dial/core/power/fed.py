@@ -44,15 +44,15 @@ def feed_many(table: FeedTable, choices: Sequence[BatteryChoice], left: Array, t
     """
     flow = np.maximum(table.amp, 0.0)
     drops: dict[Diode, Array] = {}
-    for diode in {one for choice in choices for one in choice.diodes}:
+    for diode in {diode for choice in choices for diode in choice.diodes}:
         drops[diode] = diode.drop_v(flow, temperature_c)
-    own = np.concatenate([one.cell_ohm(left, temperature_c) for one in choices])
-    emf = np.concatenate([one.emf_v(left, temperature_c) for one in choices])
-    series = own + np.repeat([one.resistor_ohm for one in choices], len(left))
+    own = np.concatenate([choice.cell_ohm(left, temperature_c) for choice in choices])
+    emf = np.concatenate([choice.emf_v(left, temperature_c) for choice in choices])
+    series = own + np.repeat([choice.resistor_ohm for choice in choices], len(left))
     wanted = series[:, None, None] * flow[None]  # (c q, n, v): what the source must give for the clips to stand there
     for place, choice in enumerate(choices):
         some = slice(place * len(left), (place + 1) * len(left))
-        wanted[some] += table.volts + sum((drops[one] for one in choice.diodes), np.zeros_like(flow))
+        wanted[some] += table.volts + sum((drops[diode] for diode in choice.diodes), np.zeros_like(flow))
     at = np.clip((wanted < emf[:, None, None]).sum(axis=2) - 1, 0, len(table.volts) - 2)
     low, high = (np.take_along_axis(wanted, (at + step)[..., None], axis=2)[..., 0] for step in (0, 1))
     with np.errstate(all="ignore"):
@@ -137,7 +137,7 @@ def light_where(u: Array, ev100: Array, target: Array, near: Array) -> Array:
     slope = slopes(u, step) * step
     rows = np.arange(len(u))[:, None]
     ends = (u[rows, place], u[rows, place + 1], slope[rows, place], slope[rows, place + 1])
-    ends = tuple(np.where(np.isfinite(one), one, 0.0) for one in ends)  # type: ignore[assignment]
+    ends = tuple(np.where(np.isfinite(end), end, 0.0) for end in ends)  # type: ignore[assignment]
     low, high = np.zeros_like(goal, dtype=float), np.ones_like(goal, dtype=float)
     rising = ends[1] > ends[0]
     for _ in range(HALVINGS):

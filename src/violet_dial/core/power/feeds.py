@@ -101,7 +101,7 @@ class BatteryChoice:
     def name(self) -> str:
         """As it is said: ``SR44 with Schottky diode``."""
         source = self.size.name if self.size else f"supply {self.supply_v:g} V"
-        with_ = [one.name for one in self.diodes]
+        with_ = [diode.name for diode in self.diodes]
         with_ += [f"{format_engineering(self.resistor_ohm)}Ω resistor"] if self.resistor_ohm else []
         with_ += [f"adapter that drops {self.adapter_v:g} V"] if self.adapter_v else []
         named = f"{source} with {' and '.join(with_)}" if with_ else source
@@ -111,7 +111,7 @@ class BatteryChoice:
     def said(self) -> str:
         """As it is typed: `read_choice` gives the same again, with the same diodes and cells at hand."""
         source = self.size.name if self.size else f"supply {self.supply_v!r} V {self.supply_ohm!r} ohm"
-        parts = [one.name.removesuffix(" diode").lower() for one in self.diodes]
+        parts = [diode.name.removesuffix(" diode").lower() for diode in self.diodes]
         parts += [f"{self.resistor_ohm!r} ohm"] if self.resistor_ohm else []
         parts += [f"adapter {self.adapter_v!r} V"] if self.adapter_v else []
         parts += ["moved"] if self.moved else []
@@ -159,9 +159,9 @@ def read_diode(text: str) -> Diode:
     """
     given = {key.lower(): value for key, value in re.findall(r"\b([A-Za-z]+)\s*=\s*([^\s,()]+)", text)}
     words = [
-        one
-        for one in re.sub(r"\b[A-Za-z]+\s*=\s*[^\s,()]+|[(),]", " ", text).split()
-        if one.lower() not in (".model", "d", "diode")
+        word
+        for word in re.sub(r"\b[A-Za-z]+\s*=\s*[^\s,()]+|[(),]", " ", text).split()
+        if word.lower() not in (".model", "d", "diode")
     ]
     name = " ".join(words)
     if not given:
@@ -213,7 +213,7 @@ def diode_by_two_points(
             "60 to 240 mV for ten times the current",
         )
     there = i1 / math.expm1(v1 / (n * thermal))
-    kind = min(DIODES.values(), key=lambda one: abs(math.log(one.is_a / there)))
+    kind = min(DIODES.values(), key=lambda diode: abs(math.log(diode.is_a / there)))
     grown = Diode(name, 1e-12, n, 0.0, kind.eg_v, kind.xti).at(temperature_c).saturation_a / 1e-12
     return Diode(name, there / float(grown), n, 0.0, kind.eg_v, kind.xti)
 
@@ -233,9 +233,9 @@ def read_choice(
         Not understood.
     """
     first, *rest = [
-        one.strip()
-        for one in re.split(r"\s*(?:\+|,|\bwith\b|\band\b)\s*|(?=\badapter\b)|(?=\bmoved\b)", text.strip())
-        if one.strip()
+        part.strip()
+        for part in re.split(r"\s*(?:\+|,|\bwith\b|\band\b)\s*|(?=\badapter\b)|(?=\bmoved\b)", text.strip())
+        if part.strip()
     ] or [""]
     choice = _source(first, cells or {})
     known = {**DIODES, **{one.lower(): diode for one, diode in (diodes or {}).items()}}

@@ -130,10 +130,10 @@ def check_fitting(
     """
     if not choice.diodes:
         raise InvalidInput("Choice", choice.name, "one with a diode in the lead")
-    others = [one for one in DIODES.values() if one not in choice.diodes]
+    others = [diode for diode in DIODES.values() if diode not in choice.diodes]
     ways: dict[Verdict, list[BatteryChoice]] = {
         "fitted right": [choice], "shorted": [BatteryChoice(choice.size, (), choice.resistor_ohm, supply_v=1.0)],
-        "another diode": [BatteryChoice(choice.size, (one,), choice.resistor_ohm) for one in others],
+        "another diode": [BatteryChoice(choice.size, (other,), choice.resistor_ohm) for other in others],
     }  # fmt: skip
     logs = {way: math.log(share) for way, share in PRIOR.items()}
     for read in reads:
@@ -142,9 +142,9 @@ def check_fitting(
                 max(_density(port, asked, (way, ways.get(way, [choice])), read, temperature_c), 1e-12)
             )
     most = max(logs.values())
-    weights = {way: math.exp(one - most) for way, one in logs.items()}
+    weights = {way: math.exp(log - most) for way, log in logs.items()}
     whole = sum(weights.values())
-    chances = sorted(((way, one / whole) for way, one in weights.items()), key=lambda pair: -pair[1])
+    chances = sorted(((way, weight / whole) for way, weight in weights.items()), key=lambda pair: -pair[1])
     return Checked(tuple(chances), _expected_lines(port, asked, choice, reads, temperature_c))
 
 
@@ -159,7 +159,7 @@ def _density(
     if read.what == "behind":
         if name in ("wrong way round", "open"):
             return _normal(read.volts, 0.0, 0.03)
-        return float(np.mean([_behind(port, asked, one, read, temperature_c, name) for one in choices]))
+        return float(np.mean([_behind(port, asked, choice, read, temperature_c, name) for choice in choices]))
     if name == "open":
         return 1.0 if math.isinf(read.volts) else 0.02 * flat
     if name == "shorted":
@@ -169,7 +169,7 @@ def _density(
         return 0.97 if math.isinf(read.volts) else 0.03 * flat
     if math.isinf(read.volts):
         return 0.01
-    drops = [sum(float(part.drop_v(np.array(TEST_A), temperature_c)) for part in one.diodes) for one in choices]
+    drops = [sum(float(part.drop_v(np.array(TEST_A), temperature_c)) for part in choice.diodes) for choice in choices]
     return float(
         np.mean([_normal(read.volts, drop, math.hypot(0.03 * len(choices[0].diodes), METER_V)) for drop in drops])
     )
@@ -191,7 +191,7 @@ def _normal(x: float, mean: float, u: float) -> float:
 def _expected_lines(
     port: Port, asked: AskedLights, choice: BatteryChoice, reads: Sequence[FitReadout], temperature_c: float
 ) -> tuple[str, ...]:
-    drop = sum(float(one.drop_v(np.array(TEST_A), temperature_c)) for one in choice.diodes)
+    drop = sum(float(diode.drop_v(np.array(TEST_A), temperature_c)) for diode in choice.diodes)
     found = [f"diode test, red on the end without a band: {drop:.2f} V; the other way: OL"]
     behind = [read for read in reads if read.what == "behind"]
     if not behind:  # two lights far apart, on a fresh cell

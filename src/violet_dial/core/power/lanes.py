@@ -47,7 +47,7 @@ class BatteryResult:
     @property
     def error_stops(self) -> Array:
         """Over temperatures, charge and light, shape (t, q, m)."""
-        return np.stack([one.error_stops for one in self.errors])
+        return np.stack([error.error_stops for error in self.errors])
 
     @property
     def worst(self) -> float:
@@ -128,7 +128,8 @@ def most_v(choices: Sequence[BatteryChoice]) -> float:
     """The most volts any of the choices gives."""
     full = np.ones(1)
     return max(
-        (float(one.emf_v(full, warm)[0]) + one.adapter_v for one in choices for warm in (-10.0, 40.0)), default=0.0
+        (float(choice.emf_v(full, warm)[0]) + choice.adapter_v for choice in choices for warm in (-10.0, 40.0)),
+        default=0.0,
     )
 
 
@@ -163,9 +164,9 @@ class Judge:
         shift = 0.0
         if choice.moved:
             shift = self._shift(errors)
-            errors = tuple(replace(one, error_stops=one.error_stops + shift) for one in errors)
-        works = np.all([one.follows & one.holds for one in errors], axis=0)
-        inside = np.all([self._inside(one.error_stops) for one in errors], axis=0)
+            errors = tuple(replace(error, error_stops=error.error_stops + shift) for error in errors)
+        works = np.all([error.follows & error.holds for error in errors], axis=0)
+        inside = np.all([self._inside(error.error_stops) for error in errors], axis=0)
         return BatteryResult(
             choice, errors, hours_of(choice, np.array(self.asked.left), errors[0].amp), inside, works, shift
         )
@@ -177,7 +178,7 @@ class Judge:
 
     def _shift(self, errors: tuple[Errors, ...]) -> float:
         """By how much the scale is best moved: the band over life and temperature counts as the uncertainty."""
-        every = np.concatenate([one.error_stops for one in errors])
+        every = np.concatenate([error.error_stops for error in errors])
         there = np.isfinite(every).any(axis=0)
         if not there.any():
             return 0.0
@@ -202,10 +203,10 @@ class Judge:
             raise InvalidInput("Choices", "none", "at least one way to feed the device, for instance SR44")
         task = task or SilentTask()
         lanes = []
-        for place, one in enumerate(choices):
+        for place, choice in enumerate(choices):
             task.check()
-            task.report(place / len(choices), one.name)
-            lanes.append(self.lane(one))
+            task.report(place / len(choices), choice.name)
+            lanes.append(self.lane(choice))
         return BatteryResults(self.device, self.asked, self.mode, tuple(lanes), best_of(lanes))
 
 
@@ -235,7 +236,7 @@ def best_of(lanes: Sequence[BatteryResult]) -> int:
     """The place of the choice to take: of those within tolerance all their life the longest, but one that needs no fitting where
     it lasts nearly as long; else the one with the smallest worst error. What can no longer be had, and a supply, never are.
     """
-    can = [place for place, one in enumerate(lanes) if _can_be_had(one.choice) and not math.isnan(one.worst)]
+    can = [place for place, lane in enumerate(lanes) if _can_be_had(lane.choice) and not math.isnan(lane.worst)]
     serve = [place for place in can if lanes[place].serves]
     if not serve:
         alive = [place for place in can if lanes[place].works[0]]

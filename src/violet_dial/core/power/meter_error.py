@@ -205,7 +205,7 @@ class Reader:
     def _lamp_tables(self) -> tuple[FeedTable, ...]:
         """Each lamp's own lights, close together."""
         volts = self.asked.volts(COARSE_VOLTS)
-        return tuple(self.port.table(one.ev100 + LAMP_EV, volts, task=self._task) for one in self.lamps)
+        return tuple(self.port.table(lamp.ev100 + LAMP_EV, volts, task=self._task) for lamp in self.lamps)
 
     def _lamp_lights(self, choices: Sequence[BatteryChoice], left: Array) -> Array:
         """The light at which each lamp changes on each choice, shape (c q, lamps)."""

@@ -61,17 +61,20 @@ def _motors(circuit: Circuit) -> tuple[Watched, ...]:
     parts = [part for part in circuit.parts if kind_of(circuit, part) == "motor" and part.letter == "R"]
     return tuple(
         Watched(
-            one.name, circuit.note(one.name).get("name", one.name), "magnet", figure(circuit, one.name, "on_a", 0.15)
+            part.name,
+            circuit.note(part.name).get("name", part.name),
+            "magnet",
+            figure(circuit, part.name, "on_a", 0.15),
         )
-        for one in parts
+        for part in parts
     )
 
 
 def _settings(circuit: Circuit) -> list[Setting]:
     """As usual; all switches in their first position; each switch in each other position."""
     usual, switches = usual_setting(circuit), switches_of(circuit)
-    first = Setting(switches=tuple(sorted((name, one.positions[0]) for name, one in switches.items())))
-    turned = [usual.with_switch(name, position) for name, one in switches.items() for position in one.positions]
+    first = Setting(switches=tuple(sorted((name, switch.positions[0]) for name, switch in switches.items())))
+    turned = [usual.with_switch(name, position) for name, switch in switches.items() for position in switch.positions]
     return [usual, first, *turned]
 
 

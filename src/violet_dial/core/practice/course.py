@@ -65,20 +65,22 @@ class Course:
 
     @property
     def minutes(self) -> float:
-        return sum(one.minutes for one in self.steps)
+        return sum(step.minutes for step in self.steps)
 
     @property
     def money(self) -> float:
-        return sum(one.money for one in self.steps)
+        return sum(step.money for step in self.steps)
 
     @property
     def tests(self) -> int:
-        return sum(one.move.kind == "test" for one in self.steps)
+        return sum(step.move.kind == "test" for step in self.steps)
 
     @property
     def mended(self) -> tuple[Fault, ...]:
         """What was put right, in order."""
-        return tuple(one.move.fault for one in self.steps if one.move.kind == "mended" and one.move.fault is not None)
+        return tuple(
+            step.move.fault for step in self.steps if step.move.kind == "mended" and step.move.fault is not None
+        )
 
     @property
     def left(self) -> tuple[Fault, ...]:
@@ -94,44 +96,46 @@ class Course:
     def is_over(self) -> bool:
         """Found, given up, or ended by a slip."""
         ended = any(
-            one.move.kind == "given up" or (one.move.slip is not None and one.move.slip.ends) for one in self.steps
+            step.move.kind == "given up" or (step.move.slip is not None and step.move.slip.ends) for step in self.steps
         )
         return ended or self.works
 
     @property
     def slips(self) -> tuple[Slip, ...]:
-        return tuple(one.move.slip for one in self.steps if one.move.slip is not None and not one.move.slip.is_work)
+        return tuple(step.move.slip for step in self.steps if step.move.slip is not None and not step.move.slip.is_work)
 
     @property
     def is_discharged(self) -> bool:
         """Whether the flash capacitor was emptied and nothing was fed since."""
-        for one in reversed(self.steps):
-            if one.move.slip is not None and one.move.slip.is_work:
+        for step in reversed(self.steps):
+            if step.move.slip is not None and step.move.slip.is_work:
                 return True
-            if one.move.evidence is not None and one.move.evidence.setting.supply != "off":
+            if step.move.evidence is not None and step.move.evidence.setting.supply != "off":
                 return False
         return False
 
     @property
     def said(self) -> tuple[CourseStep, ...]:
         """What was said with a chance."""
-        return tuple(one for one in self.steps if one.move.kind == "said")
+        return tuple(step for step in self.steps if step.move.kind == "said")
 
     @property
     def needless(self) -> tuple[Fault, ...]:
         """What was put right though nothing was wrong there."""
         return tuple(
-            one.move.fault for one in self.steps if one.move.kind == "mended" and not one.is_right and one.move.fault
+            step.move.fault
+            for step in self.steps
+            if step.move.kind == "mended" and not step.is_right and step.move.fault
         )
 
     @property
     def case(self) -> Case:
         """All that is known of the device by now, as Trace has it."""
         epochs: list[tuple[Evidence, ...]] = [()]
-        for one in self.steps:
-            if one.move.kind == "test" and one.move.evidence is not None:
-                epochs[-1] = (*epochs[-1], one.move.evidence)
-            elif one.move.kind == "mended":
+        for step in self.steps:
+            if step.move.kind == "test" and step.move.evidence is not None:
+                epochs[-1] = (*epochs[-1], step.move.evidence)
+            elif step.move.kind == "mended":
                 epochs.append(())
         return Case(self.circuit, tuple(epochs), tuple(Repair(one) for one in self.mended))
 
@@ -143,13 +147,13 @@ class Course:
     @property
     def has_burnt(self) -> bool:
         """Whether something smoked: what was replaced is not put at risk again before ohms were measured."""
-        return any(one.kind == BURNT.kind for one in self.slips)
+        return any(slip.kind == BURNT.kind for slip in self.slips)
 
     def asked_before(self, ask: "Evidence | str") -> int:
         """How often the same test was made since the last repair and before."""
         if isinstance(ask, str):
-            return sum(one.move.reading is not None and one.move.reading.test == ask for one in self.steps)
-        every = (one.move.evidence for one in self.steps if one.move.evidence is not None)
+            return sum(step.move.reading is not None and step.move.reading.test == ask for step in self.steps)
+        every = (step.move.evidence for step in self.steps if step.move.evidence is not None)
         return sum(question(one) == question(ask) for one in every)
 
     def after(self, move: Move) -> "Course":
@@ -176,17 +180,17 @@ class Course:
     def readings(self) -> tuple[FormReading, ...]:
         """Readings since the last repair."""
         found: tuple[FormReading, ...] = ()
-        for one in self.steps:
-            if one.move.kind == "mended":
+        for step in self.steps:
+            if step.move.kind == "mended":
                 found = ()
-            elif one.move.reading is not None:
-                found = (*found, one.move.reading)
+            elif step.move.reading is not None:
+                found = (*found, step.move.reading)
         return found
 
     @property
     def tried(self) -> tuple[Setting, ...]:
         """Settings a test was made in."""
-        every = [one.move.evidence.setting for one in self.steps if one.move.evidence is not None]
+        every = [step.move.evidence.setting for step in self.steps if step.move.evidence is not None]
         return tuple(dict.fromkeys(every)) or (Setting(),)
 
 

@@ -95,7 +95,9 @@ def all_asks(circuit: Circuit, now: Setting) -> list[Evidence]:
     """
     predictor = Predictor(circuit, (Hypothesis((), 0.0),), draws=0)
     asks = [
-        ask for place, one in enumerate(useful_settings(circuit, now)) for ask in candidates(circuit, one, place == 0)
+        ask
+        for place, setting in enumerate(useful_settings(circuit, now))
+        for ask in candidates(circuit, setting, place == 0)
     ]
     return [ask for ask in asks if is_safe(predictor, ask)]
 
@@ -141,7 +143,11 @@ def same(circuit: Circuit, said: tuple[Fault, ...], true: Fault, tried: tuple[Se
 def _joins(circuit: Circuit, fault: Fault) -> frozenset[str]:
     """The two nets that a short or a leak joins; points joined by sound leads are one. Empty for other faults."""
     whole = fault.mode in ("short", "stuck closed")
-    nodes = [one.nodes for one in changes_of(circuit, fault, Setting()) if one.siemens > 0 and (whole or not one.own)]
+    nodes = [
+        change.nodes
+        for change in changes_of(circuit, fault, Setting())
+        if change.siemens > 0 and (whole or not change.own)
+    ]
     net = {node: node for node in (*circuit.nodes, GROUND)}
     for part in circuit.parts:
         if part.letter == "R" and part.value < 1.0 and (part.name != fault.part or fault.to_node):

@@ -192,8 +192,8 @@ def table_of(circuit: Circuit) -> AnswerTable:
         asks = tuple(ask for several in _asks_of(circuit) for ask in several)
         predictor = _predictor_of(circuit)
         predictions = predictor.all_of(asks)
-        sigma = np.array([widened(ask, one) for ask, one in zip(asks, predictions, strict=True)])
-        mean = np.array([one.mean for one in predictions])
+        sigma = np.array([widened(ask, prediction) for ask, prediction in zip(asks, predictions, strict=True)])
+        mean = np.array([prediction.mean for prediction in predictions])
         _TABLES[circuit.text] = AnswerTable(asks, predictor.hypotheses, mean, sigma)
     return _TABLES[circuit.text]
 
@@ -217,7 +217,11 @@ def can_be_told(circuit: Circuit, fault: Fault) -> bool:
     if fault.only and not any(shows(fault, setting) for setting in shown):
         return False
     hidden, whole = Hypothesis((fault,), 0.0), _predictor_of(circuit)
-    left = [one for one in whole.hypotheses if not (one.faults and same(circuit, one.faults, fault, shown))]
+    left = [
+        hypothesis
+        for hypothesis in whole.hypotheses
+        if not (hypothesis.faults and same(circuit, hypothesis.faults, fault, shown))
+    ]
     few = Predictor(circuit, (hidden,), draws=0)
     for asks in groups:
         if asks[0].setting.state and not fault.only and not all(one.faults and one.faults[0].only for one in left):
@@ -256,7 +260,7 @@ def warm(circuits: Mapping[str, Circuit], task: Task) -> None:
     ------
     TaskCancelled
     """
-    for circuit in sorted(circuits.values(), key=lambda one: len(one.parts)):
+    for circuit in sorted(circuits.values(), key=lambda circuit: len(circuit.parts)):
         for asks in _asks_of(circuit):
             for place in range(0, len(asks), TOGETHER):
                 task.check()
@@ -277,6 +281,6 @@ def _asks_of(circuit: Circuit) -> tuple[tuple[Evidence, ...], ...]:
 
 def _singles_of(circuit: Circuit) -> tuple[Hypothesis, ...]:
     """No fault, then every fault on the list with a few figures each."""
-    every = [one for one in singles_of(circuit, Priors()) if one.law == "plain"]
+    every = [single for single in singles_of(circuit, Priors()) if single.law == "plain"]
     few = tuple(one for rungs in named(every).values() for one in coarser(rungs, RUNGS))
     return (Hypothesis((), 0.0), *few)

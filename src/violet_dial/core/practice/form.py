@@ -83,7 +83,7 @@ class Form:
     @property
     def names(self) -> tuple[str, ...]:
         """The hypotheses by name."""
-        return tuple(_name(one) for one in self.hypotheses)
+        return tuple(_name(hypothesis) for hypothesis in self.hypotheses)
 
     def place(self, test: str) -> int:
         """Where a test stands.
@@ -150,7 +150,7 @@ def form_of(name: str) -> Form:
         for figure in np.geomspace(kind.low, kind.high, GRID):
             hypotheses.append(Fault(PART[name], kind.mode, float(figure)))
             prior.append((1.0 - SOUND_PRIOR - UNLISTED_PRIOR) * kind.prior / whole / GRID)
-    mean = np.array([[off_by(name, test, one) for one in hypotheses] for test in tests])
+    mean = np.array([[off_by(name, test, hypothesis) for hypothesis in hypotheses] for test in tests])
     hypotheses.append(Fault(PART[name], UNLISTED))
     prior.append(UNLISTED_PRIOR)
     mean = np.column_stack([mean, np.zeros(len(tests))])
@@ -165,8 +165,8 @@ def posterior(form: Form, readings: tuple[FormReading, ...]) -> Array:
     form : the device
     """
     log = form.log_prior.copy()
-    for one in readings:
-        log += np.log(_density(form, form.place(one.test), np.array([one.value]))[:, 0])
+    for reading in readings:
+        log += np.log(_density(form, form.place(reading.test), np.array([reading.value]))[:, 0])
     chance = np.exp(log - log.max())
     found: Array = chance / chance.sum()
     return found

@@ -86,12 +86,12 @@ def skills(done: Iterable[PastCase], now: float) -> tuple[Skill, ...]:
 
 def _skill(kind: str, device: str, times: list[PastCase], now: float) -> Skill:
     half_life = FIRST_DAYS
-    for place, one in enumerate(times):
-        factor = GROWS if one.is_good else SHRINKS
-        if place or not one.is_good:
+    for place, time in enumerate(times):
+        factor = GROWS if time.is_good else SHRINKS
+        if place or not time.is_good:
             half_life = min(max(half_life * factor, LEAST_DAYS), MOST_DAYS)
-    days = max(now - max(one.day for one in times), 0.0)  # none where a clock was set back
-    good = sum(one.is_good for one in times)
+    days = max(now - max(time.day for time in times), 0.0)  # none where a clock was set back
+    good = sum(time.is_good for time in times)
     chance = decay(half_life, days) * (1.0 if times[-1].is_good else 0.5)
     return Skill(kind, times[-1].device, len(times), good, half_life, days, chance, times[-1].is_good)
 
@@ -114,7 +114,7 @@ def advice(done: tuple[PastCase, ...], now: float, levels: int) -> Advice:
     """
     if not done:
         return Advice(1, "", "Nothing was practised yet: the easiest first.")
-    due = [one for one in skills(done, now) if one.is_due]
+    due = [skill for skill in skills(done, now) if skill.is_due]
     if due:
         first = due[0]
         level = min(one.level for one in done if one.device == first.device and first.kind in one.kinds)

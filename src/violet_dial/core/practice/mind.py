@@ -96,7 +96,7 @@ class Mind:
 
 def _news(course: Course) -> tuple[Move, ...]:
     """The moves on which what is known rests."""
-    return tuple(one.move for one in course.steps if one.move.kind in NEWS)
+    return tuple(step.move for step in course.steps if step.move.kind in NEWS)
 
 
 def _of_form(course: Course, form: Form) -> Known:
@@ -106,7 +106,14 @@ def _of_form(course: Course, form: Form) -> Known:
     left = {one.name for one in course.left}
     done = {one.name for one in course.mended}
     fresh = [name for name in names if name != "no fault" and UNLISTED not in name and name not in done]
-    leader = next((one for one in form.hypotheses if one is not None and fresh and one.name == fresh[0]), None)
+    leader = next(
+        (
+            hypothesis
+            for hypothesis in form.hypotheses
+            if hypothesis is not None and fresh and hypothesis.name == fresh[0]
+        ),
+        None,
+    )
     worth = bits(form, chance)
     before = course.readings[-1].test if course.readings else ""
     minutes = np.array([minutes_of(form, test, before) for test in form.tests])
@@ -121,20 +128,22 @@ def _of_form(course: Course, form: Form) -> Known:
 def _truth(course: Course, found: Diagnosis) -> float:
     """The chance of what is true among suspects."""
     return sum(
-        one.probability
-        for one in found.suspects
-        if any(same(course.circuit, one.faults, hidden, course.tried) for hidden in course.left)
+        suspect.probability
+        for suspect in found.suspects
+        if any(same(course.circuit, suspect.faults, hidden, course.tried) for hidden in course.left)
     )
 
 
 def _leader(found: Diagnosis, ranking: Ranking, course: Course) -> tuple[Fault | None, float]:
     """The likeliest suspect that was not put right yet, with the chance of those no test tells from it."""
     done = {one.part for one in course.mended}
-    fresh = [one for one in found.suspects if one.faults and not {each.part for each in one.faults} <= done]
+    fresh = [
+        suspect for suspect in found.suspects if suspect.faults and not {each.part for each in suspect.faults} <= done
+    ]
     if not fresh or not course.tests:
         return None, 0.0
     top = fresh[0]
     group = next((one for one in ranking.groups if top.name in one), (top.name,))
     chance = sum(one.probability for one in fresh if one.name in group)
-    todo = sorted(top.faults, key=lambda one: one.part in done)
+    todo = sorted(top.faults, key=lambda fault: fault.part in done)
     return replace(todo[0]), chance

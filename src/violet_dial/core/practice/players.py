@@ -143,7 +143,7 @@ def _left_over(
     bad = np.abs(mean - mean[:, :1]) > limit[:, None]
     done = {(one.part, one.mode) if game.course.form else one.part for one in game.course.mended}
     left = np.array([
-        one is not None and ((one.part, one.mode) if game.course.form else one.part) not in done for one in faults
+        fault is not None and ((fault.part, fault.mode) if game.course.form else fault.part) not in done for fault in faults
     ])  # fmt: skip
     unused = list(range(len(asks)))
     while unused and left.any() and not game.is_late(exercise):
@@ -161,7 +161,7 @@ def _left_over(
             continue
         kept = left & (bad[place] == game.is_bad(float(mean[place, 0]), float(limit[place])))
         left = kept if kept.any() else left
-    several = [one for one, is_left in zip(faults, left, strict=True) if is_left and one is not None]
+    several = [fault for fault, is_left in zip(faults, left, strict=True) if is_left and fault is not None]
     parts = list({one.name if game.course.form else one.part: one for one in several}.values())
     if rng is not None:
         rng.shuffle(parts)
@@ -178,7 +178,7 @@ def _known_to_all(course: Course) -> tuple[tuple[Ask, ...], tuple[Fault | None, 
     table = table_of(course.circuit)
     return (
         table.asks,
-        tuple(one.faults[0] if one.faults else None for one in table.singles),
+        tuple(single.faults[0] if single.faults else None for single in table.singles),
         table.mean,
         table.sigma[:, 0],
     )

@@ -66,4 +66,4 @@ def unsealed(text: str) -> str:
 def _mixed(data: bytes, grain: bytes) -> bytes:
     """The data laid over a stream that follows from the grain; twice is the data again."""
     stream = hashlib.shake_256(_PERSON + grain).digest(len(data))
-    return bytes(one ^ other for one, other in zip(data, stream, strict=True))
+    return bytes(datum ^ other for datum, other in zip(data, stream, strict=True))

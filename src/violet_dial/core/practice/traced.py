@@ -44,13 +44,13 @@ def traced(board: Board, text: str) -> Traced:
 
 
 def _joins(items: Iterable[Item]) -> Counter[Join]:
-    every = (frozenset(node_of(spot) for spot in one.spots) for one in items)
+    every = (frozenset(node_of(spot) for spot in item.spots) for item in items)
     return Counter(one for one in every if len(one) > 1)
 
 
 def _said(joins: Counter[Join]) -> tuple[str, ...]:
     every = (
-        " to ".join("gnd" if spot == "0" else spot for spot in sorted(one, key=lambda spot: (spot == "0", spot)))
-        for one in joins.elements()
+        " to ".join("gnd" if spot == "0" else spot for spot in sorted(element, key=lambda spot: (spot == "0", spot)))
+        for element in joins.elements()
     )
     return tuple(sorted(every))

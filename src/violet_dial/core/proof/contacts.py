@@ -74,7 +74,7 @@ def judge_contacts(rounds: tuple[Round, ...], good_ohm: float = GOOD_OHM) -> Con
     names = tuple(dict.fromkeys(name for one in rounds for name, _ohm in one.readings))
     positions = tuple(_position(name, rounds, good_ohm) for name in names)
     gained = tuple(_gained(positions, place, good_ohm) for place in range(1, len(rounds)))
-    read = [one for one in positions if one.ohms and one.ohms[-1] is not None]
+    read = [position for position in positions if position.ohms and position.ohms[-1] is not None]
     bad = [one for one in read if one.state != "good"]
     black = bool(rounds and rounds[-1].black)
     worst = max(bad, key=lambda one: one.ohms[-1] or 0.0).name if bad else ""
@@ -107,8 +107,11 @@ def _position(name: str, rounds: tuple[Round, ...], good_ohm: float) -> Position
 
 def _gained(positions: tuple[Position, ...], place: int, good_ohm: float) -> bool:
     """Whether a round made any position that was not good yet better by more than its readings' own doubt."""
-    for one in positions:
-        now, before = one.ohms[place], next((ohm for ohm in reversed(one.ohms[:place]) if ohm is not None), None)
+    for position in positions:
+        now, before = (
+            position.ohms[place],
+            next((ohm for ohm in reversed(position.ohms[:place]) if ohm is not None), None),
+        )
         if now is None or before is None or before <= good_ohm:
             continue
         if now <= GAIN * before and before - now > LEAST_OHM:

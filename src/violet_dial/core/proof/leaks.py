@@ -111,25 +111,25 @@ def judge_leaks(frames: tuple[FogFrame, ...], hinge: Hinge = "right") -> tuple[L
     pro: dict[Cause, dict[str, float]] = {cause: {} for cause in CAUSES}
     seen = 0
     taped: set[str] = set()
-    for one in frames:
-        if one.open not in ("all", "none", *SEAMS):
-            raise InvalidInput("Open", one.open, f"all, none, or one of {', '.join(SEAMS)}")
-        share = 1.0 if not seen or one.fog is None else COUNTS_FOR
-        seen += one.fog is not None
-        said = {cause: _said(one, cause, hinge) for cause in CAUSES}
+    for frame in frames:
+        if frame.open not in ("all", "none", *SEAMS):
+            raise InvalidInput("Open", frame.open, f"all, none, or one of {', '.join(SEAMS)}")
+        share = 1.0 if not seen or frame.fog is None else COUNTS_FOR
+        seen += frame.fog is not None
+        said = {cause: _said(frame, cause, hinge) for cause in CAUSES}
         for words in next(iter(said.values())):
             mean = float(np.mean([said[cause][words] for cause in CAUSES]))
             is_taping = words.startswith(("fog with", "clean with"))
             counts = (
-                share if not is_taping else COUNTS_FOR if one.open in taped else 1.0
+                share if not is_taping else COUNTS_FOR if frame.open in taped else 1.0
             )  # each taping counts whole once
             for cause in CAUSES:
                 weights[cause] += counts * float(np.log(said[cause][words]))
                 known = pro[cause].get(words, 0.0)
                 pro[cause][words] = known + counts * float(np.log(said[cause][words] / mean))
-        taped.add(one.open)
+        taped.add(frame.open)
     top = max(weights.values())
-    total = sum(np.exp(one - top) for one in weights.values())
+    total = sum(np.exp(weight - top) for weight in weights.values())
     told = {cause: float(np.exp(weights[cause] - top) / total) for cause in CAUSES}
     found = [_suspect(cause, (1 - DOUBT) * told[cause] + DOUBT * BEFORE[cause], pro[cause]) for cause in CAUSES]
     return tuple(sorted(found, key=lambda one: -one.chance))

@@ -97,10 +97,10 @@ def course(wanted: RunInPlan, done: tuple[RunInDay, ...], today: int) -> RunInCo
         days += [Day(first + n, "exercise") for n in range(wanted.days - len(worked))]
     check_on = days[-1].on + max(wanted.rest_days, 1)
     if checks:
-        days += [Day(one.on, "check", one) for one in checks]
+        days += [Day(check.on, "check", check) for check in checks]
     else:
         days.append(Day(max(check_on, today) if ended else check_on, "check"))
-    due = next((one for one in days if one.done is None and one.on <= today), None)
+    due = next((day for day in days if day.done is None and day.on <= today), None)
     state = _state(worked, ended, checks)
     return RunInCourse(tuple(days), missed, due, state, _words(state, wanted, days, missed, today))
 
@@ -143,7 +143,7 @@ def _state(worked: list[RunInDay], ended: bool, checks: list[RunInDay]) -> str:
 
 
 def _words(state: str, wanted: RunInPlan, days: list[Day], missed: int, today: int) -> str:
-    worked = [one.done for one in days if one.kind == "exercise" and one.done is not None]
+    worked = [day.done for day in days if day.kind == "exercise" and day.done is not None]
     fired, failed = sum(one.fired for one in worked), sum(one.failed for one in worked)
     so_far = f"{fired} fired, {failed} failed" if worked else ""
     moved = f" {missed} missed, the rest moved on." if missed else ""

@@ -161,8 +161,8 @@ def _courses(chance: float, edges: Edges, most: int) -> tuple[float, float]:
 def stands(plan: Sequence, results: tuple[bool, ...]) -> tuple[str, int]:
     """How a trial stands: "proved", "failed" or "going", and the clean firings it still takes where none fails."""
     failed = 0
-    for n, one in enumerate(results, start=1):
-        failed += one
+    for n, result in enumerate(results, start=1):
+        failed += result
         if failed < len(plan.prove_at) and n >= plan.prove_at[failed]:
             return "proved", 0
         if n >= plan.most or failed >= len(plan.prove_at) or failed >= plan.stop_at[n]:

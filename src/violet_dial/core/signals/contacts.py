@@ -94,5 +94,5 @@ def synchrony(contact: ContactClosing, firing: RecordedFiring) -> Synchrony:
 
 def of_firing(firing: RecordedFiring, closings: tuple[ContactClosing, ...]) -> ContactClosing | None:
     """The contact that belongs to a firing; None where there is none near."""
-    near = [one for one in closings if firing.open_s - NEAR_S < one.close_s < firing.close_s + NEAR_S]
+    near = [closing for closing in closings if firing.open_s - NEAR_S < closing.close_s < firing.close_s + NEAR_S]
     return min(near, key=lambda one: abs(one.close_s - firing.open_s), default=None)

@@ -302,8 +302,8 @@ def _best(window: _Window, starts: list[list[float]], limits: tuple[Array, Array
 
     scale = np.array([1e-4, 1.0, 1e-4, 1.0, 1.0, 1e-4, 1.0])[: len(low)]
     tried = []
-    for one in starts:
-        begun = np.clip(one, low + 1e-9, high - 1e-9)
+    for start in starts:
+        begun = np.clip(start, low + 1e-9, high - 1e-9)
         tried.append(
             optimize.least_squares(left, begun, bounds=limits, x_scale=scale, max_nfev=40, ftol=1e-6, xtol=1e-7)
         )

@@ -55,8 +55,8 @@ def firings_of(read: Read, count: int, rate_hz: float) -> tuple[RecordedFiring, 
     found: list[RecordedFiring] = []
     for first, last in stretches(read, count, rate_hz):
         begun = first / rate_hz
-        for one in find_firings(read(first, last), rate_hz):
-            found.append(replace(one, open_s=one.open_s + begun, close_s=one.close_s + begun))
+        for firing in find_firings(read(first, last), rate_hz):
+            found.append(replace(firing, open_s=firing.open_s + begun, close_s=firing.close_s + begun))
     return tuple(found)
 
 
