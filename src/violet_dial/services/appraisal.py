@@ -59,11 +59,11 @@ def appraise(
     asked, worked = FaultGuard(), results or {}
     offers, words, found = [], [job.label, job.waits_for], []
     states: dict[str, StationState] = {}
-    for one in stations:
-        offers.append(asked.ask(one, "what is next", partial(one.next, job, worked.get(one.name)), None))
-        states[one.name] = asked.ask(one, "how far it is", partial(one.state, job), "begun")
-        words += asked.ask(one, "its words for search", partial(one.words, job), ())
-        found.append(asked.ask(one, "what was found", partial(one.finding, job), ""))
+    for station in stations:
+        offers.append(asked.ask(station, "what is next", partial(station.next, job, worked.get(station.name)), None))
+        states[station.name] = asked.ask(station, "how far it is", partial(station.state, job), "begun")
+        words += asked.ask(station, "its words for search", partial(station.words, job), ())
+        found.append(asked.ask(station, "what was found", partial(station.finding, job), ""))
     act = most_urgent([offer for offer in offers if offer is not None], nothing_said(stations))
     finding = next((said for said in reversed(found) if said), "")
     told = Description(

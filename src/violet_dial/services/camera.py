@@ -63,7 +63,7 @@ def kind_of(address: str) -> tuple[str, str]:
 
 def found_cameras() -> tuple[str, ...]:
     """Video devices of this machine."""
-    return tuple(str(one) for one in sorted(Path("/dev").glob("video*"))[:16])
+    return tuple(str(path) for path in sorted(Path("/dev").glob("video*"))[:16])
 
 
 class CameraProcess:

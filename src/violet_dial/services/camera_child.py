@@ -83,8 +83,8 @@ class Folder:
         import numpy as np
 
         with os.scandir(self._folder) as entries:
-            names = [one.name for _place, one in zip(range(MOST_PICTURES), entries, strict=False)]
-        waiting = sorted(one for one in names if one.lower().endswith(SUFFIXES) and one not in self._given)
+            names = [entry.name for _place, entry in zip(range(MOST_PICTURES), entries, strict=False)]
+        waiting = sorted(name for name in names if name.lower().endswith(SUFFIXES) and name not in self._given)
         if not waiting:
             return None
         path = self._folder / waiting[0]

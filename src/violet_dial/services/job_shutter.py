@@ -29,7 +29,7 @@ def speeds_of(job: Job) -> tuple[float, ...]:
     if not has_shutter(job):
         return ()
     fastest = FASTEST[works_of(job)]
-    return tuple(one.true_value for one in time_marks() if fastest * 0.99 <= one.true_value <= SLOWEST_S * 1.01)
+    return tuple(mark.true_value for mark in time_marks() if fastest * 0.99 <= mark.true_value <= SLOWEST_S * 1.01)
 
 
 def channels_of(job: Job, count: int) -> Channels:

@@ -62,23 +62,23 @@ def siblings_of(workshop: Workshop, job: Job) -> tuple[Job, ...]:
 def offer_for(workshop: Workshop, job: Job) -> Offer:
     """What the bench has learned about this model before."""
     siblings = siblings_of(workshop, job)
-    met = Counter(step.thing for one in siblings for step in one.opening.steps if not step.planned)
-    with_list = [one for one in siblings if one.opening.steps]
+    met = Counter(step.thing for sibling in siblings for step in sibling.opening.steps if not step.planned)
+    with_list = [sibling for sibling in siblings if sibling.opening.steps]
     steps: tuple[Step, ...] = ()
     source = ""
     if with_list:
         source = f"job {with_list[0].label}"
         steps = tuple(replace(_bare(step), confirmed=met[step.thing]) for step in with_list[0].opening.steps)
-    ways = tuple(dict.fromkeys(way for one in siblings for way in one.opening.shorter_ways))
-    said = [one.closing.lesson.strip() for one in siblings]
-    said += [f"Begin with: {one.closing.begins.strip()}" for one in siblings if one.closing.begins.strip()]
+    ways = tuple(dict.fromkeys(way for sibling in siblings for way in sibling.opening.shorter_ways))
+    said = [sibling.closing.lesson.strip() for sibling in siblings]
+    said += [f"Begin with: {sibling.closing.begins.strip()}" for sibling in siblings if sibling.closing.begins.strip()]
     lessons = tuple(dict.fromkeys(words for words in said if words))
-    mapped = next((one for one in siblings if one.tracing.board.items), None)
+    mapped = next((sibling for sibling in siblings if sibling.tracing.board.items), None)
     if mapped is None:
         return Offer(source, len(siblings), steps, ways, lessons)
     board = of_model(mapped.tracing.board)
-    lying = {one.photo for one in board.grounds}
-    photos = tuple(one for one in mapped.photos if one.sha256 in lying)
+    lying = {ground.photo for ground in board.grounds}
+    photos = tuple(photo for photo in mapped.photos if photo.sha256 in lying)
     return Offer(source, len(siblings), steps, ways, lessons, board, f"job {mapped.label}", photos)
 
 

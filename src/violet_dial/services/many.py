@@ -211,15 +211,15 @@ def old_job(path: Path, refused: list[str]) -> OldJob:
     pictures = [one for one in around if one.suffix.lower() in PICTURES]
     if not texts and not pictures:
         raise InvalidInput("Notes", path.name, "texts (.txt, .md) or pictures (JPEG, PNG, WebP) in the folder")
-    said = "\n\n".join(decoded(read_file(one, MOST_NOTE_BYTES), "Notes").strip() for one in texts)
+    said = "\n\n".join(decoded(read_file(text, MOST_NOTE_BYTES), "Notes").strip() for text in texts)
     if len(said) > LONGEST_TEXT:
         raise InvalidInput("Notes", f"{path.name}, {len(said)} characters", f"at most {LONGEST_TEXT}")
     photos = []
-    for one in pictures[:MOST_PICTURES]:
+    for picture in pictures[:MOST_PICTURES]:
         try:
-            photos.append(check_photo(read_file(one, MOST_PHOTO_BYTES), one.name))
+            photos.append(check_photo(read_file(picture, MOST_PHOTO_BYTES), picture.name))
         except InvalidInput as error:
-            refused.append(f"{one.name}: {error}")
+            refused.append(f"{picture.name}: {error}")
     return OldJob(path.name, Device(name=path.stem[:LONGEST_LINE]), Intake(noticed=said), photos=tuple(photos))
 
 

@@ -65,7 +65,7 @@ def described(job: Job) -> bool:
 
 def approach_of(job: Job) -> Approach:
     """Where to begin with this job, from its headline fault, kind and what is known so far."""
-    tried = {one.act for one in job.receiving.trials if one.result != "not tried"}
+    tried = {trial.act for trial in job.receiving.trials if trial.result != "not tried"}
     gate = job.receiving.gate
     known = KnownOfJob(
         headline=f"{job.intake.headline_fault}; {job.intake.tried_already}",

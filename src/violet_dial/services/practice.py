@@ -100,14 +100,14 @@ def moves_of(job: Job) -> tuple[Move, ...]:
     for place, epoch in enumerate(tracing.epochs):
         plain += [Move("test", one.evidence) for one in epoch if not one.evidence.sister]
         plain += [
-            Move("test", reading=FormReading(one.test, one.value))
-            for one in practising.readings
-            if one.repairs == place
+            Move("test", reading=FormReading(reading.test, reading.value))
+            for reading in practising.readings
+            if reading.repairs == place
         ]
         if place < len(tracing.repairs):
             plain.append(Move("mended", fault=tracing.repairs[place].fault))
     between = [(one.after, Move("said", fault=one.fault, chance=one.chance)) for one in practising.said]
-    between += [(one.after, Move("slip", slip=SLIPS[one.kind])) for one in practising.slips if one.kind in SLIPS]
+    between += [(slip.after, Move("slip", slip=SLIPS[slip.kind])) for slip in practising.slips if slip.kind in SLIPS]
     found: list[Move] = []
     for place in range(len(plain) + 1):
         found += [move for after, move in between if after == place or (place == len(plain) and after > place)]
@@ -255,8 +255,8 @@ def counted(before: Job, done: ActResult, at: str) -> ActResult:
     was, now = found_at_stations(before, form), found_at_stations(after, form)
     readings = list(after.practising.readings)
     for gone in lacking(was, now):
-        last = next((one for one in reversed(readings) if is_same(bare(one), gone)), None)
-        readings = [one for one in readings if one is not last]
+        last = next((reading for reading in reversed(readings) if is_same(bare(reading), gone)), None)
+        readings = [reading for reading in readings if reading is not last]
     repairs = len(after.tracing.repairs)
     new = tuple(TestRead(one.test, one.value, repairs, at) for one in lacking(now, was))
     kept = replace(after.practising, readings=(*readings, *new)[:MOST_READ])
@@ -273,7 +273,7 @@ def mirrored(job: Job, at: str) -> Job:
     form = secret_of(job.practising.sealed).exercise.form
     if form is None:
         return job
-    return at_stations(job, form, tuple(bare(one) for one in job.practising.readings), at)
+    return at_stations(job, form, tuple(bare(reading) for reading in job.practising.readings), at)
 
 
 def say(job: Job, fault: Fault, chance: float, words: str, at: str) -> ActResult:
@@ -315,7 +315,9 @@ def ended(job: Job, how: Ended, at: str) -> Job:
 
 def name_of(exercise: Exercise) -> str:
     """What an exercise's circuit is called."""
-    return next((one.title for one in templates() if one.stem == exercise.stem), "circuit of the exercise")
+    return next(
+        (template.title for template in templates() if template.stem == exercise.stem), "circuit of the exercise"
+    )
 
 
 def _still_open(job: Job) -> None:

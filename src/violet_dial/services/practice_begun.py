@@ -43,7 +43,7 @@ TRIED = (
 
 def shipped() -> Mapping[str, Circuit]:
     """The circuits exercises are drawn over, by stem."""
-    return {one.stem: circuit_from(one.text) for one in templates()}
+    return {template.stem: circuit_from(template.text) for template in templates()}
 
 
 def drawn(wish: ExerciseWish) -> Secret:
@@ -55,7 +55,7 @@ def drawn(wish: ExerciseWish) -> Secret:
         None can be given.
     """
     exercise = exercise_of(wish, shipped())
-    return Secret(exercise, next((one.text for one in templates() if one.stem == exercise.stem), TEXT))
+    return Secret(exercise, next((template.text for template in templates() if template.stem == exercise.stem), TEXT))
 
 
 def given(job: Job, secret: Secret, coaching: Coaching, at: str, title: str = "") -> ActResult:

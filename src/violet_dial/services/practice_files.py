@@ -54,8 +54,8 @@ def own_exercise(circuit_text: str, faults: tuple[Fault, ...], title: str, level
         if not can_be_told(circuit, fault):
             expected = "a fault that allowed tests set apart from every other: nobody could find this one"
             raise InvalidInput("Fault", fault.words, expected)
-    seed = zlib.crc32(f"{title}\n{circuit_text}\n{[one.words for one in faults]}".encode()) & 0x7FFFFFFF
-    kinds = tuple(_kind(circuit, one) for one in faults)
+    seed = zlib.crc32(f"{title}\n{circuit_text}\n{[fault.words for fault in faults]}".encode()) & 0x7FFFFFFF
+    kinds = tuple(_kind(circuit, fault) for fault in faults)
     return Secret(Exercise(seed, level, OWN, "", faults, kinds, minutes=OWN_MINUTES), circuit_text)
 
 
@@ -140,7 +140,7 @@ def exercises_in(data: bytes) -> tuple[Given, ...]:
     if not isinstance(entries, list) or not 1 <= len(entries) <= MOST_OF_A_SET:
         raise InvalidInput("Set of exercises", "no list of them", f"1 to {MOST_OF_A_SET} exercises")
     title = str(raw.get("title", ""))[:LONGEST]
-    return tuple(_given(one, title, place) for place, one in enumerate(entries, 1))
+    return tuple(_given(entry, title, place) for place, entry in enumerate(entries, 1))
 
 
 def _given(entry: Any, set_title: str, place: int) -> Given:
@@ -176,6 +176,6 @@ def result_file(job: Job) -> bytes:
         "format": RESULT_FORMAT, "version": VERSION, "title": job.device.name, "set": practising.set_name,
         "place": practising.set_place, "level": practising.level, "device": practising.kind, "ended": practising.ended,
         "ended_at": practising.ended_at, "points": outcome.points, "minutes": outcome.minutes, "tests": outcome.tests,
-        "best_minutes": outcome.paths[0].minutes if outcome.paths else None, "slips": [one.kind for one in practising.slips],
-        "needless": list(outcome.needless), "steps": [step_words(course, one) for one in course.steps],
+        "best_minutes": outcome.paths[0].minutes if outcome.paths else None, "slips": [slip.kind for slip in practising.slips],
+        "needless": list(outcome.needless), "steps": [step_words(course, step) for step in course.steps],
     })  # fmt: skip

@@ -38,7 +38,7 @@ EXPECTED = {
 
 def complaint_of(exercise: Exercise) -> str:
     """What the owner says."""
-    said = (OWNERS.get(one.mode, "one speed is wrong") for one in exercise.faults)
+    said = (OWNERS.get(fault.mode, "one speed is wrong") for fault in exercise.faults)
     return "; ".join(dict.fromkeys(said))
 
 
@@ -60,7 +60,7 @@ def test_named(form: Form, text: str, before: str) -> str:
             raise InvalidInput("Light", text, "4 to 16 Ev, in whole ones")
         return test
     seconds = parse_time(text)[0]
-    near = min(MARKS, key=lambda one: abs(MARKS[one] - seconds))
+    near = min(MARKS, key=lambda mark: abs(MARKS[mark] - seconds))
     if not 0.8 < seconds / MARKS[near] < 1.25:
         raise InvalidInput("Speed", text, f"one of {', '.join(MARKS)}")
     return near
@@ -92,7 +92,11 @@ def form_fault(form: Form, words: str) -> Fault:
 
 def form_names(form: Form) -> tuple[str, ...]:
     """How such a device fails, in words."""
-    return tuple(dict.fromkeys(one.mode for one in form.hypotheses if one is not None and one.mode != UNLISTED))
+    return tuple(
+        dict.fromkeys(
+            hypothesis.mode for hypothesis in form.hypotheses if hypothesis is not None and hypothesis.mode != UNLISTED
+        )
+    )
 
 
 def told(exercise: Exercise) -> str:
@@ -103,10 +107,10 @@ def told(exercise: Exercise) -> str:
         "a time is added": "constant {1}", "slow speeds hang": "slow {0} from 1/16",
     }  # fmt: skip
     said = []
-    for one in exercise.faults:
-        mark = MARKS.get(one.mode.removeprefix("long at "), 0.0)
-        pattern = words.get(one.mode, f"position {{0}} at {mark:.9f}")
-        said.append(pattern.format(f"{one.figure:.4f}", f"{one.figure * 1e3:.4f}"))
+    for fault in exercise.faults:
+        mark = MARKS.get(fault.mode.removeprefix("long at "), 0.0)
+        pattern = words.get(fault.mode, f"position {{0}} at {mark:.9f}")
+        said.append(pattern.format(f"{fault.figure:.4f}", f"{fault.figure * 1e3:.4f}"))
     return "; ".join(said)
 
 

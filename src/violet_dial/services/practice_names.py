@@ -43,7 +43,9 @@ def _named(text: str) -> dict[str, Fault]:
     """Every fault of a circuit by the ways it is named."""
     circuit = circuit_from(text)
     hypotheses = (*singles_of(circuit, Priors()), *extended_of(circuit, Priors(), 0.0))
-    faults = [one.faults[0] for one in hypotheses if len(one.faults) == 1 and one.law == "plain"]
+    faults = [
+        hypothesis.faults[0] for hypothesis in hypotheses if len(hypothesis.faults) == 1 and hypothesis.law == "plain"
+    ]
     for one, other in neighbours(circuit):
         if GROUND not in (one, other):
             faults.append(Fault(one, f"bridged to {other}", TOUCH_OHM, to_node=other))

@@ -85,10 +85,10 @@ def map_of(job: Job) -> Traced | None:
 def path_of(player: str, course: Course, mind: Mind, task: Task) -> Path:
     """A player's work as a path: bits and minutes after each step."""
     bits = mind.bits(course, task)
-    minutes = np.cumsum([one.minutes for one in course.steps]) if course.steps else np.zeros(0)
+    minutes = np.cumsum([step.minutes for step in course.steps]) if course.steps else np.zeros(0)
     return Path(
         player, round(course.minutes, 2), course.tests, course.works, tuple(round(float(one), 4) for one in np.cumsum(bits)),
-        tuple(round(float(one), 3) for one in minutes),
+        tuple(round(float(minute), 3) for minute in minutes),
     )  # fmt: skip
 
 
@@ -109,9 +109,9 @@ def why_best(circuit: Circuit, best: Asked) -> str:
     if best.test is None:
         return f"it parts {', '.join(f'{name} ({chance:.0%})' for name, chance in best.likely[:3])}"[:290]
     said = []
-    for one in best.test.outcomes[:2]:
-        leaves = spoken(circuit, one.leaves[0][0]) if one.leaves else "nothing known"
-        said.append(f"{one.words} ({one.probability:.0%}) leaves {leaves} first")
+    for outcome in best.test.outcomes[:2]:
+        leaves = spoken(circuit, outcome.leaves[0][0]) if outcome.leaves else "nothing known"
+        said.append(f"{outcome.words} ({outcome.probability:.0%}) leaves {leaves} first")
     return "; ".join(said)[:290]
 
 
@@ -176,10 +176,10 @@ def habit_of(course: Course, steps: tuple[Replayed, ...]) -> str:
         asked.add(key)
     costs = {
         "Mind the order at the bench: cells out for ohms, ohms before power, never an ohmmeter across a movement.": sum(
-            one.minutes for one in course.slips
+            slip.minutes for slip in course.slips
         ),
         "Measure before you replace: parts that were sound were replaced.": sum(
-            one.minutes for one in course.steps if one.move.kind == "mended" and not one.is_right
+            step.minutes for step in course.steps if step.move.kind == "mended" and not step.is_right
         ),
         "Ask first what lies open: covers came off before they were wanted.": covers,
         "Choose a test that parts what is left: some told nothing that was not known.": idle,
@@ -204,7 +204,7 @@ def exercised(job: Job) -> Exercised | None:
     course = course_of(job)
     best = outcome.paths[0] if outcome.paths else None
     said = tuple((one.move.chance, one.is_right) for one in course.said)
-    slips = tuple(one.kind for one in course.slips)
+    slips = tuple(slip.kind for slip in course.slips)
     return Exercised(
         day_of(practising.ended_at), practising.kinds, practising.kind, practising.level, outcome.points,
         practising.ended == "found", said, outcome.minutes, best.minutes if best else 0.0, outcome.tests,
@@ -215,8 +215,8 @@ def exercised(job: Job) -> Exercised | None:
 
 def _rate(steps: tuple[Replayed, ...]) -> float:
     """Bits a minute of one's own."""
-    minutes = sum(one.minutes for one in steps)
-    return sum(one.bits for one in steps) / minutes if minutes else 0.0
+    minutes = sum(step.minutes for step in steps)
+    return sum(step.bits for step in steps) / minutes if minutes else 0.0
 
 
 def day_of(stamp: str) -> float:

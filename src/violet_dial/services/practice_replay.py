@@ -58,7 +58,7 @@ def _as_then(job: Job, step: int) -> Job:
     until: list[FormReading] = []
     left = step
     for place in range(len((practising.whole or job.tracing).repairs) + 1):
-        taken = [bare(one) for one in practising.readings if one.repairs == place]
+        taken = [bare(reading) for reading in practising.readings if reading.repairs == place]
         until += taken[: max(left, 0)]
         left -= len(taken) + 1
     return replace(only_at_stations(stood, form, tuple(until)), practising=kept)

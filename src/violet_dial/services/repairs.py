@@ -43,7 +43,7 @@ def order(at: str) -> float:
 def repairs_of(job: Job) -> tuple[NamedRepair, ...]:
     """Every repair in time order, each with a name of its own."""
     rounds = tuple(NamedRepair(_round_said(one), one.at) for one in job.proving.rounds if one.how != "as it came")
-    traced = tuple(NamedRepair(one.words[:60], one.at) for one in job.tracing.repairs)
+    traced = tuple(NamedRepair(repair.words[:60], repair.at) for repair in job.tracing.repairs)
     return _named((*job.proving.mends, *traced, *rounds))
 
 
@@ -55,7 +55,7 @@ def _round_said(one: Cleaning) -> str:
 def _named(mends: tuple[NamedRepair, ...]) -> tuple[NamedRepair, ...]:
     found: list[NamedRepair] = []
     seen: dict[str, int] = {}
-    for one in sorted(mends, key=lambda one: order(one.at)):
+    for one in sorted(mends, key=lambda mend: order(mend.at)):
         seen[one.words] = seen.get(one.words, 0) + 1
         found.append(one if seen[one.words] == 1 else replace(one, words=f"{one.words[:55]} ({seen[one.words]})"))
     return tuple(found)
@@ -65,9 +65,9 @@ def split_at_repair(job: Job, things: Sequence[T]) -> tuple[tuple[T, ...], tuple
     """Things measured before the newest repair that anything was measured after, and those after it; all of them after, where
     there is no such repair."""
     for mend in reversed(repairs_of(job)):
-        since = tuple(one for one in things if order(one.at) > order(mend.at))
+        since = tuple(thing for thing in things if order(thing.at) > order(mend.at))
         if since and moment(mend.at) is not None:
-            return tuple(one for one in things if order(one.at) <= order(mend.at)), since
+            return tuple(thing for thing in things if order(thing.at) <= order(mend.at)), since
     return (), tuple(things)
 
 
@@ -84,7 +84,7 @@ class Sides:
 def around_repair(job: Job) -> Sides:
     """Firings, looks at lamps, times that were chosen, test shots and traces, on both sides of a repair."""
     exposing = job.exposing
-    own = tuple(one for one in exposing.traces if not one.sister)
+    own = tuple(trace for trace in exposing.traces if not trace.sister)
     sides = {
         name: split_at_repair(job, things)
         for name, things in (
@@ -94,8 +94,8 @@ def around_repair(job: Job) -> Sides:
     }  # fmt: skip
     late = set(map(id, sides["traces"][1]))
     before, since = ({name: side[place] for name, side in sides.items()} for place in (0, 1))
-    before["traces"] = tuple(one for one in exposing.traces if one.sister or id(one) not in late)
-    since["traces"] = tuple(one for one in exposing.traces if one.sister or id(one) in late)
+    before["traces"] = tuple(trace for trace in exposing.traces if trace.sister or id(trace) not in late)
+    since["traces"] = tuple(trace for trace in exposing.traces if trace.sister or id(trace) in late)
     return Sides(replace(exposing, **before), replace(exposing, **since))  # type: ignore[arg-type]
 
 
@@ -107,4 +107,4 @@ def since_repair(job: Job) -> Exposing:
 def touches_since(job: Job) -> tuple[Touch, ...]:
     """Touches of the map since the last fault that was put right at Trace, as its evidence is."""
     since = job.tracing.repairs[-1].at if job.tracing.repairs else ""
-    return tuple(one for one in job.tracing.board.touches if one.at >= since)
+    return tuple(touch for touch in job.tracing.board.touches if touch.at >= since)

@@ -99,7 +99,9 @@ def _hint(recording: Recording, found: ShutterReadout) -> str:
 
 def _by_sound(recording: Recording, place: int) -> ShutterReadout:
     clicks = heard(recording.read(place), recording.rate_hz)
-    seen = tuple(FiringSeen(RecordedFiring(one.open_s, one.close_s, one.u_s, 0.0), by_sound=True) for one in clicks)
+    seen = tuple(
+        FiringSeen(RecordedFiring(click.open_s, click.close_s, click.u_s, 0.0), by_sound=True) for click in clicks
+    )
     return ShutterReadout(seen, (f"by sound alone: nothing shorter than {SHORTEST_S * 1e3:.0f} ms is told",))
 
 

@@ -56,7 +56,7 @@ class SimulatedInstruments:
         self._loaded: tuple[str, str] | None = None
         self._view: tuple[str, SimulatedView] | None = None
         self._card: tuple[tuple[str, str, int], SimulatedCard] | None = None
-        usual = next(one for one in templates() if one.stem == USUAL_STEM)
+        usual = next(template for template in templates() if template.stem == USUAL_STEM)
         self._usual = circuit_from(usual.text)
         self.bench = SimulatedBench(DeviceUnderTest(self._usual))
         self._server = BenchServer(self.bench)
@@ -117,7 +117,7 @@ class SimulatedInstruments:
             fault = hidden_fault(circuit, text)
         except InvalidInput:
             return None  # the circuit was edited and the part is gone
-        return None if any(one.fault.part == fault.part for one in job.tracing.repairs) else fault
+        return None if any(repair.fault.part == fault.part for repair in job.tracing.repairs) else fault
 
     def card(self, job: Job, works: str, sensors: int) -> SimulatedCard:
         """A sound card with the job's shutter before it; the same one for the same job.

@@ -113,9 +113,9 @@ def cell_named(text: str) -> Spectrum | Family:
     low = " ".join(text.strip().lower().split())
     if low in ("v", "v(lambda)", "eye", "photopic"):
         return eye()
-    found = next((one for one in FAMILIES if one.name == low), None)
+    found = next((family for family in FAMILIES if family.name == low), None)
     if found is None:
-        raise InvalidInput("Cell", text, f"V(lambda), {', '.join(one.name for one in FAMILIES)}, or a CSV")
+        raise InvalidInput("Cell", text, f"V(lambda), {', '.join(family.name for family in FAMILIES)}, or a CSV")
     return found
 
 
