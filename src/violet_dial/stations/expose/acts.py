@@ -100,7 +100,7 @@ def give_to_trace(job: Job, marked_s: float, at: str) -> ActResult:
         It was not fired since then, or there is no circuit.
     """
     ladder = ladder_of(job).ladder
-    rungs = () if ladder is None else tuple(one for one in ladder.rungs if one.marked_s == marked_s and one.errors)
+    rungs = () if ladder is None else tuple(rung for rung in ladder.rungs if rung.marked_s == marked_s and rung.errors)
     if not rungs:
         raise InvalidInput("Firing", time_said(marked_s), "a speed that was fired, since the last repair")
     time_s = marked_s * 2.0 ** rungs[0].mean_stops
@@ -116,7 +116,7 @@ def _marks(text: str) -> tuple[float, ...]:
     """Marks said one by one, or from one to another in whole stops; slowest first."""
     if match := re.fullmatch(r"(.+?) (?:to|\.\.|-) (.+)", text):
         ends = sorted((_mark(match[1]), _mark(match[2])), reverse=True)
-        between = [one.true_value for one in time_marks() if ends[1] * 0.99 <= one.true_value <= ends[0] * 1.01]
+        between = [mark.true_value for mark in time_marks() if ends[1] * 0.99 <= mark.true_value <= ends[0] * 1.01]
         found = tuple(between)
     else:
         found = tuple(sorted({_mark(word) for word in re.split(r"[ ,]+(?!s\b)", text) if word}, reverse=True))
@@ -155,7 +155,7 @@ def _frame(exposing: Exposing, text: str) -> SpeedsUnderstood:
     length = parse_number(match[1], "Frame")
     places = tuple(parse_number(word, "Sensors") for word in match[2].replace("mm", "").split()) if match[2] else ()
     FrameGate(length, places or (0.1 * length, 0.9 * length))
-    said = f"{len(places)} sensors at {', '.join(f'{one:g}' for one in places)} mm" if places else "one sensor"
+    said = f"{len(places)} sensors at {', '.join(f'{place:g}' for place in places)} mm" if places else "one sensor"
     changed = replace(exposing, frame_mm=length, sensors_mm=places)
     return SpeedsUnderstood("frame", f"= {length:g} mm along the curtains' way, {said}", exposing=changed)
 
@@ -173,7 +173,7 @@ def _firings(low: str) -> SpeedsUnderstood:
         return SpeedsUnderstood("aim", f"= the next firing goes to {time_said(mark)}", mark)
     times = _times(words[1:])
     fired = tuple(
-        Fired(mark, one, max(TYPED_U * one, 0.0), rested=rested and not place) for place, one in enumerate(times)
+        Fired(mark, time, max(TYPED_U * time, 0.0), rested=rested and not place) for place, time in enumerate(times)
     )
     stops = ", ".join(f"{Timed(one.marked_s, one.time_s).stops:+.2f}" for one in fired[:6]).replace("-", "−")
     return SpeedsUnderstood("fired", f"= at {time_said(mark)}: {stops} stop", mark, fired)

@@ -34,7 +34,7 @@ def _arguments(parser: ArgumentParser) -> None:
 def _run(options: Namespace) -> int:
     marked = _marked(options.marked)
     recording = recording_of(read_given(options.file, "Recording", MOST_BYTES), options.file.name)
-    sensors = tuple(parse_number(one, "--sensors") for one in options.sensors.split(",") if one.strip())
+    sensors = tuple(parse_number(part, "--sensors") for part in options.sensors.split(",") if part.strip())
     channels = channels_said(options.channels, len(recording.names), parse_number(options.frame, "--frame"), sensors)
     read = shutter_of(recording, channels)
     if options.json:

@@ -66,8 +66,8 @@ def _run(options: Namespace) -> int:
     if options.json:
         print(as_json(_plain(found, looks, law)))
         return 0
-    for one in found.causes[:3]:
-        print(f"{weight_said(one.weight)}: {cause_said(one)}")
+    for cause in found.causes[:3]:
+        print(f"{weight_said(cause.weight)}: {cause_said(cause)}")
     if found.next is not None:
         print(f"Look next at {aperture_said(found.next[0])} in {found.next[1]:g} lx.")
     return 0
@@ -76,12 +76,13 @@ def _run(options: Namespace) -> int:
 def _plain(found: Lamps, looks: tuple[LampObservation, ...], law: Law) -> dict[str, object]:
     return {
         "causes": [
-            {"kind": one.kind, "weight": one.weight, "figure": one.figure, "words": cause_said(one)} for one in found.causes
+            {"kind": cause.kind, "weight": cause.weight, "figure": cause.figure, "words": cause_said(cause)}
+            for cause in found.causes
         ],
         "slow": _threshold(found.slow), "over": _threshold(found.over),
         "looks": [
-            {"aperture": one.f_number, "lux": one.lux, "seen": one.seen, "meant": law.meant(one.f_number, one.lux)}
-            for one in looks
+            {"aperture": look.f_number, "lux": look.lux, "seen": look.seen, "meant": law.meant(look.f_number, look.lux)}
+            for look in looks
         ],
         "next": None if found.next is None else {"aperture": found.next[0], "lux": found.next[1]},
     }  # fmt: skip

@@ -24,13 +24,13 @@ def _run(options: Namespace) -> int:
     recording = _given(options)
     traces = [trace_of(recording.read(n), recording.rate_hz) for n in range(len(recording.names))]
     if options.json:
-        channels = [_plain(name, one) for name, one in zip(recording.names, traces, strict=True)]
+        channels = [_plain(name, trace) for name, trace in zip(recording.names, traces, strict=True)]
         print(as_json({"rate_hz": recording.rate_hz, "samples": recording.count, "channels": channels}))
         return 0
-    for name, one in zip(recording.names, traces, strict=True):
-        often = f", {format_engineering(one.frequency_hz, 4)}Hz" if one.frequency_hz else ""
-        figures = f"mean {one.mean:.4g}, {one.peak_to_peak:.4g} peak to peak, ripple {one.ripple_rms:.4g}"
-        print(f"{name}: {one.shape} ({one.weights[0][1]:.0%}){often}; {figures}")
+    for name, trace in zip(recording.names, traces, strict=True):
+        often = f", {format_engineering(trace.frequency_hz, 4)}Hz" if trace.frequency_hz else ""
+        figures = f"mean {trace.mean:.4g}, {trace.peak_to_peak:.4g} peak to peak, ripple {trace.ripple_rms:.4g}"
+        print(f"{name}: {trace.shape} ({trace.weights[0][1]:.0%}){often}; {figures}")
     return 0
 
 

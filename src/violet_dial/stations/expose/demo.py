@@ -46,10 +46,10 @@ def _recorded(shutter: SimulatedShutter, marked_s: float, fastest_s: float) -> F
 def fire(on: Doing, shutter: SimulatedShutter, marks: tuple[float, ...], fastest_s: float, recorded: int) -> None:
     """Each of these marks fired once, in this order; the last of them so many by the sound card, those before on a test bench."""
     first = len(marks) - recorded
-    for one in marks[:first]:
-        time_s = shutter.time_of(one, fastest_s)
-        on.do(acts.taking((Fired(one, round(time_s, 7), 0.002 * time_s, "test bench"),)))
-    on.each(acts.taking, [(_recorded(shutter, one, fastest_s),) for one in marks[first:]])
+    for mark in marks[:first]:
+        time_s = shutter.time_of(mark, fastest_s)
+        on.do(acts.taking((Fired(mark, round(time_s, 7), 0.002 * time_s, "test bench"),)))
+    on.each(acts.taking, [(_recorded(shutter, mark, fastest_s),) for mark in marks[first:]])
 
 
 def leaf_compact(on: Doing) -> None:

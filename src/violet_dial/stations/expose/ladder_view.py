@@ -40,7 +40,7 @@ class LadderView(PictureView):
         """Draw these rungs; the cursor stays where it is as far as there are so many, and begins where Next is."""
         grown, first = len(rungs) != len(self.rungs), not self.rungs
         self.rungs = rungs
-        asked = next((place for place, one in enumerate(rungs) if one.is_next), 0)
+        asked = next((place for place, rung in enumerate(rungs) if rung.is_next), 0)
         self.place = asked if first else min(self.place, max(len(rungs) - 1, 0))
         if grown:
             self.updateGeometry()

@@ -44,7 +44,7 @@ def law_of(law: LampLaw) -> Law:
 
 def looks_of(exposing: Exposing) -> tuple[LampObservation, ...]:
     """Looks for the core."""
-    return tuple(LampObservation(one.f_number, one.lux, one.seen) for one in exposing.lamps)
+    return tuple(LampObservation(lamp.f_number, lamp.lux, lamp.seen) for lamp in exposing.lamps)
 
 
 def understand(job: Job, text: str) -> LampsUnderstood:
@@ -74,7 +74,7 @@ def understand(job: Job, text: str) -> LampsUnderstood:
         numbers = tuple(sorted({parse_aperture(word)[0] for word in low.split()[1:]}))
         if len(numbers) > 30:
             raise InvalidInput("Apertures", len(numbers), "at most 30")
-        said = ", ".join(aperture_said(one) for one in numbers)
+        said = ", ".join(aperture_said(number) for number in numbers)
         return _meant(exposing, replace(exposing.law, apertures=numbers), f"apertures {said}")
     return _seen(exposing, low)
 

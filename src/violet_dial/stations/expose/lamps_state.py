@@ -87,8 +87,10 @@ def lamps_shown(job: Job) -> LampsShown:
     constant = math.log2(law.c_lx_s / law.film_speed)
     slow, over, longest = (math.log2(one) for one in (law.slow_s, law.shortest_s, law.longest_s))
     lux2 = (n2[0] + constant - longest - 1.0, n2[1] + constant - over + 1.5)
-    spots = tuple(_spot(one, law) for one in looks_of(exposing))
-    causes = tuple((weight_said(one.weight), cause_said(one)) for one in found.causes if one.weight >= SHOWN_WEIGHT)
+    spots = tuple(_spot(look, law) for look in looks_of(exposing))
+    causes = tuple(
+        (weight_said(cause.weight), cause_said(cause)) for cause in found.causes if cause.weight >= SHOWN_WEIGHT
+    )
     return LampsShown(
         _headline(job, found), _reason(job, found, law), lux2, n2, constant, slow, over, longest, _edge(slow, found.slow),
         _edge(over, found.over), (*spots, *_chosen(exposing, law)),

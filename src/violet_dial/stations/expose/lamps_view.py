@@ -24,7 +24,9 @@ class LampsView(PictureView):
     def show_lamps(self, shown: LampsShown) -> None:
         """Draw these."""
         self.shown = shown
-        self.say(f"Map of aperture against light: {'; '.join(one.words for one in shown.spots) or 'nothing seen yet'}")
+        self.say(
+            f"Map of aperture against light: {'; '.join(spot.words for spot in shown.spots) or 'nothing seen yet'}"
+        )
         self.draw_anew()
 
     def shapes(self) -> Iterable[Shape]:

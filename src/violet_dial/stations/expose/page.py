@@ -81,7 +81,7 @@ class ExposePage(StationPage):
         hides = self._job is not None and self._job.practising.hides
         if self.pages.place == SPEEDS:
             shown = self.speeds.shown
-            rows = tuple((weight_said(one.weight), one.words) for one in shown.patterns)
+            rows = tuple((weight_said(pattern.weight), pattern.words) for pattern in shown.patterns)
             title = "What is wrong" if rows else "What is wrong shows from three speeds on"
             seen = (HIDDEN, *shown.seen) if hides else shown.seen
             self._side.show_panel("What is wrong" if hides else title, rows, "\n".join(seen), CABLE, SPEED_KEYS)

@@ -39,18 +39,18 @@ def _speeds(job: Job) -> tuple[Block, ...]:
     judged = speeds_judged(job)
     if judged.ladder is None or not judged.ladder.fired:
         return ()
-    rungs = [one for one in judged.ladder.rungs if one.errors]
+    rungs = [rung for rung in judged.ladder.rungs if rung.errors]
     before = speeds_before(job)
-    was = {one.marked_s: format_signed(one.mean_stops, 2) for one in before.rungs if one.errors} if before else {}
+    was = {rung.marked_s: format_signed(rung.mean_stops, 2) for rung in before.rungs if rung.errors} if before else {}
     rows = tuple(
         (
-            time_said(one.marked_s), *((was.get(one.marked_s, "–"),) if was else ()),
-            measured_said(one.marked_s * 2.0**one.mean_stops), format_signed(one.mean_stops, 2),
-            f"{2 * one.u_stops:.2f}", f"{len(one.errors)}", SAID[one.state],
+            time_said(rung.marked_s), *((was.get(rung.marked_s, "–"),) if was else ()),
+            measured_said(rung.marked_s * 2.0**rung.mean_stops), format_signed(rung.mean_stops, 2),
+            f"{2 * rung.u_stops:.2f}", f"{len(rung.errors)}", SAID[rung.state],
         )
-        for one in rungs
+        for rung in rungs
     )  # fmt: skip
-    states: tuple[MarkState, ...] = tuple(one.state for one in rungs)
+    states: tuple[MarkState, ...] = tuple(rung.state for rung in rungs)
     exposing = job.exposing
     allowed = f"Allowed {exposing.tolerance_stops:.2f} stop, the two fastest {exposing.fastest_tolerance_stops:.2f}; + is slow."
     words = [allowed]
@@ -61,7 +61,7 @@ def _speeds(job: Job) -> tuple[Block, ...]:
         grid = Grid(heads, rows, (0.14, 0.16, 0.16, 0.12, 0.1, 0.12, 0.2), states, 3, 6)
     else:
         grid = Grid(HEADS, rows, (0.16, 0.18, 0.14, 0.12, 0.14, 0.26), states, 2, 5)
-    return section("Shutter speeds", ladder_drawn(tuple(rung_shown(one) for one in rungs)), grid, Lines(tuple(words)))
+    return section("Shutter speeds", ladder_drawn(tuple(rung_shown(rung) for rung in rungs)), grid, Lines(tuple(words)))
 
 
 def _lamps(job: Job) -> tuple[Block, ...]:
@@ -102,7 +102,7 @@ def _setting(best: TrimSetting) -> str:
 def _traces(job: Job) -> tuple[Block, ...]:
     """The newest trace of each point of this device, before the repair and since."""
     sides = around_repair(job)
-    before, since = (tuple(one for one in side.traces if not one.sister) for side in (sides.before, sides.since))
+    before, since = (tuple(trace for trace in side.traces if not trace.sister) for side in (sides.before, sides.since))
     if not since:
         return ()
     last = [{one.name: one for one in several} for several in (before, since)]

@@ -60,7 +60,7 @@ class LadderPicture:
     @property
     def most(self) -> float:
         """Stops at the edge: what holds every firing, in whole stops."""
-        far = max((abs(error) for one in self.rungs for error in one.errors), default=0.0)
+        far = max((abs(error) for rung in self.rungs for error in rung.errors), default=0.0)
         return min(max(LEAST_STOPS, float(int(far * 1.1) + 1)), MOST_STOPS)
 
     def row(self, place: int) -> tuple[float, float]:
@@ -79,32 +79,34 @@ class LadderPicture:
             return left + (min(max(stops, -most), most) / most + 1) / 2 * (right - left)
 
         yield from self._scale(x(0.0), (right - left) / (2 * most))
-        for place, one in enumerate(self.rungs):
+        for place, rung in enumerate(self.rungs):
             top, tall = self.row(place)
             at, gap = top + tall / 2, min(tall * 0.16, 5)
-            low, high = x(-one.tolerance_stops), x(one.tolerance_stops)
+            low, high = x(-rung.tolerance_stops), x(rung.tolerance_stops)
             yield Box((low, top + gap), (high - low, tall - 2 * gap), "band")
             yield Caption(
                 ((NAME - 8) * px, middle(at, 14 * px)),
-                one.mark,
+                rung.mark,
                 14,
-                "violet" if one.is_next and frame.figures else "ink",
+                "violet" if rung.is_next and frame.figures else "ink",
                 "end",
-                one.is_next,
+                rung.is_next,
             )
-            if one.is_next and frame.figures:
+            if rung.is_next and frame.figures:
                 yield Caption((PAD * px, middle(at, 14 * px)), "▸", 14, "violet")
             reach = min(tall * 0.28, 8 * px)
             yield Strokes(
-                tuple(((x(error), at - reach), (x(error), at + reach)) for error in one.errors), "ink", 1.6 * min(px, 1)
+                tuple(((x(error), at - reach), (x(error), at + reach)) for error in rung.errors),
+                "ink",
+                1.6 * min(px, 1),
             )
-            if one.errors:
-                ends = (x(one.mean_stops - one.doubt_stops), at), (x(one.mean_stops + one.doubt_stops), at)
+            if rung.errors:
+                ends = (x(rung.mean_stops - rung.doubt_stops), at), (x(rung.mean_stops + rung.doubt_stops), at)
                 yield Polyline(ends, "ink", 1.0)
-            yield Sign((x(one.mean_stops), at), one.state, 6 * px)
+            yield Sign((x(rung.mean_stops), at), rung.state, 6 * px)
             if frame.figures:
-                said = one.measured or ("fire it next" if one.is_next else "not fired")
-                yield Caption((right + 10 * px, middle(at, 13 * px)), said, 13, "ink" if one.errors else "quiet")
+                said = rung.measured or ("fire it next" if rung.is_next else "not fired")
+                yield Caption((right + 10 * px, middle(at, 13 * px)), said, 13, "ink" if rung.errors else "quiet")
 
     def _scale(self, zero: float, a_stop: float) -> Iterator[Shape]:
         frame, most, px = self.frame, int(self.most), self.frame.scale
@@ -123,7 +125,7 @@ def ladder_drawn(rungs: tuple[RungShown, ...]) -> Drawing:
     """The ladder for paper."""
     tall = (HEAD + ROW * len(rungs)) * PAPER_SCALE + 2
     shapes = LadderPicture(rungs, PictureFrame(PAPER_WIDE, tall, PAPER_SCALE, False)).shapes()
-    said = "; ".join(f"{one.mark} {one.mean_stops:+.2f}" for one in rungs if one.errors)
+    said = "; ".join(f"{rung.mark} {rung.mean_stops:+.2f}" for rung in rungs if rung.errors)
     return Drawing(svg((PAPER_WIDE, tall), shapes, PAPER_SCALE), f"Speeds in stops, slow to the right: {said}", 0.8)
 
 
@@ -244,6 +246,6 @@ def lines_of(words: str, letters: float) -> tuple[str, ...]:
 def lamps_drawn(shown: LampsShown) -> Drawing:
     """The map of lamps for paper."""
     size = (PAPER_WIDE, PAPER_MAP_TALL)
-    said = "; ".join(one.words for one in shown.spots)
+    said = "; ".join(spot.words for spot in shown.spots)
     shapes = LampMap(shown, PictureFrame(*size, PAPER_SCALE, False)).shapes()
     return Drawing(svg(size, shapes, PAPER_SCALE), f"Lamps over light and aperture: {said}", 0.8)

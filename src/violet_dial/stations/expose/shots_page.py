@@ -90,7 +90,7 @@ class ShotsPage(QWidget):
         if len(names) != 2:
             self._context.say(f"Pictures: {len(names)} came, expected two of the same scene; mark both.")
             return
-        paths = [Path(one) for one in sorted(names)]
+        paths = [Path(name) for name in sorted(names)]
         card = self._card
         self.runner.start(lambda task: _laid_over(paths, card))
 
@@ -106,7 +106,7 @@ class ShotsPage(QWidget):
 
 def _laid_over(paths: list[Path], card: tuple[float, float, float, float] | None) -> tuple[str, ...]:
     """Two pictures compared, in sentences; for a worker."""
-    pictures = [picture_of(read_file(one, MOST_BYTES, "Picture"), one.name) for one in paths]
+    pictures = [picture_of(read_file(path, MOST_BYTES, "Picture"), path.name) for path in paths]
     said = [f"{paths[0].name} first, {paths[1].name} second.", *compared_said(compare(pictures[0], pictures[1]))]
     if card is not None:
         for path, picture in zip(paths, pictures, strict=True):

@@ -71,9 +71,9 @@ def coloured(job: Job) -> tuple[ShotTaken, ...]:
     shots = since_repair(job).shots
     if not shots:
         return ()
-    off = {name: _reads(job, name) for name in {light_said(one) for one in shots}}
+    off = {name: _reads(job, name) for name in {light_said(shot) for shot in shots}}
     aim = off[light_said(shots[-1])]
-    return tuple(replace(one, stops=min(max(one.stops + off[light_said(one)] - aim, -8.0), 8.0)) for one in shots)
+    return tuple(replace(shot, stops=min(max(shot.stops + off[light_said(shot)] - aim, -8.0), 8.0)) for shot in shots)
 
 
 def _reads(job: Job, light: str) -> float:
@@ -87,9 +87,9 @@ def _reads(job: Job, light: str) -> float:
 def colour_said(job: Job) -> str:
     """By how much shots of another light were corrected; empty where none were."""
     moved = {
-        light_said(one): now.stops - one.stops
-        for one, now in zip(since_repair(job).shots, coloured(job), strict=True)
-        if abs(now.stops - one.stops) >= LEAST_MOVED
+        light_said(shot): now.stops - shot.stops
+        for shot, now in zip(since_repair(job).shots, coloured(job), strict=True)
+        if abs(now.stops - shot.stops) >= LEAST_MOVED
     }
     if not moved:
         return ""
@@ -147,7 +147,7 @@ def shots_shown(job: Job) -> ShotsShown:
         head = f"Next: wheel {found.next.wheel:g}, slider {found.next.slider:g}"
     best = f"Best so far: wheel {found.best.wheel:g}, slider {found.best.slider:g}, expected "
     best += f"{format_signed(found.best.stops, 1)} ± {found.best.u_stops:.1f} stop, right with {found.best.chance:.0%}."
-    rows = tuple(_row(place, one, place <= before) for place, one in enumerate(job.exposing.shots, start=1))
+    rows = tuple(_row(place, shot, place <= before) for place, shot in enumerate(job.exposing.shots, start=1))
     film = job.exposing.film_left
     left = "film left not said" if film is None else f"{film} frame{'s' * (film != 1)} left"
     return ShotsShown(

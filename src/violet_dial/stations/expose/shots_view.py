@@ -28,15 +28,15 @@ class ShotsView(PaintedView):
         """Draw these."""
         self.shown = shown
         said = "; ".join(
-            f"number {one.wheel:g} {one.stops:+.1f} ± {one.u_stops:.1f} stop{' best' * one.is_best}"
-            for one in shown.steps
+            f"number {step.wheel:g} {step.stops:+.1f} ± {step.u_stops:.1f} stop{' best' * step.is_best}"
+            for step in shown.steps
         )
         self.setAccessibleName(f"Brightness over the wheel, slider {shown.slider:g}: {said}")
         self.update()
 
     @property
     def _most(self) -> float:
-        far = [*(abs(one.stops) for one in self.shown.steps), *(abs(one.stops) for one in self.shown.dots)]
+        far = [*(abs(step.stops) for step in self.shown.steps), *(abs(dot.stops) for dot in self.shown.dots)]
         return min(max([LEAST_STOPS, *(one + 0.3 for one in far)]), MOST_STOPS)
 
     def _plot(self) -> QRectF:
@@ -46,7 +46,7 @@ class ShotsView(PaintedView):
         )
 
     def _at(self, wheel: float, stops: float) -> QPointF:
-        box, numbers = self._plot(), [one.wheel for one in self.shown.steps]
+        box, numbers = self._plot(), [step.wheel for step in self.shown.steps]
         span = max(numbers) - min(numbers) or 1.0
         held = min(max(stops, -self._most), self._most)
         inside = box.adjusted(self._look.px(20), 0, -self._look.px(20), 0)
@@ -85,8 +85,8 @@ class ShotsView(PaintedView):
 
     def _expected(self, painter: QPainter) -> None:
         look, steps = self._look, self.shown.steps
-        above = [self._at(one.wheel, one.stops + one.u_stops) for one in steps]
-        below = [self._at(one.wheel, one.stops - one.u_stops) for one in reversed(steps)]
+        above = [self._at(step.wheel, step.stops + step.u_stops) for step in steps]
+        below = [self._at(step.wheel, step.stops - step.u_stops) for step in reversed(steps)]
         painter.setPen(Qt.PenStyle.NoPen)
         colour = look.colour("violet")
         colour.setAlphaF(0.16)
@@ -94,18 +94,18 @@ class ShotsView(PaintedView):
         painter.drawPolygon(QPolygonF([*above, *below]))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setPen(QPen(look.colour("violet"), 2))
-        painter.drawPolyline(QPolygonF([self._at(one.wheel, one.stops) for one in steps]))
+        painter.drawPolyline(QPolygonF([self._at(step.wheel, step.stops) for step in steps]))
 
     def _numbers(self, painter: QPainter) -> None:
         look, box = self._look, self._plot()
-        for one in self.shown.steps:
-            at = self._at(one.wheel, 0.0).x()
-            marked = one.is_best or one.is_next
+        for step in self.shown.steps:
+            at = self._at(step.wheel, 0.0).x()
+            marked = step.is_best or step.is_next
             painter.setFont(look.font(14, marked))
             painter.setPen(look.colour("violet" if marked else "ink"))
             painter.drawText(QRectF(at - look.px(24), box.bottom() + look.px(2), look.px(48), look.px(20)),
-                             Qt.AlignmentFlag.AlignCenter, f"{one.wheel:g}")  # fmt: skip
-            said = "next" if one.is_next else "best" if one.is_best else ""
+                             Qt.AlignmentFlag.AlignCenter, f"{step.wheel:g}")  # fmt: skip
+            said = "next" if step.is_next else "best" if step.is_best else ""
             painter.setFont(look.font(12))
             painter.drawText(QRectF(at - look.px(30), box.bottom() + look.px(22), look.px(60), look.px(18)),
                              Qt.AlignmentFlag.AlignCenter, said)  # fmt: skip
@@ -123,11 +123,11 @@ class ShotsView(PaintedView):
     def _dots(self, painter: QPainter) -> None:
         look = self._look
         painter.setFont(look.font(12, True))
-        for one in self.shown.dots:
-            at, size = self._at(one.wheel, one.stops), look.px(10)
+        for dot in self.shown.dots:
+            at, size = self._at(dot.wheel, dot.stops), look.px(10)
             painter.setPen(QPen(look.colour("ink"), 1.6))
             painter.setBrush(look.colour("card"))
             box = QRectF(at.x() - size, at.y() - size, 2 * size, 2 * size)
             painter.drawEllipse(box)
             painter.setPen(look.colour("ink"))
-            painter.drawText(box, Qt.AlignmentFlag.AlignCenter, one.words)
+            painter.drawText(box, Qt.AlignmentFlag.AlignCenter, dot.words)

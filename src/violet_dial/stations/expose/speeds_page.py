@@ -173,7 +173,7 @@ class SpeedsPage(QWidget):
         return self._job
 
     def _offers(self, text: str) -> tuple[str, ...]:
-        marks = tuple(f"{time_said(one)} " for one in speeds_of(self._known()))
+        marks = tuple(f"{time_said(speed)} " for speed in speeds_of(self._known()))
         words = (
             "speeds 1 to 1/500",
             "works leaf",
@@ -181,7 +181,9 @@ class SpeedsPage(QWidget):
             "works electronic",
             "tolerance 1/3 fastest 1/2",
         )
-        return tuple(one for one in (*marks, *words) if one.startswith(text.lower()) and one.strip() != text.strip())
+        return tuple(
+            mark for mark in (*marks, *words) if mark.startswith(text.lower()) and mark.strip() != text.strip()
+        )
 
     def _understood(self, text: str) -> str:
         return acts.understand(self._known(), text).words
@@ -240,7 +242,7 @@ class SpeedsPage(QWidget):
         self._context.hear(kept)
         if kept:
             self._last = f"{time_said(marked)}: {measured_said(fired.time_s)} taken"
-            place = next((n for n, one in enumerate(self.ladder.rungs) if one.marked_s == marked), self.ladder.place)
+            place = next((n for n, rung in enumerate(self.ladder.rungs) if rung.marked_s == marked), self.ladder.place)
             self.ladder.select(place)
             self._draw_listens()
 

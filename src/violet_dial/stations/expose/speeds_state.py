@@ -91,9 +91,9 @@ def speeds_shown(job: Job, aimed: float | None = None) -> SpeedsShown:
     if judged.ladder is None:
         return SpeedsShown(NO_SHUTTER, "", (), (), ())
     asked = aimed if aimed is not None else judged.next.marked_s if judged.next is not None else None
-    rungs = tuple(rung_shown(one, one.marked_s == asked) for one in judged.ladder.rungs)
+    rungs = tuple(rung_shown(rung, rung.marked_s == asked) for rung in judged.ladder.rungs)
     works = works_of(job)
-    found = [one for one in judged.patterns if one.weight >= SHOWN_WEIGHT][:MOST_SHOWN]
+    found = [pattern for pattern in judged.patterns if pattern.weight >= SHOWN_WEIGHT][:MOST_SHOWN]
     patterns = tuple(PatternShown(SHORT[one.kind], one.weight, pattern_said(one, works)) for one in found)
     return SpeedsShown(_headline(job, judged), _stands(job, judged), rungs, patterns, _seen(since_repair(job).fired))
 
@@ -104,7 +104,7 @@ def _headline(job: Job, judged: Speeds) -> str:
     if judged.patterns:
         said = headline(judged.patterns)
         return f"{said[:1].upper()}{said[1:]}"
-    off = [one for one in judged.ladder.rungs if one.state in ("high", "low")]
+    off = [rung for rung in judged.ladder.rungs if rung.state in ("high", "low")]
     return f"{len(off)} of {_fired_speeds(job)} speeds off" if off else f"{_fired_speeds(job)} speeds fired so far"
 
 
@@ -116,9 +116,9 @@ def _stands(job: Job, judged: Speeds) -> str:
     if judged.ladder is None:
         return ""
     rungs = judged.ladder.rungs
-    inside = sum(one.state == "inside" for one in rungs)
-    out = sum(one.state in ("high", "low") for one in rungs)
-    left = sum(not one.decided for one in rungs)
+    inside = sum(rung.state == "inside" for rung in rungs)
+    out = sum(rung.state in ("high", "low") for rung in rungs)
+    left = sum(not rung.decided for rung in rungs)
     fired = f"{judged.ladder.fired} firing{'s' * (judged.ladder.fired != 1)}"
     said = f"{WORKS_SAID[works_of(job)]} · {fired} · {inside} within, {out} off, {left} to decide"
     return f"{said} · one firing scatters {judged.ladder.scatter_stops:.2f} stop" if judged.ladder.fired > 3 else said

@@ -29,9 +29,10 @@ def opened(job: Job) -> tuple[str, tuple[Section, ...]]:
     judged = speeds_judged(job)
     if judged.ladder is None or not judged.ladder.fired:
         return TITLE, (("Nothing yet", ("No firing was measured.",)),)
-    fired = [one for one in judged.ladder.rungs if one.errors]
+    fired = [rung for rung in judged.ladder.rungs if rung.errors]
     patterns = tuple(
-        f"{one.weight:.1%}\t{SHORT[one.kind]}: {pattern_said(one, works_of(job))}" for one in judged.patterns
+        f"{pattern.weight:.1%}\t{SHORT[pattern.kind]}: {pattern_said(pattern, works_of(job))}"
+        for pattern in judged.patterns
     )
     return TITLE, (
         ("How", HOW),
@@ -64,16 +65,16 @@ def lamps_opened(job: Job) -> tuple[str, tuple[Section, ...]]:
         return LAMP_TITLE, (("Nothing yet", ("No look was taken.",)),)
     found = lamps_of(job)
     looks = tuple(
-        f"{aperture_said(one.f_number)}, {format_grouped(one.lux)} lx\tt = N² C / (E S) = {float(one.f_number**2):.4g} × "
-        f"{law.c_lx_s:g} / ({one.lux:g} × {law.film_speed:g}) = {measured_said(float(law.time_s(one.f_number, one.lux)))}: "
-        f"meant {law.meant(one.f_number, one.lux)}, seen {one.seen}"
-        for one in looks_of(since_repair(job))
+        f"{aperture_said(look.f_number)}, {format_grouped(look.lux)} lx\tt = N² C / (E S) = {float(look.f_number**2):.4g} × "
+        f"{law.c_lx_s:g} / ({look.lux:g} × {law.film_speed:g}) = {measured_said(float(law.time_s(look.f_number, look.lux)))}: "
+        f"meant {law.meant(look.f_number, look.lux)}, seen {look.seen}"
+        for look in looks_of(since_repair(job))
     )
     edges = tuple(
         f"{name}\t{format_signed(one.stops, 2)} ± {2 * one.u_stops:.2f} stop from where it should begin"
         for name, one in (("slow", found.slow), ("over", found.over))
     )
-    causes = tuple(f"{one.weight:.1%}\t{cause_said(one)}" for one in found.causes)
+    causes = tuple(f"{cause.weight:.1%}\t{cause_said(cause)}" for cause in found.causes)
     causes = (HIDDEN,) if job.practising.hides else causes
     return LAMP_TITLE, (("Looks", looks), ("Thresholds", edges), ("Kinds", causes))
 
@@ -86,9 +87,10 @@ def shots_opened(job: Job) -> tuple[str, tuple[Section, ...]]:
     for shot in shots_for(coloured(job)):
         belief.take(shot)
     settings = tuple(
-        f"wheel {one.wheel:g}, slider {one.slider:g}\texpected {format_signed(one.stops, 2)} ± {one.u_stops:.2f} stop; "
-        f"within {RIGHT:g} stop with {one.chance:.0%}"
-        for one in belief.settings()[:MOST_SETTINGS]
+        f"wheel {setting.wheel:g}, slider {setting.slider:g}\t"
+        f"expected {format_signed(setting.stops, 2)} ± {setting.u_stops:.2f} stop; "
+        f"within {RIGHT:g} stop with {setting.chance:.0%}"
+        for setting in belief.settings()[:MOST_SETTINGS]
     )
     shots = tuple("\t".join((row[0], ", ".join(row[1:]))) for row in shots_shown(job).rows)
     how = (
@@ -105,7 +107,7 @@ def traces_opened(job: Job) -> tuple[str, tuple[Section, ...]]:
     if not traces:
         return TRACE_TITLE, (("Nothing yet", ("No trace was taken.",)),)
     rows = tuple(
-        f"{number} {one.name}\t{said_of(one)}; from {one.source}" for number, one in enumerate(traces, start=1)
+        f"{number} {trace.name}\t{said_of(trace)}; from {trace.source}" for number, trace in enumerate(traces, start=1)
     )
     beside = tuple(f"{name}\t{words}" for name, words in traces_shown(job).beside)
     return TRACE_TITLE, (("Traces", rows), ("Beside each other", beside or ("nothing",)))

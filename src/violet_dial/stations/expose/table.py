@@ -57,9 +57,9 @@ def write_shots(shots: tuple[ShotTaken, ...]) -> str:
     out = io.StringIO()
     writer = csv.writer(out, lineterminator="\n")
     writer.writerow(SHOTS)
-    for one in shots:
+    for shot in shots:
         writer.writerow(
-            (f"{one.wheel:g}", f"{one.slider:g}", one.scene, "yes" if one.flash else "no", f"{one.stops:g}")
+            (f"{shot.wheel:g}", f"{shot.slider:g}", shot.scene, "yes" if shot.flash else "no", f"{shot.stops:g}")
         )
     return out.getvalue()
 

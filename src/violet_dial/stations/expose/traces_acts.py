@@ -88,7 +88,7 @@ class Captures:
         recording = recording_of(data, name)
         pyramids = tuple(_pyramid(recording, place) for place in range(len(recording.names)))
         self._kept = {**dict(list(self._kept.items())[-1:]), name[:200]: pyramids}
-        taken = tuple(taken_of(recording, place, name, one) for place, one in enumerate(pyramids))
+        taken = tuple(taken_of(recording, place, name, pyramid) for place, pyramid in enumerate(pyramids))
         lines = tuple(f"{one.name}\t{said_of(one)}" for one in taken)
         seconds = recording.count / recording.rate_hz
         summary = f"{len(taken)} channels, {seconds:.3g} s at {recording.rate_hz:g} samples a second"

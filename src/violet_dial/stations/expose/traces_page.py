@@ -57,7 +57,7 @@ class TracesPage(QWidget):
         """Draw all of it."""
         self._job = job
         self.shown = traces_shown(job)
-        found = {place: self.captures.pyramid(one) for place, one in enumerate(job.exposing.traces)}
+        found = {place: self.captures.pyramid(trace) for place, trace in enumerate(job.exposing.traces)}
         self.view.pyramids = {place: one for place, one in found.items() if one is not None}
         self.view.show_rows(self.shown.rows)
         self._choose()

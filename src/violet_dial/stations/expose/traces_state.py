@@ -48,18 +48,18 @@ class TracesShown:
 def traces_shown(job: Job) -> TracesShown:
     """The page as the job stands."""
     traces = job.exposing.traces
-    sisters = {one.name.lower(): one for one in traces if one.sister}
+    sisters = {trace.name.lower(): trace for trace in traces if trace.sister}
     rows: list[TraceRow] = []
     beside: list[tuple[str, str]] = []
-    for number, one in enumerate(traces, start=1):
+    for number, trace in enumerate(traces, start=1):
         mark: MarkState = "empty"
         behind: tuple[float, ...] = ()
-        other = sisters.get(one.name.lower())
-        if other is not None and not one.sister and (found := _beside(one, other)) is not None:
-            mark, behind = MARKS[found.verdict], _behind(one, other, found.delay_s)
-            beside.append((f"{number}", f"{one.name}: {found.words}"))
-        name = f"{number}  {one.name}{' (sister)' * one.sister}"
-        rows.append(TraceRow(name, said_of(one), mark, one.picture, one.span_s, behind))
+        other = sisters.get(trace.name.lower())
+        if other is not None and not trace.sister and (found := _beside(trace, other)) is not None:
+            mark, behind = MARKS[found.verdict], _behind(trace, other, found.delay_s)
+            beside.append((f"{number}", f"{trace.name}: {found.words}"))
+        name = f"{number}  {trace.name}{' (sister)' * trace.sister}"
+        rows.append(TraceRow(name, said_of(trace), mark, trace.picture, trace.span_s, behind))
     beside += [*_order(traces), *_delays(traces)]
     if not traces:
         return TracesShown("Nothing taken yet", NOTHING, (), ())
@@ -106,9 +106,9 @@ def _order(traces: tuple[TraceTaken, ...]) -> list[tuple[str, str]]:
     """Contacts, lamps, timers: when each went the other way and for how long, those of one capture in their order."""
     found = []
     events = sorted(
-        (one.source, one.at, start, end - start, number, one.name)
-        for number, one in enumerate(traces, start=1)
-        for start, end in zip(one.switched_s[::2], one.switched_s[1::2], strict=True)
+        (trace.source, trace.at, start, end - start, number, trace.name)
+        for number, trace in enumerate(traces, start=1)
+        for start, end in zip(trace.switched_s[::2], trace.switched_s[1::2], strict=True)
     )[:MOST_EVENTS]
     before: dict[tuple[str, str], float] = {}
     for source, at, start, long, number, name in events:

@@ -113,10 +113,10 @@ class TracesView(PaintedView):
             return
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        for place, one in enumerate(self.rows):
-            self._lane(painter, place, one)
+        for place, row in enumerate(self.rows):
+            self._lane(painter, place, row)
         look = self._look
-        whole = max(one.span_s for one in self.rows)
+        whole = max(row.span_s for row in self.rows)
         painter.setFont(look.font(12))
         painter.setPen(look.colour("quiet"))
         foot = QRectF(0, self.lane_box(len(self.rows) - 1).bottom(), self.width(), look.px(FOOT))

@@ -56,7 +56,7 @@ def _part(match: re.Match[str]) -> Understood:
         raise InvalidInput("Part", count, "1 to 100 000")
 
     def act(job: Job, at: str) -> ActResult:
-        kept = {one.name.lower(): one for one in job.closing.parts}
+        kept = {part.name.lower(): part for part in job.closing.parts}
         before = kept.get(name.lower(), PartUsed(name, 1))
         had = before.count if name.lower() in kept else 0
         kept[name.lower()] = PartUsed(before.name, had + count)

@@ -34,7 +34,7 @@ def bench_shown(job: Job, log: Sequence[LogRow]) -> HandBackShown:
     )
     whole, said = sum(spent.values()), sum(thought.values())
     headline = f"{whole:.0f} minutes at the bench" + (f", {said:g} thought" if thought else "")
-    return HandBackShown(headline, rows, tuple((f"{one.count} ×", one.name) for one in job.closing.parts))
+    return HandBackShown(headline, rows, tuple((f"{part.count} ×", part.name) for part in job.closing.parts))
 
 
 @dataclass(frozen=True)
@@ -100,7 +100,7 @@ def _drawer(left: tuple[tuple[str, int], ...]) -> Rows:
 def _weights(found: Figures) -> Rows:
     from violet_dial.core.diagnosis.faults import WEIGHTS
 
-    shifted = sorted(found.weights, key=lambda one: -abs(one[1] - WEIGHTS[one[0]]))
+    shifted = sorted(found.weights, key=lambda weight: -abs(weight[1] - WEIGHTS[weight[0]]))
     return tuple(
         (f"{100 * weight:.1f} %", f"{kind}, shipped {100 * WEIGHTS[kind]:.1f} %") for kind, weight in shifted[:5]
     )

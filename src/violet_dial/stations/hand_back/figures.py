@@ -59,13 +59,13 @@ def learned_weights(kinds: dict[str, int]) -> tuple[tuple[str, float], ...]:
 
 def figures_of(jobs: Iterable[Job], unreadable: int = 0) -> Figures:
     """The figures of these jobs, older before newer."""
-    every = sorted(jobs, key=lambda one: one.number)
+    every = sorted(jobs, key=lambda job: job.number)
     kinds: Counter[str] = Counter()
     models: Counter[str] = Counter()
     places: Counter[str] = Counter()
     ranks: list[int] = []
     for job in every:
-        places.update(f"{one.kind} at the {one.view}" for one in job.receiving.findings)
+        places.update(f"{finding.kind} at the {finding.view}" for finding in job.receiving.findings)
         for repair in job.tracing.repairs:
             models[job.device.name or "not described"] += 1
             ranks += [repair.place] if repair.place else []
@@ -76,7 +76,7 @@ def figures_of(jobs: Iterable[Job], unreadable: int = 0) -> Figures:
     repaired = sum(len(job.tracing.repairs) for job in every)
     return Figures(
         len(every), unreadable, repaired, tuple(kinds.most_common()), tuple(models.most_common(8)), tuple(places.most_common(8)),
-        _returned(every), sum(one == 1 for one in ranks), sum(one <= 3 for one in ranks), len(ranks), used, left,
+        _returned(every), sum(rank == 1 for rank in ranks), sum(rank <= 3 for rank in ranks), len(ranks), used, left,
     )  # fmt: skip
 
 

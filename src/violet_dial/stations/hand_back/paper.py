@@ -12,7 +12,7 @@ HEADS = {  # of the section that a field becomes, for the page to find it
 def paper(job: Job) -> tuple[Block, ...]:
     """The blocks of the words; each paragraph of a text is a line."""
     closing = job.closing
-    parts = tuple(f"{one.count} × {one.name}" if one.count > 1 else one.name for one in closing.parts)
+    parts = tuple(f"{part.count} × {part.name}" if part.count > 1 else part.name for part in closing.parts)
     care = present((HEADS["care"], closing.care), (HEADS["recheck_on"], closing.recheck_on))
     return (
         *section(

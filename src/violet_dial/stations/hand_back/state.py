@@ -16,7 +16,7 @@ def state(job: Job) -> StationState:
 def words(job: Job) -> tuple[str, ...]:
     """What a person wrote at Return."""
     closing = job.closing
-    parts = tuple(one.name for one in closing.parts)
+    parts = tuple(part.name for part in closing.parts)
     said = (
         closing.done,
         closing.left,

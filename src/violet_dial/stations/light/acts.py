@@ -131,7 +131,7 @@ def _with_readings(job: Job, readings: tuple[TakenReading, ...]) -> Job:
 
 def add_readings(job: Job, readings: tuple[LightReading, ...], source: str, at: str) -> ActResult:
     """Readings from a file, after they were shown and accepted."""
-    taken = tuple(TakenReading(one, at) for one in readings)
+    taken = tuple(TakenReading(reading, at) for reading in readings)
     job = _with_readings(job, (*job.light.current.readings, *taken))
     return ActResult(job, "Light", f"{len(readings)} readings taken from {source}")
 

@@ -59,9 +59,9 @@ def _run(options: Namespace) -> int:
     cell: Spectrum | Family = _file(options.cell) or cell_named(options.cell)
     before = [_file(one) or filter_named(one) for one in options.filter]
     used, calibrated = through(_light(options.source), *before), _light(options.calibrated)
-    lamps = tuple(_light(one.strip()) for one in options.lamps.split(",") if one.strip())
+    lamps = tuple(_light(part.strip()) for part in options.lamps.split(",") if part.strip())
     filters = tuple(
-        _file(one.strip()) or filter_named(one.strip()) for one in options.filters.split(",") if one.strip()
+        _file(part.strip()) or filter_named(part.strip()) for part in options.filters.split(",") if part.strip()
     )
     found = mismatch(cell, used, calibrated, eye())
     best_k, left = best_temperature(cell, calibrated, eye())

@@ -49,7 +49,7 @@ def _changed(words: str, **change: object) -> Understood:
 
 
 def _names(text: str) -> tuple[str, ...]:
-    return tuple(dict.fromkeys(one.strip() for one in text.split(",") if one.strip()))
+    return tuple(dict.fromkeys(part.strip() for part in text.split(",") if part.strip()))
 
 
 def _lamp(job: Job, match: re.Match[str]) -> Understood:
@@ -59,8 +59,8 @@ def _lamp(job: Job, match: re.Match[str]) -> Understood:
 
 def _behind(job: Job, match: re.Match[str]) -> Understood:
     names = () if match[1].lower() == "nothing" else _names(match[1])
-    for one in names:
-        filter_of(job.light.colour, one)
+    for name in names:
+        filter_of(job.light.colour, name)
     return _changed(f"the lamp behind {', '.join(names) or 'nothing'}", behind=names)
 
 
@@ -78,15 +78,15 @@ def _cell(job: Job, match: re.Match[str]) -> Understood:
 
 def _over(job: Job, match: re.Match[str]) -> Understood:
     names = () if match[1].lower() == "nothing" else _names(match[1])
-    for one in names:
-        filter_of(job.light.colour, one)
+    for name in names:
+        filter_of(job.light.colour, name)
     return _changed(f"over the cell: {', '.join(names) or 'nothing'}", over=names)
 
 
 def _at_hand(job: Job, match: re.Match[str]) -> Understood:
     lamps, filters = _names(match[1]), _names(match[2] or "")
-    for one in lamps:
-        light_of(job.light.colour, one)
+    for lamp in lamps:
+        light_of(job.light.colour, lamp)
     for one in filters:
         filter_of(job.light.colour, one)
     if not lamps or len(lamps) > MOST_AT_HAND or len(filters) > MOST_AT_HAND:
@@ -113,7 +113,7 @@ def _uncorrect(job: Job, match: re.Match[str]) -> Understood:
 
 def _others(job: Job) -> tuple[object, ...]:
     links = job.light.setup.chain.links
-    return tuple(one for one in links if not (isinstance(one, Correction) and one.reason == REASON))
+    return tuple(link for link in links if not (isinstance(link, Correction) and link.reason == REASON))
 
 
 def _with_links(job: Job, links: tuple[object, ...], words: str) -> ActResult:

@@ -49,12 +49,12 @@ def colour_shown(job: Job) -> ColourShown:
         return ColourShown("Which cell is it?", str(error), stands_said(job), None, (), "")
     rows = tuple(
         (
-            one.lamp,
-            one.filter or "bare",
-            error_said(one.mismatch),
-            f"{one.loss_stops:.1f} stop" if one.loss_stops > 0.05 else "",
+            choice.lamp,
+            choice.filter or "bare",
+            error_said(choice.mismatch),
+            f"{choice.loss_stops:.1f} stop" if choice.loss_stops > 0.05 else "",
         )
-        for one in found.choices[:MOST_CHOICES]
+        for choice in found.choices[:MOST_CHOICES]
     )
     family = "a band: its family is known, not this cell" if found.family is not None else "by its curve"
     headline = f"Under {found.lamp.name} it reads {error_said(found.error)}"

@@ -38,7 +38,7 @@ def colour_opened(job: Job) -> tuple[str, tuple[Section, ...]]:
         for name, one in (("lamp", found.lamp), ("meant for", found.meant_for), ("cell", found.response))
     )
     choices = tuple(
-        f"{one.lamp}, {one.filter or 'bare'}\t{one.mismatch.stops:+.3f} ± {2 * one.mismatch.u_stops:.3f} stop"
-        for one in found.choices
+        f"{choice.lamp}, {choice.filter or 'bare'}\t{choice.mismatch.stops:+.3f} ± {2 * choice.mismatch.u_stops:.3f} stop"
+        for choice in found.choices
     )
     return TITLE, (("Sums on 5 nm", rows), ("Band", band), ("Curves", sources), ("At hand", choices))

@@ -62,7 +62,7 @@ def dial_of(data: bytes, name: str) -> DialFile:
         raise InvalidInput(
             "Lamps", lamps if not isinstance(lamps, list) else len(lamps), f"a list of at most {MOST_LAMPS}"
         )
-    spots = tuple(_lamp(one) for one in lamps)
+    spots = tuple(_lamp(lamp) for lamp in lamps)
     place = (float(pivot[0]), float(pivot[1])) if pivot is not None else None
     dark, wide = needle.get("dark"), needle.get("wide_px")
     return DialFile(

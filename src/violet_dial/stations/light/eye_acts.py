@@ -54,10 +54,10 @@ def put_mark(cross: Cross, text: str) -> Act:
     def act(job: Job, at: str) -> ActResult:
         dial = job.light.dial
         fits = (dial.wide, dial.tall) == (cross.wide, cross.tall)
-        others = tuple(one for one in dial.marks if one.value != value) if fits else ()
+        others = tuple(mark for mark in dial.marks if mark.value != value) if fits else ()
         if len(others) >= MOST_MARKS:
             raise InvalidInput("Marks", len(others) + 1, f"at most {MOST_MARKS}; three to eight are enough")
-        marks = tuple(sorted((*others, DialMark(cross.x, cross.y, value)), key=lambda one: one.value))
+        marks = tuple(sorted((*others, DialMark(cross.x, cross.y, value)), key=lambda other: other.value))
         kept = dial if fits else DialSetUp()
         made = replace(kept, marks=marks, wide=cross.wide, tall=cross.tall)
         face_from(made)
@@ -72,11 +72,13 @@ def take_mark_away(cross: Cross) -> Act:
 
     def act(job: Job, at: str) -> ActResult:
         dial = job.light.dial
-        near = min(dial.marks, key=lambda one: _away(one, cross), default=None)
+        near = min(dial.marks, key=lambda mark: _away(mark, cross), default=None)
         if near is None or _away(near, cross) > NEAR_PX:
             raise InvalidInput("Mark", "none near the cross", "the cross on a mark")
         return _with_dial(
-            job, replace(dial, marks=tuple(one for one in dial.marks if one != near)), f"Dial: mark {near.value:g} away"
+            job,
+            replace(dial, marks=tuple(mark for mark in dial.marks if mark != near)),
+            f"Dial: mark {near.value:g} away",
         )
 
     return act
@@ -105,7 +107,7 @@ def put_lamp(cross: Cross, name: str, frame: npt.NDArray[np.uint8], radius: floa
         dial = job.light.dial
         fits = (dial.wide, dial.tall) in ((cross.wide, cross.tall), (0, 0))
         kept = dial if fits else DialSetUp()
-        lamps = (*(one for one in kept.lamps if one.name != name), place)
+        lamps = (*(lamp for lamp in kept.lamps if lamp.name != name), place)
         made = replace(kept, lamps=lamps, wide=cross.wide, tall=cross.tall)
         return _with_dial(job, made, f"Dial: the {name} lamp")
 

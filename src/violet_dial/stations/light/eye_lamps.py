@@ -26,8 +26,8 @@ class LampWatch:
     """The lamps of a dial, picture by picture."""
 
     def __init__(self, places: tuple[LampPlace, ...]) -> None:
-        self._spots = tuple(LampSpot(one.name, one.x, one.y, one.radius, one.off) for one in places)
-        self._glows: dict[str, deque[float]] = {one.name: deque(maxlen=LOOKS) for one in self._spots}
+        self._spots = tuple(LampSpot(place.name, place.x, place.y, place.radius, place.off) for place in places)
+        self._glows: dict[str, deque[float]] = {spot.name: deque(maxlen=LOOKS) for spot in self._spots}
 
     def look(self, picture: Picture) -> None:
         """One picture more; a lamp outside it is not told."""

@@ -288,7 +288,7 @@ class NeedleReader(QObject):
             raise InvalidInput("Needle", "not read", "a dial that is set up and a needle that is seen")
         self.stop_run()
         if kind == "zero":
-            lowest = min(one.value for one in self.dial.marks)
+            lowest = min(mark.value for mark in self.dial.marks)
             self._context.perform(eye_acts.note_needle(at_rest(read.value, read.u, lowest, self._eye.face.scale)))
             return
         self.trial = trial_of(kind, self._context.lux, self._context.set_lux, self._eye.face.scale)

@@ -107,7 +107,7 @@ class EyePage(QWidget):
         lux = self._context.lux()
         light = figure_text(lux, "lux") if lux is not None else ""
         parts = (f"{looking.name} · {wide} x {tall}" if wide else "", light, looking.lamps.said)
-        self.stands.setText(" · ".join(one for one in parts if one))
+        self.stands.setText(" · ".join(part for part in parts if part))
         read = looking.read if isinstance(looking.read, NeedleReading) else None
         self.view.show_dial(face_or_why(looking.dial)[0], looking.dial.marks, read, tuple(looking.went))
 

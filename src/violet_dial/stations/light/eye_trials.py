@@ -139,14 +139,14 @@ class Creeps:
         gap = float(np.median(down[::-1] - up))
         noise = max(float(np.std(self._rest, ddof=1)) if len(self._rest) > 2 else 0.0, LEAST_NOISE * self._scale)
         ways = (sticking(up, noise), sticking(down, noise))
-        sticks = any(one.sticks for one in ways) or abs(gap) > NOTED_STICK * self._scale
+        sticks = any(way.sticks for way in ways) or abs(gap) > NOTED_STICK * self._scale
         rows = (
             f"up from {_said(float(up[0]))} to {_said(float(up[-1]))}: {_stairs(ways[0])}",
             f"down to {_said(float(down[-1]))}: {_stairs(ways[1])}",
             f"on the way down it stands {_said(gap)} higher at the same light (what is left of the lamp's lag among it)",
             f"noise of a look {noise:.3f}, {STEPS} steps of {CREEP_STOPS / STEPS:.2g} stop each way",
         )
-        largest = max(one.largest for one in ways if one.sticks) if any(one.sticks for one in ways) else abs(gap)
+        largest = max(way.largest for way in ways if way.sticks) if any(way.sticks for way in ways) else abs(gap)
         said = (
             f"Sticks: by up to {_said(largest)} while the light creeps."
             if sticks

@@ -78,7 +78,7 @@ def face_from(set_up: DialSetUp) -> Face | None:
     """
     if len(set_up.marks) < LEAST_MARKS:
         return None
-    return face_of(tuple(ScaleMark(one.x, one.y, one.value) for one in set_up.marks))
+    return face_of(tuple(ScaleMark(mark.x, mark.y, mark.value) for mark in set_up.marks))
 
 
 def eye_from(set_up: DialSetUp, empty: Picture | None) -> Eye | None:

@@ -217,7 +217,7 @@ class LightSetupWindow(FormWindow):
             A field is not understood or out of its range.
         """
         source: Source = self.source.record()  # type: ignore[assignment]
-        links: list[Link] = [link for link in (one.record() for one in self.links) if link is not None]  # type: ignore[misc]
+        links: list[Link] = [link for link in (link.record() for link in self.links) if link is not None]  # type: ignore[misc]
         ranges = self.range.values()
         return replace(
             self._setup,

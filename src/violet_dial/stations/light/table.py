@@ -103,10 +103,10 @@ def write_readings(readings: tuple[LightReading, ...]) -> str:
     out = io.StringIO()
     writer = csv.writer(out, lineterminator="\n")
     writer.writerow((*REQUIRED, *OPTIONAL))
-    for one in readings:
-        figures = (repr(one.reference_ev100), repr(one.indicated_ev100))
-        texts = (one.direction, defused(one.attitude))
-        writer.writerow((*figures, *texts, repr(one.u_reference), repr(one.u_reading)))
+    for reading in readings:
+        figures = (repr(reading.reference_ev100), repr(reading.indicated_ev100))
+        texts = (reading.direction, defused(reading.attitude))
+        writer.writerow((*figures, *texts, repr(reading.u_reference), repr(reading.u_reading)))
     return out.getvalue()
 
 
@@ -118,8 +118,8 @@ def listing(name: str, read: ReadResult) -> Listing:
         f"{len(read.readings)} readings offered, {rejected_said(read.rejected_count)} ({separator} separated{comma})"
     )
     offered = tuple(
-        f"Ev {one.reference_ev100:.2f} read {one.indicated_ev100:.2f} {one.direction} {one.attitude}".rstrip()
-        for one in read.readings[:MOST_LISTED]
+        f"Ev {reading.reference_ev100:.2f} read {reading.indicated_ev100:.2f} {reading.direction} {reading.attitude}".rstrip()
+        for reading in read.readings[:MOST_LISTED]
     )
     sections = (rejected_section(read.rejected), ("Offered", offered), *unused_section(read.ignored_columns))
     return Listing(f"Readings from {name}", summary, sections, len(read.readings), "readings")

@@ -41,9 +41,9 @@ def typed_step(job: Job, text: str) -> tuple[Step, Step | None]:
     if met is None:
         return step, None
     silent = {
-        one.name: getattr(met, one.name)
-        for one in fields(Step)
-        if one.default is not MISSING and getattr(step, one.name) == one.default
+        field.name: getattr(met, field.name)
+        for field in fields(Step)
+        if field.default is not MISSING and getattr(step, field.name) == field.default
     }
     hand = met.hand if step.hand in ("", "unknown") else step.hand
     fixed = {"step_id": met.step_id, "planned": False, "confirmed": met.confirmed + 1, "hand": hand}

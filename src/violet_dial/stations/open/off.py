@@ -150,7 +150,7 @@ class CarePage(QWidget):
     @Slot()
     def _write(self) -> None:
         sections = [
-            (material, tuple(f"{agent}\t{_SIGNS[one.verdict]}. {one.reason}" for agent, one in rows.items()))
+            (material, tuple(f"{agent}\t{_SIGNS[row.verdict]}. {row.reason}" for agent, row in rows.items()))
             for material, rows in CLEANING.items()
         ]
         bath = tuple(f"{kind}\t{bath_advice(kind, False)}" for kind in KINDS if bath_advice(kind, False))

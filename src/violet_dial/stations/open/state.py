@@ -163,7 +163,7 @@ def back_shown(job: Job) -> BackShown:
         items = back_of(job)
     except ImpossibleOrder as error:
         return BackShown((), (), (), (), said_total, str(error))
-    tested = {one.setting for one in job.receiving.trials if one.act == TEST_ACT}
+    tested = {trial.setting for trial in job.receiving.trials if trial.act == TEST_ACT}
     rows: list[Row] = []
     marks: list[MarkState] = []
     ended: list[bool] = []

@@ -71,7 +71,7 @@ def _design(text: str) -> float:
 
 def with_cells(power: Power, at_hand: tuple[OwnCell, ...], text: str) -> Power:
     """The job's bench with those cells of other jobs that a line names."""
-    known = {one.name for one in power.own_cells}
+    known = {cell.name for cell in power.own_cells}
     wanted = tuple(one for one in at_hand if one.name.lower() in text.lower() and one.name not in known)
     return replace(power, own_cells=(*power.own_cells, *wanted)) if wanted else power
 
@@ -103,7 +103,7 @@ def _listed(job: Job) -> tuple[str, ...]:
         volts = design_v(job.power, device_for(job)[0])
     except InvalidInput:
         volts = job.power.design_v or 1.35
-    return tuple(one.said for one in choices_of(job.power, volts))
+    return tuple(choice.said for choice in choices_of(job.power, volts))
 
 
 def add_choice(job: Job, text: str, at: str) -> ActResult:
@@ -320,8 +320,8 @@ def take_fit(job: Job, read: FitRead, at: str) -> ActResult:
 
 def take_own_cells(job: Job, cells: tuple[OwnCell, ...], source: str, at: str) -> ActResult:
     """Cells of the bench's own from a file; one of the same name is put in its place."""
-    names = {one.name for one in cells}
-    kept = tuple(one for one in job.power.own_cells if one.name not in names)
+    names = {cell.name for cell in cells}
+    kept = tuple(cell for cell in job.power.own_cells if cell.name not in names)
     power = replace(job.power, own_cells=(*kept, *cells))
     sizes_of(power)
     return _with(job, power, f"{len(cells)} cells from {source}")

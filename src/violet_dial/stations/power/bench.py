@@ -44,7 +44,7 @@ def circuit_for(job: Job) -> tuple[Circuit, str]:
             else "the kind of cell, at Receive"
         )
         raise InvalidInput("Circuit", "none yet", f"{why}, or a circuit, at Trace")
-    found = next(one for one in templates() if one.stem == stem)
+    found = next(template for template in templates() if template.stem == stem)
     return circuit_from(
         found.text
     ), f"Reckoned with a usual circuit: {found.title}. Trace this one for its own figures."
@@ -91,7 +91,7 @@ def own_size(cell: OwnCell) -> Size:
 
 def sizes_of(power: Power) -> dict[str, Size]:
     """The job's own cells by name."""
-    return {one.name: own_size(one) for one in power.own_cells}
+    return {cell.name: own_size(cell) for cell in power.own_cells}
 
 
 def diode_said(text: str) -> Diode:

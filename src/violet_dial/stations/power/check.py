@@ -126,27 +126,27 @@ def _cells(path: Path | None) -> tuple[dict[str, Size], str]:
         raise InvalidInput("--cells", f"line {first.line}", f"rows that can be understood ({first.reason})")
     if not cells:
         raise InvalidInput("--cells", path.name, "at least one cell")
-    return {one.name: own_size(one) for one in cells}, said
+    return {cell.name: own_size(cell) for cell in cells}, said
 
 
 def _choices(
     options: Namespace, design_v: float, sizes: dict[str, Size], diodes: list[Diode]
 ) -> tuple[BatteryChoice, ...]:
     """Those named; else the usual ones, each own cell, and each own diode with silver cells."""
-    named = {one.name.removesuffix(" diode"): one for one in diodes}
+    named = {diode.name.removesuffix(" diode"): diode for diode in diodes}
     if options.choice:
         return tuple(read_choice(text, named, sizes) for text in options.choice)
     usual = usual_choices(design_v)
     silver = next(one for one in usual if one.size is not None and one.size.chemistry.letter == "S")
     own = [BatteryChoice(size) for size in sizes.values()]
-    return (*own, *usual, *(replace(silver, diodes=(one,)) for one in diodes))
+    return (*own, *usual, *(replace(silver, diodes=(diode,)) for diode in diodes))
 
 
 def _designed(
     judge: Judge, path: Path, first: BatteryChoice, diodes: list[Diode]
 ) -> tuple[dict[str, Any], BatteryChoice]:
     """The best of the drawer with silver cells, or with the first choice where none is among them."""
-    named = Power(diodes=tuple(_model(one) for one in diodes))
+    named = Power(diodes=tuple(_model(diode) for diode in diodes))
     lines = read_given(path, "--drawer", MOST_BYTES).decode("utf-8", "replace").splitlines()[: MOST_LINES + 1]
     said = [
         line.strip().strip('"')
@@ -155,9 +155,9 @@ def _designed(
     ]
     drawer = [part_said(named, line) for line in said]
     plain = [
-        one
-        for one in usual_choices(judge.asked.design_v)
-        if one.is_plain and one.size and one.size.chemistry.letter == "S"
+        choice
+        for choice in usual_choices(judge.asked.design_v)
+        if choice.is_plain and choice.size and choice.size.chemistry.letter == "S"
     ]
     cell = (
         plain[0]
@@ -199,7 +199,7 @@ def _used(path: Path | None, judge: Judge, best: BatteryResult | None) -> dict[s
         "battery": best.choice.name, "weeks": found.weeks, "weeks_low": found.weeks_low, "weeks_high": found.weeks_high,
         "rolls": found.rolls, "rolls_low": found.rolls_low, "rolls_high": found.rolls_high, "open_hours": found.open_hours,
         "warnings": list(found.warnings), "words": words,
-        "states": [{"name": one.name, "setting": one.words, "amp": one.amp} for one in states],
+        "states": [{"name": state.name, "setting": state.words, "amp": state.amp} for state in states],
         "shares": [{"name": one.name, "amp": one.amp, "hours_a_month": one.hours, "ah_a_month": one.ah, "share": one.share}
                    for one in found.shares],
     }  # fmt: skip
@@ -217,8 +217,8 @@ def _lane(lane: BatteryResult, lanes: BatteryResults, judge: Judge) -> dict[str,
     """One choice; the matrices are those of the first temperature, all of them stand below ``by_temperature``."""
     first = lane.errors[0]
     more = [
-        {"temperature_c": warm, "volts": one.cell_v.tolist(), "error_stops": _rows(one.error_stops)}
-        for warm, one in zip(lanes.asked.temperatures_c, lane.errors, strict=True)
+        {"temperature_c": warm, "volts": error.cell_v.tolist(), "error_stops": _rows(error.error_stops)}
+        for warm, error in zip(lanes.asked.temperatures_c, lane.errors, strict=True)
     ]
     return {
         "name": lane.choice.name, "ev100": lanes.asked.marks.tolist(), "charge_left": list(lanes.asked.left),
@@ -226,8 +226,8 @@ def _lane(lane: BatteryResult, lanes: BatteryResults, judge: Judge) -> dict[str,
         "error_stops": _rows(first.error_stops), "worst_error_stops": _plain(lane.worst),
         "hours_in_tolerance": _plain(lane.hours_in_tolerance), "hours_to_cutoff": _plain(lane.hours_to_cutoff),
         "thresholds": [
-            {"lamp": one.watched.words, "design_ev100": one.ev100, "ev100": [_plain(row[place]) for row in first.threshold_ev]}
-            for place, one in enumerate(judge.readers[0].lamps if lanes.mode == "lamps" else ())
+            {"lamp": lamp.watched.words, "design_ev100": lamp.ev100, "ev100": [_plain(row[place]) for row in first.threshold_ev]}
+            for place, lamp in enumerate(judge.readers[0].lamps if lanes.mode == "lamps" else ())
         ],
         "shift_stops": lane.shift_stops, "works": lane.works.tolist(), "reason": reason(lane, lanes),
         **({"by_temperature": more} if len(more) > 1 else {}),
@@ -235,8 +235,8 @@ def _lane(lane: BatteryResult, lanes: BatteryResults, judge: Judge) -> dict[str,
 
 
 def _cautions(lanes: BatteryResults) -> list[str]:
-    found = [one.choice.size.chemistry.caution for one in lanes.lanes if one.choice.size is not None]
-    if any(one.choice.diodes for one in lanes.lanes):
+    found = [lane.choice.size.chemistry.caution for lane in lanes.lanes if lane.choice.size is not None]
+    if any(lane.choice.diodes for lane in lanes.lanes):
         found.append(
             "A diode the wrong way round stops the device: in the positive lead its band looks away from the battery. "
             "Never solder to a cell."

@@ -15,7 +15,7 @@ SMALL_CELL = ("r10=200k", "r10=1.4meg")
 
 def circuit_text(stem: str) -> str:
     """The text of a circuit that ships."""
-    return next(one.text for one in templates() if one.stem == stem)
+    return next(template.text for template in templates() if template.stem == stem)
 
 
 def _saying(line: str) -> Act:

@@ -33,7 +33,7 @@ class CellHands:
         return job.power.cells[-1].size if job.power.cells else USUAL_SIZE
 
     def _ohm(self, job: Job) -> float:
-        return next((one.load_ohm for one in reversed(job.power.cells) if one.load_ohm), USUAL_LOAD_OHM)
+        return next((cell.load_ohm for cell in reversed(job.power.cells) if cell.load_ohm), USUAL_LOAD_OHM)
 
     def slot(self, job: Job) -> live.Slot:
         """Where the next reading goes."""
@@ -49,7 +49,7 @@ class CellHands:
         plus, minus = device.circuit.part(device.battery).nodes
         setting = device.setting
         if self._rest is None:
-            off = {name: one.positions[0] for name, one in switches_of(device.circuit).items()}
+            off = {name: switch.positions[0] for name, switch in switches_of(device.circuit).items()}
             setting = replace(setting, switches=tuple(sorted(off.items())))
         return Evidence("volt", 0.0, plus, minus, setting=setting)
 

@@ -69,7 +69,7 @@ class At:
 
 def middle_light(lanes: BatteryResults) -> int:
     """The place of the middle one of the lights that the device follows on any choice; of all lights where it follows none."""
-    followed = np.flatnonzero(np.any([np.isfinite(one.error_stops).any(axis=(0, 1)) for one in lanes.lanes], axis=0))
+    followed = np.flatnonzero(np.any([np.isfinite(lane.error_stops).any(axis=(0, 1)) for lane in lanes.lanes], axis=0))
     return int(followed[len(followed) // 2]) if len(followed) else len(lanes.asked.marks) // 2
 
 
@@ -101,7 +101,7 @@ def _row(lanes: BatteryResults, place: int, at: At, chosen: str) -> LaneShown:
     there = [bool(np.isfinite(row).any()) for row in errors]
     low = [float(np.nanmin(row)) if ok else None for row, ok in zip(errors, there, strict=True)]
     high = [float(np.nanmax(row)) if ok else None for row, ok in zip(errors, there, strict=True)]
-    here = [float(one) if math.isfinite(one) else None for one in errors[:, at.light]]
+    here = [float(error) if math.isfinite(error) else None for error in errors[:, at.light]]
     states = len(lane.works)
     leaves = lane.leaves if 0 < lane.leaves < states else None
     ends = lane.ends if lane.ends < states else None

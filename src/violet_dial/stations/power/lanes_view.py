@@ -63,7 +63,7 @@ class LanesView(PaintedView):
         grown = len(shown.rows) != len(self.shown.rows)
         first = not self.shown.rows
         self.shown = shown
-        best = next((place for place, one in enumerate(shown.rows) if one.is_best), 0)
+        best = next((place for place, row in enumerate(shown.rows) if row.is_best), 0)
         self.place = best if first else min(self.place, max(len(shown.rows) - 1, 0))
         if grown:
             self.updateGeometry()
@@ -146,8 +146,8 @@ class LanesView(PaintedView):
         if not self.shown.rows:
             return
         self._heads(painter)
-        for place, one in enumerate(self.shown.rows):
-            self._row(painter, one, self.row_box(place), place == self.place)
+        for place, row in enumerate(self.shown.rows):
+            self._row(painter, row, self.row_box(place), place == self.place)
 
     def _life(self, box: QRectF) -> QRectF:
         """The part of a lane that is the battery's life."""

@@ -187,9 +187,9 @@ class PowerPage(StationPage):
         worked, rows = self._worked, self.lanes.shown.rows
         title = "The choice under the cursor"
         if self.pages.place != CHOICES:
-            title = "The battery in use" if any(one.is_chosen for one in rows) else "The best battery so far"
+            title = "The battery in use" if any(row.is_chosen for row in rows) else "The best battery so far"
             place = next(
-                (at for at, one in enumerate(rows) if one.is_chosen), worked.lanes.best if worked is not None else 0
+                (at for at, row in enumerate(rows) if row.is_chosen), worked.lanes.best if worked is not None else 0
             )
         else:
             self._bring()
@@ -264,7 +264,7 @@ class PowerPage(StationPage):
     def _designed(self, result: tuple[Designed, Trimmed | None]) -> None:
         found, turned = result
         said = design_words(found, turned)
-        if all(one.said != found.choice.said for one in self.lanes.shown.rows):
+        if all(row.said != found.choice.said for row in self.lanes.shown.rows):
             self._context.perform(lambda job, at: acts.add_choice(job, found.choice.said, at))
         self._side.show_design(said)
 

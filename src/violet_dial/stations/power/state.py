@@ -60,7 +60,7 @@ def _chosen_name(job: Job) -> str:
 def words(job: Job) -> tuple[str, ...]:
     """What a person wrote at Power, and the cells of the bench's own."""
     power = job.power
-    own = tuple(f"{OWN_CELL_WORDS} {one.name}" for one in power.own_cells)
+    own = tuple(f"{OWN_CELL_WORDS} {cell.name}" for cell in power.own_cells)
     chosen = (battery_words(power.chosen),) if power.chosen is not None else ()
     return (*power.choices, *power.diodes, *power.use, *own, *chosen)
 

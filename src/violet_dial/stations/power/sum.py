@@ -26,7 +26,7 @@ def opened(worked: PowerWorked, place: int, at: At) -> tuple[str, tuple[Section,
         ("The cell", _cell(lane)),
         (
             "What is drawn",
-            tuple(f"{one.words}\t{one.name}: {format_engineering(one.amp, 3)}A" for one in worked.states),
+            tuple(f"{state.words}\t{state.name}: {format_engineering(state.amp, 3)}A" for state in worked.states),
         ),
     ]
     if worked.said:
@@ -84,9 +84,10 @@ def _cell(lane: BatteryResult) -> tuple[str, ...]:
         f"{size.name}\t{size.cells} × {kind.name}, {1000 * size.ah:g} mAh, {size.ohm:g} Ω each when fresh. Source: {size.source}",
         f"Curves\t{kind.source}; loses {100 * kind.yearly_loss:g} % a year by itself",
     ]
-    for one in lane.choice.diodes:
+    for diode in lane.choice.diodes:
         lines.append(
-            f"{one.name}\tIS {one.is_a:.3g} A, N {one.n:g}, RS {one.rs_ohm:g} Ω, EG {one.eg_v:g} V, XTI {one.xti:g} at 27 °C"
+            f"{diode.name}\tIS {diode.is_a:.3g} A, N {diode.n:g}, RS {diode.rs_ohm:g} Ω, "
+            f"EG {diode.eg_v:g} V, XTI {diode.xti:g} at 27 °C"
         )
     if kind.caution:
         lines.append(f"Caution\t{kind.caution}")

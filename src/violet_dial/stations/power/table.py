@@ -144,17 +144,17 @@ def write_cells(cells: Iterable[OwnCell]) -> str:
     out = io.StringIO()
     writer = csv.writer(out, lineterminator="\n")
     writer.writerow((*REQUIRED, *OPTIONAL))
-    for one in cells:
-        constant = (one.ah, one.cells, one.nominal_v, one.v_per_c, one.colder, one.yearly_loss, one.opened_weeks)
-        for left, volts, ohm in zip(one.left, one.volts, one.ohm, strict=True):
+    for cell in cells:
+        constant = (cell.ah, cell.cells, cell.nominal_v, cell.v_per_c, cell.colder, cell.yearly_loss, cell.opened_weeks)
+        for left, volts, ohm in zip(cell.left, cell.volts, cell.ohm, strict=True):
             writer.writerow(
                 (
-                    defused(one.name),
+                    defused(cell.name),
                     repr(left),
                     repr(volts),
                     repr(ohm),
                     *(repr(value) for value in constant),
-                    defused(one.source),
+                    defused(cell.source),
                 )
             )
     return out.getvalue()
@@ -205,8 +205,8 @@ def _moment(at: str) -> datetime:
 def _offered(job: Job, name: str, data: bytes) -> tuple[Listing, Act]:
     cells, offered, said = read_cells(data, name)
     lines = tuple(
-        f"{one.name}\t{1000 * one.ah:.3g} mAh, {one.volts[0]:.3g} V, {one.ohm[0]:.3g} Ω; {one.source or 'no source said'}"
-        for one in cells
+        f"{cell.name}\t{1000 * cell.ah:.3g} mAh, {cell.volts[0]:.3g} V, {cell.ohm[0]:.3g} Ω; {cell.source or 'no source said'}"
+        for cell in cells
     )
     sections = (*((rejected_section(offered.rejected),) if offered is not None else ()), ("Offered", lines))
     return Listing(f"Cells from {name}", said, sections, len(cells), "cells"), lambda one, at: take_own_cells(

@@ -230,6 +230,6 @@ def _suspects(
         diagnosis = Diagnostician().diagnose(Case(device.circuit, (evidence,)), task)
     except VioletDialError:
         return ()
-    named = [(one.words, one.probability) for one in diagnosis.suspects[:MOST_NAMED]]
+    named = [(suspect.words, suspect.probability) for suspect in diagnosis.suspects[:MOST_NAMED]]
     others = [("nothing at all", diagnosis.healthy), ("something not on the list", diagnosis.unlisted)]
     return tuple(sorted([*named, *others], key=lambda pair: -pair[1]))

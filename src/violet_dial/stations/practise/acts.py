@@ -147,7 +147,7 @@ def _mended(job: Job, rest: str) -> Understood:
 
 
 def _coached(job: Job, rest: str) -> Understood:
-    found = [one for one in COACHINGS if one.startswith(rest.lower())]
+    found = [coaching for coaching in COACHINGS if coaching.startswith(rest.lower())]
     if len(found) != 1:
         raise InvalidInput("Coaching", rest, f"one of {', '.join(COACHINGS)}")
     return Understood(f"= coaching: {found[0]}", lambda job, at: coach(job, found[0], at))

@@ -49,10 +49,10 @@ def _run(options: Namespace) -> int:
     if options.player not in PLAYERS:
         raise InvalidInput("--player", options.player, f"one of {', '.join(PLAYERS)}")
     if options.file is not None:
-        secrets = [one.secret for one in exercises_in(read_given(options.file, "--file", MOST_BYTES))]
+        secrets = [exercise.secret for exercise in exercises_in(read_given(options.file, "--file", MOST_BYTES))]
     else:
         secrets = [drawn(ExerciseWish(_whole(options.seed, "--seed"), _whole(options.level, "--level"), options.kind))]
-    played = [_played(one, options.player) for one in secrets]
+    played = [_played(secret, options.player) for secret in secrets]
     if options.json:
         print(as_json(played[0] if options.file is None else {"exercises": played}))
         return 0
@@ -86,16 +86,16 @@ def _plain(secret: Secret, player: str, course: Course, score: Score) -> dict[st
         "seed": exercise.seed, "level": exercise.level, "device": exercise.device, "player": player, "found": score.found,
         "points": round(score.points, 2), "said": round(score.said, 2), "time": round(score.time, 2), "slips": score.slips,
         "needless": score.needless, "minutes": round(course.minutes, 2), "money": course.money, "tests": course.tests,
-        "limit_min": exercise.minutes, "steps": [step_words(course, one) for one in course.steps],
-        "faults": [one.words for one in exercise.faults],
+        "limit_min": exercise.minutes, "steps": [step_words(course, step) for step in course.steps],
+        "faults": [fault.words for fault in exercise.faults],
     }  # fmt: skip
 
 
 def _list(is_json: bool) -> int:
     levels = [
-        {"level": n, "faults": one.faults, "kinds": list(one.kinds), "devices": list(one.devices), "wrong": one.wrong,
-         "misleads": one.misleads, "papers": one.papers, "limit_min": one.minutes}
-        for n, one in enumerate(LEVELS, 1)
+        {"level": n, "faults": level.faults, "kinds": list(level.kinds), "devices": list(level.devices), "wrong": level.wrong,
+         "misleads": level.misleads, "papers": level.papers, "limit_min": level.minutes}
+        for n, level in enumerate(LEVELS, 1)
     ]  # fmt: skip
     if is_json:
         print(as_json({"levels": levels, "kinds": list(DEVICES), "players": list(PLAYERS)}))
@@ -120,7 +120,9 @@ def _make(options: Namespace) -> int:
 
 
 def _set(options: Namespace) -> int:
-    every = [one for path in options.together for one in exercises_in(read_given(path, "--together", MOST_BYTES))]
+    every = [
+        exercise for path in options.together for exercise in exercises_in(read_given(path, "--together", MOST_BYTES))
+    ]
     write_file(options.make, set_file(options.title, tuple(every)))
     print(f"{options.make}: a set of {len(every)} exercises")
     return 0

@@ -337,5 +337,5 @@ def _points(job: Job) -> tuple[tuple[str, str], ...]:
     ]
     parts = dict.fromkeys(short_words(circuit, part.name) for part in circuit.parts)
     rows.append(("parts", ", ".join(parts)))
-    switches = [f"{name.upper()} {' | '.join(one.positions)}" for name, one in switches_of(circuit).items()]
+    switches = [f"{name.upper()} {' | '.join(switch.positions)}" for name, switch in switches_of(circuit).items()]
     return (*rows, *((("switches", "; ".join(switches)),) if switches else ()))

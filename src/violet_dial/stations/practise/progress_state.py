@@ -50,16 +50,16 @@ def progress_shown(progress: Progress | None) -> ProgressShown:
         return ProgressShown("No exercise has ended yet", f"{progress.advice.why} Ctrl+N at the jobs screen begins it.")
     skills = tuple(
         SkillShown(
-            one.name, tuple(one.chance * decay(one.half_life_days, day) for day in DAYS),
-            f"{one.chance:.0%}, {one.good} of {one.count} well", one.is_due,
+            skill.name, tuple(skill.chance * decay(skill.half_life_days, day) for day in DAYS),
+            f"{skill.chance:.0%}, {skill.good} of {skill.count} well", skill.is_due,
         )
-        for one in progress.skills[:MOST_ROWS]
+        for skill in progress.skills[:MOST_ROWS]
     )  # fmt: skip
     more = len(progress.skills) - len(skills)
     bands = tuple(
-        BandShown(one.said, one.right, one.right_low, one.right_high, f"said {one.said:.0%} on average: {one.right:.0%} of "
-                  f"{one.count} right ({one.right_low:.0%} to {one.right_high:.0%})")
-        for one in progress.bands
+        BandShown(band.said, band.right, band.right_low, band.right_high, f"said {band.said:.0%} on average: {band.right:.0%} of "
+                  f"{band.count} right ({band.right_low:.0%} to {band.right_high:.0%})")
+        for band in progress.bands
     )  # fmt: skip
     found = sum(one.found for one in done)
     mean = sum(one.points for one in done) / len(done)

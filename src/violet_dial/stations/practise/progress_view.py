@@ -33,7 +33,9 @@ class ProgressView(PaintedView):
         self.shown = shown
         if grown:
             self.updateGeometry()
-        self.setAccessibleName("Skills: " + ("; ".join(f"{one.name} {one.said}" for one in shown.skills) or "none"))
+        self.setAccessibleName(
+            "Skills: " + ("; ".join(f"{skill.name} {skill.said}" for skill in shown.skills) or "none")
+        )
         self.update()
 
     @property
@@ -47,8 +49,8 @@ class ProgressView(PaintedView):
         if not self.shown.skills:
             return
         self._heads(painter, self.width())
-        for place, one in enumerate(self.shown.skills):
-            self._lane(painter, place, one, self.width())
+        for place, skill in enumerate(self.shown.skills):
+            self._lane(painter, place, skill, self.width())
         if self.shown.bands:
             self._chances(painter, self._below + self._look.px(GAP))
 
@@ -106,18 +108,18 @@ class ProgressView(PaintedView):
         painter.setPen(QPen(look.colour("quiet"), 1, Qt.PenStyle.DashLine))
         painter.drawLine(QPointF(left, top + side), QPointF(left + side, top))
         painter.setFont(look.font(13))
-        for place, one in enumerate(self.shown.bands):
-            x, is_true = left + side * one.said, one.low <= one.said <= one.high
+        for place, band in enumerate(self.shown.bands):
+            x, is_true = left + side * band.said, band.low <= band.said <= band.high
             painter.setPen(QPen(look.colour("violet"), look.px(2)))
-            painter.drawLine(QPointF(x, top + side * (1 - one.low)), QPointF(x, top + side * (1 - one.high)))
-            mark: MarkState = "inside" if is_true else "high" if one.said > one.right else "low"
-            draw_mark(painter, look, QPointF(x, top + side * (1 - one.right)), mark, look.px(6))
+            painter.drawLine(QPointF(x, top + side * (1 - band.low)), QPointF(x, top + side * (1 - band.high)))
+            mark: MarkState = "inside" if is_true else "high" if band.said > band.right else "low"
+            draw_mark(painter, look, QPointF(x, top + side * (1 - band.right)), mark, look.px(6))
             line = top + look.px(14) + place * look.px(40)
             draw_mark(painter, look, QPointF(left + side + look.px(34), line), mark, look.px(5))
             painter.setPen(look.colour("ink"))
             begins = left + side + look.px(50)
             box = QRectF(begins, line - look.px(10), self.width() - begins, look.px(38))
-            painter.drawText(box, Qt.TextFlag.TextWordWrap, one.words)
+            painter.drawText(box, Qt.TextFlag.TextWordWrap, band.words)
         painter.setFont(look.font(12))
         painter.setPen(look.colour("quiet"))
         over = QRectF(left, top - look.px(20), side + look.px(200), look.px(18))

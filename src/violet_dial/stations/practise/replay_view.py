@@ -72,7 +72,7 @@ class ReplayView(PaintedView):
             super().keyPressEvent(event)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        own = next((one for one in self.shown.curves if one.is_own), None)
+        own = next((curve for curve in self.shown.curves if curve.is_own), None)
         if own is not None and self.shown.steps:
             far = [abs(self._x(minute) - event.position().x()) for minute in own.minutes[1:]]
             self.choose(far.index(min(far)))
@@ -81,11 +81,11 @@ class ReplayView(PaintedView):
 
     @property
     def _most(self) -> float:
-        return max((max(one.minutes) for one in self.shown.curves), default=1.0) or 1.0
+        return max((max(curve.minutes) for curve in self.shown.curves), default=1.0) or 1.0
 
     @property
     def _span(self) -> tuple[float, float]:
-        every = [bit for one in self.shown.curves for bit in one.bits]
+        every = [bit for curve in self.shown.curves for bit in curve.bits]
         return min([0.0, *every]), max([1.0, *every])
 
     def _x(self, minutes: float) -> float:

@@ -143,13 +143,13 @@ def bench_shown(job: Job, coached: Coached | None) -> BenchShown:
     except VioletDialError as error:
         return BenchShown("This exercise cannot be opened", str(error))
     nods = _nods(job, coached)
-    opens = any(one.opens for one in course.steps)
+    opens = any(step.opens for step in course.steps)
     heads = ("", "done", "min", *(("opened",) if opens else ()), *(("nearer by",) if nods else ()), "shows")
     rows = tuple(_row(course, n, nods, opens) for n in range(len(course.steps)))
     last = course.steps[-1].move.slip if course.steps else None
     under = last.words if last is not None and not last.is_work else ""
     return BenchShown(_headline(job, course), _reason(job, circuit, course, coached), heads if rows else (), rows,
-                      tuple(_mark(one, practising.is_open) for one in course.steps), under)  # fmt: skip
+                      tuple(_mark(step, practising.is_open) for step in course.steps), under)  # fmt: skip
 
 
 def _headline(job: Job, course: Course) -> str:
@@ -166,7 +166,7 @@ def _headline(job: Job, course: Course) -> str:
 def _reason(job: Job, circuit: Circuit, course: Course, coached: Coached | None) -> str:
     practising = job.practising
     if not practising.is_open:
-        hidden = "; ".join(_fault_words(circuit, one) for one in practising.faults)
+        hidden = "; ".join(_fault_words(circuit, fault) for fault in practising.faults)
         habit = practising.outcome.habit if practising.outcome else ""
         mapped = map_of(job)
         return " ".join(one for one in (f"It was {hidden}.", habit, mapped.words if mapped else "") if one)
@@ -195,7 +195,7 @@ def _nods(job: Job, coached: Coached | None) -> tuple[str, ...]:
     moves = moves_of(job)
     if practising.outcome is not None:
         steps = practising.outcome.steps
-        return tuple(f"{format_signed(one.bits, 1)} bit" if one.best else "" for one in steps)
+        return tuple(f"{format_signed(step.bits, 1)} bit" if step.best else "" for step in steps)
     bits = coached.bits if coached is not None and coached.job_id == job.job_id else ()
     return tuple(
         "" if move.kind != "test" else f"{format_signed(bits[n], 1)} bit" if n < len(bits) and coached is not None
@@ -272,10 +272,11 @@ def replay_shown(job: Job) -> ReplayShown:
     places = _places(job)
     steps = tuple(
         StepShown(
-            one.words, f"{one.minutes:.1f} min" if one.minutes else "", f"{format_signed(one.bits, 1)} bit" if one.best else "",
-            _best_words(one.best, one.best_bits, one.best_minutes), one.why, places[n], bool(one.best),
+            step.words, f"{step.minutes:.1f} min" if step.minutes else "",
+            f"{format_signed(step.bits, 1)} bit" if step.best else "",
+            _best_words(step.best, step.best_bits, step.best_minutes), step.why, places[n], bool(step.best),
         )
-        for n, one in enumerate(outcome.steps)
+        for n, step in enumerate(outcome.steps)
     )  # fmt: skip
     return ReplayShown(_points(outcome, practising.ended), _beside(outcome), _curves(outcome), steps, _at(job, places))
 
@@ -288,7 +289,7 @@ def _places(job: Job) -> tuple[int, ...]:
 def _at(job: Job, places: tuple[int, ...]) -> int:
     if not job.practising.is_replayed:
         return -1
-    return next((n for n, one in enumerate(places) if one >= job.practising.step), -1)
+    return next((n for n, place in enumerate(places) if place >= job.practising.step), -1)
 
 
 def _best_words(best: str, bits: float, minutes: float) -> str:
@@ -296,7 +297,7 @@ def _best_words(best: str, bits: float, minutes: float) -> str:
 
 
 def _points(outcome: Outcome, how: str) -> str:
-    tested = [one for one in outcome.steps if one.best]
+    tested = [step for step in outcome.steps if step.best]
     minutes = sum(one.minutes for one in tested)
     rate = f", {sum(one.bits for one in tested) / minutes:.2f} bit a minute" if minutes else ""
     return f"{outcome.points:.0f} points · {how} in {outcome.minutes:.0f} min, {outcome.tests} tests{rate}"
@@ -304,9 +305,9 @@ def _points(outcome: Outcome, how: str) -> str:
 
 def _beside(outcome: Outcome) -> str:
     said = [
-        f"by {PLAYERS_SAID.get(one.player, one.player)} {one.minutes:.0f} min, {one.tests} tests, {_rate(one)}"
-        f"{'' if one.found else ', not found'}"
-        for one in outcome.paths
+        f"by {PLAYERS_SAID.get(path.player, path.player)} {path.minutes:.0f} min, {path.tests} tests, {_rate(path)}"
+        f"{'' if path.found else ', not found'}"
+        for path in outcome.paths
     ]
     needless = f" Replaced though sound: {', '.join(outcome.needless)}." if outcome.needless else ""
     return f"The same device {'; '.join(said)}.{needless} {outcome.habit}".strip()
@@ -319,10 +320,10 @@ def _rate(path: Path) -> str:
 
 
 def _curves(outcome: Outcome) -> tuple[SkillCurve, ...]:
-    own_minutes = np.cumsum([0.0, *(one.minutes for one in outcome.steps)])
-    own_bits = np.cumsum([0.0, *(one.bits for one in outcome.steps)])
+    own_minutes = np.cumsum([0.0, *(step.minutes for step in outcome.steps)])
+    own_bits = np.cumsum([0.0, *(step.bits for step in outcome.steps)])
     own = SkillCurve("you", tuple(own_minutes.tolist()), tuple(own_bits.tolist()), outcome.time > 0)
-    return (own, *(_curve(one) for one in outcome.paths))
+    return (own, *(_curve(path) for path in outcome.paths))
 
 
 def _curve(path: Path) -> SkillCurve:

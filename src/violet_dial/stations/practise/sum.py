@@ -29,7 +29,7 @@ def opened(job: Job, coached: Coached | None, progress: Progress | None) -> tupl
                 for one in course.said
             )
             sections.append(("What was said with a chance", said or ("nothing",)))
-        done = [one for one in course.steps if not job.practising.is_open or one.move.kind in ("test", "slip")]
+        done = [step for step in course.steps if not job.practising.is_open or step.move.kind in ("test", "slip")]
         lines = tuple(f"{step_words(course, one)}\t{_cost(one)}" for one in done)
         sections.append(("Minutes and money", lines or ("nothing yet",)))
         sections.append(("The rule", RULE))
@@ -39,9 +39,9 @@ def opened(job: Job, coached: Coached | None, progress: Progress | None) -> tupl
             sections.append(("What was traced", tuple(f"{name}\t{', '.join(one) or 'none'}" for name, one in rows)))
     if progress is not None and progress.skills:
         fades = tuple(
-            f"{one.name}\t2^(−{one.days:.1f} d / {one.half_life_days:.1f} d)"
-            f"{'' if one.was_good else ', halved: the last did not go well,'} = {one.chance:.2f}"
-            for one in progress.skills
+            f"{skill.name}\t2^(−{skill.days:.1f} d / {skill.half_life_days:.1f} d)"
+            f"{'' if skill.was_good else ', halved: the last did not go well,'} = {skill.chance:.2f}"
+            for skill in progress.skills
         )
         how = f"half-life {FIRST_DAYS:g} days at first, × {GROWS:g} when it goes well, × {SHRINKS:g} when not"
         sections.append(("Skills", (how, *fades)))

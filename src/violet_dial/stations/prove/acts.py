@@ -197,7 +197,7 @@ def _film(job: Job, match: re.Match[str]) -> Understood:
 
 
 def _settings(job: Job, match: re.Match[str]) -> Understood:
-    names = tuple(dict.fromkeys(setting_said(one) for one in match[1].replace(",", " ").split()))
+    names = tuple(dict.fromkeys(setting_said(word) for word in match[1].replace(",", " ").split()))
     if len(names) > 40:
         raise InvalidInput("Settings", len(names), "at most 40")
     return _wished(job, f"to be fired at {', '.join(names)}", settings=names)
@@ -275,7 +275,7 @@ def drop_last(job: Job, at: str, setting: str) -> ActResult:
 
 def take_log(job: Job, at: str, new: tuple[Logged, ...], name: str) -> ActResult:
     """Firings of a table; repairs it names stand before their first firing."""
-    known = {one.words for one in repairs_of(job)}
+    known = {repair.words for repair in repairs_of(job)}
     named = dict.fromkeys(one.after for one in new if one.after and one.after not in known)
     proving = replace(job.proving, mends=(*job.proving.mends, *(NamedRepair(one, at) for one in named)))
     return _counted(

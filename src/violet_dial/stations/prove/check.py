@@ -36,7 +36,7 @@ def _arguments(parser: ArgumentParser) -> None:
 
 
 def _run(options: Namespace) -> int:
-    settings = tuple(setting_said(one) for one in options.settings.split(",") if one.strip())
+    settings = tuple(setting_said(part) for part in options.settings.split(",") if part.strip())
     claim = Claim(
         parse_number(options.claim, "--claim"),
         parse_number(options.confidence, "--confidence"),
@@ -141,8 +141,8 @@ def _exercise(options: Namespace) -> int:
         "check": f"After its rest: {wanted.a_day} firings, the first one counts most.",
     }
     days = tuple(
-        (date.fromordinal(one.on), f"{one.kind.capitalize()}: {options.name[:100]}", said[one.kind])
-        for one in found.days
+        (date.fromordinal(day.on), f"{day.kind.capitalize()}: {options.name[:100]}", said[day.kind])
+        for day in found.days
     )
     now = datetime.now().astimezone()
     write_file(options.ics, calendar_of(days, f"exercise-{now:%Y%m%d%H%M%S}", now))

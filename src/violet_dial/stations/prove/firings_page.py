@@ -103,12 +103,14 @@ class FiringsPage(QWidget):
         return self._job
 
     def _offers(self, text: str) -> tuple[str, ...]:
-        marks = tuple(f"{time_said(one)} " for one in speeds_of(self._known()))
+        marks = tuple(f"{time_said(speed)} " for speed in speeds_of(self._known()))
         words = (
             "after ", "roll 36 failed 0 at ", "battery ", "supply bench", "rested ", "position ", "lens off",
             "claim 1 in 20 at 95 %", "school fixed", "school film", "settings ",
         )  # fmt: skip
-        return tuple(one for one in (*marks, *words) if one.startswith(text.lower()) and one.strip() != text.strip())
+        return tuple(
+            mark for mark in (*marks, *words) if mark.startswith(text.lower()) and mark.strip() != text.strip()
+        )
 
     def _understood(self, text: str) -> str:
         return acts.understand(self._known(), text).words

@@ -150,7 +150,7 @@ def settings_of(job: Job) -> tuple[str, ...]:
     proving = job.proving
     used = {one.stand.setting for one in logged_of(job)} | set(proving.wish.settings)
     used |= {proving.stand.setting} if proving.stand.setting else set()
-    dial = [time_said(one) for one in speeds_of(job)] if has_shutter(job) else []
+    dial = [time_said(speed) for speed in speeds_of(job)] if has_shutter(job) else []
     first = [name for name in dial if name in used]
     return (*first, *sorted(used - set(first), key=rank_of))
 

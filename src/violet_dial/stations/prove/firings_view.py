@@ -37,7 +37,7 @@ class FiringsView(PictureView):
     @property
     def place(self) -> int:
         """The lane the device stands at."""
-        return next((place for place, one in enumerate(self.lanes) if one.is_now), -1)
+        return next((place for place, lane in enumerate(self.lanes) if lane.is_now), -1)
 
     def show_firings(self, shown: FiringsShown | None) -> None:
         """Draw these."""
@@ -69,9 +69,9 @@ class FiringsView(PictureView):
             super().keyPressEvent(event)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        for place, one in enumerate(self.lanes):
+        for place, lane in enumerate(self.lanes):
             if self._box(place).contains(event.position()):
-                self.chosen.emit(one.setting)
+                self.chosen.emit(lane.setting)
 
     # drawing
 

@@ -79,11 +79,16 @@ def _contacts(job: Job) -> tuple[Block, ...]:
     several = len(rounds) > 1
     heads = ("position", rounds[0].how, f"after {rounds[-1].how}", "") if several else ("position", rounds[0].how, "")
     rows = tuple(
-        (one.name, ohm_said(one.ohms[0]), *((ohm_said(one.ohms[-1]),) if several else ()), one.state)
-        for one in found.positions
+        (
+            position.name,
+            ohm_said(position.ohms[0]),
+            *((ohm_said(position.ohms[-1]),) if several else ()),
+            position.state,
+        )
+        for position in found.positions
     )
     widths = (0.25, 0.25, 0.25, 0.25) if several else (0.34, 0.33, 0.33)
-    states = tuple(STATES[one.state] for one in found.positions)
+    states = tuple(STATES[position.state] for position in found.positions)
     last = len(heads) - 1
     grid = Grid(heads, rows, widths, states, last, len(heads))
     return section("Contacts", grid, Lines((found.words,)), place=SheetPlace.PROOF)
@@ -93,7 +98,7 @@ def _exercise(job: Job) -> tuple[Block, ...]:
     if job.proving.exercise is None or not job.proving.days:
         return ()
     found = course_of(job, date.today())
-    fired, failed = (sum(getattr(one, name) for one in job.proving.days) for name in ("fired", "failed"))
+    fired, failed = (sum(getattr(day, name) for day in job.proving.days) for name in ("fired", "failed"))
     said = f"{len(job.proving.days)} days, {fired} firings, {failed} failed."
     held = (found.words,) if found is not None and found.state == "done" else ()
     return section("Exercise", Lines((said, *held)), place=SheetPlace.PROOF)

@@ -50,8 +50,8 @@ class SettingRows:
     def shapes(self) -> Iterator[Shape]:
         """Repairs, lanes, what is said of them, and the keys of failures."""
         yield from self._stretches()
-        for place, one in enumerate(self.shown.lanes):
-            yield from self._lane(one, *self.row(place))
+        for place, lane in enumerate(self.shown.lanes):
+            yield from self._lane(lane, *self.row(place))
         if self.words:
             words = "    ".join(f"{digit} {kind}" for digit, kind in self.shown.kinds)
             foot = middle(self.tall - FOOT * self.scale / 2, 12 * self.scale)
@@ -110,5 +110,5 @@ def lanes_drawn(shown: FiringsShown) -> Drawing:
     """The lanes for paper."""
     tall = (HEAD + ROW * 0.8 * len(shown.lanes)) * PAPER_SCALE + 2
     shapes = SettingRows(shown, PAPER_WIDE, tall, PAPER_SCALE, False).shapes()
-    said = "; ".join(one.sentence for one in shown.lanes)
+    said = "; ".join(lane.sentence for lane in shown.lanes)
     return Drawing(svg((PAPER_WIDE, tall), shapes, PAPER_SCALE), f"Firings by setting: {said}", 0.8)

@@ -64,8 +64,8 @@ def understand_contact(job: Job, text: str) -> Understood:
         words = f"{where} stands {match[2]} its mark"
         return Understood(f"= {words}", lambda job, at: _beside(job, where, beside, at))
     where, ohms = _ohms(low)
-    said = ", ".join("OL" if one >= MOST_OHM else f"{format_engineering(one, 3)}Ω" for one in ohms)
-    reads = tuple(ContactRead(where, one) for one in ohms)
+    said = ", ".join("OL" if ohm >= MOST_OHM else f"{format_engineering(ohm, 3)}Ω" for ohm in ohms)
+    reads = tuple(ContactRead(where, ohm) for ohm in ohms)
     return Understood(f"= {where}: {said}", lambda job, at: read_contact(job, reads, at))
 
 
@@ -79,7 +79,7 @@ def _ohms(low: str) -> tuple[str, tuple[float, ...]]:
         MOST_OHM if is_overload(word) else parse_with_unit(word, ("Ω",), "Ohms", "Ω").value for word in words[1:]
     )
     where = setting_said(words[0])
-    judge_contacts((Round("as it came", tuple((where, one) for one in ohms)),))
+    judge_contacts((Round("as it came", tuple((where, ohm) for ohm in ohms)),))
     return where, ohms
 
 
@@ -128,7 +128,7 @@ def wanted_of(plan: ExercisePlan) -> RunInPlan:
 
 def done_of(proving: Proving) -> tuple[DayDone, ...]:
     """Days done, for the core."""
-    return tuple(DayDone(date.fromisoformat(one.on).toordinal(), one.fired, one.failed) for one in proving.days)
+    return tuple(DayDone(date.fromisoformat(day.on).toordinal(), day.fired, day.failed) for day in proving.days)
 
 
 def day_of(at: str) -> date:
@@ -269,7 +269,7 @@ def read_soak(job: Job, read: Measured, at: str) -> ActResult:
     soak = job.proving.soak
     if len(soak.readings) >= MOST_SOAKED:
         raise InvalidInput("Readings", len(soak.readings) + 1, f"at most {MOST_SOAKED}")
-    readings = tuple(sorted((*soak.readings, SoakRead(at, read.value, read.capture)), key=lambda one: one.at))
+    readings = tuple(sorted((*soak.readings, SoakRead(at, read.value, read.capture)), key=lambda reading: reading.at))
     return with_proving(
         job, replace(job.proving, soak=replace(soak, unit=read.unit, readings=readings)),
         f"Soak: {format_engineering(read.value)}{read.unit}",

@@ -52,13 +52,13 @@ def contacts_shown(job: Job) -> RowsShown:
     first = max(len(rounds) - MOST_ROUNDS, 0)
     beside = set(rounds[-1].beside_mark) if rounds else set()
     heads = ("position", *(one.how for one in rounds[first:]), "now")
-    read = {one.name: one for one in found.positions}
+    read = {position.name: position for position in found.positions}
     names = tuple(dict.fromkeys((*positions_of(job), *read)))
     rows, marks = [], []
     for name in names:
         ohms = read[name].ohms[first:] if name in read else (None,) * (len(rounds) - first)
         state = read[name].state if name in read else "not read"
-        rows.append((name, *(ohm_said(one) for one in ohms), state + ", beside its mark" * (name in beside)))
+        rows.append((name, *(ohm_said(ohm) for ohm in ohms), state + ", beside its mark" * (name in beside)))
         marks.append(STATES[state])
     finger = finger_said(job, found.worst)
     worst = f" Worst at {found.worst}{finger}." if finger else ""
@@ -106,7 +106,7 @@ def next_position(job: Job) -> str:
     rounds = job.proving.rounds
     names = positions_of(job) or tuple(dict.fromkeys(read.where for one in rounds for read in one.readings))
     done = {read.where for read in rounds[-1].readings} if rounds else set()
-    return next((one for one in names if one not in done), "")
+    return next((name for name in names if name not in done), "")
 
 
 # exercise
@@ -177,13 +177,13 @@ def series_of(soaking: Soaking) -> tuple[Array, Array, bool]:
     moment the first."""
     found: list[tuple[float, float]] = []
     start = moment(soaking.readings[0].at) if soaking.readings else None
-    for one in soaking.readings:
-        at = moment(one.at)
+    for reading in soaking.readings:
+        at = moment(reading.at)
         if start is None or at is None:
             continue
         hours = (at - start).total_seconds() / 3600
         if not found or hours > found[-1][0]:
-            found.append((hours, one.value))
+            found.append((hours, reading.value))
     by_day = bool(found) and found[-1][0] > SHORT_H
     times = np.array([hours / (24.0 if by_day else 1.0) for hours, _value in found])
     return times, np.array([value for _hours, value in found]), by_day
@@ -192,7 +192,9 @@ def series_of(soaking: Soaking) -> tuple[Array, Array, bool]:
 def soak_shown(job: Job) -> RowsShown:
     """Drift, step and when it is due again."""
     soaking, found = job.proving.soak, soak_of(job)
-    rows = tuple((spoken(one.at), f"{format_engineering(one.value)}{soaking.unit}") for one in soaking.readings[-12:])
+    rows = tuple(
+        (spoken(reading.at), f"{format_engineering(reading.value)}{soaking.unit}") for reading in soaking.readings[-12:]
+    )
     if found is None:
         left = 4 - len(soaking.readings)
         return RowsShown(

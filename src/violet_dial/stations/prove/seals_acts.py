@@ -34,8 +34,10 @@ BRIGHT = 0.5  # mean of a scan above which it is of the negative as it lies: fog
 def frames_of(job: Job) -> tuple[FogFrame, ...]:
     """Frames for the core."""
     return tuple(
-        FogFrame(one.number, one.open, Fog(one.shape, one.side, one.border) if one.shape is not None else None)
-        for one in job.proving.frames
+        FogFrame(
+            frame.number, frame.open, Fog(frame.shape, frame.side, frame.border) if frame.shape is not None else None
+        )
+        for frame in job.proving.frames
     )
 
 
@@ -51,7 +53,7 @@ def open_at(job: Job, number: int) -> str:
 
 def next_frame(job: Job) -> int:
     """The first frame of the plan that was not looked at; without a plan the one after the last."""
-    seen = {one.number for one in job.proving.frames}
+    seen = {frame.number for frame in job.proving.frames}
     return next((number for number, _open in planned(job) if number not in seen), max(seen, default=0) + 1)
 
 
@@ -77,10 +79,10 @@ def understand(job: Job, text: str) -> Understood:
         ))  # fmt: skip
     if match := re.fullmatch(r"drop (\d+)", low):
         number = int(match[1])
-        if all(one.number != number for one in job.proving.frames):
+        if all(frame.number != number for frame in job.proving.frames):
             raise InvalidInput("Frame", number, "one that was looked at")
         return Understood(f"= frame {number} left out", lambda job, at: with_proving(
-            job, replace(job.proving, frames=tuple(one for one in job.proving.frames if one.number != number)),
+            job, replace(job.proving, frames=tuple(frame for frame in job.proving.frames if frame.number != number)),
             f"Frame {number} left out",
         ))  # fmt: skip
     seen = _seen(job, low)
@@ -123,7 +125,7 @@ def frame_said(one: FrameSeen) -> str:
 def take_frame(job: Job, seen: FrameSeen) -> ActResult:
     """A frame that was looked at, in place of what was said of it before."""
     frames = sorted(
-        (*(one for one in job.proving.frames if one.number != seen.number), seen), key=lambda one: one.number
+        (*(frame for frame in job.proving.frames if frame.number != seen.number), seen), key=lambda one: one.number
     )
     if len(frames) > MOST_FRAMES:
         raise InvalidInput("Frames", len(frames), f"at most {MOST_FRAMES}")

@@ -43,20 +43,22 @@ class SealsShown:
 def suspects_of(job: Job) -> tuple[LeakSuspect, ...]:
     """Ways in by their chance; none with no fogged frame."""
     frames = frames_of(job)
-    return judge_leaks(frames, job.proving.hinge) if any(one.fog is not None for one in frames) else ()
+    return judge_leaks(frames, job.proving.hinge) if any(frame.fog is not None for frame in frames) else ()
 
 
 def seals_shown(job: Job) -> SealsShown:
     """The page as the job stands."""
     found = suspects_of(job)
     frames = tuple(
-        FrameShown(one.number, one.open, one.shape or "", turned(one.side) if one.shape else "", frame_said(one))
-        for one in job.proving.frames
+        FrameShown(
+            frame.number, frame.open, frame.shape or "", turned(frame.side) if frame.shape else "", frame_said(frame)
+        )
+        for frame in job.proving.frames
     )
     return SealsShown(
         _headline(job, found), plan_words(job), tuple((one.cause, one.chance) for one in found), frames, job.proving.hinge,
         tuple((f"{one.cause}  {percent(one.chance)}", _why(one)) for one in found[:MOST_SUSPECTS] if one.chance >= SHOWN_CHANCE),
-        tuple((one.where, one.material, f"{one.thick_mm} mm" if one.thick_mm != "-" else "", one.mind) for one in SEALS),
+        tuple((seal.where, seal.material, f"{seal.thick_mm} mm" if seal.thick_mm != "-" else "", seal.mind) for seal in SEALS),
         "" if found else LAMP,
     )  # fmt: skip
 

@@ -31,7 +31,7 @@ class SealsView(PaintedView):
         """Draw these."""
         self.shown = shown
         ways = ", ".join(f"{cause} {percent(chance)}" for cause, chance in shown.chances if chance >= LEAST_SAID)
-        frames = "; ".join(one.words for one in shown.frames)
+        frames = "; ".join(frame.words for frame in shown.frames)
         self.say(f"The open back, seen from behind. Ways in: {ways or 'none told'}. {frames}")
         self.update()
 
@@ -82,7 +82,7 @@ class SealsView(PaintedView):
         painter.setPen(QPen(look.colour("ink"), 1.4))
         painter.setBrush(look.colour("card"))
         painter.drawRect(gate)
-        fogged = [one for one in shown.frames if one.shape] if shown is not None else []
+        fogged = [frame for frame in shown.frames if frame.shape] if shown is not None else []
         painter.save()
         painter.setClipRect(gate)
         for one in fogged:

@@ -54,8 +54,8 @@ def finding(job: Job) -> str:
 def words(job: Job) -> tuple[str, ...]:
     """What search finds this job by."""
     failed = dict.fromkeys(one.failed for one in job.proving.log if one.failed)
-    leak = tuple(one.cause for one in suspects_of(job)[:1])
-    return (*failed, *(one.words for one in repairs_of(job)), *leak)
+    leak = tuple(suspect.cause for suspect in suspects_of(job)[:1])
+    return (*failed, *(repair.words for repair in repairs_of(job)), *leak)
 
 
 def members(job: Job) -> tuple[Member, ...]:
@@ -125,7 +125,7 @@ def _exercise(job: Job) -> NextAct | None:
     if found is None or found.state in ("done", "failing"):
         return None
     if found.due is None:
-        on = next((date.fromordinal(one.on) for one in found.days if one.done is None), today)
+        on = next((date.fromordinal(day.on) for day in found.days if day.done is None), today)
         return NextAct(
             "Prove", "Let it rest today", f"{found.words} Next on {on:%A}.", "nothing", "To the days", "exercise",
             "its exercise", Urgency.CLOSE, page=EXERCISE,

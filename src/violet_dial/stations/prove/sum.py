@@ -25,8 +25,8 @@ def firings_opened(job: Job) -> Opened:
     if not judged.log:
         return title, (("Nothing yet", ("No firing was counted.",)),)
     stretches = tuple(
-        f"after {one.name}\t{_interval(one)}" if one.name else f"as it came\t{_interval(one)}"
-        for one in judged.stretches
+        f"after {stretch.name}\t{_interval(stretch)}" if stretch.name else f"as it came\t{_interval(stretch)}"
+        for stretch in judged.stretches
     )
     settings = tuple(f"{one.name}\t{_interval(one)}" for one in judged.now)
     tried = tuple(f"{one.factor}\t{followed_said(one)} (corrected)" for one in every(judged.log))

@@ -18,7 +18,7 @@ from violet_dial.stations.prove.bench import hours_between, logged_of
 from violet_dial.stations.prove.rounds_state import course_of
 
 COLUMNS = ("time", "setting", "result", "battery_v", "rest_h", "after", "supply", "cold", "position", "lens", "time_s")
-REQUIRED, OPTIONAL = ("setting", "result"), tuple(one for one in COLUMNS if one not in ("setting", "result"))
+REQUIRED, OPTIONAL = ("setting", "result"), tuple(column for column in COLUMNS if column not in ("setting", "result"))
 YES, NO = ("yes", "on", "1", "true"), ("no", "off", "0", "false", "")
 KINDS_IN, KINDS_OUT = "Firings (*.csv)", "Firings as CSV (*.csv);;The days of the exercise as a calendar (*.ics)"
 ALARM_H = 9  # of the day
@@ -36,14 +36,14 @@ def read_log(data: bytes) -> Offered[Logged]:
     """
     offered = table_of(data, "Firings", Names(REQUIRED, OPTIONAL)).offer(_row)
     rows = offered.found
-    if rows and all(moment(one.at) is not None for one in rows):
-        rows = tuple(sorted(rows, key=lambda one: moment(one.at) or datetime.min))
+    if rows and all(moment(row.at) is not None for row in rows):
+        rows = tuple(sorted(rows, key=lambda row: moment(row.at) or datetime.min))
     found: list[Logged] = []
-    for one in rows:
-        rest = one.rest_h
+    for row in rows:
+        rest = row.rest_h
         if rest is None and found:
-            rest = hours_between(found[-1].at, one.at)
-        found.append(Logged(one.stand, one.failed, one.after, rest, one.time_s, "file", one.at))
+            rest = hours_between(found[-1].at, row.at)
+        found.append(Logged(row.stand, row.failed, row.after, rest, row.time_s, "file", row.at))
     return Offered(tuple(found), offered.rejected, offered.rejected_count)
 
 
@@ -167,7 +167,7 @@ def exercise_days(job: Job, today: date) -> tuple[tuple[date, str, str], ...]:
         There is none, or none are left.
     """
     found, plan = course_of(job, today), job.proving.exercise
-    left = [one for one in found.days if one.done is None] if found is not None else []
+    left = [day for day in found.days if day.done is None] if found is not None else []
     if plan is None or not left:
         raise InvalidInput(
             "Exercise", "no days left", "an exercise planned at Prove, for instance: 5 days 15 a day rest 3"

@@ -65,9 +65,9 @@ def _photo_named(job: Job, name: str) -> str:
     wanted = name.strip().lower()
     if not wanted:
         return ""
-    found = [one.sha256 for one in job.photos if wanted in f"{one.file_name} {one.caption}".lower()]
+    found = [photo.sha256 for photo in job.photos if wanted in f"{photo.file_name} {photo.caption}".lower()]
     if not found:
-        names = ", ".join(one.file_name for one in job.photos) or "nothing; attach one first (Ctrl+O)"
+        names = ", ".join(photo.file_name for photo in job.photos) or "nothing; attach one first (Ctrl+O)"
         raise InvalidInput("Photo", name, f"part of a photo's name; there is {names}")
     return found[-1]
 
@@ -120,10 +120,10 @@ def finding_words(finding: Finding) -> str:
 
 def strike_finding(job: Job, finding_id: str, at: str) -> ActResult:
     """A finding taken off the drawing; the log and undo still have it."""
-    struck = [one for one in job.receiving.findings if one.finding_id == finding_id]
+    struck = [finding for finding in job.receiving.findings if finding.finding_id == finding_id]
     if not struck:
         raise InvalidInput("Finding", finding_id, "a finding of this job")
-    left = tuple(one for one in job.receiving.findings if one.finding_id != finding_id)
+    left = tuple(finding for finding in job.receiving.findings if finding.finding_id != finding_id)
     missing = tuple(one for one in job.receiving.missing if one.screw_id != finding_id)
     receiving = replace(job.receiving, findings=left, missing=missing)
     return ActResult(

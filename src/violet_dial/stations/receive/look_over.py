@@ -193,7 +193,7 @@ class LookPage(QWidget):
 
     def _finding(self, finding_id: str) -> Finding | None:
         findings = self._job.receiving.findings if self._job else ()
-        return next((one for one in findings if one.finding_id == finding_id), None)
+        return next((finding for finding in findings if finding.finding_id == finding_id), None)
 
     @Slot()
     def _change(self) -> None:

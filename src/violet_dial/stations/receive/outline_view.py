@@ -69,7 +69,11 @@ class OutlineView(QWidget):
     @property
     def under_cursor(self) -> Finding | None:
         """The newest finding at the cursor."""
-        here = [one for one in self._findings if one.view == self.view and math.dist((one.x, one.y), self.at) < 0.03]
+        here = [
+            finding
+            for finding in self._findings
+            if finding.view == self.view and math.dist((finding.x, finding.y), self.at) < 0.03
+        ]
         return here[-1] if here else None
 
     def go_to(self, view: View, x: float, y: float) -> None:
@@ -105,7 +109,7 @@ class OutlineView(QWidget):
     def _step(self, dx: float, dy: float) -> None:
         """To the nearest named place or finding in a direction."""
         points = [(spot.x, spot.y) for spot in spots_of(self._kind, self.view)]
-        points += [(one.x, one.y) for one in self._findings if one.view == self.view]
+        points += [(finding.x, finding.y) for finding in self._findings if finding.view == self.view]
         best, least = None, math.inf
         for x, y in points:
             along = (x - self.at[0]) * dx + (y - self.at[1]) * dy
@@ -150,9 +154,9 @@ class OutlineView(QWidget):
         box = self._large()
         if not box.contains(event.position()):
             return
-        for one in reversed(self._findings):
-            if one.view == self.view and self._distance(box, one, event.position()) < NEAR_PX:
-                self.go_to(one.view, one.x, one.y)
+        for finding in reversed(self._findings):
+            if finding.view == self.view and self._distance(box, finding, event.position()) < NEAR_PX:
+                self.go_to(finding.view, finding.x, finding.y)
                 return
         point = event.position()
         self.go_to(self.view, (point.x() - box.x()) / box.width(), (point.y() - box.y()) / box.height())
@@ -174,10 +178,10 @@ class OutlineView(QWidget):
         for spot in spots_of(self._kind, self.view):
             painter.drawEllipse(self._point(box, spot.x, spot.y), 2.4, 2.4)
         size = self._look.px(11)
-        for one in self._findings:
-            if one.view == self.view:
-                grown = size * (1 + 0.25 * ("a spot", "a patch", "all over").index(one.extent))
-                draw_finding(painter, self._look, self._point(box, one.x, one.y), one.kind, grown)
+        for finding in self._findings:
+            if finding.view == self.view:
+                grown = size * (1 + 0.25 * ("a spot", "a patch", "all over").index(finding.extent))
+                draw_finding(painter, self._look, self._point(box, finding.x, finding.y), finding.kind, grown)
         self._paint_cursor(painter, box)
 
     def _paint_cursor(self, painter: QPainter, box: QRectF) -> None:
@@ -200,7 +204,7 @@ class OutlineView(QWidget):
 
     def _paint_thumb(self, painter: QPainter, view: View, box: QRectF) -> None:
         shown = view == self.view
-        count = sum(one.view == view for one in self._findings)
+        count = sum(finding.view == view for finding in self._findings)
         drawing = self._fitted(view, box.adjusted(6, 4, -6, -self._look.px(20)))
         self._renderer(view).render(painter, drawing)
         painter.setFont(self._look.font(12, shown))

@@ -10,13 +10,14 @@ def paper(job: Job) -> tuple[Block, ...]:
     """The blocks of what was found."""
     said = present(("Noticed", job.intake.noticed), ("Tried before", job.intake.tried_already))
     found = tuple(
-        f"{number}. {_sentence(finding_line(job, one))}" for number, one in enumerate(job.receiving.findings, start=1)
+        f"{number}. {_sentence(finding_line(job, finding))}"
+        for number, finding in enumerate(job.receiving.findings, start=1)
     )
     screws = tuple(
         f"Missing screw of the {one.place}: {f'found {one.found}' if one.found else 'not found'}."
         for one in job.receiving.missing
     )
-    newest = {(one.act, one.setting, one.supply): one for one in job.receiving.trials}
+    newest = {(trial.act, trial.setting, trial.supply): trial for trial in job.receiving.trials}
     failed = [one for one in newest.values() if one.result in ("wrong", "dead")]
     tried = tuple(
         _sentence(

@@ -35,8 +35,8 @@ def words(job: Job) -> tuple[str, ...]:
         intake.headline_fault, intake.owner, intake.received_on, intake.came_with, intake.noticed, intake.tried_already,
         *intake.hazards,
         *(f"{photo.file_name} {photo.caption}" for photo in job.photos),
-        *(f"{one.kind} {one.note}" for one in receiving.findings),
-        *(f"{one.act} {one.setting} {one.note}" for one in receiving.trials),
+        *(f"{finding.kind} {finding.note}" for finding in receiving.findings),
+        *(f"{trial.act} {trial.setting} {trial.note}" for trial in receiving.trials),
         *(f"{one.place} {one.siblings} {one.found}" for one in receiving.missing),
     )  # fmt: skip
 
@@ -138,7 +138,7 @@ class LookShown:
 def look_shown(job: Job, chosen: int) -> LookShown:
     """What the second page shows with a finding chosen by its place; -1 for none."""
     findings = job.receiving.findings
-    lines = tuple(finding_line(job, one) for one in findings)
+    lines = tuple(finding_line(job, finding) for finding in findings)
     if not 0 <= chosen < len(findings):
         return LookShown(findings, lines, "" if findings else NO_FINDINGS, "", None, ())
     one = findings[chosen]
@@ -173,7 +173,7 @@ class WalkShown:
 
 def walk_shown(job: Job) -> WalkShown:
     """What the third page shows."""
-    clashes = "\n\n".join(f"{one.title}.\n{one.meaning}" for one in clashes_of(job))
+    clashes = "\n\n".join(f"{clash.title}.\n{clash.meaning}" for clash in clashes_of(job))
     points = "\n".join(f"{'○' if point.open else '●'} {point.name}: {point.advice}" for point in gate_of(job))
     return WalkShown(walk_acts(job), walk_rows(job), clashes or "Nothing so far.", points)
 
@@ -192,19 +192,21 @@ def walk_of(job: Job) -> tuple[WalkAct, ...]:
 
 def clashes_of(job: Job) -> tuple[Clash, ...]:
     """What in the walk does not go together."""
-    return find_clashes(tuple(Trial(one.act, one.setting, one.supply, one.result) for one in job.receiving.trials))
+    return find_clashes(
+        tuple(Trial(trial.act, trial.setting, trial.supply, trial.result) for trial in job.receiving.trials)
+    )
 
 
 def walk_acts(job: Job) -> tuple[tuple[str, str], ...]:
     """Act and setting of each row: those that fit the device, then whatever else was tried."""
     wanted = [(act.name, setting) for act in walk_of(job) for setting in (act.settings or ("",))]
-    wanted += [(one.act, one.setting) for one in job.receiving.trials]
+    wanted += [(trial.act, trial.setting) for trial in job.receiving.trials]
     return tuple(dict.fromkeys(wanted))
 
 
 def walk_rows(job: Job) -> tuple[Row, ...]:
     """Rows of the walk, with the newest result on each supply."""
-    newest = {(one.act, one.setting, one.supply): one for one in job.receiving.trials}
+    newest = {(trial.act, trial.setting, trial.supply): trial for trial in job.receiving.trials}
     rows = []
     for act, setting in walk_acts(job):
         tried = [newest.get((act, setting, supply)) for supply in SUPPLIES]
@@ -215,6 +217,6 @@ def walk_rows(job: Job) -> tuple[Row, ...]:
 
 def trials_said(job: Job, act: str, setting: str) -> str:
     """Every trial of one act at one setting, newest first, with when and note."""
-    tried = [one for one in reversed(job.receiving.trials) if (one.act, one.setting) == (act, setting)]
+    tried = [trial for trial in reversed(job.receiving.trials) if (trial.act, trial.setting) == (act, setting)]
     said = [f"{spoken_time(one.at)} {one.supply}: {one.result}" + f" ({one.note})" * bool(one.note) for one in tried]
     return " · ".join(said[:4]) or "not tried yet"

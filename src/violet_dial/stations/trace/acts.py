@@ -57,8 +57,8 @@ def take_evidence(job: Job, evidence: Evidence, at: str, capture: Capture | None
 def add_evidence(job: Job, evidence: tuple[Evidence, ...], source: str, at: str) -> ActResult:
     """Evidence from a file, taken whole or not at all."""
     done = ActResult(job, "Trace", "")
-    for one in evidence:
-        done = with_evidence(done.job, TakenEvidence(one, f"from {source}", at))
+    for piece in evidence:
+        done = with_evidence(done.job, TakenEvidence(piece, f"from {source}", at))
     return ActResult(done.job, "Trace", f"{len(evidence)} pieces of evidence from {source}")
 
 

@@ -75,10 +75,10 @@ class BoardView(QWidget):
 
     def _follow(self) -> None:
         """Keep the spots that are spoken of in view."""
-        probes = [one for one in self._shown.pins if one.probe] if self._shown else []
+        probes = [pin for pin in self._shown.pins if pin.probe] if self._shown else []
         if probes:
             self._middle = QPointF(
-                sum(one.x for one in probes) / len(probes), sum(one.y for one in probes) / len(probes)
+                sum(probe.x for probe in probes) / len(probes), sum(probe.y for probe in probes) / len(probes)
             )
 
     def _say(self) -> None:
@@ -86,7 +86,7 @@ class BoardView(QWidget):
             self.setAccessibleName("No photo laid down yet")
             return
         near = self._under(self._at)
-        probes = " and ".join(one.name for one in sorted(self._shown.pins, key=lambda one: one.probe) if one.probe)
+        probes = " and ".join(one.name for one in sorted(self._shown.pins, key=lambda pin: pin.probe) if one.probe)
         touch = f" Touch {probes} next." if probes else ""
         here = f", at {near.name}" if near else ""
         self.setAccessibleName(f"Photo {self._shown.ground.name}, {len(self._shown.pins)} spots{here}.{touch}")
@@ -120,7 +120,7 @@ class BoardView(QWidget):
     def _under(self, at: QPointF) -> PinShown | None:
         spot = self._point(at.x(), at.y())
         pins = self._shown.pins if self._shown else ()
-        near = [(one, (self._point(one.x, one.y) - spot).manhattanLength()) for one in pins]
+        near = [(pin, (self._point(pin.x, pin.y) - spot).manhattanLength()) for pin in pins]
         near = [pair for pair in near if pair[1] < self._look.px(NEAR)]
         return min(near, key=lambda pair: pair[1])[0] if near else None
 
@@ -205,8 +205,8 @@ class BoardView(QWidget):
         for join in self._shown.joins:
             self._paint_join(painter, join)
         words = WordPlaces(QRectF(0, 0, self.width(), self.height()))
-        for one in self._shown.pins:
-            at = self._point(one.x, one.y)
+        for pin in self._shown.pins:
+            at = self._point(pin.x, pin.y)
             words.take(QRectF(at.x() - look.px(6), at.y() - look.px(6), look.px(12), look.px(12)))
         for one in sorted(self._shown.pins, key=lambda pin: -pin.probe):
             self._paint_pin(painter, one, words)

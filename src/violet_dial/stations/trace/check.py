@@ -32,13 +32,14 @@ def trace(text: str, readings: bytes) -> dict[str, Any]:
     setting = read.evidence[-1].setting if read.evidence else usual_setting(circuit)
     ranking = rank_tests(diagnosis, setting, Reach(taken=read.evidence))
     suspects = []
-    for one in diagnosis.suspects[:SUSPECTS]:
-        reasons = reasons_for(case, diagnosis, one)
+    for suspect in diagnosis.suspects[:SUSPECTS]:
+        reasons = reasons_for(case, diagnosis, suspect)
         suspects.append(
             {
-                "part": " and ".join(fault.part for fault in one.faults),
-                "mode": " and ".join(fault.mode for fault in one.faults),
-                "words": one.words, "probability": one.probability, "for": list(reasons.pro), "against": list(reasons.con),
+                "part": " and ".join(fault.part for fault in suspect.faults),
+                "mode": " and ".join(fault.mode for fault in suspect.faults),
+                "words": suspect.words, "probability": suspect.probability, "for": list(reasons.pro),
+                "against": list(reasons.con),
             }
         )  # fmt: skip
     return {
@@ -66,8 +67,8 @@ def _as_json(test: Test) -> dict[str, Any]:
         "test": ask.test, "plus": ask.plus or ask.part, "minus": ask.minus, "setting": ask.setting.words, "bits": test.bits,
         "minutes": test.minutes, "opens": list(test.opens), "healthy": test.healthy,
         "outcomes": [
-            {"shows": one.words, "probability": one.probability, "leaves": [list(pair) for pair in one.leaves]}
-            for one in test.outcomes
+            {"shows": outcome.words, "probability": outcome.probability, "leaves": [list(pair) for pair in outcome.leaves]}
+            for outcome in test.outcomes
         ],
     }  # fmt: skip
 

@@ -50,9 +50,9 @@ def map_found(board: Board) -> dict[str, Any]:
     touch = proof.next
     return {
         "parts": [
-            {"name": one.name, "kind": one.kind, "ends": {end.leg: end.spot for end in one.ends}, "how": one.how,
-             "words": item_words(one)}
-            for one in board.items
+            {"name": item.name, "kind": item.kind, "ends": {end.leg: end.spot for end in item.ends}, "how": item.how,
+             "words": item_words(item)}
+            for item in board.items
         ],
         "nets": [
             {"spots": list(net.spots), "proved": net.is_proved, "not_measured": list(net.alone),

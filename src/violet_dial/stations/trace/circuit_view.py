@@ -56,7 +56,7 @@ class CircuitView(QWidget):
     def show_map(self, drawing: BoardDrawing, state: MapState) -> None:
         """Draw a circuit as it stands."""
         self._map, self._state = drawing, state
-        self._places = {one.node: one for one in drawing.places}
+        self._places = {place.node: place for place in drawing.places}
         if self._at not in self._places:
             self._at = drawing.places[0].node if drawing.places else ""
         self._take_room()
@@ -141,7 +141,7 @@ class CircuitView(QWidget):
         self.update()
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        near = [(one, self._point(one.x, one.y)) for one in self._map.places]
+        near = [(place, self._point(place.x, place.y)) for place in self._map.places]
         near = [pair for pair in near if (pair[1] - event.position()).manhattanLength() < self._look.px(20)]
         if near:
             self._choose(near[0][0].node)
@@ -170,8 +170,8 @@ class CircuitView(QWidget):
             self._paint_wire(painter, wire, words)
         for wire in wires:  # their marks over all lines
             self._paint_glyph(painter, wire, self._point(*wire.mark), self._state.suspicion.get(wire.part, 0.0))
-        for one in self._map.places:
-            self._paint_spot(painter, one, words)
+        for place in self._map.places:
+            self._paint_spot(painter, place, words)
         for wire in reversed(wires):  # the most suspected first
             self._paint_label(painter, wire, self._point(*wire.mark), words)
         self._paint_probe(painter, self._state.plus, "+")

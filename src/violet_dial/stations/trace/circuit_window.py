@@ -52,7 +52,7 @@ class CircuitWindow(FormWindow):
         self._reader.failed.connect(self._was_not)
         self.list = QListWidget()
         self.list.setAccessibleName("Circuits to begin from")
-        self.list.addItems([one.title for one in templates()])
+        self.list.addItems([template.title for template in templates()])
         self.list.setMaximumWidth(look.px(310))
         self.list.setWordWrap(True)
         self.text = QPlainTextEdit(circuit_text_of(job))
@@ -172,7 +172,9 @@ class CircuitWindow(FormWindow):
         else:
             choices = nodes if len(words) > 1 else [letter for letter in LETTERS if letter != "X"]
         stem = line[: len(line) - len(last)]
-        return tuple(stem + one for one in choices if last and one.lower().startswith(last.lower()) and one != last)[:8]
+        return tuple(
+            stem + choice for choice in choices if last and choice.lower().startswith(last.lower()) and choice != last
+        )[:8]
 
     def _add(self, line: str) -> bool:
         self.text.setPlainText(self._lines_with(line))

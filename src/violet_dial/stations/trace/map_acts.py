@@ -229,8 +229,8 @@ def adopt_board(job: Job, offer: Offer, at: str) -> ActResult:
     """
     if not board_of(job).is_empty:
         raise InvalidInput("Map", f"{len(board_of(job).items)} parts", "an empty map to begin from another")
-    there = {one.sha256 for one in job.photos}
-    photos = (*job.photos, *(one for one in offer.board_photos if one.sha256 not in there))
+    there = {photo.sha256 for photo in job.photos}
+    photos = (*job.photos, *(photo for photo in offer.board_photos if photo.sha256 not in there))
     return with_board(replace(job, photos=photos), offer.board, f"Map taken from {offer.board_source}")
 
 

@@ -32,7 +32,7 @@ def photo_page(board: Board, ground: Ground, content: bytes) -> PhotoPage:
 
 
 def _pages(job: Job, board: Board, photos: Mapping[str, bytes]) -> tuple[PhotoPage, ...]:
-    return tuple(photo_page(board, one, photos[one.photo]) for one in board.grounds if one.photo in photos)
+    return tuple(photo_page(board, ground, photos[ground.photo]) for ground in board.grounds if ground.photo in photos)
 
 
 def poster(job: Job, name: str, photos: Mapping[str, bytes]) -> bytes:

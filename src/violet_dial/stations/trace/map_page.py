@@ -205,7 +205,13 @@ class MapPage(QWidget):
         board = self._board or Board()
         last = text.rsplit(" ", maxsplit=1)[-1].lower()
         stem = text[: len(text) - len(last)]
-        names = [*(one.name for one in board.spots), *(one.name for one in board.items), *BY_WORD, *COLOURS, *COMMANDS]
+        names = [
+            *(spot.name for spot in board.spots),
+            *(item.name for item in board.items),
+            *BY_WORD,
+            *COLOURS,
+            *COMMANDS,
+        ]
         tails = [stem + name for name in names if last and name.lower().startswith(last) and name.lower() != last]
         return tuple(dict.fromkeys(tails))[:8]
 

@@ -90,7 +90,8 @@ def map_shown(job: Job, proof: Proof | None, draws: bool = True) -> MapShown:
     suspects = {one.item for one in proof.judged.believed if one.item} if proof is not None else set()
     odd = set(map(id, proof.judged.odd)) if proof is not None else set()
     return MapShown(
-        tuple((one.name, _words(board, one), one.how) for one in board.items), tuple(HOW_MARKS[one.how] for one in board.items),
+        tuple((item.name, _words(board, item), item.how) for item in board.items),
+        tuple(HOW_MARKS[item.how] for item in board.items),
         tuple(_photo(job, board, ground, touch, suspects) for ground in board.grounds),
         drawing_of(job) if draws else BoardDrawing(),
         _touch(board, proof), tuple(_touch_row(one) for one in board.touches),

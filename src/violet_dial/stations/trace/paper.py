@@ -15,8 +15,8 @@ def paper(job: Job) -> tuple[Block, ...]:
         return ()
     counts = [len(epoch) for epoch in job.tracing.epochs]
     said = tuple(
-        f"{one.words[:1].upper()}{one.words[1:]}: put right after {count} piece{'' if count == 1 else 's'} of evidence."
-        for one, count in zip(repairs, counts, strict=False)
+        f"{repair.words[:1].upper()}{repair.words[1:]}: put right after {count} piece{'' if count == 1 else 's'} of evidence."
+        for repair, count in zip(repairs, counts, strict=False)
     )
     compared = tuple((where, before, now) for where, before, now in before_and_after(job))
     untested = () if job.tracing.now else ("Not tested since the last repair.",)

@@ -241,17 +241,17 @@ class PairsView(QWidget):
     def show_rows(self, rows: tuple[PairShown, ...]) -> None:
         """Draw these."""
         self._rows = rows[:MOST_ROWS]
-        self.setAccessibleName("; ".join(one.words for one in self._rows) or "No spots yet")
+        self.setAccessibleName("; ".join(row.words for row in self._rows) or "No spots yet")
         self.updateGeometry()
         self.update()
 
     def asked_at(self) -> int | None:
         """How far down the row lies that is asked for."""
-        place = next((n for n, one in enumerate(self._rows) if one.asked), None)
+        place = next((n for n, row in enumerate(self._rows) if row.asked), None)
         return None if place is None else (place + 1) * self._look.px(ROW)
 
     def _scale(self) -> tuple[float, float]:
-        figures = [value for one in self._rows for value in (one.working, one.sick) if value is not None]
+        figures = [value for row in self._rows for value in (row.working, row.sick) if value is not None]
         low, high = min([0.0, *figures]), max([0.1, *figures])
         room = 0.06 * (high - low)
         return low - room, high + room
@@ -263,9 +263,9 @@ class PairsView(QWidget):
         left = look.px(NAME)
         right = self.width() - look.px(FIGURE) * 3
         self._heads(painter, right, tall)
-        for place, one in enumerate(self._rows, start=1):
-            self._row(painter, one, QRectF(left, place * tall, right - left, tall))
-            self._texts(painter, one, place * tall, right, tall)
+        for place, row in enumerate(self._rows, start=1):
+            self._row(painter, row, QRectF(left, place * tall, right - left, tall))
+            self._texts(painter, row, place * tall, right, tall)
 
     def _heads(self, painter: QPainter, right: float, tall: int) -> None:
         look = self._look
@@ -383,7 +383,7 @@ class SisterPanel(QWidget):
         self.words.setText(shown.words or shown.nothing)
         self.suspects.setText("\n".join(f"{chance:.0%}  {name}" for name, chance in shown.suspects))
         self.suspects.setVisible(bool(shown.suspects))
-        self.doubts.setText("\n".join(f"Mind: {one}." for one in shown.doubts))
+        self.doubts.setText("\n".join(f"Mind: {doubt}." for doubt in shown.doubts))
         self.doubts.setVisible(bool(shown.doubts))
 
     def _read(self, text: str) -> tuple[Unit, float]:

@@ -105,17 +105,17 @@ def _readings(job: Job) -> list[Evidence]:
 def pairs_of(volts: tuple[Volts, ...], setting: Setting) -> tuple[SisterPair, ...]:
     """Spots of which both figures are known."""
     return tuple(
-        SisterPair(one.spot, one.working, one.sick, setting, one.third)
-        for one in volts
-        if one.working is not None and one.sick is not None
+        SisterPair(volt.spot, volt.working, volt.sick, setting, volt.third)
+        for volt in volts
+        if volt.working is not None and volt.sick is not None
     )
 
 
 def ask_of(board: Board, volts: tuple[Volts, ...], found: SisterFound, order: Order, last: Unit) -> AskShown | None:
     """What to touch next: a spot begun is ended first; else the spot that halves what is left, first the unit touched last."""
-    half = next((one for one in volts if (one.working is None) != (one.sick is None)), None)
+    half = next((volt for volt in volts if (volt.working is None) != (volt.sick is None)), None)
     if order == "working unit first":
-        read = {key_of(one.spot) for one in volts if one.working is not None}
+        read = {key_of(volt.spot) for volt in volts if volt.working is not None}
         left = [name for name in way_from_supply(board).order if key_of(name) not in read]
         if left:
             return AskShown("working", left[0], f"the working unit all along first: {len(left)} left")
@@ -124,7 +124,7 @@ def ask_of(board: Board, volts: tuple[Volts, ...], found: SisterFound, order: Or
         return AskShown(unit, half.spot, "the same spot on the other unit")
     if found.next is None:
         return None
-    known = next((one for one in volts if key_of(one.spot) == key_of(found.next)), Volts(found.next))
+    known = next((volt for volt in volts if key_of(volt.spot) == key_of(found.next)), Volts(found.next))
     if known.working is not None:
         return AskShown("sick", found.next, "it settles most of what is left")
     first: Unit = "working" if order == "working unit first" or last == "third" else last
@@ -139,7 +139,7 @@ def sister_shown(
     if failure or not board.spots:
         return SisterShown((), None, "", (), (), stands, failure or "Nothing is on the map yet: a spot at least.")
     volts = volts_of(job, board)
-    by_spot = {key_of(one.spot): one for one in volts}
+    by_spot = {key_of(volt.spot): volt for volt in volts}
     score = {key_of(one.spot): one.score for one in found.ranking} if found is not None else {}
     ask = ask_of(board, volts, found, order, last) if found is not None else None
     rows = []
@@ -156,7 +156,7 @@ def sister_shown(
 
 def opened_sister(shown: SisterShown, opened: tuple[Opened, ...]) -> tuple[Section, ...]:
     """The sums behind the page: each spot compared, and what each likely fault predicts of the differences."""
-    both = tuple(one.words for one in shown.rows if one.working is not None and one.sick is not None)
+    both = tuple(row.words for row in shown.rows if row.working is not None and row.sick is not None)
     compared = both or ("Nothing was compared yet.",)
     found: list[Section] = [("Spots, in units of what two good ones differ (from 3 on they are apart)", compared)]
     for one in opened:

@@ -65,7 +65,7 @@ def words(job: Job) -> tuple[str, ...]:
     return (
         tracing.circuit_name,
         *(f"{one.typed} {one.evidence.note}" for epoch in tracing.epochs for one in epoch),
-        *(one.words for one in tracing.repairs),
+        *(repair.words for repair in tracing.repairs),
     )
 
 
@@ -94,7 +94,7 @@ def next_of(job: Job, result: object) -> NextAct | None:
     if (
         not tracing.board.is_empty
         and tracing.is_only_compared
-        and any(one.how == "guessed" for one in tracing.board.items)
+        and any(item.how == "guessed" for item in tracing.board.items)
     ):
         return _confirm(job)
     if tracing.repairs:
@@ -114,7 +114,7 @@ def _choose(reason: str) -> NextAct:
 
 def _confirm(job: Job) -> NextAct:
     """A board that is being traced: joins that are only guessed are touched first."""
-    guessed = sum(one.how == "guessed" for one in job.tracing.board.items)
+    guessed = sum(item.how == "guessed" for item in job.tracing.board.items)
     reason = (
         f"{guessed} of its joins {'are' if guessed > 1 else 'is'} only guessed: the meter says, two spots at a time."
     )
@@ -305,8 +305,8 @@ def said_plain(circuit: Circuit | None, evidence: Evidence) -> str:
 def _bars(result: TraceResult | None) -> tuple[SuspectBar, ...]:
     if result is None:
         return ()
-    suspects = [one for one in result.diagnosis.suspects[:MOST_BARS] if one.probability > LEAST_BAR]
-    return tuple(SuspectBar(_bar_words(result.case.circuit, one), one.probability) for one in suspects)
+    suspects = [suspect for suspect in result.diagnosis.suspects[:MOST_BARS] if suspect.probability > LEAST_BAR]
+    return tuple(SuspectBar(_bar_words(result.case.circuit, suspect), suspect.probability) for suspect in suspects)
 
 
 def _bar_words(circuit: Circuit, suspect: Suspect) -> str:
@@ -359,7 +359,7 @@ def _test_shown(result: TraceResult | None, trouble: str) -> TestShown:
     alike = [_alike(circuit, group) for group in result.ranking.groups if leader in group]
     return TestShown(
         tests[0], "", f"shows: {HINTS.get(tests[0].ask.test, '')}",
-        tuple(_outcome(circuit, one) for one in tests[0].outcomes[:MOST_OUTCOMES]),
+        tuple(_outcome(circuit, outcome) for outcome in tests[0].outcomes[:MOST_OUTCOMES]),
         f"No allowed test parts: {'; '.join(alike)}" if alike else "",
     )  # fmt: skip
 
@@ -379,9 +379,9 @@ def _over(job: Job, circuit: Circuit | None, result: TraceResult | None, test: T
     if circuit is None:
         return MapState()
     suspicion: dict[str, float] = {}
-    for one in result.diagnosis.suspects if result else ():
-        for fault in one.faults:
-            suspicion[fault.part] = max(suspicion.get(fault.part, 0.0), one.probability)  # as the list has it
+    for suspect in result.diagnosis.suspects if result else ():
+        for fault in suspect.faults:
+            suspicion[fault.part] = max(suspicion.get(fault.part, 0.0), suspect.probability)  # as the list has it
     places = {place_of(job, one).lower(): one.kind for one in job.receiving.findings}
     noted = {part.name: circuit.note(part.name).get("place", "").lower() for part in circuit.parts}
     findings = {name: places[place] for name, place in noted.items() if place in places}

@@ -31,7 +31,7 @@ def explain_suspects(result: TraceResult | None) -> tuple[Section, ...]:
     pairs = zip(result.diagnosis.suspects, result.sums, strict=False)
     sums = [(f"{suspect_words(circuit, one)}: {one.probability:.0%}", lines) for one, lines in list(pairs)[:MOST_SUMS]]
     if result.differences:
-        sums.append(("Beside the sister unit", tuple(_beside(result, one) for one in result.differences)))
+        sums.append(("Beside the sister unit", tuple(_beside(result, difference) for difference in result.differences)))
     return tuple(sums)
 
 

@@ -155,23 +155,23 @@ class SuspectBars(QWidget):
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         look, tall = self._look, self._look.px(ROW)
-        for place, one in enumerate(self._bars):
+        for place, bar in enumerate(self._bars):
             box = QRectF(0, place * tall + 2, self.width(), tall - 4)
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(look.colour("ground"))
             painter.drawRoundedRect(box, 5, 5)
             painter.setBrush(look.colour("band"))
-            painter.drawRoundedRect(QRectF(0, box.y(), max(box.width() * one.probability, 4), box.height()), 5, 5)
+            painter.drawRoundedRect(QRectF(0, box.y(), max(box.width() * bar.probability, 4), box.height()), 5, 5)
             if place == self.place:
                 painter.setBrush(Qt.BrushStyle.NoBrush)
                 painter.setPen(QPen(look.colour("violet"), 2 if self.hasFocus() else 1.2))
                 painter.drawRoundedRect(box.adjusted(1, 1, -1, -1), 5, 5)
             painter.setFont(look.font(13, place == 0))
             painter.setPen(look.colour("ink"))
-            figure = f"{one.probability:.0%}" if one.probability >= 0.005 else "<1%"
+            figure = f"{bar.probability:.0%}" if bar.probability >= 0.005 else "<1%"
             room = painter.fontMetrics().horizontalAdvance("100%") + look.px(10)
             inner = box.adjusted(look.px(8), 0, -room, 0)
-            text = painter.fontMetrics().elidedText(one.words, Qt.TextElideMode.ElideRight, int(inner.width()))
+            text = painter.fontMetrics().elidedText(bar.words, Qt.TextElideMode.ElideRight, int(inner.width()))
             painter.drawText(inner, Qt.AlignmentFlag.AlignVCenter, text)
             painter.drawText(
                 box.adjusted(0, 0, -look.px(8), 0), Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, figure

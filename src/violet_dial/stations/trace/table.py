@@ -80,12 +80,12 @@ def write_evidence(evidence: Iterable[Evidence]) -> str:
     out = io.StringIO()
     writer = csv.writer(out, lineterminator="\n")
     writer.writerow(("test", "plus", "minus", "value", "unit", "setting", "uncertainty", "sister"))
-    for one in evidence:
-        minus = "" if one.part else "gnd" if one.minus == "0" else one.minus
-        value = "OL" if one.test == "ohm" and one.value >= OVERLOAD_OHM else repr(one.value)
-        texts = (one.test, defused(one.part or one.plus), defused(minus), value, _unit_of(one.test))
-        more = (repr(one.u) if one.u else "", ("third" if one.note == THIRD else "yes") if one.sister else "")
-        writer.writerow((*texts, defused(setting_text(one.setting)), *more))
+    for piece in evidence:
+        minus = "" if piece.part else "gnd" if piece.minus == "0" else piece.minus
+        value = "OL" if piece.test == "ohm" and piece.value >= OVERLOAD_OHM else repr(piece.value)
+        texts = (piece.test, defused(piece.part or piece.plus), defused(minus), value, _unit_of(piece.test))
+        more = (repr(piece.u) if piece.u else "", ("third" if piece.note == THIRD else "yes") if piece.sister else "")
+        writer.writerow((*texts, defused(setting_text(piece.setting)), *more))
     return out.getvalue()
 
 
@@ -128,20 +128,20 @@ def setting_from(text: str, circuit: Circuit) -> Setting:
     """
     setting = usual_setting(circuit)
     switches = switches_of(circuit)
-    for pair in (one for one in text.split(";") if one.strip()):
+    for pair in (part for part in text.split(";") if part.strip()):
         name, sign, value = (part.strip().lower() for part in pair.partition("="))
         if name == "supply" and value in ("battery", "bench", "off"):
             setting = replace(setting, supply=value)  # type: ignore[arg-type]
         elif name == "light":
             setting = replace(setting, light_lx=parse_number(value.removesuffix("lx").strip(), "light"))
         elif name == "disconnected":
-            setting = replace(setting, disconnected=tuple(circuit.part(one).name for one in value.split("|")))
+            setting = replace(setting, disconnected=tuple(circuit.part(part).name for part in value.split("|")))
         elif name in ("bent", "cold", "pressed"):
             setting = replace(setting, state=tuple(sorted({*setting.state, name})))
         elif sign and name in switches and value in switches[name].positions:
             setting = setting.with_switch(name, value)
         else:
-            known = "; ".join(f"{one.name}={'|'.join(one.positions)}" for one in switches.values())
+            known = "; ".join(f"{switch.name}={'|'.join(switch.positions)}" for switch in switches.values())
             raise InvalidInput(
                 "setting", pair, f"{known or 'no switch here'}; supply=battery|bench|off; light=LX; disconnected=PART"
             )
@@ -155,7 +155,7 @@ MOST_BYTES = 400_000_000  # of a map with its photos
 
 def listing(name: str, read: EvidenceResult) -> Listing:
     """A file of evidence, said."""
-    offered = tuple(evidence_words(one) for one in read.evidence[:MOST_LISTED])
+    offered = tuple(evidence_words(piece) for piece in read.evidence[:MOST_LISTED])
     summary = f"{len(read.evidence)} pieces of evidence offered, {rejected_said(read.rejected_count)}"
     sections = (rejected_section(read.rejected), ("Offered", offered))
     return Listing(f"Evidence from {name}", summary, sections, len(read.evidence), "pieces")

@@ -97,8 +97,8 @@ def within_reach(job: Job, board: Board) -> Board:
     if not opened:
         return board
     spots = tuple(
-        replace(one, behind="", minutes=0.0) if one.behind and one.behind.lower() in opened else one
-        for one in board.spots
+        replace(spot, behind="", minutes=0.0) if spot.behind and spot.behind.lower() in opened else spot
+        for spot in board.spots
     )
     return replace(board, spots=spots)
 
