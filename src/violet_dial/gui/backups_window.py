@@ -29,7 +29,7 @@ class BackupsWindow(QDialog):
         self.list = QListWidget()
         self.list.setAccessibleName("Backups, newest first")
         now_is = datetime.now()
-        self.list.addItems([one.said(now_is) for one in self._backups])
+        self.list.addItems([backup.said(now_is) for backup in self._backups])
         self.list.setCurrentRow(0)
         self.list.itemActivated.connect(self._take)
         now = QPushButton("Make one now  Alt+N")

@@ -44,7 +44,7 @@ class ExerciseWindow(FormWindow):
         super().__init__(window)
         self.setWindowTitle("New exercise")
         self._window = window
-        self.level = combo("Level", tuple(f"{n}: {one.words}" for n, one in enumerate(LEVELS, 1)))
+        self.level = combo("Level", tuple(f"{n}: {level.words}" for n, level in enumerate(LEVELS, 1)))
         self.kind = combo("Device", (ANY, *DEVICES))
         self.coaching = combo("Coaching", tuple(COACHED))
         self.seed = line_edit("Seed")

@@ -183,7 +183,7 @@ class JobActs:
 
     def _made(self, wanted: FileOut, job: Job, name: str, done: Callable[[bytes], None], part: object = None) -> None:
         """What is to be written or printed; where photos go into it, it is made beside the window's work."""
-        maker = next((one for ending, one in wanted.with_photos.items() if name.lower().endswith(ending)), None)
+        maker = next((photo for ending, photo in wanted.with_photos.items() if name.lower().endswith(ending)), None)
         try:
             if maker is None:
                 done(wanted.write(job, name, self._page.page.part if part is None else part))

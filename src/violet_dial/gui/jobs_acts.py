@@ -64,7 +64,7 @@ class JobsActs(QObject):
         workshop = self._window.workshop
         try:
             job = workshop.read(card.job_id)
-            act = next((act for one in workshop.stations if (act := one.ticked(job)) is not None), None)
+            act = next((act for station in workshop.stations if (act := station.ticked(job)) is not None), None)
             if act is None:
                 self._window.say(f"Job {card.number:04d}, {card.title}: nothing is due day by day.")
                 return
@@ -141,7 +141,7 @@ class JobsActs(QObject):
         """Take what these files and folders hold."""
         from violet_dial.services.many import all_in
 
-        workshop, sources = self._window.workshop, tuple(Path(one) for one in paths)
+        workshop, sources = self._window.workshop, tuple(Path(path) for path in paths)
         if workshop.read_only_reason:
             self._window.say(f"Only looking: {workshop.read_only_reason}. Nothing was taken.")
             return

@@ -78,7 +78,7 @@ MOST_STATION_KEYS = 9
 
 
 def _lines(keys: tuple[Key, ...]) -> tuple[str, ...]:
-    return tuple(f"{'  '.join(one.keys)}\t{one.words}" for one in keys)
+    return tuple(f"{'  '.join(key.keys)}\t{key.words}" for key in keys)
 
 
 def key_sheet(stations: "tuple[Station, ...]") -> "tuple[Section, ...]":

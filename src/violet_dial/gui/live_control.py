@@ -82,14 +82,14 @@ class LiveControl(QObject):
         self.show()
 
     def _keep(self) -> None:
-        simulated = {one.address for one in self.simulated.instruments} if self.simulated else set()
-        lasting = tuple(one for one in self.bench.instruments if one.address not in simulated)
+        simulated = {instrument.address for instrument in self.simulated.instruments} if self.simulated else set()
+        lasting = tuple(instrument for instrument in self.bench.instruments if instrument.address not in simulated)
         if self._settings is not None:
             self._settings.setValue("instruments", instruments_to_json(lasting))
 
     def let_go(self) -> None:
         """Let go of every real instrument for now; they are kept for the next time."""
-        simulated = {one.address for one in self.simulated.instruments} if self.simulated else set()
+        simulated = {instrument.address for instrument in self.simulated.instruments} if self.simulated else set()
         for kept in self.bench.instruments:
             if kept.address not in simulated:
                 self.bench.disconnect(kept.name)

@@ -64,7 +64,7 @@ class CircuitSource:
     def names(self, words: str) -> tuple[str, ...]:
         """Names of its faults with these words in them."""
         if self.form:
-            return tuple(one for one in form_names(form_of(self.form)) if words.lower() in one)
+            return tuple(name for name in form_names(form_of(self.form)) if words.lower() in name)
         return names_like(self.circuit, words)
 
     def exercise(self, faults: tuple[Fault, ...], title: str, level: int) -> Secret:
@@ -81,7 +81,7 @@ def sources_of(path: Path, task: Task) -> tuple[CircuitSource, ...]:
     ------
     StoreError, TaskCancelled
     """
-    found = [CircuitSource(one.title, one.text) for one in templates()]
+    found = [CircuitSource(template.title, template.text) for template in templates()]
     found += [CircuitSource(device, "", form) for device, (form, *_) in DEVICES.items() if form in FORMS]
     if not path.exists():
         return tuple(found)
@@ -171,8 +171,8 @@ class MakingWindow(FormWindow):
 
     def _show(self) -> None:
         source = self._source
-        words = (source.said(one) for one in self._faults) if source is not None else ()
-        self.wrong.show_rows(tuple(("is wrong", one) for one in words))
+        words = (source.said(fault) for fault in self._faults) if source is not None else ()
+        self.wrong.show_rows(tuple(("is wrong", word) for word in words))
         rows = ((f"{n}", one.title, f"level {one.secret.exercise.level}") for n, one in enumerate(self._given, 1))
         self.listed.show_rows(tuple(rows))
         self.add.setEnabled(bool(self._faults))

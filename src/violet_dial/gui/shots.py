@@ -67,7 +67,7 @@ def take_shots(folder: Path) -> int:
         window.live.start_simulated(HIDDEN)
         for station, shot in (
             *(("", shot) for shot in JOBS),
-            *((one.name, shot) for one in STATIONS for shot in one.shots),
+            *((at.name, shot) for at in STATIONS for shot in at.shots),
         ):
             show(window, look, shot, station)
             _save(window.grab(), folder / f"{shot.name}.png")

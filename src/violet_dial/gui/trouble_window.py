@@ -40,7 +40,7 @@ class TroubleWindow(QDialog):
         self.list.setAccessibleName("Backups of this workshop, newest first")
         self._backups = backups_of(path)
         now = datetime.now()
-        self.list.addItems([one.said(now) for one in self._backups])
+        self.list.addItems([backup.said(now) for backup in self._backups])
         self.list.setCurrentRow(0)
         self.list.itemActivated.connect(self.bring_back)
         self._build()

@@ -99,7 +99,7 @@ def understood_accuracy(typed: str) -> tuple[tuple[Function, Accuracy], ...]:
     """
     found: list[tuple[Function, Accuracy]] = []
     expected = "for instance: volt 0.5 % + 2m; lux 3 % (a share of the reading, and what is added, in the unit)"
-    for part in (one.strip() for one in typed.split(";")):
+    for part in (part.strip() for part in typed.split(";")):
         if not part:
             continue
         name, _, rest = part.partition(" ")

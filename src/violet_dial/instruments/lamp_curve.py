@@ -52,7 +52,7 @@ def understood_curve(typed: str) -> LampCurve:
     InvalidInput
         Fewer than two points, units mixed, not rising, or more than a bench lamp takes.
     """
-    parts = [one.strip() for one in typed.split(";") if one.strip()]
+    parts = [part.strip() for part in typed.split(";") if part.strip()]
     if not 2 <= len(parts) <= MOST_POINTS:
         raise InvalidInput("Lamp", typed[:60] or "nothing", f"2 to {MOST_POINTS} points: {EXPECTED}")
     fed, lux, units = [], [], set()

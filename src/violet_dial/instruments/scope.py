@@ -40,7 +40,7 @@ def fetch(kept: Kept, channel: int = 1) -> tuple[npt.NDArray[np.float64], float]
     if head:
         said = said[2 + int(head[1]) :]
     try:
-        volts = np.array([float(one) for one in said.split(",") if one.strip()])
+        volts = np.array([float(part) for part in said.split(",") if part.strip()])
     except ValueError as error:
         raise BadAnswer(
             f":WAV:DATA? was answered with {said[:40]!r}, not figures.", kept.address, ":WAV:DATA?"

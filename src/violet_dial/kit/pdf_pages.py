@@ -36,7 +36,7 @@ def spots_of(content: bytes, words: Mapping[str, str]) -> dict[str, WordSpot]:
                     at = text.search(wanted, match_case=True).get_next() if key not in found else None
                     if at is not None:
                         boxes = [text.get_charbox(place) for place in range(at[0], at[0] + at[1])]
-                        top, bottom = max(one[3] for one in boxes), min(one[1] for one in boxes)
+                        top, bottom = max(box[3] for box in boxes), min(box[1] for box in boxes)
                         found[key] = WordSpot(number, 1 - top / tall, 1 - bottom / tall)
                 text.close()
                 page.close()

@@ -194,15 +194,15 @@ def _curves(scale: Scale, request: DialRequest) -> list[Line]:
 def _bars(scale: Scale, readings: tuple[JudgedReading, ...]) -> list[Line]:
     """The expanded uncertainty of each reading."""
     x = np.array([one.reading.reference_ev100 for one in readings])
-    error = np.array([one.error_stops for one in readings])
-    half = np.array([one.expanded_uncertainty_stops for one in readings])
+    error = np.array([reading.error_stops for reading in readings])
+    half = np.array([reading.expanded_uncertainty_stops for reading in readings])
     ends = zip(scale.at_errors(x, error - half), scale.at_errors(x, error + half), strict=True)
     return [Line(pair, "bar") for pair in ends]
 
 
 def _marks(scale: Scale, readings: tuple[JudgedReading, ...]) -> list[DialPoint]:
     x = np.array([one.reading.reference_ev100 for one in readings])
-    places = scale.at_errors(x, np.array([one.error_stops for one in readings]))
+    places = scale.at_errors(x, np.array([reading.error_stops for reading in readings]))
     return [
         DialPoint(*place, mark_state(one), index, abs(one.error_stops) > MOST_ERROR_STOPS)
         for index, (place, one) in enumerate(zip(places, readings, strict=True))

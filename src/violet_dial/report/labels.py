@@ -32,8 +32,8 @@ def labels_pdf(labels: tuple[Label, ...]) -> bytes:
     out = io.BytesIO()
     canvas = Canvas(out, pagesize=(WIDE, TALL), invariant=1)
     canvas.setTitle("Labels")
-    for one in labels:
-        _draw(canvas, one)
+    for label in labels:
+        _draw(canvas, label)
         canvas.showPage()
     canvas.save()
     return out.getvalue()

@@ -79,7 +79,9 @@ def _styles_at(scale: float) -> dict[str, ParagraphStyle]:
         "strong": bold("strong", 10.5, 14),
         "verdict": bold("verdict", 12, 16),
     }
-    mirrored = {f"{name} from the right": ParagraphStyle(name, one, alignment=TA_RIGHT) for name, one in styles.items()}
+    mirrored = {
+        f"{name} from the right": ParagraphStyle(name, style, alignment=TA_RIGHT) for name, style in styles.items()
+    }
     return {**styles, **mirrored}
 
 

@@ -225,10 +225,12 @@ def dial_svg(dial: Dial, title: str) -> str:
     def drawn(line: Line) -> Polyline:
         return Polyline(tuple(map(at, line.points)), ROLE_COLOURS[line.role], ROLE_WIDTHS[line.role], line.dashed)
 
-    shapes: list[Shape] = [Filled(tuple(map(at, one.points)), ROLE_COLOURS[one.role]) for one in dial.areas]
+    shapes: list[Shape] = [Filled(tuple(map(at, area.points)), ROLE_COLOURS[area.role]) for area in dial.areas]
     shapes += map(drawn, dial.lines)
-    shapes += [Caption(at((one.x, one.y - 4 / DIAL_SCALE)), one.text, 13, "quiet", "middle") for one in dial.labels]
-    shapes += [Sign(at((one.x, one.y)), one.state, DIAL_SIGN) for one in dial.marks]
+    shapes += [
+        Caption(at((label.x, label.y - 4 / DIAL_SCALE)), label.text, 13, "quiet", "middle") for label in dial.labels
+    ]
+    shapes += [Sign(at((mark.x, mark.y)), mark.state, DIAL_SIGN) for mark in dial.marks]
     if dial.needle is not None:
         shapes.append(drawn(dial.needle))
     return svg((2 * left, top + DIAL_FOOT), shapes, title=title)

@@ -68,7 +68,7 @@ class Salvage:
 
     def holds(self, new: NewVersion) -> bool:
         """Whether a version was found with this very document."""
-        mine = (number for number, one in self.versions.items() if one.job_id == new.card.job_id)
+        mine = (number for number, version in self.versions.items() if version.job_id == new.card.job_id)
         return any(self.document(number) == new.document for number in mine)
 
     def standing(self, job_id: str) -> tuple[int, int]:

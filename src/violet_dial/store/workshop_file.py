@@ -140,7 +140,7 @@ class WorkshopFile:
 
     def _put_contents(self, db: sqlite3.Connection, new: NewVersion) -> None:
         """Contents of a version that are not kept yet, in its transaction."""
-        rows = ((sha256, *one) for sha256, one in new.contents.items() if sha256 not in self._there)
+        rows = ((sha256, *content) for sha256, content in new.contents.items() if sha256 not in self._there)
         db.executemany("INSERT OR IGNORE INTO blob VALUES (?, ?, ?)", rows)
 
     def _note_contents(self, *several: NewVersion) -> None:
@@ -319,10 +319,12 @@ class WorkshopFile:
         """Rows saved from another file, into this empty one, durable on return."""
         newest = max((int(row[2] or 0) for row in found.jobs.values()), default=0)
         with self._keeping() as db:
-            for one in found.versions.values():
-                db.execute("INSERT INTO version VALUES (?, ?, NULL, ?, ?, ?, ?, ?)", _version_row(one))
-            for one in found.versions.values():
-                db.execute("UPDATE version SET parent_id = ? WHERE version_id = ?", (one.parent_id, one.version_id))
+            for version in found.versions.values():
+                db.execute("INSERT INTO version VALUES (?, ?, NULL, ?, ?, ?, ?, ?)", _version_row(version))
+            for version in found.versions.values():
+                db.execute(
+                    "UPDATE version SET parent_id = ? WHERE version_id = ?", (version.parent_id, version.version_id)
+                )
             db.executemany("INSERT INTO blob VALUES (?, ?, ?)", found.contents())
             for job_id in found.job_ids:
                 current, top = found.standing(job_id)

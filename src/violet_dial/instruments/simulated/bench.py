@@ -182,7 +182,7 @@ class SimulatedBench:
             if points is None:
                 self._points = None
             else:
-                self._touched(",".join(one if one != "0" else "gnd" for one in points))
+                self._touched(",".join(point if point != "0" else "gnd" for point in points))
 
     # what the instruments show
 
@@ -222,7 +222,7 @@ class SimulatedBench:
             + swing * ((t * SWINGS_HZ + self._rng.random()) % 1.0 - 0.5)
             + self._rng.normal(0.0, TRACE_NOISE_V, len(t))
         )
-        return ",".join(f"{one:.4E}" for one in volts)
+        return ",".join(f"{volt:.4E}" for volt in volts)
 
     def _lux(self) -> float:
         now = self._clock()

@@ -60,7 +60,7 @@ class DeviceUnderTest:
 
     def __init__(self, circuit: Circuit, *faults: Fault | None) -> None:
         self.circuit = circuit
-        self.faults = tuple(one for one in faults if one is not None)
+        self.faults = tuple(fault for fault in faults if fault is not None)
         self.setting: Setting = usual_setting(circuit)
         hidden = Hypothesis(self.faults, 0.0)
         self._predictor = Predictor(circuit, (hidden,), draws=0)
@@ -76,7 +76,7 @@ class DeviceUnderTest:
             Not two points of the circuit.
         """
         nodes = {*self.circuit.nodes, GROUND}
-        found = [GROUND if one.strip().lower() == "gnd" else node_key(one.strip()) for one in text.split(",")]
+        found = [GROUND if part.strip().lower() == "gnd" else node_key(part.strip()) for part in text.split(",")]
         if len(found) != 2 or not set(found) <= nodes:
             raise InvalidInput("Points", text, f"two of gnd, {', '.join(self.circuit.nodes)}")
         return found[0], found[1]

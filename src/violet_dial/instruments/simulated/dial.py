@@ -125,7 +125,7 @@ class SimulatedDial:
     def _polygon(
         self, points: tuple[tuple[float, float], ...], moved: tuple[float, float], height: float = 0.0
     ) -> list[tuple[float, float]]:
-        return [(FINE * x, FINE * y) for x, y in (self._seen(one, moved, height) for one in points)]
+        return [(FINE * x, FINE * y) for x, y in (self._seen(point, moved, height) for point in points)]
 
     def _ray(
         self, angle: float, radii: tuple[float, float], wide: tuple[float, float]

@@ -53,7 +53,7 @@ def meter_truth(text: str) -> MeterTruth:
         Another word, or no figure.
     """
     found: dict[str, float] = {}
-    for part in filter(None, (one.strip() for one in text.split(";"))):
+    for part in filter(None, (part.strip() for part in text.split(";"))):
         name, _, figure = part.partition(" ")
         if name not in LIMITS:
             raise InvalidInput("Meter", part, f"a figure after one of {', '.join(LIMITS)}")

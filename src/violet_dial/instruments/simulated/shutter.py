@@ -64,27 +64,27 @@ class SimulatedShutter:
         rng = self._rng
         own = self._own.setdefault(marked_s, float(rng.normal(0.0, 0.04)))
         stops, added = own + float(rng.normal(0.0, 0.03)), 0.0
-        for one in self.faults:
-            if one.kind == "ratio" or (one.kind == "slow" and marked_s >= 0.99 * one.marked_s):
-                stops += one.figure
-            elif one.kind == "grease":
-                stops += one.figure * math.exp(-self._fired / SETTLES)
-            elif one.kind in ("position", "fastest"):
-                about = one.marked_s or fastest_s
-                stops += one.figure if abs(math.log2(marked_s / about)) < 0.1 else 0.0
-            elif one.kind == "constant":
-                added += one.figure * 1e-3
-            elif one.kind == "taper":
-                added += one.figure * 0.5e-3
+        for fault in self.faults:
+            if fault.kind == "ratio" or (fault.kind == "slow" and marked_s >= 0.99 * fault.marked_s):
+                stops += fault.figure
+            elif fault.kind == "grease":
+                stops += fault.figure * math.exp(-self._fired / SETTLES)
+            elif fault.kind in ("position", "fastest"):
+                about = fault.marked_s or fastest_s
+                stops += fault.figure if abs(math.log2(marked_s / about)) < 0.1 else 0.0
+            elif fault.kind == "constant":
+                added += fault.figure * 1e-3
+            elif fault.kind == "taper":
+                added += fault.figure * 0.5e-3
         self._fired += 1
         return float(max(marked_s * 2.0**stops + added, 2e-4))
 
     def _misses(self, marked_s: float) -> bool:
         """Whether nothing comes this time."""
         return any(
-            one.kind == "misses" and (not one.marked_s or abs(math.log2(marked_s / one.marked_s)) < 0.1)
-            and self._rng.random() < one.figure
-            for one in self.faults
+            fault.kind == "misses" and (not fault.marked_s or abs(math.log2(marked_s / fault.marked_s)) < 0.1)
+            and self._rng.random() < fault.figure
+            for fault in self.faults
         )  # fmt: skip
 
     def light(self, marked_s: float, fastest_s: float) -> Block:
@@ -92,7 +92,7 @@ class SimulatedShutter:
         time_s = self.time_of(marked_s, fastest_s)
         if self._misses(marked_s):
             return np.zeros((RATE_HZ // 2, self.sensors), dtype=np.float32)
-        late = sum(one.figure * 1e-3 for one in self.faults if one.kind == "taper")
+        late = sum(fault.figure * 1e-3 for fault in self.faults if fault.kind == "taper")
         ramp = LEAF_RAMP_S if self.works != "focal plane" else SLIT_RAMP_S
         ramp = min(ramp, 0.7 * time_s)
         t = np.arange(int((WAIT_S + time_s + 4 * TRAVEL_S + 0.05) * RATE_HZ)) / RATE_HZ

@@ -127,4 +127,4 @@ def some_touch(kind: TouchKind, rng: np.random.Generator, rate_hz: float) -> Pro
 def _bounces(rng: np.random.Generator, touched: float, lifted: float) -> list[tuple[float, float]]:
     """Short gaps in the contact in the first second."""
     begins = touched + np.sort(rng.uniform(0.02, 0.9, int(rng.integers(2, 6))))
-    return [(float(one), min(float(one + rng.uniform(0.02, 0.2)), lifted)) for one in begins]
+    return [(float(begin), min(float(begin + rng.uniform(0.02, 0.2)), lifted)) for begin in begins]
