@@ -15,8 +15,8 @@ from violet_dial.core.practice.bench import Bench
 from violet_dial.core.practice.exercise import LEVELS, ExerciseWish, table_of
 from violet_dial.core.practice.players import PLAYERS, play
 from violet_dial.core.practice.score import score_of
+from violet_dial.practise.begun import drawn
 from violet_dial.services.circuits import circuit_from
-from violet_dial.services.practice_begun import drawn
 
 EXERCISES, SEED = 300, 40_000
 

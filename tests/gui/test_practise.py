@@ -14,11 +14,11 @@ from violet_dial.job.act import ActResult
 from violet_dial.job.document import Job
 from violet_dial.job.practising import HIDDEN
 from violet_dial.job.schema import job_to_json
+from violet_dial.practise.begun import drawn
+from violet_dial.practise.exercise import secret_of
+from violet_dial.practise.files import Given, exercises_in, set_file
+from violet_dial.practise.state import PROGRESS, REPLAY
 from violet_dial.services.circuits import templates
-from violet_dial.services.practice import secret_of
-from violet_dial.services.practice_begun import drawn
-from violet_dial.services.practice_files import Given, exercises_in, set_file
-from violet_dial.stations.practise.state import PROGRESS, REPLAY
 from violet_dial.stations.trace.acts import choose_circuit
 
 WORKED_MS = 240_000

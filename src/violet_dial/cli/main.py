@@ -117,7 +117,12 @@ def _commands(named: str) -> "tuple[Command, ...]":
         return own
     from violet_dial.stations import commands_of
 
-    return (*commands_of(named), *own)
+    brought = commands_of(named)
+    if any(command.name == named for command in brought):
+        return (*brought, *own)
+    from violet_dial import practise
+
+    return (*brought, *practise.STATION.commands, *own)
 
 
 class OneLine(argparse.ArgumentParser):

@@ -14,15 +14,15 @@ from violet_dial.core.records.circuit import Evidence
 from violet_dial.demo.workshop import BenchClock, nobody_told
 from violet_dial.job.act import Act, ActResult
 from violet_dial.job.document import Job
+from violet_dial.practise import PRACTICE_LINE
+from violet_dial.practise.acts import understand
+from violet_dial.practise.begun import drawn, given
+from violet_dial.practise.exercise import Secret, give_up, measure, mend, say
+from violet_dial.practise.names import fault_named
+from violet_dial.practise.outcome import keep_outcome, outcome_of
 from violet_dial.services.circuits import circuit_from
 from violet_dial.services.doing import Doing
-from violet_dial.services.practice import Secret, give_up, measure, mend, say
-from violet_dial.services.practice_begun import drawn, given
-from violet_dial.services.practice_names import fault_named
-from violet_dial.services.practice_outcome import keep_outcome, outcome_of
 from violet_dial.services.workshop import Workshop
-from violet_dial.stations import PRACTICE_LINE
-from violet_dial.stations.practise.acts import understand
 from violet_dial.store.workshop_file import WorkshopFile
 
 READY = (ExerciseWish(4, 1), ExerciseWish(5, 2), ExerciseWish(2, 3))

@@ -20,10 +20,10 @@ from violet_dial.kit.form import add_row, combo, line_edit
 from violet_dial.kit.form_window import FormWindow
 from violet_dial.kit.over import open_over
 from violet_dial.kit.runner import Runner
-from violet_dial.services.practice import Secret
-from violet_dial.services.practice_begun import drawn, given, shipped
-from violet_dial.services.practice_outcome import day_of
-from violet_dial.services.practice_progress import Progress, progress_in
+from violet_dial.practise.begun import drawn, given, shipped
+from violet_dial.practise.exercise import Secret
+from violet_dial.practise.outcome import day_of
+from violet_dial.practise.progress import Progress, progress_in
 
 if TYPE_CHECKING:
     from violet_dial.gui.main_window import MainWindow

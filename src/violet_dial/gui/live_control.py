@@ -5,6 +5,7 @@ Which station is in view does not matter here: its page says what it asks for an
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import replace
 from typing import TYPE_CHECKING
 
@@ -24,6 +25,7 @@ from violet_dial.services.circuits import has_circuit
 from violet_dial.services.live import Event, InstrumentShown, LiveBench
 from violet_dial.services.live import Slot as Place
 from violet_dial.services.simulated import SimulatedInstruments
+from violet_dial.services.station import Exercises
 
 if TYPE_CHECKING:
     from violet_dial.gui.job_page import JobPage
@@ -37,9 +39,14 @@ class LiveControl(QObject):
     said = Signal(str)
     changed = Signal()
 
-    def __init__(self, parent: QObject, settings: QSettings | None = None) -> None:
+    def __init__(
+        self,
+        parent: QObject,
+        settings: QSettings | None = None,
+        exercises: Callable[[], Exercises | None] = lambda: None,
+    ) -> None:
         super().__init__(parent)
-        self._settings = settings
+        self._settings, self._exercises = settings, exercises
         self.bench = LiveBench()
         self.sounds = Sounds()
         self.simulated: SimulatedInstruments | None = None
@@ -98,7 +105,7 @@ class LiveControl(QObject):
         """Start the simulated bench and connect to it."""
         if self.simulated is not None:
             return
-        self.simulated = SimulatedInstruments(hidden)
+        self.simulated = SimulatedInstruments(hidden, self._exercises)
         for kept in self.simulated.instruments:
             self.add(kept, keep=False)
         self._load()

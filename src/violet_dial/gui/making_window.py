@@ -25,14 +25,14 @@ from violet_dial.kit.over import open_over
 from violet_dial.kit.runner import Runner
 from violet_dial.kit.said_page import Rows
 from violet_dial.kit.typed_line import TypedLine
+from violet_dial.practise.exercise import Secret
+from violet_dial.practise.files import MOST_OF_A_SET, Given, exercise_file, own_exercise, own_form, set_file
+from violet_dial.practise.forms import form_fault, form_names
+from violet_dial.practise.names import fault_named, names_like
 from violet_dial.services.circuits import circuit_from, circuit_text_of, has_circuit, templates
 from violet_dial.services.every_job import every_job
 from violet_dial.services.files import write_file
 from violet_dial.services.places import workshop_of
-from violet_dial.services.practice import Secret
-from violet_dial.services.practice_files import MOST_OF_A_SET, Given, exercise_file, own_exercise, own_form, set_file
-from violet_dial.services.practice_forms import form_fault, form_names
-from violet_dial.services.practice_names import fault_named, names_like
 
 if TYPE_CHECKING:
     from violet_dial.gui.main_window import MainWindow

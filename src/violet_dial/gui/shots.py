@@ -17,12 +17,13 @@ from violet_dial.gui.main_window import MainWindow
 from violet_dial.job.spoken import spoken_date
 from violet_dial.kit.pdf_pages import drawn_pages
 from violet_dial.kit.theme.look import Look
+from violet_dial.practise import PRACTICE_LINE
 from violet_dial.report.pdf import paper_pdf
 from violet_dial.services.places import practice_of
 from violet_dial.services.sheet import sheet_of
 from violet_dial.services.station import Screenshot
 from violet_dial.services.workshop import Workshop
-from violet_dial.stations import PRACTICE_LINE, STATIONS
+from violet_dial.stations import STATIONS
 from violet_dial.store.workshop_file import WorkshopFile
 
 SIZE = QSize(1280, 800)

@@ -198,9 +198,13 @@ def open_file(path: Path) -> "Workshop":
     from violet_dial.store.workshop_file import WorkshopFile
 
     def line() -> "tuple[Station, ...]":
-        from violet_dial.stations import PRACTICE_LINE, STATIONS
+        if is_practice(path):
+            from violet_dial.practise import PRACTICE_LINE
 
-        return PRACTICE_LINE if is_practice(path) else STATIONS
+            return PRACTICE_LINE
+        from violet_dial.stations import STATIONS
+
+        return STATIONS
 
     return Workshop(WorkshopFile(path), line)
 

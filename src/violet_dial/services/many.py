@@ -16,9 +16,7 @@ from violet_dial.services.files import read_file, write_file
 from violet_dial.services.photos import MOST_BYTES as MOST_PHOTO_BYTES
 from violet_dial.services.photos import CheckedPhoto, check_photo
 from violet_dial.services.places import is_practice
-from violet_dial.services.practice_files import MOST_BYTES as MOST_EXERCISE_BYTES
-from violet_dial.services.practice_files import exercises_in, taken_in
-from violet_dial.services.station import Station
+from violet_dial.services.station import Station, exercises_of
 from violet_dial.services.workshop import Workshop
 from violet_dial.store.records import DELETED
 from violet_dial.store.workshop_file import WorkshopFile
@@ -144,15 +142,16 @@ def _taken(shop: Workshop, path: Path, refused: list[str], task: Task) -> tuple[
 
 def _exercises(shop: Workshop, path: Path, task: Task) -> tuple[str, ...]:
     """Identities of the exercises taken from a file, in their order."""
-    if not is_practice(shop.path):
+    exercises = exercises_of(shop.stations)
+    if exercises is None or not is_practice(shop.path):
         raise InvalidInput(
             "Exercise", path.name, "the practice workshop (Ctrl+Shift+P): exercises never lie among jobs"
         )
     taken = []
-    for one in exercises_in(read_file(path, MOST_EXERCISE_BYTES)):
+    for act in exercises.acts_in(read_file(path, exercises.most_bytes)):
         task.check()
         with shop.beginning() as job_id:
-            shop.perform(job_id, lambda job, at, one=one: taken_in(job, one, at))  # type: ignore[misc]
+            shop.perform(job_id, act)
         taken.append(job_id)
     return tuple(taken)
 

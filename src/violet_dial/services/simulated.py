@@ -1,5 +1,6 @@
 """The simulated bench from inside the application: instruments to connect to, and hands that touch for one."""
 
+from collections.abc import Callable
 from dataclasses import replace
 from time import monotonic
 
@@ -13,14 +14,13 @@ from violet_dial.core.quantities import format_engineering
 from violet_dial.core.records.circuit import Evidence, Fault, Setting
 from violet_dial.instruments.kept import Kept
 from violet_dial.instruments.simulated.bench import SimulatedBench
-from violet_dial.instruments.simulated.device import DeviceUnderTest, ExerciseUnderTest, hidden_fault
+from violet_dial.instruments.simulated.device import DeviceUnderTest, hidden_fault
 from violet_dial.instruments.simulated.meter import Frame, SimulatedCamera, SimulatedMeter, meter_truth
 from violet_dial.instruments.simulated.server import BenchServer
 from violet_dial.instruments.simulated.shutter import SimulatedCard, SimulatedShutter, hidden_faults
 from violet_dial.job.document import Job
 from violet_dial.services.circuits import circuit_from, circuit_of, templates
-from violet_dial.services.practice import bench_of, course_of, secret_of
-from violet_dial.services.practice_forms import told
+from violet_dial.services.station import Exercises
 
 USUAL_STEM = "cds-series"
 SHUTTER_OF = "shutter of"  # before a device's name: what is wrong with its shutter
@@ -49,11 +49,14 @@ class SimulatedView:
 
 class SimulatedInstruments:
     """Serves on loopback from the moment it is made; ``hidden`` names a fault by the circuit's name, as
-    ``PART:MODE:FIGURE``. A fault put right in the job is put right in the device."""
+    ``PART:MODE:FIGURE``. A fault put right in the job is put right in the device. ``exercises`` of the line at work, asked for
+    anew each time: the workshop may be another."""
 
-    def __init__(self, hidden: dict[str, str] | None = None) -> None:
-        self._hidden = hidden or {}
-        self._loaded: tuple[str, str] | None = None
+    def __init__(
+        self, hidden: dict[str, str] | None = None, exercises: Callable[[], Exercises | None] = lambda: None
+    ) -> None:
+        self._hidden, self._exercises = hidden or {}, exercises
+        self._loaded = ""  # how the device under the probes stands
         self._view: tuple[str, SimulatedView] | None = None
         self._card: tuple[tuple[str, str, int], SimulatedCard] | None = None
         usual = next(template for template in templates() if template.stem == USUAL_STEM)
@@ -90,24 +93,24 @@ class SimulatedInstruments:
         except InvalidInput:
             circuit = self._usual
         fault = self._fault(circuit, job)
-        key = (circuit.text, fault.words if fault else "")
-        if key == self._loaded:
+        stands = f"{fault.words if fault else 'sound'}\n{circuit.text}"
+        if stands == self._loaded:
             return
-        self._loaded = key
+        self._loaded = stands
         self.bench.put(None)
         self.bench.device = DeviceUnderTest(circuit, fault)
 
     def _load_exercise(self, job: Job) -> None:
         """An exercise's device, with what was mended until now."""
-        try:
-            mended = course_of(job).mended
-        except InvalidInput:
+        exercises = self._exercises()
+        found = exercises.under_test(job) if exercises is not None else None
+        if found is None:
             return  # its seal is broken: the page says so
-        key = (job.practising.sealed, repr(mended))
-        if key != self._loaded:
-            self._loaded = key
+        stands, make = found
+        if stands != self._loaded:
+            self._loaded = stands
             self.bench.put(None)
-            self.bench.device = ExerciseUnderTest(bench_of(job.practising.sealed), mended)
+            self.bench.device = make()
 
     def _fault(self, circuit: Circuit, job: Job) -> Fault | None:
         text = self._hidden.get(job.tracing.circuit_name, "")
@@ -127,7 +130,7 @@ class SimulatedInstruments:
         InvalidInput
             The job is an exercise of something else.
         """
-        if job.practising.is_one and not self._is_of(job, SPEEDS):
+        if job.practising.is_one and self._hides(job, SPEEDS) is None:
             raise InvalidInput("Sound card", "an exercise without a shutter to time", "one of shutter speeds")
         key = (job.job_id, works, sensors)
         if self._card is None or self._card[0] != key:
@@ -146,7 +149,7 @@ class SimulatedInstruments:
         InvalidInput
             The job is an exercise of a circuit: its needle is looked at at Practise.
         """
-        if job.practising.is_one and not self._is_of(job, NEEDLE):
+        if job.practising.is_one and self._hides(job, NEEDLE) is None:
             raise InvalidInput(
                 "Camera", "an exercise of a circuit", "a meter under light; here: look at movement, at Practise"
             )
@@ -159,13 +162,12 @@ class SimulatedInstruments:
         """What is wrong with a needle or a shutter: of an exercise what it hides, else what is said under a name."""
         if not job.practising.is_one:
             return self._hidden.get(name, "")
-        is_it = self._is_of(job, NEEDLE if name.startswith(METER_OF) else SPEEDS)
-        return told(secret_of(job.practising.sealed).exercise) if is_it and not course_of(job).works else ""
+        return self._hides(job, NEEDLE if name.startswith(METER_OF) else SPEEDS) or ""
 
-    @staticmethod
-    def _is_of(job: Job, form: str) -> bool:
-        """Whether an exercise is of a form."""
-        return secret_of(job.practising.sealed).exercise.stem == form
+    def _hides(self, job: Job, form: str) -> str | None:
+        """What an exercise of a form hides; None where it is of another."""
+        exercises = self._exercises()
+        return exercises.told(job, form) if exercises is not None else None
 
     def _lit_lux(self) -> float:
         """The light on the simulated dial now."""

@@ -9,7 +9,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from typing import TYPE_CHECKING, Any, Literal
 
-from violet_dial.job.act import Act
+from violet_dial.job.act import Act, ActResult
 from violet_dial.job.bundle import Member
 from violet_dial.job.csv_text import RejectedRow
 from violet_dial.job.document import Job
@@ -121,6 +121,22 @@ def no_paper(job: Job) -> tuple[Block, ...]:
 
 
 @dataclass(frozen=True)
+class Exercises:
+    """What a line with exercises knows of them, for the rooms below it that only know jobs.
+
+    ``counted`` adds to an act at a station what it counts in the exercise; ``acts_in`` a file of at most ``most_bytes`` are acts
+    that lay its exercises into new jobs; ``under_test`` is a word for how the device stands, and what makes it (None: its seal is
+    broken); ``told`` what an exercise of a form hides, empty once it works (None: it is of another).
+    """
+
+    counted: Callable[[Job, ActResult, str], ActResult]
+    acts_in: Callable[[bytes], tuple[Act, ...]]
+    most_bytes: int
+    under_test: Callable[[Job], tuple[str, Callable[[], Any]] | None]
+    told: Callable[[Job, str], str | None]
+
+
+@dataclass(frozen=True)
 class Station:
     """One station of the line.
 
@@ -154,3 +170,9 @@ class Station:
     fallback: bool = False
     hidden: dict[str, str] = field(default_factory=dict)
     ticked: Callable[[Job], Act | None] = lambda job: None
+    exercises: Exercises | None = None
+
+
+def exercises_of(stations: tuple[Station, ...]) -> Exercises | None:
+    """What a line knows of exercises; None where it works no exercises."""
+    return next((station.exercises for station in stations if station.exercises is not None), None)

@@ -296,15 +296,15 @@ class Workshop:
         log = self._file.log(job_id, LOG_ROWS_SHOWN)
         return JobView(done.job, version_id, log, True, False, version.card.kept_at)
 
-    @staticmethod
-    def _counted(before: Job, done: ActResult, at: str) -> ActResult:
+    def _counted(self, before: Job, done: ActResult, at: str) -> ActResult:
         """What was read at a station in an exercise counts there, in the same act."""
         if not before.practising.is_open:
             return done
-        from violet_dial.services.practice import counted
+        from violet_dial.services.station import exercises_of
 
+        exercises = exercises_of(self.stations)
         try:
-            return counted(before, done, at)
+            return exercises.counted(before, done, at) if exercises is not None else done
         except Exception:  # noqa: BLE001 - what counts is judged; the act itself is kept whatever becomes of that
             _log.exception("what was read in an exercise could not be counted")
             return done

@@ -5,15 +5,14 @@ from importlib import import_module
 
 from violet_dial.services.station import Command, Station
 
-_ORDER = ("receive", "open", "trace", "power", "light", "expose", "prove", "hand_back", "practise")
+_ORDER = ("receive", "open", "trace", "power", "light", "expose", "prove", "hand_back")
 # Which of them brings a command, so that a command loads no other.
 _BRINGS = {
     "expose": ("shutter", "lamps", "compare", "scope", "trim"), "light": ("check", "colour", "eye"), "power": ("power",),
-    "practise": ("practise",), "prove": ("prove", "exercise"), "trace": ("trace", "bench", "map", "sister"),
+    "prove": ("prove", "exercise"), "trace": ("trace", "bench", "map", "sister"),
 }  # fmt: skip
 
 STATIONS: tuple[Station, ...]  # the line of the work
-PRACTICE_LINE: tuple[Station, ...]  # that, and where exercises are worked and looked back over
 
 
 @cache
@@ -23,18 +22,19 @@ def _station(name: str) -> Station:
 
 
 @cache
-def _line(count: int) -> tuple[Station, ...]:
-    return tuple(_station(name) for name in _ORDER[:count])
+def _line() -> tuple[Station, ...]:
+    return tuple(_station(name) for name in _ORDER)
 
 
 def __getattr__(name: str) -> tuple[Station, ...]:
-    if name not in ("STATIONS", "PRACTICE_LINE"):
+    if name != "STATIONS":
         raise AttributeError(name)
-    return _line(len(_ORDER) - (name == "STATIONS"))
+    return _line()
 
 
 def commands_of(named: str) -> tuple[Command, ...]:
     """The commands of the station that brings this one; of all stations where none does."""
     bringing = next((station for station, commands in _BRINGS.items() if named in commands), None)
-    stations = _line(len(_ORDER)) if bringing is None else (_station(bringing),)
-    return tuple(command for station in stations for command in station.commands)
+    return tuple(
+        command for station in (_line() if bringing is None else (_station(bringing),)) for command in station.commands
+    )

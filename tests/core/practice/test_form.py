@@ -25,8 +25,8 @@ from violet_dial.core.practice.form import (
 from violet_dial.core.practice.mind import Mind
 from violet_dial.core.practice.players import play
 from violet_dial.core.records.circuit import Fault
+from violet_dial.practise.forms import TEXT, form_fault, form_names, test_named, told
 from violet_dial.services.circuits import circuit_from
-from violet_dial.services.practice_forms import TEXT, form_fault, form_names, test_named, told
 
 CIRCUIT: Circuit = circuit_from(TEXT)
 DRAWN = 400

@@ -13,7 +13,7 @@ from violet_dial.kit.marks import draw_mark
 from violet_dial.kit.picture import PaintedView
 from violet_dial.kit.theme.colours import Role
 from violet_dial.kit.theme.look import Look
-from violet_dial.stations.practise.state import ReplayShown, SkillCurve
+from violet_dial.practise.state import ReplayShown, SkillCurve
 
 LEFT, RIGHT, HEAD, FOOT = 52, 172, 14, 42
 COLOURS: dict[str, Role] = {"": "violet", "next": "within"}  # by player; others are drawn as "watch"

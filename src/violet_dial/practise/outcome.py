@@ -20,9 +20,9 @@ from violet_dial.core.task import SilentTask, Task
 from violet_dial.job.act import ActResult
 from violet_dial.job.document import Job
 from violet_dial.job.practising import Outcome, Path, Replayed
+from violet_dial.practise.exercise import PRACTISE, course_of, secret_of
+from violet_dial.practise.forms import shown
 from violet_dial.services.circuits import circuit_from
-from violet_dial.services.practice import PRACTISE, course_of, secret_of
-from violet_dial.services.practice_forms import shown
 
 BESIDE = ("next", "halves")  # players laid beside one's own work
 LITTLE = 0.1  # bits from which a test told something

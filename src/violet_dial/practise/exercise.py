@@ -1,6 +1,7 @@
 """Exercises as jobs: made with a sealed device, answered by the bench of their secret, followed move by move."""
 
 import re
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 from functools import lru_cache
 
@@ -17,19 +18,21 @@ from violet_dial.core.practice.form import Form, FormReading
 from violet_dial.core.practice.seal import sealed, unsealed
 from violet_dial.core.records.circuit import Evidence, Fault, Setting
 from violet_dial.core.task import Task
+from violet_dial.instruments.simulated.device import ExerciseUnderTest
 from violet_dial.job.act import ActResult
 from violet_dial.job.document import Job
 from violet_dial.job.practising import MOST_READ, Ended, SaidFault, Slipped, TestRead
 from violet_dial.job.records import validator
 from violet_dial.job.tracing import TakenEvidence, TakenRepair
-from violet_dial.services.circuits import circuit_from, circuit_of, templates
-from violet_dial.services.practice_forms import (
+from violet_dial.practise.forms import (
     at_stations,
     found_at_stations,
     is_same,
     lacking,
     shown,
+    told,
 )
+from violet_dial.services.circuits import circuit_from, circuit_of, templates
 
 PRACTISE = "Practise"
 OWN = "own"  # kind of device of an exercise made from a job
@@ -70,6 +73,24 @@ def bench_of(text: str) -> Bench:
     """The bench of a sealed exercise."""
     secret = secret_of(text)
     return Bench(secret.exercise, circuit_from(secret.circuit_text))
+
+
+def under_test(job: Job) -> tuple[str, Callable[[], ExerciseUnderTest]] | None:
+    """How the simulated device of an exercise stands, and what makes it; None where its seal is broken."""
+    practising = job.practising
+    try:
+        mended = course_of(job).mended
+    except InvalidInput:
+        return None
+    return f"{mended}\n{practising.sealed}", lambda: ExerciseUnderTest(bench_of(practising.sealed), mended)
+
+
+def hides(job: Job, form: str) -> str | None:
+    """What an exercise of a form still hides, as the simulated instruments are told; None where it is of another."""
+    exercise = secret_of(job.practising.sealed).exercise
+    if exercise.stem != form:
+        return None
+    return "" if course_of(job).works else told(exercise)
 
 
 def prepared(job: Job, task: Task) -> Bench | None:

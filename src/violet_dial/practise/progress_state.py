@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 
 from violet_dial.core.practice.memory import decay
-from violet_dial.services.practice_progress import Progress
+from violet_dial.practise.progress import Progress
 
 AHEAD_DAYS = 14
 DAYS = tuple(quarter / 4 for quarter in range(4 * AHEAD_DAYS + 1))

@@ -6,8 +6,8 @@ from violet_dial.core.errors import InvalidInput
 from violet_dial.core.practice.form import FormReading
 from violet_dial.job.act import ActResult
 from violet_dial.job.document import Job
-from violet_dial.services.practice import PRACTISE, bare, mirrored, secret_of
-from violet_dial.services.practice_forms import only_at_stations
+from violet_dial.practise.exercise import PRACTISE, bare, mirrored, secret_of
+from violet_dial.practise.forms import only_at_stations
 
 
 def replay(job: Job, step: int, at: str) -> ActResult:

@@ -6,10 +6,10 @@ from violet_dial.core.practice.memory import FIRST_DAYS, GROWS, SHRINKS
 from violet_dial.core.practice.score import SAID, quadratic, score_of
 from violet_dial.core.quantities import format_signed
 from violet_dial.job.document import Job
-from violet_dial.services.practice import course_of
-from violet_dial.services.practice_coach import Coached
-from violet_dial.services.practice_outcome import map_of, step_words
-from violet_dial.services.practice_progress import Progress
+from violet_dial.practise.coach import Coached
+from violet_dial.practise.exercise import course_of
+from violet_dial.practise.outcome import map_of, step_words
+from violet_dial.practise.progress import Progress
 from violet_dial.services.station import Section
 
 

@@ -6,8 +6,8 @@ from violet_dial.core.practice.course import Move
 from violet_dial.core.practice.mind import Mind
 from violet_dial.core.task import Task
 from violet_dial.job.document import Job
-from violet_dial.services.practice import course_of, moves_of
-from violet_dial.services.practice_outcome import ask_words, why_best
+from violet_dial.practise.exercise import course_of, moves_of
+from violet_dial.practise.outcome import ask_words, why_best
 
 
 @dataclass(frozen=True)

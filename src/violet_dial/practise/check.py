@@ -12,13 +12,13 @@ from violet_dial.core.practice.players import PLAYERS, play
 from violet_dial.core.practice.score import Score, score_of
 from violet_dial.core.quantities import parse_number
 from violet_dial.instruments.simulated.device import hidden_fault
+from violet_dial.practise.begun import drawn
+from violet_dial.practise.exercise import Secret
+from violet_dial.practise.files import MOST_BYTES, exercise_file, exercises_in, own_exercise, set_file
+from violet_dial.practise.outcome import step_words
 from violet_dial.services.circuits import circuit_from
 from violet_dial.services.files import circuit_given, read_given, write_file
 from violet_dial.services.plain import as_json
-from violet_dial.services.practice import Secret
-from violet_dial.services.practice_begun import drawn
-from violet_dial.services.practice_files import MOST_BYTES, exercise_file, exercises_in, own_exercise, set_file
-from violet_dial.services.practice_outcome import step_words
 from violet_dial.services.station import Command
 
 

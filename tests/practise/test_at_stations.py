@@ -15,14 +15,17 @@ from violet_dial.job.act import Act, ActResult
 from violet_dial.job.document import Job
 from violet_dial.job.practising import HIDDEN, Coaching
 from violet_dial.job.schema import job_from_json, job_to_json
+from violet_dial.practise import exercise
+from violet_dial.practise.acts import understand
+from violet_dial.practise.begun import given
+from violet_dial.practise.files import own_form
+from violet_dial.practise.outcome import map_of
+from violet_dial.practise.replay import end_replay, replay
+from violet_dial.practise.state import bench_shown
+from violet_dial.practise.sum import opened
 from violet_dial.report.blocks import Words
-from violet_dial.services import practice
 from violet_dial.services.circuits import circuit_from, templates
 from violet_dial.services.places import practice_of
-from violet_dial.services.practice_begun import given
-from violet_dial.services.practice_files import own_form
-from violet_dial.services.practice_outcome import map_of
-from violet_dial.services.practice_replay import end_replay, replay
 from violet_dial.services.sheet import sheet_of
 from violet_dial.stations import STATIONS
 from violet_dial.stations.expose.acts import drop_last, say_line
@@ -31,21 +34,18 @@ from violet_dial.stations.expose.lamps_acts import say_line as lamps_say_line
 from violet_dial.stations.expose.lamps_state import lamps_shown
 from violet_dial.stations.light.acts import TypedReading, strike_reading, take_typed
 from violet_dial.stations.light.state import shown as light_shown
-from violet_dial.stations.practise.acts import understand
-from violet_dial.stations.practise.state import bench_shown
-from violet_dial.stations.practise.sum import opened
 from violet_dial.stations.trace import map_acts
 
 AT = "2026-11-27T10:00:00+00:00"
 
 
-def begun(secret: practice.Secret) -> Job:
+def begun(secret: exercise.Secret) -> Job:
     return given(Job("p1", 1), secret, "a nod", AT).job
 
 
-def own_exercise_of(text: str, faults: tuple[Fault, ...]) -> practice.Secret:
+def own_exercise_of(text: str, faults: tuple[Fault, ...]) -> exercise.Secret:
     """One whose fault need not be found."""
-    return practice.Secret(Exercise(7, 3, "own", "own", faults, ("open",)), text)
+    return exercise.Secret(Exercise(7, 3, "own", "own", faults, ("open",)), text)
 
 
 class AtTheStations(unittest.TestCase):
@@ -73,11 +73,11 @@ class AtTheStations(unittest.TestCase):
     def test_a_reading_at_light_is_a_test(self) -> None:
         self.begin("needle", "sticks")
         self.light("8", "8.4")
-        self.do(lambda job, at: practice.read(job, "9 Ev rising", at))
+        self.do(lambda job, at: exercise.read(job, "9 Ev rising", at))
         job = self.light("7", "7.5")
         self.assertEqual(self.done(job), ["8 Ev rising", "9 Ev rising", "7 Ev falling"])
         self.assertAlmostEqual(job.practising.readings[2].value, 0.5)
-        self.assertEqual(practice.course_of(job).tests, 3)
+        self.assertEqual(exercise.course_of(job).tests, 3)
         self.assertEqual(len(job.light.current.readings), 3)  # each stands once, at both places
         self.assertEqual(self.done(self.light("22", "22.4")), self.done(job))  # none of its tests
         job = self.do(lambda job, at: strike_reading(job, 0, at))
@@ -90,7 +90,7 @@ class AtTheStations(unittest.TestCase):
         self.light("8", "8.4")
         self.light("9", "9.4")
         before = self.light("7", "7.5").light
-        job = self.do(practice.give_up)
+        job = self.do(exercise.give_up)
         self.assertEqual(job.light, before)
         job = self.do(lambda job, at: replay(job, 1, at))
         self.assertEqual(len(job.light.current.readings), 1)
@@ -142,14 +142,14 @@ class AtTheStations(unittest.TestCase):
 class WithoutPapers(unittest.TestCase):
     def test_what_was_traced_stands_beside_the_device_once_it_is_over(self) -> None:
         text = next(one.text for one in templates() if one.stem == "cds-series")
-        secret = practice.Secret(Exercise(7, 5, "own", "own", (Fault("Rwred", "open"),), ("open",), papers=False), text)
+        secret = exercise.Secret(Exercise(7, 5, "own", "own", (Fault("Rwred", "open"),), ("open",), papers=False), text)
         job = begun(secret)
         self.assertEqual((job.tracing.circuit_text, job.tracing.board.items), ("", ()))
         for line in ("red wire lead to sw", "battery 1.35 clip+ to chassis", "blue wire clip+ to cell+"):
             job = map_acts.say_line(job, line, AT).job
         self.assertIsNone(map_of(job))  # it goes on
         self.assertNotIn("traced", bench_shown(job, None).reason)
-        over = practice.give_up(job, AT).job
+        over = exercise.give_up(job, AT).job
         found = map_of(over)
         assert found is not None
         self.assertEqual((found.right, found.wrong), (("clip+ to gnd", "lead to sw"), ("cell+ to clip+",)))
@@ -160,7 +160,7 @@ class WithoutPapers(unittest.TestCase):
         sections = dict(opened(over, None, None)[1])  # type: ignore[index]
         self.assertIn("not there\tcell+ to clip+", sections["What was traced"])
         self.assertIsNone(
-            map_of(practice.give_up(begun(replace(secret, exercise=replace(secret.exercise, papers=True))), AT).job)
+            map_of(exercise.give_up(begun(replace(secret, exercise=replace(secret.exercise, papers=True))), AT).job)
         )
 
 
@@ -170,12 +170,12 @@ class Recordings(unittest.TestCase):
         shutter = next(one.text for one in templates() if one.stem == "silicon-shutter")
         times, stands = [], Setting(switches=(("s2", "pressed"),), light_lx=1000.0)
         for faults in ((Fault("Rclip", "high resistance", 0.2),), (Fault("Ct", "too high", 2.0),)):
-            job = practice.stand(begun(own_exercise_of(shutter, faults)), stands, AT).job
+            job = exercise.stand(begun(own_exercise_of(shutter, faults)), stands, AT).job
             job = understand(job, "time").act(job, AT).job
             times.append(job.tracing.now[-1].evidence.value)
-            self.assertEqual(practice.course_of(job).steps[-1].opens, ())  # timed from outside
+            self.assertEqual(exercise.course_of(job).steps[-1].opens, ())  # timed from outside
         self.assertAlmostEqual(times[1] / times[0], 2.0, delta=0.3)
-        dead = practice.stand(begun(own_exercise_of(shutter, (Fault("Iph", "dead", 0.0),))), stands, AT).job
+        dead = exercise.stand(begun(own_exercise_of(shutter, (Fault("Iph", "dead", 0.0),))), stands, AT).job
         self.assertIn("never lets go", understand(dead, "time").act(dead, AT).reason)
         clocks = next(one.text for one in templates() if one.stem == "regulator-clock")
         seen = {}

@@ -12,14 +12,14 @@ from violet_dial.core.practice.course import Course, CourseStep
 from violet_dial.core.quantities import format_signed
 from violet_dial.job.document import Job
 from violet_dial.job.practising import Outcome, Path
+from violet_dial.practise.coach import Coached
+from violet_dial.practise.exercise import PRACTISE, course_of, moves_of, secret_of
+from violet_dial.practise.forms import shown
+from violet_dial.practise.outcome import PLAYERS_SAID, map_of, test_words
+from violet_dial.practise.replay import end_replay
 from violet_dial.report.dial import MarkState
 from violet_dial.services.circuits import circuit_from
 from violet_dial.services.next import NextAct, Urgency
-from violet_dial.services.practice import PRACTISE, course_of, moves_of, secret_of
-from violet_dial.services.practice_coach import Coached
-from violet_dial.services.practice_forms import shown
-from violet_dial.services.practice_outcome import PLAYERS_SAID, map_of, test_words
-from violet_dial.services.practice_replay import end_replay
 from violet_dial.services.station import StationState
 
 BENCH, REPLAY, PROGRESS = range(3)

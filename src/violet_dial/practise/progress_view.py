@@ -8,8 +8,8 @@ from violet_dial.core.practice.memory import DUE
 from violet_dial.kit.marks import draw_mark
 from violet_dial.kit.picture import PaintedView
 from violet_dial.kit.theme.look import Look
+from violet_dial.practise.progress_state import AHEAD_DAYS, ProgressShown, SkillShown
 from violet_dial.report.dial import MarkState
-from violet_dial.stations.practise.progress_state import AHEAD_DAYS, ProgressShown, SkillShown
 
 NAME, SAID, ROW, HEAD, SQUARE, GAP, FOOT = 206, 124, 34, 26, 170, 40, 26
 LEFT, ROOM = 30, 200  # of the square; room for three days by name

@@ -20,20 +20,20 @@ from violet_dial.kit.said_page import Rows, RowsPage
 from violet_dial.kit.side_panel import SidePanel
 from violet_dial.kit.sub_pages import SubPages
 from violet_dial.kit.typed_line import TypedLine
+from violet_dial.practise.acts import offers, understand
+from violet_dial.practise.coach import Coach, Coached
+from violet_dial.practise.exercise import circuit_in, form_for, learn, prepared
+from violet_dial.practise.forms import EXPECTED, form_names
+from violet_dial.practise.outcome import day_of, keep_outcome, outcome_of
+from violet_dial.practise.progress import Progress, progress_in
+from violet_dial.practise.progress_state import progress_shown
+from violet_dial.practise.progress_view import ProgressView
+from violet_dial.practise.replay import replay
+from violet_dial.practise.replay_view import ReplayView
+from violet_dial.practise.state import BENCH, PROGRESS, REPLAY, THINKING_S, bench_shown, replay_shown
+from violet_dial.practise.sum import opened
 from violet_dial.services.next import NextAct
-from violet_dial.services.practice import circuit_in, form_for, learn, prepared
-from violet_dial.services.practice_coach import Coach, Coached
-from violet_dial.services.practice_forms import EXPECTED, form_names
-from violet_dial.services.practice_outcome import day_of, keep_outcome, outcome_of
-from violet_dial.services.practice_progress import Progress, progress_in
-from violet_dial.services.practice_replay import replay
 from violet_dial.services.station import Section
-from violet_dial.stations.practise.acts import offers, understand
-from violet_dial.stations.practise.progress_state import progress_shown
-from violet_dial.stations.practise.progress_view import ProgressView
-from violet_dial.stations.practise.replay_view import ReplayView
-from violet_dial.stations.practise.state import BENCH, PROGRESS, REPLAY, THINKING_S, bench_shown, replay_shown
-from violet_dial.stations.practise.sum import opened
 
 NAMES = ("Bench", "Replay", "Progress")
 BENCH_KEYS = (

@@ -3,6 +3,7 @@
 import json
 import zlib
 from dataclasses import dataclass, replace
+from functools import partial
 from typing import Any
 
 from violet_dial.core.circuit.netlist import Circuit
@@ -10,13 +11,13 @@ from violet_dial.core.errors import InvalidInput
 from violet_dial.core.practice.exercise import DEVICES, LEVELS, Exercise, can_be_told
 from violet_dial.core.practice.form import KINDS, form_of
 from violet_dial.core.records.circuit import Fault
-from violet_dial.job.act import ActResult
+from violet_dial.job.act import Act, ActResult
 from violet_dial.job.document import Job
+from violet_dial.practise.begun import given
+from violet_dial.practise.exercise import OWN, Secret, course_of, sealed_of, secret_of
+from violet_dial.practise.forms import TEXT, form_fault
+from violet_dial.practise.outcome import step_words
 from violet_dial.services.circuits import circuit_from
-from violet_dial.services.practice import OWN, Secret, course_of, sealed_of, secret_of
-from violet_dial.services.practice_begun import given
-from violet_dial.services.practice_forms import TEXT, form_fault
-from violet_dial.services.practice_outcome import step_words
 
 FORMAT, SET_FORMAT, RESULT_FORMAT = (
     "violet-dial exercise",
@@ -153,10 +154,21 @@ def _given(entry: Any, set_title: str, place: int) -> Given:
     return Given(str(entry.get("title", "Exercise"))[:LONGEST], secret, set_title, place)
 
 
-def taken_in(job: Job, one: Given, at: str) -> ActResult:
+def acts_in(data: bytes) -> tuple[Act, ...]:
+    """Acts that make new jobs the exercises of a file.
+
+    Raises
+    ------
+    InvalidInput
+        As `exercises_in`.
+    """
+    return tuple(partial(_taken_in, exercise) for exercise in exercises_in(data))
+
+
+def _taken_in(exercise: Given, job: Job, at: str) -> ActResult:
     """A job as the exercise of a file."""
-    done = given(job, one.secret, "a nod", at, one.title)
-    practising = replace(done.job.practising, set_name=one.set_title, set_place=one.place)
+    done = given(job, exercise.secret, "a nod", at, exercise.title)
+    practising = replace(done.job.practising, set_name=exercise.set_title, set_place=exercise.place)
     return replace(done, job=replace(done.job, practising=practising))
 
 

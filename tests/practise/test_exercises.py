@@ -17,11 +17,10 @@ from violet_dial.instruments.simulated.device import ExerciseUnderTest
 from violet_dial.job.document import Job
 from violet_dial.job.practising import Outcome
 from violet_dial.job.schema import job_from_json, job_to_json
-from violet_dial.services import practice
-from violet_dial.services.circuits import templates
-from violet_dial.services.places import is_practice, practice_of, workshop_of
-from violet_dial.services.practice_begun import drawn, given
-from violet_dial.services.practice_files import (
+from violet_dial.practise import STATION, exercise
+from violet_dial.practise.acts import understand
+from violet_dial.practise.begun import drawn, given
+from violet_dial.practise.files import (
     Given,
     exercise_file,
     exercises_in,
@@ -30,30 +29,31 @@ from violet_dial.services.practice_files import (
     result_file,
     set_file,
 )
-from violet_dial.services.practice_outcome import exercised, keep_outcome, outcome_of
-from violet_dial.services.practice_progress import progress_in, progress_of
-from violet_dial.services.practice_replay import end_replay, replay
+from violet_dial.practise.outcome import exercised, keep_outcome, outcome_of
+from violet_dial.practise.progress import progress_in, progress_of
+from violet_dial.practise.progress_state import progress_shown
+from violet_dial.practise.replay import end_replay, replay
+from violet_dial.practise.state import bench_shown
+from violet_dial.practise.table import COLUMNS, progress_csv
+from violet_dial.services.circuits import templates
+from violet_dial.services.places import is_practice, practice_of, workshop_of
 from violet_dial.services.simulated import SimulatedInstruments
-from violet_dial.stations.practise.acts import understand
-from violet_dial.stations.practise.progress_state import progress_shown
-from violet_dial.stations.practise.state import bench_shown
-from violet_dial.stations.practise.table import COLUMNS, progress_csv
 
 AT = "2026-11-27T10:00:00+00:00"
 TEXT = next(one.text for one in templates() if one.stem == "cds-series")
 WIRE = Fault("Rwred", "high resistance", 22e3)
 
 
-def begun(secret: practice.Secret) -> Job:
+def begun(secret: exercise.Secret) -> Job:
     return given(Job("p1", 1), secret, "a nod", AT).job
 
 
 def volts(job: Job, plus: str, at: str = AT) -> Job:
-    return practice.measure(job, Evidence("volt", 0.0, plus, "0", setting=job.tracing.setting), f"{plus} volts", at).job
+    return exercise.measure(job, Evidence("volt", 0.0, plus, "0", setting=job.tracing.setting), f"{plus} volts", at).job
 
 
 class Worked(unittest.TestCase):
-    secret: practice.Secret
+    secret: exercise.Secret
     job: Job
     outcome: Outcome
 
@@ -61,9 +61,9 @@ class Worked(unittest.TestCase):
     def setUpClass(cls) -> None:
         cls.secret = own_exercise(TEXT, (WIRE,), "A corroded lead")
         job = volts(volts(begun(cls.secret), "clip+"), "sw")
-        job = practice.mend(job, Fault("Rclip", "open"), "plus clip", AT).job
-        job = practice.say(volts(job, "lead"), WIRE, 0.7, "red wire", AT).job
-        job = practice.mend(job, WIRE, "red wire", AT).job
+        job = exercise.mend(job, Fault("Rclip", "open"), "plus clip", AT).job
+        job = exercise.say(volts(job, "lead"), WIRE, 0.7, "red wire", AT).job
+        job = exercise.mend(job, WIRE, "red wire", AT).job
         cls.outcome = outcome_of(job)
         cls.job = keep_outcome(job, cls.outcome).job
 
@@ -72,7 +72,7 @@ class Worked(unittest.TestCase):
         self.assertEqual((self.job.practising.ended, self.job.practising.faults), ("found", (WIRE,)))
 
     def test_the_course_is_that_of_the_job(self) -> None:
-        course = practice.course_of(self.job)
+        course = exercise.course_of(self.job)
         kinds = [one.move.kind for one in course.steps]
         self.assertEqual(kinds, ["test", "test", "mended", "test", "said", "mended"])
         self.assertEqual([one.part for one in course.needless], ["Rclip"])
@@ -105,7 +105,7 @@ class Worked(unittest.TestCase):
             with self.subTest(step):
                 self.assertEqual([len(one) for one in job.tracing.epochs], sizes)
                 self.assertEqual(len(job.tracing.repairs), repairs)
-                self.assertEqual(practice.course_of(job), practice.course_of(self.job))
+                self.assertEqual(exercise.course_of(job), exercise.course_of(self.job))
                 again = replay(job, 1, AT).job
                 self.assertEqual(end_replay(again, AT).job.tracing, whole)
         with self.assertRaises(InvalidInput):
@@ -114,8 +114,8 @@ class Worked(unittest.TestCase):
     def test_nothing_is_done_in_one_that_is_over(self) -> None:
         for act in (
             lambda: volts(self.job, "sw"),
-            lambda: practice.say(self.job, WIRE, 0.5, "", AT),
-            lambda: practice.give_up(self.job, AT),
+            lambda: exercise.say(self.job, WIRE, 0.5, "", AT),
+            lambda: exercise.give_up(self.job, AT),
         ):
             with self.assertRaises(InvalidInput):
                 act()
@@ -167,7 +167,7 @@ class Worked(unittest.TestCase):
             self.assertEqual(progress_in(path, 1.0, SilentTask()).done, ())
             shop = open_file(path)
             kept = replace(self.job, job_id=job_id, number=1)
-            shop.perform(job_id, lambda job, at: replace(practice.give_up(job, at), job=kept))
+            shop.perform(job_id, lambda job, at: replace(exercise.give_up(job, at), job=kept))
             bundle = shop.export_bundle(job_id)
             shop.close()
             self.assertEqual(len(progress_in(path, 1.0, SilentTask()).done), 1)
@@ -188,7 +188,7 @@ class Benches(unittest.TestCase):
         """What the simulated meter ends on is what a test gives, within the test's own noise."""
         secret = own_exercise(TEXT, (WIRE,), "A corroded lead")
         job = begun(secret)
-        practice_bench = SimulatedInstruments()
+        practice_bench = SimulatedInstruments(exercises=lambda: STATION.exercises)
         self.addCleanup(practice_bench.close)
         practice_bench.load(job)
         device = practice_bench.bench.device
@@ -200,7 +200,7 @@ class Benches(unittest.TestCase):
             practice_bench.camera(job)
         with self.assertRaisesRegex(InvalidInput, "shutter speeds"):
             practice_bench.card(job, "leaf", 1)
-        mended = practice.mend(job, WIRE, "red wire", AT).job
+        mended = exercise.mend(job, WIRE, "red wire", AT).job
         practice_bench.load(mended)
         self.assertGreater(practice_bench.bench.device.shows("volt", "sw", "0").value, 1.1)
 
@@ -208,30 +208,30 @@ class Benches(unittest.TestCase):
         text = next(one.text for one in templates() if one.stem == "regulator-clock")
         job = begun(own_exercise(text, (Fault("Rwred", "high resistance", 390.0),), "slow to solve"))
         plain = [volts(job, node).tracing.now[-1].evidence.value for node in ("vin", "vreg", "vraw")]
-        practice.bench_of.cache_clear()
-        other = practice.prepared(job, SilentTask())
+        exercise.bench_of.cache_clear()
+        other = exercise.prepared(job, SilentTask())
         assert other is not None
-        practice.learn(job, other)
-        began = practice.bench_of(job.practising.sealed).device._points.copy()
+        exercise.learn(job, other)
+        began = exercise.bench_of(job.practising.sealed).device._points.copy()
         self.assertGreater(len(began), 4)
         self.assertEqual([volts(job, node).tracing.now[-1].evidence.value for node in ("vin", "vreg", "vraw")], plain)
         self.assertEqual(
-            practice.bench_of(job.practising.sealed).device._points.keys(), began.keys()
+            exercise.bench_of(job.practising.sealed).device._points.keys(), began.keys()
         )  # none was solved anew
-        self.assertIsNone(practice.prepared(begun(own_form("needle", "sticks", "none")), SilentTask()))
+        self.assertIsNone(exercise.prepared(begun(own_form("needle", "sticks", "none")), SilentTask()))
 
     def test_camera_and_sound_card_show_what_is_hidden(self) -> None:
-        instruments = SimulatedInstruments()
+        instruments = SimulatedInstruments(exercises=lambda: STATION.exercises)
         self.addCleanup(instruments.close)
         needle = begun(own_form("needle", "reads high", "a dial"))
-        figure = practice.secret_of(needle.practising.sealed).exercise.faults[0].figure
+        figure = exercise.secret_of(needle.practising.sealed).exercise.faults[0].figure
         self.assertAlmostEqual(instruments.camera(needle).camera.meter.truth.offset, figure, places=3)
         speeds = begun(own_form("speeds", "slow speeds hang", "a shutter"))
         card = instruments.card(speeds, "leaf", 1)
         self.assertEqual([one.kind for one in card.shutter.faults], ["slow"])
-        read = practice.read(speeds, "1/8", AT).job
+        read = exercise.read(speeds, "1/8", AT).job
         self.assertAlmostEqual(read.exposing.fired[0].marked_s, 1 / 8)
-        self.assertEqual(practice.give_up(read, AT).job.exposing.fired, read.exposing.fired)
+        self.assertEqual(exercise.give_up(read, AT).job.exposing.fired, read.exposing.fired)
 
     def test_owners_words(self) -> None:
         for stem, fault, said in (
@@ -247,13 +247,13 @@ class Benches(unittest.TestCase):
         secret = drawn(ExerciseWish(2, 5))
         job = begun(secret)
         self.assertEqual((job.tracing.circuit_text, job.tracing.board.items), ("", ()))
-        circuit = practice.circuit_in(job)
+        circuit = exercise.circuit_in(job)
         spots = {one.name.lower() for one in job.tracing.board.spots}
         self.assertEqual(spots - {"chassis"}, set(circuit.nodes) - {"0"})
         first = volts(job, circuit.nodes[0])
         self.assertEqual(len(first.tracing.now), 1)
-        self.assertEqual(practice.course_of(first).tests, 1)
-        shown = practice.give_up(first, AT).job
+        self.assertEqual(exercise.course_of(first).tests, 1)
+        shown = exercise.give_up(first, AT).job
         self.assertEqual(shown.tracing.circuit_text, secret.circuit_text)
         self.assertEqual(len(shown.tracing.now), 1)
 
@@ -266,7 +266,7 @@ class Benches(unittest.TestCase):
         emptied = understand(job, "discharge").act(job, AT).job
         done = understand(emptied, "hot to gnd volts").act(emptied, AT).job
         self.assertEqual((done.practising.ended, len(done.tracing.now)), ("", 1))
-        self.assertEqual(practice.course_of(done).slips, ())
+        self.assertEqual(exercise.course_of(done).slips, ())
 
     def test_what_is_seen_fits_or_misleads(self) -> None:
         true, places = drawn(ExerciseWish(3, 2)), set()

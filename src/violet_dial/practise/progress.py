@@ -8,8 +8,8 @@ from violet_dial.core.practice.exercise import LEVELS
 from violet_dial.core.practice.memory import Advice, PastCase, Skill, advice, skills
 from violet_dial.core.practice.score import Band, calibration
 from violet_dial.core.task import Task
+from violet_dial.practise.outcome import exercised
 from violet_dial.services.every_job import every_job
-from violet_dial.services.practice_outcome import exercised
 
 
 @dataclass(frozen=True)

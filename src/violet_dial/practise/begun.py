@@ -19,9 +19,9 @@ from violet_dial.job.act import ActResult
 from violet_dial.job.document import Device, Intake, Job
 from violet_dial.job.practising import Coaching, Practising
 from violet_dial.job.receiving import Finding
+from violet_dial.practise.exercise import PRACTISE, Secret, bench_of, name_of, sealed_of
+from violet_dial.practise.forms import TEXT, complaint_of
 from violet_dial.services.circuits import circuit_from, templates
-from violet_dial.services.practice import PRACTISE, Secret, bench_of, name_of, sealed_of
-from violet_dial.services.practice_forms import TEXT, complaint_of
 
 LIGHTS = {1000.0: "", 10_000.0: " in bright light", 100.0: " in dim light"}  # lx
 KINDS: dict[str, DeviceKind] = {

@@ -13,7 +13,7 @@ from violet_dial.core.records.circuit import Evidence, Fault
 from violet_dial.job.act import ActResult, Understood
 from violet_dial.job.document import Job
 from violet_dial.job.practising import Coaching
-from violet_dial.services.practice import (
+from violet_dial.practise.exercise import (
     PRACTISE,
     chance_in,
     circuit_in,
@@ -26,9 +26,9 @@ from violet_dial.services.practice import (
     say,
     stand,
 )
-from violet_dial.services.practice_forms import form_fault, form_names, test_named
-from violet_dial.services.practice_names import fault_named, names_like
-from violet_dial.services.practice_outcome import ask_words
+from violet_dial.practise.forms import form_fault, form_names, test_named
+from violet_dial.practise.names import fault_named, names_like
+from violet_dial.practise.outcome import ask_words
 
 EXPECTED = (
     "clip+ to gnd volts · red wire ohms · red wire beeps · movement amps · C1 farads · look at movement · time · vreg swings · "
