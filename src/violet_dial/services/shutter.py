@@ -156,5 +156,4 @@ def picture_of(recording: Recording, place: int, firing: RecordedFiring) -> tupl
 def least_and_most(samples: Array, pieces: int) -> Array:
     """Least and most of each of so many equal stretches, by turns: what a long trace looks like, spikes and all."""
     edges = np.linspace(0, len(samples), pieces + 1).astype(int)[:-1]
-    found: Array = np.stack([np.minimum.reduceat(samples, edges), np.maximum.reduceat(samples, edges)], axis=1).ravel()
-    return found
+    return np.stack([np.minimum.reduceat(samples, edges), np.maximum.reduceat(samples, edges)], axis=1).ravel()

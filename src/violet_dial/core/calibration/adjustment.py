@@ -29,8 +29,7 @@ class Curve:
     @property
     def allowed_stops(self) -> Array:
         """What the tolerance leaves for the error; below 0 where the uncertainty alone takes more."""
-        found: Array = self.tolerance_stops - self.expanded_stops
-        return found
+        return self.tolerance_stops - self.expanded_stops
 
 
 @dataclass(frozen=True)

@@ -247,8 +247,7 @@ def _best_shape_parameters(kind: ModelKind, data: tuple[Array, Array, Array], fr
         shape = _shape(kind, x, tuple(one[..., None] for one in crossed), frame)
         residual = error - shape
         residual = residual - (residual @ share)[..., None]
-        squares: Array = np.square(residual) @ weight
-        return squares
+        return np.square(residual) @ weight
 
     several = _TWO.get(kind, (kind,))
     points, zoom = (SEARCH_POINTS, ZOOM_POINTS) if len(several) == 1 else (SEARCH_POINTS_OF_TWO, ZOOM_POINTS_OF_TWO)

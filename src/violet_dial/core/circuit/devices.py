@@ -50,8 +50,7 @@ class Junction:
     @property
     def critical_v(self) -> Array:
         """Above this a step of the junction voltage is limited."""
-        found: Array = self.emission_v * np.log(self.emission_v / (math.sqrt(2.0) * np.asarray(self.saturation_a)))
-        return found
+        return self.emission_v * np.log(self.emission_v / (math.sqrt(2.0) * np.asarray(self.saturation_a)))
 
     def current(self, v: Array) -> tuple[Array, Array]:
         """Current and conductance at junction voltages ``v``, same shape."""
@@ -66,8 +65,7 @@ class Junction:
         grown = exponential(v / self.emission_v)[0]
         if self.breaks:
             grown = grown - exponential(-(v + self.breakdown_v) / self.emission_v)[0] - 1.0
-        found: Array = self.saturation_a * grown + SHUNT_S * v
-        return found
+        return self.saturation_a * grown + SHUNT_S * v
 
 
 @dataclass(frozen=True)

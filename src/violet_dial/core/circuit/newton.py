@@ -168,8 +168,7 @@ def _from_one_start(system: System, problem: Problem, start: Array) -> tuple[Arr
 
     def residual(at: Array) -> Array:
         given = system.currents(at)
-        missing: Array = at - w0 - given @ reach.T + _times(watch_u, _times(inject_u, given))
-        return missing
+        return at - w0 - given @ reach.T + _times(watch_u, _times(inject_u, given))
 
     at = w[near]
     wrong = residual(at)
@@ -192,8 +191,7 @@ def _from_one_start(system: System, problem: Problem, start: Array) -> tuple[Arr
 def _times(matrix: Array, vector: Array) -> Array:
     """Matrix times vector for each variant; a single column or row is a plain product."""
     single = matrix.shape[2] == 1
-    found: Array = matrix[:, :, 0] * vector if single else np.einsum("cij,cj->ci", matrix, vector)
-    return found
+    return matrix[:, :, 0] * vector if single else np.einsum("cij,cj->ci", matrix, vector)
 
 
 def solve_small(matrix: Array, right: Array) -> Array:
@@ -204,8 +202,7 @@ def solve_small(matrix: Array, right: Array) -> Array:
     matrix : square systems, shape (..., n, n)
     right : right-hand sides, shape (..., n)
     """
-    found: Array = right / matrix if matrix.shape[-1] == 1 else np.linalg.solve(matrix, right)
-    return found
+    return right / matrix if matrix.shape[-1] == 1 else np.linalg.solve(matrix, right)
 
 
 def _together(found: list[tuple[Array, Flags]]) -> tuple[Array, Flags]:

@@ -73,8 +73,7 @@ def _back(base: Base, variants: Variants, ready: Prepared, w: Array, looks: Ends
         solved = np.linalg.solve(small.transpose(0, 2, 1), (seen_inject @ bent).transpose(0, 2, 1))
     except np.linalg.LinAlgError as error:
         raise NoConvergence("The circuit stands on a knife's edge: no small change can be worked out there.") from error
-    found: Array = solved.transpose(0, 2, 1)
-    return found
+    return solved.transpose(0, 2, 1)
 
 
 def _each(ends: Ends, count: int) -> Ends:

@@ -183,8 +183,7 @@ def lit_value(circuit: Circuit, part: Part, light_lx: Array) -> Array:
     if kind_of(circuit, part) == "cds":
         r10 = figure(circuit, part.name, "r10", part.value)
         gamma = figure(circuit, part.name, "gamma", 0.7)
-        found: Array = r10 * (np.maximum(light_lx, LEAST_LX) / 10.0) ** -gamma
-        return found
+        return r10 * (np.maximum(light_lx, LEAST_LX) / 10.0) ** -gamma
     return figure(circuit, part.name, "a_per_lx", part.value / USUAL_LX) * light_lx
 
 

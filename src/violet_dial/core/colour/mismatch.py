@@ -49,8 +49,7 @@ def seen(light: Spectrum, response: Array) -> Array:
     -------
     float array, shape (...)
     """
-    found: Array = np.asarray(response) @ light.values
-    return found
+    return np.asarray(response) @ light.values
 
 
 def ratio(light: Spectrum, response: Array, eye: Spectrum) -> Array:
@@ -69,8 +68,7 @@ def ratio(light: Spectrum, response: Array, eye: Spectrum) -> Array:
     lux, cell = float(seen(light, eye.values)), seen(light, response)
     if lux <= LEAST_SHARE * light.values.sum() or np.any(cell <= LEAST_SHARE * light.values.sum()):
         raise InvalidInput("Light", light.name, "a light that the eye and the cell see")
-    found: Array = cell / lux
-    return found
+    return cell / lux
 
 
 def _over(light: Spectrum, response: Array, eye: Spectrum) -> Array:

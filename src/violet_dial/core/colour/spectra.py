@@ -97,8 +97,7 @@ def planck(temperature_k: float) -> Spectrum:
 
 def _planck(temperature_k: float, c2: float) -> Array:
     at = (560.0 / GRID_NM) ** 5
-    found: Array = at * math.expm1(c2 / (560.0 * temperature_k)) / np.expm1(c2 / (GRID_NM * temperature_k))
-    return found
+    return at * math.expm1(c2 / (560.0 * temperature_k)) / np.expm1(c2 / (GRID_NM * temperature_k))
 
 
 def _check_k(temperature_k: float, least: float, most: float) -> None:

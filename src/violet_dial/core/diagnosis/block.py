@@ -288,8 +288,7 @@ class Block:
 
     def _spread(self, groups: list[Array]) -> Array:
         """What was found for each variant, for each hypothesis."""
-        found: Array = np.concatenate(groups)[self.order][self.index]
-        return found
+        return np.concatenate(groups)[self.order][self.index]
 
     @property
     def solved(self) -> Array:
@@ -372,8 +371,7 @@ def _driven_as_the_first(one: _Group, rows: Ends, task: Task) -> Array:
     first = _driven(one, rows, task, 1)
     ohm = one.see(rows).ohm
     share = np.clip((first + 1e-3) / (ohm[:1] + 1e-3), 1e-6, 1.0)
-    found: Array = ohm * share
-    return found
+    return ohm * share
 
 
 def _driven(one: _Group, rows: Ends, task: Task, most: int | None = None) -> Array:

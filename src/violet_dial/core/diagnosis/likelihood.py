@@ -185,8 +185,7 @@ def _lawful(right: Array, broad: float, before: LikelihoodTrace) -> Array:
     sound = right[before.healthy]
     unlisted = np.logaddexp(math.log(1 - ANYHOW) + sound, math.log(ANYHOW) + broad)
     at_times = np.logaddexp(right, sound) - math.log(2.0)
-    found: Array = np.where(before.laws == 1, unlisted, np.where(before.laws == 2, at_times, right))
-    return found
+    return np.where(before.laws == 1, unlisted, np.where(before.laws == 2, at_times, right))
 
 
 def joined(several: list[LikelihoodTrace]) -> LikelihoodTrace:

@@ -49,8 +49,7 @@ class Meter:
     def burden_ohm(self, size_a: Array) -> Array:
         """The ammeter's own resistance on the range that fits each current, ohm."""
         place = np.minimum(np.searchsorted(RANGES_A, size_a), len(RANGES_A) - 1)
-        found: Array = self.burden_v / RANGES_A[place]
-        return found
+        return self.burden_v / RANGES_A[place]
 
 
 @dataclass(frozen=True)
@@ -259,8 +258,7 @@ class Predictor:
         else:  # collectors and current sources do not mind what is in series
             return np.zeros(len(self.hypotheses))
         ohm = block.see([(part.nodes[0], part.nodes[1])]).ohm[:, 0]
-        found: Array = np.maximum(own * (1.0 - own * ohm), 0.0)
-        return found
+        return np.maximum(own * (1.0 - own * ohm), 0.0)
 
     def look(self, name: str, setting: Setting) -> Prediction:
         """What is seen of a part: its current as a share of what turns it full on, or of a needle's full scale; a needle
@@ -369,5 +367,4 @@ class Predictor:
 
 def _widened(block: Block, sigma: Array) -> Array:
     """Where no solution was found nothing is predicted: any reading will do."""
-    found: Array = np.where(block.solved, sigma, UNSOLVED)
-    return found
+    return np.where(block.solved, sigma, UNSOLVED)

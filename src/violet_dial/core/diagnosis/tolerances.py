@@ -104,8 +104,7 @@ def element_outputs(system: System, w: Array, scale: Array) -> Array:
     scale : factor on each element's output, shape (count, outputs)
     """
     true = system.currents(w) + PRE_S * (w @ junction_mask(system).T)
-    found: Array = true * scale
-    return found
+    return true * scale
 
 
 def drawn(stands: Circuit, several: list[Toleranced], deviations: Array) -> Circuit:

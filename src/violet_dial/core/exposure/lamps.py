@@ -93,8 +93,7 @@ class Law:
         f_number : any shape
         lux : illuminance, lx, of the same shape
         """
-        found: Array = np.asarray(f_number) ** 2 * self.c_lx_s / (np.asarray(lux) * self.film_speed)
-        return found
+        return np.asarray(f_number) ** 2 * self.c_lx_s / (np.asarray(lux) * self.film_speed)
 
     def meant(self, f_number: float, lux: float) -> Seen:
         """The lamp that should be lit: exactly at a threshold it is."""

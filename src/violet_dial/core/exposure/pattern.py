@@ -177,8 +177,7 @@ def _each(given: _Firings, predicted: Predicted, kind: Kind) -> Array:
     both = SIGMAS**2 + float(np.mean(given.u**2))  # (s,)
     between = mean**2 @ (1.0 / spread).T + np.log(spread).sum(axis=1)  # (g, s)
     levels = -0.5 * (between + np.asarray(within)[..., None] / both + free * np.log(both))
-    found: Array = _log_sum(levels.T) - math.log(len(SIGMAS)) + prior + _tapered(given, figures, kind)
-    return found
+    return _log_sum(levels.T) - math.log(len(SIGMAS)) + prior + _tapered(given, figures, kind)
 
 
 def _log_sum(logs: Array) -> Array:
@@ -224,8 +223,7 @@ def _even(count: int) -> Array:
 
 def _delayed(marks: Array, delays: Array) -> Array:
     """Error where a constant time comes in, stops."""
-    found: Array = np.log2(np.maximum((marks + delays) / marks, LEAST_SHARE))
-    return found
+    return np.log2(np.maximum((marks + delays) / marks, LEAST_SHARE))
 
 
 def _true(given: _Firings) -> Predicted:

@@ -204,16 +204,14 @@ def _below_at() -> Array:
 
 def _below(x: Array) -> Array:
     """Share of a standard normal below x, from a table: to a few millionths."""
-    found: Array = np.interp(x, _AT, _below_at())
-    return found
+    return np.interp(x, _AT, _below_at())
 
 
 def _seen(stops: Array, error: Array, u: float) -> Array:
     """How densely what is judged to half a stop lies there: the eye's own spread over all that is called so."""
     away = (stops - error) / u
     half = HALF / 2 / u
-    found: Array = (_below(away + half) - _below(away - half)) / HALF
-    return found
+    return (_below(away + half) - _below(away - half)) / HALF
 
 
 def check_shot(shot: TestShot, marks: Marks) -> None:

@@ -66,15 +66,13 @@ class Face:
 
     def picture(self, points: Array) -> Array:
         """Points of the dial's plane, shape (n, 2), in the picture."""
-        found: Array = np.asarray(points, float) @ np.linalg.inv(np.array(self.matrix)).T + self.pivot
-        return found
+        return np.asarray(points, float) @ np.linalg.inv(np.array(self.matrix)).T + self.pivot
 
     def angle_of(self, points: Array) -> Array:
         """Angles of points of the plane, radians, turned so that they run on through the scale."""
         raw = np.arctan2(points[:, 1], points[:, 0])
         middle = 0.5 * (self.angles[0] + self.angles[-1])
-        found: Array = middle + (raw - middle + math.pi) % (2 * math.pi) - math.pi
-        return found
+        return middle + (raw - middle + math.pi) % (2 * math.pi) - math.pi
 
     def value_at(self, angle: float) -> float:
         """The value at an angle; a little beyond the ends it is carried on straight.

@@ -164,8 +164,7 @@ def point_source_illuminance(intensity_cd: Number, distance_m: Number) -> Number
     intensity_cd : cd; any shape that broadcasts
     distance_m : from source to receiver, m; any shape that broadcasts
     """
-    illuminance_lx: Number = _positive("Intensity", intensity_cd) / np.square(_positive("Distance", distance_m))
-    return illuminance_lx
+    return _positive("Intensity", intensity_cd) / np.square(_positive("Distance", distance_m))
 
 
 def disc_source_illuminance(luminance_cd_m2: Number, radius_m: Number, distance_m: Number) -> Number:

@@ -138,8 +138,7 @@ class SearchState:
     @property
     def turns(self) -> Array:
         """Chance of each doubt to be turned over, beside this map as it is, (j,)."""
-        found: Array = np.where(self.free, 1.0 / (1.0 + np.exp(-np.clip(self.change, -60, 60))), 0.0)
-        return found
+        return np.where(self.free, 1.0 / (1.0 + np.exp(-np.clip(self.change, -60, 60))), 0.0)
 
 
 @dataclass(frozen=True)

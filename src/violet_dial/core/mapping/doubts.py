@@ -157,14 +157,12 @@ def rows_of(there: Network, pairs: Sequence[tuple[str, str]]) -> tuple[npt.NDArr
 
 def shown(ohm: Array) -> Array:
     """What a meter shows, log10 of ohm, with its leads."""
-    found: Array = np.log10(with_leads(ohm))
-    return found
+    return np.log10(with_leads(ohm))
 
 
 def with_leads(ohm: Array) -> Array:
     """What a meter shows, ohm, with its leads, up to the end of its range."""
-    found: Array = np.clip(ohm + LEADS_OHM, LEADS_OHM, OVERLOAD_OHM)
-    return found
+    return np.clip(ohm + LEADS_OHM, LEADS_OHM, OVERLOAD_OHM)
 
 
 def own_sigma(there: Network, a: npt.NDArray[np.intp], b: npt.NDArray[np.intp], ohm: Array) -> Array:
@@ -197,8 +195,7 @@ def parts_sigma(there: Network, a: npt.NDArray[np.intp], b: npt.NDArray[np.intp]
 
 def with_meter(of_parts: Array, total_ohm: Array) -> Array:
     """Standard deviation of log10 of ohm with the meter's own and the sketch's, shape of ``total_ohm``."""
-    found: Array = np.hypot(0.4343 * np.minimum(0.01 + 0.1 / total_ohm, 1.0), of_parts) + SKETCH
-    return found
+    return np.hypot(0.4343 * np.minimum(0.01 + 0.1 / total_ohm, 1.0), of_parts) + SKETCH
 
 
 def log_likelihood(touches: Sequence[Touch], mean: Array, sigma: Array) -> Array:

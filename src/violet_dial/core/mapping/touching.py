@@ -195,8 +195,7 @@ def _away(found: MapJudgement, open_: Rows, there: Network, rows: tuple[Rows, Ro
     other = there.ohm_with(
         rows, rows_of(there, [(doubt.a, doubt.b) for doubt in doubts]), sign * np.array([d.siemens for d in doubts])
     )
-    moved: Array = (shown(other) - shown(ohm)[:, None]) / sigma[:, None]
-    return moved
+    return (shown(other) - shown(ohm)[:, None]) / sigma[:, None]
 
 
 def _as_expected(doubted: Array, sees: Array) -> Array:

@@ -76,8 +76,7 @@ def linear(codes: Array) -> Array:
     ----------
     codes : sRGB code values, 0 to 1
     """
-    found: Array = np.where(codes <= 0.04045, codes / 12.92, ((codes + 0.055) / 1.055) ** 2.4)
-    return found
+    return np.where(codes <= 0.04045, codes / 12.92, ((codes + 0.055) / 1.055) ** 2.4)
 
 
 def compare(first: Array, second: Array, slope: float | None = None) -> Compared:

@@ -44,8 +44,7 @@ def lux_of(ev100: Array) -> Array:
     ----------
     ev100 : any shape
     """
-    found: Array = DEFAULT_C_FLAT / 100.0 * np.exp2(ev100)
-    return found
+    return DEFAULT_C_FLAT / 100.0 * np.exp2(ev100)
 
 
 @dataclass(frozen=True)

@@ -108,8 +108,7 @@ def value_at(u: Array, ev100: Array, at: Array) -> Array:
 
 def _cubic(low: Array, high: Array, rise: Array, fall: Array, x: Array) -> Array:
     """The cubic through two figures with two slopes, at a share ``x`` of the way."""
-    found: Array = low + x * (rise + x * (3 * (high - low) - 2 * rise - fall + x * (2 * (low - high) + rise + fall)))
-    return found
+    return low + x * (rise + x * (3 * (high - low) - 2 * rise - fall + x * (2 * (low - high) + rise + fall)))
 
 
 def light_where(u: Array, ev100: Array, target: Array, near: Array) -> Array:

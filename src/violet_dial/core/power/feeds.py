@@ -64,8 +64,7 @@ class Diode:
         temperature_c : C
         """
         junction = self.at(temperature_c)
-        found: Array = junction.emission_v * np.log1p(np.maximum(amp, 0.0) / junction.saturation_a) + amp * self.rs_ohm
-        return found
+        return junction.emission_v * np.log1p(np.maximum(amp, 0.0) / junction.saturation_a) + amp * self.rs_ohm
 
 
 SILICON = Diode("silicon diode", 2.5e-9, 1.75, 0.6)

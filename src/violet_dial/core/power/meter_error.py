@@ -89,8 +89,7 @@ class AskedLights:
     def volts(self, count: int = VOLTS) -> Array:
         """Volts at which the device is solved, the design among them."""
         most = max(1.04 * self.most_v, 1.3 * self.design_v)
-        found: Array = np.unique(np.append(np.linspace(LEAST_VOLTS * most, most, count), self.design_v))
-        return found
+        return np.unique(np.append(np.linspace(LEAST_VOLTS * most, most, count), self.design_v))
 
 
 @dataclass(frozen=True)
@@ -146,8 +145,7 @@ class Reader:
     @cached_property
     def design_shown(self) -> Array:
         """What is shown at the design voltage over the grid, shape (n, r)."""
-        found: Array = self.table.shown[:, self._design]
-        return found
+        return self.table.shown[:, self._design]
 
     @cached_property
     def mode(self) -> Mode:
@@ -245,8 +243,7 @@ class Reader:
         design = np.array([self.asked.design_v])
 
         def needle(at: Array) -> Array:
-            found: Array = self.port.table(marks, design, (arm, np.exp(at))).shown[:, 0, place]
-            return found
+            return self.port.table(marks, design, (arm, np.exp(at))).shown[:, 0, place]
 
         first, last = needle(low), needle(high)
         for _ in range(ARM_HALVINGS):

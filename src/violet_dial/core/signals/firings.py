@@ -152,8 +152,7 @@ def _spread(off: Array) -> float:
 
 def _without(y: Array, ground: Array) -> Array:
     """Samples without the ground that fits them best."""
-    found: Array = y - ground @ np.linalg.lstsq(ground, y, rcond=None)[0]
-    return found
+    return y - ground @ np.linalg.lstsq(ground, y, rcond=None)[0]
 
 
 def _paired(steps: list[tuple[int, float]]) -> list[tuple[int, int]]:
@@ -188,8 +187,7 @@ def _ramp(t: Array, rise: float, decay: float) -> Array:
     if decay * (rise + 1e-12) < 1e-6:
         return inside / rise * np.exp(-decay * after)
     shown = -np.expm1(-decay * inside) / (decay * rise)
-    found: Array = shown * np.exp(-decay * after)
-    return found
+    return shown * np.exp(-decay * after)
 
 
 @dataclass(frozen=True)

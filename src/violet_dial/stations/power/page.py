@@ -134,8 +134,7 @@ class PowerPage(StationPage):
     @property
     def _worked(self) -> PowerWorked | None:
         """The newest answer of this job; of how it stood before while the next is worked out, nothing once that failed."""
-        worked: PowerWorked | None = None if self.answer.failure else self.answer.last
-        return worked
+        return None if self.answer.failure else self.answer.last
 
     @Slot()
     def _came(self) -> None:
