@@ -38,14 +38,8 @@ class Quantity:
 def parse_number(text: str, field: str = "Number") -> float:
     """The plain number a text means, without a unit.
 
-    Parameters
-    ----------
-    text : str; for instance ``1/125``, ``2k2``, ``38k``, ``0,31``, ``10 240``, ``-0.7``, ``2½``, ``2 1/2``
-
-    Raises
-    ------
-    InvalidInput
-        Empty, not a number, not finite, or with two meanings (``1,234``).
+    ``text``: str; for instance ``1/125``, ``2k2``, ``38k``, ``0,31``, ``10 240``, ``-0.7``, ``2½``, ``2 1/2``. Raises
+    InvalidInput: empty, not a number, not finite, or with two meanings (``1,234``).
 
     Source
     ------
@@ -147,15 +141,12 @@ def _without_commas(text: str, field: str) -> str:
 def parse_with_unit(text: str, units: tuple[Unit, ...], field: str, bare: Unit | None = None) -> Quantity:
     """A number followed by one of the allowed units, engineering prefix allowed.
 
+    Raises InvalidInput: not a number, or a number without a unit where one must be said.
+
     Parameters
     ----------
     text : str; for instance ``38 kohm``, ``0,31 V``, ``47R``
     bare : Unit or None; what a figure without a unit means; None: the unit must be said
-
-    Raises
-    ------
-    InvalidInput
-        Not a number, or a number without a unit where one must be said.
     """
     number, unit = parted(text, units)
     said = unit or bare
@@ -168,9 +159,7 @@ def parse_with_unit(text: str, units: tuple[Unit, ...], field: str, bare: Unit |
 def format_engineering(value: float, digits: int = 4) -> str:
     """A number with an engineering prefix and a true minus, ready for a unit: ``38000`` becomes ``38 k``.
 
-    Parameters
-    ----------
-    value : in the unit shown; finite
+    ``value``: in the unit shown; finite.
     """
     if value == 0:
         return "0 "
@@ -180,21 +169,14 @@ def format_engineering(value: float, digits: int = 4) -> str:
 
 
 def format_grouped(value: float, decimals: int = 0) -> str:
-    """A number with no-break spaces between thousands: ``10 240``.
-
-    Parameters
-    ----------
-    value : in the unit shown; finite
-    """
+    """A number with no-break spaces between thousands: ``10 240``. ``value``: in the unit shown; finite."""
     return f"{value:,.{decimals}f}".replace(",", "\u00a0")
 
 
 def format_signed(value: float, decimals: int = 2) -> str:
     """A number with its sign always shown and a true minus: ``+0.68``, ``−0.70``, ``0.00``.
 
-    Parameters
-    ----------
-    value : in the unit shown; finite
+    ``value``: in the unit shown; finite.
     """
     text = f"{value:+.{decimals}f}"
     if float(text) == 0:

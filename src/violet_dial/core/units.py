@@ -53,10 +53,7 @@ def unit_named(text: str) -> Unit | None:
 def prefixed_unit(text: str) -> tuple[float, Unit]:
     """Factor and unit of a unit with its prefix: ``mV``, ``kohm``, ``µA``, ``MΩ``, ``VDC``.
 
-    Raises
-    ------
-    InvalidInput
-        No unit that is known.
+    Raises InvalidInput: no unit that is known.
     """
     said = text.strip()
     unit = unit_named(said)

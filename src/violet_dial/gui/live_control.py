@@ -136,10 +136,7 @@ class LiveControl(QObject):
     def camera(self, job: Job) -> FrameSource:
         """The camera before a dial: the one that was chosen, else that of the simulated bench.
 
-        Raises
-        ------
-        InvalidInput
-            There is none.
+        Raises InvalidInput: there is none.
         """
         if self.camera_address:
             return CameraProcess(self.camera_address)
@@ -158,10 +155,7 @@ class LiveControl(QObject):
     def use_camera(self, address: str) -> None:
         """Choose a camera by its address, kept for the next start; an empty one lets it go.
 
-        Raises
-        ------
-        InvalidInput
-            No such address.
+        Raises InvalidInput: no such address.
         """
         if address:
             kind_of(address)

@@ -77,9 +77,7 @@ class CircuitSource:
 def sources_of(path: Path, task: Task) -> tuple[CircuitSource, ...]:
     """The circuits that ship, devices judged by readings, circuits of a workshop's jobs; over a link of its own, for a worker.
 
-    Raises
-    ------
-    StoreError, TaskCancelled
+    Raises StoreError, TaskCancelled.
     """
     found = [CircuitSource(template.title, template.text) for template in templates()]
     found += [CircuitSource(device, "", form) for device, (form, *_) in DEVICES.items() if form in FORMS]

@@ -49,13 +49,7 @@ def settle(until: Callable[[], bool] = lambda: True) -> None:
 
 
 def take_shots(folder: Path) -> int:
-    """Write every picture into ``folder``; returns how many.
-
-    Raises
-    ------
-    InvalidInput
-        One could not be written.
-    """
+    """Write every picture into ``folder``; returns how many. Raises InvalidInput: one could not be written."""
     count = 0
     with tempfile.TemporaryDirectory() as made:
         path = Path(made) / "demo.violet"

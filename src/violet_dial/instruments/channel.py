@@ -54,10 +54,7 @@ class Channel:
     def read_line(self, command: str = "") -> str:
         """The next whole line without its ending.
 
-        Raises
-        ------
-        AnswerTimeout, BadAnswer, LinkLost
-            Nothing came in time; too long or not text; the link broke.
+        Raises AnswerTimeout, BadAnswer, LinkLost: nothing came in time; too long or not text; the link broke.
         """
         began, line = time.monotonic(), b""
         while not line.endswith(b"\n"):

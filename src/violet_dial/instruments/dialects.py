@@ -55,13 +55,7 @@ class Speaker(Protocol):
 
 
 def number_of(answer: str, channel: Channel, command: str) -> float:
-    """A figure from an answer; infinite beyond the range.
-
-    Raises
-    ------
-    BadAnswer
-        Not a figure.
-    """
+    """A figure from an answer; infinite beyond the range. Raises BadAnswer: not a figure."""
     said = answer.strip()
     if not _FIGURE.fullmatch(said):
         raise BadAnswer(f"{command} was answered with {answer[:30]!r}, not a figure.", channel.address, command)

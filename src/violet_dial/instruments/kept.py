@@ -71,10 +71,7 @@ ADDRESS_EXPECTED = (
 def understood_address(typed: str) -> str:
     """A VISA resource from what is typed or picked.
 
-    Raises
-    ------
-    InvalidInput
-        Neither host and port, nor a serial port, nor a VISA resource.
+    Raises InvalidInput: neither host and port, nor a serial port, nor a VISA resource.
     """
     text = typed.strip()
     network = _NETWORK.match(text)
@@ -92,10 +89,7 @@ def understood_address(typed: str) -> str:
 def understood_accuracy(typed: str) -> tuple[tuple[Function, Accuracy], ...]:
     """Stated accuracy as typed: ``volt 0.5 % + 2m; ohm 1 % + 0.3``.
 
-    Raises
-    ------
-    InvalidInput
-        A function that is not known, or no figures.
+    Raises InvalidInput: a function that is not known, or no figures.
     """
     found: list[tuple[Function, Accuracy]] = []
     expected = "for instance: volt 0.5 % + 2m; lux 3 % (a share of the reading, and what is added, in the unit)"

@@ -47,10 +47,7 @@ class LampCurve:
 def understood_curve(typed: str) -> LampCurve:
     """A lamp's curve from what is typed.
 
-    Raises
-    ------
-    InvalidInput
-        Fewer than two points, units mixed, not rising, or more than a bench lamp takes.
+    Raises InvalidInput: fewer than two points, units mixed, not rising, or more than a bench lamp takes.
     """
     parts = [part.strip() for part in typed.split(";") if part.strip()]
     if not 2 <= len(parts) <= MOST_POINTS:

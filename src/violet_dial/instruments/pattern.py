@@ -20,10 +20,7 @@ class Found(Protocol):
 class LinePattern:
     """A pattern with a group named value.
 
-    Raises
-    ------
-    InvalidInput
-        Too long, not a regular expression, or without a group named value.
+    Raises InvalidInput: too long, not a regular expression, or without a group named value.
     """
 
     def __init__(self, pattern: str) -> None:

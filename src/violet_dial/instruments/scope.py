@@ -23,10 +23,7 @@ _HEAD = re.compile(r"^#(\d)(\d*)")
 def fetch(kept: Kept, channel: int = 1) -> tuple[npt.NDArray[np.float64], float]:
     """Volts of one channel, shape (n,), and samples a second. For a worker: it waits for the instrument.
 
-    Raises
-    ------
-    InstrumentError
-        It does not answer, or with something else than a trace.
+    Raises InstrumentError: it does not answer, or with something else than a trace.
     """
     link = Channel(kept, most_line=MOST_LINE, answer_ms=ANSWER_MS)
     try:

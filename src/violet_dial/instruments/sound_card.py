@@ -54,13 +54,7 @@ class SoundCard:
         self._device: Any = None
 
     def start(self, take: Take) -> None:
-        """Begin to bring blocks.
-
-        Raises
-        ------
-        InvalidInput
-            There is no card, or another program has it.
-        """
+        """Begin to bring blocks. Raises InvalidInput: there is no card, or another program has it."""
         import miniaudio
 
         if self._device is not None:

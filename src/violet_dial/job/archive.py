@@ -24,10 +24,7 @@ def put(archive: zipfile.ZipFile, name: str, data: bytes) -> None:
 def read_zip(data: bytes, what: str, expected: str, read: Callable[[zipfile.ZipFile, set[str]], Found]) -> Found:
     """What ``read`` finds in a zip, given its members' names.
 
-    Raises
-    ------
-    InvalidInput
-        Too large, damaged, too many members, one out of place or two of one name.
+    Raises InvalidInput: too large, damaged, too many members, one out of place or two of one name.
     """
     if len(data) > MOST_TOTAL_BYTES:
         raise InvalidInput(what, f"{len(data)} bytes", f"at most {MOST_TOTAL_BYTES} bytes")
@@ -66,10 +63,7 @@ def _names(archive: zipfile.ZipFile, what: str) -> set[str]:
 def member(archive: zipfile.ZipFile, name: str, most: int, what: str) -> bytes:
     """Content of one member, read in pieces so that a lying size cannot fill the memory.
 
-    Raises
-    ------
-    InvalidInput
-        More than ``most`` bytes.
+    Raises InvalidInput: more than ``most`` bytes.
     """
     pieces: list[bytes] = []
     size = 0

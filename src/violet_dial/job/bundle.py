@@ -39,11 +39,8 @@ def write_bundle(bundle: Bundle, members: tuple[Member, ...] = ()) -> bytes:
 def read_bundle(data: bytes) -> Bundle:
     """A bundle from the bytes of a zip file; nothing is written anywhere.
 
-    Raises
-    ------
-    InvalidInput
-        Not a bundle, a member out of place, too many or too large members, a wrong document, or a photo whose
-        content is not what its name says or that is missing.
+    Raises InvalidInput: not a bundle, a member out of place, too many or too large members, a wrong document, or a photo whose
+    content is not what its name says or that is missing.
     """
     return read_zip(data, "Bundle", "a Violet Dial bundle (a zip file)", _read)
 

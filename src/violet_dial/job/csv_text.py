@@ -81,10 +81,7 @@ class CsvTable:
 def table_of(data: bytes, what: str, known: Names) -> CsvTable:
     """The table in the bytes of a CSV file; cells in quotes may hold separators, quotes and line ends.
 
-    Raises
-    ------
-    InvalidInput
-        Not text, too large, no header row, or a required column missing.
+    Raises InvalidInput: not text, too large, no header row, or a required column missing.
     """
     text = decoded(data, what)
     separator = separator_of(text)
@@ -98,13 +95,7 @@ def table_of(data: bytes, what: str, known: Names) -> CsvTable:
 
 
 def decoded(data: bytes, what: str) -> str:
-    """The text of a file, line ends alike.
-
-    Raises
-    ------
-    InvalidInput
-        Not text, or too much of it.
-    """
+    """The text of a file, line ends alike. Raises InvalidInput: not text, or too much of it."""
     if len(data) > MOST_BYTES:
         raise InvalidInput(what, f"{len(data)} bytes", f"at most {MOST_BYTES} bytes")
     if b"\0" in data:
@@ -163,10 +154,7 @@ def match_columns(what: str, header: list[str], known: Names) -> tuple[dict[str,
 def cell_of(row: list[str], columns: dict[str, int], name: str) -> str:
     """One cell, its defusing apostrophe taken off; empty when the column is not there.
 
-    Raises
-    ------
-    InvalidInput
-        The row or the cell is too long to be what it should be.
+    Raises InvalidInput: the row or the cell is too long to be what it should be.
     """
     if row == _TOO_LONG:
         raise InvalidInput("Row", "a very long line", f"cells of at most {MOST_CELL} characters")

@@ -28,13 +28,7 @@ def write_map(board: Board) -> bytes:
 
 
 def read_map(data: bytes) -> Board:
-    """The map in a file.
-
-    Raises
-    ------
-    InvalidInput
-        Not JSON, too large, a newer version, or a field with a wrong value.
-    """
+    """The map in a file. Raises InvalidInput: not JSON, too large, a newer version, or a field with a wrong value."""
     if len(data) > MOST_BYTES:
         raise InvalidInput("Map file", f"{len(data)} bytes", f"at most {MOST_BYTES} bytes")
     try:
@@ -69,10 +63,8 @@ def write_map_zip(board: Board, members: Mapping[str, bytes], photos: Mapping[st
 def read_map_zip(data: bytes) -> tuple[Board, dict[str, bytes]]:
     """The map in a zip, and the content of those of its photos that are there, by SHA-256.
 
-    Raises
-    ------
-    InvalidInput
-        No such zip, a member out of place or too large, a map that cannot be read, a photo that is not what its name says.
+    Raises InvalidInput: no such zip, a member out of place or too large, a map that cannot be read, a photo that is not what
+    its name says.
     """
     return read_zip(data, "Map", "a map written by Violet Dial (a zip file)", _read_zip)
 

@@ -21,22 +21,14 @@ Place = tuple[str | int, ...]
 def job_to_json(job: document.Job) -> bytes:
     """The document as compact JSON, UTF-8, with its pictures and curves in it.
 
-    Raises
-    ------
-    InvalidInput
-        A text has half of a letter in it (a lone surrogate), which no file can hold.
+    Raises InvalidInput: a text has half of a letter in it (a lone surrogate), which no file can hold.
     """
     return _dumped(document.Job, job, None)
 
 
 def job_to_kept(job: document.Job) -> tuple[bytes, Contents]:
     """The document as it is kept: compact JSON without its pictures and curves, and these by their hash. What did not change
-    since it was written last is not written again.
-
-    Raises
-    ------
-    InvalidInput
-        As `job_to_json`.
+    since it was written last is not written again. Raises InvalidInput: as `job_to_json`.
     """
     contents: Contents = {}
     return _written(document.Job, job, contents), contents
@@ -94,10 +86,7 @@ def _dumped(hint: Any, value: Any, contents: Contents | None) -> bytes:
 def job_from_json(data: bytes, fetch: Fetch | None = None) -> document.Job:
     """The document from JSON of this or an older format; ``fetch`` gives contents that are kept beside it by their hash.
 
-    Raises
-    ------
-    InvalidInput
-        Not JSON, too large, a newer format, or a field with a wrong value; ``field`` is the path to it.
+    Raises InvalidInput: not JSON, too large, a newer format, or a field with a wrong value; ``field`` is the path to it.
     """
     if len(data) > MOST_JSON_BYTES:
         raise InvalidInput("Job", f"{len(data)} bytes", f"at most {MOST_JSON_BYTES} bytes of JSON")
@@ -123,15 +112,12 @@ def job_from_json(data: bytes, fetch: Fetch | None = None) -> document.Job:
 def check_kept(before: document.Job | None, after: document.Job, size: int) -> None:
     """Make sure that the next version can be read again, by the rules that read it; only what is new is gone over.
 
+    Raises InvalidInput: a field beyond its limit, named as at the bench; nothing may be kept then.
+
     Parameters
     ----------
     before : Job or None; a version that was checked already, whose parts need not be checked again
     size : int; its size in bytes of JSON
-
-    Raises
-    ------
-    InvalidInput
-        A field beyond its limit, named as at the bench; nothing may be kept then.
     """
     if size > MOST_JSON_BYTES:
         raise InvalidInput(

@@ -51,13 +51,7 @@ class Hearing(QObject):
         self._job = job
 
     def arm(self) -> None:
-        """Listen.
-
-        Raises
-        ------
-        InvalidInput
-            There is no card.
-        """
+        """Listen. Raises InvalidInput: there is no card."""
         if self._job is None or self.armed:
             return
         card = self._card_for(self._job)

@@ -46,12 +46,7 @@ def spots_of(content: bytes, words: Mapping[str, str]) -> dict[str, WordSpot]:
 
 
 def drawn_pages(content: bytes, width_px: int, task: Task | None = None) -> list[QImage]:
-    """Every page of a PDF at a width in pixels.
-
-    Raises
-    ------
-    TaskCancelled
-    """
+    """Every page of a PDF at a width in pixels. Raises TaskCancelled."""
     import pypdfium2
 
     watched = task or SilentTask()

@@ -52,13 +52,7 @@ FIGURE = re.compile(r"\s[-+−]?\d[\d.,]*$")  # of one's own, where a test ends 
 
 
 def understand(job: Job, text: str) -> Understood:
-    """A line typed at Practise.
-
-    Raises
-    ------
-    InvalidInput
-        Not understood; what is known is named.
-    """
+    """A line typed at Practise. Raises InvalidInput: not understood; what is known is named."""
     line = " ".join(text.strip().split())
     word, _, rest = line.partition(" ")
     heads: dict[str, Callable[[Job, str], Understood]] = {

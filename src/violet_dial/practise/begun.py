@@ -47,13 +47,7 @@ def shipped() -> Mapping[str, Circuit]:
 
 
 def drawn(wish: ExerciseWish) -> Secret:
-    """The exercise of a seed with its circuit.
-
-    Raises
-    ------
-    InvalidInput
-        None can be given.
-    """
+    """The exercise of a seed with its circuit. Raises InvalidInput: none can be given."""
     exercise = exercise_of(wish, shipped())
     return Secret(exercise, next((template.text for template in templates() if template.stem == exercise.stem), TEXT))
 

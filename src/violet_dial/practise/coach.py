@@ -31,12 +31,7 @@ class Coach:
         self._job_id = ""
 
     def look(self, job: Job, task: Task) -> Coached:
-        """The exercise as it stands.
-
-        Raises
-        ------
-        InvalidInput, TaskCancelled
-        """
+        """The exercise as it stands. Raises InvalidInput, TaskCancelled."""
         if job.job_id != self._job_id:
             self._mind, self._job_id = Mind(), job.job_id
         moves, at = moves_of(job), course_of(job)

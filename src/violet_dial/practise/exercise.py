@@ -54,13 +54,7 @@ def sealed_of(secret: Secret) -> str:
 
 @lru_cache(maxsize=8)
 def secret_of(text: str) -> Secret:
-    """A secret from its sealed text.
-
-    Raises
-    ------
-    InvalidInput
-        Changed, or of another make.
-    """
+    """A secret from its sealed text. Raises InvalidInput: changed, or of another make."""
     try:
         found: Secret = validator(Secret).validate_json(unsealed(text))
     except ValidationError as error:
@@ -96,9 +90,7 @@ def hides(job: Job, form: str) -> str | None:
 def prepared(job: Job, task: Task) -> Bench | None:
     """A bench of the exercise that has solved its settings, for a worker; None where there is nothing to solve.
 
-    Raises
-    ------
-    InvalidInput, TaskCancelled
+    Raises InvalidInput, TaskCancelled.
     """
     bench = bench_of(job.practising.sealed)
     return None if bench.form is not None else bench.prepared(course_of(job).mended, task)
@@ -147,10 +139,7 @@ def count_of(job: Job) -> int:
 def circuit_in(job: Job) -> Circuit:
     """The circuit of the job's device: an exercise's own, also where there are no papers of it.
 
-    Raises
-    ------
-    InvalidInput
-        None, or a broken seal.
+    Raises InvalidInput: none, or a broken seal.
     """
     if job.practising.is_one:
         return circuit_from(secret_of(job.practising.sealed).circuit_text)
@@ -158,13 +147,7 @@ def circuit_in(job: Job) -> Circuit:
 
 
 def course_of(job: Job) -> Course:
-    """The exercise so far.
-
-    Raises
-    ------
-    InvalidInput
-        The job is no exercise, or its seal is broken.
-    """
+    """The exercise so far. Raises InvalidInput: the job is no exercise, or its seal is broken."""
     if not job.practising.is_one:
         raise InvalidInput("Practise", f"job {job.label}", "an exercise: Ctrl+Shift+P at the jobs screen")
     secret = secret_of(job.practising.sealed)
@@ -182,12 +165,7 @@ class Answer:
 def answered(job: Job, ask: Evidence) -> Answer:
     """What the bench says to a test, the device standing as the job says.
 
-    Raises
-    ------
-    InvalidInput
-        No exercise, or a point the circuit has not.
-    CannotSolve
-        The device comes to no rest there.
+    Raises InvalidInput: no exercise, or a point the circuit has not; CannotSolve: the device comes to no rest there.
     """
     course, bench = course_of(job), bench_of(job.practising.sealed)
     is_fed = job.tracing.setting.supply != "off"
@@ -200,11 +178,7 @@ def answered(job: Job, ask: Evidence) -> Answer:
 def measure(job: Job, ask: Evidence, typed: str, at: str) -> ActResult:
     """A test made: its reading as evidence, or the slip it was.
 
-    Raises
-    ------
-    InvalidInput
-        The exercise is over, or as `answered`.
-    CannotSolve
+    Raises InvalidInput: the exercise is over, or as `answered`; CannotSolve.
     """
     _still_open(job)
     found = answered(job, ask)
@@ -242,13 +216,7 @@ def stand(job: Job, setting: Setting, at: str) -> ActResult:
 
 
 def read(job: Job, test: str, at: str) -> ActResult:
-    """A reading of a device that is judged by readings alone.
-
-    Raises
-    ------
-    InvalidInput
-        The exercise is over, or no such test.
-    """
+    """A reading of a device that is judged by readings alone. Raises InvalidInput: the exercise is over, or no such test."""
     _still_open(job)
     course, bench = course_of(job), bench_of(job.practising.sealed)
     found = bench.reads(test, course.asked_before(test), course.mended)
@@ -347,13 +315,7 @@ def _still_open(job: Job) -> None:
 
 
 def chance_in(text: str) -> tuple[str, float]:
-    """A line that ends in a chance, parted: ``red wire open 80 %``.
-
-    Raises
-    ------
-    InvalidInput
-        No chance at its end.
-    """
+    """A line that ends in a chance, parted: ``red wire open 80 %``. Raises InvalidInput: no chance at its end."""
     met = re.fullmatch(r"(?P<what>.+?)\s+(?P<share>\d{1,3}(?:\.\d+)?)\s*%?", text.strip())
     if met is None:
         raise InvalidInput("Chance", text, "how sure you are at the end, for instance 80 %")

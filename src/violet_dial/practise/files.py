@@ -43,10 +43,7 @@ class Given:
 def own_exercise(circuit_text: str, faults: tuple[Fault, ...], title: str, level: int = 3) -> Secret:
     """An exercise over a circuit of one's own with faults of one's choice.
 
-    Raises
-    ------
-    InvalidInput
-        No fault, or one that no allowed test sets apart from others.
+    Raises InvalidInput: no fault, or one that no allowed test sets apart from others.
     """
     circuit = circuit_from(circuit_text)
     if not faults:
@@ -63,10 +60,7 @@ def own_exercise(circuit_text: str, faults: tuple[Fault, ...], title: str, level
 def own_form(name: str, mode: str, title: str, level: int = 3) -> Secret:
     """An exercise of a device judged by readings alone, with a fault of one's choice at a middling figure.
 
-    Raises
-    ------
-    InvalidInput
-        No such fault.
+    Raises InvalidInput: no such fault.
     """
     fault = form_fault(form_of(name), mode)
     kind = next(one for one in KINDS[name] if one.mode == fault.mode)
@@ -118,10 +112,7 @@ def _written(data: dict[str, Any]) -> bytes:
 def exercises_in(data: bytes) -> tuple[Given, ...]:
     """The exercises of a file, in their order.
 
-    Raises
-    ------
-    InvalidInput
-        Not such a file, a newer one, too large, or a seal that is broken.
+    Raises InvalidInput: not such a file, a newer one, too large, or a seal that is broken.
     """
     if len(data) > MOST_BYTES:
         raise InvalidInput("Exercise file", f"{len(data)} bytes", f"at most {MOST_BYTES} bytes")
@@ -155,13 +146,7 @@ def _given(entry: Any, set_title: str, place: int) -> Given:
 
 
 def acts_in(data: bytes) -> tuple[Act, ...]:
-    """Acts that make new jobs the exercises of a file.
-
-    Raises
-    ------
-    InvalidInput
-        As `exercises_in`.
-    """
+    """Acts that make new jobs the exercises of a file. Raises InvalidInput: as `exercises_in`."""
     return tuple(partial(_taken_in, exercise) for exercise in exercises_in(data))
 
 
@@ -173,13 +158,7 @@ def _taken_in(exercise: Given, job: Job, at: str) -> ActResult:
 
 
 def result_file(job: Job) -> bytes:
-    """What came of an exercise, for a teacher: JSON, UTF-8.
-
-    Raises
-    ------
-    InvalidInput
-        It has not ended.
-    """
+    """What came of an exercise, for a teacher: JSON, UTF-8. Raises InvalidInput: it has not ended."""
     practising, outcome = job.practising, job.practising.outcome
     if practising.is_open or outcome is None:
         raise InvalidInput("Result", "an exercise that goes on", "one that has ended and is worked out")

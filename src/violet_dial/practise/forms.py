@@ -45,10 +45,7 @@ def complaint_of(exercise: Exercise) -> str:
 def test_named(form: Form, text: str, before: str) -> str:
     """A test from what is typed; a light without its way is come to as the last one was, else rising.
 
-    Raises
-    ------
-    InvalidInput
-        No such test.
+    Raises InvalidInput: no such test.
     """
     if form.name == NEEDLE:
         met = re.fullmatch(r"(?:ev\s*)?(\d{1,2})(?:\s*ev)?(?:\s+(rising|falling))?", text.strip().lower())
@@ -75,13 +72,7 @@ def shown(form: Form, reading: FormReading) -> str:
 
 
 def form_fault(form: Form, words: str) -> Fault:
-    """A fault by its words; its figure is left open.
-
-    Raises
-    ------
-    InvalidInput
-        No such fault; near ones are named.
-    """
+    """A fault by its words; its figure is left open. Raises InvalidInput: no such fault; near ones are named."""
     names = form_names(form)
     key = " ".join(words.lower().replace(":", " ").split()).removeprefix(f"{PART[form.name]} ")
     if key not in names:

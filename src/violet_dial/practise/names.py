@@ -15,13 +15,7 @@ from violet_dial.services.circuits import circuit_from
 
 
 def fault_named(circuit: Circuit, words: str, of_part: bool = False) -> Fault:
-    """A fault by its words, ``red wire open`` or ``Rwred open``.
-
-    Raises
-    ------
-    InvalidInput
-        No such fault; near ones are named.
-    """
+    """A fault by its words, ``red wire open`` or ``Rwred open``. Raises InvalidInput: no such fault; near ones are named."""
     known = _named(circuit.text)
     key = _plain(words)
     if key in known:

@@ -36,14 +36,7 @@ DEAR = 5.0  # minutes more than the best test took, from which a test was dear
 
 
 def outcome_of(job: Job, task: Task | None = None) -> Outcome:
-    """What came of an exercise that has ended.
-
-    Raises
-    ------
-    InvalidInput
-        It is none, or its seal is broken.
-    TaskCancelled
-    """
+    """What came of an exercise that has ended. Raises InvalidInput: it is none, or its seal is broken; TaskCancelled."""
     task = task or SilentTask()
     course = course_of(job)
     exercise = secret_of(job.practising.sealed).exercise
@@ -68,10 +61,7 @@ PLAYERS_SAID = {"next": "what Next says", "halves": "half-splitting", "random": 
 def map_of(job: Job) -> Traced | None:
     """What was traced of a device without papers, once the exercise is over; None where there were papers, or it goes on.
 
-    Raises
-    ------
-    InvalidInput
-        Its seal is broken.
+    Raises InvalidInput: its seal is broken.
     """
     practising = job.practising
     if practising.is_open or not practising.is_one:

@@ -23,24 +23,14 @@ class Progress:
 
 
 def progress_of(done: tuple[PastCase, ...], today: float) -> Progress:
-    """Progress from exercises.
-
-    Parameters
-    ----------
-    today : days since 1970 in UTC
-    """
+    """Progress from exercises. ``today``: days since 1970 in UTC."""
     every = tuple(sorted(done, key=lambda one: one.day))
     said = tuple(pair for one in every for pair in one.said)
     return Progress(every, skills(every, today), advice(every, today, len(LEVELS)), calibration(said))
 
 
 def progress_in(path: Path, today: float, task: Task) -> Progress:
-    """Progress over the jobs of a workshop file; over a link of its own, for a worker.
-
-    Raises
-    ------
-    StoreError, TaskCancelled
-    """
+    """Progress over the jobs of a workshop file; over a link of its own, for a worker. Raises StoreError, TaskCancelled."""
     found = []
     for job in every_job(path, task):
         try:

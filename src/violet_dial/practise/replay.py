@@ -13,10 +13,7 @@ from violet_dial.practise.forms import only_at_stations
 def replay(job: Job, step: int, at: str) -> ActResult:
     """The job as it stood after so many tests and repairs, for the real stations; all of it is kept, and comes back at the end.
 
-    Raises
-    ------
-    InvalidInput
-        The exercise has not ended.
+    Raises InvalidInput: the exercise has not ended.
     """
     if job.practising.is_open or not job.practising.is_one:
         raise InvalidInput("Replay", "an exercise that goes on", "one that has ended")

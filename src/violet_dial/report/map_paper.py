@@ -118,13 +118,7 @@ def photo_svg(page: PhotoPage) -> bytes:
 
 
 def laid_picture(content: bytes, turned: int, mirrored: bool) -> bytes:
-    """A picture as it lies on the map, PNG.
-
-    Raises
-    ------
-    InvalidInput
-        It cannot be opened.
-    """
+    """A picture as it lies on the map, PNG. Raises InvalidInput: it cannot be opened."""
     out = io.BytesIO()
     try:
         with Image.open(io.BytesIO(content), formats=("PNG", "JPEG", "WEBP")) as image:
@@ -139,10 +133,7 @@ def laid_picture(content: bytes, turned: int, mirrored: bool) -> bytes:
 def poster_pdf(title: str, drawing: BoardDrawing, photos: tuple[PhotoPage, ...]) -> bytes:
     """Photos on a page each, the drawing over as many as it takes, to be put together; A4 on its side.
 
-    Raises
-    ------
-    InvalidInput
-        More pages than anybody puts together.
+    Raises InvalidInput: more pages than anybody puts together.
     """
     register()
     out = io.BytesIO()

@@ -15,13 +15,7 @@ def instruments_to_json(kept: tuple[Kept, ...]) -> str:
 
 
 def instruments_from_json(text: str) -> tuple[Kept, ...]:
-    """The list from JSON; empty text is an empty list.
-
-    Raises
-    ------
-    InvalidInput
-        Not such a list.
-    """
+    """The list from JSON; empty text is an empty list. Raises InvalidInput: not such a list."""
     if not text:
         return ()
     try:

@@ -43,13 +43,7 @@ class FrameSource(Protocol):
 
 
 def kind_of(address: str) -> tuple[str, str]:
-    """What an address means: device, film or folder, and its path.
-
-    Raises
-    ------
-    InvalidInput
-        None of these.
-    """
+    """What an address means: device, film or folder, and its path. Raises InvalidInput: none of these."""
     said = address.strip()
     path = Path(said).expanduser()
     if re.fullmatch(r"/dev/(video\d{1,3}|v4l/[\w/.:-]+)", said):
@@ -77,10 +71,7 @@ class CameraProcess:
     def picture(self) -> Frame | None:
         """The next picture; None where there is nothing new.
 
-        Raises
-        ------
-        InvalidInput
-            It cannot be opened, gives none any more, or takes too long.
+        Raises InvalidInput: it cannot be opened, gives none any more, or takes too long.
         """
         deadline = time.monotonic() + (MOST_S if self._child is not None else OPENS_S)
         try:

@@ -35,13 +35,7 @@ def templates() -> tuple[Template, ...]:
 
 @lru_cache(maxsize=32)
 def circuit_from(text: str) -> Circuit:
-    """A circuit from its text, its notes checked.
-
-    Raises
-    ------
-    InvalidInput
-        A line or note that is not understood, by its number.
-    """
+    """A circuit from its text, its notes checked. Raises InvalidInput: a line or note that is not understood, by its number."""
     return checked_circuit(text)
 
 
@@ -51,12 +45,7 @@ TRACED = "Traced board"
 @remembered(lambda job: (job.tracing.board, job.tracing.circuit_text, job.tracing.circuit_name, job.practising.ended))
 def circuit_text_of(job: Job) -> str:
     """The job's circuit as text: made of its map where one was traced, else as it was chosen; empty for none. An exercise that is
-    over shows the circuit of its device.
-
-    Raises
-    ------
-    InvalidInput
-        The map makes no circuit.
+    over shows the circuit of its device. Raises InvalidInput: the map makes no circuit.
     """
     board, chosen = job.tracing.board, job.tracing.circuit_text
     if (job.practising.ended and chosen) or not (board.items or len(board.spots) > 1):
@@ -71,13 +60,7 @@ def has_circuit(job: Job) -> bool:
 
 
 def circuit_of(job: Job) -> Circuit:
-    """The job's circuit.
-
-    Raises
-    ------
-    InvalidInput
-        None was chosen yet, or its text is not understood.
-    """
+    """The job's circuit. Raises InvalidInput: none was chosen yet, or its text is not understood."""
     text = circuit_text_of(job)
     if not text:
         raise InvalidInput("Circuit", "nothing", "a circuit: choose a template or open a .cir file")

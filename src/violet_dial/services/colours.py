@@ -45,34 +45,19 @@ def _own(colour: Colour, name: str, kind: str) -> Spectrum | None:
 
 
 def light_of(colour: Colour, name: str) -> Spectrum:
-    """A light by its name, those brought in first.
-
-    Raises
-    ------
-    InvalidInput
-        No such light.
-    """
+    """A light by its name, those brought in first. Raises InvalidInput: no such light."""
     return _own(colour, name, "light") or light_named(name)
 
 
 def filter_of(colour: Colour, name: str) -> Spectrum:
-    """A filter by its name, those brought in first.
-
-    Raises
-    ------
-    InvalidInput
-        No such filter.
-    """
+    """A filter by its name, those brought in first. Raises InvalidInput: no such filter."""
     return _own(colour, name, "filter") or filter_named(name)
 
 
 def worked(job: Job) -> ColourWorked:
     """What the colour of the light does to this job's readings; worked out once for the same.
 
-    Raises
-    ------
-    InvalidInput
-        The cell is not known, or a name that means nothing.
+    Raises InvalidInput: the cell is not known, or a name that means nothing.
     """
     name = cell_of(job)
     if not name:
@@ -123,10 +108,7 @@ def error_said(error: Mismatch) -> str:
 def reads(job: Job, light: str) -> Mismatch | None:
     """What a job's cell reads under a light, against the one it is meant for; None where its cell is not known.
 
-    Raises
-    ------
-    InvalidInput
-        No such light.
+    Raises InvalidInput: no such light.
     """
     name = cell_of(job)
     return _reads(job.light.colour, name, light) if name else None

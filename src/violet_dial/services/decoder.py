@@ -39,12 +39,7 @@ class Decoder:
         self._child: subprocess.Popen[bytes] | None = None
 
     def decode(self, content: bytes, pixels: int = SMALL) -> tuple[str, bytes]:
-        """The kind of a picture and a PNG of it of at most so many pixels either way.
-
-        Raises
-        ------
-        CannotDecode
-        """
+        """The kind of a picture and a PNG of it of at most so many pixels either way. Raises CannotDecode."""
         with self._lock:
             fresh = self._child is None
             try:

@@ -16,13 +16,7 @@ BREATH_S = 0.001  # between jobs, so that the window is never kept waiting
 def every_job(path: Path, task: Task, most: int | None = None) -> Iterator[Job | None]:
     """The jobs of a workshop, newest first; None for one that cannot be read: why is said at the jobs screen.
 
-    Parameters
-    ----------
-    most : jobs; without it all
-
-    Raises
-    ------
-    StoreError, TaskCancelled
+    ``most``: jobs; without it all. Raises StoreError, TaskCancelled.
     """
     shop = Workshop(WorkshopFile(path, "looking"), lambda: ())
     try:

@@ -18,10 +18,7 @@ from violet_dial.services.circuits import circuit_of
 def check_fits(circuit: Circuit, evidence: Evidence) -> None:
     """Whether a circuit has the points that a piece of evidence was taken at.
 
-    Raises
-    ------
-    InvalidInput
-        A point or part it has not.
+    Raises InvalidInput: a point or part it has not.
     """
     nodes = {*circuit.nodes, "0"}
     for node in (evidence.plus, evidence.minus):

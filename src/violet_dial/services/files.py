@@ -13,13 +13,7 @@ STANDARD_INPUT = "-"
 
 
 def read_file(path: Path, most: int = MOST_BYTES, what: str = "File") -> bytes:
-    """Content of a file.
-
-    Raises
-    ------
-    InvalidInput
-        It cannot be read, is no plain file, or is larger than ``most`` bytes.
-    """
+    """Content of a file. Raises InvalidInput: it cannot be read, is no plain file, or is larger than ``most`` bytes."""
     try:
         # what is no plain file (a pipe, a device) is not waited for
         descriptor = os.open(path, os.O_RDONLY | os.O_NONBLOCK | os.O_CLOEXEC)
@@ -39,13 +33,7 @@ def read_file(path: Path, most: int = MOST_BYTES, what: str = "File") -> bytes:
 
 
 def read_given(path: Path, what: str, most: int = MOST_BYTES) -> bytes:
-    """Content of a file named on the command line; ``-`` is standard input.
-
-    Raises
-    ------
-    InvalidInput
-        As `read_file`.
-    """
+    """Content of a file named on the command line; ``-`` is standard input. Raises InvalidInput: as `read_file`."""
     if str(path) != STANDARD_INPUT:
         return read_file(path, most, what)
     data = sys.stdin.buffer.read(most + 1)
@@ -57,10 +45,7 @@ def read_given(path: Path, what: str, most: int = MOST_BYTES) -> bytes:
 def circuit_given(path: Path, what: str, takes_includes: bool) -> str:
     """SPICE text named on the command line, with the files beside it that it includes where that is asked for.
 
-    Raises
-    ------
-    InvalidInput
-        As `read_file`; binary data; an include that is no file beside it.
+    Raises InvalidInput: as `read_file`; binary data; an include that is no file beside it.
     """
     from violet_dial.core.circuit.includes import MOST_BYTES as MOST_INCLUDED
     from violet_dial.core.circuit.includes import with_includes
@@ -78,10 +63,7 @@ def circuit_given(path: Path, what: str, takes_includes: bool) -> str:
 def write_file(path: Path, content: bytes, what: str = "File") -> None:
     """Write a file whole or not at all: into a neighbour first, then renamed over.
 
-    Raises
-    ------
-    InvalidInput
-        It cannot be written; what stood there before is untouched.
+    Raises InvalidInput: it cannot be written; what stood there before is untouched.
     """
     beside = path.with_name(f".{path.name[:200]}.part")
     try:

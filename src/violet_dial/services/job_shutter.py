@@ -35,10 +35,7 @@ def speeds_of(job: Job) -> tuple[float, ...]:
 def channels_of(job: Job, count: int) -> Channels:
     """What the channels of a recording are of: as said, else light at every sensor where there are as many, else at the first.
 
-    Raises
-    ------
-    InvalidInput
-        What was said does not fit so many channels.
+    Raises InvalidInput: what was said does not fit so many channels.
     """
     exposing = job.exposing
     sensors = exposing.sensors_mm if len(exposing.sensors_mm) == count else ()

@@ -143,13 +143,7 @@ class Listener:
         self.is_open = self.is_ready = False
 
     def start(self) -> None:
-        """Listen from now on.
-
-        Raises
-        ------
-        InvalidInput
-            There is no card.
-        """
+        """Listen from now on. Raises InvalidInput: there is no card."""
         if self._thread is not None:
             return
         self._kept, self._first, self.is_open, self.is_ready = [], 0, False, False

@@ -98,13 +98,7 @@ class LiveBench:
         return tuple(link.kept for link in self._links.values())
 
     def connect(self, kept: Kept, period_s: float = 0.1) -> None:
-        """Begin to read an instrument.
-
-        Raises
-        ------
-        InvalidInput
-            The name is taken.
-        """
+        """Begin to read an instrument. Raises InvalidInput: the name is taken."""
         if kept.name in self._links:
             raise InvalidInput("Name", kept.name, "a name no other instrument here has")
         link = Link(kept, period_s)
@@ -268,10 +262,7 @@ class LiveBench:
     def take(self) -> Capture:
         """The reading as it stands, by the person's own will.
 
-        Raises
-        ------
-        InvalidInput
-            No instrument, no place for it, the wrong function, or no figure.
+        Raises InvalidInput: no instrument, no place for it, the wrong function, or no figure.
         """
         shown = self.front
         if shown is None:

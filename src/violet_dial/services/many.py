@@ -61,11 +61,7 @@ class OldJob:
 def all_out(workshop: Path, folder: Path, stations: tuple[Station, ...], task: Task) -> Moved:
     """Every job but those deleted as a bundle of its own in a folder; what stands there under these names is replaced.
 
-    Raises
-    ------
-    StoreError, InvalidInput
-        The workshop cannot be read, or the folder not be written.
-    TaskCancelled
+    Raises StoreError, InvalidInput: the workshop cannot be read, or the folder not be written; TaskCancelled.
     """
     shop = Workshop(WorkshopFile(workshop, "looking"), lambda: stations)
     refused: list[str] = []
@@ -91,12 +87,7 @@ def all_out(workshop: Path, folder: Path, stations: tuple[Station, ...], task: T
 def all_in(workshop: Path, sources: tuple[Path, ...], stations: tuple[Station, ...], task: Task) -> Moved:
     """Jobs from bundles, tables of jobs, notes and folders of these; each is kept by itself, or refused with its reason.
 
-    Raises
-    ------
-    StoreError
-        The workshop cannot be written.
-    TaskCancelled
-        What was taken until then is kept.
+    Raises StoreError: the workshop cannot be written; TaskCancelled: what was taken until then is kept.
     """
     shop = Workshop(WorkshopFile(workshop, "beside"), lambda: stations)
     refused: list[str] = []
@@ -200,10 +191,7 @@ def _one_of(column: str, typed: str, known: tuple[str, ...]) -> str:
 def old_job(path: Path, refused: list[str]) -> OldJob:
     """A job from notes: a text file with the pictures of its name beside it, or a folder of texts and pictures.
 
-    Raises
-    ------
-    InvalidInput
-        Nothing in it can be used.
+    Raises InvalidInput: nothing in it can be used.
     """
     around = sorted(path.iterdir())[:MOST_FILES] if path.is_dir() else sorted(path.parent.glob(f"{_plain(path.stem)}*"))
     texts = [one for one in around if one.suffix.lower() in NOTES] if path.is_dir() else [path]

@@ -25,10 +25,7 @@ class CheckedPhoto:
 def check_photo(content: bytes, file_name: str, caption: str = "") -> CheckedPhoto:
     """The record of a photo after its content was found to be one. It may take seconds; call it beside the window's work.
 
-    Raises
-    ------
-    InvalidInput
-        Too large, or not a JPEG, PNG or WebP picture that can be opened.
+    Raises InvalidInput: too large, or not a JPEG, PNG or WebP picture that can be opened.
     """
     if len(content) > MOST_BYTES:
         raise InvalidInput("Photo", f"{file_name}, {len(content)} bytes", EXPECTED)
@@ -44,13 +41,8 @@ LARGE = 1600  # pixels either way of a photo that is worked on
 
 
 def thumbnail(content: bytes, pixels: int = SMALL) -> bytes:
-    """A small PNG of a photo, turned upright, of at most so many pixels either way. It may take seconds; call it
-    beside the window's work.
-
-    Raises
-    ------
-    InvalidInput
-        It cannot be opened.
+    """A small PNG of a photo, turned upright, of at most so many pixels either way. It may take seconds; call it beside the
+    window's work. Raises InvalidInput: it cannot be opened.
     """
     try:
         return DECODER.decode(content, pixels)[1]

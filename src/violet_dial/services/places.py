@@ -17,13 +17,7 @@ def data_place() -> Path:
 
 
 def data_folder() -> Path:
-    """The folder of the workshop files, made for its owner alone.
-
-    Raises
-    ------
-    StoreReadOnly
-        It cannot be made.
-    """
+    """The folder of the workshop files, made for its owner alone. Raises StoreReadOnly: it cannot be made."""
     path = data_place()
     try:
         path.mkdir(parents=True, exist_ok=True, mode=PRIVATE_FOLDER)

@@ -18,10 +18,7 @@ SEEN_TURN = 0.7  # degrees, from which a tilt is said
 def picture_of(data: bytes, name: str) -> npt.NDArray[np.float64]:
     """Code values 0 to 1, shape (h, w, 3), of at most 640 pixels either way.
 
-    Raises
-    ------
-    InvalidInput
-        Empty, too large, or no picture that can be decoded.
+    Raises InvalidInput: empty, too large, or no picture that can be decoded.
     """
     if not data or len(data) > MOST_BYTES:
         raise InvalidInput("Picture", f"{name}, {len(data)} bytes", f"a picture of 1 to {MOST_BYTES} bytes")

@@ -62,10 +62,7 @@ def _flat_runs(whole: npt.NDArray[Any], end: Any) -> bool:
 def recording_of(data: bytes, name: str) -> Recording:
     """A recording from the bytes of a file.
 
-    Raises
-    ------
-    InvalidInput
-        Empty, cut short, no recording, uneven times, or samples that are no figures.
+    Raises InvalidInput: empty, cut short, no recording, uneven times, or samples that are no figures.
     """
     if not data:
         raise InvalidInput("Recording", name, "a file with something in it")

@@ -12,10 +12,7 @@ from violet_dial.job.opening import ShorterWay
 def understand_shorter_way(text: str) -> ShorterWay:
     """A shorter way as typed: ``meter cell through front frame + cover; 6 min``.
 
-    Raises
-    ------
-    InvalidInput
-        No part, or minutes that are not a number.
+    Raises InvalidInput: no part, or minutes that are not a number.
     """
     said, _, tail = text.partition(";")
     part, _, through = said.partition(" through ")

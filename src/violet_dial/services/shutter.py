@@ -49,12 +49,7 @@ class ShutterReadout:
 
 def channels_said(text: str, count: int, frame_mm: float = USUAL_FRAME_MM, sensors: tuple[float, ...] = ()) -> Channels:
     """What a recording's channels are of: ``light``, ``travel`` (light at every channel), ``light,flash``, ``sound``; empty:
-    light.
-
-    Raises
-    ------
-    InvalidInput
-        Another word, or not as many as there are channels.
+    light. Raises InvalidInput: another word, or not as many as there are channels.
     """
     words = [word.strip().lower() for word in text.split(",") if word.strip()]
     if words == ["travel"]:
@@ -77,13 +72,7 @@ def channels_said(text: str, count: int, frame_mm: float = USUAL_FRAME_MM, senso
 
 
 def shutter_of(recording: Recording, channels: Channels) -> ShutterReadout:
-    """Every firing in a recording.
-
-    Raises
-    ------
-    InvalidInput, NotEnoughData
-        No firing at all, or too few samples.
-    """
+    """Every firing in a recording. Raises InvalidInput, NotEnoughData: no firing at all, or too few samples."""
     lights = [place for place, role in enumerate(channels.roles) if role == "light"]
     found = _by_light(recording, channels, lights) if lights else _by_sound(recording, channels.roles.index("sound"))
     if not found.seen:

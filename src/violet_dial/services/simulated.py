@@ -125,10 +125,7 @@ class SimulatedInstruments:
     def card(self, job: Job, works: str, sensors: int) -> SimulatedCard:
         """A sound card with the job's shutter before it; the same one for the same job.
 
-        Raises
-        ------
-        InvalidInput
-            The job is an exercise of something else.
+        Raises InvalidInput: the job is an exercise of something else.
         """
         if job.practising.is_one and self._hides(job, SPEEDS) is None:
             raise InvalidInput("Sound card", "an exercise without a shutter to time", "one of shutter speeds")
@@ -144,10 +141,7 @@ class SimulatedInstruments:
     def camera(self, job: Job) -> "SimulatedView":
         """A camera before the job's dial; the same one for the same job.
 
-        Raises
-        ------
-        InvalidInput
-            The job is an exercise of a circuit: its needle is looked at at Practise.
+        Raises InvalidInput: the job is an exercise of a circuit: its needle is looked at at Practise.
         """
         if job.practising.is_one and self._hides(job, NEEDLE) is None:
             raise InvalidInput(

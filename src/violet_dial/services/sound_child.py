@@ -14,13 +14,7 @@ HEAD = struct.Struct("<III")
 
 
 def decoded(data: bytes) -> tuple[int, int, bytes]:
-    """Rate, channels and samples of a recording.
-
-    Raises
-    ------
-    ValueError
-        Longer than may be, or no such recording.
-    """
+    """Rate, channels and samples of a recording. Raises ValueError: longer than may be, or no such recording."""
     import miniaudio
     import numpy as np
 

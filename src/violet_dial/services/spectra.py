@@ -53,13 +53,7 @@ def eye() -> Spectrum:
 
 @lru_cache(maxsize=64)
 def light_named(text: str) -> Spectrum:
-    """A light by its name.
-
-    Raises
-    ------
-    InvalidInput
-        No such light.
-    """
+    """A light by its name. Raises InvalidInput: no such light."""
     said = " ".join(text.strip().split())
     low = said.lower()
     components = _columns("daylight.csv")[1]
@@ -82,13 +76,7 @@ def light_named(text: str) -> Spectrum:
 
 
 def filter_named(text: str) -> Spectrum:
-    """A filter by its name.
-
-    Raises
-    ------
-    InvalidInput
-        No such filter.
-    """
+    """A filter by its name. Raises InvalidInput: no such filter."""
     low = " ".join(text.strip().lower().split())
     if (name := low.upper()) in MIRED:
         found = spectra.conversion(MIRED[name])
@@ -103,13 +91,7 @@ def filter_named(text: str) -> Spectrum:
 
 
 def cell_named(text: str) -> Spectrum | Family:
-    """A cell by its name: V(lambda) as a curve, the others as families.
-
-    Raises
-    ------
-    InvalidInput
-        No such cell.
-    """
+    """A cell by its name: V(lambda) as a curve, the others as families. Raises InvalidInput: no such cell."""
     low = " ".join(text.strip().lower().split())
     if low in ("v", "v(lambda)", "eye", "photopic"):
         return eye()
@@ -122,10 +104,7 @@ def cell_named(text: str) -> Spectrum | Family:
 def spectrum_of(data: bytes, name: str) -> Spectrum:
     """A spectrum from the bytes of a CSV: ``wavelength_nm`` and ``value``.
 
-    Raises
-    ------
-    InvalidInput
-        Not such a table, a row that cannot be understood, or a spectrum with negative or unsorted values.
+    Raises InvalidInput: not such a table, a row that cannot be understood, or a spectrum with negative or unsorted values.
     """
     known = Names(("wavelength_nm", "value"), (), {"nm": "wavelength_nm", "wavelength": "wavelength_nm", "power": "value",
                   "response": "value", "transmittance": "value"})  # fmt: skip

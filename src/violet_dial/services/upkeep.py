@@ -26,11 +26,7 @@ class Examined:
 def examine(path: Path, task: Task | None = None) -> Examined:
     """Look a workshop file over: its pages, every version, every job as it stands, every photo. Nothing is changed.
 
-    Raises
-    ------
-    InvalidInput
-        There is no such file, or it cannot be read.
-    TaskCancelled
+    Raises InvalidInput: there is no such file, or it cannot be read; TaskCancelled.
     """
     found, task = _found(path), task or SilentTask()
     hurt: list[str] = []
@@ -77,12 +73,8 @@ def _why_unreadable(found: Salvage, job_id: str) -> str:
 def salvage(path: Path, out: Path, stations: tuple[Station, ...]) -> Examined:
     """Everything that can be read in a hurt workshop file, into a new one; the hurt one is left as it is.
 
-    Raises
-    ------
-    InvalidInput
-        There is no such file, nothing in it can be read, or ``out`` is taken.
-    StoreError
-        The new file cannot be written.
+    Raises InvalidInput: there is no such file, nothing in it can be read, or ``out`` is taken; StoreError: the new file cannot
+    be written.
     """
     from violet_dial.services.workshop import card_and_description
 

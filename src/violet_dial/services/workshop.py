@@ -57,9 +57,7 @@ def _now() -> str:
 def unreadable_jobs(path: Path, task: Task) -> dict[str, str]:
     """Why, for each job of a workshop that cannot be read as it stands; over a link of its own, for a worker.
 
-    Raises
-    ------
-    StoreError, TaskCancelled
+    Raises StoreError, TaskCancelled.
     """
     found: dict[str, str] = {}
     shop = Workshop(WorkshopFile(path, "looking"), lambda: ())
@@ -76,13 +74,7 @@ def unreadable_jobs(path: Path, task: Task) -> dict[str, str]:
 
 
 def card_and_description(document: bytes, card: Card, stations: tuple[Station, ...]) -> tuple[Card, Description]:
-    """A job's card, and what is said of it, made anew from its document.
-
-    Raises
-    ------
-    InvalidInput
-        The document cannot be read.
-    """
+    """A job's card, and what is said of it, made anew from its document. Raises InvalidInput: the document cannot be read."""
     from violet_dial.job.schema import job_from_json
     from violet_dial.services.appraisal import appraise
 
@@ -93,9 +85,7 @@ def card_and_description(document: bytes, card: Card, stations: tuple[Station, .
 def describe_pending(path: Path, stations: tuple[Station, ...], task: Task) -> int:
     """Describe every job whose card is of another version, over a link of its own, for a worker; gives how many.
 
-    Raises
-    ------
-    StoreError, TaskCancelled
+    Raises StoreError, TaskCancelled.
     """
     shop = Workshop(WorkshopFile(path, "beside"), lambda: stations)
     try:
@@ -140,21 +130,11 @@ class Workshop:
         self._file.close()
 
     def again(self) -> Workshop:
-        """The same workshop opened again after it was closed.
-
-        Raises
-        ------
-        StoreError
-        """
+        """The same workshop opened again after it was closed. Raises StoreError."""
         return Workshop(WorkshopFile(self.path), self._stations, self._clock)
 
     def settle(self) -> None:
-        """Make the one file the whole workshop; where it was lost, write it anew and say so in `notice`.
-
-        Raises
-        ------
-        StoreError
-        """
+        """Make the one file the whole workshop; where it was lost, write it anew and say so in `notice`. Raises StoreError."""
         self._file.settle()
 
     @property
@@ -196,10 +176,7 @@ class Workshop:
     def view(self, job_id: str) -> JobView:
         """The job as it stands on the bench.
 
-        Raises
-        ------
-        InvalidInput, StoreError
-            It cannot be read; `readable` offers older versions.
+        Raises InvalidInput, StoreError: it cannot be read; `readable` offers older versions.
         """
         kept = self._file.current(job_id)
         log = self._file.log(job_id, LOG_ROWS_SHOWN)
@@ -209,10 +186,7 @@ class Workshop:
     def read(self, job_id: str) -> Job:
         """A job that is only looked up: the one at work stays the one at work.
 
-        Raises
-        ------
-        InvalidInput, StoreError
-            It cannot be read.
+        Raises InvalidInput, StoreError: it cannot be read.
         """
         from violet_dial.job.schema import job_from_json
 
@@ -273,13 +247,9 @@ class Workshop:
     def perform(self, job_id: str, act: Act, burst: str = "") -> JobView:
         """Perform one act on the job and keep it; durable when this returns, and nothing is judged before: `describe` does that.
 
-        ``burst`` names what is typed on and on: with the same one as the last act of this job, that act is kept anew in
-        its place instead of another after it, so that a text typed in one go is undone in one.
-
-        Raises
-        ------
-        InvalidInput
-            The act cannot be done, or what it gives could not be read again; nothing is kept then.
+        ``burst`` names what is typed on and on: with the same one as the last act of this job, that act is kept anew in its
+        place instead of another after it, so that a text typed in one go is undone in one. Raises InvalidInput: the act cannot
+        be done, or what it gives could not be read again; nothing is kept then.
         """
         kept = self._file.current(job_id)
         before = self._job_of(kept.version_id)
@@ -375,9 +345,7 @@ class Workshop:
     def describe_pending(self, task: Task | None = None) -> int:
         """Describe every job whose card is of another version; gives how many. One that cannot be read keeps its card.
 
-        Raises
-        ------
-        StoreError, TaskCancelled
+        Raises StoreError, TaskCancelled.
         """
         from violet_dial.services.appraisal import appraise
 

@@ -62,14 +62,8 @@ def is_due(workshop: Path, now: datetime) -> bool:
 def back_up(workshop: Path, now: datetime, to: Path | None = None) -> Path:
     """A whole copy of the workshop as it now stands, also while it is open; over a connection of its own.
 
-    Parameters
-    ----------
-    to : Path or None; where to; without it among the backups of this workshop, and the old ones make room
-
-    Raises
-    ------
-    StoreError
-        The workshop cannot be read, or the copy cannot be written.
+    ``to``: Path or None; where to; without it among the backups of this workshop, and the old ones make room. Raises
+    StoreError: the workshop cannot be read, or the copy cannot be written.
     """
     wanted = to or workshop.parent / FOLDER / f"{workshop.stem}.{now:{_STAMP}}.violet"
     try:
@@ -113,10 +107,8 @@ def superfluous(backups: Iterable[Backup], now: datetime) -> tuple[Backup, ...]:
 def restore(workshop: Path, backup: Path, now: datetime) -> Path | None:
     """Bring a backup back in place of the workshop, which must be closed; gives where the present one was put.
 
-    Raises
-    ------
-    StoreError
-        The backup is no sound workshop file, the workshop is open elsewhere, or the disk is full; all stays as it was.
+    Raises StoreError: the backup is no sound workshop file, the workshop is open elsewhere, or the disk is full; all stays as
+    it was.
     """
     Connection(backup, "looking").close()
     part = workshop.with_name(f".{workshop.name}.part")

@@ -28,14 +28,8 @@ Role = Literal["owner", "looking", "beside"]
 class Connection:
     """An open, checked and up-to-date workshop file. Use it in the thread that opened it.
 
-    Parameters
-    ----------
-    role : "owner" holds the file; "looking" and "beside" look and write in a worker while the process holds it elsewhere
-
-    Raises
-    ------
-    StoreDamaged, SchemaTooNew, StoreReadOnly, StoreError
-        Nothing is changed in the file when one of these is raised.
+    ``role``: "owner" holds the file; "looking" and "beside" look and write in a worker while the process holds it elsewhere.
+    Raises StoreDamaged, SchemaTooNew, StoreReadOnly, StoreError: nothing is changed in the file when one of these is raised.
     """
 
     def __init__(self, path: Path, role: Role = "owner") -> None:
@@ -304,12 +298,7 @@ class _Seen:
 
 
 class Hold:
-    """An open descriptor of the workshop file, locked where it may be written.
-
-    Parameters
-    ----------
-    path : Path; the file must be there
-    """
+    """An open descriptor of the workshop file, locked where it may be written. ``path``: Path; the file must be there."""
 
     def __init__(self, path: Path) -> None:
         self._path = path

@@ -22,10 +22,7 @@ def packed(document: bytes) -> bytes:
 def unpacked(data: bytes, base: bytes | None = None, most: int = 50_000_000) -> bytes:
     """The document again; ``base`` is the whole version of one that is kept as a change.
 
-    Raises
-    ------
-    zlib.error, struct.error
-        The data are damaged.
+    Raises zlib.error, struct.error: the data are damaged.
     """
     unpacker = zlib.decompressobj()
     found = unpacker.decompress(data, most)

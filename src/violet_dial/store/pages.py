@@ -127,12 +127,7 @@ def _value(payload: bytes, at: int, kind: int) -> tuple[Value, int]:
 def pages_of(path: Path) -> Pages:
     """The pages of the file at ``path``, with the log beside it where there is one.
 
-    Raises
-    ------
-    OSError
-        It cannot be read.
-    ValueError
-        It is larger than `MOST_FILE_BYTES`.
+    Raises OSError: it cannot be read; ValueError: it is larger than `MOST_FILE_BYTES`.
     """
     length = path.stat().st_size
     if length > MOST_FILE_BYTES:

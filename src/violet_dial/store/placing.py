@@ -11,10 +11,7 @@ PRIVATE_FILE, PRIVATE_FOLDER = 0o600, 0o700
 def private_file(path: Path) -> None:
     """A new empty file that only its owner may read; what stood there before is unlinked, never written through.
 
-    Raises
-    ------
-    OSError
-        It cannot be made.
+    Raises OSError: it cannot be made.
     """
     path.unlink(missing_ok=True)
     os.close(os.open(path, os.O_CREAT | os.O_EXCL | os.O_RDWR | os.O_CLOEXEC, PRIVATE_FILE))
@@ -29,10 +26,7 @@ def free_name(path: Path) -> Path:
 def place(part: Path, wanted: Path, beside: bool = True) -> Path:
     """Give a finished file its name; where that is taken, a free one beside, if that will do.
 
-    Raises
-    ------
-    OSError
-        It cannot be done, or the name is taken and no other will do; the finished file is gone then.
+    Raises OSError: it cannot be done, or the name is taken and no other will do; the finished file is gone then.
     """
     sync(part)
     try:

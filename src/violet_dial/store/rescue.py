@@ -20,14 +20,8 @@ if TYPE_CHECKING:
 def go_on_elsewhere(link: Connection, unsaved_job: Callable[[], NewVersion | None]) -> Connection:
     """A new connection to a whole file that holds what ``link`` held; the file of ``link`` is left as it is.
 
-    Parameters
-    ----------
-    unsaved_job : callable giving the job at work with its whole document, when there is one
-
-    Raises
-    ------
-    StoreError
-        No new file can be written; ``link`` stays as it was.
+    ``unsaved_job``: callable giving the job at work with its whole document, when there is one. Raises StoreError: no new file
+    can be written; ``link`` stays as it was.
     """
     wanted = link.path.with_name(f"{link.path.stem}.rescued-{datetime.now():%Y%m%d-%H%M%S}{link.path.suffix}")
     try:

@@ -92,10 +92,7 @@ class Salvage:
 def read_out(path: Path) -> Salvage:
     """All that can be read in the workshop file at ``path``; the file is only looked at.
 
-    Raises
-    ------
-    OSError, ValueError
-        It cannot be read at all, or is too large.
+    Raises OSError, ValueError: it cannot be read at all, or is too large.
     """
     jobs: dict[str, tuple[Value, ...]] = {}
     versions: dict[int, Version] = {}
@@ -177,15 +174,12 @@ def write_out(
 ) -> None:
     """What was found into a new workshop file, and the job at work as it stands in memory.
 
+    Raises StoreError: it cannot be written; nothing is there then.
+
     Parameters
     ----------
     unsaved_job : NewVersion or None; kept as the newest of its job
     described : callable or None; makes cards and words anew from documents; without it a lost card is a plain one
-
-    Raises
-    ------
-    StoreError
-        It cannot be written; nothing is there then.
     """
     from violet_dial.store.workshop_file import WorkshopFile
 

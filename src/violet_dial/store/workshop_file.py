@@ -35,10 +35,7 @@ _CARD = "job_id, number, title, headline, waits_for, finding, kept_at, shelf, sh
 class WorkshopFile:
     """Jobs, versions and photos in one file. Use it in the thread that opened it.
 
-    Raises
-    ------
-    StoreError
-        As `Connection` says; every method may raise it, and then the act was not kept.
+    Raises StoreError: as `Connection` says; every method may raise it, and then the act was not kept.
     """
 
     def __init__(self, path: Path, role: Role = "owner") -> None:
@@ -91,13 +88,8 @@ class WorkshopFile:
         return (*hurt, *((f"{orphans} jobs have lost the version on the bench.",) if orphans else ()))
 
     def make_sure(self) -> None:
-        """Where the file at the path is not the one that is open any more, write what is held into a new one beside and
-        go on there; ``notice`` says so.
-
-        Raises
-        ------
-        StoreError
-            That cannot be done either: nothing is kept until it can.
+        """Where the file at the path is not the one that is open any more, write what is held into a new one beside and go on
+        there; ``notice`` says so. Raises StoreError: that cannot be done either: nothing is kept until it can.
         """
         what = self._link.trouble()
         if not what:
@@ -240,13 +232,7 @@ class WorkshopFile:
         return KeptVersion(found[0], found[1], found[2], found[0] != found[3])
 
     def document(self, version_id: int) -> bytes:
-        """The document of any version.
-
-        Raises
-        ------
-        RecordMissing, StoreDamaged
-            It is not there, or it cannot be unpacked.
-        """
+        """The document of any version. Raises RecordMissing, StoreDamaged: it is not there, or it cannot be unpacked."""
         with self._link.translated():
             found = self._link.db.execute(
                 "SELECT v.document, b.document, v.base_id FROM version v LEFT JOIN version b ON b.version_id = v.base_id "
@@ -358,13 +344,7 @@ class WorkshopFile:
             db.execute("INSERT OR IGNORE INTO blob VALUES (?, ?, ?)", (sha256, media_type, content))
 
     def blob(self, sha256: str) -> bytes:
-        """Content by its hash.
-
-        Raises
-        ------
-        RecordMissing, StoreDamaged
-            It is not there, or it is not any more what was kept.
-        """
+        """Content by its hash. Raises RecordMissing, StoreDamaged: it is not there, or it is not any more what was kept."""
         with self._link.translated():
             found = self._link.db.execute("SELECT content FROM blob WHERE sha256 = ?", (sha256,)).fetchone()
         if found is None:

@@ -58,9 +58,7 @@ class Shift:
 def apply_shift(curve: Curve, stops: float) -> Shift:
     """The longest unbroken span within tolerance once ``stops`` is added to every indication.
 
-    Parameters
-    ----------
-    curve : errors in stops with their expanded uncertainty and tolerance, shape (n,), over EV100
+    ``curve``: errors in stops with their expanded uncertainty and tolerance, shape (n,), over EV100.
     """
     shifted = curve.error_stops + stops
     inside = np.abs(shifted) <= curve.allowed_stops + _EDGE_STOPS
@@ -87,12 +85,9 @@ def _better(candidate: Shift, than: Shift) -> bool:
 def best_shift(curve: Curve) -> Shift:
     """The best free shift: every unbroken window is tried, its feasible shifts intersected.
 
-    A window from level i to j can be brought inside by any shift between max(-T - e) and min(T - e) over it;
-    in there the smallest worst error is at minus the mid-range of e.
-
-    Parameters
-    ----------
-    curve : errors in stops with their expanded uncertainty and tolerance, shape (n,), over EV100
+    A window from level i to j can be brought inside by any shift between max(-T - e) and min(T - e) over it; in there the
+    smallest worst error is at minus the mid-range of e. ``curve``: errors in stops with their expanded uncertainty and
+    tolerance, shape (n,), over EV100.
     """
     allowed = curve.allowed_stops + _EDGE_STOPS
     lower, upper = -allowed - curve.error_stops, allowed - curve.error_stops
@@ -119,9 +114,7 @@ def best_shift(curve: Curve) -> Shift:
 def best_stepped_shift(curve: Curve, step_stops: float) -> Shift:
     """The best shift an adjuster with clicks of ``step_stops`` can give.
 
-    Parameters
-    ----------
-    curve : errors in stops with their expanded uncertainty and tolerance, shape (n,), over EV100
+    ``curve``: errors in stops with their expanded uncertainty and tolerance, shape (n,), over EV100.
     """
     if len(curve.ev100) == 0:
         return Shift(0.0, None, None, None)

@@ -140,9 +140,7 @@ def _judged(reading: LightReading, tolerance: float) -> JudgedReading:
 def assess(readings: tuple[LightReading, ...], plan: CheckPlan) -> Assessment:
     """Judge one run of readings.
 
-    Parameters
-    ----------
-    readings : tuple of LightReading, any order, possibly empty
+    ``readings``: tuple of LightReading, any order, possibly empty.
 
     Returns
     -------

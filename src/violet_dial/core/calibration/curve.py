@@ -21,11 +21,8 @@ class Response:
 def response(assessment: Assessment, points: int = 97) -> Response:
     """The fitted response, or straight lines between level means when no model describes the readings.
 
-    Empty arrays when there is nothing to draw (fewer than two levels).
-
-    Parameters
-    ----------
-    assessment : what the readings say of the meter, errors in stops over EV100
+    Empty arrays when there is nothing to draw (fewer than two levels). ``assessment``: what the readings say of the meter,
+    errors in stops over EV100.
     """
     if len(assessment.levels) < 2:
         return Response(np.zeros(0), np.zeros(0), np.zeros(0))

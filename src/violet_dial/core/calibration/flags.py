@@ -139,9 +139,7 @@ def judge_imbalance(table: ReadingsTable, error: Array) -> Flag:
 def judge_dead(table: ReadingsTable) -> Flag:
     """Dead: the indication does not follow the light (slope of indicated against reference EV100).
 
-    Parameters
-    ----------
-    table : the readings as columns: EV100 and stops, each of shape (n,)
+    ``table``: the readings as columns: EV100 and stops, each of shape (n,).
     """
     span = float(np.ptp(table.reference)) if len(table) else 0.0
     if len(table) < 3 or span < LEAST_SPAN_EV:

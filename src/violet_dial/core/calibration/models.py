@@ -106,21 +106,14 @@ def low_falloff(x: Array, dark_ev100: Parameter) -> Array:
 
 
 def low_lift(x: Array, dark_ev100: Parameter) -> Array:
-    """log2(1 + 2^(d - x)): a fixed current is added.
-
-    Parameters
-    ----------
-    dark_ev100 : where the dim end gives way, EV100; any shape
-    """
+    """log2(1 + 2^(d - x)): a fixed current is added. ``dark_ev100``: where the dim end gives way, EV100; any shape."""
     return np.log1p(np.exp2(dark_ev100 - x)) / math.log(2.0)
 
 
 def high_compression(x: Array, bright_ev100: Parameter) -> Array:
     """-log2(1 + 2^(x - c)): series resistance flattens bright light.
 
-    Parameters
-    ----------
-    bright_ev100 : where the bright end gives way, EV100; any shape
+    ``bright_ev100``: where the bright end gives way, EV100; any shape.
     """
     return -np.log1p(np.exp2(x - bright_ev100)) / math.log(2.0)
 
@@ -156,9 +149,7 @@ def _shape(kind: ModelKind, x: Array, parameters: tuple[Parameter, ...], frame: 
 def readings_needed(kind: ModelKind) -> int:
     """Fewest readings that leave one to spare beside those the parameters take, and one more to see a misfit.
 
-    Parameters
-    ----------
-    kind : shape of the error
+    ``kind``: shape of the error.
     """
     return len(PARAMETER_NAMES[kind]) + 2
 
@@ -351,9 +342,7 @@ def average(fits: tuple[ModelFit, ...], ev100: Array) -> tuple[Array, Array]:
 def chosen(fits: tuple[ModelFit, ...]) -> ModelFit | None:
     """The fitted model that is said: the best where each parameter must gain `PENALTY`; None when none could be fitted.
 
-    Parameters
-    ----------
-    fits : the shapes fitted to the same readings, errors in stops
+    ``fits``: the shapes fitted to the same readings, errors in stops.
     """
     fitted = [fit for fit in fits if fit.fitted]
     return min(fitted, key=lambda fit: fit.chi2 + PENALTY * len(fit.parameters)) if fitted else None

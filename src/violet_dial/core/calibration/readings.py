@@ -81,9 +81,7 @@ class ReadingsTable:
 def tabulate(readings: tuple[LightReading, ...]) -> ReadingsTable:
     """Readings as arrays, with near-equal reference lights gathered into levels.
 
-    Parameters
-    ----------
-    readings : reference and indication in EV100, uncertainties in stops
+    ``readings``: reference and indication in EV100, uncertainties in stops.
     """
     reference = np.array([r.reference_ev100 for r in readings], dtype=float)
     level = np.zeros(len(readings), dtype=np.intp)

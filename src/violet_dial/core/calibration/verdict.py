@@ -52,9 +52,7 @@ class Verdict:
 def decide(assessment: Assessment) -> Verdict:
     """The verdict: first whether the readings can be judged at all, then what is usable with and without a shift.
 
-    Parameters
-    ----------
-    assessment : what the readings say of the meter, errors in stops over EV100
+    ``assessment``: what the readings say of the meter, errors in stops over EV100.
     """
     return _cannot_judge(assessment) or _as_found(assessment) or _with_shift(assessment)
 

@@ -222,12 +222,7 @@ def prepared(base: Base, variants: Variants) -> Prepared:
 
 
 def solve_variants(base: Base, variants: Variants, start: Array | None = None, task: Task | None = None) -> Solution:
-    """Operating points of all variants.
-
-    Parameters
-    ----------
-    start : watched voltages to begin from, shape (q,) or (count, q); zero when None
-    """
+    """Operating points of all variants. ``start``: watched voltages to begin from, shape (q,) or (count, q); zero when None."""
     task = task or SilentTask()
     system = base.system
     ready = prepared(base, variants)

@@ -39,9 +39,7 @@ class _Stage(NamedTuple):
 def solve_dc(system: System, near: tuple[Array, Array] | None) -> Array | None:
     """The operating point, all unknowns, shape (n,); None when none stands still.
 
-    Parameters
-    ----------
-    near : unknowns (n,) and watched voltages (q,) found by the short iteration; None when it found nothing
+    ``near``: unknowns (n,) and watched voltages (q,) found by the short iteration; None when it found nothing.
     """
     nothing = np.zeros(system.size), system.begin
     found = _newton(system, *near, _Stage(system.matrix)) if near else None

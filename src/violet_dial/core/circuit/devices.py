@@ -90,12 +90,7 @@ class Warmth:
 
 
 def diode_junction(model: Model, area: float, warmth: Warmth = Warmth()) -> Junction:
-    """The junction of a diode model.
-
-    Parameters
-    ----------
-    area : factor on the model's currents, without unit; 1 is the model as it stands
-    """
+    """The junction of a diode model. ``area``: factor on the model's currents, without unit; 1 is the model as it stands."""
     n = model.figures.get("n", 1.0)
     grown = warmth.growth(model.figures.get("eg", 1.11), n, model.figures.get("xti", 3.0))
     saturation, emission = model.figures.get("is", 1e-14) * area * grown, n * warmth.thermal_v
@@ -183,9 +178,7 @@ class Bipolar:
 def bipolar_of(model: Model, area: float, warmth: Warmth = Warmth()) -> Bipolar:
     """A transistor from its model line.
 
-    Parameters
-    ----------
-    area : factor on the model's currents, without unit; once more on those of the collector's junction, as ngspice has it
+    ``area``: factor on the model's currents, without unit; once more on those of the collector's junction, as ngspice has it.
     """
     figures = model.figures
     gap_v, power, gain = figures.get("eg", 1.11), figures.get("xti", 3.0), figures.get("xtb", 0.0)

@@ -49,10 +49,7 @@ _CHOICES: dict[str, Callable[..., Any]] = {  # what choices and powers become; n
 def spice_number(text: str, field: str) -> float:
     """A number as SPICE writes it: ``2.2k``, ``1meg``, ``10u``; letters after the suffix are units.
 
-    Raises
-    ------
-    InvalidInput
-        Not a number.
+    Raises InvalidInput: not a number.
     """
     found = _NUMBER.match(text.strip()) if len(text) <= LONGEST_NUMBER else None
     if found is None:
@@ -92,10 +89,7 @@ class Expression:
 def parse_expression(text: str, parameters: Mapping[str, float], rename: Callable[[str], str]) -> Expression:
     """What a behavioural source gives. ``rename`` turns a node or source name into the flat circuit's.
 
-    Raises
-    ------
-    InvalidInput
-        Something other than arithmetic on V(), I(), parameters and the functions known.
+    Raises InvalidInput: something other than arithmetic on V(), I(), parameters and the functions known.
     """
     _check_length(text)
     probes: list[tuple[str, str, str]] = []
@@ -111,13 +105,7 @@ def parse_expression(text: str, parameters: Mapping[str, float], rename: Callabl
 
 
 def evaluate(text: str, parameters: Mapping[str, float]) -> float:
-    """The value of a parameter expression.
-
-    Raises
-    ------
-    InvalidInput
-        Not arithmetic, an unknown name, or no finite value.
-    """
+    """The value of a parameter expression. Raises InvalidInput: not arithmetic, an unknown name, or no finite value."""
     _check_length(text)
     code = _parse(text, text, parameters, _PARAMETER_FUNCTIONS)
     with np.errstate(all="ignore"):

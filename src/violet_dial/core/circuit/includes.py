@@ -12,14 +12,8 @@ _INCLUDE = re.compile(r"^\s*\.inc(?:lude)?\s+(?:\"([^\"]+)\"|'([^']+)'|(\S+))\s*
 def with_includes(text: str, beside: Callable[[str], str]) -> str:
     """The text with the lines of the files it names in their place.
 
-    Parameters
-    ----------
-    beside : gives the text of a file that lies beside the circuit, by its bare name
-
-    Raises
-    ------
-    InvalidInput
-        A name with a folder in it, too many files, or files within files too deep; and what ``beside`` raises.
+    ``beside``: gives the text of a file that lies beside the circuit, by its bare name. Raises InvalidInput: a name with a
+    folder in it, too many files, or files within files too deep; and what ``beside`` raises.
     """
     taken: list[str] = []
     return "\n".join(_lines(text, beside, taken, 0))

@@ -66,13 +66,7 @@ class Circuit:
     nodeset: tuple[tuple[str, float], ...] = ()  # volts near which nodes are to stand where there is a choice
 
     def part(self, name: str) -> Part:
-        """The part of this name, upper or lower case.
-
-        Raises
-        ------
-        InvalidInput
-            No such part; the names there are, are said.
-        """
+        """The part of this name, upper or lower case. Raises InvalidInput: no such part; the names there are, are said."""
         found = self._by_name.get(name.lower())
         if found is not None:
             return found

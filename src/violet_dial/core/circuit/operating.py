@@ -26,16 +26,8 @@ class OperatingPoint:
 def operating_point(circuit: Circuit, near: OperatingPoint | None = None) -> OperatingPoint:
     """The operating point.
 
-    Parameters
-    ----------
-    near : where a circuit stands that differs little, to begin from; none when None
-
-    Raises
-    ------
-    SingularCircuit
-        Nodes that hang in the air or contradicting sources, named.
-    NoConvergence
-        No solution found; the parts that swing are named.
+    ``near``: where a circuit stands that differs little, to begin from; none when None. Raises SingularCircuit: nodes that
+    hang in the air or contradicting sources, named; NoConvergence: no solution found; the parts that swing are named.
     """
     system = build_system(circuit)
     x = stand(system) if near is None else _from_near(system, near)
@@ -48,10 +40,7 @@ def operating_point(circuit: Circuit, near: OperatingPoint | None = None) -> Ope
 def stand(system: System, task: Task | None = None) -> Array:
     """All unknowns at the operating point, shape (n,); ``task`` is checked between iterations.
 
-    Raises
-    ------
-    SingularCircuit, NoConvergence
-        As `operating_point`.
+    Raises SingularCircuit, NoConvergence: as `operating_point`.
     """
     near = _hinted(system) if system.circuit.nodeset or any(part.off for part in system.circuit.parts) else None
     if near is None:

@@ -58,10 +58,7 @@ class _Opened:
 def read_spice(text: str) -> Circuit:
     """A circuit from SPICE text; the first line is its title.
 
-    Raises
-    ------
-    InvalidInput
-        A line that is not understood; ``field`` is its number. Nothing else is ever raised.
+    Raises InvalidInput: a line that is not understood; ``field`` is its number. Nothing else is ever raised.
     """
     if len(text) > MOST_CHARACTERS:
         raise InvalidInput("Circuit", f"{len(text)} characters", f"at most {MOST_CHARACTERS}")

@@ -20,21 +20,14 @@ QUIET_OPTIONS = (
 
 
 def fault(number: int, text: str, expected: str) -> InvalidInput:
-    """What came on a line and what was expected there.
-
-    Parameters
-    ----------
-    number : line number, from 1
-    """
+    """What came on a line and what was expected there. ``number``: line number, from 1."""
     return InvalidInput(f"Line {number}", text.strip(), expected)
 
 
 def check_quiet(number: int, line: str) -> None:
     """A command that changes nothing in the circuit is passed over; any other is refused, not ignored.
 
-    Parameters
-    ----------
-    number : line number, from 1
+    ``number``: line number, from 1.
     """
     command, *words = line.split()
     if command in HINTS:
@@ -74,10 +67,7 @@ def words_of(text: str) -> list[str]:
 def joined(lines: list[str]) -> list[tuple[int, str]]:
     """Lines with continuations joined, spaces single; title, comments and empty lines left out, notes kept.
 
-    Raises
-    ------
-    InvalidInput
-        A line longer than any part needs.
+    Raises InvalidInput: a line longer than any part needs.
     """
     found: list[tuple[int, str]] = []
     for number, raw in _without_control(lines):
@@ -111,10 +101,7 @@ def _check_length(number: int, line: str) -> None:
 def _without_control(lines: list[str]) -> list[tuple[int, str]]:
     """Numbered lines after the title up to .end, without the blocks of commands between .control and .endc.
 
-    Raises
-    ------
-    InvalidInput
-        A part after .end, which nobody would read.
+    Raises InvalidInput: a part after .end, which nobody would read.
     """
     found, inside, ended = [], False, False
     for number, raw in enumerate(lines[1:], start=2):
@@ -132,12 +119,7 @@ def _without_control(lines: list[str]) -> list[tuple[int, str]]:
 
 
 def read_note(number: int, text: str, notes: dict[str, dict[str, str]]) -> None:
-    """``*: NAME key=value key="two words"``.
-
-    Parameters
-    ----------
-    number : line number, from 1
-    """
+    """``*: NAME key=value key="two words"``. ``number``: line number, from 1."""
     try:
         words = shlex.split(text)
     except ValueError as error:
@@ -153,12 +135,7 @@ def read_note(number: int, text: str, notes: dict[str, dict[str, str]]) -> None:
 
 
 def pairs(number: int, text: str) -> dict[str, str]:
-    """name=value pairs; values may stand in braces.
-
-    Parameters
-    ----------
-    number : line number, from 1
-    """
+    """name=value pairs; values may stand in braces. ``number``: line number, from 1."""
     found: dict[str, str] = {}
     for word in words_of(tidied(text)):
         name, sign, value = word.partition("=")

@@ -39,12 +39,7 @@ class Scope:
 
 
 def value_of(text: str, scope: Scope, number: int) -> float:
-    """A figure, or an expression in braces.
-
-    Parameters
-    ----------
-    number : line number, from 1
-    """
+    """A figure, or an expression in braces. ``number``: line number, from 1."""
     try:
         if text.startswith("{"):
             return evaluate(text.strip("{}"), scope.parameters)

@@ -7,26 +7,14 @@ from violet_dial.core.errors import InvalidInput
 
 
 def circuit_text(data: bytes, name: str) -> str:
-    """SPICE text from a file.
-
-    Raises
-    ------
-    InvalidInput
-        Binary data.
-    """
+    """SPICE text from a file. Raises InvalidInput: binary data."""
     if b"\0" in data:
         raise InvalidInput("Circuit", name, "SPICE text, not binary data")
     return data.decode("utf-8", "replace")
 
 
 def checked_circuit(text: str) -> Circuit:
-    """A circuit from its text, its notes checked.
-
-    Raises
-    ------
-    InvalidInput
-        A line or note that is not understood, by its number.
-    """
+    """A circuit from its text, its notes checked. Raises InvalidInput: a line or note that is not understood, by its number."""
     circuit = read_spice(text)
     if not circuit.parts:
         raise InvalidInput("Circuit", circuit.title, "at least one part under the title line")

@@ -62,10 +62,7 @@ def kind_of(circuit: Circuit, part: Part) -> str:
 def check_notes(circuit: Circuit) -> None:
     """Refuse notes that mean nothing here.
 
-    Raises
-    ------
-    InvalidInput
-        An unknown kind or key, or a note on a name the circuit has not.
+    Raises InvalidInput: an unknown kind or key, or a note on a name the circuit has not.
     """
     names = {part.name.lower() for part in circuit.parts} | set(circuit.nodes) | {"0", "circuit"}
     for name, note in circuit.notes.items():
@@ -79,12 +76,7 @@ def check_notes(circuit: Circuit) -> None:
 
 
 def figure(circuit: Circuit, name: str, key: str, usual: float) -> float:
-    """A figure from a part's note, with suffixes as in SPICE.
-
-    Parameters
-    ----------
-    name : name of a part, as the circuit writes it
-    """
+    """A figure from a part's note, with suffixes as in SPICE. ``name``: name of a part, as the circuit writes it."""
     text = circuit.note(name).get(key)
     return usual if text is None else spice_number(text, f"{name} {key}")
 
@@ -133,13 +125,7 @@ def usual_setting(circuit: Circuit) -> Setting:
 
 
 def set_circuit(circuit: Circuit, setting: Setting) -> Circuit:
-    """The circuit as it stands in a setting.
-
-    Raises
-    ------
-    InvalidInput
-        A switch or position that does not exist.
-    """
+    """The circuit as it stands in a setting. Raises InvalidInput: a switch or position that does not exist."""
     switches = switches_of(circuit)
     stands = dict(usual_setting(circuit).switches) | dict(setting.switches)
     for name, position in stands.items():
@@ -188,12 +174,7 @@ def lit_value(circuit: Circuit, part: Part, light_lx: Array) -> Array:
 
 
 def place_of(circuit: Circuit, name: str) -> str:
-    """Where a part or node sits in the device, as noted.
-
-    Parameters
-    ----------
-    name : name of a part, as the circuit writes it
-    """
+    """Where a part or node sits in the device, as noted. ``name``: name of a part, as the circuit writes it."""
     return circuit.note(name).get("place", "")
 
 

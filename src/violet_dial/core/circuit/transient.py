@@ -120,17 +120,12 @@ def _pair(system: System, part: Part) -> Array:
 def run_transient(circuit: Circuit, stop_s: float, step_s: float, task: Task | None = None) -> TransientRun:
     """Voltages from the operating point at time 0 to ``stop_s``.
 
+    Raises InvalidInput: no time, or more steps than `MOST_STEPS`; NoConvergence: a step found no solution; the time is said.
+
     Parameters
     ----------
     step_s : time step, s
     task : told how far it is, and asked whether to go on; none when None
-
-    Raises
-    ------
-    InvalidInput
-        No time, or more steps than `MOST_STEPS`.
-    NoConvergence
-        A step found no solution; the time is said.
     """
     task = task or SilentTask()
     if not (0 < step_s < stop_s) or stop_s / step_s > MOST_STEPS:

@@ -48,9 +48,7 @@ FAMILIES: tuple[Family, ...] = (
 def bell_curve(peak_nm: float, left_nm: float, right_nm: float) -> Array:
     """A response over the grid: half of its peak at its half widths, each side by itself.
 
-    Parameters
-    ----------
-    peak_nm, left_nm, right_nm : float, nm, above 0
+    ``peak_nm``, ``left_nm``, ``right_nm``: float, nm, above 0.
 
     Returns
     -------
@@ -63,12 +61,7 @@ def bell_curve(peak_nm: float, left_nm: float, right_nm: float) -> Array:
 
 
 def middle(family: Family) -> Spectrum:
-    """The response in the middle of a family.
-
-    Parameters
-    ----------
-    family : Family with a bell
-    """
+    """The response in the middle of a family. ``family``: Family with a bell."""
     bell = family.bell
     if bell is None:
         raise ValueError(f"{family.name} is a table")
@@ -78,9 +71,7 @@ def middle(family: Family) -> Spectrum:
 def drawn(family: Family) -> Array:
     """Responses over a family, drawn with a fixed seed: the same band each time.
 
-    Parameters
-    ----------
-    family : Family with a bell
+    ``family``: Family with a bell.
 
     Returns
     -------

@@ -55,15 +55,12 @@ def seen(light: Spectrum, response: Array) -> Array:
 def ratio(light: Spectrum, response: Array, eye: Spectrum) -> Array:
     """What cells see of a light for each lux of it.
 
+    Raises InvalidInput: a light that the eye or the cell does not see.
+
     Parameters
     ----------
     response : float array, shape (..., grid)
     eye : Spectrum; V(lambda)
-
-    Raises
-    ------
-    InvalidInput
-        A light that the eye or the cell does not see.
     """
     lux, cell = float(seen(light, eye.values)), seen(light, response)
     if lux <= LEAST_SHARE * light.values.sum() or np.any(cell <= LEAST_SHARE * light.values.sum()):
@@ -82,16 +79,13 @@ def _over(light: Spectrum, response: Array, eye: Spectrum) -> Array:
 def mismatch(cell: Spectrum | Family, used: Spectrum, calibrated: Spectrum, eye: Spectrum) -> Mismatch:
     """The error of a meter that is right under ``calibrated``, read under ``used`` at as many lux.
 
+    Raises InvalidInput: a light that the eye or the cell does not see.
+
     Parameters
     ----------
     cell : a response, or a family of them
     used, calibrated : Spectrum; relative power
     eye : Spectrum; V(lambda)
-
-    Raises
-    ------
-    InvalidInput
-        A light that the eye or the cell does not see.
 
     Source
     ------
@@ -119,9 +113,7 @@ def through(light: Spectrum, *filters: Spectrum) -> Spectrum:
 def loss_stops(light: Spectrum, one: Spectrum, eye: Spectrum) -> float:
     """Stops of light to the eye that a filter takes.
 
-    Parameters
-    ----------
-    light, one, eye : Spectrum; the light, the filter, V(lambda)
+    ``light``, ``one``, ``eye``: Spectrum; the light, the filter, V(lambda).
     """
     return float(np.log2(seen(light, eye.values) / max(float(seen(through(light, one), eye.values)), 1e-300)))
 

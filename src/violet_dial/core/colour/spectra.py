@@ -43,16 +43,14 @@ class Spectrum:
 def tabled(name: str, nm: Array, values: Array, source: str = "") -> Spectrum:
     """A spectrum from a table, straight between its points, nothing beyond them.
 
+    Raises InvalidInput: fewer than three points, wavelengths that do not rise or lie outside, values below 0 or not finite,
+    none above 0.
+
     Parameters
     ----------
     name : what it is called
     nm : float array, shape (n,); nm, rising, 200 to 2500
     values : float array, shape (n,); relative, not negative
-
-    Raises
-    ------
-    InvalidInput
-        Fewer than three points, wavelengths that do not rise or lie outside, values below 0 or not finite, none above 0.
     """
     nm, values = np.asarray(nm, float), np.asarray(values, float)
     if nm.ndim != 1 or nm.shape != values.shape or not 3 <= len(nm) <= MOST_POINTS:
@@ -72,14 +70,7 @@ def tabled(name: str, nm: Array, values: Array, source: str = "") -> Spectrum:
 def planck(temperature_k: float) -> Spectrum:
     """Light of a black body, 1 at 560 nm.
 
-    Parameters
-    ----------
-    temperature_k : float, K, 1000 to 25000
-
-    Raises
-    ------
-    InvalidInput
-        Another temperature.
+    ``temperature_k``: float, K, 1000 to 25000. Raises InvalidInput: another temperature.
 
     Source
     ------
@@ -124,15 +115,12 @@ def illuminant_a() -> Spectrum:
 def daylight(temperature_k: float, components: Array) -> Spectrum:
     """CIE daylight of a correlated colour temperature; beyond 830 nm carried on as a black body of that temperature.
 
+    Raises InvalidInput: another temperature.
+
     Parameters
     ----------
     temperature_k : float, K, 4000 to 25000
     components : float array, shape (4, n); wavelengths in nm and S0, S1, S2 at them
-
-    Raises
-    ------
-    InvalidInput
-        Another temperature.
 
     Source
     ------
@@ -181,15 +169,8 @@ def flash(components: Array) -> Spectrum:
 def conversion(mired: float) -> Spectrum:
     """A filter that shifts the colour temperature of a black body by so many mired, 0.9 at its clearest in 400 to 700 nm.
 
-    Parameters
-    ----------
-    mired : float; reciprocal megakelvins, bluer is negative (80A -131, 80B -112, 82A -21, 85 +112, 85B +131, 81A +18: from
-        memory)
-
-    Raises
-    ------
-    InvalidInput
-        Beyond 300 either way.
+    ``mired``: float; reciprocal megakelvins, bluer is negative (80A -131, 80B -112, 82A -21, 85 +112, 85B +131, 81A +18: from
+    memory). Raises InvalidInput: beyond 300 either way.
 
     Source
     ------
@@ -205,17 +186,7 @@ def conversion(mired: float) -> Spectrum:
 
 
 def density(amount: float) -> Spectrum:
-    """A neutral density, as even as its name.
-
-    Parameters
-    ----------
-    amount : float; 0 to 6
-
-    Raises
-    ------
-    InvalidInput
-        Another density.
-    """
+    """A neutral density, as even as its name. ``amount``: float; 0 to 6. Raises InvalidInput: another density."""
     if not (math.isfinite(amount) and 0 <= amount <= 6):
         raise InvalidInput("Density", amount, "0 to 6")
     return Spectrum(f"density {amount:g}", np.full(len(GRID_NM), 10.0**-amount), source="by definition")
@@ -224,14 +195,7 @@ def density(amount: float) -> Spectrum:
 def yellowed(loss_at_blue: float) -> Spectrum:
     """A window or a filter that has yellowed: clear in the red, so much lost at 450 nm.
 
-    Parameters
-    ----------
-    loss_at_blue : float; share lost at 450 nm, 0 to 0.95
-
-    Raises
-    ------
-    InvalidInput
-        Another share.
+    ``loss_at_blue``: float; share lost at 450 nm, 0 to 0.95. Raises InvalidInput: another share.
 
     Source
     ------

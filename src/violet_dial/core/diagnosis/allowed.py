@@ -43,12 +43,7 @@ class Reach:
 
 
 def useful_settings(circuit: Circuit, now: Setting) -> tuple[Setting, ...]:
-    """The setting as it is, then each that differs by one thing worth trying.
-
-    Parameters
-    ----------
-    now : how the device stands
-    """
+    """The setting as it is, then each that differs by one thing worth trying. ``now``: how the device stands."""
     found = [now]
     base = replace(now, supply="battery") if now.supply == "off" else now
     found.append(base)
@@ -65,12 +60,8 @@ def useful_settings(circuit: Circuit, now: Setting) -> tuple[Setting, ...]:
 
 
 def candidates(circuit: Circuit, setting: Setting, with_ohms: bool) -> tuple[Evidence, ...]:
-    """Tests in one setting: every point against ground, across every part, what can be seen, currents of what drives and
-    shows; ohms, beeps and capacitances with the supply out.
-
-    Parameters
-    ----------
-    setting : how the device is to stand
+    """Tests in one setting: every point against ground, across every part, what can be seen, currents of what drives and shows;
+    ohms, beeps and capacitances with the supply out. ``setting``: how the device is to stand.
     """
     touch = [node for node in circuit.nodes if not circuit.note(node).get("flash") and not node.endswith("#")]
     touch = [node for node in touch if "." not in node or circuit.note(node)]
@@ -111,12 +102,8 @@ def _can_be_seen(circuit: Circuit, part: Part) -> bool:
 
 
 def is_safe(predictor: Predictor, ask: Evidence) -> bool:
-    """Whether a test may be suggested: no flash circuit, no ohmmeter that would drive the movement past its scale, none
-    across a lit cell.
-
-    Parameters
-    ----------
-    ask : the test, with the setting the device is to stand in; its value is not looked at
+    """Whether a test may be suggested: no flash circuit, no ohmmeter that would drive the movement past its scale, none across a
+    lit cell. ``ask``: the test, with the setting the device is to stand in; its value is not looked at.
     """
     circuit = predictor.circuit
     nodes = circuit.part(ask.part).nodes if ask.part else (ask.plus, ask.minus)
@@ -141,9 +128,7 @@ def is_safe(predictor: Predictor, ask: Evidence) -> bool:
 def cost_of(circuit: Circuit, ask: Evidence, now: Setting, reach: Reach) -> tuple[float, tuple[str, ...]]:
     """Minutes of a test from how the device stands now, and what must be opened for it.
 
-    Parameters
-    ----------
-    ask : the test, with the setting the device is to stand in; its value is not looked at
+    ``ask``: the test, with the setting the device is to stand in; its value is not looked at.
     """
     minutes = MINUTES[ask.test]
     stands, wanted = dict(now.switches), dict(ask.setting.switches)

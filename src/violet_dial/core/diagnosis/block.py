@@ -67,12 +67,8 @@ def _together(several: list[BlockReadings]) -> BlockReadings:
 
 
 def solvable(stands: Circuit) -> System:
-    """The equations with a little insulation everywhere, and with cells that sag: ``ri`` of the note, or what small
-    cells have.
-
-    Parameters
-    ----------
-    stands : the circuit as it stands in a setting
+    """The equations with a little insulation everywhere, and with cells that sag: ``ri`` of the note, or what small cells have.
+    ``stands``: the circuit as it stands in a setting.
     """
     system = build_system(stands, LEAK_S)
     for part in stands.parts:
@@ -316,10 +312,7 @@ class Block:
     def see(self, looks: list[Look], meter_ohm: float = 0.0) -> BlockReadings:
         """What is seen at each look, with a meter's resistance between its points where one is given.
 
-        Raises
-        ------
-        InvalidInput
-            The circuit, as it stands, has no such point.
+        Raises InvalidInput: the circuit, as it stands, has no such point.
         """
         found = []
         for group in self.groups:

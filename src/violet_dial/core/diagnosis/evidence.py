@@ -60,16 +60,13 @@ class Typed:
 def understand_evidence(circuit: Circuit, text: str, now: Setting, meter: str = "") -> Typed:
     """Evidence as said: ``clip+ to gnd 1.52 V``, ``red wire 38k``, ``lamp dark``, ``S1 on``, ``cells out``.
 
+    Raises InvalidInput: a name the circuit has not, a figure without a meaning, or one with two.
+
     Parameters
     ----------
     now : Setting; how the device stands
     meter : str; what the connected meter is on (volt, ohm, amp, capacitance): a figure without a unit is that, and it is
         said; empty or anything else: such a figure is refused
-
-    Raises
-    ------
-    InvalidInput
-        A name the circuit has not, a figure without a meaning, or one with two.
     """
     line = " ".join(text.strip().split())
     first, _, rest = line.partition(" ")
@@ -165,13 +162,8 @@ def _timed(circuit: Circuit, line: str, now: Setting) -> Evidence | None:
 
 
 def time_evidence(circuit: Circuit, time_s: float, now: Setting, position: str = "", u_s: float = 0.0) -> Evidence:
-    """How long the shutter was held open, s, with its standard uncertainty; ``position`` of a switch it was timed in, where
-    that is another than it stands in now.
-
-    Raises
-    ------
-    InvalidInput
-        No switch has such a position, or nothing in the circuit times.
+    """How long the shutter was held open, s, with its standard uncertainty; ``position`` of a switch it was timed in, where that
+    is another than it stands in now. Raises InvalidInput: no switch has such a position, or nothing in the circuit times.
     """
     if position:
         named = [name for name, switch in switches_of(circuit).items() if position.lower() in switch.positions]
@@ -222,10 +214,7 @@ def _measured(circuit: Circuit, line: str, now: Setting, meter: str) -> tuple[Ev
 def figure_of(said: str, meter: str = "") -> tuple[TestKind, float, bool]:
     """A figure as said: the test it answers, its value in base units, and whether the connected meter told the unit.
 
-    Raises
-    ------
-    InvalidInput
-        Not a figure, or one that could be volts or ohms; both are named.
+    Raises InvalidInput: not a figure, or one that could be volts or ohms; both are named.
     """
     low = said.strip().lower()
     if low in ("beep", "beeps", "no beep"):
@@ -247,10 +236,7 @@ def figure_of(said: str, meter: str = "") -> tuple[TestKind, float, bool]:
 def read_figure(test: TestKind, text: str) -> float:
     """A figure typed for a known test, in base units: the unit may be left out, and another one is refused.
 
-    Raises
-    ------
-    InvalidInput
-        Not a figure, another unit than the test has, or a look that is not known.
+    Raises InvalidInput: not a figure, another unit than the test has, or a look that is not known.
     """
     said = text.strip()
     low = said.lower()

@@ -44,20 +44,13 @@ def wanted(circuit: Circuit, hypotheses: tuple[Hypothesis, ...], followed: Likel
 def still_does(before: Array | None, now: Array) -> bool:
     """Whether a beginning worked out before is near enough to the one wanted now.
 
-    Parameters
-    ----------
-    before, now : standard deviations of each part, shape (p,)
+    ``before``, ``now``: standard deviations of each part, shape (p,).
     """
     return before is not None and bool(np.abs(before - now).max() < SAME)
 
 
 def begun_at(start: LikelihoodTrace, around: Array) -> LikelihoodTrace:
-    """What is known before any reading, seen from where the lines begin.
-
-    Parameters
-    ----------
-    around : where the lines begin, shape (p,)
-    """
+    """What is known before any reading, seen from where the lines begin. ``around``: where the lines begin, shape (p,)."""
     mean = start.spread.mean.copy()
     mean[:, :-2] -= around
     return replace(start, spread=replace(start.spread, mean=mean))
@@ -66,12 +59,7 @@ def begun_at(start: LikelihoodTrace, around: Array) -> LikelihoodTrace:
 def nearer(
     circuit: Circuit, hypotheses: tuple[Hypothesis, ...], both: tuple[LikelihoodTrace, LikelihoodTrace], around: Array
 ) -> LikelihoodTrace:
-    """Each hypothesis after the readings with the lines that begin nearer to where they end.
-
-    Parameters
-    ----------
-    around : shape (p,)
-    """
+    """Each hypothesis after the readings with the lines that begin nearer to where they end. ``around``: shape (p,)."""
     plain, other = both
     names = [part.name for part in circuit.parts if has_tolerance(circuit, part)]
     moved = {name for name, far in zip(names, np.abs(around) > TOUCHED, strict=True) if far}

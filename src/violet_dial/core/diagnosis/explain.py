@@ -68,9 +68,7 @@ def suspect_words(circuit: Circuit, suspect: Suspect) -> str:
 class Explainer:
     """Explains suspects of one diagnosis; what is solved for one is there for the others.
 
-    Parameters
-    ----------
-    diagnosis : suspects with their probabilities
+    ``diagnosis``: suspects with their probabilities.
     """
 
     def __init__(self, diagnosis: Diagnosis, suspects: tuple[Suspect, ...]) -> None:
@@ -203,9 +201,7 @@ class Difference:
 def differences(case: Case) -> tuple[Difference, ...]:
     """Unit beside unit: what the sketch gets wrong is the same in both and falls out.
 
-    Parameters
-    ----------
-    case : circuit and evidence; the last epoch is compared
+    ``case``: circuit and evidence; the last epoch is compared.
 
     Returns
     -------

@@ -73,12 +73,9 @@ def _bridges(circuit: Circuit) -> list[Fault]:
 
 
 def rare_of(circuit: Circuit, unlisted_log_prior: float) -> tuple[Hypothesis, ...]:
-    """Parts fitted wrongly; moisture, flux or crust between points where a bridge may lie, over its figures, where points
-    are not too many. They cost most to work out, and are made when nothing else explains the readings.
-
-    Parameters
-    ----------
-    unlisted_log_prior : chance beforehand of what is on no list, nat
+    """Parts fitted wrongly; moisture, flux or crust between points where a bridge may lie, over its figures, where points are not
+    too many. They cost most to work out, and are made when nothing else explains the readings. ``unlisted_log_prior``: chance
+    beforehand of what is on no list, nat.
     """
     wrong = _shared(list(_fitted_wrong(circuit)), unlisted_log_prior + math.log(FITTED_WRONG))
     if len(circuit.nodes) > FEW_POINTS:

@@ -64,9 +64,7 @@ class CircuitChange:
 def ladder(mode: str, share: float, low: float, high: float, a_decade: float = 4.0) -> tuple[Mode, ...]:
     """A fault of unknown figure, evenly likely over its logarithm, as rungs that touch.
 
-    Parameters
-    ----------
-    low, high : ends of the figures, ohm or a factor
+    ``low``, ``high``: ends of the figures, ohm or a factor.
     """
     width = math.log(high / low)
     count = max(1, round(width / math.log(10.0) * a_decade))
@@ -198,9 +196,7 @@ def shows(fault: Fault, setting: Setting) -> bool:
 def changes_of(circuit: Circuit, fault: Fault, setting: Setting) -> tuple[CircuitChange, ...]:
     """What a fault changes in a circuit that stands in a setting; nothing when its part is not there or it hides.
 
-    Parameters
-    ----------
-    setting : how the device stands
+    ``setting``: how the device stands.
     """
     if not shows(fault, setting):
         return ()

@@ -35,14 +35,8 @@ class Foreseen:
     def all_of(self, hypotheses: tuple[Hypothesis, ...], asks: list[Evidence], task: Task) -> list[Prediction]:
         """What each hypothesis says of each test.
 
-        Parameters
-        ----------
-        asks : the tests, with the setting the device is to stand in; their values are not looked at
-
-        Raises
-        ------
-        InvalidInput
-            As `Predictor.all_of`.
+        ``asks``: the tests, with the setting the device is to stand in; their values are not looked at. Raises InvalidInput:
+        as `Predictor.all_of`.
         """
         keys = [_key(hypothesis) for hypothesis in hypotheses]
         self._take_in(hypotheses, keys)

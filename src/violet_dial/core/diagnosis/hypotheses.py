@@ -69,9 +69,7 @@ def singles_of(circuit: Circuit, belief: Priors) -> tuple[Hypothesis, ...]:
 def pair_of(one: Hypothesis, two: Hypothesis) -> Hypothesis | None:
     """Two single faults at once; None where they are of one part.
 
-    Parameters
-    ----------
-    one, two : single faults, each with its chance beforehand
+    ``one``, ``two``: single faults, each with its chance beforehand.
     """
     if not one.faults or not two.faults or {one.law, two.law} != {"plain"}:
         return None

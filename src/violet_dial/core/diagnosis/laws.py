@@ -131,12 +131,7 @@ def _cut(low: float | None, high: float | None, mean: Array, sigma: Array) -> Fi
 
 
 def broad_density(law: ReadAs, evidence: Evidence, circuit: Circuit) -> float:
-    """Density, or chance, of a reading that may be anything.
-
-    Parameters
-    ----------
-    circuit : what its supplies give says how far volts go
-    """
+    """Density, or chance, of a reading that may be anything. ``circuit``: what its supplies give says how far volts go."""
     if law == "beep":
         return 0.5
     if law == "overload":

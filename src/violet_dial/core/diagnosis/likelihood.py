@@ -46,9 +46,7 @@ def scale_value(evidence: Evidence) -> float:
 def own_sigma(evidence: Evidence, prediction: Prediction) -> Array:
     """Standard deviation of the reading alone, with the sketch's own doubt and what straight lines miss in it, (h,).
 
-    Parameters
-    ----------
-    prediction : mean and standard deviation for each suspect, shape (suspects,)
+    ``prediction``: mean and standard deviation for each suspect, shape (suspects,).
     """
     meter = prediction.sigma
     if evidence.u > 0 and evidence.test in ("volt", "ohm", "amp"):  # this meter's own, where a usual one was taken
@@ -69,9 +67,7 @@ def own_sigma(evidence: Evidence, prediction: Prediction) -> Array:
 def widened(evidence: Evidence, prediction: Prediction) -> Array:
     """Standard deviation before anything was read: reading, sketch, tolerances and figures, (h,).
 
-    Parameters
-    ----------
-    prediction : mean and standard deviation for each suspect, shape (suspects,)
+    ``prediction``: mean and standard deviation for each suspect, shape (suspects,).
     """
     found: Array = np.sqrt(np.square(own_sigma(evidence, prediction)) + np.square(prediction.load).sum(axis=1))
     return found
@@ -128,12 +124,7 @@ ARRAYS = ("prior", "weight", "misfit", "laws")  # of each hypothesis
 
 
 def begin(hypotheses: tuple[Hypothesis, ...], width: int, sisters: "Sisters | None" = None) -> LikelihoodTrace:
-    """Before any evidence.
-
-    Parameters
-    ----------
-    width : parts with a tolerance, and two figures
-    """
+    """Before any evidence. ``width``: parts with a tolerance, and two figures."""
     count = len(hypotheses)
     spread = Spread(np.zeros((count, width)))
     if sisters is not None:
@@ -191,9 +182,7 @@ def _lawful(right: Array, broad: float, before: LikelihoodTrace) -> Array:
 def joined(several: list[LikelihoodTrace]) -> LikelihoodTrace:
     """Sets of hypotheses after the same evidence, side by side.
 
-    Parameters
-    ----------
-    several : of the same evidence, in the order wanted; no fault is where the first has it
+    ``several``: of the same evidence, in the order wanted; no fault is where the first has it.
     """
     first = several[0]
     known = []

@@ -13,10 +13,7 @@ _POINTS = re.compile(r"^(\S+)\s+(?:to\s+)?(\S+)$", re.IGNORECASE)
 def part_named(circuit: Circuit, text: str) -> str:
     """The part meant by a name, a kind alone in the circuit, or a wire colour.
 
-    Raises
-    ------
-    InvalidInput
-        None or several are meant; they are named.
+    Raises InvalidInput: none or several are meant; they are named.
     """
     low = text.strip().lower()
     words = {"needle": "movement", "meter": "movement", "magnet": "solenoid"}
@@ -53,13 +50,7 @@ def words_known(circuit: Circuit, parts: tuple[str, ...]) -> tuple[str, ...]:
 
 
 def points_named(circuit: Circuit, text: str) -> tuple[str, str, str]:
-    """Two nodes, and the part when the points are its ends.
-
-    Raises
-    ------
-    InvalidInput
-        A point the circuit has not.
-    """
+    """Two nodes, and the part when the points are its ends. Raises InvalidInput: a point the circuit has not."""
     pair = _POINTS.match(text.strip())
     nodes = {*circuit.nodes, "0"}
     if pair and node_key(pair.group(1)) in nodes and node_key(pair.group(2)) in nodes:

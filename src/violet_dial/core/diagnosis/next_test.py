@@ -235,9 +235,7 @@ def _outcome(
 def is_needle(circuit: Circuit, ask: Evidence) -> bool:
     """Whether what is looked at is a movement's pointer.
 
-    Parameters
-    ----------
-    ask : the test, with the setting the device is to stand in; its value is not looked at
+    ``ask``: the test, with the setting the device is to stand in; its value is not looked at.
     """
     return ask.test == "seen" and kind_of(circuit, circuit.part(ask.part)) == "movement"
 
@@ -245,9 +243,7 @@ def is_needle(circuit: Circuit, ask: Evidence) -> bool:
 def shown_value(ask: Evidence, value: float, needle: bool = False) -> str:
     """A predicted value in the words of the bench; a ``needle`` stands somewhere, a lamp is on or off.
 
-    Parameters
-    ----------
-    ask : the test, with the setting the device is to stand in; its value is not looked at
+    ``ask``: the test, with the setting the device is to stand in; its value is not looked at.
     """
     if ask.test == "volt":
         return f"{value if abs(value) >= 0.005 else 0.0:.2f} V".replace("-", "−")

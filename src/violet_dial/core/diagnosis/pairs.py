@@ -26,12 +26,7 @@ def _at_most(most: int, parts: int) -> int:
 
 
 def leaders_of(singles: tuple[Hypothesis, ...], log_total: Array) -> list[str]:
-    """Names of the leading single faults.
-
-    Parameters
-    ----------
-    log_total : log chance of each after the evidence, shape (h,)
-    """
+    """Names of the leading single faults. ``log_total``: log chance of each after the evidence, shape (h,)."""
     best: dict[str, float] = {}
     for single, total in zip(singles, log_total.tolist(), strict=True):
         if len(single.faults) == 1 and single.law == "plain":
@@ -75,9 +70,7 @@ def fine_pairs(
 ) -> tuple[tuple[Hypothesis, ...], set[str]]:
     """The best pairs with all their figures, and their names.
 
-    Parameters
-    ----------
-    log_total : log chance of each after the evidence, shape (pairs,)
+    ``log_total``: log chance of each after the evidence, shape (pairs,).
     """
     rungs, most = named(singles), _at_most(MOST_FINE, len(circuit.parts))
     best: dict[str, tuple[float, Hypothesis]] = {}

@@ -136,12 +136,7 @@ class Diagnostician:
 
     def first(self, case: Case, task: Task | None = None) -> Diagnosis:
         """The posterior over what is on the list, single faults alone, in a large circuit with few figures each: the first
-        answer.
-
-        Raises
-        ------
-        InvalidInput, CannotSolve
-            As `diagnose`.
+        answer. Raises InvalidInput, CannotSolve: as `diagnose`.
         """
         task, singles = task or SilentTask(), self._singles_of(case)
         forecast = self._forecast(case, singles)
@@ -153,12 +148,8 @@ class Diagnostician:
     def diagnose(self, case: Case, task: Task | None = None) -> Diagnosis:
         """The posterior of a case.
 
-        Raises
-        ------
-        InvalidInput
-            Notes or evidence that do not fit the circuit.
-        CannotSolve
-            The healthy circuit itself has no operating point.
+        Raises InvalidInput: notes or evidence that do not fit the circuit; CannotSolve: the healthy circuit itself has no
+        operating point.
         """
         task = task or SilentTask()
         singles = self._singles_of(case)

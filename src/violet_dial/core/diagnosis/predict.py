@@ -80,9 +80,7 @@ class Prediction:
 def identity(ask: Evidence) -> tuple[object, ...]:
     """What makes two pieces of evidence the same question.
 
-    Parameters
-    ----------
-    ask : the test, with the setting the device is to stand in; its value is not looked at
+    ``ask``: the test, with the setting the device is to stand in; its value is not looked at.
     """
     return ask.test, frozenset((ask.plus, ask.minus)), ask.part, ask.setting
 
@@ -90,9 +88,7 @@ def identity(ask: Evidence) -> tuple[object, ...]:
 def question(ask: Evidence) -> tuple[object, ...]:
     """All that decides what a test shows; unlike `identity` with its points in their order.
 
-    Parameters
-    ----------
-    ask : the test, with the setting the device is to stand in; its value is not looked at
+    ``ask``: the test, with the setting the device is to stand in; its value is not looked at.
     """
     return ask.test, ask.plus, ask.minus, ask.part, ask.setting
 
@@ -141,10 +137,7 @@ class Predictor:
     def all_of(self, asks: Sequence[Evidence], task: Task | None = None) -> list[Prediction]:
         """What each hypothesis says of many tests; those of one setting and kind are worked out together.
 
-        Raises
-        ------
-        InvalidInput
-            A point or part the circuit, as it stands, has not, or one whose current cannot be told.
+        Raises InvalidInput: a point or part the circuit, as it stands, has not, or one whose current cannot be told.
         """
         if len(self._found) * len(self.hypotheses) * (self.toleranced + 2) > MOST_FOUND:
             self._found.clear()

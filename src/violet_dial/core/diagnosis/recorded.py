@@ -41,9 +41,7 @@ def held_at(circuit: Circuit, capacitor: Part, volts: float) -> Circuit:
 def lets_go_v(holds: Callable[[float], bool], most_v: float) -> float:
     """The volts on the capacitor at which the magnet lets go, by halving; ``most_v`` where it never does.
 
-    Parameters
-    ----------
-    holds : whether it holds with so many volts there
+    ``holds``: whether it holds with so many volts there.
     """
     low, high = 0.0, most_v
     if holds(high):
@@ -142,9 +140,7 @@ def _group(circuit: Circuit, node: str) -> set[str]:
 def ripple(capacitors: tuple[str, ...], hypotheses: tuple[Hypothesis, ...], level: Array) -> tuple[Array, Array]:
     """Peak to peak under each hypothesis and one standard deviation, V, shape (h,) each.
 
-    Parameters
-    ----------
-    level : V at the point under each, shape (h,)
+    ``level``: V at the point under each, shape (h,).
     """
     mean, sigma = np.zeros(len(hypotheses)), np.full(len(hypotheses), STILL_U)
     for place, hypothesis in enumerate(hypotheses):
@@ -175,9 +171,7 @@ CLOCK_U, LEAST_CLOCK_V = (
 def swings(predictor: "Predictor", ask: Evidence) -> Found:
     """How far a point swings, peak to peak, V: what steadies it may have gone; where no regulator feeds it anything will do.
 
-    Parameters
-    ----------
-    ask : the test, with its points or part and how the device stands
+    ``ask``: the test, with its points or part and how the device stands.
     """
     level = predictor.volts(ask.plus, ask.minus, ask.setting)
     steadying = regulated(predictor.circuit, ask.plus)
@@ -190,9 +184,7 @@ def swings(predictor: "Predictor", ask: Evidence) -> Found:
 def runs(predictor: "Predictor", ask: Evidence) -> Found:
     """Whether a clock is there, 1 or 0: its mean level is what a sound device has, or it has gone.
 
-    Parameters
-    ----------
-    ask : the test, with its points or part and how the device stands
+    ``ask``: the test, with its points or part and how the device stands.
 
     Source
     ------
@@ -213,9 +205,7 @@ def runs(predictor: "Predictor", ask: Evidence) -> Found:
 def dips(predictor: "Predictor", ask: Evidence) -> Found:
     """By how much a supply falls each time the largest load draws (lamp, magnet, motor), V: with it and without.
 
-    Parameters
-    ----------
-    ask : the test, with its points and how the device stands
+    ``ask``: the test, with its points and how the device stands.
 
     Source
     ------
@@ -271,9 +261,7 @@ def wakes(predictor: "Predictor", ask: Evidence) -> Found:
 def stays_open(predictor: "Predictor", ask: Evidence) -> Found:
     """How long the shutter is held open, as log10 of seconds.
 
-    Parameters
-    ----------
-    ask : the test, with its points or part and how the device stands
+    ``ask``: the test, with its points or part and how the device stands.
     """
     circuit, setting = predictor.circuit, ask.setting
     capacitor, magnet = timing(circuit)

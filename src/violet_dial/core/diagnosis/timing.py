@@ -5,13 +5,7 @@ from violet_dial.core.errors import InvalidInput
 
 
 def timing(circuit: Circuit) -> tuple[Part, str]:
-    """The timing capacitor and the magnet it times.
-
-    Raises
-    ------
-    InvalidInput
-        None is noted.
-    """
+    """The timing capacitor and the magnet it times. Raises InvalidInput: none is noted."""
     for part in circuit.parts:
         magnet = circuit.note(part.name).get("times", "")
         if part.letter == "C" and magnet:

@@ -126,12 +126,7 @@ def _at(fault: Fault, step: float) -> Fault:
 
 
 def make_variants(system: System, stands: Circuit, roles: list[_Role], parts: list[str]) -> HypothesisVariants:
-    """Roles as changes of a base.
-
-    Parameters
-    ----------
-    parts : names of those with a tolerance
-    """
+    """Roles as changes of a base. ``parts``: names of those with a tolerance."""
     count = len(roles)
     width = max([1, *(sum(2 if change.series_ohm else 1 for change in role.changes) for role in roles)])
     plus, minus, own = (np.full((count, width), -1) for _ in range(3))

@@ -62,12 +62,7 @@ class Passage:
 
 
 def taper_said(taper_stops: float, u_stops: float, capped: bool) -> str:
-    """Which way a shutter tapers and what to turn.
-
-    Parameters
-    ----------
-    u_stops : its standard uncertainty
-    """
+    """Which way a shutter tapers and what to turn. ``u_stops``: its standard uncertainty."""
     if capped:
         return (
             "The second curtain catches the first before the end: the last side gets no light. Less tension on the second, "
@@ -84,13 +79,7 @@ def taper_said(taper_stops: float, u_stops: float, capped: bool) -> str:
 
 
 def passages(channels: Sequence[Sequence[RecordedFiring]], frame: FrameGate) -> tuple[Passage, ...]:
-    """Every firing that two sensors at least saw.
-
-    Raises
-    ------
-    InvalidInput
-        Not as many channels as sensors.
-    """
+    """Every firing that two sensors at least saw. Raises InvalidInput: not as many channels as sensors."""
     if len(channels) != len(frame.sensors_mm):
         raise InvalidInput("Channels", len(channels), f"one for each of the {len(frame.sensors_mm)} sensors")
     every = sorted((one.open_s, place, one) for place, some in enumerate(channels) for one in some)

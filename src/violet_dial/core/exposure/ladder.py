@@ -116,15 +116,12 @@ class Ladder:
 def ladder(marked: Sequence[float], firings: Sequence[Timed], tolerance: SpeedTolerance | None = None) -> Ladder:
     """The ladder as it stands.
 
+    Raises InvalidInput: no speed, or more than 2,000 firings.
+
     Parameters
     ----------
     marked : true times of the marks, s, each once
     tolerance : what is allowed; the usual when None
-
-    Raises
-    ------
-    InvalidInput
-        No speed, or more than 2,000 firings.
     """
     tolerance = tolerance or SpeedTolerance()
     if not marked and not firings:

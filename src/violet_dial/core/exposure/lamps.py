@@ -145,13 +145,7 @@ class _Looks:
 
 
 def lamps(looks: Sequence[LampObservation], law: Law, apertures: Sequence[float] = (2.8, 5.6, 16.0)) -> Lamps:
-    """What was seen against what is meant.
-
-    Raises
-    ------
-    InvalidInput
-        Too many looks, or no aperture.
-    """
+    """What was seen against what is meant. Raises InvalidInput: too many looks, or no aperture."""
     if len(looks) > MOST_LOOKS or not apertures:
         raise InvalidInput("Looks", len(looks), f"at most {MOST_LOOKS}, and one aperture at least")
     at = np.array([float(law.time_s(look.f_number, look.lux)) for look in looks])

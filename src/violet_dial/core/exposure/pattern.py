@@ -93,14 +93,7 @@ Predicted = tuple[Array, Array, Array, Array]
 def patterns(firings: Sequence[Timed]) -> tuple[Pattern, ...]:
     """Every kind with its weight, the likeliest first.
 
-    Parameters
-    ----------
-    firings : of at least three speeds
-
-    Raises
-    ------
-    NotEnoughData
-        Fewer speeds.
+    ``firings``: of at least three speeds. Raises NotEnoughData: fewer speeds.
     """
     marks = np.array([firing.marked_s for firing in firings])
     rungs = np.array(sorted(set(marks.tolist()), reverse=True))

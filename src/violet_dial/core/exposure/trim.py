@@ -130,12 +130,7 @@ class TrimPosterior:
         self.taken = 0
 
     def error(self, wheel: Array | float, slider: Array | float) -> Array:
-        """Error at settings under every belief, stops, shape (..., g).
-
-        Parameters
-        ----------
-        wheel, slider : numbers, any shape
-        """
+        """Error at settings under every belief, stops, shape (..., g). ``wheel``, ``slider``: numbers, any shape."""
         at_wheel, at_slider = self.marks.middle
         turned = np.asarray(wheel, dtype=float)[..., None] - at_wheel
         moved = np.asarray(slider, dtype=float)[..., None] - at_slider
@@ -215,13 +210,7 @@ def _seen(stops: Array, error: Array, u: float) -> Array:
 
 
 def check_shot(shot: TestShot, marks: Marks) -> None:
-    """Whether a shot was made at what can be set.
-
-    Raises
-    ------
-    InvalidInput
-        A setting that is not among the marks' span.
-    """
+    """Whether a shot was made at what can be set. Raises InvalidInput: a setting that is not among the marks' span."""
     for name, value, marked in (("Wheel", shot.wheel, marks.wheel), ("Slider", shot.slider, marks.slider)):
         if not min(marked) <= value <= max(marked):
             raise InvalidInput(name, value, f"{min(marked):g} to {max(marked):g}, as marked")
@@ -235,16 +224,13 @@ def trim(
 ) -> Trim:
     """What the shots so far say, and where to shoot next.
 
+    Raises InvalidInput: too many shots, or one at a setting that is not among the marks' span.
+
     Parameters
     ----------
     marks : what can be set; as usual when None
     aim : scene and flash the setting is to be right for; those of the last shot when None
     film_left : frames left in the pack; None: not said
-
-    Raises
-    ------
-    InvalidInput
-        Too many shots, or one at a setting that is not among the marks' span.
     """
     marks = marks or Marks()
     if len(shots) > MOST_SHOTS:

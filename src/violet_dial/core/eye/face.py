@@ -77,19 +77,12 @@ class Face:
     def value_at(self, angle: float) -> float:
         """The value at an angle; a little beyond the ends it is carried on straight.
 
-        Parameters
-        ----------
-        angle : float, radians, as `angle_of` gives it
+        ``angle``: float, radians, as `angle_of` gives it.
         """
         return float(_law(self.angles, self.values, self.is_log)(angle))
 
     def slope_at(self, angle: float) -> float:
-        """Value for each radian at an angle.
-
-        Parameters
-        ----------
-        angle : float, radians
-        """
+        """Value for each radian at an angle. ``angle``: float, radians."""
         step = 1e-4
         return (self.value_at(angle + step) - self.value_at(angle - step)) / (2 * step)
 
@@ -114,15 +107,13 @@ class _law:
 def face_of(marks: tuple[ScaleMark, ...], pivot: tuple[float, float] | None = None) -> Face:
     """A dial from marks of its scale.
 
+    Raises InvalidInput: too few marks, not finite, on a line, two in one place, or values that neither rise nor fall round the
+    dial.
+
     Parameters
     ----------
     marks : three or more, values rising or falling round the dial
     pivot : where the needle turns, px, where it can be seen; else it follows from the marks
-
-    Raises
-    ------
-    InvalidInput
-        Too few marks, not finite, on a line, two in one place, or values that neither rise nor fall round the dial.
 
     Source
     ------

@@ -32,14 +32,11 @@ class LampSpot:
 def glow(spot: LampSpot, picture: Array) -> float:
     """By how much a lamp is brighter than its ground, of full white; nan where glare covers the ground.
 
+    Raises InvalidInput: the lamp lies outside the picture.
+
     Parameters
     ----------
     picture : float array, shape (h, w); brightness 0 to 1
-
-    Raises
-    ------
-    InvalidInput
-        The lamp lies outside the picture.
     """
     tall, wide = picture.shape
     reach = spot.radius * RING[1]

@@ -41,17 +41,12 @@ class Sticking:
 def settling(times_s: Array, values: Array) -> Settling:
     """How a needle settles after the light was changed at the first time.
 
+    Raises NotEnoughData: fewer than 8; InvalidInput: times that do not rise, or values that are not finite.
+
     Parameters
     ----------
     times_s : float array, shape (n,); s, rising
     values : float array, shape (n,); the first from before the change
-
-    Raises
-    ------
-    NotEnoughData
-        Fewer than 8.
-    InvalidInput
-        Times that do not rise, or values that are not finite.
 
     Source
     ------
@@ -117,15 +112,12 @@ def response(times_s: Array, damping: float, omega: float) -> Array:
 def sticking(values: Array, noise: float) -> Sticking:
     """Stairs of a needle while the light creeps evenly one way.
 
+    Raises NotEnoughData: fewer than 8.
+
     Parameters
     ----------
     values : float array, shape (n,); the needle, picture by picture
     noise : float; of one reading, standard deviation, same unit
-
-    Raises
-    ------
-    NotEnoughData
-        Fewer than 8.
     """
     _t, v = _checked(np.arange(len(values), dtype=float), values)
     if noise <= 0:

@@ -17,14 +17,11 @@ ALIKE = 0.06  # height of the peak, of 1: below it the pictures are not of the s
 def moved(before: Array, now: Array) -> tuple[float, float] | None:
     """By how many px the second picture is shifted to the right and down; None where it is too far, or of something else.
 
+    Raises InvalidInput: pictures of different shapes.
+
     Parameters
     ----------
     before, now : float array, shape (h, w); brightness
-
-    Raises
-    ------
-    InvalidInput
-        Pictures of different shapes.
 
     Source
     ------

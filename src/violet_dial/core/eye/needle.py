@@ -71,14 +71,11 @@ class _Rays:
 def grey(picture: npt.NDArray[np.generic]) -> Array:
     """A picture as brightness 0 to 1.
 
+    Raises InvalidInput: no such array.
+
     Parameters
     ----------
     picture : array, shape (h, w) or (h, w, 3); 0 to 1, or whole numbers to 255
-
-    Raises
-    ------
-    InvalidInput
-        No such array.
     """
     found = np.asarray(picture)
     if found.ndim not in (2, 3) or min(found.shape[:2]) < 32:
@@ -140,14 +137,11 @@ def eye_of(face: Face, empty: Array | None = None, is_dark: bool | None = None, 
 def read_needle(eye: Eye, picture: Array) -> NeedleReading | Refused:
     """The needle of a dial in a picture.
 
+    Raises InvalidInput: pictures of different shapes.
+
     Parameters
     ----------
     picture : float array, shape (h, w); brightness 0 to 1
-
-    Raises
-    ------
-    InvalidInput
-        Pictures of different shapes.
     """
     seen = contrast_of(eye, picture)
     if isinstance(seen, Refused):
@@ -164,14 +158,11 @@ def read_needle(eye: Eye, picture: Array) -> NeedleReading | Refused:
 def contrast_of(eye: Eye, picture: Array) -> Contrast | Refused:
     """A picture along the rays, less what would be seen without the needle.
 
+    Raises InvalidInput: pictures of different shapes.
+
     Parameters
     ----------
     picture : float array, shape (h, w)
-
-    Raises
-    ------
-    InvalidInput
-        Pictures of different shapes.
     """
     if eye.shape is not None and eye.shape != picture.shape:
         raise InvalidInput("Picture", f"{picture.shape}", f"as large as the one without the needle, {eye.shape}")

@@ -28,15 +28,12 @@ class NeedlePair:
 def read_pair(eye: Eye, picture: Array, pointer_px: float | None = None) -> NeedlePair | Refused:
     """A needle against the wider pointer of a ring.
 
+    Raises InvalidInput: pictures of different shapes.
+
     Parameters
     ----------
     picture : float array, shape (h, w); brightness 0 to 1
     pointer_px : float or None; the pointer's width as it was read before: without it both must be seen apart
-
-    Raises
-    ------
-    InvalidInput
-        Pictures of different shapes.
     """
     eye = replace(eye, wide_px=None)
     seen = contrast_of(eye, picture)

@@ -62,10 +62,7 @@ UNIT_TYPED = {
 def reference_figure(chain: Chain, typed: str) -> float:
     """What the source was read or set to, in its own unit (EV100, lx, cd/m^2 or m), as typed; the unit may be left out.
 
-    Raises
-    ------
-    InvalidInput
-        Not a number, a unit that belongs to another kind of source, or not above zero where it must be.
+    Raises InvalidInput: not a number, a unit that belongs to another kind of source, or not above zero where it must be.
     """
     return _possible(chain.source, _number_in(typed, UNIT_TYPED[chain.source.kind]), typed)
 
@@ -79,15 +76,12 @@ def _possible(source: Source, figure: float, said: object) -> float:
 def reference_light(chain: Chain, figure: float, u: float = 0.0) -> ReferenceLight:
     """EV100 on the meter under test from the chain and what its source was read or set to.
 
+    Raises InvalidInput: not above zero where it must be.
+
     Parameters
     ----------
     figure : in the source's own unit
     u : standard uncertainty of it in the same unit as a lux meter stated it; 0: the chain's own
-
-    Raises
-    ------
-    InvalidInput
-        Not above zero where it must be.
     """
     source = chain.source
     _possible(source, figure, f"{figure:g}")

@@ -73,20 +73,13 @@ def time_for(ev: Number, f_number: Number) -> Number:
 def ev100_from_ev(ev: Number, film_speed: Number) -> Number:
     """EV referred to ISO 100 from the EV at arithmetic film speed ``film_speed``.
 
-    Parameters
-    ----------
-    ev : exposure value at the film speed; any shape
+    ``ev``: exposure value at the film speed; any shape.
     """
     return ev - np.log2(_positive("Film speed", film_speed) / np.float64(100.0))
 
 
 def ev_from_ev100(ev100: Number, film_speed: Number) -> Number:
-    """EV at arithmetic film speed ``film_speed`` from EV100.
-
-    Parameters
-    ----------
-    ev100 : exposure value at ISO 100; any shape
-    """
+    """EV at arithmetic film speed ``film_speed`` from EV100. ``ev100``: exposure value at ISO 100; any shape."""
     return ev100 + np.log2(_positive("Film speed", film_speed) / np.float64(100.0))
 
 
@@ -110,9 +103,7 @@ def ev100_from_luminance(luminance_cd_m2: Number, k_cd_s_m2: float = DEFAULT_K) 
 def luminance_from_ev100(ev100: Number, k_cd_s_m2: float = DEFAULT_K) -> Number:
     """Luminance in cd/m^2 at which a correct reflected-light meter shows ``ev100``.
 
-    Parameters
-    ----------
-    k_cd_s_m2 : calibration constant K of reflected-light meters, cd s/m² (ISO 2720: 10.6 to 13.4)
+    ``k_cd_s_m2``: calibration constant K of reflected-light meters, cd s/m² (ISO 2720: 10.6 to 13.4).
     """
     _within("K", k_cd_s_m2, K_RANGE, "cd s/m²")
     return np.exp2(ev100) * (k_cd_s_m2 / 100.0)
@@ -138,21 +129,14 @@ def ev100_from_illuminance(illuminance_lx: Number, c_lx_s: float = DEFAULT_C_FLA
 def illuminance_from_ev100(ev100: Number, c_lx_s: float = DEFAULT_C_FLAT) -> Number:
     """Illuminance in lux at which a correct incident-light meter shows ``ev100``.
 
-    Parameters
-    ----------
-    c_lx_s : calibration constant C of incident-light meters, lx s (ISO 2720: 240 to 400 with a flat receptor)
+    ``c_lx_s``: calibration constant C of incident-light meters, lx s (ISO 2720: 240 to 400 with a flat receptor).
     """
     _within("C", c_lx_s, (C_FLAT_RANGE[0], C_DOME_RANGE[1]), "lx s")
     return np.exp2(ev100) * (c_lx_s / 100.0)
 
 
 def degrees_from_speed(film_speed: Number) -> Number:
-    """Logarithmic film speed in degrees: 1 + 10 log10(S), not rounded.
-
-    Parameters
-    ----------
-    film_speed : ISO, arithmetic; any shape
-    """
+    """Logarithmic film speed in degrees: 1 + 10 log10(S), not rounded. ``film_speed``: ISO, arithmetic; any shape."""
     return 1.0 + 10.0 * np.log10(_positive("Film speed", film_speed))
 
 

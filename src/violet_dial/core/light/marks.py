@@ -98,10 +98,7 @@ def nearest_mark(value: float, marks: tuple[EngravedMark, ...]) -> tuple[Engrave
 def true_value_of_mark(text: str, kind: Kind) -> float:
     """True value of what is engraved: ``f/5.6`` gives 5.657, ``1/125`` gives 1/128 s, ``125`` film speed 126.
 
-    Raises
-    ------
-    InvalidInput
-        The text is not a mark of the whole, half or third-stop series.
+    Raises InvalidInput: the text is not a mark of the whole, half or third-stop series.
     """
     wanted = _canonical(text, kind)
     for mark in _all_marks(kind):

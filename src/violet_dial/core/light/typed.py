@@ -40,16 +40,13 @@ class LightValue:
 def parse_light(text: str, film_speed: float, constants: exposure.Constants) -> tuple[float, str]:
     """EV100 of one typed light quantity, and how it was understood.
 
+    Raises InvalidInput: no unit (a bare number may be EV, lux or cd/m^2), or out of reach of any meter.
+
     Parameters
     ----------
     text : str; ``EV 12`` (at ``film_speed``), ``EV100 12``, ``512 cd/m2``, ``10 240 lx`` or ``f/8 1/125``
     film_speed : float; arithmetic ISO speed, > 0
     constants : Constants; K and C
-
-    Raises
-    ------
-    InvalidInput
-        No unit (a bare number may be EV, lux or cd/m^2), or out of reach of any meter.
     """
     plain = text.strip()
     if match := _EV.match(plain):

@@ -341,12 +341,7 @@ class Surroundings:
 
 
 def turned_over(there: Network, doubts: Sequence[Doubt], turned: frozenset[int]) -> Network:
-    """A network with some doubts taken for the truth.
-
-    Parameters
-    ----------
-    there : the board as it is said, in a setting
-    """
+    """A network with some doubts taken for the truth. ``there``: the board as it is said, in a setting."""
     laid, loose = [], []
     for place in sorted(turned):
         doubt = doubts[place]

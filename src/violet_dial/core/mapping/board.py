@@ -188,26 +188,14 @@ class Board:
         return self._items.get(key_of(name))
 
     def found_spot(self, name: str) -> SolderPoint:
-        """The spot of this name.
-
-        Raises
-        ------
-        InvalidInput
-            There is none; the nearest names are said.
-        """
+        """The spot of this name. Raises InvalidInput: there is none; the nearest names are said."""
         found = self.spot(name)
         if found is None:
             raise InvalidInput("Spot", name, f"one of {named(spot.name for spot in self.spots)}")
         return found
 
     def found_item(self, name: str) -> Item:
-        """The item of this name.
-
-        Raises
-        ------
-        InvalidInput
-            There is none.
-        """
+        """The item of this name. Raises InvalidInput: there is none."""
         found = self.item(name)
         if found is None:
             raise InvalidInput("Part", name, f"one of {named(item.name for item in self.items)}")
@@ -250,12 +238,7 @@ def key_of(name: str) -> str:
 
 @lru_cache(maxsize=8192)
 def node_of(name: str) -> str:
-    """The name of a spot as the circuit has it: no spaces; the chassis is node 0.
-
-    Parameters
-    ----------
-    name : of a spot
-    """
+    """The name of a spot as the circuit has it: no spaces; the chassis is node 0. ``name``: of a spot."""
     key = key_of(name)
     return "0" if key == CHASSIS else re.sub(r"[^a-z0-9_+\-]", "_", key)
 

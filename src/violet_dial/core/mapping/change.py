@@ -34,14 +34,8 @@ JOINED = "joint"  # what is guessed between a part's own leg and the spot it was
 def say(board: Board, line: str, instead_of: str = "") -> tuple[Board, str]:
     """The board with what a line says, and that in words.
 
-    Parameters
-    ----------
-    instead_of : the item that is said better by it; empty for something new
-
-    Raises
-    ------
-    InvalidInput
-        The line is not understood, or does not fit what was said before.
+    ``instead_of``: the item that is said better by it; empty for something new. Raises InvalidInput: the line is not
+    understood, or does not fit what was said before.
     """
     before = take_out(board, instead_of) if instead_of else board
     return kept(before, understand_line(before, line))
@@ -50,14 +44,7 @@ def say(board: Board, line: str, instead_of: str = "") -> tuple[Board, str]:
 def kept(board: Board, said: Said) -> tuple[Board, str]:
     """The board with what was understood.
 
-    Parameters
-    ----------
-    said : what a line says
-
-    Raises
-    ------
-    InvalidInput
-        It does not fit what was said before, or there is no more room.
+    ``said``: what a line says. Raises InvalidInput: it does not fit what was said before, or there is no more room.
     """
     if said.spot is not None:
         return _with_spot(board, said.spot), said.words
@@ -73,13 +60,7 @@ def kept(board: Board, said: Said) -> tuple[Board, str]:
 
 
 def with_spots(board: Board, names: tuple[str, ...]) -> Board:
-    """The board with spots of these names; those it has stay.
-
-    Raises
-    ------
-    InvalidInput
-        There is no room for more.
-    """
+    """The board with spots of these names; those it has stay. Raises InvalidInput: there is no room for more."""
     new = tuple(SolderPoint(name) for name in dict.fromkeys(names) if name != NOTHING and board.spot(name) is None)
     there = {node_of(spot.name): spot.name for spot in board.spots}
     for one in new:
@@ -162,9 +143,7 @@ def _own_legs(board: Board, item: Item) -> tuple[Item, list[Item]]:
 def asks_first(board: Board, said: Said) -> str:
     """What is asked once before a line is kept: a lead straight from a supply to the chassis. Empty when nothing is.
 
-    Parameters
-    ----------
-    said : what a line says
+    ``said``: what a line says.
     """
     if said.item is None or not said.item.is_lead:
         return ""
@@ -183,10 +162,7 @@ def _net(board: Board, spot: str) -> list[str]:
 def rename(board: Board, old: str, new: str) -> tuple[Board, str]:
     """A spot or an item under another name.
 
-    Raises
-    ------
-    InvalidInput
-        Nothing is called so, or the new name is taken: two spots of one name are one; join them instead.
+    Raises InvalidInput: nothing is called so, or the new name is taken: two spots of one name are one; join them instead.
     """
     new = " ".join(new.split())
     if not new or len(new) > 80:
@@ -233,10 +209,7 @@ def _moved(board: Board, old: str, new: str) -> Board:
 def join(board: Board, one: str, other: str) -> tuple[Board, str]:
     """Two spots that are one: the first keeps its name.
 
-    Raises
-    ------
-    InvalidInput
-        There is no such spot, or a part would have both its legs at the same.
+    Raises InvalidInput: there is no such spot, or a part would have both its legs at the same.
     """
     first, second = board.found_spot(resolved(board, one)), board.found_spot(resolved(board, other))
     if first is second:
@@ -264,10 +237,7 @@ def join(board: Board, one: str, other: str) -> tuple[Board, str]:
 def part(board: Board, spot: str, item: str, leg: str, new: str) -> tuple[Board, str]:
     """A leg moved from a spot to one of its own: what was taken for one spot is two.
 
-    Raises
-    ------
-    InvalidInput
-        No such leg is at the spot, or the name is taken.
+    Raises InvalidInput: no such leg is at the spot, or the name is taken.
     """
     there, moving = board.found_spot(spot), board.found_item(item)
     end = next((one for one in moving.ends if key_of(one.spot) == key_of(there.name) and leg in ("", one.leg)), None)
@@ -285,14 +255,7 @@ def part(board: Board, spot: str, item: str, leg: str, new: str) -> tuple[Board,
 def take_out(board: Board, name: str) -> Board:
     """The board without an item, or without a spot that nothing is at.
 
-    Parameters
-    ----------
-    name : of an item or a spot
-
-    Raises
-    ------
-    InvalidInput
-        There is no such thing, or something is at the spot still.
+    ``name``: of an item or a spot. Raises InvalidInput: there is no such thing, or something is at the spot still.
     """
     item, spot = board.item(name), board.spot(name)
     if item is not None:
@@ -331,9 +294,7 @@ def pin(board: Board, name: str, at: Pin | None, photo: str) -> Board:
 def of_model(board: Board) -> Board:
     """What a board has of its model: without the touches and faults of this very device; what was measured counts as seen.
 
-    Parameters
-    ----------
-    board : of one device
+    ``board``: of one device.
     """
     items = tuple(
         replace(item, measured_ohm=None, how="seen" if item.how == "measured" else item.how) for item in board.items

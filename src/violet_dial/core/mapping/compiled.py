@@ -198,12 +198,7 @@ def _regulator(board: Board, item: Item) -> tuple[_Part, ...]:
 
 
 def stands_at(item: Item) -> str:
-    """The position in which a switch is drawn: the first that closes something and is not called off.
-
-    Parameters
-    ----------
-    item : a switch
-    """
+    """The position in which a switch is drawn: the first that closes something and is not called off. ``item``: a switch."""
     closing = [where for where, leg in item.closes if leg != NOTHING]
     return next((where for where in closing if where != "off"), closing[0] if closing else item.closes[0][0])
 

@@ -78,13 +78,7 @@ class Differing:
         self._found: dict[Setting, list[Prediction]] = {}
 
     def predicted(self, setting: Setting, task: Task | None = None) -> list[Prediction]:
-        """What each fault says of each node in a setting.
-
-        Raises
-        ------
-        CannotSolve
-            The sound circuit has no operating point.
-        """
+        """What each fault says of each node in a setting. Raises CannotSolve: the sound circuit has no operating point."""
         if setting not in self._found:
             asks = [Evidence("volt", 0.0, node, GROUND, setting=setting) for node in self.nodes]
             self._found[setting] = self._predictor.all_of(asks, task or SilentTask())
@@ -98,12 +92,7 @@ class Differing:
     def judge(
         self, readings: Sequence[DifferenceReading], now: Setting, task: Task | None = None
     ) -> DifferenceJudgement:
-        """Which fault makes the difference, and where to compare next.
-
-        Parameters
-        ----------
-        now : how both stand for the next comparison
-        """
+        """Which fault makes the difference, and where to compare next. ``now``: how both stand for the next comparison."""
         own = [reading for reading in readings if reading.node in self.nodes]
         predicted = [self.predicted(one.setting, task)[self.nodes.index(one.node)] for one in own]
         following = self.predicted(now, task)

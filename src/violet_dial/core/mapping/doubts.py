@@ -145,12 +145,7 @@ def otherwise(board: Board, doubt: Doubt) -> Board:
 
 
 def rows_of(there: Network, pairs: Sequence[tuple[str, str]]) -> tuple[npt.NDArray[np.intp], npt.NDArray[np.intp]]:
-    """Rows of pairs of spots.
-
-    Parameters
-    ----------
-    there : the board in a setting
-    """
+    """Rows of pairs of spots. ``there``: the board in a setting."""
     found = np.array([[there.row(node_of(name)) for name in pair] for pair in pairs], dtype=np.intp).reshape(-1, 2)
     return found[:, 0], found[:, 1]
 

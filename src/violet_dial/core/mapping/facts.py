@@ -34,10 +34,7 @@ _SPOT = re.compile(r"^(?:spot|point)\s+([^,]+)((?:,[^,]+)*)$", re.IGNORECASE)
 def read_fact(board: Board, line: str) -> Said | None:
     """What is known of a box; None when the line is none.
 
-    Raises
-    ------
-    InvalidInput
-        It is one, and something of it is not understood.
+    Raises InvalidInput: it is one, and something of it is not understood.
     """
     if match := _SISTER.match(line):
         volts = parse_with_unit(match[3], ("V",), "Volts").value
@@ -80,10 +77,7 @@ def _with_pin(board: Board, fact: Fact) -> Fact:
 def read_spot(board: Board, line: str) -> Said | None:
     """A spot: where it is, behind what; None when the line is none.
 
-    Raises
-    ------
-    InvalidInput
-        It is one, and something of it is not understood.
+    Raises InvalidInput: it is one, and something of it is not understood.
     """
     match = _SPOT.match(line)
     if match is None:
@@ -110,10 +104,7 @@ _TOUCH = re.compile(
 def read_touch(board: Board, line: str) -> Said | None:
     """A touch of the meter between two spots; None when the line is none.
 
-    Raises
-    ------
-    InvalidInput
-        It is one, and something of it is not understood.
+    Raises InvalidInput: it is one, and something of it is not understood.
     """
     match = _TOUCH.match(line)
     if match is None or " from " in line:

@@ -17,10 +17,7 @@ OWN_KEYS = ("kind", "colour", "place", "behind", "minutes")
 def board_from_spice(text: str) -> Board:
     """The map of a circuit.
 
-    Raises
-    ------
-    InvalidInput
-        A line that is not understood, by its number; more parts than a map has room for.
+    Raises InvalidInput: a line that is not understood, by its number; more parts than a map has room for.
     """
     circuit = checked_circuit(text)
     lines, notes, preface = _parted(text)

@@ -72,10 +72,7 @@ def kind_of_designator(name: str) -> PartKind | None:
 def figure_of(text: str, kind: PartKind) -> Figure | None:
     """A figure of a part as typed or printed: ``2k2``, ``68 ohm``, ``226`` as a code, ``120 uA``; None when it is none.
 
-    Raises
-    ------
-    InvalidInput
-        A figure with a unit that such a part has not.
+    Raises InvalidInput: a figure with a unit that such a part has not.
     """
     compact = " ".join(text.split())
     number, unit = parted(compact, UNITS)
@@ -117,12 +114,7 @@ def with_usual(figures: tuple[Figure, ...], kind: PartKind) -> tuple[Figure, ...
 
 
 def figure_words(figure: Figure) -> str:
-    """A figure as it is shown, with what a code means: ``226 (22 µF)``.
-
-    Parameters
-    ----------
-    figure : of a part
-    """
+    """A figure as it is shown, with what a code means: ``226 (22 µF)``. ``figure``: of a part."""
     unit = {"ohm": "Ω", "farad": "F", "volt": "V", "full_a": "A full scale", "on_a": "A when on", "r10": "Ω at 10 lx",
             "a_per_lx": "A per lx", "mm": "mm", "wide_mm": "mm wide"}.get(figure.key, "")  # fmt: skip
     shown = f"{format_engineering(figure.value)}{unit}"

@@ -20,14 +20,8 @@ TRACKS = ("track", "flex")  # what runs along the board as the photo shows it
 def with_scale(board: Board, a: str, b: str, distance_mm: float) -> tuple[Board, str]:
     """The board with the scale of a photo that shows both spots, and which that is.
 
-    Parameters
-    ----------
-    distance_mm : between them, mm
-
-    Raises
-    ------
-    InvalidInput
-        A spot it has not, none of its photos shows both, or a distance that is none.
+    ``distance_mm``: between them, mm. Raises InvalidInput: a spot it has not, none of its photos shows both, or a distance
+    that is none.
     """
     pins = [{pin.photo: (pin.x, pin.y) for pin in board.found_spot(resolved(board, name)).pins} for name in (a, b)]
     if not (math.isfinite(distance_mm) and 0 < distance_mm <= 10_000):
@@ -43,9 +37,7 @@ def with_scale(board: Board, a: str, b: str, distance_mm: float) -> tuple[Board,
 def length_mm(board: Board, item: Item) -> float | None:
     """How long a lead is: as said, else as the crow flies on a photo with a scale; None where neither is known.
 
-    Parameters
-    ----------
-    item : a lead of it
+    ``item``: a lead of it.
     """
     said = item.figure("mm")
     if said is not None:
@@ -66,12 +58,7 @@ def _apart(ground: Ground, one: tuple[float, float], other: tuple[float, float])
 
 
 def expected_lead_ohm(board: Board, item: Item) -> float:
-    """What a lead should measure: by its length and copper where they are known.
-
-    Parameters
-    ----------
-    item : a lead of it
-    """
+    """What a lead should measure: by its length and copper where they are known. ``item``: a lead of it."""
     own = item.figure("ohm")
     if own is not None and not own.guessed:
         return own.value

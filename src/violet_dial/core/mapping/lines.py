@@ -67,10 +67,7 @@ _LIES = re.compile(r"^((?:flex|wire|track|connector|joint)\s+(?:under|over|behin
 def understand_line(board: Board, text: str) -> Said:
     """What one line says, with names as the board has them.
 
-    Raises
-    ------
-    InvalidInput
-        It is not understood: what was understood up to where, and what was expected there.
+    Raises InvalidInput: it is not understood: what was understood up to where, and what was expected there.
     """
     line = " ".join(text.replace("−", "-").split())
     if not line:

@@ -28,10 +28,7 @@ _REGULATOR = re.compile(
 def read_switch(board: Board, line: str) -> Said | None:
     """A switch with its positions; None when the line is none.
 
-    Raises
-    ------
-    InvalidInput
-        It is one, and something of it is not understood.
+    Raises InvalidInput: it is one, and something of it is not understood.
     """
     match = _SWITCH.match(line)
     if match is None:
@@ -63,13 +60,7 @@ def read_switch(board: Board, line: str) -> Said | None:
 
 
 def read_box(board: Board, line: str) -> Said | None:
-    """A box and its pins; None when the line is none.
-
-    Raises
-    ------
-    InvalidInput
-        It is one, and something of it is not understood.
-    """
+    """A box and its pins; None when the line is none. Raises InvalidInput: it is one, and something of it is not understood."""
     match = _BOX.match(line)
     if match is None or (board.item(match[1]) is not None and board.found_item(match[1]).kind != BOX):
         return None
@@ -92,10 +83,7 @@ def read_box(board: Board, line: str) -> Said | None:
 def read_transistor(board: Board, line: str) -> Said | None:
     """A transistor and its legs; None when the line is none.
 
-    Raises
-    ------
-    InvalidInput
-        It is one, and something of it is not understood.
+    Raises InvalidInput: it is one, and something of it is not understood.
     """
     match = _TRANSISTOR.match(line)
     if match is None:
@@ -128,10 +116,7 @@ def read_transistor(board: Board, line: str) -> Said | None:
 def read_regulator(board: Board, line: str) -> Said | None:
     """A regulator and its legs; None when the line is none.
 
-    Raises
-    ------
-    InvalidInput
-        It is one, and something of it is not understood.
+    Raises InvalidInput: it is one, and something of it is not understood.
     """
     match = _REGULATOR.match(line)
     if match is None:

@@ -26,12 +26,7 @@ def resolved(board: Board, text: str) -> str:
 
 
 def new_name(board: Board, wanted: str) -> str:
-    """A name that nothing on the board has yet: ``red wire``, ``red wire 2``.
-
-    Parameters
-    ----------
-    wanted : what it would be called alone
-    """
+    """A name that nothing on the board has yet: ``red wire``, ``red wire 2``. ``wanted``: what it would be called alone."""
     if board.item(wanted) is None:
         return wanted
     count = 2

@@ -112,14 +112,7 @@ class Network:
 def network(circuit: Circuit, setting: Setting | None = None, also: tuple[str, ...] = ()) -> Network:
     """A circuit as an ohmmeter sees it, its supply out.
 
-    Parameters
-    ----------
-    setting : how its switches stand; as drawn when None
-
-    Raises
-    ------
-    InvalidInput
-        A switch or position it has not.
+    ``setting``: how its switches stand; as drawn when None. Raises InvalidInput: a switch or position it has not.
     """
     stands = set_circuit(circuit, replace(setting or Setting(), supply="off", light_lx=0.0))
     names = dict.fromkeys([*circuit.nodes, *(node for node in also if node != GROUND)])

@@ -78,14 +78,8 @@ class MapJudgement:
 def judged(board: Board, before: MapJudgement | None = None, task: Task | None = None) -> MapJudgement:
     """What is believed of a board after its touches, and how much is in doubt still.
 
-    Parameters
-    ----------
-    before : what was judged a touch ago: where to begin
-
-    Raises
-    ------
-    InvalidInput
-        A touch in a switch position that the map has not.
+    ``before``: what was judged a touch ago: where to begin. Raises InvalidInput: a touch in a switch position that the map has
+    not.
     """
     found = _Search(board, task or SilentTask())
     found.run(found.same_as(before) if before is not None else ())

@@ -79,17 +79,14 @@ def compare(
 ) -> SisterFound:
     """What the pairs say.
 
+    Raises InvalidInput: a spot the map has not, or a figure that is not finite.
+
     Parameters
     ----------
     board : the map; its spots in the order of the way where nothing else is known
     pairs : volts taken so far, of both units
     differing : the map's circuit and how two units of it differ, where it is known far enough
     now : how both stand for the next comparison
-
-    Raises
-    ------
-    InvalidInput
-        A spot the map has not, or a figure that is not finite.
     """
     now = now or (pairs[-1].setting if pairs else Setting())
     worst = _apart(board, pairs, differing)

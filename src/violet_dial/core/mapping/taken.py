@@ -15,14 +15,7 @@ FIXED = ("resistor", "trimmer", "movement", "solenoid", "coil", "motor", "lamp",
 def taken_in(board: Board, touch: Touch, asked: bool = False) -> tuple[Board, str]:
     """The board with a touch, and what it did beside being kept.
 
-    Parameters
-    ----------
-    touch : of the meter on ohms
-
-    Raises
-    ------
-    InvalidInput
-        There is no room for more touches.
+    ``touch``: of the meter on ohms. Raises InvalidInput: there is no room for more touches.
     """
     if len(board.touches) >= MOST_TOUCHES:
         raise InvalidInput("Touches", len(board.touches) + 1, f"at most {MOST_TOUCHES}")
@@ -44,12 +37,7 @@ def taken_in(board: Board, touch: Touch, asked: bool = False) -> tuple[Board, st
 
 
 def is_low(touch: Touch) -> bool:
-    """Whether a touch shows what a lead shows.
-
-    Parameters
-    ----------
-    touch : of the meter on ohms
-    """
+    """Whether a touch shows what a lead shows. ``touch``: of the meter on ohms."""
     return touch.beep is True or (touch.beep is None and touch.ohm <= JOINED_OHM)
 
 
@@ -95,9 +83,7 @@ def _with(board: Board, old: Item, new: Item) -> Board:
 def joined(board: Board, one: str, other: str, touch: Touch | None = None) -> bool:
     """Whether leads, and switches as they stand, join two spots on the map.
 
-    Parameters
-    ----------
-    touch : how the switches stood; None leaves them out
+    ``touch``: how the switches stood; None leaves them out.
     """
     stands = {name.lower(): position for name, position in touch.setting.switches} if touch else {}
     seen, waiting = {key_of(one)}, [one]

@@ -16,14 +16,7 @@ _SPICE = re.compile(r"^\s*(\.end\b|\.model\b|\.subckt\b|\*:)", re.IGNORECASE | r
 def board_from_text(text: str) -> Board:
     """The map that a text says: bench lines with ``#`` for comments, or SPICE.
 
-    Parameters
-    ----------
-    text : of a file
-
-    Raises
-    ------
-    InvalidInput
-        Too long, or a line that is not understood, by its number.
+    ``text``: of a file. Raises InvalidInput: too long, or a line that is not understood, by its number.
     """
     if len(text) > MOST_CHARACTERS:
         raise InvalidInput("Map", f"{len(text)} characters", f"at most {MOST_CHARACTERS}")

@@ -84,14 +84,8 @@ def proof_of(
 ) -> Proof:
     """What is proved of a board, and the touch that settles most.
 
-    Parameters
-    ----------
-    before : what was judged a touch ago: where to begin
-
-    Raises
-    ------
-    InvalidInput
-        A touch in a switch position that the map has not.
+    ``before``: what was judged a touch ago: where to begin. Raises InvalidInput: a touch in a switch position that the map has
+    not.
     """
     task = task or SilentTask()
     found = judged(board, before, task)
@@ -122,12 +116,8 @@ def _of_proof(found: MapJudgement, wanted: list[tuple[str, str]], now: Setting) 
 
 
 def bridged_nets(found: MapJudgement, setting: Setting) -> frozenset[int]:
-    """Nets that closed contacts or parts of few ohms join to others in a setting: a beep within them does not say that their
-    own leads are whole, nor which spot is on which side.
-
-    Parameters
-    ----------
-    found : what is believed
+    """Nets that closed contacts or parts of few ohms join to others in a setting: a beep within them does not say that their own
+    leads are whole, nor which spot is on which side. ``found``: what is believed.
     """
     net_of = {node_of(spot.name): found.nets[key_of(spot.name)] for spot in found.said.spots}
     stands = set_circuit(found.base.circuit, setting)

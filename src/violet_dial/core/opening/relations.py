@@ -70,9 +70,7 @@ def _assume(steps: tuple[Step, ...], said: list[set[int]]) -> tuple[frozenset[in
 def refit_before(steps: tuple[Step, ...], relations: Relations) -> tuple[frozenset[int], ...]:
     """For each step: places that must be back before it goes back (removal turned round, and the exceptions).
 
-    Parameters
-    ----------
-    relations : which steps keep which under; made from the steps when None
+    ``relations``: which steps keep which under; made from the steps when None.
     """
     result: list[set[int]] = [set() for _ in steps]
     for place in range(len(steps)):

@@ -60,9 +60,7 @@ def totals(steps: tuple[Step, ...]) -> Totals:
 def open_beneath(steps: tuple[Step, ...], place: int) -> tuple[int, ...]:
     """Places of steps that should be back before this one goes on and are not whole yet.
 
-    Parameters
-    ----------
-    place : the step's place in the order
+    ``place``: the step's place in the order.
     """
     needs = refit_before(steps, relate(steps))
     seen: set[int] = set()

@@ -32,10 +32,7 @@ _EXPECTED = "a kind first, for instance: screw x3 top cover M1.4x3 cross chrome 
 def understand_step(text: str, step_id: str) -> Step:
     """A step from one typed line.
 
-    Raises
-    ------
-    InvalidInput
-        The line does not begin with a kind, has no home, or a clause cannot be understood.
+    Raises InvalidInput: the line does not begin with a kind, has no home, or a clause cannot be understood.
     """
     parts = [part.strip() for part in text.split(";") if part.strip()]
     if not parts:
@@ -192,12 +189,7 @@ _WORDS = tuple(word for word in (*HEAD_WORDS, *FINISHES, *HAND_WORDS) if word)
 
 
 def complete_line(text: str, vocabulary: Vocabulary) -> tuple[str, ...]:
-    """Whole lines that ``text`` may become, best first.
-
-    Parameters
-    ----------
-    vocabulary : places, kinds and sizes known on this device
-    """
+    """Whole lines that ``text`` may become, best first. ``vocabulary``: places, kinds and sizes known on this device."""
     before, arrow, after = text.rpartition("->")
     if arrow and ";" not in after:
         wanted = after.strip().upper()

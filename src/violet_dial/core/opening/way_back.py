@@ -32,14 +32,8 @@ class BackItem:
 def order_back(steps: tuple[Step, ...], relations: Relations | None = None) -> tuple[int, ...]:
     """Places of the steps in a valid order of refitting: the last one off first wherever nothing else is said.
 
-    Parameters
-    ----------
-    relations : which steps keep which under; made from the steps when None
-
-    Raises
-    ------
-    ImpossibleOrder
-        The steps ask for each other in a ring; ``parts`` names them.
+    ``relations``: which steps keep which under; made from the steps when None. Raises ImpossibleOrder: the steps ask for each
+    other in a ring; ``parts`` names them.
     """
     needs = refit_before(steps, relations or relate(steps))
     sorter = TopologicalSorter({place: needs[place] for place in range(len(steps))})
@@ -60,12 +54,7 @@ def order_back(steps: tuple[Step, ...], relations: Relations | None = None) -> t
 
 
 def way_back(steps: tuple[Step, ...], device: DeviceKind, sealant: Sealant = "") -> tuple[BackItem, ...]:
-    """The list of refitting, with the stops. Steps not off yet are left out.
-
-    Parameters
-    ----------
-    device : kind of device
-    """
+    """The list of refitting, with the stops. Steps not off yet are left out. ``device``: kind of device."""
     off = tuple(step for step in steps if not step.planned)
     index = [place for place, step in enumerate(steps) if not step.planned]
     items: list[BackItem] = []

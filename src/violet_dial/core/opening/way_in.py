@@ -37,14 +37,8 @@ class WayIn:
 def cheapest_way_in(ways: tuple[Way, ...], target: str) -> WayIn:
     """The cheapest way to take off ``target``.
 
-    Parameters
-    ----------
-    ways : known ways in, minutes each
-
-    Raises
-    ------
-    InvalidInput
-        No way to the target is known, or every way to it asks for itself.
+    ``ways``: known ways in, minutes each. Raises InvalidInput: no way to the target is known, or every way to it asks for
+    itself.
     """
     search = _WayTree(ways, target)
     return search.run()
@@ -53,9 +47,7 @@ def cheapest_way_in(ways: tuple[Way, ...], target: str) -> WayIn:
 def alternatives(ways: tuple[Way, ...], target: str, most: int = 3) -> tuple[WayIn, ...]:
     """The cheapest way and up to ``most`` - 1 others that differ from it in at least one choice, cheapest first.
 
-    Parameters
-    ----------
-    ways : known ways in, minutes each
+    ``ways``: known ways in, minutes each.
     """
     best = cheapest_way_in(ways, target)
     choices = {part for part in (way.part for way in ways) if sum(way.part == part for way in ways) > 1}

@@ -70,29 +70,20 @@ class Compared:
 
 
 def linear(codes: Array) -> Array:
-    """Linear light of sRGB code values, both 0 to 1, any shape.
-
-    Parameters
-    ----------
-    codes : sRGB code values, 0 to 1
-    """
+    """Linear light of sRGB code values, both 0 to 1, any shape. ``codes``: sRGB code values, 0 to 1."""
     return np.where(codes <= 0.04045, codes / 12.92, ((codes + 0.055) / 1.055) ** 2.4)
 
 
 def compare(first: Array, second: Array, slope: float | None = None) -> Compared:
     """The second picture against the first.
 
+    Raises InvalidInput: not such pictures, too small, or not the same scene; NotEnoughData: too little is left that is not cut
+    off in either.
+
     Parameters
     ----------
     first, second : sRGB code values 0 to 1, shape (h, w, 3)
     slope : stops of the print for a stop of light, where it is known
-
-    Raises
-    ------
-    InvalidInput
-        Not such pictures, too small, or not the same scene.
-    NotEnoughData
-        Too little is left that is not cut off in either.
     """
     a, b = (_checked(one) for one in (first, second))
     if slope is not None and not SLOPE_LIMITS[0] <= slope <= SLOPE_LIMITS[1]:
@@ -123,16 +114,13 @@ def compare(first: Array, second: Array, slope: float | None = None) -> Compared
 def grey_stops(picture: Array, part: tuple[float, float, float, float], reflectance: float = 0.18) -> float:
     """By how many stops a card of known reflectance comes out too bright (negative: dark).
 
+    Raises InvalidInput: a part outside the picture, or a card that is cut off.
+
     Parameters
     ----------
     picture : sRGB code values 0 to 1, shape (h, w, 3)
     part : left, top, width and height of the card as shares of the picture
     reflectance : of the card, 0 to 1
-
-    Raises
-    ------
-    InvalidInput
-        A part outside the picture, or a card that is cut off.
 
     Source
     ------
@@ -155,14 +143,8 @@ def grey_stops(picture: Array, part: tuple[float, float, float, float], reflecta
 def slope_of(darker: Array, brighter: Array, stops: float) -> float:
     """How steep a print is: stops of it for a stop of light, from two takes whose exposures differ by so many stops.
 
-    Parameters
-    ----------
-    darker, brighter : sRGB code values 0 to 1, shape (h, w, 3)
-
-    Raises
-    ------
-    InvalidInput, NotEnoughData
-        As `compare`; no difference to speak of.
+    ``darker``, ``brighter``: sRGB code values 0 to 1, shape (h, w, 3). Raises InvalidInput, NotEnoughData: as `compare`; no
+    difference to speak of.
     """
     if not 0.25 <= abs(stops) <= 6:
         raise InvalidInput("Bracket", f"{stops:g} stop", "a difference of 0.25 to 6 stops")

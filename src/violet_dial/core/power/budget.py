@@ -148,14 +148,7 @@ EXPECTED = "2 rolls a month · metering 20 min a roll · magnet held 40 s a roll
 def understand_use(use: Use, text: str) -> Use:
     """The use with one more line said about it.
 
-    Parameters
-    ----------
-    text : as ``2 rolls a month``, ``metering 20 min a roll``, ``magnet held 31 mA``
-
-    Raises
-    ------
-    InvalidInput
-        Not understood.
+    ``text``: as ``2 rolls a month``, ``metering 20 min a roll``, ``magnet held 31 mA``. Raises InvalidInput: not understood.
     """
     said = " ".join(text.lower().split())
     if match := re.fullmatch(r"(\S+) rolls? a month", said):

@@ -70,16 +70,13 @@ def judge_cell(
 ) -> CellState:
     """What volts at rest, and under a load where it was tried, say of a cell.
 
+    Raises InvalidInput: a figure that no cell can show, or a load without its volts.
+
     Parameters
     ----------
     rest_v : volts of the whole stack at rest, after some minutes
     load_v : volts under the load, after some seconds; None when none was tried
     at_c : temperature, C
-
-    Raises
-    ------
-    InvalidInput
-        A figure that no cell can show, or a load without its volts.
     """
     _check(rest_v, load_v, load_ohm, at_c)
     left = np.linspace(0.0, 1.0, STEPS)

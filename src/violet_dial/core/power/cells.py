@@ -136,14 +136,7 @@ MOST_STACKED = 6
 def size_of(name: str) -> Size:
     """A cell, or a stack of up to six, by the name on it.
 
-    Parameters
-    ----------
-    name : as ``LR44``, ``4SR44`` or ``2 x CR11108``
-
-    Raises
-    ------
-    InvalidInput
-        No such size is known, or no such stack is made.
+    ``name``: as ``LR44``, ``4SR44`` or ``2 x CR11108``. Raises InvalidInput: no such size is known, or no such stack is made.
     """
     wanted = "".join(name.upper().replace("×", "X").split())
     known = ALIASES.get(wanted, wanted)

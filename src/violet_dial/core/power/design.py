@@ -65,12 +65,7 @@ class Trimmed:
 
 
 def design_words(found: Designed, turned: Trimmed | None) -> str:
-    """What the drawer gives, in a sentence or two.
-
-    Parameters
-    ----------
-    turned : where the trimmer goes with it; None for none
-    """
+    """What the drawer gives, in a sentence or two. ``turned``: where the trimmer goes with it; None for none."""
     alone = f"the cell alone {found.plain_stops:.2g}"
     said = f"{found.choice.name}, within {found.worst_stops:.2g} stop ({alone}); {found.tried} ways tried."
     if turned is None:
@@ -97,17 +92,13 @@ def design(
 ) -> Designed:
     """The part, or the pair in series, with the smallest worst error; nothing at all where that is best.
 
-    A combination with which the device stops following a light that it follows on its design voltage is none.
+    A combination with which the device stops following a light that it follows on its design voltage is none. Raises
+    InvalidInput: an empty drawer, or too much in it.
 
     Parameters
     ----------
     readers : the device at each temperature asked
     drawer : the parts at hand, at most 200
-
-    Raises
-    ------
-    InvalidInput
-        An empty drawer, or too much in it.
     """
     if not 1 <= len(drawer) <= MOST_PARTS:
         raise InvalidInput("Drawer", f"{len(drawer)} parts", f"1 to {MOST_PARTS} diodes and resistors")
@@ -133,11 +124,7 @@ def design(
 def trim(judge: Judge, choice: BatteryChoice, task: Task | None = None) -> Trimmed | None:
     """Where the device's first trimmer leaves the smallest worst error with a choice; None where it has none.
 
-    The scale stays that of the trimmer as it stands at the design voltage.
-
-    Parameters
-    ----------
-    judge : the device, read
+    The scale stays that of the trimmer as it stands at the design voltage. ``judge``: the device, read.
     """
     device = judge.device
     if not device.arms or judge.mode == "null":

@@ -38,12 +38,7 @@ TIMER_HALVINGS, TIMER_NODES = 13, 5
 
 
 def lux_of(ev100: Array) -> Array:
-    """The light on a flat receptor, lx, shape of ``ev100``.
-
-    Parameters
-    ----------
-    ev100 : any shape
-    """
+    """The light on a flat receptor, lx, shape of ``ev100``. ``ev100``: any shape."""
     return DEFAULT_C_FLAT / 100.0 * np.exp2(ev100)
 
 
@@ -85,15 +80,12 @@ class FedDevice:
 def device_of(circuit: Circuit, setting: Setting | None = None, battery: str = "") -> FedDevice:
     """What a circuit is to its battery.
 
+    Raises InvalidInput: no battery, or nothing that follows light.
+
     Parameters
     ----------
     setting : how it stands; as usual when None
     battery : name of the battery, where there are several; the first when empty
-
-    Raises
-    ------
-    InvalidInput
-        No battery, or nothing that follows light.
     """
     found = [part.name for part in circuit.parts if part.letter == "V" and kind_of(circuit, part) == "battery"]
     if not found:
@@ -190,9 +182,7 @@ class Timer:
     def per_second(self, at: Points, task: Task) -> Array:
         """One over the time at each point, 1/s, shape (k,); NaN where the magnet never holds or never lets go.
 
-        Parameters
-        ----------
-        at : lights and volts at the clips
+        ``at``: lights and volts at the clips.
         """
         low, high = np.zeros_like(at.clip_v), at.clip_v.copy()
         first, near = self._holds(at, low, task, None)

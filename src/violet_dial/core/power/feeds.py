@@ -46,12 +46,7 @@ class Diode:
                 raise InvalidInput(f"{self.name} {field}", value, f"{low:g} to {high:g}")
 
     def at(self, temperature_c: float) -> Junction:
-        """Its junction at a temperature.
-
-        Parameters
-        ----------
-        temperature_c : C
-        """
+        """Its junction at a temperature. ``temperature_c``: C."""
         figures = {"is": self.is_a, "n": self.n, "eg": self.eg_v, "xti": self.xti}
         return diode_junction(Model(self.name, "D", figures), 1.0, Warmth(temperature_c + ZERO_C_K))
 
@@ -149,12 +144,8 @@ class BatteryChoice:
 def read_diode(text: str) -> Diode:
     """A diode from a SPICE model line or a shorter one: ``D schottky IS=1.2e-7 N=1.04``, ``.model x D(IS=..)``, ``silicon``.
 
-    Figures that are not said are SPICE's (EG 1.11, XTI 3), but for a bare name that ships.
-
-    Raises
-    ------
-    InvalidInput
-        Not understood.
+    Figures that are not said are SPICE's (EG 1.11, XTI 3), but for a bare name that ships. Raises InvalidInput: not
+    understood.
     """
     given = {key.lower(): value for key, value in re.findall(r"\b([A-Za-z]+)\s*=\s*([^\s,()]+)", text)}
     words = [
@@ -188,15 +179,12 @@ def diode_by_two_points(
 ) -> Diode:
     """A diode from two readings of volts and amperes, as the meter's diode test and a second current give them.
 
+    Raises InvalidInput: two points that no diode goes through.
+
     Parameters
     ----------
     name : how it is called
     first, second : forward volts, and the current then, A
-
-    Raises
-    ------
-    InvalidInput
-        Two points that no diode goes through.
     """
     (v1, i1), (v2, i2) = sorted((first, second))
     if not (0 < v1 < v2 and 0 < i1 < i2):
@@ -222,14 +210,7 @@ def read_choice(
 ) -> BatteryChoice:
     """A choice as it is said: ``SR44 + schottky``, ``LR44 + 1k``, ``SR44 adapter 0.2 V``, ``supply 1.5 V 2 ohm``, ``PR44 moved``.
 
-    Parameters
-    ----------
-    cells : those of the workshop's own, by name
-
-    Raises
-    ------
-    InvalidInput
-        Not understood.
+    ``cells``: those of the workshop's own, by name. Raises InvalidInput: not understood.
     """
     first, *rest = [
         part.strip()

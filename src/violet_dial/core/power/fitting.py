@@ -73,12 +73,7 @@ class Checked:
 
 
 def steps_of(choice: BatteryChoice, lead: Lead = "positive") -> tuple[str, ...]:
-    """How the diode of a choice is fitted, a line each; empty where it has none.
-
-    Parameters
-    ----------
-    choice : what feeds the device
-    """
+    """How the diode of a choice is fitted, a line each; empty where it has none. ``choice``: what feeds the device."""
     if not choice.diodes:
         return ()
     several = len(choice.diodes) > 1
@@ -117,16 +112,13 @@ def check_fitting(
 ) -> Checked:
     """How the diode of a choice was fitted, by what was read.
 
+    Raises InvalidInput: the choice has no diode.
+
     Parameters
     ----------
     port : the device
     asked : for the volts it is solved at
     reads : the diode test both ways, volts before and behind; any of them
-
-    Raises
-    ------
-    InvalidInput
-        The choice has no diode.
     """
     if not choice.diodes:
         raise InvalidInput("Choice", choice.name, "one with a diode in the lead")

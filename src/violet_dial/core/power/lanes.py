@@ -100,9 +100,7 @@ class BatteryResults:
 def usual_choices(design_v: float) -> tuple[BatteryChoice, ...]:
     """The schools: cells as they are, a diode in the lead, an adapter, the scale moved; those that come near the voltage.
 
-    Parameters
-    ----------
-    design_v : volts the device was made for
+    ``design_v``: volts the device was made for.
     """
     count = max(1, min(6, math.ceil(design_v / FRESH_V - 1e-9)))
 
@@ -154,12 +152,7 @@ class Judge:
         return most_v(choices) <= self.asked.most_v
 
     def lane(self, choice: BatteryChoice) -> BatteryResult:
-        """One choice over its life.
-
-        Parameters
-        ----------
-        choice : what feeds the device
-        """
+        """One choice over its life. ``choice``: what feeds the device."""
         errors = tuple(reader.errors(choice) for reader in self.readers)
         shift = 0.0
         if choice.moved:
@@ -190,14 +183,7 @@ class Judge:
     def judge(self, choices: Sequence[BatteryChoice], task: Task | None = None) -> BatteryResults:
         """All choices, and the best of them.
 
-        Parameters
-        ----------
-        choices : in the order they are shown, at least one
-
-        Raises
-        ------
-        InvalidInput
-            No choice at all.
+        ``choices``: in the order they are shown, at least one. Raises InvalidInput: no choice at all.
         """
         if not choices:
             raise InvalidInput("Choices", "none", "at least one way to feed the device, for instance SR44")

@@ -52,6 +52,8 @@ def cell_from_points(
 ) -> Size:
     """A cell from points of its curve.
 
+    Raises InvalidInput: a figure no cell can have.
+
     Parameters
     ----------
     name : how it is called
@@ -59,11 +61,6 @@ def cell_from_points(
     volts : at rest, one cell, V, shape (n,)
     ohm : internal resistance, shape (n,)
     figures : others by name: cells, v_per_c, colder, yearly_loss, opened_weeks, nominal_v
-
-    Raises
-    ------
-    InvalidInput
-        A figure no cell can have.
     """
     more = figures or {}
     _check_points(name, left, volts, ohm, ah)
@@ -108,19 +105,15 @@ def _check_points(name: str, left: Array, volts: Array, ohm: Array, ah: float) -
 def fit_discharge(name: str, time_s: Array, volts: Array, load_ohm: Array) -> MeasuredCell:
     """A cell from a discharge, from fresh until it was spent.
 
+    Raises InvalidInput: times that do not rise, figures no cell has, or volts that rise while charge is taken; NotEnoughData:
+    fewer than a dozen points, or no charge taken at all.
+
     Parameters
     ----------
     name : how it is called
     time_s : rising, s, shape (n,)
     volts : at the cell, V, shape (n,)
     load_ohm : the load then, shape (n,); infinite at rest
-
-    Raises
-    ------
-    InvalidInput
-        Times that do not rise, figures no cell has, or volts that rise while charge is taken.
-    NotEnoughData
-        Fewer than a dozen points, or no charge taken at all.
     """
     _check_discharge(time_s, volts, load_ohm)
     amp = volts / load_ohm

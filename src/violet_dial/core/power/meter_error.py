@@ -149,13 +149,7 @@ class Reader:
 
     @cached_property
     def mode(self) -> Mode:
-        """By what the device is read.
-
-        Raises
-        ------
-        InvalidInput
-            Nothing that is shown follows the light.
-        """
+        """By what the device is read. Raises InvalidInput: nothing that is shown follows the light."""
         times = self.device.places("time")
         if times:
             return "time"
@@ -263,12 +257,7 @@ class Reader:
     # the judgement
 
     def errors(self, choice: BatteryChoice) -> Errors:
-        """What a choice does.
-
-        Parameters
-        ----------
-        choice : what feeds the device
-        """
+        """What a choice does. ``choice``: what feeds the device."""
         left = np.array(self.asked.left)
         fed = feed_many(self.table, [choice], left, self.temperature_c)
         found, lights = self._found([choice], left, fed)

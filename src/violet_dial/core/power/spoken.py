@@ -19,24 +19,14 @@ UNITS = (
 
 
 def span_words(low: float, high: float) -> str:
-    """A span of hours as a person says it: ``6 to 15 months``.
-
-    Parameters
-    ----------
-    low, high : hours, 0 or more
-    """
+    """A span of hours as a person says it: ``6 to 15 months``. ``low``, ``high``: hours, 0 or more."""
     unit, size = next(((unit, size) for unit, size, least in UNITS if low >= least * size), ("hours", 1.0))
     said = [plain(one / size) for one in (low, high)]
     return f"{said[0]} to {said[1]} {unit}" if said[0] != said[1] else f"{said[0]} {unit}"
 
 
 def plain(value: float) -> str:
-    """A figure of two digits, or whole.
-
-    Parameters
-    ----------
-    value : 0 or more
-    """
+    """A figure of two digits, or whole. ``value``: 0 or more."""
     return f"{value:.0f}" if value >= 9.5 else f"{value:.2g}"
 
 

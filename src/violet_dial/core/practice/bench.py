@@ -45,15 +45,12 @@ class Bench:
     def answer(self, ask: Evidence, nth: int = 0, mended: Iterable[Fault] = ()) -> Evidence:
         """What the meter or the eye says.
 
+        Raises CannotSolve: the device comes to no rest there.
+
         Parameters
         ----------
         ask : the test with how the device stands; its value is not looked at
         nth : how often the same test was made before; a repeated one is another touch
-
-        Raises
-        ------
-        CannotSolve
-            The device comes to no rest there.
         """
         words = f"{ask.test} {ask.plus} {ask.minus} {ask.part} {ask.setting!r}"
         self.device.faults = self.left(mended)
@@ -62,11 +59,7 @@ class Bench:
 
     def prepared(self, mended: Iterable[Fault], task: Task) -> "Bench":
         """Another bench of the same device that has solved every useful setting already, as it is and as a sound one; `learn`
-        takes that over. For a worker: the first answer in a setting of a large circuit takes longest.
-
-        Raises
-        ------
-        TaskCancelled
+        takes that over. For a worker: the first answer in a setting of a large circuit takes longest. Raises TaskCancelled.
         """
         other = Bench(self.exercise, self.circuit)
         settings = useful_settings(self.circuit, usual_setting(self.circuit))
@@ -83,13 +76,7 @@ class Bench:
         self.device.learn(other.device)
 
     def reads(self, test: str, nth: int = 0, mended: Iterable[Fault] = ()) -> FormReading:
-        """What a device that is judged by readings alone shows at a test.
-
-        Raises
-        ------
-        InvalidInput
-            No such test.
-        """
+        """What a device that is judged by readings alone shows at a test. Raises InvalidInput: no such test."""
         form = self.form
         if form is None:
             raise InvalidInput("Test", test, "a test of a circuit: this device is one")
@@ -231,13 +218,7 @@ class FaultyDevice:
         return self._seen(point, ask.part)
 
     def _recorded(self, ask: Evidence) -> float:
-        """What a recording would show, worked out once.
-
-        Raises
-        ------
-        CannotSolve
-            Nothing of that kind is to be recorded there.
-        """
+        """What a recording would show, worked out once. Raises CannotSolve: nothing of that kind is to be recorded there."""
         key = (question(ask), self.faults)
         if key not in self._traces:
             if len(self._traces) >= MOST_POINTS:

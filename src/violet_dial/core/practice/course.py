@@ -219,9 +219,7 @@ def mends(circuit: Circuit, said: Fault, hidden: Fault) -> bool:
 def left_of(circuit: Circuit, hidden: tuple[Fault, ...], mended: tuple[Fault, ...]) -> tuple[Fault, ...]:
     """Hidden faults that nothing put right yet.
 
-    Parameters
-    ----------
-    hidden, mended : what was wrong with the device, and what was put right
+    ``hidden``, ``mended``: what was wrong with the device, and what was put right.
     """
     return tuple(one for one in hidden if not any(mends(circuit, each, one) for each in mended))
 

@@ -87,12 +87,7 @@ def drawn_fault(circuit: Circuit, kind: str, rng: np.random.Generator) -> Fault 
 
 
 def all_asks(circuit: Circuit, now: Setting) -> list[Evidence]:
-    """Every test that is allowed.
-
-    Parameters
-    ----------
-    now : how the device stands
-    """
+    """Every test that is allowed. ``now``: how the device stands."""
     predictor = Predictor(circuit, (Hypothesis((), 0.0),), draws=0)
     asks = [
         ask

@@ -118,15 +118,12 @@ class Exercise:
 def exercise_of(wish: ExerciseWish, circuits: Mapping[str, Circuit]) -> Exercise:
     """The exercise of a seed.
 
+    Raises InvalidInput: no exercise of that kind can be told by allowed tests.
+
     Parameters
     ----------
     wish : seed, level, kind of device
     circuits : by the stem of their names; all of `DEVICES`
-
-    Raises
-    ------
-    InvalidInput
-        No exercise of that kind can be told by allowed tests.
     """
     level = LEVELS[wish.level - 1]
     rng = np.random.default_rng([wish.seed, wish.level, *wish.kind.encode()])
@@ -256,9 +253,7 @@ def _not_set_apart(
 def warm(circuits: Mapping[str, Circuit], task: Task) -> None:
     """Works out beforehand what the proofs of exercises over these circuits look at first, small circuits first.
 
-    Raises
-    ------
-    TaskCancelled
+    Raises TaskCancelled.
     """
     for circuit in sorted(circuits.values(), key=lambda circuit: len(circuit.parts)):
         for asks in _asks_of(circuit):

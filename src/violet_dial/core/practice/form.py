@@ -86,13 +86,7 @@ class Form:
         return tuple(_name(hypothesis) for hypothesis in self.hypotheses)
 
     def place(self, test: str) -> int:
-        """Where a test stands.
-
-        Raises
-        ------
-        InvalidInput
-            No such test.
-        """
+        """Where a test stands. Raises InvalidInput: no such test."""
         if test not in self.tests:
             raise InvalidInput("Test", test, f"one of {', '.join(self.tests[:4])} … {self.tests[-1]}")
         return self.tests.index(test)
@@ -105,9 +99,7 @@ def _name(fault: Fault | None) -> str:
 def off_by(name: str, test: str, fault: Fault | None) -> float:
     """By how many stops a device with a fault is off at a test, at last and without noise.
 
-    Parameters
-    ----------
-    fault : None for a sound device
+    ``fault``: None for a sound device.
     """
     if fault is None:
         return 0.0
@@ -158,12 +150,7 @@ def form_of(name: str) -> Form:
 
 
 def posterior(form: Form, readings: tuple[FormReading, ...]) -> Array:
-    """Chances of the hypotheses, shape (h,).
-
-    Parameters
-    ----------
-    form : the device
-    """
+    """Chances of the hypotheses, shape (h,). ``form``: the device."""
     log = form.log_prior.copy()
     for reading in readings:
         log += np.log(_density(form, form.place(reading.test), np.array([reading.value]))[:, 0])

@@ -70,12 +70,7 @@ class Skill:
 
 
 def skills(done: Iterable[PastCase], now: float) -> tuple[Skill, ...]:
-    """Every skill that was practised, least known first.
-
-    Parameters
-    ----------
-    now : the day it is now, counted as those are
-    """
+    """Every skill that was practised, least known first. ``now``: the day it is now, counted as those are."""
     found: dict[tuple[str, str], list[PastCase]] = {}
     for one in done:
         for kind in dict.fromkeys(one.kinds):
@@ -106,12 +101,7 @@ class Advice:
 
 
 def advice(done: tuple[PastCase, ...], now: float, levels: int) -> Advice:
-    """Due first, else the hardest within reach.
-
-    Parameters
-    ----------
-    now : the day it is now, counted as those are
-    """
+    """Due first, else the hardest within reach. ``now``: the day it is now, counted as those are."""
     if not done:
         return Advice(1, "", "Nothing was practised yet: the easiest first.")
     due = [skill for skill in skills(done, now) if skill.is_due]

@@ -51,12 +51,7 @@ class Mind:
         self._truths: dict[tuple[Move, ...], float] = {}
 
     def know(self, course: Course, task: Task | None = None, asks: bool = True) -> Known:
-        """What is known; ``asks``: the best test too, which costs more.
-
-        Raises
-        ------
-        CannotSolve, TaskCancelled
-        """
+        """What is known; ``asks``: the best test too, which costs more. Raises CannotSolve, TaskCancelled."""
         task = task or SilentTask()
         task.check()
         if course.form is not None:

@@ -81,15 +81,12 @@ def play(
 ) -> Course:
     """The exercise worked by a player, to its end.
 
+    Raises InvalidInput: no such player.
+
     Parameters
     ----------
     task : asked whether to go on; none when None
     mind : what was solved before; one of its own when None
-
-    Raises
-    ------
-    InvalidInput
-        No such player.
     """
     if player not in PLAYERS:
         raise InvalidInput("Player", player, f"one of {', '.join(PLAYERS)}")

@@ -47,14 +47,7 @@ class Score:
 def checked_chance(chance: float) -> float:
     """A chance that may be said.
 
-    Parameters
-    ----------
-    chance : 0 to 1
-
-    Raises
-    ------
-    InvalidInput
-        Below 1 % or above 99 %: nobody is that sure at the bench.
+    ``chance``: 0 to 1. Raises InvalidInput: below 1 % or above 99 %: nobody is that sure at the bench.
     """
     if not LEAST_SAID <= chance <= MOST_SAID:
         raise InvalidInput(
@@ -69,12 +62,7 @@ def quadratic(chance: float, is_right: bool) -> float:
 
 
 def score_of(course: Course, best_minutes: float) -> Score:
-    """The score of a course.
-
-    Parameters
-    ----------
-    best_minutes : of the best path for the same device
-    """
+    """The score of a course. ``best_minutes``: of the best path for the same device."""
     said = SAID * sum(quadratic(one.move.chance, one.is_right) for one in course.said) / max(len(course.hidden), 1)
     time = TIME * min(best_minutes / max(course.minutes, 1e-9), 1.0) if course.works else 0.0
     slips, needless = len(course.slips), len(course.needless)
@@ -99,9 +87,7 @@ class Band:
 def calibration(said: tuple[tuple[float, bool], ...]) -> tuple[Band, ...]:
     """How true the chances said were, band by band; bands without any are left out.
 
-    Parameters
-    ----------
-    said : pairs of a chance and whether it was right
+    ``said``: pairs of a chance and whether it was right.
     """
     bands = []
     for low, high in pairwise(BINS):

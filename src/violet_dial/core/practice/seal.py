@@ -21,14 +21,7 @@ EXPECTED = "a sealed text as this application writes it, whole"
 def sealed(text: str, salt: str) -> str:
     """The text closed; the same text and salt give the same. ASCII, one line.
 
-    Parameters
-    ----------
-    text : at most `MOST_TEXT` characters
-
-    Raises
-    ------
-    InvalidInput
-        Too long.
+    ``text``: at most `MOST_TEXT` characters. Raises InvalidInput: too long.
     """
     if len(text) > MOST_TEXT:
         raise InvalidInput("What is sealed", f"{len(text)} characters", f"at most {MOST_TEXT}")
@@ -39,13 +32,7 @@ def sealed(text: str, salt: str) -> str:
 
 
 def unsealed(text: str) -> str:
-    """What was closed.
-
-    Raises
-    ------
-    InvalidInput
-        Not a sealed text, or one that was changed.
-    """
+    """What was closed. Raises InvalidInput: not a sealed text, or one that was changed."""
     if not text.startswith(HEAD) or len(text) > 2 * MOST_TEXT:
         raise InvalidInput("Sealed", text[:20] or "nothing", EXPECTED)
     try:

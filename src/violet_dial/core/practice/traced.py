@@ -30,14 +30,7 @@ class Traced:
 def traced(board: Board, text: str) -> Traced:
     """What of a map is right: a thing between the same spots as one of the device, each of them once, whatever it is taken for.
 
-    Parameters
-    ----------
-    text : the device's circuit, SPICE with notes
-
-    Raises
-    ------
-    InvalidInput
-        The circuit cannot be read.
+    ``text``: the device's circuit, SPICE with notes. Raises InvalidInput: the circuit cannot be read.
     """
     own, true = _joins(board.items), _joins(board_from_spice(text).items)
     return Traced(_said(own & true), _said(own - true), _said(true - own))

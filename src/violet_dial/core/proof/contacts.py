@@ -58,14 +58,7 @@ class ContactJudgement:
 def judge_contacts(rounds: tuple[Round, ...], good_ohm: float = GOOD_OHM) -> ContactJudgement:
     """What the rounds of cleaning say.
 
-    Parameters
-    ----------
-    good_ohm : float, ohm, a contact below it is good
-
-    Raises
-    ------
-    InvalidInput
-        A reading that is no resistance.
+    ``good_ohm``: float, ohm, a contact below it is good. Raises InvalidInput: a reading that is no resistance.
     """
     for one in rounds:
         for name, ohm in one.readings:

@@ -54,13 +54,7 @@ class Worse:
 
 
 def checked_share(share: float, field: str) -> float:
-    """A share strictly between 0 and 1.
-
-    Raises
-    ------
-    InvalidInput
-        It is not.
-    """
+    """A share strictly between 0 and 1. Raises InvalidInput: it is not."""
     if not (math.isfinite(share) and 0.0 < share < 1.0):
         raise InvalidInput(field, share, "a share between 0 and 1, such as 0.05 or 0.95")
     return share
@@ -68,6 +62,8 @@ def checked_share(share: float, field: str) -> float:
 
 def interval(failed: int, n: int, confidence: float = 0.95) -> tuple[float, float]:
     """The exact two-sided interval of a chance of failure.
+
+    Raises InvalidInput: more failures than firings, or a confidence that is none.
 
     Parameters
     ----------
@@ -77,11 +73,6 @@ def interval(failed: int, n: int, confidence: float = 0.95) -> tuple[float, floa
     Returns
     -------
     (low, high), dimensionless
-
-    Raises
-    ------
-    InvalidInput
-        More failures than firings, or a confidence that is none.
 
     Source
     ------
@@ -138,12 +129,7 @@ def clean_run(claim: float, confidence: float = 0.95) -> int:
 
 
 def rate(name: str, log: tuple[Firing, ...], confidence: float = 0.95) -> Rate:
-    """Failures of some firings with their interval.
-
-    Parameters
-    ----------
-    confidence : float, 0 to 1
-    """
+    """Failures of some firings with their interval. ``confidence``: float, 0 to 1."""
     failed = failures(log)
     return Rate(name, len(log), failed, *interval(failed, len(log), confidence))
 
@@ -184,9 +170,7 @@ def chance_less(one: Rate, other: Rate) -> float:
 def worse(log: tuple[Firing, ...], confidence: float = 0.95) -> Worse | None:
     """The setting that fails more often than the others, if one does beyond doubt.
 
-    Parameters
-    ----------
-    confidence : float, 0 to 1; of the intervals, and 1 - it the chance of naming one where none is worse
+    ``confidence``: float, 0 to 1; of the intervals, and 1 - it the chance of naming one where none is worse.
 
     Source
     ------

@@ -78,10 +78,7 @@ def turned(side: Side) -> Side:
 def roll_plan(frames: int, taped_from: int = 6) -> tuple[tuple[int, str], ...]:
     """Which frame is shot with what open: the first bare, then all seams taped but one in turn, the last all taped.
 
-    Raises
-    ------
-    InvalidInput
-        Too few frames.
+    Raises InvalidInput: too few frames.
 
     Returns
     -------
@@ -100,13 +97,7 @@ def roll_plan(frames: int, taped_from: int = 6) -> tuple[tuple[int, str], ...]:
 
 
 def judge_leaks(frames: tuple[FogFrame, ...], hinge: Hinge = "right") -> tuple[LeakSuspect, ...]:
-    """Where the light gets in, the likeliest first; the chances sum to 1.
-
-    Raises
-    ------
-    InvalidInput
-        An open seam that is none.
-    """
+    """Where the light gets in, the likeliest first; the chances sum to 1. Raises InvalidInput: an open seam that is none."""
     weights = {cause: np.log(BEFORE[cause]) for cause in CAUSES}
     pro: dict[Cause, dict[str, float]] = {cause: {} for cause in CAUSES}
     seen = 0
@@ -165,15 +156,12 @@ def _said(one: FogFrame, cause: Cause, hinge: Hinge) -> dict[str, float]:
 def fog_of(density: Array, frame: tuple[float, float, float, float]) -> Fog | None:
     """Fog on the scan of a frame that was shot with the cap on, upright as the picture would be; None when it is clean.
 
+    Raises InvalidInput: a scan too small, or a frame outside it.
+
     Parameters
     ----------
     density : float array, shape (rows, columns), 0 to 1; light that reached the film, perforations included where scanned
     frame : left, top, right, bottom of the frame's window in the scan, 0 to 1
-
-    Raises
-    ------
-    InvalidInput
-        A scan too small, or a frame outside it.
     """
     rows, columns = density.shape if density.ndim == 2 else (0, 0)
     left, top, right, bottom = frame

@@ -133,14 +133,8 @@ def old_fault_run(failed: int, n: int, confidence: float) -> int:
 def plan(log: tuple[Firing, ...], claim: Claim, after: str | None = None) -> ProofPlan:
     """What is left to fire until the claim can be made, or that it cannot be.
 
-    Parameters
-    ----------
-    after : the newest repair, where nothing may have been fired since; None for that of the last firing
-
-    Raises
-    ------
-    InvalidInput
-        A claim, school or number of frames out of bounds.
+    ``after``: the newest repair, where nothing may have been fired since; None for that of the last firing. Raises
+    InvalidInput: a claim, school or number of frames out of bounds.
     """
     checked_claim(claim.share, claim.confidence)
     if claim.school not in SCHOOLS:

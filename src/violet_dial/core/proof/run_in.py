@@ -55,13 +55,7 @@ class RunInCourse:
 
 
 def checked(wanted: RunInPlan) -> RunInPlan:
-    """An exercise within bounds.
-
-    Raises
-    ------
-    InvalidInput
-        Days, firings or rest out of bounds.
-    """
+    """An exercise within bounds. Raises InvalidInput: days, firings or rest out of bounds."""
     if not 1 <= wanted.days <= MOST_DAYS:
         raise InvalidInput("Days", wanted.days, f"1 to {MOST_DAYS}")
     if not 1 <= wanted.a_day <= MOST_A_DAY:
@@ -74,17 +68,7 @@ def checked(wanted: RunInPlan) -> RunInPlan:
 
 
 def course(wanted: RunInPlan, done: tuple[RunInDay, ...], today: int) -> RunInCourse:
-    """How an exercise stands on a day.
-
-    Parameters
-    ----------
-    today : int, the day's number
-
-    Raises
-    ------
-    InvalidInput
-        An exercise out of bounds.
-    """
+    """How an exercise stands on a day. ``today``: int, the day's number. Raises InvalidInput: an exercise out of bounds."""
     checked(wanted)
     worked, checks = _parted(wanted, sorted({one.on: one for one in done}.values(), key=lambda one: one.on))
     ended = _ended(wanted, worked)

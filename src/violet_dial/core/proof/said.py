@@ -11,9 +11,7 @@ LOW = 0.001
 def share_said(share: float) -> str:
     """A share of failures as it is spoken.
 
-    Parameters
-    ----------
-    share : float, 0 to 1
+    ``share``: float, 0 to 1.
 
     Example
     -------
@@ -26,9 +24,7 @@ def share_said(share: float) -> str:
 def percent(share: float) -> str:
     """A chance in per cent, small ones not as nothing and large ones not as all.
 
-    Parameters
-    ----------
-    share : float, 0 to 1
+    ``share``: float, 0 to 1.
 
     Example
     -------

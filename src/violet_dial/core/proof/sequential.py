@@ -46,14 +46,7 @@ class Sequence:
 def checked_claim(claim: float, confidence: float) -> None:
     """Whether a claim can be planned for.
 
-    Parameters
-    ----------
-    claim : float, the share that must not be reached
-
-    Raises
-    ------
-    InvalidInput
-        Out of bounds.
+    ``claim``: float, the share that must not be reached. Raises InvalidInput: out of bounds.
     """
     if not LEAST_CLAIM <= checked_share(claim, "Claim") <= MOST_CLAIM:
         raise InvalidInput("Claim", claim, f"{LEAST_CLAIM} to {MOST_CLAIM}: 0.05 is fewer than 1 in 20")
@@ -65,14 +58,8 @@ def checked_claim(claim: float, confidence: float) -> None:
 def fixed_plan(claim: float, confidence: float, power: float = POWER) -> Fixed:
     """The least fixed number of firings that keeps both errors.
 
-    Parameters
-    ----------
-    power : float, the chance that a good device (a tenth of the claim) is proved
-
-    Raises
-    ------
-    InvalidInput
-        Claim or confidence out of bounds.
+    ``power``: float, the chance that a good device (a tenth of the claim) is proved. Raises InvalidInput: claim or confidence
+    out of bounds.
 
     Example
     -------
@@ -92,14 +79,7 @@ def fixed_plan(claim: float, confidence: float, power: float = POWER) -> Fixed:
 def sequence(claim: float, confidence: float, power: float = POWER) -> Sequence:
     """The sequential plan: Wald's boundaries, ended at twice the fixed number, the upper one moved until the error is kept.
 
-    Parameters
-    ----------
-    power : float, the chance that a good device is proved
-
-    Raises
-    ------
-    InvalidInput
-        Claim or confidence out of bounds.
+    ``power``: float, the chance that a good device is proved. Raises InvalidInput: claim or confidence out of bounds.
 
     Source
     ------

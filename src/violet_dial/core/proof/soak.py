@@ -41,18 +41,13 @@ class Soak:
 def soak(times: Array, values: Array, allowed: float | None = None) -> Soak:
     """What readings over time say.
 
+    Raises InvalidInput: not as many times as values, not finite, or times that do not rise; NotEnoughData: fewer than 4.
+
     Parameters
     ----------
     times : float array, shape (n,); hours or days, rising
     values : float array, shape (n,); in any unit
     allowed : float or None; how far the value may go from what it was at first, same unit
-
-    Raises
-    ------
-    InvalidInput
-        Not as many times as values, not finite, or times that do not rise.
-    NotEnoughData
-        Fewer than 4.
 
     Source
     ------

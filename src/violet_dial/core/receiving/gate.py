@@ -95,9 +95,7 @@ class GatePoint:
 def gate_points(gate: Gate, kind: DeviceKind) -> tuple[GatePoint, ...]:
     """The points that apply to this kind of device, in order.
 
-    Parameters
-    ----------
-    gate : what was made sure of before opening: F, V and Ω where there is a flash
+    ``gate``: what was made sure of before opening: F, V and Ω where there is a flash.
     """
     points = []
     if kind in HOLDS_FILM:

@@ -65,12 +65,7 @@ _CAMERA: dict[View, tuple[Hunt, ...]] = {
 
 
 def hunting_list(kind: DeviceKind, view: View) -> tuple[Hunt, ...]:
-    """Places to look for a screw missing from this view of the device, cheapest first.
-
-    Parameters
-    ----------
-    kind : kind of device
-    """
+    """Places to look for a screw missing from this view of the device, cheapest first. ``kind``: kind of device."""
     inside = _INSIDE.get(kind, {}).get(view, ()) if kind in _INSIDE else _CAMERA[view]
     below: tuple[Hunt, ...] = ()
     if kind not in ("hand meter", "board", "other") and view in ("top", "front"):

@@ -113,12 +113,7 @@ SPOTS["other"] = SPOTS["board"]
 
 
 def spots_of(kind: DeviceKind, view: View) -> Spots:
-    """The named places of one view.
-
-    Parameters
-    ----------
-    kind : kind of device
-    """
+    """The named places of one view. ``kind``: kind of device."""
     return SPOTS[kind][view]
 
 
@@ -135,12 +130,7 @@ def nearest_spot(kind: DeviceKind, view: View, x: float, y: float) -> OutlineSpo
 
 
 def spot_named(kind: DeviceKind, name: str) -> tuple[View, OutlineSpot]:
-    """View and place with this name; the beginning of the name is enough when only one begins so.
-
-    Parameters
-    ----------
-    kind : kind of device
-    """
+    """View and place with this name; the beginning of the name is enough when only one begins so. ``kind``: kind of device."""
     wanted = name.strip().lower()
     every = [(view, spot) for view in VIEWS for spot in spots_of(kind, view)]
     found = [pair for pair in every if pair[1].name == wanted] or [

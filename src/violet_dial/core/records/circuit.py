@@ -60,12 +60,7 @@ _FACTOR_MODES = (
 
 
 def round_rung(value: float) -> float:
-    """A rung as said: two figures are all it stands for.
-
-    Parameters
-    ----------
-    value : resistance, Ω
-    """
+    """A rung as said: two figures are all it stands for. ``value``: resistance, Ω."""
     return float(f"{value:.2g}")
 
 

@@ -49,15 +49,12 @@ class Sister:
 def delay_of(first: Array, second: Array, rate_hz: float) -> Delay | None:
     """Which of two traces leads; None where they are not alike.
 
+    Raises NotEnoughData: fewer than 16 samples.
+
     Parameters
     ----------
     first, second : samples of the same stretch of time, shape (n,) each
     rate_hz : samples a second
-
-    Raises
-    ------
-    NotEnoughData
-        Fewer than 16 samples.
     """
     n = min(len(first), len(second), MOST_SAMPLES)
     if n < LEAST_SAMPLES:
@@ -87,15 +84,12 @@ def beside_sister(
 ) -> Sister:
     """A trace against that of a working unit at the same point.
 
+    Raises NotEnoughData: fewer than 16 samples of either.
+
     Parameters
     ----------
     sick, sister : samples, shape (n,) and (m,), in the same unit
     sick_hz, sister_hz : samples a second of each
-
-    Raises
-    ------
-    NotEnoughData
-        Fewer than 16 samples of either.
     """
     one, other = known or (trace_of(sick, sick_hz), trace_of(sister, sister_hz))
     fast = max(sick_hz, sister_hz)

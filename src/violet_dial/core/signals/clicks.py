@@ -45,17 +45,12 @@ class Heard:
 def heard(samples: Array, rate_hz: float) -> tuple[Heard, ...]:
     """Every pair of clicks that can be told apart.
 
+    Raises InvalidInput: too slow a rate for clicks; NotEnoughData: less than a twentieth of a second.
+
     Parameters
     ----------
     samples : of a microphone, shape (n,)
     rate_hz : samples a second, 8 kHz at least
-
-    Raises
-    ------
-    InvalidInput
-        Too slow a rate for clicks.
-    NotEnoughData
-        Less than a twentieth of a second.
     """
     y = np.asarray(samples, dtype=float)
     if rate_hz < 8_000:

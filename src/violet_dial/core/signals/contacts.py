@@ -46,15 +46,12 @@ class Synchrony:
 def contacts(samples: Array, rate_hz: float) -> tuple[ContactClosing, ...]:
     """Every closing of a contact; closed is whichever level is the rarer.
 
+    Raises NotEnoughData: fewer than eight samples.
+
     Parameters
     ----------
     samples : of the contact's channel, shape (n,)
     rate_hz : samples a second
-
-    Raises
-    ------
-    NotEnoughData
-        Fewer than eight samples.
     """
     y = np.asarray(samples, dtype=float)
     if len(y) < 8:

@@ -73,17 +73,13 @@ class RecordedFiring:
 def find_firings(samples: Array, rate_hz: float) -> tuple[RecordedFiring, ...]:
     """Every firing in a recording, in order.
 
+    Raises InvalidInput: samples or rate that are no figures; more than two million samples; NotEnoughData: fewer than 64
+    samples.
+
     Parameters
     ----------
     samples : of one sensor, shape (n,), any unit and polarity
     rate_hz : samples a second
-
-    Raises
-    ------
-    InvalidInput
-        Samples or rate that are no figures; more than two million samples.
-    NotEnoughData
-        Fewer than 64 samples.
     """
     y = np.asarray(samples, dtype=float)
     if y.ndim != 1 or not np.isfinite(y).all() or not (math.isfinite(rate_hz) and rate_hz > 0):

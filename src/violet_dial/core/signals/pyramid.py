@@ -17,12 +17,7 @@ FACTOR = 4
 
 
 class Pyramid:
-    """Levels of least and most.
-
-    Parameters
-    ----------
-    read : gives samples from a place to another
-    """
+    """Levels of least and most. ``read``: gives samples from a place to another."""
 
     def __init__(self, read: Callable[[int, int], npt.NDArray[np.float64]], count: int) -> None:
         self._read, self.count = read, count

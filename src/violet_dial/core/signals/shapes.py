@@ -52,17 +52,12 @@ class Trace:
 def trace_of(samples: Array, rate_hz: float) -> Trace:
     """What a trace is like.
 
+    Raises InvalidInput: samples or rate that are no figures; NotEnoughData: fewer than 16 samples.
+
     Parameters
     ----------
     samples : shape (n,), any unit
     rate_hz : samples a second
-
-    Raises
-    ------
-    InvalidInput
-        Samples or rate that are no figures.
-    NotEnoughData
-        Fewer than 16 samples.
     """
     y = np.asarray(samples, dtype=float)
     if not (math.isfinite(rate_hz) and rate_hz > 0):

@@ -34,17 +34,12 @@ Read = Callable[[int, int], Array]  # samples from one place to another, shape (
 def firings_of(read: Read, count: int, rate_hz: float) -> tuple[RecordedFiring, ...]:
     """Every firing in a recording of any length, read piece by piece.
 
+    Raises InvalidInput: longer than two hours, or samples that are no figures; NotEnoughData: fewer than 64 samples.
+
     Parameters
     ----------
     read : gives samples of one sensor from a place to another
     rate_hz : samples a second
-
-    Raises
-    ------
-    InvalidInput
-        Longer than two hours, or samples that are no figures.
-    NotEnoughData
-        Fewer than 64 samples.
     """
     if count < LEAST_SAMPLES:
         raise NotEnoughData("Samples", count, LEAST_SAMPLES)

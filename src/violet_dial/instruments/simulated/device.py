@@ -27,10 +27,7 @@ DIODE_TEST_A, DIODE_LIMIT_V, DIODE_SHOWN_V, LEAST_BESIDE_OHM = 1e-3, 3.0, 2.0, 5
 def hidden_fault(circuit: Circuit, text: str) -> Fault:
     """A fault said as ``PART:MODE`` or ``PART:MODE:FIGURE`` (``Wred:high resistance:22k``).
 
-    Raises
-    ------
-    InvalidInput
-        A part the circuit has not, or a mode that part cannot fail in; the modes it can are named.
+    Raises InvalidInput: a part the circuit has not, or a mode that part cannot fail in; the modes it can are named.
     """
     part, _, rest = text.partition(":")
     mode, _, figure = rest.partition(":")
@@ -68,13 +65,7 @@ class DeviceUnderTest:
         self._slow = any(kind_of(circuit, part) == "cds" for part in circuit.parts)
 
     def points(self, text: str) -> tuple[str, str]:
-        """Two nodes from ``clip+,gnd``.
-
-        Raises
-        ------
-        InvalidInput
-            Not two points of the circuit.
-        """
+        """Two nodes from ``clip+,gnd``. Raises InvalidInput: not two points of the circuit."""
         nodes = {*self.circuit.nodes, GROUND}
         found = [GROUND if part.strip().lower() == "gnd" else node_key(part.strip()) for part in text.split(",")]
         if len(found) != 2 or not set(found) <= nodes:
@@ -82,13 +73,7 @@ class DeviceUnderTest:
         return found[0], found[1]
 
     def turn(self, text: str) -> None:
-        """A switch turned: ``S1,on``.
-
-        Raises
-        ------
-        InvalidInput
-            A switch or position the circuit has not.
-        """
+        """A switch turned: ``S1,on``. Raises InvalidInput: a switch or position the circuit has not."""
         name, _, position = text.partition(",")
         setting = self.setting.with_switch(name.strip().lower(), position.strip().lower())
         set_circuit(self.circuit, setting)
@@ -164,10 +149,7 @@ class DeviceUnderTest:
     def look(self, part: str) -> float:
         """What is seen of a part: 0 off to 1 on, or a needle's share of full scale.
 
-        Raises
-        ------
-        InvalidInput
-            A part the circuit has not.
+        Raises InvalidInput: a part the circuit has not.
         """
         share = self._value(Evidence("seen", 0.0, part=self.circuit.part(part).name, setting=self.setting))
         return min(max(share, 0.0), 1.0)  # a pointer has stops, and more than on is on
@@ -175,10 +157,7 @@ class DeviceUnderTest:
     def of_part(self, test: TestKind, part: str) -> float:
         """Current through a part in series with it, A, or its capacitance with a leg lifted, F.
 
-        Raises
-        ------
-        InvalidInput
-            A part the circuit has not, or one whose current cannot be told.
+        Raises InvalidInput: a part the circuit has not, or one whose current cannot be told.
         """
         value = self._value(Evidence(test, 0.0, part=self.circuit.part(part).name, setting=self.setting))
         return 10.0**value if test == "capacitance" else abs(value)

@@ -45,13 +45,7 @@ class MeterTruth:
 
 
 def meter_truth(text: str) -> MeterTruth:
-    """A truth said as ``offset 0.67; stick 0.2``.
-
-    Raises
-    ------
-    InvalidInput
-        Another word, or no figure.
-    """
+    """A truth said as ``offset 0.67; stick 0.2``. Raises InvalidInput: another word, or no figure."""
     found: dict[str, float] = {}
     for part in filter(None, (part.strip() for part in text.split(";"))):
         name, _, figure = part.partition(" ")

@@ -33,13 +33,7 @@ class HiddenFault:
 
 
 def hidden_faults(text: str) -> tuple[HiddenFault, ...]:
-    """Faults said as ``slow 0.9 from 1/15; constant 0.6 ms``.
-
-    Raises
-    ------
-    InvalidInput
-        Another kind, or no figure.
-    """
+    """Faults said as ``slow 0.9 from 1/15; constant 0.6 ms``. Raises InvalidInput: another kind, or no figure."""
     found = []
     for one in filter(None, (part.strip() for part in text.split(";"))):
         words = one.replace(" from ", " ").replace(" at ", " ").replace(" ms", "").split()

@@ -53,13 +53,7 @@ def with_exposing(job: Job, exposing: Exposing, reason: str) -> ActResult:
 
 
 def understand(job: Job, text: str) -> SpeedsUnderstood:
-    """A line typed at Speeds.
-
-    Raises
-    ------
-    InvalidInput
-        Not understood.
-    """
+    """A line typed at Speeds. Raises InvalidInput: not understood."""
     low = " ".join(text.strip().lower().split())
     word, _, rest = low.partition(" ")
     exposing = job.exposing
@@ -92,12 +86,7 @@ def understand(job: Job, text: str) -> SpeedsUnderstood:
 
 def give_to_trace(job: Job, marked_s: float, at: str) -> ActResult:
     """The time measured at a speed since the repair, with its uncertainty, as evidence at Trace: at its position where the
-    circuit has one, else as the device stands.
-
-    Raises
-    ------
-    InvalidInput
-        It was not fired since then, or there is no circuit.
+    circuit has one, else as the device stands. Raises InvalidInput: it was not fired since then, or there is no circuit.
     """
     ladder = ladder_of(job).ladder
     rungs = () if ladder is None else tuple(rung for rung in ladder.rungs if rung.marked_s == marked_s and rung.errors)
@@ -223,13 +212,7 @@ def say_line(job: Job, text: str, at: str) -> ActResult:
 
 
 def take_fired(job: Job, fired: tuple[Fired, ...], at: str) -> ActResult:
-    """Firings more.
-
-    Raises
-    ------
-    InvalidInput
-        More than a job holds.
-    """
+    """Firings more. Raises InvalidInput: more than a job holds."""
     if len(job.exposing.fired) + len(fired) > MOST_FIRED:
         raise InvalidInput("Firings", len(job.exposing.fired) + len(fired), f"at most {MOST_FIRED} of one device")
     taken = tuple(replace(one, at=at) for one in fired)

@@ -18,13 +18,7 @@ REQUIRED = ("aperture", "lux", "seen")
 
 
 def read_looks(data: bytes) -> tuple[LampObservation, ...]:
-    """Looks from the bytes of a CSV.
-
-    Raises
-    ------
-    InvalidInput
-        Not such a table, or a row that cannot be understood, by its line.
-    """
+    """Looks from the bytes of a CSV. Raises InvalidInput: not such a table, or a row that cannot be understood, by its line."""
     offered = table_of(data, "Lamps", Names(REQUIRED, (), {"f_number": "aperture", "lx": "lux", "lamp": "seen"})).offer(
         _look
     )

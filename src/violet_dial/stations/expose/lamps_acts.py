@@ -48,13 +48,7 @@ def looks_of(exposing: Exposing) -> tuple[LampObservation, ...]:
 
 
 def understand(job: Job, text: str) -> LampsUnderstood:
-    """A line typed at Lamps.
-
-    Raises
-    ------
-    InvalidInput
-        Not understood.
-    """
+    """A line typed at Lamps. Raises InvalidInput: not understood."""
     low = " ".join(text.strip().lower().split())
     exposing = job.exposing
     if match := re.fullmatch(r"(?:iso|film speed) (\S+)", low):
@@ -81,12 +75,7 @@ def understand(job: Job, text: str) -> LampsUnderstood:
 
 def _circuit_c(job: Job, f_number: float) -> float:
     """The constant C that the job's circuit has by itself, its cell and timing capacitor being sound, at the aperture it is made
-    for.
-
-    Raises
-    ------
-    InvalidInput
-        No circuit, or none that times a magnet by a capacitor.
+    for. Raises InvalidInput: no circuit, or none that times a magnet by a capacitor.
     """
     circuit_of(job)  # says what is missing
     time_s = _sound_s(circuit_text_of(job), replace(job.tracing.setting, light_lx=AT_LX))
@@ -142,10 +131,7 @@ def _seen(exposing: Exposing, low: str) -> LampsUnderstood:
 def heard(job: Job, text: str, time_s: float, u_s: float) -> Exposing:
     """A time the automatic chose, as the sound card heard it, at the aperture and the light that are typed (``f/8 400 lx``).
 
-    Raises
-    ------
-    InvalidInput
-        No aperture and light are typed.
+    Raises InvalidInput: no aperture and light are typed.
     """
     if not re.fullmatch(r"f/?\s?\S+ \S.*(lx|lux|klx)", text.strip().lower()):
         raise InvalidInput("Lamps", text, "the aperture and the light first, for instance f/8 400 lx; then fire")

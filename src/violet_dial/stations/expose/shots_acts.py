@@ -27,13 +27,7 @@ class ShotsUnderstood:
 
 
 def understand(job: Job, text: str) -> ShotsUnderstood:
-    """A line typed at Test shots.
-
-    Raises
-    ------
-    InvalidInput
-        Not understood, or beyond what can be set.
-    """
+    """A line typed at Test shots. Raises InvalidInput: not understood, or beyond what can be set."""
     low = " ".join(text.strip().lower().replace("−", "-").split())
     exposing = job.exposing
     if match := re.fullmatch(r"film (\d+)(?: left| frames?)*", low):
@@ -98,10 +92,7 @@ def say_line(job: Job, text: str, at: str) -> ActResult:
 def card_of(text: str) -> tuple[float, float, float, float]:
     """Where an 18 % card is in pictures that are compared: ``card 0.4 0.4 0.2 0.2``, left, top, width and height as shares.
 
-    Raises
-    ------
-    InvalidInput
-        Not four shares within the picture.
+    Raises InvalidInput: not four shares within the picture.
     """
     words = text.lower().removeprefix("card").replace(",", " ").split()
     found = tuple(parse_number(word, "Card") for word in words)

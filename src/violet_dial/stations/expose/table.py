@@ -67,10 +67,7 @@ def write_shots(shots: tuple[ShotTaken, ...]) -> str:
 def read_shots(data: bytes) -> tuple[TestShot, ...]:
     """Shots from the bytes of a CSV, in the order they were made; none where it is only its first line.
 
-    Raises
-    ------
-    InvalidInput
-        Not such a table, or a row that cannot be understood, by its line.
+    Raises InvalidInput: not such a table, or a row that cannot be understood, by its line.
     """
     offered = table_of(data, "Shots", Names(REQUIRED, OPTIONAL)).offer(_shot)
     if offered.rejected:

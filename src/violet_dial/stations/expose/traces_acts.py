@@ -96,24 +96,12 @@ class Captures:
 
 
 def scope_of(text: str) -> Kept:
-    """An oscilloscope by its VISA address.
-
-    Raises
-    ------
-    InvalidInput
-        No such address.
-    """
+    """An oscilloscope by its VISA address. Raises InvalidInput: no such address."""
     return Kept("Oscilloscope", text.strip())
 
 
 def fetched(kept: Kept, name: str) -> TraceTaken:
-    """A trace of an oscilloscope. For a worker.
-
-    Raises
-    ------
-    InstrumentError, InvalidInput
-        It does not answer, or with no trace.
-    """
+    """A trace of an oscilloscope. For a worker. Raises InstrumentError, InvalidInput: it does not answer, or with no trace."""
     from violet_dial.instruments.scope import fetch  # loads PyVISA
 
     volts, rate_hz = fetch(kept)
@@ -136,13 +124,7 @@ def taking(taken: tuple[TraceTaken, ...]) -> Act:
 
 
 def take(job: Job, taken: tuple[TraceTaken, ...], at: str) -> ActResult:
-    """Traces more.
-
-    Raises
-    ------
-    InvalidInput
-        More than a job holds.
-    """
+    """Traces more. Raises InvalidInput: more than a job holds."""
     traces = (*job.exposing.traces, *(replace(one, at=at) for one in taken))
     if len(traces) > MOST_TRACES:
         raise InvalidInput("Traces", len(traces), f"at most {MOST_TRACES} of one device: drop some first")
@@ -166,13 +148,7 @@ def said_of(one: TraceTaken) -> str:
 
 
 def understand(job: Job, text: str) -> Understood:
-    """A line typed at Traces.
-
-    Raises
-    ------
-    InvalidInput
-        Not understood, or a number there is none of.
-    """
+    """A line typed at Traces. Raises InvalidInput: not understood, or a number there is none of."""
     low = " ".join(text.strip().split())
     if match := re.fullmatch(r"(\d+) is (.+)", low, re.IGNORECASE):
         place, name = _place(job, match[1]), match[2][:60]
@@ -196,12 +172,7 @@ def understand(job: Job, text: str) -> Understood:
 
 def give_to_trace(job: Job, one: TraceTaken, sister: TraceTaken | None, at: str) -> ActResult:
     """A trace as evidence at the points it is named by: how far it swings, or whether a clock is there; ``sister`` what a working
-    unit shows at the same points.
-
-    Raises
-    ------
-    InvalidInput
-        Its name is no two points of the circuit.
+    unit shows at the same points. Raises InvalidInput: its name is no two points of the circuit.
     """
     plus, minus, _ = points_named(circuit_of(job), one.name)
     clocks = one.shape in CLOCKS and bool(one.frequency_hz)

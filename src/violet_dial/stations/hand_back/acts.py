@@ -32,13 +32,7 @@ def with_words(closing: Closing, values: dict[str, str]) -> Closing:
 
 
 def understand(job: Job, text: str) -> Understood:
-    """A line typed at Bench.
-
-    Raises
-    ------
-    InvalidInput
-        Not understood.
-    """
+    """A line typed at Bench. Raises InvalidInput: not understood."""
     low = " ".join(text.strip().split())
     if low.lower().startswith("shorter way"):
         way = low.split(":", 1)[-1] if ":" in low else low[len("shorter way") :]
@@ -97,10 +91,7 @@ def _kept(job: Job, words: str, **change: object) -> ActResult:
 def learn(job: Job, figures: Figures) -> ActResult:
     """Chances beforehand for this job as this workshop's own faults shift them.
 
-    Raises
-    ------
-    InvalidInput
-        Too few faults to learn from.
+    Raises InvalidInput: too few faults to learn from.
     """
     if not figures.weights:
         raise InvalidInput("Faults put right", figures.repaired, "ten or more in this workshop, to learn from")

@@ -119,12 +119,7 @@ def _drawer(every: list[Job]) -> tuple[tuple[tuple[str, int], ...], tuple[tuple[
 
 
 def read_figures(path: Path, task: Task) -> Figures:
-    """The figures of a workshop; over a link of its own, for a worker.
-
-    Raises
-    ------
-    StoreError, TaskCancelled
-    """
+    """The figures of a workshop; over a link of its own, for a worker. Raises StoreError, TaskCancelled."""
     found = tuple(every_job(path, task, MOST_JOBS))
     jobs = tuple(one for one in found if one is not None)
     return figures_of(jobs, len(found) - len(jobs))

@@ -42,13 +42,7 @@ class NeedleAtLight:
 
 
 def needle_said(text: str) -> Measured:
-    """The needle as read by eye and typed.
-
-    Raises
-    ------
-    InvalidInput
-        Not a number.
-    """
+    """The needle as read by eye and typed. Raises InvalidInput: not a number."""
     value = parse_number(text.strip().lower().removeprefix("ev").strip(), "Reading")
     return Measured(value, unit="EV100", typed=text.strip())
 
@@ -56,10 +50,7 @@ def needle_said(text: str) -> Measured:
 def reference_said(job: Job, text: str, capture: Capture | None = None) -> Measured:
     """The reference as typed, in the unit of the job's source; what an instrument showed where it was put in by that.
 
-    Raises
-    ------
-    InvalidInput
-        Not a number the chain can use.
+    Raises InvalidInput: not a number the chain can use.
     """
     chain = job.light.setup.chain
     figure, unit = reference_figure(chain, text), UNIT_TYPED[chain.source.kind]
@@ -69,13 +60,7 @@ def reference_said(job: Job, text: str, capture: Capture | None = None) -> Measu
 
 
 def read_typed(job: Job, typed: TypedReading, capture: Capture | None = None, picture: str = "") -> NeedleAtLight:
-    """A typed reading, read once.
-
-    Raises
-    ------
-    InvalidInput
-        Reference or reading is not a number the chain can use.
-    """
+    """A typed reading, read once. Raises InvalidInput: reference or reading is not a number the chain can use."""
     reference = reference_said(job, typed.reference, capture)
     return NeedleAtLight(reference, needle_said(typed.indicated), typed.direction, typed.attitude.strip(), picture)
 
@@ -111,13 +96,7 @@ def take_reading(job: Job, read: NeedleAtLight, at: str) -> ActResult:
 
 
 def take_typed(job: Job, typed: TypedReading, at: str) -> ActResult:
-    """A typed reading taken, where nothing shows it before.
-
-    Raises
-    ------
-    InvalidInput
-        It cannot be read.
-    """
+    """A typed reading taken, where nothing shows it before. Raises InvalidInput: it cannot be read."""
     return take_reading(job, read_typed(job, typed), at)
 
 

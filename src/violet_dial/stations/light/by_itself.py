@@ -107,9 +107,7 @@ def needle_detector(scale: float) -> Detector:
 class ByItself:
     """Ticked some times a second; each tick does one thing and says where it stands.
 
-    Parameters
-    ----------
-    scale : how long the dial's scale is, in its own unit
+    ``scale``: how long the dial's scale is, in its own unit.
     """
 
     def __init__(self, seat: Seat, lamp: Lamp, camera: Camera, scale: float, remembers: bool = False) -> None:

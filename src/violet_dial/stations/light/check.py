@@ -31,10 +31,7 @@ class CheckRequest:
 def check_readings(request: CheckRequest) -> dict[str, object]:
     """One JSON-ready object: readings, model, flags, adjustment, verdict, reason, rejected rows.
 
-    Raises
-    ------
-    InvalidInput
-        The file cannot be read, or no row of it could be used.
+    Raises InvalidInput: the file cannot be read, or no row of it could be used.
     """
     read = read_readings(request.data, request.defaults)
     if not read.readings:

@@ -26,13 +26,7 @@ REASON = "colour of the light"
 
 
 def understand(job: Job, text: str) -> Understood:
-    """A line typed at Colour.
-
-    Raises
-    ------
-    InvalidInput
-        Not understood.
-    """
+    """A line typed at Colour. Raises InvalidInput: not understood."""
     low = " ".join(text.strip().split())
     for pattern, read in _LINES:
         if match := re.fullmatch(pattern, low, re.IGNORECASE):

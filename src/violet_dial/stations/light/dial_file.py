@@ -30,12 +30,8 @@ class DialFile:
 
 def dial_of(data: bytes, name: str) -> DialFile:
     """A dial from JSON: ``marks`` (``x``, ``y`` in px, ``value``), and where known ``pivot`` ([x, y]), ``needle`` (``dark``,
-    ``wide_px``) and ``lamps`` (``name``, ``x``, ``y``, ``radius``, ``off``).
-
-    Raises
-    ------
-    InvalidInput
-        Not such a file, or marks that make no dial.
+    ``wide_px``) and ``lamps`` (``name``, ``x``, ``y``, ``radius``, ``off``). Raises InvalidInput: not such a file, or marks
+    that make no dial.
     """
     if len(data) > MOST_JSON:
         raise InvalidInput(name, f"{len(data)} bytes", f"at most {MOST_JSON} bytes of JSON")
@@ -88,10 +84,7 @@ def _lamp(one: Any) -> LampSpot:
 def picture_of(data: bytes, name: str) -> Picture:
     """A picture as brightness, shape (h, w), at its own size.
 
-    Raises
-    ------
-    InvalidInput
-        Empty, too large, or no picture that can be decoded.
+    Raises InvalidInput: empty, too large, or no picture that can be decoded.
     """
     import io
 
@@ -125,13 +118,7 @@ class Looked:
 
 
 def looked(dial: DialFile, picture: Picture, empty: Picture | None = None) -> Looked:
-    """One picture looked at.
-
-    Raises
-    ------
-    InvalidInput
-        A picture of another size than the empty one, or a lamp outside it.
-    """
+    """One picture looked at. Raises InvalidInput: a picture of another size than the empty one, or a lamp outside it."""
     eye: Eye = eye_of(dial.face, empty, dial.is_dark, dial.wide_px)
     lamps = tuple((spot.name, lamp_state(spot, (glow(spot, picture),))) for spot in dial.lamps)
     return Looked(read_needle(eye, picture), lamps)

@@ -44,10 +44,7 @@ def _with_dial(job: Job, dial: DialSetUp, words: str) -> ActResult:
 def put_mark(cross: Cross, text: str) -> Act:
     """The mark under the cross with its value; one of the same value is put anew.
 
-    Raises
-    ------
-    InvalidInput
-        No figure, too many marks, or marks that make no dial.
+    Raises InvalidInput: no figure, too many marks, or marks that make no dial.
     """
     value = parse_number(text.strip().lower().removeprefix("ev").removesuffix("ev").strip(), "Mark")
 
@@ -89,13 +86,7 @@ def _away(mark: DialMark, cross: Cross) -> float:
 
 
 def put_lamp(cross: Cross, name: str, frame: npt.NDArray[np.uint8], radius: float = LAMP_PX) -> Act:
-    """The lamp under the cross, while it is off.
-
-    Raises
-    ------
-    InvalidInput
-        No such lamp, or too near the edge.
-    """
+    """The lamp under the cross, while it is off. Raises InvalidInput: no such lamp, or too near the edge."""
     if name not in ("slow", "over"):
         raise InvalidInput("Lamp", name, "slow or over")
     off = glow(LampSpot(name, cross.x, cross.y, radius), grey(frame))

@@ -129,13 +129,7 @@ class Walk:
 
 
 def walk_of(text: str, lamps: LampWatch, lux: Lux, set_lux: Callable[[float], bool]) -> Walk:
-    """A walk that is ready.
-
-    Raises
-    ------
-    InvalidInput
-        No lamps put, no aperture, or no lamp of the bench that can be set.
-    """
+    """A walk that is ready. Raises InvalidInput: no lamps put, no aperture, or no lamp of the bench that can be set."""
     if not lamps.states:
         raise InvalidInput("Lamps", "none put", "lamp slow or lamp over with the cross on it, while it is off")
     now = lux()

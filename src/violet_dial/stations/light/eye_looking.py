@@ -171,13 +171,7 @@ class NeedleReader(QObject):
             watch.stop()
 
     def other_camera(self, address: str) -> None:
-        """Look through another one.
-
-        Raises
-        ------
-        InvalidInput
-            No such address.
-        """
+        """Look through another one. Raises InvalidInput: no such address."""
         self._context.use_camera(address)
         self._take_up()
 
@@ -242,13 +236,7 @@ class NeedleReader(QObject):
 
     @property
     def picture_now(self) -> Frame:
-        """The newest picture.
-
-        Raises
-        ------
-        InvalidInput
-            There is none.
-        """
+        """The newest picture. Raises InvalidInput: there is none."""
         if (frame := self.frame) is None:
             raise InvalidInput("Picture", "none", "a camera that shows the dial")
         return frame
@@ -256,12 +244,7 @@ class NeedleReader(QObject):
     @property
     def empty(self) -> Frame:
         """The dial without its needle: what most of its positions have in common, where it was seen in five or more; else the
-        picture as it is.
-
-        Raises
-        ------
-        InvalidInput
-            No picture.
+        picture as it is. Raises InvalidInput: no picture.
         """
         frame = self.picture_now
         if len(self._poses) >= LEAST_POSES:
@@ -278,10 +261,7 @@ class NeedleReader(QObject):
     def begin_trial(self, kind: str) -> None:
         """A trial of the needle: ``settle``, ``flick``, ``creep``, or ``zero``, which is noted at once.
 
-        Raises
-        ------
-        InvalidInput
-            No needle read, or no lamp that can be set.
+        Raises InvalidInput: no needle read, or no lamp that can be set.
         """
         read = self.read
         if not isinstance(read, NeedleReading) or self._eye is None:
@@ -297,10 +277,7 @@ class NeedleReader(QObject):
     def begin_walk(self, aperture: str) -> None:
         """The lamps looked at in all lights at an aperture, as ``f/8``.
 
-        Raises
-        ------
-        InvalidInput
-            No aperture, no lamps put, or no lamp that can be set.
+        Raises InvalidInput: no aperture, no lamps put, or no lamp that can be set.
         """
         self.stop_run()
         self.walk = walk_of(aperture, self.lamps, self._context.lux, self._context.set_lux)

@@ -74,10 +74,7 @@ class _Seat:
 def run_of(bench: RunBench, watch: DialWatch, eye: Eye | None, empty: Picture | None) -> ByItself:
     """A run that is ready to begin; from now on the watch follows the dial.
 
-    Raises
-    ------
-    InvalidInput
-        No dial set up, no picture, or no lux meter on the bench where one is in the chain.
+    Raises InvalidInput: no dial set up, no picture, or no lux meter on the bench where one is in the chain.
     """
     job, now = bench.job(), watch.picture()
     if eye is None:

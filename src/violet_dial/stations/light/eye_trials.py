@@ -160,13 +160,7 @@ def _stairs(one: Sticking) -> str:
 
 
 def at_rest(value: float, u: float, lowest: float, scale: float) -> NeedleNote:
-    """Where the needle stands with the cell capped.
-
-    Raises
-    ------
-    InvalidInput
-        It stands too high for a rest.
-    """
+    """Where the needle stands with the cell capped. Raises InvalidInput: it stands too high for a rest."""
     off = value - lowest
     if off > RESTS * scale:
         raise InvalidInput(
@@ -182,10 +176,7 @@ def at_rest(value: float, u: float, lowest: float, scale: float) -> NeedleNote:
 def trial_of(kind: str, lux: Lux, set_lux: SetLux, scale: float) -> NeedleTrial:
     """A trial that is ready: ``settle`` and ``creep`` with a lamp, ``flick`` by hand.
 
-    Raises
-    ------
-    InvalidInput
-        No lamp that can be set, or no lux meter.
+    Raises InvalidInput: no lamp that can be set, or no lux meter.
     """
     if kind == "flick":
         return Settles(lux, set_lux, scale, by_hand=True)

@@ -43,13 +43,7 @@ def packed(frame: Frame, is_small: bool = False) -> str:
 
 
 def unpacked(text: str) -> bytes:
-    """A picture of the job as PNG, decoded apart.
-
-    Raises
-    ------
-    InvalidInput
-        It cannot be opened.
-    """
+    """A picture of the job as PNG, decoded apart. Raises InvalidInput: it cannot be opened."""
     try:
         return DECODER.decode(base64.b64decode(text, validate=True), MOST_SIDE)[1]
     except (CannotDecode, binascii.Error) as error:
@@ -69,13 +63,7 @@ def empty_of(set_up: DialSetUp) -> Picture | None:
 
 
 def face_from(set_up: DialSetUp) -> Face | None:
-    """The dial that the marks make; None with too few of them.
-
-    Raises
-    ------
-    InvalidInput
-        Marks that make no dial.
-    """
+    """The dial that the marks make; None with too few of them. Raises InvalidInput: marks that make no dial."""
     if len(set_up.marks) < LEAST_MARKS:
         return None
     return face_of(tuple(ScaleMark(mark.x, mark.y, mark.value) for mark in set_up.marks))
@@ -84,14 +72,7 @@ def face_from(set_up: DialSetUp) -> Face | None:
 def eye_from(set_up: DialSetUp, empty: Picture | None) -> Eye | None:
     """An eye for the dial as it was set up; None with too few marks.
 
-    Parameters
-    ----------
-    empty : as `empty_of` gives it
-
-    Raises
-    ------
-    InvalidInput
-        Marks that make no dial.
+    ``empty``: as `empty_of` gives it. Raises InvalidInput: marks that make no dial.
     """
     face = face_from(set_up)
     return None if face is None else eye_of(face, empty)

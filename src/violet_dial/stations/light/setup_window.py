@@ -209,13 +209,7 @@ class LightSetupWindow(FormWindow):
             self.keep.setEnabled(True)
 
     def setup(self) -> LightSetup:
-        """The set-up as typed.
-
-        Raises
-        ------
-        InvalidInput
-            A field is not understood or out of its range.
-        """
+        """The set-up as typed. Raises InvalidInput: a field is not understood or out of its range."""
         source: Source = self.source.record()  # type: ignore[assignment]
         links: list[Link] = [link for link in (link.record() for link in self.links) if link is not None]  # type: ignore[misc]
         ranges = self.range.values()

@@ -57,10 +57,7 @@ class Defaults:
 def read_readings(data: bytes, defaults: Defaults | None = None) -> ReadResult:
     """Readings from the bytes of a CSV file.
 
-    Raises
-    ------
-    InvalidInput
-        Not text, too large, no header row, or a required column missing.
+    Raises InvalidInput: not text, too large, no header row, or a required column missing.
     """
     table = table_of(data, "Readings file", Names(REQUIRED, OPTIONAL, OTHER_NAMES))
     decimal_comma = table.separator != "," and any("," in cell for _, row in table.rows for cell in row)

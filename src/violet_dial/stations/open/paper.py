@@ -32,13 +32,7 @@ def _count(ended: int, of: int) -> str:
 
 
 def checklist(job: Job) -> Paper:
-    """The checklist: off in the order of removal, back in the order worked out.
-
-    Raises
-    ------
-    ImpossibleOrder
-        No order back works.
-    """
+    """The checklist: off in the order of removal, back in the order worked out. Raises ImpossibleOrder: no order back works."""
     off = tuple(Tick(step.count, said(step), mind(step), step.tray) for step in job.opening.steps)
     back = tuple(_back(job, item) for item in back_of(job))
     device = job.device.name or "Not described"

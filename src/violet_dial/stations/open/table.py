@@ -50,10 +50,7 @@ class StripResult:
 def read_strip(data: bytes) -> StripResult:
     """Steps from the bytes of a CSV file; nothing is taken by reading alone.
 
-    Raises
-    ------
-    InvalidInput
-        Not text, too large, no header row, or a required column missing.
+    Raises InvalidInput: not text, too large, no header row, or a required column missing.
     """
     table = table_of(data, "Strip-down file", Names(REQUIRED, OPTIONAL))
     offered = table.offer(_step)

@@ -48,10 +48,7 @@ def _with(job: Job, power: Power, reason: str) -> ActResult:
 def understand_line(power: Power, text: str) -> PowerUnderstood:
     """A line at the choices: ``design 1.35 V``, ``drawer 150 ohm``, ``diode germ IS=2e-6 N=1.4``, else a choice.
 
-    Raises
-    ------
-    InvalidInput
-        Not understood.
+    Raises InvalidInput: not understood.
     """
     word, _, rest = text.strip().partition(" ")
     low = word.lower()
@@ -170,13 +167,8 @@ DEVICE_LOADS = ("magnet", "device", "meter")
 
 
 def understand_cell(job: Job, text: str) -> CellRead:
-    """A cell as it was read: size, volts at rest, volts under a load and its ohms, temperature; the size of the one before
-    where it is not said.
-
-    Raises
-    ------
-    InvalidInput
-        Not understood, or figures no cell shows.
+    """A cell as it was read: size, volts at rest, volts under a load and its ohms, temperature; the size of the one before where
+    it is not said. Raises InvalidInput: not understood, or figures no cell shows.
     """
     said, at_c = text.strip(), 20.0
     if match := re.search(r"\bat\s+(\S+?)\s*°?c?$", said, re.IGNORECASE):
@@ -232,24 +224,12 @@ def _split(job: Job, words: list[str]) -> tuple[Size, list[str]]:
 
 
 def size_named(power: Power, name: str) -> Size:
-    """A cell by its name, the job's own ones too.
-
-    Raises
-    ------
-    InvalidInput
-        None of this name.
-    """
+    """A cell by its name, the job's own ones too. Raises InvalidInput: none of this name."""
     return sizes_of(power).get(name) or size_of(name)
 
 
 def state_of_cell(power: Power, read: CellRead) -> CellState:
-    """What a cell that was read is still worth.
-
-    Raises
-    ------
-    InvalidInput
-        Its size is not known any more.
-    """
+    """What a cell that was read is still worth. Raises InvalidInput: its size is not known any more."""
     return judge_cell(size_named(power, read.size), read.rest_v, read.load_v, read.load_ohm, read.at_c)
 
 
@@ -280,13 +260,7 @@ FIT_EXPECTED = "forward 0.25 · reverse OL · Ev 9: 1.56 before 1.36 behind · l
 
 
 def understand_fit(text: str) -> FitRead | str:
-    """A figure read at a fitted diode, or which lead it sits in.
-
-    Raises
-    ------
-    InvalidInput
-        Not understood.
-    """
+    """A figure read at a fitted diode, or which lead it sits in. Raises InvalidInput: not understood."""
     low = " ".join(text.lower().replace(":", " ").split())
     if match := re.fullmatch(r"lead (positive|negative|plus|minus)", low):
         return "positive" if match[1] in ("positive", "plus") else "negative"

@@ -29,10 +29,7 @@ USUAL_DESIGN_V = 1.35
 def circuit_for(job: Job) -> tuple[Circuit, str]:
     """The job's circuit, or one that ships and is like it; and what is said of the latter.
 
-    Raises
-    ------
-    InvalidInput
-        The device needs no battery, or its kind of cell is not known.
+    Raises InvalidInput: the device needs no battery, or its kind of cell is not known.
     """
     if has_circuit(job):
         return circuit_of(job), ""
@@ -53,10 +50,7 @@ def circuit_for(job: Job) -> tuple[Circuit, str]:
 def device_for(job: Job) -> tuple[FedDevice, str]:
     """What the job's battery feeds, its switches as in use; and what is said where the circuit is not its own.
 
-    Raises
-    ------
-    InvalidInput
-        No battery, or nothing follows the light.
+    Raises InvalidInput: no battery, or nothing follows the light.
     """
     circuit, said = circuit_for(job)
     return device_of(circuit), said
@@ -76,13 +70,7 @@ def asked_of(job: Job, device: FedDevice) -> AskedLights:
 
 
 def own_size(cell: OwnCell) -> Size:
-    """A cell of the bench's own as the core takes it.
-
-    Raises
-    ------
-    InvalidInput
-        A figure no cell can have.
-    """
+    """A cell of the bench's own as the core takes it. Raises InvalidInput: a figure no cell can have."""
     figures = {"cells": float(cell.cells), "nominal_v": cell.nominal_v, "v_per_c": cell.v_per_c, "colder": cell.colder,
                "yearly_loss": cell.yearly_loss, "opened_weeks": cell.opened_weeks}  # fmt: skip
     made = cell_from_points(cell.name, np.array(cell.left), np.array(cell.volts), np.array(cell.ohm), cell.ah, figures)
@@ -97,10 +85,7 @@ def sizes_of(power: Power) -> dict[str, Size]:
 def diode_said(text: str) -> Diode:
     """A diode as said: a model line, or a name with two points: ``germ 0.21 V 1 mA 0.16 V 100 uA``.
 
-    Raises
-    ------
-    InvalidInput
-        Not understood.
+    Raises InvalidInput: not understood.
     """
     words = text.split()
     units = [word.lower() for word in words]
@@ -124,13 +109,7 @@ def diodes_of(power: Power) -> dict[str, Diode]:
 
 
 def choice_said(power: Power, text: str) -> BatteryChoice:
-    """A choice as said, with the job's own cells and diodes.
-
-    Raises
-    ------
-    InvalidInput
-        Not understood.
-    """
+    """A choice as said, with the job's own cells and diodes. Raises InvalidInput: not understood."""
     return read_choice(text, diodes_of(power), sizes_of(power))
 
 
@@ -142,13 +121,7 @@ def choices_of(power: Power, volts: float) -> tuple[BatteryChoice, ...]:
 
 
 def part_said(power: Power, text: str) -> InDrawer:
-    """A part of the drawer as said: a diode that is known, a model line, or ohms.
-
-    Raises
-    ------
-    InvalidInput
-        Not understood.
-    """
+    """A part of the drawer as said: a diode that is known, a model line, or ohms. Raises InvalidInput: not understood."""
     word = text.strip()
     known = {**DIODES, **{name.lower(): one for name, one in diodes_of(power).items()}}
     low = word.lower().removesuffix(" diode")

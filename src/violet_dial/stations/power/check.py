@@ -75,10 +75,8 @@ def _run(options: Namespace) -> int:
 def power(options: Namespace) -> dict[str, Any]:
     """What the command says, as plain data.
 
-    Raises
-    ------
-    InvalidInput
-        Anything given that is not understood; a circuit without a battery or without anything that follows light.
+    Raises InvalidInput: anything given that is not understood; a circuit without a battery or without anything that follows
+    light.
     """
     circuit = circuit_from(circuit_given(options.file, "Circuit file", options.include))
     device = device_of(circuit, battery=options.battery)

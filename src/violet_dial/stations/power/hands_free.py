@@ -59,13 +59,7 @@ class CellHands:
         return "" if self._rest is None else f"at rest {abs(self._rest.value):.3f} V: now under its load"
 
     def put(self, job: Job, capture: Capture) -> Act | None:
-        """The first reading is remembered, the second makes the act.
-
-        Raises
-        ------
-        InvalidInput
-            Figures no cell shows.
-        """
+        """The first reading is remembered, the second makes the act. Raises InvalidInput: figures no cell shows."""
         rest = self._rest
         if rest is None:
             self._rest = capture

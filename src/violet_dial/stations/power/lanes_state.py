@@ -74,12 +74,7 @@ def middle_light(lanes: BatteryResults) -> int:
 
 
 def lanes_shown(lanes: BatteryResults, at: At, chosen: str) -> LanesShown:
-    """The lanes as they are drawn.
-
-    Parameters
-    ----------
-    chosen : the battery that was taken for use, as it is said; empty for none
-    """
+    """The lanes as they are drawn. ``chosen``: the battery that was taken for use, as it is said; empty for none."""
     rows = tuple(_row(lanes, place, at, chosen) for place in range(len(lanes.lanes)))
     marks = lanes.asked.marks
     ev100, warm = float(marks[at.light]), TEMPERATURES_C[at.warm]

@@ -46,10 +46,7 @@ def read_cells(
 ) -> tuple[tuple[OwnCell, ...], Offered[tuple[str, dict[str, float], str]] | None, str]:
     """Cells from the bytes of a CSV: a table of their curves, or one discharge that was measured; and what is said of it.
 
-    Raises
-    ------
-    InvalidInput, NotEnoughData
-        Not such a table, or figures no cell has.
+    Raises InvalidInput, NotEnoughData: not such a table, or figures no cell has.
     """
     if _is_curve(data):
         measured = fit_of(data, name)
@@ -102,10 +99,7 @@ def _cell(name: str, rows: list[tuple[str, dict[str, float], str]]) -> OwnCell:
 def fit_of(data: bytes, name: str) -> MeasuredCell:
     """A cell fitted to a discharge: columns ``time`` (s, or h where the head says so), ``volts``, ``load`` (ohm; empty at rest).
 
-    Raises
-    ------
-    InvalidInput, NotEnoughData
-        Not such a table, or figures no cell has.
+    Raises InvalidInput, NotEnoughData: not such a table, or figures no cell has.
     """
     table = table_of(data, "Discharge", Names(CURVE, (), CURVE_OTHERS))
     hours = any(
@@ -169,10 +163,7 @@ def every_cell(job: Job) -> tuple[OwnCell, ...]:
 def reminder(job: Job) -> bytes:
     """When the cell that was taken will be due, as an iCalendar entry of one day (RFC 5545).
 
-    Raises
-    ------
-    InvalidInput
-        No battery with a date was taken.
+    Raises InvalidInput: no battery with a date was taken.
     """
     from icalendar import Alarm, Calendar, Event
 

@@ -104,10 +104,7 @@ _JUDGES = Answers(6)  # devices that were solved: choices added to a job are jud
 def judge_of(job: Job, task: Task) -> tuple[Judge, str]:
     """The job's device, solved; what is said where the circuit is not its own.
 
-    Raises
-    ------
-    InvalidInput
-        No battery, or nothing follows the light.
+    Raises InvalidInput: no battery, or nothing follows the light.
     """
     device, said = device_for(job)
     asked = asked_of(job, device)
@@ -123,10 +120,7 @@ def judge_of(job: Job, task: Task) -> tuple[Judge, str]:
 def work_out(job: Job, task: Task) -> PowerWorked:
     """Every choice of a job over its life.
 
-    Raises
-    ------
-    InvalidInput
-        No battery, nothing that follows light, or a choice that is not understood.
+    Raises InvalidInput: no battery, nothing that follows light, or a choice that is not understood.
     """
     judge, said = judge_of(job, task)
     lanes = judge.judge(choices_of(job.power, judge.asked.design_v), task)
@@ -168,10 +162,7 @@ def _drop_out(judge: Judge) -> float | None:
 def design_for(job: Job, cell: str, task: Task) -> tuple[Designed, Trimmed | None]:
     """The best of the drawer for a cell, and where the trimmer goes with it.
 
-    Raises
-    ------
-    InvalidInput
-        As `work_out`; a cell that is not known.
+    Raises InvalidInput: as `work_out`; a cell that is not known.
     """
     judge, _ = judge_of(job, task)
     choice = choice_said(job.power, cell)

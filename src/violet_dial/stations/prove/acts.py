@@ -36,10 +36,7 @@ def with_proving(job: Job, proving: Proving, reason: str) -> ActResult:
 def setting_said(text: str) -> str:
     """A setting as it is written: speeds as their marks, other words as they are.
 
-    Raises
-    ------
-    InvalidInput
-        Nothing, too long, or signs that no setting has.
+    Raises InvalidInput: nothing, too long, or signs that no setting has.
     """
     said = text.strip()
     if not SETTING.fullmatch(said) or len(said) > 20:
@@ -55,13 +52,7 @@ def setting_said(text: str) -> str:
 
 
 def understand(job: Job, text: str) -> Understood:
-    """A line typed at Firings.
-
-    Raises
-    ------
-    InvalidInput
-        Not understood.
-    """
+    """A line typed at Firings. Raises InvalidInput: not understood."""
     low = " ".join(text.strip().split())
     word, _, rest = low.partition(" ")
     for pattern, read in _LINES:

@@ -128,13 +128,7 @@ def judged_of(job: Job) -> ProofJudgement:
 
 
 def judge_log(log: tuple[Firing, ...], claim: Claim, after: str | None = None) -> ProofJudgement:
-    """What a log says.
-
-    Raises
-    ------
-    InvalidInput
-        A claim out of bounds.
-    """
+    """What a log says. Raises InvalidInput: a claim out of bounds."""
     parted = epochs(log)
     newest = after if after is not None else parted[-1][0] if parted else ""
     now = tuple(one for one in log if one.after == newest)

@@ -38,13 +38,7 @@ def rounds_of(proving: Proving) -> tuple[Round, ...]:
 
 
 def understand_contact(job: Job, text: str) -> Understood:
-    """A line typed at Contacts.
-
-    Raises
-    ------
-    InvalidInput
-        Not understood.
-    """
+    """A line typed at Contacts. Raises InvalidInput: not understood."""
     low = " ".join(text.strip().lower().split())
     how = low.removeprefix("round ").strip()
     if how in HOWS:
@@ -137,13 +131,7 @@ def day_of(at: str) -> date:
 
 
 def understand_exercise(job: Job, text: str, today: date) -> Understood:
-    """A line typed at Exercise.
-
-    Raises
-    ------
-    InvalidInput
-        Not understood.
-    """
+    """A line typed at Exercise. Raises InvalidInput: not understood."""
     low = " ".join(text.strip().lower().split())
     if low == "no exercise":
         return Understood(
@@ -194,10 +182,7 @@ def _date(text: str) -> date:
 def tick_day(job: Job, at: str, fired: int = 0, failed: int = 0, on: date | None = None) -> ActResult:
     """A day of the exercise done; without figures as it was planned, today.
 
-    Raises
-    ------
-    InvalidInput
-        There is no exercise, or the day was ticked off already.
+    Raises InvalidInput: there is no exercise, or the day was ticked off already.
     """
     plan = job.proving.exercise
     if plan is None:
@@ -214,13 +199,7 @@ def tick_day(job: Job, at: str, fired: int = 0, failed: int = 0, on: date | None
 
 
 def understand_soak(job: Job, text: str) -> Understood:
-    """A line typed at Soak.
-
-    Raises
-    ------
-    InvalidInput
-        Not understood.
-    """
+    """A line typed at Soak. Raises InvalidInput: not understood."""
     low = " ".join(text.strip().split())
     soak = job.proving.soak
     if match := re.fullmatch(r"every (\S+) ?(s|min|h)", low, re.IGNORECASE):

@@ -58,13 +58,7 @@ def next_frame(job: Job) -> int:
 
 
 def understand(job: Job, text: str) -> Understood:
-    """A line typed at Seals.
-
-    Raises
-    ------
-    InvalidInput
-        Not understood.
-    """
+    """A line typed at Seals. Raises InvalidInput: not understood."""
     low = " ".join(text.strip().lower().split())
     if match := re.fullmatch(r"roll (\d+)(?: frames)?", low):
         count = int(match[1])
@@ -135,10 +129,7 @@ def take_frame(job: Job, seen: FrameSeen) -> ActResult:
 def scanned(job: Job, name: str, data: bytes) -> FrameSeen:
     """A frame from its scan: its number from the file's name, else the next one; the whole width of the film or the frame alone.
 
-    Raises
-    ------
-    InvalidInput
-        No picture, or too small a one.
+    Raises InvalidInput: no picture, or too small a one.
     """
     grey = np.asarray(picture_of(data, name).mean(axis=2))
     light = 1.0 - grey if float(np.median(grey)) > BRIGHT else grey

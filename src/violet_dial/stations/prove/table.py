@@ -27,12 +27,7 @@ FIRST_PAGE, EXERCISE_PAGE = 0, 2
 
 def read_log(data: bytes) -> Offered[Logged]:
     """Firings from the bytes of a CSV, in time order where every row has a time; hours of rest that are not said follow from the
-    times.
-
-    Raises
-    ------
-    InvalidInput
-        Not such a table.
+    times. Raises InvalidInput: not such a table.
     """
     offered = table_of(data, "Firings", Names(REQUIRED, OPTIONAL)).offer(_row)
     rows = offered.found
@@ -127,9 +122,7 @@ def write_contacts(job: Job) -> str:
 def calendar_of(days: tuple[tuple[date, str, str], ...], uid: str, stamp: datetime) -> bytes:
     """Days as an iCalendar: whole days, so that no change of zone or of summer time moves them, each with an alarm.
 
-    Parameters
-    ----------
-    days : (day, summary, description), in order
+    ``days``: (day, summary, description), in order.
 
     Source
     ------
@@ -159,13 +152,7 @@ def calendar_of(days: tuple[tuple[date, str, str], ...], uid: str, stamp: dateti
 
 
 def exercise_days(job: Job, today: date) -> tuple[tuple[date, str, str], ...]:
-    """The days that are left of a job's exercise.
-
-    Raises
-    ------
-    InvalidInput
-        There is none, or none are left.
-    """
+    """The days that are left of a job's exercise. Raises InvalidInput: there is none, or none are left."""
     found, plan = course_of(job, today), job.proving.exercise
     left = [day for day in found.days if day.done is None] if found is not None else []
     if plan is None or not left:

@@ -39,10 +39,7 @@ class TypedFinding:
 def understand_finding(job: Job, text: str) -> TypedFinding:
     """A finding from one line: ``green crust a patch: under the left screw; photo base``.
 
-    Raises
-    ------
-    InvalidInput
-        It does not begin with a kind of finding, or names a photo the job has not.
+    Raises InvalidInput: it does not begin with a kind of finding, or names a photo the job has not.
     """
     said, _, photo = text.partition("; photo ")
     low = said.strip().lower()

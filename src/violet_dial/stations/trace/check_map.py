@@ -29,13 +29,7 @@ MOST_PAIRS = 2000
 
 
 def board_given(path: Path, what: str) -> Board:
-    """The map in a file of bench lines or SPICE.
-
-    Raises
-    ------
-    InvalidInput
-        Not text, too long, or a line that is not understood.
-    """
+    """The map in a file of bench lines or SPICE. Raises InvalidInput: not text, too long, or a line that is not understood."""
     data = read_given(path, what, MOST_CHARACTERS * 4)
     try:
         text = data.decode("utf-8-sig")

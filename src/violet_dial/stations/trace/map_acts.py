@@ -60,10 +60,7 @@ def _from_text(text: str) -> Board:
 def board_of(job: Job) -> Board:
     """The map of a job: the one that was traced, or that of the circuit it has.
 
-    Raises
-    ------
-    InvalidInput
-        The circuit's text is not understood.
+    Raises InvalidInput: the circuit's text is not understood.
     """
     tracing = job.tracing
     if tracing.board.is_empty and tracing.circuit_text:
@@ -74,12 +71,7 @@ def board_of(job: Job) -> Board:
 @remembered(lambda job: (job.tracing.board, job.tracing.circuit_text, job.tracing.epochs))
 def seen_board(job: Job) -> Board:
     """The map with all that is known between its spots: its own touches, and ohms and beeps taken at Trace since the last repair
-    between points that are spots of it, after them.
-
-    Raises
-    ------
-    InvalidInput
-        As `board_of`.
+    between points that are spots of it, after them. Raises InvalidInput: as `board_of`.
     """
     board = board_of(job)
     return replace(board, touches=(*board.touches, *(touch for _place, touch in taken_touches(job, board))))
@@ -102,13 +94,7 @@ def taken_touches(job: Job, board: Board) -> tuple[tuple[int, Touch], ...]:
 
 
 def understand_change(job: Job, text: str) -> MapChange:
-    """What a line typed at the map means.
-
-    Raises
-    ------
-    InvalidInput
-        It is not understood, or does not fit.
-    """
+    """What a line typed at the map means. Raises InvalidInput: it is not understood, or does not fit."""
     board, setting = board_of(job), job.tracing.setting
     line = " ".join(text.split())
     if match := _RENAME.match(line):
@@ -162,10 +148,7 @@ def _dry(setting: Setting) -> Setting:
 def with_board(job: Job, board: Board, words: str, setting: Setting | None = None) -> ActResult:
     """The job with its map, and the circuit made of it; evidence stays where its points do.
 
-    Raises
-    ------
-    InvalidInput
-        Evidence was taken at a point that would be gone.
+    Raises InvalidInput: evidence was taken at a point that would be gone.
     """
     tracing = job.tracing
     stands = tracing.setting if setting is None else setting
@@ -222,10 +205,7 @@ def take_map(job: Job, board: Board, name: str, at: str) -> ActResult:
 def adopt_board(job: Job, offer: Offer, at: str) -> ActResult:
     """Begin from the map of an earlier job on this model; its photos come along, its touches and faults stay there.
 
-    Raises
-    ------
-    InvalidInput
-        Something is on the map already.
+    Raises InvalidInput: something is on the map already.
     """
     if not board_of(job).is_empty:
         raise InvalidInput("Map", f"{len(board_of(job).items)} parts", "an empty map to begin from another")

@@ -13,13 +13,7 @@ from violet_dial.stations.trace.map_acts import board_of
 
 
 def photo_page(board: Board, ground: Ground, content: bytes) -> PhotoPage:
-    """A photo as it lies, with what is on it.
-
-    Raises
-    ------
-    InvalidInput
-        It cannot be opened.
-    """
+    """A photo as it lies, with what is on it. Raises InvalidInput: it cannot be opened."""
     at = {key_of(spot.name): (pin.x, pin.y) for spot in board.spots for pin in spot.pins if pin.photo == ground.photo}
     spots = tuple((spot.name, *at[key_of(spot.name)]) for spot in board.spots if key_of(spot.name) in at)
     joins = []
@@ -56,10 +50,7 @@ def map_zip(job: Job, name: str, photos: Mapping[str, bytes]) -> bytes:
 def photos_in(name: str, data: bytes) -> tuple[CheckedPhoto, ...]:
     """The photos of a map in a zip, checked; none of other files.
 
-    Raises
-    ------
-    InvalidInput
-        The zip cannot be read, or one is no photo.
+    Raises InvalidInput: the zip cannot be read, or one is no photo.
     """
     if not name.lower().endswith(".zip"):
         return ()

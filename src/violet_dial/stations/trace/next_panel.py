@@ -21,9 +21,7 @@ NO_TEST = TestShown(None)
 class NextPanel(QWidget):
     """Enter in the figure takes the reading; the choice of what tests are to save is turned by its key.
 
-    Parameters
-    ----------
-    take : takes the evidence that a figure makes, and says whether it was kept
+    ``take``: takes the evidence that a figure makes, and says whether it was kept.
     """
 
     preference_turned = Signal()

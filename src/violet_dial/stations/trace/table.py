@@ -41,10 +41,7 @@ class EvidenceResult:
 def read_evidence(data: bytes, circuit: Circuit) -> EvidenceResult:
     """Evidence from the bytes of a CSV file; names are the circuit's own.
 
-    Raises
-    ------
-    InvalidInput
-        Not text, too large, no header row, or a required column missing.
+    Raises InvalidInput: not text, too large, no header row, or a required column missing.
     """
     table = table_of(data, "Evidence file", Names(REQUIRED, OPTIONAL))
     offered = table.offer(lambda cell: _evidence(cell, circuit))
@@ -121,10 +118,7 @@ def _value(test: TestKind, text: str, unit: str) -> float:
 def setting_from(text: str, circuit: Circuit) -> Setting:
     """How the device stood: ``S1=on;supply=off;light=1000;disconnected=R1|R2;bent=yes``.
 
-    Raises
-    ------
-    InvalidInput
-        A name that is no switch, or a value it cannot have.
+    Raises InvalidInput: a name that is no switch, or a value it cannot have.
     """
     setting = usual_setting(circuit)
     switches = switches_of(circuit)

@@ -162,12 +162,8 @@ def work_out(
     job: Job, keeper: Diagnostician, task: Task, first: Callable[[TraceResult], None] | None = None
 ) -> TraceResult:
     """The diagnosis of a job: posterior, next tests, reasons. ``first`` is told of single faults alone, at once, where the
-    circuit is so large that the rest takes a while.
-
-    Raises
-    ------
-    InvalidInput, CannotSolve
-        The circuit or its evidence cannot be used; the sentence says why.
+    circuit is so large that the rest takes a while. Raises InvalidInput, CannotSolve: the circuit or its evidence cannot be
+    used; the sentence says why.
     """
     case = case_of(job)
     task.report(0.1, "single faults")
