@@ -27,7 +27,6 @@ from violet_dial.gui.warming import Warming
 from violet_dial.kit.over import open_over
 from violet_dial.kit.theme.look import Look
 from violet_dial.services.places import is_practice
-from violet_dial.services.station import exercises_of
 from violet_dial.services.workshop import Workshop
 
 if TYPE_CHECKING:
@@ -157,6 +156,7 @@ class MainWindow(QMainWindow):
         """The live instruments, made on first use."""
         if self._live is None:
             from violet_dial.gui.live_control import LiveControl
+            from violet_dial.services.station import exercises_of
 
             self._live = LiveControl(self, self.look.settings, lambda: exercises_of(self.workshop.stations))
             self._live.said.connect(self.say)

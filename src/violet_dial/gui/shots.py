@@ -1,7 +1,7 @@
 """Pictures of every main view of the demo workshop, made without a monitor: those of the stations, and of the windows."""
 
 import tempfile
-from collections.abc import Callable
+from collections.abc import Callable, Collection
 from datetime import date
 from pathlib import Path
 
@@ -48,8 +48,9 @@ def settle(until: Callable[[], bool] = lambda: True) -> None:
             app.processEvents()
 
 
-def take_shots(folder: Path) -> int:
-    """Write every picture into ``folder``; returns how many. Raises InvalidInput: one could not be written."""
+def take_shots(folder: Path, names: Collection[str] = ()) -> int:
+    """Write pictures of the stations, of windows over them and of a sheet into ``folder``, all or those with these names; gives
+    how many. Raises InvalidInput: one could not be written."""
     count = 0
     with tempfile.TemporaryDirectory() as made:
         path = Path(made) / "demo.violet"
@@ -60,16 +61,17 @@ def take_shots(folder: Path) -> int:
         window.show()
         window.live.sounds.silent = True
         window.live.start_simulated(HIDDEN)
-        for station, shot in (
-            *(("", shot) for shot in JOBS),
-            *((at.name, shot) for at in STATIONS for shot in at.shots),
-        ):
-            show(window, look, shot, station)
+        of_stations = ((station.name, shot) for station in STATIONS for shot in station.shots)
+        for at, shot in (*(("", shot) for shot in JOBS), *of_stations):
+            if names and shot.name not in names:
+                continue
+            show(window, look, shot, at)
             _save(window.grab(), folder / f"{shot.name}.png")
             count += 1
         count += _windows(window, look, folder)
         count += _sheet(window, folder)
-        count += _practice(window, look, Path(made), folder)
+        if not names:
+            count += _practice(window, look, Path(made), folder)
         window.close()
         window.deleteLater()
     return count
