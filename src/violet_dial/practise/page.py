@@ -127,7 +127,7 @@ class PractisePage(StationPage):
             self.working.start(lambda task: (job.job_id, outcome_of(job, task)))
         if self.progress is None or practising.outcome not in (None, self._counted_for):
             self._counted_for = practising.outcome
-            path, today = self._context.workshop_path(), day_of(datetime.now().astimezone().isoformat())
+            path, today = self._context.records.workshop_path(), day_of(datetime.now().astimezone().isoformat())
             self.counting.start(partial(progress_in, path, today))
 
     def _draw(self) -> None:

@@ -84,7 +84,7 @@ class LampsPage(QWidget):
             return
         text, firing = self.typed.edit.text(), taken.seen.firing
         kept = self._context.perform(lambda job, at: acts.take_heard(job, text, firing.time_s, firing.u_s, at))
-        self._context.hear(kept)
+        self._context.instruments.hear(kept)
 
     @property
     def meant_s(self) -> float | None:

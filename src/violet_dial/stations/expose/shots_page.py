@@ -84,7 +84,9 @@ class ShotsPage(QWidget):
 
     def compare(self) -> None:
         """Two pictures chosen, and laid over each other beside the window's work."""
-        self._context.choose_many("Two pictures of the same scene, the earlier one first by name", KINDS, self._chosen)
+        self._context.records.choose_many(
+            "Two pictures of the same scene, the earlier one first by name", KINDS, self._chosen
+        )
 
     def _chosen(self, names: list[str]) -> None:
         if len(names) != 2:

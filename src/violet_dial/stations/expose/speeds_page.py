@@ -42,7 +42,7 @@ class SpeedsPage(QWidget):
         self.answer = Answer(self)
         self.answer.came.connect(self._draw)
         self.answer.slow.connect(self._say_working)
-        self.hearing = Hearing(self, lambda job: context.sound_card(job, works_of(job), card_channels(job)))
+        self.hearing = Hearing(self, lambda job: context.instruments.sound_card(job, works_of(job), card_channels(job)))
         self.headline = labelled("", "verdict", True)
         self.stands, self.listens = labelled("", "small", True), labelled("", "small", True)
         self.ladder, self.light = LadderView(context.look), LightView(context.look)
@@ -228,18 +228,18 @@ class SpeedsPage(QWidget):
             self.elsewhere(taken)
             return
         if taken.seen is None or self._job is None:
-            self._context.hear(False)
+            self._context.instruments.hear(False)
             self._context.say(taken.fault)
             return
         try:
             marked = asked if asked is not None else acts.nearest_speed(self._job, taken.seen.firing.time_s)
         except InvalidInput as error:  # a hand meter, of which no speeds were said
-            self._context.hear(False)
+            self._context.instruments.hear(False)
             self._context.say(str(error))
             return
         fired = acts.fired_of(taken.seen, marked, "sound card", taken.picture)
         kept = self._context.perform(acts.taking((fired,)))
-        self._context.hear(kept)
+        self._context.instruments.hear(kept)
         if kept:
             self._last = f"{time_said(marked)}: {measured_said(fired.time_s)} taken"
             place = next((n for n, rung in enumerate(self.ladder.rungs) if rung.marked_s == marked), self.ladder.place)

@@ -100,7 +100,7 @@ class TracesPage(QWidget):
 
     def fetch(self) -> None:
         """The trace of the oscilloscope at hand, named as the points that are typed."""
-        kept = self._scope or self._context.scope()
+        kept = self._scope or self._context.instruments.scope()
         if kept is None:
             self._context.say(
                 "No oscilloscope: type scope and its address, start the simulated bench (F12), or take a file (Ctrl+I)."
@@ -112,7 +112,7 @@ class TracesPage(QWidget):
     @Slot(object)
     def _fetched(self, taken: TraceTaken) -> None:
         if self._context.perform(acts.taking((taken,))):
-            self._context.hear(True)
+            self._context.instruments.hear(True)
             self.typed.clear()
 
     def focus_first(self) -> None:

@@ -107,7 +107,7 @@ class ReturnPage(StationPage):
         """Draw the job on every page."""
         self._job = job
         self.sheet.show_job(job)
-        shown = bench_shown(job, self._context.log())
+        shown = bench_shown(job, self._context.records.log())
         self.bench.headline.setText(shown.headline)
         self.bench.reason.setVisible(False)
         self.minutes.show_rows(shown.minutes, ("station", "spent", "thought"))
@@ -197,7 +197,7 @@ class ReturnPage(StationPage):
     @Slot(int)
     def _turned(self, place: int) -> None:
         if place == WORKSHOP and self._figures is None:
-            path: Path = self._context.workshop_path()
+            path: Path = self._context.records.workshop_path()
 
             def work(task: Task) -> Figures:
                 return read_figures(path, task)
@@ -214,7 +214,7 @@ class ReturnPage(StationPage):
 
     def turn_paper(self) -> None:
         """A4 or Letter."""
-        self._context.say(f"Paper: {self._context.turn_paper()}.")
+        self._context.say(f"Paper: {self._context.papers.turn_paper()}.")
         if self._job is not None:
             self.sheet.show_job(self._job)
 
@@ -222,7 +222,7 @@ class ReturnPage(StationPage):
         """Labels for the device and its trays."""
         if self._job is not None:
             labels = labels_of(self._job)
-            self._context.print_made(f"labels-{self._job.label}", lambda: labels_pdf(labels))
+            self._context.papers.print_made(f"labels-{self._job.label}", lambda: labels_pdf(labels))
 
     def keep(self) -> bool:
         return self.sheet.fields.keep()
@@ -244,4 +244,4 @@ class ReturnPage(StationPage):
         self._draw_side()
         self.focus_first()
         if act.kind == "hand over":
-            self._context.print_sheet()
+            self._context.papers.print_sheet()

@@ -92,8 +92,9 @@ class SheetPage(QWidget):
         for key, name in BENCH_TEXTS:
             self._text(texts_at, key, name)
         inside.addLayout(grid, 1)
+        papers = self._context.papers
         for name, role, act in (
-            ("Into a file  Ctrl+S", "", self._context.write_sheet), ("Print  Ctrl+P", "main", self._context.print_sheet)
+            ("Into a file  Ctrl+S", "", papers.write_sheet), ("Print  Ctrl+P", "main", papers.print_sheet)
         ):  # fmt: skip
             inside.addWidget(_button(name, role, act))
         return frame
@@ -130,7 +131,7 @@ class SheetPage(QWidget):
         """Draw the words without writing back, and the paper as it now reads."""
         self._job = job
         self.fields.fill(fields_of(job))
-        paper = self._context.card(job) if self.is_card else self._context.sheet(job)
+        paper = self._context.papers.card(job) if self.is_card else self._context.papers.sheet(job)
         what = "The card, a third of a page" if self.is_card else "The sheet"
         self.stands.setText(
             f"{what}, {paper.size.removesuffix(' card')} · F5, then + − 0 zoom · Ctrl+R {'sheet' if self.is_card else 'card'} · "

@@ -150,9 +150,9 @@ class NeedleReader(QObject):
         """Watch the camera there is."""
         if self._job is None or self._watch is not None:
             return
-        self._chosen = self._context.camera_chosen()
+        self._chosen = self._context.instruments.camera_chosen()
         try:
-            self._watch, self._missing = DialWatch(self._context.camera(self._job), self._reader), ""
+            self._watch, self._missing = DialWatch(self._context.instruments.camera(self._job), self._reader), ""
         except InvalidInput as error:
             self._missing = str(error)
             self._timer.setInterval(AGAIN_MS)
@@ -172,7 +172,7 @@ class NeedleReader(QObject):
 
     def other_camera(self, address: str) -> None:
         """Look through another one. Raises InvalidInput: no such address."""
-        self._context.use_camera(address)
+        self._context.instruments.use_camera(address)
         self._take_up()
 
     def _take_up(self) -> None:
@@ -183,7 +183,7 @@ class NeedleReader(QObject):
     @Slot()
     def tick(self) -> None:
         """The newest picture gone over; the run does its next thing."""
-        if self._chosen != self._context.camera_chosen() or self._watch is None:
+        if self._chosen != self._context.instruments.camera_chosen() or self._watch is None:
             self._take_up()
         watch = self._watch
         if watch is None:
@@ -271,7 +271,9 @@ class NeedleReader(QObject):
             lowest = min(mark.value for mark in self.dial.marks)
             self._context.perform(eye_acts.note_needle(at_rest(read.value, read.u, lowest, self._eye.face.scale)))
             return
-        self.trial = trial_of(kind, self._context.lux, self._context.set_lux, self._eye.face.scale)
+        self.trial = trial_of(
+            kind, self._context.instruments.lux, self._context.instruments.set_lux, self._eye.face.scale
+        )
         self.looked.emit()
 
     def begin_walk(self, aperture: str) -> None:
@@ -280,7 +282,7 @@ class NeedleReader(QObject):
         Raises InvalidInput: no aperture, no lamps put, or no lamp that can be set.
         """
         self.stop_run()
-        self.walk = walk_of(aperture, self.lamps, self._context.lux, self._context.set_lux)
+        self.walk = walk_of(aperture, self.lamps, self._context.instruments.lux, self._context.instruments.set_lux)
         self.looked.emit()
 
     def _walk_on(self, at_s: float) -> None:
@@ -292,7 +294,7 @@ class NeedleReader(QObject):
             self.stop_trial()
         elif walk.is_done:
             self.stop_trial()
-            self._context.hear(True)
+            self._context.instruments.hear(True)
 
     def stop_trial(self) -> None:
         """The light as it was before."""
@@ -314,7 +316,13 @@ class NeedleReader(QObject):
         if self._watch is None or self._job is None:
             self._context.say(self._missing or "There is no camera.")
             return
-        bench = RunBench(self._known, self._context.perform, self._context.light, self._context.set_lux, self._held)
+        bench = RunBench(
+            self._known,
+            self._context.perform,
+            self._context.instruments.light,
+            self._context.instruments.set_lux,
+            self._held,
+        )
         try:
             self.run = run_of(bench, self._watch, self._eye, self._empty)
         except InvalidInput as error:
@@ -352,4 +360,4 @@ class NeedleReader(QObject):
         before = self.run.stands
         stands = self.run.tick(monotonic())
         if stands.taken != before.taken or (stands.stage == "waits" and before.stage != "waits"):
-            self._context.hear(stands.stage != "waits")
+            self._context.instruments.hear(stands.stage != "waits")

@@ -74,7 +74,7 @@ class EyePage(QWidget):
         """Draw all of it."""
         is_new, self._job = self._job is None, job
         if is_new and self.isVisible():  # it came into view before the job
-            self._knows = bool(self._context.known_dial(job).marks)
+            self._knows = bool(self._context.records.known_dial(job).marks)
         self.looking.show_job(job, self.isVisible())
         self.draw()
 
@@ -104,7 +104,7 @@ class EyePage(QWidget):
             if label.text() != text:
                 label.setText(text)
         self.notes.setVisible(bool(texts[-1]))
-        lux = self._context.lux()
+        lux = self._context.instruments.lux()
         light = figure_text(lux, "lux") if lux is not None else ""
         parts = (f"{looking.name} · {wide} x {tall}" if wide else "", light, looking.lamps.said)
         self.stands.setText(" · ".join(part for part in parts if part))
@@ -113,7 +113,7 @@ class EyePage(QWidget):
 
     def showEvent(self, event: QShowEvent) -> None:
         super().showEvent(event)
-        self._knows = self._job is not None and bool(self._context.known_dial(self._job).marks)
+        self._knows = self._job is not None and bool(self._context.records.known_dial(self._job).marks)
         self.looking.begin_looking()
 
     def hideEvent(self, event: QHideEvent) -> None:
@@ -173,7 +173,7 @@ class EyePage(QWidget):
             return True
         acts: dict[str, Callable[[], Act]] = {
             "ring": lambda: eye_acts.turn_ring, "empty": self._empty_act, "clear": lambda: eye_acts.clear_dial,
-            "known": lambda: eye_acts.put_dial(self._context.known_dial(self._known())),
+            "known": lambda: eye_acts.put_dial(self._context.records.known_dial(self._known())),
         }  # fmt: skip
         if word.startswith("lamp "):
             acts[word] = lambda: eye_acts.put_lamp(self._cross(), word[5:].strip(), self.looking.picture_now)

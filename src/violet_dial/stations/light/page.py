@@ -319,7 +319,7 @@ class LightPage(StationPage):
 
     def _put_seen(self) -> Measured | None:
         """At the eye: light and needle into their fields, where nothing else was typed; the needle with its uncertainty."""
-        bar, light, seen = self._context.bar, self._context.light(), self.eye.looking.measured
+        bar, light, seen = self._context.bar, self._context.instruments.light(), self.eye.looking.measured
         if self.pages.place != EYE or seen is None or bar.value(READING):
             return None
         bar.put(READING, self.eye.looking.needle)

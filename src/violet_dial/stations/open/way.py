@@ -57,7 +57,7 @@ class WayPage(QWidget):
     def show_job(self, job: Job) -> None:
         """Draw the ways and what earlier jobs teach; without a part typed, the deepest one is shown."""
         if self._job is None or (self._job.device, self._job.job_id) != (job.device, job.job_id):
-            self._offer = self._context.lessons(job)
+            self._offer = self._context.records.lessons(job)
         self._job = job
         if not self.part.edit.text():
             self.part.edit.setText(deepest_part(job, self._offer))
@@ -92,7 +92,7 @@ class WayPage(QWidget):
         """Begin from what an earlier job took off, as a plan."""
         if self._job is None:
             return
-        offer = self._context.lessons(self._job)
+        offer = self._context.records.lessons(self._job)
         if offer.steps and not self._job.opening.steps:
             self._context.perform(lambda job, at: add_steps(job, offer.steps, offer.source, at))
 

@@ -113,7 +113,7 @@ class PowerPage(StationPage):
         self.designer.cancel()
         self._job = None
         self._at = None
-        self._at_hand = self._context.own_cells(job)
+        self._at_hand = self._context.records.own_cells(job)
         for typed in (self.typed, self.cell.typed, self.use.typed, self.fit.typed, self.supply.typed):
             typed.clear()
         self.cell_hands.begin()
@@ -308,10 +308,12 @@ class PowerPage(StationPage):
 
     def _evidence_understood(self, text: str) -> str:
         job = self._known()
-        return understand_evidence(circuit_of(job), text, job.tracing.setting, self._context.meter_on()).words
+        return understand_evidence(
+            circuit_of(job), text, job.tracing.setting, self._context.instruments.meter_on()
+        ).words
 
     def _evidence_taken(self, text: str) -> bool:
-        meter = self._context.meter_on()
+        meter = self._context.instruments.meter_on()
         return self._context.perform(lambda job, at: type_evidence(job, text, at, meter))
 
     # pages and keys

@@ -34,7 +34,7 @@ class FiringsPage(QWidget):
         self.shown: FiringsShown | None = None
         self._last = ""  # what was heard last
         self._pause_s = USUAL_PAUSE_S
-        self.hearing = Hearing(self, lambda job: context.sound_card(job, works_of(job), card_channels(job)))
+        self.hearing = Hearing(self, lambda job: context.instruments.sound_card(job, works_of(job), card_channels(job)))
         self.headline, self.reason = labelled("", "verdict", True), labelled("", "", True)
         self.stands, self.listens = labelled("", "small", True), labelled("", "small", True)
         self.view = FiringsView(context.look)
@@ -93,7 +93,7 @@ class FiringsPage(QWidget):
     def count(self, failed: str = "") -> None:
         """A firing counted by a key: clean, or how it failed."""
         kept = self._context.perform(lambda job, at: acts.count_firings(job, at, failed))
-        self._context.hear(kept)
+        self._context.instruments.hear(kept)
         if self.hearing.armed:
             self._missed.start(int(1000 * self._pause_s * BEATS))
 
@@ -150,12 +150,12 @@ class FiringsPage(QWidget):
     def _heard(self, taken: Taken) -> None:
         marked_s = self._marked_s
         if taken.seen is None or marked_s is None:
-            self._context.hear(False)
+            self._context.instruments.hear(False)
             self._context.say(taken.fault or "Say the setting it stands at first, for instance 1/250.")
             return
         time_s = taken.seen.firing.time_s
         kept = self._context.perform(lambda job, at: acts.count_heard(job, at, marked_s, time_s))
-        self._context.hear(kept)
+        self._context.instruments.hear(kept)
         self._last = f"{time_said(marked_s)}: {measured_said(time_s)} counted"
         if self._missed.isActive():
             since = self._missed.interval() - self._missed.remainingTime()
@@ -167,7 +167,7 @@ class FiringsPage(QWidget):
     def _ask(self) -> None:
         """One that should have come and did not."""
         if self.hearing.armed:
-            self._context.hear(False)
+            self._context.instruments.hear(False)
             self._context.say(COUNTED_LATE.format(self._missed.interval() / 1000))
 
     def focus_first(self) -> None:

@@ -244,7 +244,7 @@ class ProvePage(StationPage):
 
     def _is_due(self, job: Job) -> bool:
         soak = job.proving.soak
-        if not self._context.hands_free() or not soak.readings:
+        if not self._context.instruments.hands_free() or not soak.readings:
             return True
         since = hours_between(soak.readings[-1].at, datetime.now().astimezone().isoformat())
         return since is None or 60 * since >= soak.every_min

@@ -124,7 +124,7 @@ class DescribePage(QWidget):
             check.setChecked(name in one.hazards)
             check.blockSignals(False)
         self.cautions.setText(one.cautions)
-        photos = tuple((photo, self._context.thumbnail(photo)) for photo in one.photos)
+        photos = tuple((photo, self._context.records.thumbnail(photo)) for photo in one.photos)
         if photos != self._photos:
             self._show_photos(photos)
 

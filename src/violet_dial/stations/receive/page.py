@@ -73,11 +73,11 @@ class ReceivePage(StationPage):
 
     def attach_photos(self) -> None:
         """Photos chosen from files."""
-        self._context.choose_many("Attach photos", PICTURES, self._context.attach_photos)
+        self._context.records.choose_many("Attach photos", PICTURES, self._context.records.attach_photos)
 
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
         if event.mimeData().hasUrls():
             event.acceptProposedAction()
 
     def dropEvent(self, event: QDropEvent) -> None:
-        self._context.attach_photos([url.toLocalFile() for url in event.mimeData().urls() if url.isLocalFile()])
+        self._context.records.attach_photos([url.toLocalFile() for url in event.mimeData().urls() if url.isLocalFile()])

@@ -138,7 +138,7 @@ class MapPage(QWidget):
             self._board, self._failure = seen_board(job), ""
         except VioletDialError as error:
             self._board, self._failure = Board(), str(error)
-        self._offer = self._context.lessons(job) if self._board.is_empty else None
+        self._offer = self._context.records.lessons(job) if self._board.is_empty else None
         setting = job.tracing.setting
         now = Setting(switches=setting.switches, state=setting.state)
         question = (job.job_id, self._board, now, opened_of(job))
@@ -182,7 +182,7 @@ class MapPage(QWidget):
         first = self._photo_in_view()
         self.sheet.setText(f"{first.ground.name}, {self._sheet + 1} of {len(one.photos)}" if first else "")
         photo = first.photo if first else None
-        self.photo.show_photo(first, self._context.photo(photo) if photo is not None else b"")
+        self.photo.show_photo(first, self._context.records.photo(photo) if photo is not None else b"")
         asked = self._proof.next if self._proof is not None else None
         plus, minus = (node_of(asked.a), node_of(asked.b)) if asked is not None else ("", "")
         self.drawing.show_map(
@@ -293,9 +293,9 @@ class MapPage(QWidget):
         lying = {one.photo for one in self._board.grounds}
         photo = next((one for one in self._job.photos if one.sha256 not in lying), None)
         if photo is None:
-            self._context.choose_many("Photos of the board", KINDS, self._context.attach_photos)
+            self._context.records.choose_many("Photos of the board", KINDS, self._context.records.attach_photos)
             return
-        size = QImage.fromData(self._context.thumbnail(photo)).size()
+        size = QImage.fromData(self._context.records.thumbnail(photo)).size()
         aspect = size.width() / size.height() if not size.isEmpty() else 1.5
         ground = Ground(photo.sha256, photo.caption or photo.file_name[:60], aspect=aspect)
         if self._context.perform(lambda job, at: lay_photo(job, ground, at)):

@@ -229,12 +229,12 @@ class TracePage(StationPage):
         if self._job is None:
             return ""
         return understand_evidence(
-            circuit_of(self._job), text, self._job.tracing.setting, self._context.meter_on()
+            circuit_of(self._job), text, self._job.tracing.setting, self._context.instruments.meter_on()
         ).words
 
     def _take(self, text: str) -> bool:
         self._figure_wanted = False  # a line at a time: the keys stay here
-        meter = self._context.meter_on()
+        meter = self._context.instruments.meter_on()
         return self._context.perform(lambda job, at: type_evidence(job, text, at, meter))
 
     def _take_answer(self, evidence: Evidence) -> bool:
