@@ -66,14 +66,13 @@ class Decoding(unittest.TestCase):
         decoder = Decoder(most_s=3.0)
         self.addCleanup(decoder.close)
         decoder.decode(picture("PNG"))
-        assert decoder._child is not None
-        first = decoder._child.pid
+        first = decoder.child.process_id
         os.kill(first, 19)  # SIGSTOP: it is there and does nothing
         with self.assertRaisesRegex(CannotDecode, "not decoded within"):
             decoder.decode(picture("PNG"))
         self.assertEqual(decoder.decode(picture("JPEG"))[0], "JPEG")
-        self.assertNotEqual(decoder._child.pid, first)
-        os.kill(decoder._child.pid, 9)
+        self.assertNotEqual(decoder.child.process_id, first)
+        os.kill(decoder.child.process_id, 9)
         self.assertEqual(decoder.decode(picture("JPEG"))[0], "JPEG")
 
     @classmethod

@@ -1,12 +1,7 @@
 """Cameras: a video device, a film, a folder of pictures, each in a process of its own, watched by a thread that holds the newest
 picture."""
 
-import contextlib
-import os
 import re
-import select
-import subprocess
-import sys
 import threading
 import time
 from pathlib import Path
@@ -17,7 +12,8 @@ import numpy.typing as npt
 
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.eye.needle import grey
-from violet_dial.services.camera_child import ASKED_HZ, HEAD, MOST_TALL, MOST_WIDE
+from violet_dial.services.camera_child import ASKED_HZ, FRAME, MOST_ANSWER, SIZE
+from violet_dial.services.child import Child, ChildError, ChildSlow
 
 Frame = npt.NDArray[np.uint8]
 Picture = npt.NDArray[np.float64]
@@ -64,74 +60,33 @@ class CameraProcess:
     """A camera by its address; begun with the first picture that is asked for, and anew after a fault."""
 
     def __init__(self, address: str) -> None:
-        self._kind, self._path = kind_of(address)
-        self.name = Path(self._path).name or self._path
-        self._child: subprocess.Popen[bytes] | None = None
+        kind, path = kind_of(address)
+        self.name = Path(path).name or path
+        self._child = Child("violet_dial.services.camera_child", kind, path)
 
     def picture(self) -> Frame | None:
         """The next picture; None where there is nothing new.
 
         Raises InvalidInput: it cannot be opened, gives none any more, or takes too long.
         """
-        deadline = time.monotonic() + (MOST_S if self._child is not None else OPENS_S)
         try:
-            child = self._running()
-            assert child.stdin is not None
-            child.stdin.write(b"n")
-            child.stdin.flush()
-            said, tall, wide = HEAD.unpack(self._receive(child, HEAD.size, deadline))
-            if said == b"E":
-                raise InvalidInput("Camera", self.name, self._receive(child, tall, deadline).decode("utf-8", "replace"))
-            if said != b"F":
-                return None
-            if tall > MOST_TALL or wide > MOST_WIDE:
-                raise EOFError
-            content = self._receive(child, tall * wide, deadline)
-        except (OSError, EOFError, TimeoutError) as error:
-            self.close()
-            why = "pictures in time" if isinstance(error, TimeoutError) else "a camera that goes on giving pictures"
-            raise InvalidInput("Camera", self.name, why) from error
-        return np.frombuffer(content, dtype=np.uint8).reshape(tall, wide)
-
-    def _running(self) -> subprocess.Popen[bytes]:
-        if self._child is None:
-            command = [sys.executable, "-m", "violet_dial.services.camera_child", self._kind, self._path]
-            self._child = subprocess.Popen(
-                command, stdin=subprocess.PIPE, stdout=subprocess.PIPE, stderr=subprocess.DEVNULL
-            )
-        return self._child
-
-    @staticmethod
-    def _receive(child: subprocess.Popen[bytes], length: int, deadline: float) -> bytes:
-        assert child.stdout is not None
-        pieces, left = [], length
-        while left:
-            ready, _, _ = select.select([child.stdout], [], [], max(deadline - time.monotonic(), 0))
-            if not ready:
-                raise TimeoutError
-            piece = os.read(child.stdout.fileno(), min(left, 1 << 16))
-            if not piece:
-                raise EOFError
-            pieces.append(piece)
-            left -= len(piece)
-        return b"".join(pieces)
+            letter, content = self._child.ask(b"", MOST_S if self._child.runs else OPENS_S, MOST_ANSWER)
+        except ChildSlow as error:
+            raise InvalidInput("Camera", self.name, "pictures in time") from error
+        except ChildError as error:
+            raise InvalidInput("Camera", self.name, str(error) or "a camera that goes on giving pictures") from error
+        if letter != FRAME:
+            return None
+        tall, wide = SIZE.unpack_from(content)
+        return np.frombuffer(content, dtype=np.uint8, offset=SIZE.size).reshape(tall, wide)
 
     def end(self) -> None:
         """Wait no longer for what was asked."""
-        if (child := self._child) is not None:
-            child.kill()
+        self._child.kill()
 
     def close(self) -> None:
         """End the process; another picture begins another."""
-        child, self._child = self._child, None
-        if child is None:
-            return
-        child.kill()
-        child.wait()
-        for pipe in (child.stdin, child.stdout):
-            with contextlib.suppress(OSError):
-                if pipe is not None:
-                    pipe.close()
+        self._child.close()
 
 
 class FramePoller:

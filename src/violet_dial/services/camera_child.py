@@ -1,17 +1,16 @@
-"""The child of `camera`: opens a video device, a film or a folder of pictures and answers one picture for each byte it is asked
-with. What the process may use is bounded before anything is opened; a driver that hangs is ended with it.
-
-An answer is a letter (F a picture, N nothing new, E a sentence), two shorts (height and width; for E the length of the sentence
-and 0) and the brightness of each point, or the sentence.
+"""The child of `camera`: opens a video device, a film or a folder of pictures and answers one picture for each request. What the
+process may use is bounded before anything is opened; a driver that hangs is ended with it. A picture is two shorts, height and
+width, and the brightness of each point.
 """
 
 import os
-import resource
 import struct
 import sys
 import time
 from pathlib import Path
 from typing import Any, Protocol
+
+from violet_dial.services.child import Answer, serve
 
 MOST_WIDE, MOST_TALL = 1_920, 1_080
 MOST_BYTES, MOST_PICTURES = 40_000_000, 100_000
@@ -19,7 +18,9 @@ MOST_MEMORY = 3_000_000_000
 ASKED_HZ = 8.0  # of a film: so many pictures are asked for in a second of it
 STALE, FRESH_S = 6, 0.004  # pictures a driver keeps back; one that came at once was kept back
 SUFFIXES = (".jpg", ".jpeg", ".png", ".webp")
-HEAD = struct.Struct(">cHH")
+SIZE = struct.Struct(">HH")
+FRAME, NOTHING_NEW = b"F", b"N"
+MOST_ANSWER = SIZE.size + MOST_WIDE * MOST_TALL
 
 
 class OpenedSource(Protocol):
@@ -107,47 +108,39 @@ def opened(kind: str, address: str) -> OpenedSource:
     return kinds[kind](address)
 
 
-def answer_of(source: OpenedSource) -> bytes:
+def answer_of(source: OpenedSource) -> Answer:
     """The next picture as an answer."""
     import cv2
 
     picture = source.next()
     if picture is None:
-        return HEAD.pack(b"N", 0, 0)
+        return NOTHING_NEW, b""
     tall, wide = picture.shape[:2]
     if wide > MOST_WIDE or tall > MOST_TALL:
         raise ValueError(f"its pictures are {wide} x {tall}; at most {MOST_WIDE} x {MOST_TALL}")
     grey = cv2.cvtColor(picture, cv2.COLOR_BGR2GRAY) if picture.ndim == 3 else picture
-    return HEAD.pack(b"F", tall, wide) + bytes(grey.tobytes())
+    return FRAME, SIZE.pack(tall, wide) + bytes(grey.tobytes())
 
 
-def refusal(words: str) -> bytes:
-    """A sentence as an answer."""
-    said = words.encode()[:60_000]
-    return HEAD.pack(b"E", len(said), 0) + said
+class Camera:
+    """A source that is opened when it is first asked for a picture."""
 
+    def __init__(self, kind: str, address: str) -> None:
+        self._kind, self._address = kind, address
+        self._source: OpenedSource | None = None
 
-def main() -> int:
-    """Answer until the parent goes away."""
-    kind, address = sys.argv[1:3]
-    os.environ["OPENCV_IO_MAX_IMAGE_PIXELS"] = str(MOST_WIDE * MOST_TALL * 8)
-    os.environ["OPENCV_FFMPEG_LOGLEVEL"], os.environ["OPENCV_LOG_LEVEL"] = "-8", "OFF"
-    resource.setrlimit(resource.RLIMIT_AS, (MOST_MEMORY, MOST_MEMORY))
-    source: OpenedSource | None = None
-    while sys.stdin.buffer.read(1):
+    def answer(self, _request: bytes) -> Answer:
+        """The next picture."""
         try:
-            source = source or opened(kind, address)
-            answer = answer_of(source)
-        except Exception as error:  # noqa: BLE001 - the vision package raises many kinds on damaged files
-            is_said = isinstance(error, ValueError | OSError)
-            answer = refusal(str(error) if is_said else "damaged, or another format")
-            source = (
-                source if isinstance(source, Folder) else None
-            )  # another picture may be sound; a device is opened anew
-        sys.stdout.buffer.write(answer)
-        sys.stdout.buffer.flush()
-    return 0
+            self._source = self._source or opened(self._kind, self._address)
+            return answer_of(self._source)
+        except Exception:
+            if not isinstance(self._source, Folder):  # another picture may be sound; a device is opened anew
+                self._source = None
+            raise
 
 
 if __name__ == "__main__":
-    sys.exit(main())
+    os.environ["OPENCV_IO_MAX_IMAGE_PIXELS"] = str(MOST_WIDE * MOST_TALL * 8)
+    os.environ["OPENCV_FFMPEG_LOGLEVEL"], os.environ["OPENCV_LOG_LEVEL"] = "-8", "OFF"
+    sys.exit(serve(Camera(*sys.argv[1:3]).answer, 0, MOST_MEMORY))

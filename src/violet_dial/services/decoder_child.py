@@ -2,14 +2,20 @@
 three are even tried, and what the process may use is bounded before the first picture is read."""
 
 import io
-import resource
 import struct
 import sys
 
+from violet_dial.services.child import Answer, serve
+
+PIXELS = ">H"  # how a request begins
 FORMATS = ("JPEG", "PNG", "WEBP")
 MOST_BYTES = 40_000_000
 MOST_PIXELS = {"JPEG": 120_000_000, "PNG": 60_000_000, "WEBP": 60_000_000}
 MOST_MEMORY = 1_200_000_000
+
+
+class TooManyPixels(Exception):
+    """The picture is larger than may be."""
 
 
 def small(content: bytes, pixels: int) -> tuple[str, bytes]:
@@ -20,7 +26,7 @@ def small(content: bytes, pixels: int) -> tuple[str, bytes]:
     with Image.open(io.BytesIO(content), formats=FORMATS) as picture:
         kind = picture.format or ""
         if picture.width * picture.height > MOST_PIXELS.get(kind, 0):
-            raise ValueError(
+            raise TooManyPixels(
                 f"{picture.width} x {picture.height} pixels; at most {MOST_PIXELS.get(kind, 0) // 10**6} million"
             )
         picture.draft("RGB", (pixels * 2, pixels * 2))
@@ -31,28 +37,19 @@ def small(content: bytes, pixels: int) -> tuple[str, bytes]:
     return kind, out.getvalue()
 
 
-def main() -> int:
-    """Answer until the parent goes away."""
-    resource.setrlimit(resource.RLIMIT_AS, (MOST_MEMORY, MOST_MEMORY))
-    while head := sys.stdin.buffer.read(6):
-        length, pixels = struct.unpack(">IH", head)
-        content = sys.stdin.buffer.read(min(length, MOST_BYTES))
-        try:
-            kind, answer = small(content, pixels)
-            said = kind[:1].encode()
-        except MemoryError:
-            said, answer = b"E", b"too large to be decoded"
-        except Exception as error:  # noqa: BLE001 - the picture package raises many kinds on damaged pictures
-            words = (
-                str(error)
-                if isinstance(error, ValueError) and "pixels;" in str(error)
-                else "damaged, or another format"
-            )
-            said, answer = b"E", words.encode()
-        sys.stdout.buffer.write(struct.pack(">cI", said, len(answer)) + answer)
-        sys.stdout.buffer.flush()
-    return 0
+def answer(request: bytes) -> Answer:
+    """A request, two bytes of pixels and a picture, answered with the first letter of its kind and the small picture."""
+    (pixels,) = struct.unpack_from(PIXELS, request)
+    try:
+        kind, content = small(request[struct.calcsize(PIXELS) :], pixels)
+    except TooManyPixels as error:
+        raise ValueError(str(error)) from error
+    except MemoryError:
+        raise
+    except Exception as error:  # the picture package raises many kinds on damaged pictures, with words of its own
+        raise RuntimeError from error
+    return kind[:1].encode(), content
 
 
 if __name__ == "__main__":
-    sys.exit(main())
+    sys.exit(serve(answer, MOST_BYTES, MOST_MEMORY))

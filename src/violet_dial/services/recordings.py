@@ -1,8 +1,6 @@
 """Recordings of an oscilloscope or a sound card as samples: CSV of time and volts, WAV, FLAC or Ogg Vorbis."""
 
 import io
-import subprocess
-import sys
 from dataclasses import dataclass
 from typing import Any
 
@@ -11,11 +9,14 @@ import numpy.typing as npt
 
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.scipy_rooms import wavfile
+from violet_dial.services.child import Child, ChildError, ChildSlow
 from violet_dial.services.sound_child import HEAD
+from violet_dial.services.sound_child import MOST_BYTES as MOST_COMPRESSED
+from violet_dial.services.sound_child import MOST_SAMPLES as SOUND_SAMPLES
 
 Array = npt.NDArray[np.float64]
 MOST_BYTES = 200_000_000
-MOST_COMPRESSED, MOST_DECODE_S = 60_000_000, 30.0
+MOST_DECODE_S = 30.0
 LEAST_FLAT = 8  # samples at the same last figure
 MOST_HEAD, MOST_CHANNELS, MOST_SAMPLES = 60, 16, 40_000_000
 SEPARATORS = (";", "\t", ",")
@@ -111,17 +112,18 @@ def _compressed(data: bytes, name: str) -> Recording:
     """FLAC or Ogg Vorbis, decoded in a process of its own."""
     if len(data) > MOST_COMPRESSED:
         raise InvalidInput("Recording", f"{name}, {len(data)} bytes", f"at most {MOST_COMPRESSED} bytes of FLAC or Ogg")
-    command = [sys.executable, "-m", "violet_dial.services.sound_child"]
+    child = Child("violet_dial.services.sound_child")
     try:
-        done = subprocess.run(command, input=data, capture_output=True, timeout=MOST_DECODE_S, check=False)
-    except subprocess.TimeoutExpired as error:
+        _, sound = child.ask(data, MOST_DECODE_S, HEAD.size + 4 * SOUND_SAMPLES)
+    except ChildSlow as error:
         raise InvalidInput("Recording", name, f"one that is decoded within {MOST_DECODE_S:g} s") from error
-    if done.returncode or len(done.stdout) < HEAD.size:
-        said = done.stderr.decode("utf-8", "replace").strip().splitlines()
-        why = said[-1][:100] if said and done.returncode == 1 else "it could not be decoded"
-        raise InvalidInput("Recording", name, f"a whole FLAC or Ogg Vorbis file ({why})")
-    rate, channels, frames = HEAD.unpack_from(done.stdout)
-    samples = np.frombuffer(done.stdout, dtype="<f4", offset=HEAD.size)
+    except ChildError as error:
+        why = str(error)[:100] or "it could not be decoded"
+        raise InvalidInput("Recording", name, f"a whole FLAC or Ogg Vorbis file ({why})") from error
+    finally:
+        child.close()
+    rate, channels, frames = HEAD.unpack_from(sound)
+    samples = np.frombuffer(sound, dtype="<f4", offset=HEAD.size)
     if not channels or len(samples) != channels * frames:
         raise InvalidInput("Recording", name, "a whole FLAC or Ogg Vorbis file: this one is cut short")
     return _made(samples.reshape(-1, channels), rate, 0.0, 1.0)

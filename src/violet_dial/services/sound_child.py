@@ -1,14 +1,13 @@
-"""Decodes one FLAC or Ogg Vorbis recording from standard input: what a damaged one does, it does to this process alone.
-
-Answers rate, channels and frames (three little-endian 32-bit numbers) and samples of 32-bit floats; or leaves with status 1 and
-one line of why.
+"""The child of `recordings`: decodes FLAC or Ogg Vorbis. Answers rate, channels and frames (three little-endian 32-bit numbers)
+and samples of 32-bit floats.
 """
 
-import resource
 import struct
 import sys
 
-MOST_MEMORY, MOST_SECONDS = 2_000_000_000, 60
+from violet_dial.services.child import Answer, serve
+
+MOST_BYTES, MOST_MEMORY = 60_000_000, 2_000_000_000
 MOST_SAMPLES = 80_000_000  # of all channels
 HEAD = struct.Struct("<III")
 
@@ -32,18 +31,11 @@ def decoded(data: bytes) -> tuple[int, int, bytes]:
     return sound.sample_rate, sound.nchannels, samples.tobytes()
 
 
-def main() -> int:
-    """Decode, answer, leave."""
-    resource.setrlimit(resource.RLIMIT_AS, (MOST_MEMORY, MOST_MEMORY))
-    resource.setrlimit(resource.RLIMIT_CPU, (MOST_SECONDS, MOST_SECONDS))
-    try:
-        rate, channels, samples = decoded(sys.stdin.buffer.read())
-    except ValueError as error:
-        sys.stderr.write(str(error))
-        return 1
-    sys.stdout.buffer.write(HEAD.pack(rate, channels, len(samples) // 4 // max(channels, 1)) + samples)
-    return 0
+def answer(request: bytes) -> Answer:
+    """A recording, decoded."""
+    rate, channels, samples = decoded(request)
+    return b"S", HEAD.pack(rate, channels, len(samples) // 4 // max(channels, 1)) + samples
 
 
 if __name__ == "__main__":
-    sys.exit(main())
+    sys.exit(serve(answer, MOST_BYTES, MOST_MEMORY))
