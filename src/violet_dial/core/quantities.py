@@ -41,9 +41,7 @@ def parse_number(text: str, field: str = "Number") -> float:
     ``text``: str; for instance ``1/125``, ``2k2``, ``38k``, ``0,31``, ``10 240``, ``-0.7``, ``2½``, ``2 1/2``. Raises
     InvalidInput: empty, not a number, not finite, or with two meanings (``1,234``).
 
-    Source
-    ------
-    Letters as decimal mark: IEC 60062 [memory]. The rest: common practice, no source.
+    Source: Letters as decimal mark: IEC 60062 [memory]. The rest: common practice, no source.
 
     Example
     -------

@@ -1,9 +1,7 @@
 """A trace fetched from an oscilloscope that speaks SCPI: one channel, as figures in text.
 
-Source
-------
-``:WAV:SOUR``, ``:WAV:FORM ASC``, ``:WAV:XINC?``, ``:WAV:DATA?`` with or without an IEEE 488.2 block head: common practice among
-such instruments, no source.
+Source: ``:WAV:SOUR``, ``:WAV:FORM ASC``, ``:WAV:XINC?``, ``:WAV:DATA?`` with or without an IEEE 488.2 block head: common
+practice among such instruments, no source.
 """
 
 import re

@@ -1,8 +1,6 @@
 """Cautions that apply to a job: brief, and deferring to local rules and licensed practice.
 
-Source
-------
-Common practice, no source. Nothing here declares a device safe.
+Source: Common practice, no source. Nothing here declares a device safe.
 """
 
 from dataclasses import dataclass

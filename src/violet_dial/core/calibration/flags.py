@@ -2,10 +2,8 @@
 
 Each flag carries the figure it rests on and that figure's expanded uncertainty, or says what is missing to tell.
 
-Source
-------
-Paired comparisons with known uncertainties: JCGM 100:2008. Second differences as a scatter that a smooth curve
-does not disturb: von Neumann, Ann. Math. Stat. 12 (1941) 367 [memory]. Limits: common practice, no source.
+Source: Paired comparisons with known uncertainties: JCGM 100:2008. Second differences as a scatter that a smooth curve does not
+disturb: von Neumann, Ann. Math. Stat. 12 (1941) 367 [memory]. Limits: common practice, no source.
 """
 
 import itertools

@@ -9,9 +9,7 @@ Uncertainties are stated, not estimated from the scatter, so the criterion is AI
 no correction for small samples. It weighs the models for averages. What is *said* of a meter is chosen more carefully: one
 parameter more must gain `PENALTY`, or shapes would be read into noise in one meter of six.
 
-Source
-------
-AIC: Akaike, IEEE Trans. Automatic Control 19 (1974) 716 [memory]; weights and model averaging: Burnham and Anderson,
+Source: AIC: Akaike, IEEE Trans. Automatic Control 19 (1974) 716 [memory]; weights and model averaging: Burnham and Anderson,
 Model Selection and Multimodel Inference (2002) [memory].
 """
 
@@ -316,9 +314,7 @@ def average(fits: tuple[ModelFit, ...], ev100: Array) -> tuple[Array, Array]:
 
     A meter that is true has no error, whatever the reference; every other model's offset is as uncertain as that is.
 
-    Source
-    ------
-    Burnham and Anderson (2002), equation 4.9: u = sum w sqrt(var + (f - mean)^2) [memory].
+    Source: Burnham and Anderson (2002), equation 4.9: u = sum w sqrt(var + (f - mean)^2) [memory].
 
     Parameters
     ----------

@@ -3,9 +3,7 @@
 Worth of a reading = expected drop in entropy over the response models, plus the expected drop in doubt whether
 that light is within tolerance, in bits.
 
-Source
-------
-Lindley, Ann. Math. Stat. 27 (1956) 986 (information of an experiment) [memory].
+Source: Lindley, Ann. Math. Stat. 27 (1956) 986 (information of an experiment) [memory].
 """
 
 import math

@@ -2,10 +2,8 @@
 
 Error in stops = indicated EV100 - reference EV100. Positive: the meter reads high, pictures come out dark.
 
-Source
-------
-Combination and expanded uncertainty: JCGM 100:2008. Guard bands: JCGM 106:2012 [memory]. Default tolerances:
-common practice, no source.
+Source: Combination and expanded uncertainty: JCGM 100:2008. Guard bands: JCGM 106:2012 [memory]. Default tolerances: common
+practice, no source.
 """
 
 import math

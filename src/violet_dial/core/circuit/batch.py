@@ -4,9 +4,7 @@ A variant differs from the base by a few conductances between two nodes (or in s
 by elements scaled down. Conductances go in through the matrix inversion lemma, so that the base is inverted once; the
 Newton iteration then runs on the short vector of watched voltages for all variants together.
 
-Source
-------
-Woodbury 1950 (matrix inversion lemma) [memory]; Newton with junction limiting and source stepping as in SPICE [memory].
+Source: Woodbury 1950 (matrix inversion lemma) [memory]; Newton with junction limiting and source stepping as in SPICE [memory].
 """
 
 from dataclasses import dataclass, replace

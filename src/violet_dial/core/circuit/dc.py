@@ -3,9 +3,7 @@
 The short iteration gives voltages by way of currents. Where a junction is driven so hard that its current has no digit
 left for its neighbours, the whole matrix still tells their voltages.
 
-Source
-------
-Newton with junction limiting, gmin and source stepping as in SPICE: Nagel, SPICE2 (1975) [memory]. Pseudo-transient
+Source: Newton with junction limiting, gmin and source stepping as in SPICE: Nagel, SPICE2 (1975) [memory]. Pseudo-transient
 continuation: Kelley and Keyes, SIAM J. Numer. Anal. 35 (1998) 508 [memory].
 """
 

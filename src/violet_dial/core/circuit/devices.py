@@ -1,9 +1,7 @@
 """Junction devices: currents and their slopes for many variants at once.
 
-Source
-------
-Diode and Gummel-Poon bipolar equations as SPICE uses them (Antognetti and Massobrio, Semiconductor Device Modeling
-with SPICE, 1988 [memory]); checked against ngspice, at other temperatures than the usual 27 C too.
+Source: Diode and Gummel-Poon bipolar equations as SPICE uses them (Antognetti and Massobrio, Semiconductor Device Modeling with
+SPICE, 1988 [memory]); checked against ngspice, at other temperatures than the usual 27 C too.
 """
 
 import math
@@ -233,9 +231,7 @@ def together(several: list[Bipolar]) -> Bipolar:
 def limited(new: Array, old: Array, junction: Junction) -> Array:
     """A junction voltage whose step is held back where the exponential would run away.
 
-    Source
-    ------
-    Nagel, SPICE2 (1975), junction voltage limiting [memory].
+    Source: Nagel, SPICE2 (1975), junction voltage limiting [memory].
 
     Parameters
     ----------

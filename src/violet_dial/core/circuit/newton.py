@@ -3,9 +3,7 @@
 A problem is w = w0 + h f(w): what the linear part gives, how element currents reach the watched voltages, and a factor
 on each element's output.
 
-Source
-------
-Newton with junction limiting and source stepping as in SPICE [memory]; the others named where they stand.
+Source: Newton with junction limiting and source stepping as in SPICE [memory]; the others named where they stand.
 """
 
 import os
@@ -110,9 +108,7 @@ def scaled(system: System, w: Array, scale: Array) -> tuple[Array, Array]:
 class SecantInverse:
     """The inverse slopes of many variants: one shared matrix, a change of small rank each, and secants learned since.
 
-    Source
-    ------
-    Inversion lemma; product-form Broyden: Kelley, Iterative Methods (1995), chapter 7 [memory].
+    Source: Inversion lemma; product-form Broyden: Kelley, Iterative Methods (1995), chapter 7 [memory].
     """
 
     def __init__(self, inner: Array, left: Array, right: Array, watch_u: Array) -> None:
@@ -151,9 +147,7 @@ def _from_one_start(system: System, problem: Problem, start: Array) -> tuple[Arr
     The inverse of each variant's slopes at the start is the base's own with a change of small rank (inversion lemma);
     secant steps then only add vectors. Those that wander or hold elements scaled down are left to Newton.
 
-    Source
-    ------
-    Broyden, Math. Comp. 19 (1965) 577; product form: Kelley, Iterative Methods (1995), chapter 7 [memory].
+    Source: Broyden, Math. Comp. 19 (1965) 577; product form: Kelley, Iterative Methods (1995), chapter 7 [memory].
     """
     reach = problem.shared
     solved: Flags = np.zeros(len(problem.w0), dtype=bool)
@@ -305,9 +299,7 @@ def _by_stepping(system: System, problem: Problem, task: Task) -> tuple[Array, F
 def _in_pseudo_time(system: System, problem: Problem, task: Task) -> tuple[Array, Flags]:
     """Newton with a drag that is eased as the residual falls: it creeps down steep loops instead of leaping across.
 
-    Source
-    ------
-    Pseudo-transient continuation: Kelley and Keyes, SIAM J. Numer. Anal. 35 (1998) 508 [memory].
+    Source: Pseudo-transient continuation: Kelley and Keyes, SIAM J. Numer. Anal. 35 (1998) 508 [memory].
     """
     w0, reach, scale = problem.w0, problem.reach(), problem.scale
     w = np.zeros_like(w0)

@@ -2,9 +2,7 @@
 
 Only the nodes and branches that are looked at and those that are pushed enter, never a whole inverse for each variant.
 
-Source
-------
-Adjoint of the linearised equations; Woodbury 1950 (matrix inversion lemma) [memory].
+Source: Adjoint of the linearised equations; Woodbury 1950 (matrix inversion lemma) [memory].
 """
 
 from dataclasses import dataclass

@@ -3,11 +3,9 @@
 Each step is made once whole and once in two halves; what the two are apart is the error, and the step is halved until that
 is small, and grows again. What is given out stands at even times.
 
-Source
-------
-Trapezoidal companion models: any textbook of circuit simulation; checked against ngspice. Step doubling: Press et al.,
-Numerical Recipes (2007), chapter 17 [memory]. One implicit Euler step is made wherever a source jumps, so that a jump does
-not ring on.
+Source: Trapezoidal companion models: any textbook of circuit simulation; checked against ngspice. Step doubling: Press et al.,
+Numerical Recipes (2007), chapter 17 [memory]. One implicit Euler step is made wherever a source jumps, so that a jump does not
+ring on.
 """
 
 import math

@@ -87,9 +87,7 @@ def mismatch(cell: Spectrum | Family, used: Spectrum, calibrated: Spectrum, eye:
     used, calibrated : Spectrum; relative power
     eye : Spectrum; V(lambda)
 
-    Source
-    ------
-    log2 of (cell/eye under the light used) over (cell/eye under the light of the calibration).
+    Source: log2 of (cell/eye under the light used) over (cell/eye under the light of the calibration).
     """
     response = cell.values if isinstance(cell, Spectrum) else middle(cell).values
     stops = float(np.log2(ratio(used, response, eye) / ratio(calibrated, response, eye)))

@@ -72,9 +72,7 @@ def planck(temperature_k: float) -> Spectrum:
 
     ``temperature_k``: float, K, 1000 to 25000. Raises InvalidInput: another temperature.
 
-    Source
-    ------
-    Planck's law with the constants of SciPy (CODATA).
+    Source: Planck's law with the constants of SciPy (CODATA).
 
     Example
     -------
@@ -99,10 +97,8 @@ def _check_k(temperature_k: float, least: float, most: float) -> None:
 def illuminant_a() -> Spectrum:
     """CIE standard illuminant A, 100 at 560 nm.
 
-    Source
-    ------
-    ISO/CIE 11664-2: 100 (560/nm)^5 (e^(1.435e7/(2848 560)) - 1)/(e^(1.435e7/(2848 nm)) - 1) (from memory; beside the table of the
-    colour-science package in the tests).
+    Source: ISO/CIE 11664-2: 100 (560/nm)^5 (e^(1.435e7/(2848 560)) - 1)/(e^(1.435e7/(2848 nm)) - 1) (from memory; beside the
+    table of the colour-science package in the tests).
 
     Example
     -------
@@ -122,10 +118,8 @@ def daylight(temperature_k: float, components: Array) -> Spectrum:
     temperature_k : float, K, 4000 to 25000
     components : float array, shape (4, n); wavelengths in nm and S0, S1, S2 at them
 
-    Source
-    ------
-    CIE 15: chromaticity of daylight, and M1, M2 rounded to three places (from memory; beside the tables of the colour-science
-    package in the tests). D55 is 5503 K: the constant of Planck's law was changed since.
+    Source: CIE 15: chromaticity of daylight, and M1, M2 rounded to three places (from memory; beside the tables of the
+    colour-science package in the tests). D55 is 5503 K: the constant of Planck's law was changed since.
     """
     _check_k(temperature_k, *DAYLIGHT_K)
     per = 1e3 / temperature_k
@@ -152,9 +146,7 @@ def flash(components: Array) -> Spectrum:
     ----------
     components : float array, shape (4, n); wavelengths in nm and S0, S1, S2 of daylight at them
 
-    Source
-    ------
-    From memory: a continuum near daylight's, lines from 820 to 1000 nm of one to three times it. A band, not a line.
+    Source: From memory: a continuum near daylight's, lines from 820 to 1000 nm of one to three times it. A band, not a line.
     """
     rng = np.random.default_rng(SEED)
     lines = sum(np.exp(-(((GRID_NM - at) / 6.0) ** 2)) for at in XENON_NM)
@@ -172,10 +164,8 @@ def conversion(mired: float) -> Spectrum:
     ``mired``: float; reciprocal megakelvins, bluer is negative (80A -131, 80B -112, 82A -21, 85 +112, 85B +131, 81A +18: from
     memory). Raises InvalidInput: beyond 300 either way.
 
-    Source
-    ------
-    By Wien's law the ratio of two black bodies is e^(-c2 (1/T2 - 1/T1)/nm): a curve of one figure. A filter of glass or dyed
-    gelatine follows it in the visible only.
+    Source: By Wien's law the ratio of two black bodies is e^(-c2 (1/T2 - 1/T1)/nm): a curve of one figure. A filter of glass or
+    dyed gelatine follows it in the visible only.
     """
     if not (math.isfinite(mired) and abs(mired) <= 300):
         raise InvalidInput("Mired", mired, "-300 to 300")
@@ -197,9 +187,7 @@ def yellowed(loss_at_blue: float) -> Spectrum:
 
     ``loss_at_blue``: float; share lost at 450 nm, 0 to 0.95. Raises InvalidInput: another share.
 
-    Source
-    ------
-    Absorption that falls by e each 60 nm, as aged varnish and plastic have it: common practice, no source.
+    Source: Absorption that falls by e each 60 nm, as aged varnish and plastic have it: common practice, no source.
     """
     if not (math.isfinite(loss_at_blue) and 0 <= loss_at_blue <= 0.95):
         raise InvalidInput("Yellowed", loss_at_blue, "0 to 0.95 lost at 450 nm")

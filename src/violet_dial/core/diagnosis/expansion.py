@@ -1,9 +1,7 @@
 """Where the parts are far off their figures, straight lines from the figures miss: there the lines begin where the readings
 say the parts are.
 
-Source
-------
-Iterated extended Kalman filter: Bell and Cathey, IEEE Trans. Automatic Control 38 (1993) 294 [memory].
+Source: Iterated extended Kalman filter: Bell and Cathey, IEEE Trans. Automatic Control 38 (1993) 294 [memory].
 """
 
 from dataclasses import replace

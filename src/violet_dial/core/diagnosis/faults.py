@@ -1,8 +1,6 @@
 """How parts fail: modes by kind, how often beforehand, over which figures, and what each does to the circuit.
 
-Source
-------
-Weights: common practice, no source: battery, its compartment and leads first, then contacts, then everything else.
+Source: Weights: common practice, no source: battery, its compartment and leads first, then contacts, then everything else.
 Values off by a decade are the classic misread of a part code (IEC 60062 [memory] codes the digits).
 """
 

@@ -1,10 +1,7 @@
 """How a reading follows from what is predicted, by what is read: a figure, a size, a needle on its scale, a look, a beep.
 
-Source
-------
-Student, Biometrika 6 (1908) 1 (the law of a figure) [memory].
-Moments of a normal density cut at one side or both: Johnson, Kotz and Balakrishnan, Continuous Univariate Distributions
-(1994), chapter 13 [memory].
+Source: Student, Biometrika 6 (1908) 1 (the law of a figure) [memory]. Moments of a normal density cut at one side or both:
+Johnson, Kotz and Balakrishnan, Continuous Univariate Distributions (1994), chapter 13 [memory].
 """
 
 import math

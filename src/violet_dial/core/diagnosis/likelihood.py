@@ -3,10 +3,8 @@
 A reading may be wrong, and then says nothing; how often this happens at this bench is not known either, and is learned
 from the readings. What is on no list may show as healthy or anyhow, each reading for itself.
 
-Source
-------
-Bayes' rule; Gaussian update: Kalman, J. Basic Eng. 82 (1960) 35 [memory]. Power posterior: Bissiri, Holmes and Walker, J. Royal
-Stat. Soc. B 78 (2016) 1103 [memory].
+Source: Bayes' rule; Gaussian update: Kalman, J. Basic Eng. 82 (1960) 35 [memory]. Power posterior: Bissiri, Holmes and Walker,
+J. Royal Stat. Soc. B 78 (2016) 1103 [memory].
 """
 
 import math

@@ -1,10 +1,8 @@
 """Which test is worth most: expected drop in doubt about the fault, per minute it costs or for itself.
 
-Source
-------
-Lindley, Ann. Math. Stat. 27 (1956) 986 (information of an experiment) [memory]. Entropies of mixtures by pairwise
-distances: Kolchinsky and Tracey, Entropy 19 (2017) 361, with the Bhattacharyya distance [memory]; checked against
-brute-force sums.
+Source: Lindley, Ann. Math. Stat. 27 (1956) 986 (information of an experiment) [memory]. Entropies of mixtures by pairwise
+distances: Kolchinsky and Tracey, Entropy 19 (2017) 361, with the Bhattacharyya distance [memory]; checked against brute-force
+sums.
 """
 
 import math

@@ -1,8 +1,6 @@
 """Which hypotheses explain all the evidence: posterior over no fault, single faults, pairs, and what is on no list.
 
-Source
-------
-Bayes' rule. Fit of the leader: chi-square of what is left (Pearson) [memory].
+Source: Bayes' rule. Fit of the leader: chi-square of what is left (Pearson) [memory].
 """
 
 import math

@@ -186,10 +186,8 @@ def runs(predictor: "Predictor", ask: Evidence) -> Found:
 
     ``ask``: the test, with its points or part and how the device stands.
 
-    Source
-    ------
-    A clock that is there stands at a level of its own on a meter, one that stopped for want of supply or of a way at none: common
-    practice, no source. One that stopped high is not told from one that runs.
+    Source: A clock that is there stands at a level of its own on a meter, one that stopped for want of supply or of a way at
+    none: common practice, no source. One that stopped high is not told from one that runs.
     """
     level = predictor.volts(ask.plus, ask.minus, ask.setting)
     sound = type(predictor)(predictor.circuit, (Hypothesis((), 0.0),), predictor.meter, draws=0)
@@ -207,10 +205,8 @@ def dips(predictor: "Predictor", ask: Evidence) -> Found:
 
     ``ask``: the test, with its points and how the device stands.
 
-    Source
-    ------
-    Two operating points, with the load and with it lifted: any textbook of circuits. How well a dip is read off a trace: common
-    practice, no source.
+    Source: Two operating points, with the load and with it lifted: any textbook of circuits. How well a dip is read off a
+    trace: common practice, no source.
     """
     load = _largest_load(predictor, ask)
     if not load:
@@ -237,10 +233,8 @@ def _largest_load(predictor: "Predictor", ask: Evidence) -> str:
 def wakes(predictor: "Predictor", ask: Evidence) -> Found:
     """Whether a device wakes by itself, 1 or 0: something leaks into what switches it on, or what holds that off has gone.
 
-    Source
-    ------
-    A transistor that leaks or has lost the resistor that holds its base down, a switch that never opens: common practice, no
-    source.
+    Source: A transistor that leaks or has lost the resistor that holds its base down, a switch that never opens: common
+    practice, no source.
     """
     circuit = predictor.circuit
     bases = {one.nodes[1] for one in circuit.parts if one.letter == "Q"}

@@ -3,10 +3,8 @@
 The first curtain passes a sensor when the light there comes, the second when it goes. Exposure at a place is the slit's width
 there over the speed there; the taper is the last side of the frame over the first, in stops.
 
-Source
-------
-Kinematics; from which taper a tension is turned, and usual travel times (10 to 13 ms over 36 mm for cloth, 5 to 9 ms over 24 mm
-for blades): common practice, no source.
+Source: Kinematics; from which taper a tension is turned, and usual travel times (10 to 13 ms over 36 mm for cloth, 5 to 9 ms
+over 24 mm for blades): common practice, no source.
 """
 
 import math

@@ -3,10 +3,8 @@
 Error in stops is log2 of the time measured over the true time of the mark: positive is slow, the picture brighter. A speed is
 judged by the mean of its firings with guard bands; how much a shutter scatters is learned from all its speeds together.
 
-Source
-------
-Guard bands: JCGM 106:2012 [memory], as at Light. Tolerance 1/3 stop, 1/2 for the two fastest: common practice, no source. Pooled
-variance: any textbook of statistics.
+Source: Guard bands: JCGM 106:2012 [memory], as at Light. Tolerance 1/3 stop, 1/2 for the two fastest: common practice, no
+source. Pooled variance: any textbook of statistics.
 """
 
 import math

@@ -4,10 +4,8 @@ At an aperture N and an illuminance E the automatic should choose t = N^2 C / (E
 lamp lights where it is longer than one threshold, the over lamp where it is shorter than another. What was seen is held against
 each kind of fault with all its figures, by the chance of what was seen; none of these is among the kinds.
 
-Source
-------
-t = N^2 C / (E S): ISO 2720:1974 [memory], incident light on a flat receptor, C 250 lx s. Kinds, priors, how far a lamp's edge is
-smeared and a look may be wrong: common practice, no source.
+Source: t = N^2 C / (E S): ISO 2720:1974 [memory], incident light on a flat receptor, C 250 lx s. Kinds, priors, how far a
+lamp's edge is smeared and a look may be wrong: common practice, no source.
 """
 
 import math

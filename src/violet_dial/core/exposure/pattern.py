@@ -3,10 +3,8 @@
 Each kind says what every firing should show; how well it does is averaged over all its figures may be (marginal likelihood), so
 that a kind with more to choose from must earn it. None of these is among the kinds: then every speed is off by its own amount.
 
-Source
-------
-Marginal likelihood by sums over a grid: any textbook of Bayesian statistics. Error of a constant delay: log2((t + d) / t). Kinds,
-priors, and how far a sound shutter's speeds differ by themselves: common practice, no source.
+Source: Marginal likelihood by sums over a grid: any textbook of Bayesian statistics. Error of a constant delay: log2((t + d) /
+t). Kinds, priors, and how far a sound shutter's speeds differ by themselves: common practice, no source.
 """
 
 import math

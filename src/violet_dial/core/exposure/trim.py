@@ -4,11 +4,9 @@ The cell of such a camera sets the time: *shading the cell makes the picture bri
 shade it; how much a number is worth is not known, only within bounds. Each shot is judged by eye in half stops, brighter being
 positive: error = offset + wheel number x its step + slider x its step.
 
-Source
-------
-Bayes' rule over offset and both steps on a grid; the next shot is the one after which the best setting is expected to be surest
-(expected improvement of the probability of being right, one step ahead). Bounds and how far scenes differ: common practice, no
-source.
+Source: Bayes' rule over offset and both steps on a grid; the next shot is the one after which the best setting is expected to
+be surest (expected improvement of the probability of being right, one step ahead). Bounds and how far scenes differ: common
+practice, no source.
 """
 
 import math

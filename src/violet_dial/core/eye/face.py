@@ -115,10 +115,8 @@ def face_of(marks: tuple[ScaleMark, ...], pivot: tuple[float, float] | None = No
     marks : three or more, values rising or falling round the dial
     pivot : where the needle turns, px, where it can be seen; else it follows from the marks
 
-    Source
-    ------
-    Least squares of a circle seen at a slant; the slant is small beforehand (Gauss, 1 % of squash), so that three marks make a
-    circle and many an ellipse.
+    Source: Least squares of a circle seen at a slant; the slant is small beforehand (Gauss, 1 % of squash), so that three marks
+    make a circle and many an ellipse.
     """
     points = _checked(marks)
     centre, radius = _circle(points) if pivot is None else (np.array(pivot, float), 0.0)

@@ -48,9 +48,7 @@ def settling(times_s: Array, values: Array) -> Settling:
     times_s : float array, shape (n,); s, rising
     values : float array, shape (n,); the first from before the change
 
-    Source
-    ------
-    Least squares of a second-order step response (any textbook of control).
+    Source: Least squares of a second-order step response (any textbook of control).
     """
     t, v = _checked(times_s, values)
     end = float(np.median(v[-max(len(v) // 5, 3) :]))

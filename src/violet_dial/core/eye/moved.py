@@ -23,9 +23,7 @@ def moved(before: Array, now: Array) -> tuple[float, float] | None:
     ----------
     before, now : float array, shape (h, w); brightness
 
-    Source
-    ------
-    Phase correlation (Kuglin and Hines 1975, from memory), its peak by a parabola.
+    Source: Phase correlation (Kuglin and Hines 1975, from memory), its peak by a parabola.
     """
     if before.shape != now.shape or before.ndim != 2:
         raise InvalidInput("Picture", f"{now.shape}", f"as large as the one before, {before.shape}")

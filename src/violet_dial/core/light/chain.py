@@ -3,9 +3,7 @@
 A chain is one source and any number of further links. Each contributes a `Term`: so many stops, with a standard
 uncertainty and the sum that gave it. The terms add up to EV100; their uncertainties combine by root sum of squares.
 
-Source
-------
-JCGM 100:2008, 5.1.2 (combined standard uncertainty of independent inputs).
+Source: JCGM 100:2008, 5.1.2 (combined standard uncertainty of independent inputs).
 """
 
 import math

@@ -2,10 +2,8 @@
 
 All functions work on scalars and arrays alike (NumPy broadcasting) and keep exposure in EV (base-2 logarithm).
 
-Source
-------
-ISO 2720:1974 [memory] for N^2/t = L S / K and N^2/t = E S / C and the ranges of K and C; ISO 6 and ISO 5800
-[memory] for film-speed degrees.
+Source: ISO 2720:1974 [memory] for N^2/t = L S / K and N^2/t = E S / C and the ranges of K and C; ISO 6 and ISO 5800 [memory]
+for film-speed degrees.
 """
 
 import math

@@ -2,10 +2,8 @@
 
 What is engraved is rounded (5.6 for 5.657, 1/125 for 1/128): the mark is shown, the true value is computed with.
 
-Source
-------
-The marks: common practice, no source. True values: 2^(n/2) for f-numbers, 2^-n for times. Film-speed marks are
-third stops from ISO 100 (ISO 6 and ISO 5800 [memory]).
+Source: The marks: common practice, no source. True values: 2^(n/2) for f-numbers, 2^-n for times. Film-speed marks are third
+stops from ISO 100 (ISO 6 and ISO 5800 [memory]).
 """
 
 import math

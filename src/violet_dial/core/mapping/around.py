@@ -1,9 +1,7 @@
 """What is around a map: how likely each is that differs from it by one doubt turned over, by two that join nets through a
 third, or by a corroded join with other ohms.
 
-Source
-------
-One conductance more or less by the matrix inversion lemma [memory].
+Source: One conductance more or less by the matrix inversion lemma [memory].
 """
 
 import itertools

@@ -1,9 +1,7 @@
 """The cheapest joins that part two spots when they are all taken away.
 
-Source
-------
-Largest flow and smallest cut (Ford and Fulkerson, Canadian J. Math. 8, 1956; shortest ways first: Edmonds and Karp, J. ACM 19,
-1972) [memory].
+Source: Largest flow and smallest cut (Ford and Fulkerson, Canadian J. Math. 8, 1956; shortest ways first: Edmonds and Karp, J.
+ACM 19, 1972) [memory].
 """
 
 from collections.abc import Sequence

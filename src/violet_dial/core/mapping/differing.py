@@ -3,9 +3,7 @@
 Both are draws of the same circuit, each part off by its own tolerance; the sick one has one fault. What the sketch has wrong is
 wrong in both and falls out of the difference.
 
-Source
-------
-Bayes' rule over the faults of the list; a normal law of many readings with heavier tails (multivariate t) [memory].
+Source: Bayes' rule over the faults of the list; a normal law of many readings with heavier tails (multivariate t) [memory].
 """
 
 import math

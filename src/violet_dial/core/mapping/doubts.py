@@ -1,9 +1,7 @@
 """What may be otherwise than the map has it: each join that may be missing or corroded, each two spots that may touch; and
 what a touch of the meter says of it.
 
-Source
-------
-Chances beforehand, and how far meters and figures miss: common practice, no source.
+Source: Chances beforehand, and how far meters and figures miss: common practice, no source.
 """
 
 import math

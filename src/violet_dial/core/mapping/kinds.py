@@ -1,8 +1,6 @@
 """What kinds of thing lie on a board: their words, their legs, and what is usual of each where nothing is said.
 
-Source
-------
-Usual figures: common practice, no source. Three-figure codes: two digits and a count of noughts, ohms for resistors and
+Source: Usual figures: common practice, no source. Three-figure codes: two digits and a count of noughts, ohms for resistors and
 picofarads for capacitors, IEC 60062 [memory].
 """
 
@@ -126,8 +124,6 @@ def figure_words(figure: Figure) -> str:
 def track_ohm(length_mm: float, wide_mm: float = USUAL_WIDE_MM) -> float:
     """What a copper track of 35 µm should measure, ohm.
 
-    Source
-    ------
-    Resistivity of copper 17.2 nΩ m (IEC 60028) [memory]; thickness of usual foil: common practice, no source.
+    Source: Resistivity of copper 17.2 nΩ m (IEC 60028) [memory]; thickness of usual foil: common practice, no source.
     """
     return 17.2e-6 * length_mm / (wide_mm * 0.035)

@@ -1,9 +1,7 @@
 """Nodes in columns from where the current comes in, each column in the order that makes fewest lines cross.
 
-Source
-------
-Layered drawing: columns by breadth, order by barycentres, long lines through empty places (Sugiyama, Tagawa and Toda, IEEE
-Trans. SMC 11, 1981) [memory].
+Source: Layered drawing: columns by breadth, order by barycentres, long lines through empty places (Sugiyama, Tagawa and Toda,
+IEEE Trans. SMC 11, 1981) [memory].
 """
 
 import itertools

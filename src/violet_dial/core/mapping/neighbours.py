@@ -1,9 +1,7 @@
 """Which spots lie beside each other, so that solder or dirt may join them and an eye may miss a join: by their places on the
 photos, or by what is known where there are none; and what hangs together.
 
-Source
-------
-Neighbours on a photo by Delaunay's triangulation (SciPy, Qhull).
+Source: Neighbours on a photo by Delaunay's triangulation (SciPy, Qhull).
 """
 
 import itertools

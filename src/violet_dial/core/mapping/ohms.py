@@ -4,9 +4,7 @@ The circuit as it stands without its supply, taken where no current flows: an oh
 a conductance then. Each piece that hangs together is tied down at one node, which moves no resistance within it, so that one
 inverse answers for all; between pieces there is nothing.
 
-Source
-------
-Effective resistance from the inverse of the nodal matrix; one conductance more by the matrix inversion lemma [memory].
+Source: Effective resistance from the inverse of the nodal matrix; one conductance more by the matrix inversion lemma [memory].
 """
 
 from collections.abc import Sequence

@@ -4,10 +4,8 @@ From the map as it is said, and from each likelier one that is found, every sing
 turned over from in their turn. Where touches stay odd, what was taken for the truth is let go of, one at a time, and the rest
 filled up anew. What is believed is the likeliest; the others that were met are what the next touch tells apart.
 
-Source
-------
-Bayes' rule; best-first search; letting go and filling up again is iterated local search (Lourenco, Martin and Stuetzle 2003)
-[memory].
+Source: Bayes' rule; best-first search; letting go and filling up again is iterated local search (Lourenco, Martin and Stuetzle
+2003) [memory].
 """
 
 from collections.abc import Sequence

@@ -3,9 +3,7 @@
 It works on a map with nothing but spots, and gets sharper with each join that is known: the way from the supply then follows
 the joins, and what lies between two spots is named.
 
-Source
-------
-Halving along a way (bisection). How far two good units differ: common practice, no source.
+Source: Halving along a way (bisection). How far two good units differ: common practice, no source.
 """
 
 import math

@@ -1,9 +1,7 @@
 """The next touch: which two spots settle most of what is in doubt in a minute; and which nets are proved.
 
-Source
-------
-A touch that shows what the map expects rules out all that would have shown otherwise; its worth is the entropy of that outcome
-[common practice in group testing: Dorfman 1943, memory].
+Source: A touch that shows what the map expects rules out all that would have shown otherwise; its worth is the entropy of that
+outcome [common practice in group testing: Dorfman 1943, memory].
 """
 
 import itertools

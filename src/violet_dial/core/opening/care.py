@@ -1,8 +1,6 @@
 """What may be done to what: sealant schools, cleaning by material, and the bath by kind of part.
 
-Source
-------
-Common practice, no source. Practitioners disagree on sealants: all three schools are here, the soft one is the default.
+Source: Common practice, no source. Practitioners disagree on sealants: all three schools are here, the soft one is the default.
 """
 
 from dataclasses import dataclass

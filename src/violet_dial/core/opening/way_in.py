@@ -146,9 +146,7 @@ class _WayTree:
 def _floors(ways: dict[str, list[Way]], sharing: bool) -> dict[str, float]:
     """Least minutes to each part, with the needs' costs summed, or (a floor when parts are shared) the dearest only.
 
-    Source
-    ------
-    Knuth, A generalization of Dijkstra's algorithm, Inf. Proc. Lett. 6 (1977) 1 [memory].
+    Source: Knuth, A generalization of Dijkstra's algorithm, Inf. Proc. Lett. 6 (1977) 1 [memory].
     """
     import heapq
 

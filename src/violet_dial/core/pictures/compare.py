@@ -5,10 +5,8 @@ correlation and then by least squares on the logarithm, whose level does not mat
 What is cut off in either is left out. What a print's own curve does is not known: the difference in exposure is given as
 a band unless its slope is.
 
-Source
-------
-Linear luminance from code values: IEC 61966-2-1 (sRGB) [memory]. Phase correlation: Kuglin and Hines 1975 [memory]. Blur
-along a line as a dip of the cepstrum, a second image as a peak: Rom 1975 [memory]. How steep prints are, and from which
+Source: Linear luminance from code values: IEC 61966-2-1 (sRGB) [memory]. Phase correlation: Kuglin and Hines 1975 [memory].
+Blur along a line as a dip of the cepstrum, a second image as a peak: Rom 1975 [memory]. How steep prints are, and from which
 height a peak is one: common practice, no source.
 """
 
@@ -122,9 +120,7 @@ def grey_stops(picture: Array, part: tuple[float, float, float, float], reflecta
     part : left, top, width and height of the card as shares of the picture
     reflectance : of the card, 0 to 1
 
-    Source
-    ------
-    A card of 18 % in the middle of the scale: common practice, no source.
+    Source: A card of 18 % in the middle of the scale: common practice, no source.
     """
     one = _checked(picture)
     left, top, wide, tall = part

@@ -1,8 +1,6 @@
 """How long a battery lasts in the hands of its user: currents by state, how often each is on, and what the cell loses by itself.
 
-Source
-------
-Charge = current times time. How much capacities differ from what is printed: common practice, no source.
+Source: Charge = current times time. How much capacities differ from what is printed: common practice, no source.
 """
 
 import math

@@ -1,8 +1,6 @@
 """Whether a cell is still good: its internal resistance and the charge that is left, from volts at rest and under a load.
 
-Source
-------
-Ohm's law; Bayes' rule over the charge left, every share as likely beforehand.
+Source: Ohm's law; Bayes' rule over the charge left, every share as likely beforehand.
 """
 
 import math

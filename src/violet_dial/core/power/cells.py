@@ -1,9 +1,7 @@
 """Cells that meters and shutters take: voltage at rest and internal resistance over the charge that is left, and in the cold.
 
-Source
-------
-Letters, sizes and nominal voltages: IEC 60086-2 [memory]. Curves, internal resistances, spreads and losses: usual at the bench,
-common practice, no source. Mercury cells (letter M) can no longer be had; they are what many meters were made for.
+Source: Letters, sizes and nominal voltages: IEC 60086-2 [memory]. Curves, internal resistances, spreads and losses: usual at
+the bench, common practice, no source. Mercury cells (letter M) can no longer be had; they are what many meters were made for.
 """
 
 import math

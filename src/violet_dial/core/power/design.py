@@ -1,8 +1,6 @@
 """Which of the diodes and resistors at hand, alone or two in series, makes a cell read best; and where the trimmer goes with it.
 
-Source
-------
-Every part and every pair is tried; nothing is searched cleverly. All are solved side by side on the device's table.
+Source: Every part and every pair is tried; nothing is searched cleverly. All are solved side by side on the device's table.
 """
 
 import math

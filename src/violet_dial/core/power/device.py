@@ -4,10 +4,8 @@ The battery and all that is put into its lead meet the device at two points alon
 lights and volts, and every choice of cell afterwards is a sum along that grid: exact where the circuit is straight, and as fine
 as the grid elsewhere.
 
-Source
-------
-Substitution at a port: any textbook of circuits. The light on the cell is taken as that on a flat receptor, E = 2.5 lx 2^EV100
-(ISO 2720:1974 with C 250 [memory]).
+Source: Substitution at a port: any textbook of circuits. The light on the cell is taken as that on a flat receptor, E = 2.5 lx
+2^EV100 (ISO 2720:1974 with C 250 [memory]).
 """
 
 from collections.abc import Sequence
@@ -165,9 +163,7 @@ class Timer:
     """How long a shutter is held open: its timing capacitor filled from empty, slowly enough that all else stands still, until
     the magnet lets go.
 
-    Source
-    ------
-    t = integral of C dV / I: any textbook; by Gauss and Legendre's rule.
+    Source: t = integral of C dV / I: any textbook; by Gauss and Legendre's rule.
     """
 
     def __init__(self, device: FedDevice, capacitor: str) -> None:

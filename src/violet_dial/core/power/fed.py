@@ -1,9 +1,7 @@
 """A device fed by a choice: where its clips stand and what it then shows, by the table of the device alone.
 
-Source
-------
-Kirchhoff's voltage law along the battery's lead: what the cell gives is what stands at the clips, what the cell's own and the
-lead's resistance take, and what diodes take.
+Source: Kirchhoff's voltage law along the battery's lead: what the cell gives is what stands at the clips, what the cell's own
+and the lead's resistance take, and what diodes take.
 """
 
 from collections.abc import Sequence

@@ -1,9 +1,7 @@
 """What may feed a device: a cell or a stack, and what is put into its lead.
 
-Source
-------
-Diode equation and its law of temperature as SPICE has them (Antognetti and Massobrio 1988 [memory]). Figures of the diodes that
-ship: usual small parts, common practice, no source.
+Source: Diode equation and its law of temperature as SPICE has them (Antognetti and Massobrio 1988 [memory]). Figures of the
+diodes that ship: usual small parts, common practice, no source.
 """
 
 import math

@@ -1,9 +1,7 @@
 """Fitting a diode into the battery's lead, and whether it was fitted right: the diode test both ways, volts before and behind.
 
-Source
-------
-What is read under each of the ways it can have gone is solved from the circuit; Bayes' rule over them, "none of these" among
-them. How leads are cut and sleeved: common practice, no source.
+Source: What is read under each of the ways it can have gone is solved from the circuit; Bayes' rule over them, "none of these"
+among them. How leads are cut and sleeved: common practice, no source.
 """
 
 import math

@@ -1,9 +1,7 @@
 """Choices of battery side by side: the error each makes over its life, how long it keeps to the tolerance, and which is best.
 
-Source
-------
-Charge is what flows times how long; a cell loses some by itself each year, and one that needs air is spent some weeks after it
-was opened. What is preferred of several that serve: common practice, no source (see docs/science.md).
+Source: Charge is what flows times how long; a cell loses some by itself each year, and one that needs air is spent some weeks
+after it was opened. What is preferred of several that serve: common practice, no source (see docs/science.md).
 """
 
 import math

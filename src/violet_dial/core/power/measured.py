@@ -1,9 +1,7 @@
 """A cell from a discharge that was measured, or from points of its curve.
 
-Source
-------
-Charge is the integral of the current, which the load gives by Ohm's law; volts at rest and internal resistance by least squares
-on straight pieces (SciPy's bounded linear solver).
+Source: Charge is the integral of the current, which the load gives by Ohm's law; volts at rest and internal resistance by least
+squares on straight pieces (SciPy's bounded linear solver).
 """
 
 import math

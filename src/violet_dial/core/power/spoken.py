@@ -1,8 +1,6 @@
 """Spans of time as a person says them, and the band about a life that was reckoned.
 
-Source
-------
-How much capacities differ from what is printed: common practice, no source.
+Source: How much capacities differ from what is printed: common practice, no source.
 """
 
 import math

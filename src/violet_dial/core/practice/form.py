@@ -1,10 +1,8 @@
 """Devices that are judged by readings alone: a needle under known lights, a shutter at its marks. Their faults, what each shows,
 and what readings say of them.
 
-Source
-------
-Faults and figures: common practice, no source. Bayes over faults with their figures on grids, one of twenty readings being
-anything; the next test by mutual information with the fault's name (Lindley 1956 [memory]).
+Source: Faults and figures: common practice, no source. Bayes over faults with their figures on grids, one of twenty readings
+being anything; the next test by mutual information with the fault's name (Lindley 1956 [memory]).
 """
 
 import math

@@ -1,9 +1,7 @@
 """Skills and how they fade: a forgetting curve for each kind of fault in each kind of device, and what to practise today.
 
-Source
-------
-Forgetting as an exponential of the time since: Ebbinghaus (1885) [memory]; a half-life that grows with each success and shrinks
-with each failure: Settles and Meeder, ACL (2016) 1848 [memory]. The factors are common practice, no source.
+Source: Forgetting as an exponential of the time since: Ebbinghaus (1885) [memory]; a half-life that grows with each success and
+shrinks with each failure: Settles and Meeder, ACL (2016) 1848 [memory]. The factors are common practice, no source.
 """
 
 import math

@@ -1,9 +1,8 @@
 """What an exercise is worth: what was said with a chance by a proper rule, minutes against the best path, slips, needless parts.
 
-Source
-------
-The quadratic rule: Brier, Monthly Weather Review 78 (1950) 1 [memory]. For a chance p said of something that holds with chance q,
-q (1 - (1 - p)^2) - (1 - q) p^2 = 2 p q - p^2 is greatest at p = q: nobody gains by saying more or less than is believed.
+Source: The quadratic rule: Brier, Monthly Weather Review 78 (1950) 1 [memory]. For a chance p said of something that holds with
+chance q, q (1 - (1 - p)^2) - (1 - q) p^2 = 2 p q - p^2 is greatest at p = q: nobody gains by saying more or less than is
+believed.
 """
 
 from dataclasses import dataclass

@@ -74,9 +74,7 @@ def interval(failed: int, n: int, confidence: float = 0.95) -> tuple[float, floa
     -------
     (low, high), dimensionless
 
-    Source
-    ------
-    Clopper and Pearson, Biometrika 26 (1934) 404; by the beta distribution (from memory).
+    Source: Clopper and Pearson, Biometrika 26 (1934) 404; by the beta distribution (from memory).
 
     Example
     -------
@@ -115,9 +113,7 @@ def clean_run(claim: float, confidence: float = 0.95) -> int:
     claim : float, 0 to 1
     confidence : float, 0 to 1
 
-    Source
-    ------
-    n = ceil(ln(1 - c)/ln(1 - p)).
+    Source: n = ceil(ln(1 - c)/ln(1 - p)).
 
     Example
     -------
@@ -137,10 +133,8 @@ def rate(name: str, log: tuple[Firing, ...], confidence: float = 0.95) -> Rate:
 def better(before: Rate, after: Rate) -> Better:
     """Whether it fails less often after a repair than before.
 
-    Source
-    ------
-    Fisher's exact test, one-sided: given all failures of both, how many of them fall after by luck. The chance is the exact sum
-    over two beta distributions.
+    Source: Fisher's exact test, one-sided: given all failures of both, how many of them fall after by luck. The chance is the
+    exact sum over two beta distributions.
     """
     both = before.failed + after.failed
     by_luck = (
@@ -172,9 +166,7 @@ def worse(log: tuple[Firing, ...], confidence: float = 0.95) -> Worse | None:
 
     ``confidence``: float, 0 to 1; of the intervals, and 1 - it the chance of naming one where none is worse.
 
-    Source
-    ------
-    Fisher's exact test of each setting against all others, times the number of settings (Bonferroni).
+    Source: Fisher's exact test of each setting against all others, times the number of settings (Bonferroni).
     """
     parted = by_setting(log)
     if len(parted) < 2:
@@ -194,10 +186,8 @@ def worse(log: tuple[Firing, ...], confidence: float = 0.95) -> Worse | None:
 def bunched(log: tuple[Firing, ...]) -> float:
     """The chance that failures stand so close together (in so few runs, or fewer) by luck, settings taken each by itself.
 
-    Source
-    ------
-    Wald and Wolfowitz, Annals of Mathematical Statistics 11 (1940) 147: exact distribution of the number of runs (from memory);
-    over settings by convolution.
+    Source: Wald and Wolfowitz, Annals of Mathematical Statistics 11 (1940) 147: exact distribution of the number of runs (from
+    memory); over settings by convolution.
 
     Example
     -------

@@ -42,11 +42,9 @@ def follow(log: tuple[Firing, ...], sure: float = SURE) -> tuple[Followed, ...]:
     log : firings, all epochs; luck is judged within each, so that a repair is not taken for a cause
     sure : float, the chance of naming anything where failures follow nothing
 
-    Source
-    ------
-    Exact test for trend: of all ways to spread an epoch's failures over its firings, the share with as high a sum of scores or
-    higher (Cochran 1954, Armitage 1955, in their exact form); times the number of things tried (Bonferroni). Beyond 60
-    failures in an epoch by the normal curve.
+    Source: Exact test for trend: of all ways to spread an epoch's failures over its firings, the share with as high a sum of
+    scores or higher (Cochran 1954, Armitage 1955, in their exact form); times the number of things tried (Bonferroni). Beyond
+    60 failures in an epoch by the normal curve.
     """
     tried = every(log)
     return tuple(one for one in tried if one.p < sure)

@@ -113,9 +113,7 @@ def old_fault_run(failed: int, n: int, confidence: float) -> int:
     """Clean firings as the fault used to show itself, after which it would have stayed quiet by luck with no more than the chance
     that is left; its share before is only as well known as its count allows.
 
-    Source
-    ------
-    Mean of (1 - q)^m over the beta distribution of q with half a failure and half a clean firing beside the count.
+    Source: Mean of (1 - q)^m over the beta distribution of q with half a failure and half a clean firing beside the count.
 
     Example
     -------

@@ -1,9 +1,7 @@
 """Where light gets in: seams and other ways, what seals each, and how its fog looks on the film.
 
-Source
-------
-Common practice, no source. Places are named as seen from behind with the back open: the cassette on the left, the hinge on the
-right where nothing else is said.
+Source: Common practice, no source. Places are named as seen from behind with the back open: the cassette on the left, the hinge
+on the right where nothing else is said.
 """
 
 from dataclasses import dataclass

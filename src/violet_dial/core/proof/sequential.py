@@ -81,10 +81,8 @@ def sequence(claim: float, confidence: float, power: float = POWER) -> Sequence:
 
     ``power``: float, the chance that a good device is proved. Raises InvalidInput: claim or confidence out of bounds.
 
-    Source
-    ------
-    Wald, Sequential Analysis (1947), the test of a binomial proportion (from memory); error rates here by the exact sum over all
-    courses, not by Wald's inequalities.
+    Source: Wald, Sequential Analysis (1947), the test of a binomial proportion (from memory); error rates here by the exact sum
+    over all courses, not by Wald's inequalities.
     """
     checked_claim(claim, confidence)
     good, wrong = claim * GOOD_SHARE, 1 - confidence

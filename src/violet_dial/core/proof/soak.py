@@ -49,9 +49,8 @@ def soak(times: Array, values: Array, allowed: float | None = None) -> Soak:
     values : float array, shape (n,); in any unit
     allowed : float or None; how far the value may go from what it was at first, same unit
 
-    Source
-    ------
-    Least squares; a step by the largest two-sample t over all places, its chance times the number of places (Bonferroni).
+    Source: Least squares; a step by the largest two-sample t over all places, its chance times the number of places
+    (Bonferroni).
     """
     times, values = np.asarray(times, float), np.asarray(values, float)
     if times.shape != values.shape or times.ndim != 1 or len(times) > MOST:

@@ -1,8 +1,6 @@
 """What is found on a device by looking, and what each finding means.
 
-Source
-------
-Common practice, no source.
+Source: Common practice, no source.
 """
 
 from dataclasses import dataclass

@@ -1,8 +1,6 @@
 """The safety gate: what to make sure of before anything is opened. It advises; it never declares anything safe.
 
-Source
-------
-Common practice, no source.
+Source: Common practice, no source.
 """
 
 import math

@@ -1,9 +1,7 @@
 """Where to look for a screw that is missing: the cheapest places first.
 
-Source
-------
-Common practice, no source: what falls inside follows gravity past the nearest opening, and the outside costs nothing
-to look at.
+Source: Common practice, no source: what falls inside follows gravity past the nearest opening, and the outside costs nothing to
+look at.
 """
 
 from dataclasses import dataclass

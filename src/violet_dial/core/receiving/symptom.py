@@ -1,9 +1,7 @@
 """What a headline fault says, and what is therefore looked at first.
 
-Source
-------
-Common practice, no source: first the battery, then its compartment, then the lead from it, then everything else; a blow or
-a missing screw before any force; lively is not the same as right.
+Source: Common practice, no source: first the battery, then its compartment, then the lead from it, then everything else; a blow
+or a missing screw before any force; lively is not the same as right.
 """
 
 import re

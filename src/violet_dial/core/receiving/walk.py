@@ -1,8 +1,6 @@
 """The function walk: which acts fit a kind of device, and what clashes between their results.
 
-Source
-------
-Common practice, no source.
+Source: Common practice, no source.
 """
 
 from dataclasses import dataclass

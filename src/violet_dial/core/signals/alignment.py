@@ -1,9 +1,7 @@
 """Two traces beside each other: which leads and by how much; and a sick one against that of a working sister.
 
-Source
-------
-Delay: the peak of the cross-correlation, sharpened by a parabola (Knapp and Carter 1976 [memory]). From which differences traces
-are called the same: common practice, no source.
+Source: Delay: the peak of the cross-correlation, sharpened by a parabola (Knapp and Carter 1976 [memory]). From which
+differences traces are called the same: common practice, no source.
 """
 
 import math

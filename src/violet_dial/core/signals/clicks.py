@@ -3,10 +3,8 @@
 What is heard is not light: blades begin before they bare anything, and both clicks ring on. So no time below what clicks can be
 told apart at is given, and the doubt is never below two milliseconds.
 
-Source
-------
-Energy of the rectified signal in short stretches; sound travels 0.34 m in a millisecond (dry air, 20 °C [memory]). How long a
-click rings and what may be told apart: common practice, no source.
+Source: Energy of the rectified signal in short stretches; sound travels 0.34 m in a millisecond (dry air, 20 °C [memory]). How
+long a click rings and what may be told apart: common practice, no source.
 """
 
 from dataclasses import dataclass

@@ -1,8 +1,6 @@
 """A flash contact beside the light of the same firing: when it closes, how often it bounces, how long it stays closed.
 
-Source
-------
-Two levels with a dead band between them; usual bounce below a millisecond or two: common practice, no source.
+Source: Two levels with a dead band between them; usual bounce below a millisecond or two: common practice, no source.
 """
 
 from dataclasses import dataclass

@@ -3,11 +3,8 @@
 Steps are looked for by the difference of means before and after, at several lengths; what is found is then fitted whole: two
 ramps through an input that may be coupled by a capacitor, on a ground that drifts and hums, under a lamp that may flicker.
 
-Source
-------
-Effective time between the half-amplitude points: ISO 516 [memory]. A ramp through a first-order high-pass: any textbook of
-circuits.
-Separable least squares: Golub and Pereyra 1973 [memory].
+Source: Effective time between the half-amplitude points: ISO 516 [memory]. A ramp through a first-order high-pass: any textbook
+of circuits. Separable least squares: Golub and Pereyra 1973 [memory].
 """
 
 import math

@@ -1,8 +1,6 @@
 """What stands out of a trace: how fast its edges are, how many spikes, how high, with how much energy.
 
-Source
-------
-Rise from a tenth to nine tenths: IEC 60469 [memory]. From which height a spike is one: common practice, no source.
+Source: Rise from a tenth to nine tenths: IEC 60469 [memory]. From which height a spike is one: common practice, no source.
 """
 
 from dataclasses import dataclass

@@ -1,9 +1,7 @@
 """A long signal for drawing: least and most over ever longer stretches, so that any part of it is drawn from a few thousand
 figures.
 
-Source
-------
-A pyramid of halves, as of pictures: common practice, no source.
+Source: A pyramid of halves, as of pictures: common practice, no source.
 """
 
 from collections.abc import Callable

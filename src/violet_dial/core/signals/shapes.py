@@ -3,11 +3,9 @@
 Shapes: flat, sawtooth, square, sine, bursts, spikes, noise, dropout. Each is fitted in the way it is made, and weighed by what it
 leaves unexplained.
 
-Source
-------
-Ripple: root of the mean square about the mean. Frequency: the strongest line of a Hann-windowed spectrum, sharpened by fitting
-harmonics by least squares (Kay, Modern Spectral Estimation, 1988 [memory]). A sawtooth's ripple is Vpp / (2 sqrt 3), a sine's
-Vpp / (2 sqrt 2), a square's Vpp / 2. From which figures a shape is said: common practice, no source.
+Source: Ripple: root of the mean square about the mean. Frequency: the strongest line of a Hann-windowed spectrum, sharpened by
+fitting harmonics by least squares (Kay, Modern Spectral Estimation, 1988 [memory]). A sawtooth's ripple is Vpp / (2 sqrt 3), a
+sine's Vpp / (2 sqrt 2), a square's Vpp / 2. From which figures a shape is said: common practice, no source.
 """
 
 import math

@@ -3,9 +3,7 @@
 A firing longer than a stretch shows as two: its opening and its closing; stretches near each other are therefore joined up to the
 longest firing asked for, and the finder is handed the middle thinned only where it has to be.
 
-Source
-------
-Median and its spread as a measure of noise: any textbook of statistics.
+Source: Median and its spread as a measure of noise: any textbook of statistics.
 """
 
 from collections.abc import Callable, Iterator

@@ -6,9 +6,7 @@ by more than is allowed. A steady reading is fresh once: the leads must be lifte
 next one counts. Close to zero, leads in the air and a point at zero volts look alike; there a reading is fresh only
 when the leads were seen in the air (restless) just before.
 
-Source
-------
-Standard error of a mean and of a slope: Draper and Smith, Applied Regression Analysis, chapter 1 [memory]. The limits
+Source: Standard error of a mean and of a slope: Draper and Smith, Applied Regression Analysis, chapter 1 [memory]. The limits
 are common practice, no source.
 """
 

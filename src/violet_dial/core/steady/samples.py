@@ -43,9 +43,7 @@ class Accuracy:
     def standard(self, value: float) -> float:
         """Standard uncertainty at a reading, in its unit: the limits as a rectangular distribution.
 
-        Source
-        ------
-        JCGM 100:2008, 4.3.7: half-width divided by the square root of 3.
+        Source: JCGM 100:2008, 4.3.7: half-width divided by the square root of 3.
         """
         return (self.share * abs(value) + self.floor) / math.sqrt(3.0)
 

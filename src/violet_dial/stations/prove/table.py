@@ -124,9 +124,7 @@ def calendar_of(days: tuple[tuple[date, str, str], ...], uid: str, stamp: dateti
 
     ``days``: (day, summary, description), in order.
 
-    Source
-    ------
-    RFC 5545: VALUE=DATE, VALARM with a relative TRIGGER.
+    Source: RFC 5545: VALUE=DATE, VALARM with a relative TRIGGER.
     """
     from icalendar import Alarm, Calendar, Event
 
