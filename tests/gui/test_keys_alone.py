@@ -72,6 +72,30 @@ class Keys(WindowTest):
         self.assertEqual(len(self.page.at("Light").dial._readings), 2)
         self.assertFalse(self.page.log.list.item(0).font().strikeOut())
 
+    def test_the_same_reading_taken_back_and_again_is_judged_again(self) -> None:
+        """What was judged is known; the page must not wait for an answer that will not come."""
+        self.new_job()
+        for _ in range(2):
+            self.take("8", "8.6")
+            self.assertEqual(len(self.page.at("Light").dial._readings), 1)
+            self.assertEqual(self.page.bar.value("reference"), self.page.next.reference)
+            self.press(KEY.Key_Z, CTRL)
+            self.assertEqual(self.page.at("Light").headline.text(), "No readings yet")
+
+    def test_no_reading_is_taken_while_the_light_that_is_next_is_not_known(self) -> None:
+        self.new_job()
+        self.page.go("Light")
+        page = self.page.page
+        page._follows = True  # as for the blink that judging takes
+        self.page.bar.put("reference", "8")
+        self.page.bar.put("reading", "8.6")
+        page.take_typed()
+        self.assertIn("which light is next", self.said)
+        self.assertEqual((self.job_readings(), self.page.bar.value("reading")), (0, "8.6"))
+
+    def job_readings(self) -> int:
+        return len(self.page.view.job.light.current.readings)
+
     def test_the_log_brings_back_what_was_undone_and_left_aside(self) -> None:
         self.new_job()
         self.take("8", "8.6")

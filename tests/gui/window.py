@@ -121,8 +121,10 @@ class WindowTest(unittest.TestCase):
 
     @property
     def appraised(self) -> bool:
-        """Whether Next, the line of stations and the cards are of what was kept last."""
-        page = self.window.job_page
+        """Whether Next, the line of stations, the cards and the light asked for are of what was kept last."""
+        page: Any = self.window.job_page
+        if page is not None and self.window.on_job and page.station == "Light" and page.page.answer.busy:
+            return False
         return self.window.jobs.settled and not (page is not None and page.appraising)
 
     def type_in(self, text: str) -> None:

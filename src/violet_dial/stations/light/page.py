@@ -55,7 +55,7 @@ class LightPage(StationPage):
         self._typed = BarUnderstood(BarState(()), None, None)  # what stands in the bar, read once
         self._aimed = ""  # the light that was put in for Next
         self._captured: tuple[str, Capture] | None = None  # a light put in by an instrument, with the text it was
-        self._follows = False  # with the judgement, Next puts in another light
+        self._follows = False  # with the judgement, Next puts in another light: until then no reading is taken
         self.answer = Answer(self)
         self.answer.came.connect(self._judged)
         self.answer.slow.connect(self._say_working)
@@ -134,9 +134,10 @@ class LightPage(StationPage):
         runs = (job.light.current, self._run_in_view(job))
         if all(judge_run.knows(job, run) for run in runs):
             self.answer.stop()
-            self._judged()
         else:
             self.answer.ask((job, runs), lambda task: tuple(judge_run(job, run) for run in runs))
+        if not self.answer.busy:
+            self._judged()
 
     @Slot()
     def _judged(self) -> None:
@@ -363,6 +364,9 @@ class LightPage(StationPage):
     def take_typed(self) -> None:
         """Take the reading; what cannot be understood is said and kept in its field."""
         if self._job is None:
+            return
+        if self._follows:
+            self._context.say("A moment: which light is next is being worked out.")
             return
         seen = self._put_seen()
         typed = understand_bar(self._job, self._values(), self._capture)
