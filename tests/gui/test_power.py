@@ -70,7 +70,7 @@ class Lanes(AtPower):
         count = len(self.power.lanes.shown.rows)
         self.press(KEY.Key_Tab)
         self.type_in("SR44 + ger")
-        self.assertIn("germanium", self.power.typed.offered.text())
+        self.assertIn("germanium", self.power.typed.offered.text)
         self.power.typed.edit.clear()
         self.say("SR44 + 2k2")
         self.until(lambda: len(self.power.lanes.shown.rows) == count + 1)

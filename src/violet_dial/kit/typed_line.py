@@ -5,18 +5,62 @@ the keys away.
 """
 
 from collections.abc import Callable
-from html import escape
 
-from PySide6.QtCore import QEvent, QObject, Qt, Slot
-from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QLabel, QVBoxLayout, QWidget
+from PySide6.QtCore import QEvent, QObject, QSize, Qt, Slot
+from PySide6.QtGui import QFont, QKeyEvent, QPainter, QPaintEvent
+from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from violet_dial.core.errors import VioletDialError
 from violet_dial.kit.cards import labelled
 from violet_dial.kit.form import line_edit
 
 MOST_SHOWN = 6
+BETWEEN = "  ·  "
 MOST_TYPED = 2_000  # characters understood while they are typed; a line of the job holds far fewer
+
+
+class OfferLine(QWidget):
+    """Completions on one line, the marked one in bold, painted: a label would lay the page out anew at each key."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setProperty("role", "understood")
+        self._words: tuple[str, ...] = ()
+        self._marked = 0
+
+    @property
+    def text(self) -> str:
+        """What stands there; the marked one behind its arrow."""
+        return BETWEEN.join(self._parts())
+
+    def _parts(self) -> list[str]:
+        return [f"⇥ {word}" if place == self._marked else word for place, word in enumerate(self._words)]
+
+    def show_offers(self, words: tuple[str, ...], marked: int, marked_offer: str) -> None:
+        """Show these; ``marked_offer`` is what a reader is told Tab gives. Gone when there are none."""
+        self._words, self._marked = words, marked
+        self.setAccessibleName(f"Tab: {marked_offer}" if words else "")
+        if bool(words) == self.isHidden():
+            self.setVisible(bool(words))
+        self.update()
+
+    def sizeHint(self) -> QSize:
+        return QSize(40, self.fontMetrics().height())
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setPen(self.palette().color(self.foregroundRole()))
+        left, bold = 0, QFont(self.font())
+        bold.setBold(True)
+        for place, part in enumerate(self._parts()):
+            words = part + BETWEEN * (place < len(self._words) - 1)
+            painter.setFont(bold if place == self._marked else self.font())
+            measure, room = painter.fontMetrics(), self.width() - left
+            if room <= 0:
+                break
+            shown = measure.elidedText(words, Qt.TextElideMode.ElideRight, room)
+            painter.drawText(left, 0, room, self.height(), Qt.AlignmentFlag.AlignVCenter, shown)
+            left += measure.horizontalAdvance(words)
 
 
 class TypedLine(QWidget):
@@ -43,8 +87,7 @@ class TypedLine(QWidget):
         self.edit = line_edit(name)
         self.edit.setMaxLength(MOST_TYPED)
         self.said = labelled("", "understood", True)
-        self.offered = QLabel(textFormat=Qt.TextFormat.RichText)
-        self.offered.setProperty("role", "understood")
+        self.offered = OfferLine()
         self.offered.hide()
         self.right = False
         layout = QVBoxLayout(self)
@@ -66,13 +109,8 @@ class TypedLine(QWidget):
         self._show_offers()
 
     def _show_offers(self) -> None:
-        parts = []
-        for place, offer in enumerate(self._offers):
-            text = escape(self._tail(offer))
-            parts.append(f"<b>⇥ {text}</b>" if place == self._marked else text)
-        self.offered.setText(" &nbsp;·&nbsp; ".join(parts))
-        self.offered.setAccessibleName(f"Tab: {self._offers[self._marked]}" if self._offers else "")
-        self.offered.setVisible(bool(parts))
+        words = tuple(self._tail(offer) for offer in self._offers)
+        self.offered.show_offers(words, self._marked, self._offers[self._marked] if self._offers else "")
 
     def _tail(self, offer: str) -> str:
         """What an offer ends in, from the beginning of the word being typed."""
