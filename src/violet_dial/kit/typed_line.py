@@ -8,7 +8,7 @@ from collections.abc import Callable
 
 from PySide6.QtCore import QEvent, QObject, QSize, Qt, Slot
 from PySide6.QtGui import QFont, QKeyEvent, QPainter, QPaintEvent
-from PySide6.QtWidgets import QVBoxLayout, QWidget
+from PySide6.QtWidgets import QSizePolicy, QVBoxLayout, QWidget
 
 from violet_dial.core.errors import VioletDialError
 from violet_dial.kit.cards import labelled
@@ -25,6 +25,7 @@ class OfferLine(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self.setProperty("role", "understood")
+        self.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
         self._words: tuple[str, ...] = ()
         self._marked = 0
 
@@ -87,6 +88,7 @@ class TypedLine(QWidget):
         self.edit = line_edit(name)
         self.edit.setMaxLength(MOST_TYPED)
         self.said = labelled("", "understood", True)
+        self.said.setAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignTop)  # where it is cut, its end is
         self.offered = OfferLine()
         self.offered.hide()
         self.right = False
