@@ -1,5 +1,5 @@
-"""Runs the test modules, one more process at a time than there are processors (windows wait a lot), the longest first. Modules of
-a folder share a process, so that what they all import is loaded once, as long as they are done within `TOGETHER_S`.
+"""Runs the test modules, some more processes at a time than there are processors, the longest first. Modules of a folder share a
+process, so that what they all import is loaded once, as long as they are done within `TOGETHER_S`.
 
 run_tests.py            every module
 run_tests.py cover      every module, with coverage
@@ -26,6 +26,7 @@ MOST_S = 1200  # of one process
 NEW_S = 5.0  # of a module that was not run yet
 TOGETHER_S = 45.0  # modules of a folder that share a process
 FAST_S = 1.5  # what the fast run leaves out takes longer
+BESIDE = 2  # more processes at a time than there are processors: windows and links wait a lot
 TOOK = "seconds of "  # a line of what a process prints
 
 
@@ -81,7 +82,7 @@ def run_all(together: list[list[str]], shows: bool, cover: bool) -> tuple[dict[s
     """Run batches beside each other; how long each module took, and which failed."""
     took: dict[str, float] = {}
     failed: list[str] = []
-    with ThreadPoolExecutor((os.cpu_count() or 1) + 1) as pool:
+    with ThreadPoolExecutor((os.cpu_count() or 1) + BESIDE) as pool:
         for done in as_completed([pool.submit(run, batch, cover) for batch in together]):
             batch, status, said = done.result()
             lines = [line.removeprefix(TOOK).split() for line in said.splitlines() if line.startswith(TOOK)]

@@ -14,7 +14,7 @@ class Pairs(unittest.TestCase):
     def test_apart_within_what_is_stated(self) -> None:
         rng = np.random.default_rng(8)
         errors, stated, wrong, total = [], [], 0, 0
-        for _dial in range(8):
+        for _dial in range(5):
             look = dial_like(invented(rng), law="linear", first=0.0, last=10.0, is_blade=False, needle_wide=0.011)
             dial = SimulatedDial(look, 5)
             eye = put(dial, rng)
