@@ -191,9 +191,9 @@ class Returned(AtProve):
 
     def test_card_letter_and_labels(self) -> None:
         self.press(KEY.Key_R, CTRL)
-        self.until(lambda: self.sheet.settled and self.sheet._drawn.size == "A4 card", "the card")
+        self.until(lambda: self.sheet.settled and self.sheet.shown.size == "A4 card", "the card")
         self.press(KEY.Key_L, CTRL)
-        self.until(lambda: self.sheet.settled and self.sheet._drawn.size == "Letter card", "of Letter")
+        self.until(lambda: self.sheet.settled and self.sheet.shown.size == "Letter card", "of Letter")
         self.press(KEY.Key_S, CTRL)
         self.name_file(self.folder / "card.pdf")
         self.until((self.folder / "card.pdf").exists, self.said)

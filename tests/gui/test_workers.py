@@ -72,7 +72,7 @@ class SheetWorker(WindowTest):
         self.new_job()
         self.page.go("Return")
         self.press(KEY.Key_Escape)
-        self.assertFalse(self.page.at("Return").sheet.runner.busy)
+        self.assertFalse(self.page.at("Return").sheet.answer.busy)
 
 
 class Demo(unittest.TestCase):

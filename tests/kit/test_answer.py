@@ -33,8 +33,9 @@ class Asking(unittest.TestCase):
         self.settle()
         self.assertEqual((self.answer.result, self.came), (4, [4]))
         other = Answer(self.page, self.known)
-        other.ask("2 + 2", refuses)  # never begun
+        self.assertTrue(other.ask("2 + 2", refuses))  # never begun
         self.assertEqual((other.result, other.busy), (4, False))
+        self.assertFalse(other.ask("2 + 2", refuses))  # nothing new
         self.assertEqual(len(self.came), 1)  # what was known is no news
 
     def test_the_oldest_answer_goes(self) -> None:

@@ -5,6 +5,7 @@ Printed on standard output only where ``VIOLET_DIAL_SAY_STATE`` is set. It reads
 
 import json
 import sys
+import time
 from dataclasses import asdict
 from typing import Any
 
@@ -25,7 +26,7 @@ from PySide6.QtWidgets import (
 
 from violet_dial.gui.main_window import MainWindow
 
-EVERY_MS = 40
+EVERY_MS, SHARE = 40, 0.2  # how often it looks, and of the processor's time at most so much: walks must not wait for it
 LABEL = QAccessible.RelationFlag.Label
 LONGEST = 4_000  # characters of any one text
 
@@ -37,16 +38,18 @@ class StateLine(QObject):
         super().__init__(window)
         self._window = window
         self._said = ""
-        self._timer = QTimer(self, interval=EVERY_MS)
+        self._timer = QTimer(self, singleShot=True, interval=EVERY_MS)
         self._timer.timeout.connect(self._say)
         self._timer.start()
 
     def _say(self) -> None:
+        began = time.thread_time()
         line = json.dumps(state_of(self._window), ensure_ascii=True)
         if line != self._said:
             self._said = line
             sys.stdout.write(line + "\n")
             sys.stdout.flush()
+        self._timer.start(max(EVERY_MS, round(1000 * (time.thread_time() - began) / SHARE)))
 
 
 def state_of(window: MainWindow) -> dict[str, Any]:
@@ -54,6 +57,7 @@ def state_of(window: MainWindow) -> dict[str, Any]:
     over = QApplication.activeModalWidget()
     active = QApplication.activeWindow()
     front = over if over is not None else window
+    visible = [widget for widget in front.findChildren(QWidget) if widget.isVisible()]
     return {
         "title": window.windowTitle(),
         "over": over.windowTitle() if isinstance(over, QDialog) else "",
@@ -62,9 +66,9 @@ def state_of(window: MainWindow) -> dict[str, Any]:
         "message": window.message.text.text() if window.message.isVisible() else "",
         "size": [window.width(), window.height()],
         "look": [window.look.theme, window.look.percent],
-        "words": _words(front),
-        "outside": _outside(front),
-        "buttons": _buttons(front),
+        "words": _words(visible),
+        "outside": _outside(visible, front),
+        "buttons": _buttons(visible),
         **_job(window),
     }
 
@@ -110,11 +114,9 @@ def _focus(widget: QWidget | None) -> list[str]:
     return [type(widget).__name__, named(widget), text[:LONGEST]]
 
 
-def _words(front: QWidget) -> list[str]:
+def _words(visible: list[QWidget]) -> list[str]:
     found: list[str] = []
-    for widget in front.findChildren(QWidget):
-        if not widget.isVisible():
-            continue
+    for widget in visible:
         if isinstance(widget, (QLabel, QAbstractButton)):
             found.append(widget.text())
         elif isinstance(widget, QTextBrowser):
@@ -124,21 +126,21 @@ def _words(front: QWidget) -> list[str]:
     return [word[:LONGEST] for word in found if word.strip()]
 
 
-def _buttons(front: QWidget) -> dict[str, list[int]]:
+def _buttons(visible: list[QWidget]) -> dict[str, list[int]]:
     """Where on the screen each button's middle is, by its words."""
     found = {}
-    for button in front.findChildren(QAbstractButton):
-        if button.isVisible() and button.isEnabled() and button.text():
+    for button in visible:
+        if isinstance(button, QAbstractButton) and button.isEnabled() and button.text():
             middle = button.mapToGlobal(button.rect().center())
             found[button.text()] = [middle.x(), middle.y()]
     return found
 
 
-def _outside(front: QWidget) -> list[str]:
+def _outside(visible: list[QWidget], front: QWidget) -> list[str]:
     """What can be reached by keys and lies outside its window, and in nothing that scrolls."""
     found = []
-    for widget in front.findChildren(QWidget):
-        if not widget.isVisible() or not widget.focusPolicy() or _scrolls(widget, front):
+    for widget in visible:
+        if not widget.focusPolicy() or _scrolls(widget, front):
             continue
         at = widget.mapTo(front, widget.rect().topLeft())
         if (

@@ -54,19 +54,20 @@ class Answer(QObject):
         self.stop()
         self._runner.close()
 
-    def ask(self, question: object, work: Callable[[Task], object]) -> None:
-        """Have it worked out, where it is not known and not what was asked last."""
+    def ask(self, question: object, work: Callable[[Task], object]) -> bool:
+        """Have it worked out, where it is not known and not what was asked last; True when another answer is there at once."""
         if question == self.question:
-            return
+            return False
         known = self._kept.get(question)
         self.stop()
         self.question = question
         if known is not None:
             self.result = self.last = known
-            return
+            return True
         self.busy = True
         self._blink.start()
         self._runner.start(lambda task: (question, work(task)))
+        return False
 
     def refuse(self, question: object, sentence: str) -> None:
         """There is no answer, and this is why."""

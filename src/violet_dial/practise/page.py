@@ -72,7 +72,10 @@ class PractisePage(StationPage):
         self._replay, self._replay_words = _framed(self.replay_view, self.step)
         self._progress, self._progress_words = _framed(self.progress_view)
         self._side = SidePanel(look)
-        self.pages = SubPages(tuple(zip(NAMES, (self.bench, self._replay, self._progress), strict=True)))
+        self.pages = SubPages(
+            tuple(zip(NAMES, (self.bench, self._replay, self._progress), strict=True)),
+            (self._draw_bench, self._draw_replay, self._draw_progress),
+        )
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.addWidget(self.pages)
@@ -131,6 +134,10 @@ class PractisePage(StationPage):
             self.counting.start(partial(progress_in, path, today))
 
     def _draw(self) -> None:
+        self.pages.draw()
+        self._draw_side()
+
+    def _draw_bench(self) -> None:
         job = self._job
         if job is None:
             return
@@ -138,17 +145,22 @@ class PractisePage(StationPage):
         self.bench.typed.setVisible(job.practising.is_open)
         form = form_for(job)
         self.bench.typed.edit.setPlaceholderText(form.tests[8] if form is not None else "clip+ to gnd volts")
-        shown = replay_shown(job)
+
+    def _draw_replay(self) -> None:
+        if self._job is None:
+            return
+        shown = replay_shown(self._job)
         if shown.at >= 0:
             self.replay_view.place = shown.at
         self.replay_view.show_replay(shown)
         self.replay_view.setVisible(bool(shown.steps))
         self._say(self._replay_words, shown.headline, shown.reason)
         self._draw_step(self.replay_view.place)
+
+    def _draw_progress(self) -> None:
         progress = progress_shown(self.progress)
         self.progress_view.show_progress(progress)
         self._say(self._progress_words, progress.headline, progress.reason)
-        self._draw_side()
 
     @staticmethod
     def _say(labels: tuple[QLabel, QLabel], headline: str, reason: str) -> None:
@@ -230,8 +242,7 @@ class PractisePage(StationPage):
     def _coached(self, found: object) -> None:
         if isinstance(found, Coached) and self._job is not None and found.job_id == self._job.job_id:
             self.coached = found
-            self.bench.draw(bench_shown(self._job, found))
-            self._draw_side()
+            self._draw()
 
     @Slot(object)
     def _came_out(self, found: object) -> None:

@@ -158,8 +158,7 @@ class ReturnPage(StationPage):
         return self.sheet.settled and not self.reader.busy
 
     def close_workers(self) -> None:
-        self.sheet.stop()
-        self.sheet.runner.close()
+        self.sheet.answer.close()
         self.reader.close()
 
     # typed lines

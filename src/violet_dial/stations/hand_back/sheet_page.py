@@ -10,12 +10,12 @@ from PySide6.QtWidgets import QFrame, QGridLayout, QLabel, QPushButton, QVBoxLay
 from violet_dial.core.task import Task
 from violet_dial.job.document import Job
 from violet_dial.job.spoken import spoken_date
+from violet_dial.kit.answer import Answer
 from violet_dial.kit.cards import card, labelled
 from violet_dial.kit.kept_fields import KeptFields
 from violet_dial.kit.page import PageContext
 from violet_dial.kit.paper_view import PaperView
 from violet_dial.kit.pdf_pages import WordSpot, drawn_pages, spots_of
-from violet_dial.kit.runner import Runner
 from violet_dial.report.blocks import NOT_SIGNED, Paper
 from violet_dial.stations.hand_back.acts import close_sheet, with_words
 from violet_dial.stations.hand_back.paper import HEADS
@@ -55,16 +55,12 @@ class SheetPage(QWidget):
         super().__init__()
         self._context = context
         self._job: Job | None = None
-        self._asked: Paper | None = None  # the paper being drawn
-        self._drawn: Paper | None = None  # the paper on the screen
-        self._content: bytes | None = None
-        self._wide_px = 0
+        self._paper: Paper | None = None  # as it now reads
         self._spots: dict[str, WordSpot] = {}
         self._pointed = ""
         self.is_card = False
-        self.runner = Runner(self)
-        self.runner.succeeded.connect(self._show)
-        self.runner.failed.connect(self._show_failure)
+        self.answer = Answer(self)  # a paper at a width, drawn
+        self.answer.came.connect(self._show)
         self.fields = KeptFields(self, self._keep)
         self.view = PaperView(context.look, "The sheet as it will print")
         self.view.zoomed.connect(self._draw)
@@ -121,8 +117,8 @@ class SheetPage(QWidget):
 
     def begin(self) -> None:
         """Another job."""
-        self.stop()
-        self._job, self._drawn, self._content, self._spots, self._pointed = None, None, None, {}, ""
+        self.answer.begin()
+        self._job, self._paper, self._spots, self._pointed = None, None, {}, ""
         self.is_card = False
         self.fields.begin()
         self.view.begin(DRAWING)
@@ -131,35 +127,36 @@ class SheetPage(QWidget):
         """Draw the words without writing back, and the paper as it now reads."""
         self._job = job
         self.fields.fill(fields_of(job))
-        paper = self._context.papers.card(job) if self.is_card else self._context.papers.sheet(job)
+        paper = self._paper = self._context.papers.card(job) if self.is_card else self._context.papers.sheet(job)
         what = "The card, a third of a page" if self.is_card else "The sheet"
         self.stands.setText(
             f"{what}, {paper.size.removesuffix(' card')} · F5, then + − 0 zoom · Ctrl+R {'sheet' if self.is_card else 'card'} · "
             "Ctrl+L paper · Ctrl+Shift+L labels"
         )
-        if paper == self._drawn:
-            self.stop()
-            self._draw()
-        elif paper != self._asked:
-            self._asked = paper
-            self._start(paper, None)
+        self._draw()
+
+    @property
+    def shown(self) -> Paper | None:
+        """The paper on the screen."""
+        found: Drawn | None = self.answer.last
+        return found[0] if found is not None else None
 
     @Slot()
     def _draw(self) -> None:
-        """The same paper at another width."""
-        if self._drawn is not None and self._asked is None and self._wide_px != self.view.wanted_px:
-            self._start(self._drawn, self._content)
+        """The paper as it now reads, as wide as it is looked at; what is the same at another width is not made anew."""
+        paper, wide_px, last = self._paper, self.view.wanted_px, self.answer.last
+        if paper is not None:
+            content = last[1] if last is not None and last[0] == paper else None
+            if self.answer.ask((paper, wide_px), lambda task: drawn(paper, content, wide_px, task)):
+                self._show()
 
-    def _start(self, paper: Paper, content: bytes | None) -> None:
-        wide_px = self._wide_px = self.view.wanted_px
-        self.runner.start(lambda task: drawn(paper, content, wide_px, task))
-
-    @Slot(object)
-    def _show(self, result: Drawn) -> None:
-        paper, content, pages, spots, missing = result
-        if paper not in (self._asked, self._drawn):
+    @Slot()
+    def _show(self) -> None:
+        if self.answer.failure:
+            self.view.begin(self.answer.failure)
+            self.drawn_changed.emit()
             return
-        self._asked, self._drawn, self._content, self._spots = None, paper, content, spots
+        _, _, pages, self._spots, missing = self.answer.result
         self.missing.setText(
             f"Cannot be printed: {' '.join(missing[:20])}. An empty square stands for each." if missing else ""
         )
@@ -169,20 +166,9 @@ class SheetPage(QWidget):
         self.drawn_changed.emit()
         self._draw()
 
-    @Slot(str)
-    def _show_failure(self, sentence: str) -> None:
-        self._asked = self._drawn = None
-        self.view.begin(sentence)
-        self.drawn_changed.emit()
-
     @property
     def settled(self) -> bool:
-        return self._asked is None and not self.runner.busy
-
-    def stop(self) -> None:
-        """Draw no more."""
-        self._asked = None
-        self.runner.cancel()
+        return not self.answer.busy
 
     def turn_card(self) -> None:
         """The card in place of the sheet, and back."""
