@@ -20,13 +20,15 @@ FIGURE = re.compile(r"^ {2}(?P<name>\S.*?) {2,}(?P<figure>[\d.]+) (?P<unit>ms|s)
 WANTED = ("process start to first painted window", "one act with", "opening the jobs screen with", "suspects of")
 SUSPECTS = """
 import time
+from pathlib import Path
+import violet_dial
 from bench.measure import row
-from bench.trace import CIRCUITS
 from violet_dial.core.circuit.spice import read_spice
 from violet_dial.core.circuit.trade import usual_setting
-from violet_dial.core.diagnosis.next_test import Reach, rank_tests
+from violet_dial.core.diagnosis.allowed import Reach
+from violet_dial.core.diagnosis.next_test import rank_tests
 from violet_dial.core.diagnosis.posterior import Case, Diagnostician
-for path in sorted(CIRCUITS.glob("*.cir")):
+for path in sorted((Path(violet_dial.__file__).parent / "assets" / "circuits").glob("*.cir")):
     circuit = read_spice(path.read_text())
     now = usual_setting(circuit)
     times = []
