@@ -139,8 +139,9 @@ class Windows(Walk):
         self.tab_round("the jobs")
         self.card("Fulmar")
         for go in PLACES:
+            before = self.state
             self.keys(go)
-            self.wait(lambda state: state["settled"], go)
+            self.wait(lambda state, before=before: state is not before and state["settled"], go)
             self.tab_round(go)
         for go, keys, title in (*READ_ONLY, *SET_UPS):
             if title != "base plate":  # this job has no steps

@@ -26,7 +26,7 @@ from PySide6.QtWidgets import (
 
 from violet_dial.gui.main_window import MainWindow
 
-EVERY_MS, SHARE = 40, 0.2  # how often it looks, and of the processor's time at most so much: walks must not wait for it
+EVERY_MS, SHARE = 40, 0.4  # how often it looks, and of the processor's time at most so much: walks must not wait for it
 LABEL = QAccessible.RelationFlag.Label
 LONGEST = 4_000  # characters of any one text
 
