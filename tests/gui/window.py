@@ -62,6 +62,13 @@ def wait_until(condition: Callable[[], bool], most_ms: int = WAIT_MS) -> bool:
     return True
 
 
+def sweep() -> None:
+    """Delete every window now: one left over would be restyled by every later test, or keep the keys from its windows."""
+    for left in application().topLevelWidgets():
+        if shiboken6.isValid(left):
+            shiboken6.delete(left)
+
+
 class WindowTest(unittest.TestCase):
     """Opens the window on an empty workshop; ``press`` and ``type_in`` go to whatever has the focus."""
 
@@ -81,11 +88,8 @@ class WindowTest(unittest.TestCase):
         application().processEvents()
 
     def _end(self) -> None:
-        """Close every window and delete it now: windows left over would be restyled by every later test."""
         self.window.close()
-        for left in application().topLevelWidgets():
-            if shiboken6.isValid(left):
-                shiboken6.delete(left)
+        sweep()
 
     @property
     def page(self) -> Any:

@@ -6,7 +6,7 @@ from PySide6.QtCore import QObject, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QGridLayout, QVBoxLayout, QWidget
 
-from tests.gui.window import CTRL, KEY, application, wait_until
+from tests.gui.window import CTRL, KEY, application, sweep, wait_until
 from violet_dial.core.errors import InvalidInput
 from violet_dial.kit.form import NumberField, add_row, combo, fill_text, line_edit, text_edit
 from violet_dial.kit.kept_fields import KeptFields
@@ -23,7 +23,7 @@ class Shown(unittest.TestCase):
         self.page = QWidget()
         self.page.resize(600, 400)
         self.layout = QVBoxLayout(self.page)
-        self.addCleanup(self.page.deleteLater)
+        self.addCleanup(sweep)
 
     def open(self, *widgets: QWidget) -> None:
         for widget in widgets:

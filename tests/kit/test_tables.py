@@ -7,7 +7,7 @@ from PySide6.QtGui import QIcon
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QLabel, QVBoxLayout, QWidget
 
-from tests.gui.window import KEY, application, wait_until
+from tests.gui.window import KEY, application, sweep, wait_until
 from violet_dial.kit.cards import ElidedLabel, labelled, scrolled, scrolled_back
 from violet_dial.kit.rows_table import RowsModel, RowsTable
 from violet_dial.kit.said_page import MarkWidget, Rows
@@ -29,7 +29,7 @@ class Table(unittest.TestCase):
         self.table.set_widths(40, 300, 120)
         self.table.resize(600, 200)
         self.table.show()
-        self.addCleanup(self.table.deleteLater)
+        self.addCleanup(sweep)
         self.heard: list[tuple[object, ...]] = []
         self.model.dataChanged.connect(lambda first, last: self.heard.append(("changed", first.row(), last.row())))
         self.model.rowsInserted.connect(lambda _, first, last: self.heard.append(("inserted", first, last)))
@@ -92,7 +92,7 @@ class Pages(unittest.TestCase):
         pages = tuple((name, QLabel(name)) for name in ("Map", "Suspects", "Sister"))
         draws = tuple((lambda name=name: self.drawn.append(name)) for name, _ in pages)
         self.pages = SubPages(pages, draws)
-        self.addCleanup(self.pages.deleteLater)
+        self.addCleanup(sweep)
         self.turned: list[int] = []
         self.pages.turned.connect(self.turned.append)
 
@@ -170,7 +170,7 @@ class Said(unittest.TestCase):
         host.resize(300, 200)
         host.show()
         host.activateWindow()
-        self.addCleanup(host.deleteLater)
+        self.addCleanup(sweep)
         self.assertTrue(wait_until(host.isActiveWindow))
         layout.itemAt(35).widget().setFocus()
         self.assertTrue(wait_until(lambda: area.verticalScrollBar().value() > 0))

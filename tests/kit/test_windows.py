@@ -8,7 +8,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QDialog, QPushButton, QTextBrowser, QVBoxLayout, QWidget
 
-from tests.gui.window import CTRL, KEY, application, wait_until
+from tests.gui.window import CTRL, KEY, application, sweep, wait_until
 from violet_dial.kit.ask import AskYes, ask_text, ask_yes
 from violet_dial.kit.form import line_edit, text_edit
 from violet_dial.kit.form_window import FormWindow
@@ -53,7 +53,7 @@ class Over(unittest.TestCase):
         self.page = QWidget()
         self.page.resize(900, 700)
         self.page.show()
-        self.addCleanup(self.page.deleteLater)
+        self.addCleanup(sweep)
 
     def opened(self, dialog: D) -> D:
         self.assertTrue(wait_until(dialog.isVisible))
@@ -184,7 +184,7 @@ class Over(unittest.TestCase):
 
     def test_where_nothing_is_offered_nothing_can_be_taken(self) -> None:
         window = ImportWindow(self.page, self.look, Listing("x.csv", "nothing of use", (), 0, "readings"))
-        self.addCleanup(window.deleteLater)
+        self.addCleanup(sweep)
         self.assertFalse(window.take.isEnabled())
 
 
