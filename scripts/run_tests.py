@@ -38,17 +38,20 @@ def modules() -> list[str]:
 
 def batches(chosen: list[str], usual: dict[str, float]) -> list[list[str]]:
     """What runs in one process each, the longest first."""
+
+    def expected(batch: list[str]) -> float:
+        return sum(usual.get(name, NEW_S) for name in batch)
+
     made: dict[str, list[list[str]]] = {}
-    for module in sorted(chosen, key=lambda name: -usual.get(name, NEW_S)):
+    for module in sorted(chosen, key=lambda name: -expected([name])):
         folder = made.setdefault(module.rpartition(".")[0], [])
         for batch in folder:
-            if sum(usual.get(name, NEW_S) for name in (*batch, module)) <= TOGETHER_S:
+            if expected([*batch, module]) <= TOGETHER_S:
                 batch.append(module)
                 break
         else:
             folder.append([module])
-    every = [batch for folder in made.values() for batch in folder]
-    return sorted(every, key=lambda batch: -sum(usual.get(name, NEW_S) for name in batch))
+    return sorted((batch for folder in made.values() for batch in folder), key=lambda batch: -expected(batch))
 
 
 def run_here(batch: list[str]) -> int:
@@ -113,7 +116,8 @@ def main(arguments: list[str]) -> int:
     began = time.monotonic()
     took, failed = run_all(batches(chosen, usual), bool(names), way == "cover")
     if way == "keep":
-        KEPT.write_text(json.dumps(usual | took, indent=0, sort_keys=True) + "\n")
+        still = {name: seconds for name, seconds in usual.items() if name in chosen}
+        KEPT.write_text(json.dumps(still | took, indent=0, sort_keys=True) + "\n")
     print(f"{len(chosen)} modules in {time.monotonic() - began:.0f} s, {len(failed)} failed {' '.join(failed)}".strip())
     return 1 if failed else 0
 

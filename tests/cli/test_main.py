@@ -16,6 +16,7 @@ from pathlib import Path
 import violet_dial
 from tests.workshops import open_workshop
 from violet_dial.cli.main import main
+from violet_dial.stations import STATIONS, commands_of
 from violet_dial.stations.light.acts import TypedReading, take_typed
 
 ROWS = "reference_ev100;indicated_ev100;direction\n" + "\n".join(f"{ev};{ev},68;rising" for ev in range(5, 16))
@@ -36,6 +37,12 @@ class Command(unittest.TestCase):
     def write(self, name: str, text: str) -> str:
         (self.folder / name).write_text(text)
         return str(self.folder / name)
+
+    def test_a_command_loads_its_own_station_and_no_other(self) -> None:
+        """What each station brings is written down twice: at the station, and where commands are looked for."""
+        for station in STATIONS:
+            for command in station.commands:
+                self.assertEqual(commands_of(command.name), station.commands)
 
     def test_every_command_tells_how_it_is_used(self) -> None:
         whole = self.run_main("--help")[1]

@@ -7,7 +7,7 @@ from PySide6.QtCore import QObject
 
 from tests.gui.window import application, wait_until
 from violet_dial.core.errors import InvalidInput
-from violet_dial.kit.answer import Answer
+from violet_dial.kit.answer import PageAnswer
 from violet_dial.services.remembered import Answers
 
 
@@ -19,7 +19,7 @@ class Asking(unittest.TestCase):
     def setUp(self) -> None:
         application()
         self.page, self.known = QObject(), Answers(2)
-        self.answer = Answer(self.page, self.known)
+        self.answer = PageAnswer(self.page, self.known)
         self.addCleanup(self.answer.close)
         self.came: list[object] = []
         self.answer.came.connect(lambda: self.came.append(self.answer.last))
@@ -32,7 +32,7 @@ class Asking(unittest.TestCase):
         self.assertTrue(self.answer.busy)
         self.settle()
         self.assertEqual((self.answer.result, self.came), (4, [4]))
-        other = Answer(self.page, self.known)
+        other = PageAnswer(self.page, self.known)
         self.assertTrue(other.ask("2 + 2", refuses))  # never begun
         self.assertEqual((other.result, other.busy), (4, False))
         self.assertFalse(other.ask("2 + 2", refuses))  # nothing new

@@ -12,7 +12,7 @@ from violet_dial.services.remembered import Answers
 SLOW_MS = 150  # what takes no longer than a blink is waited for with what stood there before
 
 
-class Answer(QObject):
+class PageAnswer(QObject):
     """The question a page asked last, and what came of it.
 
     ``came`` is emitted when an answer, a part of one, or the reason why there is none has come; not for one that was known.

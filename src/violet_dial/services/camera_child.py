@@ -10,7 +10,7 @@ import time
 from pathlib import Path
 from typing import Any, Protocol
 
-from violet_dial.services.child import Answer, serve
+from violet_dial.services.child import Reply, serve
 
 MOST_WIDE, MOST_TALL = 1_920, 1_080
 MOST_BYTES, MOST_PICTURES = 40_000_000, 100_000
@@ -108,7 +108,7 @@ def opened(kind: str, address: str) -> OpenedSource:
     return kinds[kind](address)
 
 
-def answer_of(source: OpenedSource) -> Answer:
+def answer_of(source: OpenedSource) -> Reply:
     """The next picture as an answer."""
     import cv2
 
@@ -122,14 +122,14 @@ def answer_of(source: OpenedSource) -> Answer:
     return FRAME, SIZE.pack(tall, wide) + bytes(grey.tobytes())
 
 
-class Camera:
+class SourceWhenAsked:
     """A source that is opened when it is first asked for a picture."""
 
     def __init__(self, kind: str, address: str) -> None:
         self._kind, self._address = kind, address
         self._source: OpenedSource | None = None
 
-    def answer(self, _request: bytes) -> Answer:
+    def answer(self, _request: bytes) -> Reply:
         """The next picture."""
         try:
             self._source = self._source or opened(self._kind, self._address)
@@ -143,4 +143,4 @@ class Camera:
 if __name__ == "__main__":
     os.environ["OPENCV_IO_MAX_IMAGE_PIXELS"] = str(MOST_WIDE * MOST_TALL * 8)
     os.environ["OPENCV_FFMPEG_LOGLEVEL"], os.environ["OPENCV_LOG_LEVEL"] = "-8", "OFF"
-    sys.exit(serve(Camera(*sys.argv[1:3]).answer, 0, MOST_MEMORY))
+    sys.exit(serve(SourceWhenAsked(*sys.argv[1:3]).answer, 0, MOST_MEMORY))

@@ -15,7 +15,7 @@ import sys
 import time
 from collections.abc import Callable
 
-Answer = tuple[bytes, bytes]  # a letter, and what it is about
+Reply = tuple[bytes, bytes]  # a letter, and what it is about
 REFUSED = b"E"
 _ASKED, _REPLY = struct.Struct(">I"), struct.Struct(">cI")
 _PIECE = 1 << 16
@@ -46,7 +46,7 @@ class Child:
         """Of the operating system; 0 when none runs."""
         return self._process.pid if self._process is not None else 0
 
-    def ask(self, request: bytes, most_s: float, most_bytes: int) -> Answer:
+    def ask(self, request: bytes, most_s: float, most_bytes: int) -> Reply:
         """What it answers. Raises ChildError: it refuses, has died, or answers more than may be; ChildSlow."""
         deadline = time.monotonic() + most_s
         try:
@@ -117,8 +117,13 @@ class Child:
                     pipe.close()
 
 
-def serve(answer: Callable[[bytes], Answer], most_bytes: int, most_memory: int) -> int:
-    """The child's side: answer until the parent goes away. ``answer`` raises ValueError with a sentence where it refuses."""
+def serve(
+    answer: Callable[[bytes], Reply],
+    most_bytes: int,
+    most_memory: int,
+    refusals: tuple[type[Exception], ...] = (ValueError, OSError),
+) -> int:
+    """The child's side: answer until the parent goes away. Of what ``answer`` raises, ``refusals`` are sentences to be said."""
     resource.setrlimit(resource.RLIMIT_AS, (most_memory, most_memory))
     asked, out = sys.stdin.buffer, sys.stdout.buffer
     while head := asked.read(_ASKED.size):
@@ -127,7 +132,7 @@ def serve(answer: Callable[[bytes], Answer], most_bytes: int, most_memory: int) 
             letter, content = answer(request)
         except MemoryError:
             letter, content = REFUSED, b"too large to be decoded"
-        except (ValueError, OSError) as error:
+        except refusals as error:
             letter, content = REFUSED, str(error).encode()[:_PIECE]
         except Exception:  # noqa: BLE001 - packages raise many kinds on damaged files
             letter, content = REFUSED, b"damaged, or another format"

@@ -2,12 +2,13 @@
 and samples of 32-bit floats.
 """
 
+import resource
 import struct
 import sys
 
-from violet_dial.services.child import Answer, serve
+from violet_dial.services.child import Reply, serve
 
-MOST_BYTES, MOST_MEMORY = 60_000_000, 2_000_000_000
+MOST_BYTES, MOST_MEMORY, MOST_SECONDS = 60_000_000, 2_000_000_000, 60
 MOST_SAMPLES = 80_000_000  # of all channels
 HEAD = struct.Struct("<III")
 
@@ -31,11 +32,12 @@ def decoded(data: bytes) -> tuple[int, int, bytes]:
     return sound.sample_rate, sound.nchannels, samples.tobytes()
 
 
-def answer(request: bytes) -> Answer:
+def answer(request: bytes) -> Reply:
     """A recording, decoded."""
     rate, channels, samples = decoded(request)
     return b"S", HEAD.pack(rate, channels, len(samples) // 4 // max(channels, 1)) + samples
 
 
 if __name__ == "__main__":
+    resource.setrlimit(resource.RLIMIT_CPU, (MOST_SECONDS, MOST_SECONDS))  # it answers once
     sys.exit(serve(answer, MOST_BYTES, MOST_MEMORY))

@@ -18,6 +18,7 @@ from typing import TYPE_CHECKING
 
 from violet_dial.core.errors import InvalidInput, StoreError, VioletDialError
 from violet_dial.services.places import is_practice
+from violet_dial.services.remembered import Answers
 from violet_dial.store.records import DELETED, Card, Description, LogRow, NewVersion
 from violet_dial.store.workshop_file import WorkshopFile
 
@@ -120,7 +121,7 @@ class Workshop:
         self._stations = stations
         self._clock = clock
         # the versions read or kept last, so that none is parsed again on the way back and forth
-        self._parsed: dict[tuple[Path, int], Job] = {}
+        self._parsed = Answers(MOST_PARSED)
         # the job on the bench, should the file be lost; not one that was only looked up
         self._at_work: Job | None = None
         self._typed_on: tuple[str, int, Job] | None = None  # the act that grows: its name, version, the job before it
@@ -195,14 +196,10 @@ class Workshop:
     def _job_of(self, version_id: int) -> Job:
         from violet_dial.job.schema import job_from_json
 
-        job = self._parsed.get((self.path, version_id))
-        return job or self._remember(version_id, job_from_json(self._file.document(version_id), self._file.blob))
-
-    def _remember(self, version_id: int, job: Job) -> Job:
-        self._parsed.pop((self.path, version_id), None)
-        self._parsed[self.path, version_id] = job
-        while len(self._parsed) > MOST_PARSED:
-            del self._parsed[next(iter(self._parsed))]
+        job: Job | None = self._parsed.get((self.path, version_id))
+        if job is None:
+            job = job_from_json(self._file.document(version_id), self._file.blob)
+            self._parsed.put((self.path, version_id), job)
         return job
 
     def trouble(self, job_id: str) -> str:
@@ -262,7 +259,8 @@ class Workshop:
         version = self._version(began, done.job, done.station, done.reason)
         version_id = self._file.keep_anew(version) if grows else self._file.keep(version)
         self._typed_on = (burst, version_id, began)
-        self._at_work = self._remember(version_id, done.job)
+        self._at_work = done.job
+        self._parsed.put((self.path, version_id), done.job)
         log = self._file.log(job_id, LOG_ROWS_SHOWN)
         return JobView(done.job, version_id, log, True, False, version.card.kept_at)
 
@@ -293,7 +291,7 @@ class Workshop:
 
     def remove(self, job_id: str) -> None:
         """Take a job out of the workshop with all its versions."""
-        self._parsed.clear()  # numbers of versions come again
+        self._parsed.forget()  # numbers of versions come again
         self._typed_on = self._at_work = None
         self._file.remove(job_id)
 

@@ -20,7 +20,7 @@ QLabel[role="head"] { font-size: ${px16}px; font-weight: bold; }
 QLabel[role="title"] { font-size: ${px20}px; font-weight: bold; }
 QLabel[role="huge"] { font-size: ${px26}px; font-weight: bold; color: $violet; }
 QLabel[role="verdict"] { font-size: ${px22}px; font-weight: bold; }
-QLabel[role="understood"], QWidget[role="understood"] { color: $quiet; font-size: ${px12}px; }
+QWidget[role="understood"] { color: $quiet; font-size: ${px12}px; }
 QLabel[role="fault"] { color: $out; font-size: ${px12}px; }
 QLineEdit, QPlainTextEdit, QComboBox { background: $card; border: 1px solid $line; border-radius: 6px;
   padding: ${px4}px ${px8}px; selection-background-color: $violet; selection-color: $on_violet; }

@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QVBoxLayout, QWidget
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.exposure.said import measured_said, time_said
 from violet_dial.job.document import Job
-from violet_dial.kit.answer import Answer
+from violet_dial.kit.answer import PageAnswer
 from violet_dial.kit.cards import card, labelled, scrolled
 from violet_dial.kit.hearing import Hearing, armed_or_said
 from violet_dial.kit.page import PageContext
@@ -39,7 +39,7 @@ class SpeedsPage(QWidget):
         self.elsewhere: Callable[[Taken], None] | None = None  # where a firing goes while another page is in view
         self._last = ""  # what was taken last by the sound card
         self.shown = SpeedsShown("", "", (), (), ())
-        self.answer = Answer(self)
+        self.answer = PageAnswer(self)
         self.answer.came.connect(self._draw)
         self.answer.slow.connect(self._say_working)
         self.hearing = Hearing(self, lambda job: context.instruments.sound_card(job, works_of(job), card_channels(job)))

@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QFrame, QGridLayout, QLabel, QPushButton, QVBoxLay
 from violet_dial.core.task import Task
 from violet_dial.job.document import Job
 from violet_dial.job.spoken import spoken_date
-from violet_dial.kit.answer import Answer
+from violet_dial.kit.answer import PageAnswer
 from violet_dial.kit.cards import card, labelled
 from violet_dial.kit.kept_fields import KeptFields
 from violet_dial.kit.page import PageContext
@@ -59,7 +59,7 @@ class SheetPage(QWidget):
         self._spots: dict[str, WordSpot] = {}
         self._pointed = ""
         self.is_card = False
-        self.answer = Answer(self)  # a paper at a width, drawn
+        self.answer = PageAnswer(self)  # a paper at a width, drawn
         self.answer.came.connect(self._show)
         self.fields = KeptFields(self, self._keep)
         self.view = PaperView(context.look, "The sheet as it will print")

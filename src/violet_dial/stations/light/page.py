@@ -11,7 +11,7 @@ from violet_dial.core.quantities import format_grouped, parse_number
 from violet_dial.core.steady.samples import Capture, Function, Measured
 from violet_dial.job.document import Job
 from violet_dial.job.light import Run
-from violet_dial.kit.answer import Answer
+from violet_dial.kit.answer import PageAnswer
 from violet_dial.kit.bar import BarState
 from violet_dial.kit.cards import card, labelled, scrolled
 from violet_dial.kit.form import combo
@@ -56,7 +56,7 @@ class LightPage(StationPage):
         self._aimed = ""  # the light that was put in for Next
         self._captured: tuple[str, Capture] | None = None  # a light put in by an instrument, with the text it was
         self._follows = False  # with the judgement, Next puts in another light: until then no reading is taken
-        self.answer = Answer(self)
+        self.answer = PageAnswer(self)
         self.answer.came.connect(self._judged)
         self.answer.slow.connect(self._say_working)
         self.shown: LightShown | None = None

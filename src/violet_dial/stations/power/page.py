@@ -14,7 +14,7 @@ from violet_dial.core.records.circuit import Evidence
 from violet_dial.core.steady.samples import Capture, Function
 from violet_dial.job.document import Job
 from violet_dial.job.power import OwnCell
-from violet_dial.kit.answer import Answer
+from violet_dial.kit.answer import PageAnswer
 from violet_dial.kit.cards import card, labelled, scrolled
 from violet_dial.kit.page import PageContext, StationPage
 from violet_dial.kit.runner import Runner
@@ -60,7 +60,7 @@ class PowerPage(StationPage):
         self._job: Job | None = None
         self._at: At | None = None  # the light and temperature shown; the middle once something is worked out
         self._at_hand: tuple[OwnCell, ...] = ()  # cells of other jobs
-        self.answer, self.designer = Answer(self, KNOWN), Runner(self)
+        self.answer, self.designer = PageAnswer(self, KNOWN), Runner(self)
         self.answer.came.connect(self._came)
         self.designer.succeeded.connect(self._designed)
         self.designer.failed.connect(context.say)

@@ -13,7 +13,7 @@ from violet_dial.core.mapping.touching import Proof, proof_of
 from violet_dial.core.records.circuit import OVERLOAD_OHM, Evidence, Setting
 from violet_dial.core.steady.samples import Capture
 from violet_dial.job.document import Job
-from violet_dial.kit.answer import Answer
+from violet_dial.kit.answer import PageAnswer
 from violet_dial.kit.cards import card, labelled, scrolled
 from violet_dial.kit.page import PageContext
 from violet_dial.kit.rows_table import RowsModel, RowsTable
@@ -62,7 +62,7 @@ class MapPage(QWidget):
         self._sheet = 0  # which photo is in view
         self._offer: Offer | None = None
         self.shown: MapShown | None = None
-        self.answer = Answer(self, KNOWN)
+        self.answer = PageAnswer(self, KNOWN)
         self.answer.came.connect(self._came)
         self.photo, self.drawing = BoardView(look), CircuitView(look)
         self.model = RowsModel(look, ("name", "what it is", "known"))

@@ -15,7 +15,7 @@ from violet_dial.core.steady.samples import Capture, Function
 from violet_dial.job.document import Job
 from violet_dial.job.practising import HIDDEN
 from violet_dial.job.tracing import PinnedNode
-from violet_dial.kit.answer import Answer
+from violet_dial.kit.answer import PageAnswer
 from violet_dial.kit.cards import scrolled
 from violet_dial.kit.over import open_over
 from violet_dial.kit.page import PageContext, StationPage
@@ -59,7 +59,7 @@ class TracePage(StationPage):
         super().__init__()
         self._context, look = context, context.look
         self._job: Job | None = None
-        self.answer = Answer(self, KNOWN)
+        self.answer = PageAnswer(self, KNOWN)
         self.answer.came.connect(self._came)
         self.shown: SuspectsShown | None = None
         self._figure_wanted = False  # the keys are to go to the next test's figure once it is found

@@ -18,7 +18,7 @@ from violet_dial.core.records.circuit import Evidence, Setting
 from violet_dial.core.steady.samples import Capture
 from violet_dial.core.task import Task
 from violet_dial.job.document import Job
-from violet_dial.kit.answer import Answer
+from violet_dial.kit.answer import PageAnswer
 from violet_dial.kit.cards import ElidedLabel, card, labelled, scrolled
 from violet_dial.kit.page import PageContext
 from violet_dial.kit.theme.look import Look
@@ -75,7 +75,7 @@ class SisterPage(QWidget):
         self._last: Unit = "working"
         self._circuit: tuple[str, Differing | None] = ("", None)
         self.shown: SisterShown | None = None
-        self.answer = Answer(self, KNOWN)
+        self.answer = PageAnswer(self, KNOWN)
         self.answer.came.connect(self._came)
         self.pairs = PairsView(context.look)
         self.stands = ElidedLabel()
