@@ -6,6 +6,7 @@ from dataclasses import replace
 from typing import Any, NoReturn
 
 from tests.gui.window import KEY, WindowTest, application
+from tests.workshops import open_workshop
 from violet_dial.gui.main_window import MainWindow
 from violet_dial.job.act import ActResult
 from violet_dial.job.document import Job
@@ -74,6 +75,19 @@ class KeptFirst(WindowTest):
         self.assertIn("Fulmar", self.page.title.text())
         self.page.go("Receive")
         self.assertTrue(self.page.perform(renamed))
+
+    def test_a_job_that_was_left_is_judged_no_more(self) -> None:
+        """What a page has still to say after its workshop was closed is no damage of the file."""
+        self.new_job()
+        page = self.page
+        self.assertTrue(page.perform(renamed))
+        other = self.folder / "other.violet"
+        self.assertTrue(self.window.change_workshop(lambda: open_workshop(other)))
+        page.page.changed.emit()
+        self.assertFalse(page.appraising)
+        for _ in range(20):
+            application().processEvents()
+        self.assertEqual(self.said, "")
 
     def test_next_pressed_at_once_is_of_the_act_just_kept(self) -> None:
         self.new_job()

@@ -59,6 +59,7 @@ class JobPage(QWidget):
         self.view: JobView | None = None
         self.appraisal: Appraisal | None = None  # of the version in view, or of the one before while that is worked out
         self.appraising = False  # whether that is still being worked out
+        self._at_bench = False  # a job that was left is judged no more: its workshop may be closed by then
         self._results: dict[str, Any] = {}  # of the pages, that it was worked out with
         self._follows: Callable[[], None] | None = None  # what waits for the appraisal of the version in view
         self.fallback = next(station for station in self.stations if station.fallback)
@@ -186,7 +187,7 @@ class JobPage(QWidget):
     def open(self, view: JobView) -> None:
         """Show a job at the station that Next is about."""
         self._begun.clear()
-        self.view = view
+        self.view, self._at_bench = view, True
         self.close_workers()
         self._unkept = ""
         self.appraisal, self._results = appraise(view.job, view.version_id, self.stations), {}
@@ -251,6 +252,8 @@ class JobPage(QWidget):
         return {name: page.result for name, page in self._pages.items() if name in self._begun}
 
     def _appraise(self) -> None:
+        if not self._at_bench:
+            return
         self.appraising = True
         self._soon.start()
         self._slow.start()
@@ -463,6 +466,7 @@ class JobPage(QWidget):
         """The job goes out of sight: what was typed is kept, what runs is stopped. False when something was refused."""
         if not self.keep_typed():
             return False
+        self._at_bench = False
         self.close_workers()
         return True
 
