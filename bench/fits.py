@@ -9,7 +9,7 @@ from violet_dial.core.calibration.assess import CheckPlan, assess
 from violet_dial.core.calibration.readings import tabulate
 from violet_dial.core.calibration.verdict import decide
 from violet_dial.core.records.light import Direction, LightReading
-from violet_dial.stations.light.demo import DemoMeter
+from violet_dial.demo.meter import DemoMeter
 
 LIGHTS = np.arange(5.0, 16.0)
 METERS_PER_KIND = 200

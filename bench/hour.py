@@ -14,7 +14,7 @@ from PySide6.QtWidgets import QApplication, QWidget
 
 from bench.measure import row
 from bench.window import application, open_workshop
-from violet_dial.demo.hidden import HIDDEN
+from violet_dial.demo.hidden import hidden
 from violet_dial.demo.workshop import build_demo
 from violet_dial.gui.main_window import MainWindow
 from violet_dial.kit.theme.look import Look
@@ -105,7 +105,7 @@ def report(minutes: float = MINUTES) -> None:
         sys.excepthook = fault
         window.show()
         window.live.sounds.silent = True
-        window.live.start_simulated(HIDDEN)
+        window.live.start_simulated(hidden())
         end = time.monotonic() + 60 * minutes
 
         def act() -> None:

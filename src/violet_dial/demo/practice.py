@@ -11,7 +11,7 @@ from violet_dial.core.practice.course import Move
 from violet_dial.core.practice.exercise import ExerciseWish
 from violet_dial.core.practice.players import play
 from violet_dial.core.records.circuit import Evidence
-from violet_dial.demo.workshop import BenchClock, nobody_told
+from violet_dial.demo.workshop import BenchClock, laid_out, nobody_told
 from violet_dial.job.act import Act, ActResult
 from violet_dial.job.document import Job
 from violet_dial.practise import PRACTICE_LINE
@@ -23,7 +23,6 @@ from violet_dial.practise.outcome import keep_outcome, outcome_of
 from violet_dial.services.circuits import circuit_from
 from violet_dial.services.doing import Doing
 from violet_dial.services.workshop import Workshop
-from violet_dial.store.workshop_file import WorkshopFile
 
 READY = (ExerciseWish(4, 1), ExerciseWish(5, 2), ExerciseWish(2, 3))
 # Ended ones: which, by whose tests, how sure it was said.
@@ -38,24 +37,12 @@ GUESS = "plus clip high resistance"
 
 def build_practice(path: Path, tell: Callable[[float], None] = nobody_told) -> None:
     """The practice workshop in a new file at ``path``; ``tell`` is given the share done, 0 to 1."""
-    beside = path.with_name(f"building-{path.name}")
-    for leftover in path.parent.glob(f"{beside.name}*"):
-        leftover.unlink()
     clock = BenchClock(datetime.now(UTC).replace(hour=9, minute=12) - timedelta(days=AGO_DAYS))
-    workshop = Workshop(WorkshopFile(beside), lambda: PRACTICE_LINE, clock)
     steps: tuple[Callable[[Workshop], object], ...] = (
-        *(partial(_ended, what=one) for one in ENDED), partial(_looked_back, wish=LOOKED_BACK),
-        *(partial(_begun, wish=one) for one in READY),
+        *(partial(_ended, what=ended) for ended in ENDED), partial(_looked_back, wish=LOOKED_BACK),
+        *(partial(_begun, wish=wish) for wish in READY),
     )  # fmt: skip
-    for place, build in enumerate(steps):
-        build(workshop)
-        clock.next_day()
-        tell((place + 1) / len(steps))
-    workshop.describe_pending()
-    workshop.close()
-    beside.replace(path)
-    for leftover in path.parent.glob(f"{beside.name}*"):
-        leftover.unlink()
+    laid_out(path, PRACTICE_LINE, steps, clock, tell)
 
 
 def _begun(workshop: Workshop, wish: ExerciseWish) -> tuple[Doing, Secret]:

@@ -10,7 +10,7 @@ from PySide6.QtGui import QColor, QPainter, QPixmap
 from PySide6.QtWidgets import QApplication, QDialog
 
 from violet_dial.core.errors import InvalidInput
-from violet_dial.demo.hidden import HIDDEN
+from violet_dial.demo.hidden import hidden
 from violet_dial.demo.practice import build_practice
 from violet_dial.demo.workshop import build_demo
 from violet_dial.gui.main_window import MainWindow
@@ -60,7 +60,7 @@ def take_shots(folder: Path, names: Collection[str] = ()) -> int:
         window.resize(SIZE)
         window.show()
         window.live.sounds.silent = True
-        window.live.start_simulated(HIDDEN)
+        window.live.start_simulated(hidden())
         of_stations = ((station.name, shot) for station in STATIONS for shot in station.shots)
         for at, shot in (*(("", shot) for shot in JOBS), *of_stations):
             if names and shot.name not in names:

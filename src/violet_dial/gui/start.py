@@ -177,10 +177,10 @@ def _to_instruments(window: "MainWindow") -> None:
         window.live.let_go()  # nothing of an exercise reaches a real instrument
         window.live.start_simulated()
     elif window.workshop.path.name == DEMO_FILE:
-        from violet_dial.demo.hidden import HIDDEN
+        from violet_dial.demo.hidden import hidden
 
         window.live.stop_simulated()
-        window.live.start_simulated(HIDDEN)
+        window.live.start_simulated(hidden())
     else:
         window.live.stop_simulated()
         if not window.live.bench.instruments:

@@ -147,7 +147,6 @@ class Station:
     words : what a person wrote, for search
     finding : in a few words for the card
     fallback : keys that a station has nothing for (sum, set-up, files) go to this one
-    hidden : faults of the demo's devices, by the circuit's name
     ticked : what one key at the jobs screen ticks off, where something is due
     """
 
@@ -168,7 +167,6 @@ class Station:
     keys: tuple[Key, ...] = ()
     shots: tuple[Screenshot, ...] = ()
     fallback: bool = False
-    hidden: dict[str, str] = field(default_factory=dict)
     ticked: Callable[[Job], Act | None] = lambda job: None
     exercises: Exercises | None = None
 

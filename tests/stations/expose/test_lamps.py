@@ -10,6 +10,7 @@ from tests.cli.test_power import run
 from tests.stations.expose.test_acts import AT, camera
 from tests.workshops import next_act
 from violet_dial.core.errors import VioletDialError
+from violet_dial.demo.story import stories
 from violet_dial.job.document import Job
 from violet_dial.job.proving import NamedRepair
 from violet_dial.report.blocks import Lines
@@ -18,10 +19,11 @@ from violet_dial.services.evidence import type_evidence
 from violet_dial.services.repairs import around_repair
 from violet_dial.stations import STATIONS
 from violet_dial.stations.expose import lamps_acts, shots_acts
-from violet_dial.stations.expose.demo import LOOKS
 from violet_dial.stations.expose.lamps_state import chosen_judged, lamps_shown
 from violet_dial.stations.expose.paper import paper
 from violet_dial.stations.trace.acts import choose_circuit
+
+LOOKS = next(lines for story in stories() for kind, *lines in story.acts if kind == "lamps")
 
 
 def said(*lines: str) -> Job:

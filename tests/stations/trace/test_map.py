@@ -7,11 +7,13 @@ from tests.gui.window import ALT, CTRL, KEY, SHIFT, WindowTest
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.mapping.board import Board, Pin
 from violet_dial.demo.pictures import board_picture
+from violet_dial.demo.story import stories
 from violet_dial.job.map_file import read_map
 from violet_dial.services.circuits import circuit_text_of
 from violet_dial.stations.trace.acts import choose_circuit
-from violet_dial.stations.trace.demo_board import FRONT, TRACKS
 from violet_dial.stations.trace.map_acts import pin_on_photo
+
+BOARD = next(story.boards[0] for story in stories() if story.boards)
 
 LINES = (
     "battery 1.35 clip+ to chassis", "red wire clip+ to S1", "S1 off/on: common to -, run", "R4 2k2 from run to coil+",
@@ -105,7 +107,7 @@ class Map(WindowTest):
 
     def test_a_photo_is_laid_down_and_a_spot_put_on_it(self) -> None:
         picture = self.folder / "board.png"
-        picture.write_bytes(board_picture(FRONT, TRACKS))
+        picture.write_bytes(board_picture(BOARD.spots, BOARD.tracks))
         self.trace.board.lay.setFocus()
         self.press(KEY.Key_Space)  # no photo yet: the chooser
         self.name_file(picture)

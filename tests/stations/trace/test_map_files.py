@@ -13,12 +13,12 @@ from violet_dial.core.errors import InvalidInput
 from violet_dial.core.mapping.board import Board, Ground, Pin
 from violet_dial.core.mapping.drawing import drawn
 from violet_dial.demo.pictures import board_picture
+from violet_dial.demo.story import stories
 from violet_dial.job.document import Device, Job
 from violet_dial.job.map_file import read_map_zip, write_map_zip
 from violet_dial.report.map_paper import circuit_svg, laid_picture, poster_pdf
 from violet_dial.services.circuits import circuit_from
 from violet_dial.services.photos import check_photo
-from violet_dial.stations.trace.demo_board import FRONT, TRACKS
 from violet_dial.stations.trace.map_acts import lay_photo, pin_on_photo, say_line
 from violet_dial.stations.trace.map_files import map_zip, photos_in, poster
 
@@ -28,6 +28,8 @@ LINES = (
     "S1 off/on: common to -, run",
     "R4 2k2 from run to chassis",
 )
+
+BOARD = next(story.boards[0] for story in stories() if story.boards)
 SVG = "{http://www.w3.org/2000/svg}"
 
 
@@ -63,7 +65,7 @@ class MapFiles(WindowTest):
 
     def lay_a_photo(self) -> None:
         photo = self.folder / "front.png"
-        photo.write_bytes(board_picture(FRONT, TRACKS))
+        photo.write_bytes(board_picture(BOARD.spots, BOARD.tracks))
         self.page.photos.attach([str(photo)])
         self.until(lambda: self.page.view is not None and len(self.page.view.job.photos) == 1, "the photo is kept")
         self.trace.board.lay_down()
@@ -106,7 +108,7 @@ class Alone(unittest.TestCase):
     """Without a window: what a worker makes of a job and its photos."""
 
     def setUp(self) -> None:
-        picture = check_photo(board_picture(FRONT, TRACKS), "front.png")
+        picture = check_photo(board_picture(BOARD.spots, BOARD.tracks), "front.png")
         self.photos = {picture.record.sha256: picture.content}
         job = Job("j" * 32, 1, Device("Phalarope compact"), photos=(picture.record,))
         for line in LINES:

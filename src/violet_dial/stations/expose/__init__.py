@@ -3,7 +3,6 @@
 from violet_dial.services.keys import Key
 from violet_dial.services.station import Screenshot, Station
 from violet_dial.stations.expose import check, state, table
-from violet_dial.stations.expose.demo import HIDDEN
 from violet_dial.stations.expose.paper import card, paper
 
 STATION = Station(
@@ -19,7 +18,6 @@ STATION = Station(
     file_in=table.FILE_IN,
     file_out=table.FILE_OUT,
     commands=check.COMMANDS,
-    hidden=HIDDEN,
     keys=(
         Key(("Ctrl+Tab",), "from the speeds to the lamps, the test shots, the traces, and round"),
         Key(("Ctrl+R",), "on the test shots: two pictures of the same scene, in stops", "turn_view"),

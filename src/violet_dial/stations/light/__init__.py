@@ -3,7 +3,6 @@
 from violet_dial.services.keys import Key
 from violet_dial.services.station import Screenshot, Station
 from violet_dial.stations.light import check, check_colour, check_eye, state, table
-from violet_dial.stations.light.demo import HIDDEN
 from violet_dial.stations.light.paper import card, paper
 
 STATION = Station(
@@ -21,7 +20,6 @@ STATION = Station(
     commands=(*check.COMMANDS, *check_colour.COMMANDS, *check_eye.COMMANDS),
     fallback=True,
     opened=state.opened,
-    hidden=HIDDEN,
     keys=(
         Key(("F6",), "to the reference light", "to_reference", anywhere=True),
         Key(("F7",), "to the needle reading", "to_reading", anywhere=True),

@@ -3,7 +3,6 @@
 from violet_dial.services.keys import Key
 from violet_dial.services.station import Screenshot, Station
 from violet_dial.stations.power import check, state, table
-from violet_dial.stations.power.demo import HIDDEN
 from violet_dial.stations.power.paper import card, paper
 
 STATION = Station(
@@ -19,7 +18,6 @@ STATION = Station(
     file_in=table.FILE_IN,
     file_out=table.FILE_OUT,
     commands=check.COMMANDS,
-    hidden=HIDDEN,
     keys=(
         Key(("Ctrl+Tab",), "from the choices to this cell, the use, the diode, the supply, and round"),
         Key(("Up", "Down", "Enter", "Del"), "on the lanes (F5): another choice, take it, leave it out"),

@@ -3,7 +3,6 @@
 from violet_dial.services.keys import Key
 from violet_dial.services.station import Screenshot, Station
 from violet_dial.stations.prove import check, state, table
-from violet_dial.stations.prove.demo import HIDDEN
 from violet_dial.stations.prove.paper import card, paper
 from violet_dial.stations.prove.ticking import ticked
 
@@ -21,7 +20,6 @@ STATION = Station(
     file_out=table.FILE_OUT,
     commands=check.COMMANDS,
     ticked=ticked,
-    hidden=HIDDEN,
     keys=(
         Key(("Ctrl+Tab",), "from the firings to contacts, exercise, seals, soak, and round"),
         Key(("Up", "Down"), "on the lanes (F5): the setting it stands at"),

@@ -3,7 +3,6 @@
 from violet_dial.services.keys import Key
 from violet_dial.services.station import Screenshot, Station
 from violet_dial.stations.trace import check, check_map, state, table
-from violet_dial.stations.trace.demo import HIDDEN
 from violet_dial.stations.trace.paper import paper
 
 STATION = Station(
@@ -19,7 +18,6 @@ STATION = Station(
     file_out=table.FILE_OUT,
     print_out=table.PRINT_OUT,
     commands=(*check.COMMANDS, *check_map.COMMANDS),
-    hidden=HIDDEN,
     keys=(
         Key(
             ("F4",),
