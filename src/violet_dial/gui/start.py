@@ -102,7 +102,7 @@ def _application() -> "QApplication":
     from PySide6.QtWidgets import QApplication
 
     from violet_dial.gui.qt_words import heard
-    from violet_dial.kit.theme.icons import icon_path
+    from violet_dial.kit.theme.look import icon_path
 
     qInstallMessageHandler(heard)
     app = QApplication.instance() or QApplication(sys.argv[:1])

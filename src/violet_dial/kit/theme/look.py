@@ -1,19 +1,30 @@
 """How everything looks now: theme, text size, fonts; one object all widgets ask."""
 
+import re
 from functools import lru_cache
 from pathlib import Path
+from string import Template
 
 from PySide6.QtCore import QObject, QSettings, QTimer, Signal
 from PySide6.QtGui import QColor, QFont, QFontDatabase, QPalette
 from PySide6.QtWidgets import QApplication
 
 from violet_dial.kit.theme.colours import COLOURS, Role, Theme
-from violet_dial.kit.theme.style_sheet import style_sheet
 
 ASSETS = Path(__file__).parent.parent.parent / "assets"
 TEXT_PERCENTS = (90, 100, 110, 125, 150, 175, 200)
 BASE_PX = 14
 FAMILY = "B612"
+
+
+def icon_path(name: str) -> str:
+    """Path of an icon drawn for this product, with forward slashes, as style sheets want it."""
+    return (ASSETS / "icons" / f"{name}.svg").as_posix()
+
+
+@lru_cache(maxsize=1)
+def _sheet() -> Template:
+    return Template((ASSETS / "style.qss").read_text(encoding="utf-8"))
 
 
 @lru_cache(maxsize=1)
@@ -66,8 +77,15 @@ class Look(QObject):
             app.setFont(self.font())
         if app.palette() != self._palette():
             app.setPalette(self._palette())
-        app.setStyleSheet(style_sheet(COLOURS[self.theme], self.px))
+        app.setStyleSheet(self._style_sheet())
         self.changed.emit()
+
+    def _style_sheet(self) -> str:
+        sheet = _sheet()
+        night = "-night" if self.theme == "night" else ""
+        pictures = {name: icon_path(f"{icon}{night}") for name, icon in (("arrow", "arrow-down"), ("tick", "tick"))}
+        lengths = {f"px{size}": str(self.px(int(size))) for size in re.findall(r"\$\{px(\d+)\}", sheet.template)}
+        return sheet.substitute({**COLOURS[self.theme]}, **pictures, **lengths)
 
     def _palette(self) -> QPalette:
         palette = QPalette()
