@@ -11,7 +11,7 @@ from tests.gui.window import CTRL, KEY, WindowTest, application
 from tests.services.test_workshop import png
 from tests.workshops import open_workshop
 from violet_dial.core.errors import StoreFull
-from violet_dial.kit.import_window import ImportWindow
+from violet_dial.kit.text_window import ImportWindow
 from violet_dial.services.workshop import Workshop
 from violet_dial.stations.light.setup_window import LightSetupWindow
 

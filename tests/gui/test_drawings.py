@@ -20,8 +20,7 @@ from violet_dial.kit.marks import MarkStamps, draw_mark
 from violet_dial.kit.rows_table import RowsModel, RowsTable
 from violet_dial.kit.theme.look import Look
 from violet_dial.report.palette import STATE_ROLES
-from violet_dial.stations.open.fastener import draw_part, size_mm
-from violet_dial.stations.open.tray_view import TrayView, compartments_of
+from violet_dial.stations.open.tray_view import TrayView, compartments_of, draw_part, size_mm
 from violet_dial.stations.trace.state import SuspectBar
 from violet_dial.stations.trace.suspects_view import MOST_BARS, ROW, SuspectBars
 

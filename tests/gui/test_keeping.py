@@ -21,7 +21,7 @@ from tests.gui.window import CTRL, KEY, SHIFT, WindowTest, application
 from tests.processes import plain_environment
 from tests.services.test_workshop import png
 from tests.workshops import open_workshop
-from violet_dial.gui.backups_window import BackupsWindow
+from violet_dial.gui.jobs_acts import BackupsWindow
 from violet_dial.gui.trouble_window import TroubleWindow
 from violet_dial.kit.ask import AskYes
 from violet_dial.store.backups import back_up, backups_of

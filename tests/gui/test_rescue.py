@@ -8,7 +8,7 @@ from PySide6.QtCore import Qt
 
 from tests.gui.window import WindowTest
 from tests.workshops import open_workshop
-from violet_dial.gui.rescue_window import RescueWindow
+from violet_dial.gui.trouble_window import RescueWindow
 
 KEY = Qt.Key
 

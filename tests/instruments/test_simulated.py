@@ -14,9 +14,17 @@ from violet_dial.core.circuit.spice import read_spice
 from violet_dial.core.circuit.trade import figure, kind_of, set_circuit, usual_setting
 from violet_dial.core.diagnosis.block import CELL_OHM
 from violet_dial.core.errors import InvalidInput
-from violet_dial.instruments.simulated.bench import STICKS, SimulatedBench
+from violet_dial.instruments.simulated.bench import (
+    KINDS,
+    STICKS,
+    Air,
+    Noise,
+    SimulatedBench,
+    full_scale_of,
+    shown,
+    some_touch,
+)
 from violet_dial.instruments.simulated.device import BURDEN_OHM, DIODE_TEST_A, DeviceUnderTest, hidden_fault
-from violet_dial.instruments.simulated.touch import KINDS, Air, Noise, full_scale_of, shown, some_touch
 
 
 def circuit_named(stem: str) -> Circuit:

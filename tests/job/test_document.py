@@ -27,9 +27,8 @@ from violet_dial.job.light import Colour, LightCheck, LightSetup, OwnSpectrum, R
 from violet_dial.job.opening import Opening, ShorterWay
 from violet_dial.job.receiving import Finding, Receiving
 from violet_dial.job.records import records_in
-from violet_dial.job.schema import check_kept, job_from_json, job_schema, job_to_json, job_to_kept
+from violet_dial.job.schema import UPGRADES, check_kept, job_from_json, job_schema, job_to_json, job_to_kept, upgraded
 from violet_dial.job.tracing import PinnedNode, Tracing
-from violet_dial.job.upgrades import UPGRADES, upgraded
 
 DOCS = Path(__file__).parent.parent.parent / "docs"
 PHOTO = b"not really a picture"

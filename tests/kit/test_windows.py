@@ -9,12 +9,10 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QDialog, QPushButton, QTextBrowser, QVBoxLayout, QWidget
 
 from tests.gui.window import CTRL, KEY, application, sweep, wait_until
-from violet_dial.kit.ask import AskYes, ask_text, ask_yes
+from violet_dial.kit.ask import AskYes, ask_text, ask_yes, open_over
 from violet_dial.kit.form import line_edit, text_edit
 from violet_dial.kit.form_window import FormWindow
-from violet_dial.kit.import_window import ImportWindow
-from violet_dial.kit.over import open_over
-from violet_dial.kit.text_window import TextWindow
+from violet_dial.kit.text_window import ImportWindow, TextWindow
 from violet_dial.kit.theme.look import Look
 from violet_dial.services.station import Listing
 

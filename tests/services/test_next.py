@@ -15,7 +15,7 @@ from violet_dial.job.opening import Opening
 from violet_dial.job.tracing import PinnedNode
 from violet_dial.services.circuits import templates
 from violet_dial.services.evidence import type_evidence
-from violet_dial.services.shorter_way import understand_shorter_way
+from violet_dial.services.way_in import understand_shorter_way
 from violet_dial.stations import STATIONS
 from violet_dial.stations.receive.acts import answer_gate, describe_device
 from violet_dial.stations.trace.acts import choose_circuit, pin_spot

@@ -22,8 +22,8 @@ from violet_dial.report.html import paper_html
 from violet_dial.report.pdf import paper_pdf
 from violet_dial.services.circuits import templates
 from violet_dial.services.evidence import type_evidence
+from violet_dial.services.gate import record_trial
 from violet_dial.services.sheet import sheet_of
-from violet_dial.services.trials import record_trial
 from violet_dial.stations import STATIONS
 from violet_dial.stations.open.acts import Ending, end_step, take_step
 from violet_dial.stations.receive.acts import FindingSeen, place_finding

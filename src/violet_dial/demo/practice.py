@@ -15,10 +15,9 @@ from violet_dial.demo.workshop import BenchClock, laid_out, nobody_told
 from violet_dial.job.act import Act, ActResult
 from violet_dial.job.document import Job
 from violet_dial.practise import PRACTICE_LINE
-from violet_dial.practise.acts import understand
+from violet_dial.practise.acts import fault_named, understand
 from violet_dial.practise.begun import drawn, given
 from violet_dial.practise.exercise import Secret, give_up, measure, mend, say
-from violet_dial.practise.names import fault_named
 from violet_dial.practise.outcome import keep_outcome, outcome_of
 from violet_dial.services.circuits import circuit_from
 from violet_dial.services.doing import Doing

@@ -31,12 +31,12 @@ from violet_dial.job.records import validator
 from violet_dial.services.circuits import templates
 from violet_dial.services.doing import Doing
 from violet_dial.services.evidence import type_evidence
+from violet_dial.services.gate import record_trial
 from violet_dial.services.light_judgement import judge
 from violet_dial.services.next import put_aside
 from violet_dial.services.photos import check_photo
-from violet_dial.services.shorter_way import note_shorter_way
 from violet_dial.services.simulated import METER_OF, SHUTTER_OF
-from violet_dial.services.trials import record_trial
+from violet_dial.services.way_in import note_shorter_way
 from violet_dial.services.workshop import Workshop
 from violet_dial.stations.expose import acts as speeds
 from violet_dial.stations.expose import lamps_acts, shots_acts, traces_acts

@@ -15,10 +15,10 @@ from violet_dial.core.practice.exercise import ANY, DEVICES, LEVELS, MOST_SEED, 
 from violet_dial.core.quantities import parse_number
 from violet_dial.job.act import Act
 from violet_dial.job.practising import Coaching
+from violet_dial.kit.ask import open_over
 from violet_dial.kit.cards import labelled
 from violet_dial.kit.form import add_row, combo, line_edit
 from violet_dial.kit.form_window import FormWindow
-from violet_dial.kit.over import open_over
 from violet_dial.kit.runner import Runner
 from violet_dial.practise.begun import drawn, given, shipped
 from violet_dial.practise.exercise import Secret

@@ -12,12 +12,10 @@ from violet_dial.gui.job_page import JobPage
 from violet_dial.job.act import Act
 from violet_dial.job.document import Job
 from violet_dial.job.spoken import spoken_date
-from violet_dial.kit.ask import ask_text
+from violet_dial.kit.ask import ask_text, open_over
 from violet_dial.kit.files import Chooser
-from violet_dial.kit.import_window import ImportWindow
-from violet_dial.kit.over import open_over
 from violet_dial.kit.runner import Runner
-from violet_dial.kit.text_window import TextWindow
+from violet_dial.kit.text_window import ImportWindow, TextWindow
 from violet_dial.kit.theme.look import Look
 from violet_dial.report.blocks import Paper, Size
 from violet_dial.services.files import read_file, write_file

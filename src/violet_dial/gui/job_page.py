@@ -16,9 +16,8 @@ from PySide6.QtWidgets import (
 
 from violet_dial.core.errors import StoreError, VioletDialError
 from violet_dial.gui.faults import note
-from violet_dial.gui.job_photos import JobPhotos
 from violet_dial.gui.reading_bar import ReadingBar
-from violet_dial.gui.side_cards import LogCard, NextCard
+from violet_dial.gui.side_cards import JobPhotos, LogCard, NextCard
 from violet_dial.gui.station_line import StationLine
 from violet_dial.job.act import Act
 from violet_dial.job.spoken import spoken_time

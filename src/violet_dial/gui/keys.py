@@ -5,12 +5,19 @@ instruments), ``jobs`` (acts on the list). All but the window's and the list's w
 only while it is. The stations' keys are in their descriptions.
 """
 
+from collections.abc import Callable
+from functools import partial
 from typing import TYPE_CHECKING
+
+from PySide6.QtGui import QKeySequence, QShortcut
+from PySide6.QtWidgets import QWidget
 
 from violet_dial.services.keys import Key
 
 if TYPE_CHECKING:
+    from violet_dial.gui.job_page import JobPage
     from violet_dial.services.station import Section, Station
+
 
 IN_A_JOB: tuple[Key, ...] = (
     Key(("Enter",), "the main act of the field or button you are on"),
@@ -91,3 +98,33 @@ def key_sheet(stations: "tuple[Station, ...]") -> "tuple[Section, ...]":
         ("Jobs", _lines(ON_JOBS)),
         ("The look", _lines(LOOK)),
     )
+
+
+class Shortcuts:
+    """``do`` is given the act of a key of the window; keys of stations work only while ``on_job`` says so."""
+
+    def __init__(self, window: QWidget, do: Callable[[str], None], on_job: Callable[[], bool]) -> None:
+        self._window, self._on_job = window, on_job
+        self._stations: list[QShortcut] = []
+        for key in WINDOW_KEYS:
+            for pressed in key.keys if key.act else ():
+                QShortcut(QKeySequence(pressed), window).activated.connect(partial(do, key.act))
+
+    def add_stations(self, page: JobPage) -> None:
+        """Keys of the stations, and Alt with a number for each of them; those of an earlier page are gone."""
+        for shortcut in self._stations:
+            shortcut.deleteLater()
+        self._stations = []
+        several: dict[str, list[Callable[[], None]]] = {}  # one key may be another act at each station
+        for number, station in enumerate(page.stations[:MOST_STATION_KEYS]):
+            self._add(f"Alt+{number + 1}", [partial(page.go_number, number)])
+            for key in station.keys:
+                for pressed in key.keys if key.act else ():
+                    several.setdefault(pressed, []).append(partial(page.call, station.name, key.act, key.anywhere))
+        for pressed, each in several.items():
+            self._add(pressed, each)
+
+    def _add(self, pressed: str, each: list[Callable[[], None]]) -> None:
+        shortcut = QShortcut(QKeySequence(pressed), self._window)
+        shortcut.activated.connect(lambda: [do() for do in each] if self._on_job() else None)
+        self._stations.append(shortcut)

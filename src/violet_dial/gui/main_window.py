@@ -20,11 +20,10 @@ from violet_dial.core.errors import VioletDialError
 from violet_dial.gui.faults import note
 from violet_dial.gui.jobs_page import JobsPage
 from violet_dial.gui.keeping import Keeping
-from violet_dial.gui.keys import key_sheet
+from violet_dial.gui.keys import Shortcuts, key_sheet
 from violet_dial.gui.message import Message
-from violet_dial.gui.shortcuts import Shortcuts
 from violet_dial.gui.warming import Warming
-from violet_dial.kit.over import open_over
+from violet_dial.kit.ask import open_over
 from violet_dial.kit.theme.look import Look
 from violet_dial.services.places import is_practice
 from violet_dial.services.workshop import Workshop
@@ -273,7 +272,7 @@ class MainWindow(QMainWindow):
         self._try(lambda: self._show_job(job_id, view))
 
     def _offer_older(self, job_id: str, why: str) -> None:
-        from violet_dial.gui.rescue_window import RescueWindow
+        from violet_dial.gui.trouble_window import RescueWindow
 
         self.jobs.mark_unreadable(job_id, why)
         try:

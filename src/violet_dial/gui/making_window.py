@@ -17,18 +17,18 @@ from violet_dial.core.practice.exercise import DEVICES, FORMS, LEVELS
 from violet_dial.core.practice.form import form_of
 from violet_dial.core.records.circuit import Fault
 from violet_dial.core.task import Task
+from violet_dial.kit.ask import open_over
 from violet_dial.kit.cards import labelled
 from violet_dial.kit.files import Chooser
 from violet_dial.kit.form import add_row, combo, line_edit
 from violet_dial.kit.form_window import FormWindow
-from violet_dial.kit.over import open_over
 from violet_dial.kit.runner import Runner
 from violet_dial.kit.said_page import Rows
 from violet_dial.kit.typed_line import TypedLine
+from violet_dial.practise.acts import fault_named, names_like
 from violet_dial.practise.exercise import Secret
 from violet_dial.practise.files import MOST_OF_A_SET, Given, exercise_file, own_exercise, own_form, set_file
 from violet_dial.practise.forms import form_fault, form_names
-from violet_dial.practise.names import fault_named, names_like
 from violet_dial.services.circuits import circuit_from, circuit_text_of, has_circuit, templates
 from violet_dial.services.every_job import every_job
 from violet_dial.services.files import write_file

@@ -1,11 +1,14 @@
 """Starting the window: display, settings, workshop file, demo, pictures."""
 
+import logging
 import os
 import sys
 from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING
+
+from PySide6.QtCore import QMessageLogContext, QtMsgType
 
 from violet_dial.core.errors import InvalidInput, VioletDialError
 from violet_dial.services.places import (
@@ -28,6 +31,25 @@ if TYPE_CHECKING:
     from violet_dial.kit.theme.look import Look
     from violet_dial.services.station import Station
     from violet_dial.services.workshop import Workshop
+
+
+_log = logging.getLogger("violet_dial.qt")
+GIVING_UP = (
+    "violet-dial: no window can be shown: {why} Check DISPLAY or WAYLAND_DISPLAY. Pictures of every view can be made "
+    "without a display: ./demo --shots DIR\n"
+)
+
+
+def heard(kind: QtMsgType, context: QMessageLogContext, message: str) -> None:
+    """Qt's message handler."""
+    if kind == QtMsgType.QtFatalMsg:
+        shown = os.environ.get("WAYLAND_DISPLAY") or os.environ.get("DISPLAY")
+        why = f"the display {shown} cannot be reached." if shown else f"{message.splitlines()[0]}."
+        sys.stderr.write(GIVING_UP.format(why=why))
+        sys.stderr.flush()
+        os._exit(2)
+    _log.info("%s", message)
+
 
 NO_DISPLAY = (
     "no display here (neither X11 nor Wayland). Pictures of every view can be made without one: ./demo --shots DIR"
@@ -101,7 +123,6 @@ def _application() -> "QApplication":
     from PySide6.QtGui import QIcon
     from PySide6.QtWidgets import QApplication
 
-    from violet_dial.gui.qt_words import heard
     from violet_dial.kit.theme.look import icon_path
 
     qInstallMessageHandler(heard)

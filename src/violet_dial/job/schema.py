@@ -2,6 +2,7 @@
 
 import dataclasses
 import json
+from collections.abc import Callable
 from functools import lru_cache
 from typing import Any
 
@@ -11,8 +12,52 @@ from pydantic_core import PydanticSerializationError
 from violet_dial.core.errors import InvalidInput
 from violet_dial.job import document
 from violet_dial.job.contents import Contents, Fetch
+from violet_dial.job.document import FORMAT_VERSION
 from violet_dial.job.records import field_types, item_of, validator
-from violet_dial.job.upgrades import upgraded
+
+Raw = dict[str, Any]
+
+
+def from_1(raw: Raw) -> Raw:
+    """Format 1 had no findings, walk, safety gate, strip-down and tracing: they begin empty."""
+    return {**raw, "format_version": 2}
+
+
+def from_2(raw: Raw) -> Raw:
+    """Format 2 had no captures of instruments and no choice of what the next test is to save: they begin empty."""
+    return {**raw, "format_version": 3}
+
+
+def from_3(raw: Raw) -> Raw:
+    """Format 3 grew under its one number: Expose, Power, Prove, Practise, colour and eye came to it field by field; what a
+    document of its earlier days lacks begins empty. It kept a contact's readings as pairs, and no captures at map, contacts
+    and cells."""
+    proving = raw.get("proving")
+    if not isinstance(proving, dict) or not isinstance(proving.get("rounds"), list):
+        return {**raw, "format_version": 4}
+    rounds = [_round_from_3(one) for one in proving["rounds"]]
+    return {**raw, "proving": {**proving, "rounds": rounds}, "format_version": 4}
+
+
+def _round_from_3(raw: Any) -> Any:
+    if not isinstance(raw, dict) or not isinstance(raw.get("readings"), list):
+        return raw
+    pairs = (pair if isinstance(pair, list) and len(pair) == 2 else (pair, None) for pair in raw["readings"])
+    return {**raw, "readings": [{"where": where, "ohm": ohm} for where, ohm in pairs]}
+
+
+UPGRADES: dict[int, Callable[[Raw], Raw]] = {1: from_1, 2: from_2, 3: from_3}
+
+
+def upgraded(raw: Raw) -> Raw:
+    """The raw document of an older format as one of this format; one of this or an unknown format as it is."""
+    version = raw.get("format_version")
+    if not isinstance(version, int) or version not in UPGRADES:
+        return raw
+    for step in range(version, FORMAT_VERSION):
+        raw = UPGRADES[step](raw)
+    return raw
+
 
 MOST_JSON_BYTES = 20_000_000
 Place = tuple[str | int, ...]

@@ -2,11 +2,31 @@
 
 from collections.abc import Callable
 
-from PySide6.QtWidgets import QDialog, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtCore import Qt, QTimer
+from PySide6.QtWidgets import QApplication, QDialog, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from violet_dial.kit.cards import labelled
 from violet_dial.kit.form import line_edit
-from violet_dial.kit.over import open_over
+
+GIVE_BACK_MS = 100  # by then a window manager has given the keys to the window below, or it has forgotten
+
+
+def open_over(dialog: QDialog) -> QDialog:
+    """Open a window over its parent; nothing of it is left once it is closed, and the keys go to what is below."""
+    dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+    parent = dialog.parentWidget()
+    if parent is not None:
+        below = parent.window()
+        dialog.finished.connect(lambda: QTimer.singleShot(GIVE_BACK_MS, below, lambda: _give_keys(below)))
+    dialog.open()
+    return dialog
+
+
+def _give_keys(below: QWidget) -> None:
+    """Where two windows close in one, a window manager may give the keys to the one that is going."""
+    if QApplication.activeWindow() is None and below.isVisible() and QApplication.activeModalWidget() in (None, below):
+        below.activateWindow()
+
 
 Row = tuple[QPushButton, QPushButton]
 

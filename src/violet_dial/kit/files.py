@@ -9,7 +9,7 @@ from pathlib import Path
 from PySide6.QtCore import QSettings
 from PySide6.QtWidgets import QFileDialog, QWidget
 
-from violet_dial.kit.over import open_over
+from violet_dial.kit.ask import open_over
 
 
 def _chooser(parent: QWidget, title: str, kinds: str, folder: str) -> QFileDialog:

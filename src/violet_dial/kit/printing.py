@@ -9,9 +9,9 @@ from PySide6.QtPrintSupport import QPrinter, QPrinterInfo
 from PySide6.QtWidgets import QDialog, QHBoxLayout, QListWidget, QPushButton, QVBoxLayout, QWidget
 
 from violet_dial.core.errors import InvalidInput
+from violet_dial.kit.ask import open_over
 from violet_dial.kit.cards import labelled
 from violet_dial.kit.files import Chooser
-from violet_dial.kit.over import open_over
 from violet_dial.kit.pdf_pages import drawn_pages
 from violet_dial.services.files import write_file
 

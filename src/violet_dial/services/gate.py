@@ -1,10 +1,24 @@
 """The safety gate of a job, for the stations that open it or mean to."""
 
+from dataclasses import replace
+
 from violet_dial.core.receiving.findings import MEANINGS, Meaning
 from violet_dial.core.receiving.gate import GatePoint, gate_points
 from violet_dial.core.receiving.places import nearest_spot
+from violet_dial.job.act import ActResult
 from violet_dial.job.document import Job
-from violet_dial.job.receiving import Finding
+from violet_dial.job.receiving import Finding, TakenTrial
+
+
+def record_trial(job: Job, trial: TakenTrial, at: str) -> ActResult:
+    """One act of the function walk as tried."""
+    have = job.receiving.trials
+    taken = replace(trial, at=at, note=trial.note.strip())
+    setting = f" at {trial.setting}" if trial.setting else ""
+    reason = f"{trial.act.capitalize()}{setting}, {trial.supply}: {trial.result}" + f" ({taken.note})" * bool(
+        taken.note
+    )
+    return ActResult(replace(job, receiving=replace(job.receiving, trials=(*have, taken))), "Receive", reason)
 
 
 def gate_of(job: Job) -> tuple[GatePoint, ...]:

@@ -10,8 +10,7 @@ import violet_dial
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.receiving.findings import FINDING_KINDS, MEANINGS
 from violet_dial.core.receiving.gate import Gate, gate_points
-from violet_dial.core.receiving.hunting import hunting_list
-from violet_dial.core.receiving.places import SPOTS, VIEWS, DeviceKind, nearest_spot, spot_named, spots_of
+from violet_dial.core.receiving.places import SPOTS, VIEWS, DeviceKind, hunting_list, nearest_spot, spot_named, spots_of
 from violet_dial.core.receiving.walk import Trial, acts_for, find_clashes
 
 KINDS: tuple[DeviceKind, ...] = get_args(DeviceKind)

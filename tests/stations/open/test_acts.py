@@ -14,16 +14,13 @@ from violet_dial.job.bundle import Bundle, read_bundle, write_bundle
 from violet_dial.job.document import FORMAT_VERSION, Device, Job
 from violet_dial.job.opening import ShorterWay
 from violet_dial.job.receiving import TakenTrial
-from violet_dial.job.schema import job_from_json, job_to_json
-from violet_dial.job.upgrades import upgraded
+from violet_dial.job.schema import job_from_json, job_to_json, upgraded
 from violet_dial.report.blocks import Ticks
 from violet_dial.report.html import paper_html
 from violet_dial.report.pdf import paper_pdf
-from violet_dial.services.gate import gate_open
+from violet_dial.services.gate import gate_open, record_trial
 from violet_dial.services.lessons import offer_for
-from violet_dial.services.shorter_way import note_shorter_way, understand_shorter_way
-from violet_dial.services.trials import record_trial
-from violet_dial.services.way_in import logged_minutes, ways_in
+from violet_dial.services.way_in import logged_minutes, note_shorter_way, understand_shorter_way, ways_in
 from violet_dial.stations import STATIONS
 from violet_dial.stations.open import acts as opening
 from violet_dial.stations.open.paper import checklist, markdown

@@ -20,7 +20,7 @@ from violet_dial.report.map_paper import circuit_svg, laid_picture, poster_pdf
 from violet_dial.services.circuits import circuit_from
 from violet_dial.services.photos import check_photo
 from violet_dial.stations.trace.map_acts import lay_photo, pin_on_photo, say_line
-from violet_dial.stations.trace.map_files import map_zip, photos_in, poster
+from violet_dial.stations.trace.table import map_zip, photos_in, poster
 
 LINES = (
     "battery 1.35 clip+ to chassis",

@@ -7,7 +7,7 @@ from PySide6.QtGui import QTextCursor
 from tests.gui.window import ALT, CTRL, KEY, SHIFT, WindowTest, wait_until
 from violet_dial.job.tracing import Tracing
 from violet_dial.kit.ask import AskYes
-from violet_dial.kit.import_window import ImportWindow
+from violet_dial.kit.text_window import ImportWindow
 from violet_dial.services.circuits import circuit_text_of
 from violet_dial.stations.trace.circuit_window import CircuitWindow
 

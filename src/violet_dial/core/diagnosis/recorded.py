@@ -12,9 +12,8 @@ import numpy.typing as npt
 
 from violet_dial.core.circuit.netlist import GROUND, Circuit, Part
 from violet_dial.core.circuit.trade import kind_of
-from violet_dial.core.diagnosis.evidence import NEVER_HOLDS_S, NEVER_LETS_GO_S
+from violet_dial.core.diagnosis.evidence import NEVER_HOLDS_S, NEVER_LETS_GO_S, timing
 from violet_dial.core.diagnosis.hypotheses import Hypothesis
-from violet_dial.core.diagnosis.timing import timing
 from violet_dial.core.records.circuit import LEADS, Evidence, TestKind
 
 Array = npt.NDArray[np.float64]

@@ -24,8 +24,7 @@ from violet_dial.core.mapping.board import (
 )
 from violet_dial.core.mapping.from_spice import with_node
 from violet_dial.core.mapping.lines import item_words, understand_line
-from violet_dial.core.mapping.names import new_name, resolved
-from violet_dial.core.mapping.said import Said
+from violet_dial.core.mapping.names import Said, new_name, resolved
 from violet_dial.core.mapping.taken import joined, taken_in
 
 JOINED = "joint"  # what is guessed between a part's own leg and the spot it was said to be at

@@ -14,8 +14,7 @@ from violet_dial.core.mapping.board import (
     key_of,
 )
 from violet_dial.core.mapping.kinds import BY_WORD, COLOURS, DESIGNATOR
-from violet_dial.core.mapping.names import resolved
-from violet_dial.core.mapping.said import Said
+from violet_dial.core.mapping.names import Said, resolved
 from violet_dial.core.quantities import format_engineering, parse_number, parse_with_unit
 from violet_dial.core.records.circuit import OVERLOAD_OHM
 from violet_dial.core.units import is_overload, parted

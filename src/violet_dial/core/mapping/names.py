@@ -1,6 +1,30 @@
 """Names on a board: which spot a word means, and new names for what has none."""
 
-from violet_dial.core.mapping.board import CHASSIS, CHASSIS_NAMES, NOTHING, Board, key_of, leg_of
+from dataclasses import dataclass
+
+from violet_dial.core.mapping.board import (
+    CHASSIS,
+    CHASSIS_NAMES,
+    NOTHING,
+    Board,
+    Fact,
+    Item,
+    SolderPoint,
+    Touch,
+    key_of,
+    leg_of,
+)
+
+
+@dataclass(frozen=True)
+class Said:
+    """What a line says: something on the board, a spot, something known of a box, or a touch; in ``words``."""
+
+    words: str
+    item: Item | None = None
+    spot: SolderPoint | None = None
+    fact: Fact | None = None
+    touch: Touch | None = None
 
 
 def resolved(board: Board, text: str) -> str:

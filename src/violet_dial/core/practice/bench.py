@@ -11,12 +11,11 @@ from violet_dial.core.circuit.netlist import Circuit, Part
 from violet_dial.core.circuit.operating import OperatingPoint, operating_point
 from violet_dial.core.circuit.trade import figure, kind_of, set_circuit, tolerance_of, usual_setting
 from violet_dial.core.diagnosis.allowed import is_safe, useful_settings
-from violet_dial.core.diagnosis.evidence import CONTINUITY_OHM, TIMES, how_long
+from violet_dial.core.diagnosis.evidence import CONTINUITY_OHM, TIMES, how_long, timing
 from violet_dial.core.diagnosis.faults import CircuitChange, changes_of, rebuilt
 from violet_dial.core.diagnosis.hypotheses import Hypothesis
 from violet_dial.core.diagnosis.predict import FULL_SCALE_A, ON_A, Meter, Predictor, question
 from violet_dial.core.diagnosis.recorded import RECORDED, UNSOLVED
-from violet_dial.core.diagnosis.timing import timing
 from violet_dial.core.errors import CannotSolve, InvalidInput, VioletDialError
 from violet_dial.core.practice.costs import BENT, BURNT, LIT, POWERED, SHOCK, Slip
 from violet_dial.core.practice.course import left_of

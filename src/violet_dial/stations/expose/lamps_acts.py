@@ -4,9 +4,9 @@ import re
 from dataclasses import dataclass, replace
 from functools import lru_cache
 
+from violet_dial.core.diagnosis.evidence import timing
 from violet_dial.core.diagnosis.hypotheses import Hypothesis
 from violet_dial.core.diagnosis.predict import Predictor
-from violet_dial.core.diagnosis.timing import timing
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.exposure.ladder import LONGEST_S, SHORTEST_S
 from violet_dial.core.exposure.lamps import MOST_LOOKS, SEEN, LampObservation, Law

@@ -1,5 +1,7 @@
 """The page Lamps: the map, one line to type, what lies behind."""
 
+from collections.abc import Iterable
+
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
@@ -8,11 +10,42 @@ from violet_dial.core.exposure.said import measured_said
 from violet_dial.job.document import Job
 from violet_dial.kit.cards import card, labelled, scrolled
 from violet_dial.kit.page import PageContext
+from violet_dial.kit.picture import PictureView
 from violet_dial.kit.said_page import line
+from violet_dial.kit.theme.look import Look
+from violet_dial.report.shapes import Shape
 from violet_dial.services.listening import Taken
 from violet_dial.stations.expose import lamps_acts as acts
 from violet_dial.stations.expose.lamps_state import LampsShown, chosen_judged, lamps_shown
-from violet_dial.stations.expose.lamps_view import LampsView
+from violet_dial.stations.expose.pictures import LampMap, PictureFrame
+
+LEAST = (340, 210)
+
+
+class LampsView(PictureView):
+    """Only drawn; what it says in words is its name."""
+
+    def __init__(self, look: Look) -> None:
+        super().__init__(look)
+        self.shown: LampsShown | None = None
+
+    def least(self) -> tuple[float, float]:
+        return LEAST
+
+    def show_lamps(self, shown: LampsShown) -> None:
+        """Draw these."""
+        self.shown = shown
+        self.say(
+            f"Map of aperture against light: {'; '.join(spot.words for spot in shown.spots) or 'nothing seen yet'}"
+        )
+        self.draw_anew()
+
+    def shapes(self) -> Iterable[Shape]:
+        return (
+            ()
+            if self.shown is None
+            else LampMap(self.shown, PictureFrame(self.width(), self.height(), self.scale)).shapes()
+        )
 
 
 class LampsPage(QWidget):

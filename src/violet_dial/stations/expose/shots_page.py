@@ -2,7 +2,8 @@
 
 from pathlib import Path
 
-from PySide6.QtCore import Qt, Signal, Slot
+from PySide6.QtCore import QPointF, QRectF, Qt, Signal, Slot
+from PySide6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from violet_dial.core.errors import InvalidInput
@@ -11,13 +12,138 @@ from violet_dial.core.quantities import format_signed
 from violet_dial.job.document import Job
 from violet_dial.kit.cards import card, labelled, scrolled
 from violet_dial.kit.page import PageContext
+from violet_dial.kit.picture import PaintedView
 from violet_dial.kit.runner import Runner
 from violet_dial.kit.said_page import Rows, line
+from violet_dial.kit.theme.look import Look
 from violet_dial.services.files import read_file
 from violet_dial.services.prints import KINDS, MOST_BYTES, compared_said, picture_of
 from violet_dial.stations.expose import shots_acts as acts
-from violet_dial.stations.expose.shots_state import CARE, RULE, shots_shown
-from violet_dial.stations.expose.shots_view import ShotsView
+from violet_dial.stations.expose.shots_state import CARE, RULE, ShotsShown, shots_shown
+
+LEFT, FOOT, TOP, LEAST_TALL, LEAST_WIDE = 74, 46, 22, 190, 340
+LEAST_STOPS, MOST_STOPS = 2.0, 6.0
+SAME = 0.25  # stops within which nobody sees a difference
+NOTHING = ShotsShown("", "", (), (), 0.0, (), "")
+
+
+class ShotsView(PaintedView):
+    """Only drawn; what it says in words is its name."""
+
+    def __init__(self, look: Look) -> None:
+        super().__init__(look)
+        self.shown = NOTHING
+
+    def least(self) -> tuple[float, float]:
+        return LEAST_WIDE, LEAST_TALL
+
+    def show_shots(self, shown: ShotsShown) -> None:
+        """Draw these."""
+        self.shown = shown
+        said = "; ".join(
+            f"number {step.wheel:g} {step.stops:+.1f} ± {step.u_stops:.1f} stop{' best' * step.is_best}"
+            for step in shown.steps
+        )
+        self.setAccessibleName(f"Brightness over the wheel, slider {shown.slider:g}: {said}")
+        self.update()
+
+    @property
+    def _most(self) -> float:
+        far = [*(abs(step.stops) for step in self.shown.steps), *(abs(dot.stops) for dot in self.shown.dots)]
+        return min(max([LEAST_STOPS, *(one + 0.3 for one in far)]), MOST_STOPS)
+
+    def _plot(self) -> QRectF:
+        look = self._look
+        return QRectF(
+            look.px(LEFT), look.px(TOP), self.width() - look.px(LEFT + 14), self.height() - look.px(TOP + FOOT)
+        )
+
+    def _at(self, wheel: float, stops: float) -> QPointF:
+        box, numbers = self._plot(), [step.wheel for step in self.shown.steps]
+        span = max(numbers) - min(numbers) or 1.0
+        held = min(max(stops, -self._most), self._most)
+        inside = box.adjusted(self._look.px(20), 0, -self._look.px(20), 0)
+        return QPointF(
+            inside.left() + (wheel - min(numbers)) / span * inside.width(),
+            box.center().y() - held / self._most * box.height() / 2,
+        )
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        if not self.shown.steps:
+            return
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        self._scale(painter)
+        self._expected(painter)
+        self._numbers(painter)
+        self._dots(painter)
+
+    def _scale(self, painter: QPainter) -> None:
+        look, box = self._look, self._plot()
+        first = self.shown.steps[0].wheel
+        top, low = self._at(first, SAME).y(), self._at(first, -SAME).y()
+        painter.fillRect(QRectF(box.left(), top, box.width(), low - top), look.colour("band"))
+        painter.setFont(look.font(12))
+        for stops in range(-int(self._most), int(self._most) + 1):
+            y = self._at(first, stops).y()
+            painter.setPen(QPen(look.colour("line"), 2 if not stops else 1))
+            painter.drawLine(QPointF(box.left(), y), QPointF(box.right(), y))
+            painter.setPen(look.colour("quiet"))
+            said = "right" if not stops else f"{stops:+d}".replace("-", "−")
+            where = QRectF(0, y - look.px(10), box.left() - look.px(8), look.px(20))
+            painter.drawText(where, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, said)
+        painter.drawText(
+            QRectF(0, 0, self.width() / 2, look.px(TOP - 4)), Qt.AlignmentFlag.AlignVCenter, "bright ↑  stops"
+        )
+
+    def _expected(self, painter: QPainter) -> None:
+        look, steps = self._look, self.shown.steps
+        above = [self._at(step.wheel, step.stops + step.u_stops) for step in steps]
+        below = [self._at(step.wheel, step.stops - step.u_stops) for step in reversed(steps)]
+        painter.setPen(Qt.PenStyle.NoPen)
+        colour = look.colour("violet")
+        colour.setAlphaF(0.16)
+        painter.setBrush(colour)
+        painter.drawPolygon(QPolygonF([*above, *below]))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.setPen(QPen(look.colour("violet"), 2))
+        painter.drawPolyline(QPolygonF([self._at(step.wheel, step.stops) for step in steps]))
+
+    def _numbers(self, painter: QPainter) -> None:
+        look, box = self._look, self._plot()
+        for step in self.shown.steps:
+            at = self._at(step.wheel, 0.0).x()
+            marked = step.is_best or step.is_next
+            painter.setFont(look.font(14, marked))
+            painter.setPen(look.colour("violet" if marked else "ink"))
+            painter.drawText(QRectF(at - look.px(24), box.bottom() + look.px(2), look.px(48), look.px(20)),
+                             Qt.AlignmentFlag.AlignCenter, f"{step.wheel:g}")  # fmt: skip
+            said = "next" if step.is_next else "best" if step.is_best else ""
+            painter.setFont(look.font(12))
+            painter.drawText(QRectF(at - look.px(30), box.bottom() + look.px(22), look.px(60), look.px(18)),
+                             Qt.AlignmentFlag.AlignCenter, said)  # fmt: skip
+            if marked:
+                painter.setPen(QPen(look.colour("violet"), 1.4, Qt.PenStyle.DashLine))
+                painter.drawLine(QPointF(at, box.top()), QPointF(at, box.bottom()))
+        painter.setFont(look.font(12))
+        painter.setPen(look.colour("quiet"))
+        ends = QRectF(0, box.bottom() + look.px(2), box.left() - look.px(8), look.px(20))
+        painter.drawText(ends, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, "wheel")
+        painter.drawText(QRectF(box.left(), 0, box.width(), look.px(TOP - 4)),
+                         Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
+                         f"clear → dense, slider at {self.shown.slider:g}")  # fmt: skip
+
+    def _dots(self, painter: QPainter) -> None:
+        look = self._look
+        painter.setFont(look.font(12, True))
+        for dot in self.shown.dots:
+            at, size = self._at(dot.wheel, dot.stops), look.px(10)
+            painter.setPen(QPen(look.colour("ink"), 1.6))
+            painter.setBrush(look.colour("card"))
+            box = QRectF(at.x() - size, at.y() - size, 2 * size, 2 * size)
+            painter.drawEllipse(box)
+            painter.setPen(look.colour("ink"))
+            painter.drawText(box, Qt.AlignmentFlag.AlignCenter, dot.words)
 
 
 class ShotsPage(QWidget):

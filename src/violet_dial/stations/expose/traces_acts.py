@@ -5,7 +5,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from violet_dial.core.diagnosis.named import points_named
+from violet_dial.core.diagnosis.evidence import points_named
 from violet_dial.core.errors import InvalidInput, VioletDialError
 from violet_dial.core.quantities import format_engineering
 from violet_dial.core.records.circuit import Evidence

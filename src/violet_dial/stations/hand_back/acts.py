@@ -9,7 +9,7 @@ from violet_dial.core.quantities import parse_number
 from violet_dial.job.act import ActResult, Understood
 from violet_dial.job.closing import Closing, Counted, PartUsed, Thought
 from violet_dial.job.document import Job
-from violet_dial.services.shorter_way import note_shorter_way, said_shorter_way, understand_shorter_way
+from violet_dial.services.way_in import note_shorter_way, said_shorter_way, understand_shorter_way
 from violet_dial.stations.hand_back.figures import Figures
 
 EXPECTED = (

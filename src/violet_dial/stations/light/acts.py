@@ -7,8 +7,7 @@ from violet_dial.core.light.chain import UNIT_TYPED, ReferenceLight, reference_f
 from violet_dial.core.quantities import format_signed, parse_number
 from violet_dial.core.records.light import Chain, Direction, LightReading
 from violet_dial.core.steady.samples import Capture, Measured
-from violet_dial.job.act import ActResult
-from violet_dial.job.changes import changes_said
+from violet_dial.job.act import ActResult, changes_said
 from violet_dial.job.document import Job
 from violet_dial.job.light import AS_FOUND, LightSetup, Run, TakenReading
 

@@ -12,10 +12,10 @@ from violet_dial.core.steady.samples import Capture, Function, Measured
 from violet_dial.job.document import Job
 from violet_dial.job.light import Run
 from violet_dial.kit.answer import PageAnswer
+from violet_dial.kit.ask import open_over
 from violet_dial.kit.bar import BarState
 from violet_dial.kit.cards import card, labelled, scrolled
 from violet_dial.kit.form import combo
-from violet_dial.kit.over import open_over
 from violet_dial.kit.page import PageContext, StationPage
 from violet_dial.kit.sub_pages import SubPages
 from violet_dial.report.dial import needle_at
@@ -28,13 +28,11 @@ from violet_dial.stations.light.bar_state import ATTITUDE, DIRECTION, READING, R
 from violet_dial.stations.light.colour_acts import FILE_IN
 from violet_dial.stations.light.colour_page import ColourPage
 from violet_dial.stations.light.colour_sum import colour_opened
-from violet_dial.stations.light.dial_view import DialView
+from violet_dial.stations.light.dial_view import DialView, ReadingStrip
 from violet_dial.stations.light.eye_page import EyePage
-from violet_dial.stations.light.eye_sum import eye_opened
-from violet_dial.stations.light.reading_strip import ReadingStrip
 from violet_dial.stations.light.setup_window import LightSetupWindow
 from violet_dial.stations.light.state import SUM_TITLE, LightShown, next_of, reference_text, shown
-from violet_dial.stations.light.sum import explain
+from violet_dial.stations.light.sum import explain, eye_opened
 
 DIAL, COLOUR, EYE = range(3)
 WORKING = "The readings are being judged…"

@@ -11,8 +11,7 @@ from violet_dial.kit.page import PageContext
 from violet_dial.kit.theme.look import Look
 from violet_dial.kit.typed_line import TypedLine
 from violet_dial.services.lessons import Offer
-from violet_dial.services.shorter_way import note_shorter_way, said_shorter_way, understand_shorter_way
-from violet_dial.services.way_in import parts_of, ways_in
+from violet_dial.services.way_in import note_shorter_way, parts_of, said_shorter_way, understand_shorter_way, ways_in
 from violet_dial.stations.open.acts import add_steps
 from violet_dial.stations.open.state import deepest_part, way_shown, with_plan
 

@@ -29,13 +29,11 @@ from violet_dial.services.remembered import Answers
 from violet_dial.services.station import Section
 from violet_dial.stations.power import acts
 from violet_dial.stations.power.bench import TEMPERATURES_C, use_of
-from violet_dial.stations.power.choice_panel import ChoicePanel
 from violet_dial.stations.power.hands_free import CellHands, FitHands
 from violet_dial.stations.power.lanes_state import At, lanes_shown, middle_light
 from violet_dial.stations.power.lanes_view import LanesView
-from violet_dial.stations.power.offers import offers_of
 from violet_dial.stations.power.pages_state import cell_shown, differences, fit_shown, use_shown
-from violet_dial.stations.power.said_pages import CellPage, FitPage, SupplyPage, UsePage
+from violet_dial.stations.power.said_pages import CellPage, ChoicePanel, FitPage, SupplyPage, UsePage, offers_of
 from violet_dial.stations.power.state import CELL, CHOICES, FITTING, SUPPLY, USE
 from violet_dial.stations.power.sum import TITLE, opened
 from violet_dial.stations.power.work import (

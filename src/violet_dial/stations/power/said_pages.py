@@ -1,10 +1,77 @@
 """Pages at Power that are a few sentences and lists with one line to type: cells, use, fitting, supply."""
 
-from violet_dial.kit.cards import labelled
+from PySide6.QtWidgets import QVBoxLayout, QWidget
+
+from violet_dial.core.power.cells import SIZES
+from violet_dial.core.power.feeds import DIODES
+from violet_dial.job.power import OwnCell, Power
+from violet_dial.kit.cards import card, labelled, scrolled
 from violet_dial.kit.said_page import Rows, SaidPage
 from violet_dial.kit.theme.look import Look
 from violet_dial.kit.typed_line import TypedLine
+from violet_dial.stations.power.bench import diodes_of, sizes_of
 from violet_dial.stations.power.pages_state import CellShown, FitShown, SupplyDifference, UseShown
+
+
+class ChoicePanel(QWidget):
+    """Words alone: the choice is taken on the lanes."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        frame, inside = card()
+        self.title = labelled("", "head", True)
+        self.reason, self.caution, self.design = (
+            labelled("", "", True),
+            labelled("", "fault", True),
+            labelled("", "", True),
+        )
+        self.keys = labelled(
+            "Up and down: choice. Left and right: light. Page up, page down: temperature. Enter takes it, Del leaves it out. "
+            "Ctrl+R tries every part of the drawer with its cell. F3 opens the arithmetic.", "small", True,
+        )  # fmt: skip
+        for item in (self.title, self.reason, self.caution, self.design, self.keys):
+            inside.addWidget(item)
+        inside.addStretch(1)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.addWidget(scrolled(frame))
+        self.begin()
+
+    def begin(self) -> None:
+        """Another job: nothing said."""
+        self.show_choice("", "", "")
+        self.show_design("")
+
+    def show_choice(self, title: str, reason: str, caution: str) -> None:
+        """A choice in full."""
+        self.title.setText(title)
+        self.reason.setText(reason)
+        self.caution.setText(caution)
+        self.caution.setVisible(bool(caution))
+
+    def show_design(self, said: str) -> None:
+        """What the drawer gives."""
+        self.design.setText(said)
+        self.design.setVisible(bool(said))
+
+
+def offers_of(power: Power, text: str, at_hand: tuple[OwnCell, ...] = ()) -> tuple[str, ...]:
+    """Completions of the last word, best first: cells first, then what goes with them."""
+    head, plus, tail = text.rpartition("+")
+    word = tail.strip().lower()
+    if not plus:
+        every = (
+            *sizes_of(power),
+            *(one.name for one in at_hand),
+            *SIZES,
+            "supply 1.5 V",
+            "design 1.35 V",
+            "drawer 150 ohm",
+            "diode name IS=1e-7 N=1.1",
+        )
+        return tuple(one for one in every if one.lower().startswith(word))
+    every = (*DIODES, *diodes_of(power), "adapter 0.2 V", "moved", "1 k")
+    return tuple(f"{head.strip()} + {one}" for one in every if one.lower().startswith(word))
 
 
 class CellPage(SaidPage):

@@ -6,8 +6,7 @@ from violet_dial.core.errors import InvalidInput
 from violet_dial.core.receiving.findings import EXTENTS, FINDING_KINDS, Extent, FindingKind
 from violet_dial.core.receiving.gate import Gate
 from violet_dial.core.receiving.places import View
-from violet_dial.job.act import ActResult
-from violet_dial.job.changes import changes_said
+from violet_dial.job.act import ActResult, changes_said
 from violet_dial.job.document import Device, Intake, Job
 from violet_dial.job.receiving import Finding, MissingScrew, Receiving
 from violet_dial.services.gate import place_of

@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from violet_dial.core.receiving.hunting import hunting_list
+from violet_dial.core.receiving.places import hunting_list
 from violet_dial.core.receiving.walk import SUPPLIES, Clash, Trial, WalkAct, acts_for, find_clashes
 from violet_dial.job.document import Hazard, Job, Photo
 from violet_dial.job.receiving import Finding, MissingScrew

@@ -19,7 +19,7 @@ from violet_dial.kit.form import add_row, combo, line_edit
 from violet_dial.kit.page import PageContext
 from violet_dial.kit.rows_table import RowsModel, RowsTable
 from violet_dial.services.cautions import LOCAL_RULES
-from violet_dial.services.trials import record_trial
+from violet_dial.services.gate import record_trial
 from violet_dial.stations.receive.acts import answer_gate
 from violet_dial.stations.receive.state import walk_acts, walk_shown
 

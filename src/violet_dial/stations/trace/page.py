@@ -16,8 +16,8 @@ from violet_dial.job.document import Job
 from violet_dial.job.practising import HIDDEN
 from violet_dial.job.tracing import PinnedNode
 from violet_dial.kit.answer import PageAnswer
+from violet_dial.kit.ask import open_over
 from violet_dial.kit.cards import scrolled
-from violet_dial.kit.over import open_over
 from violet_dial.kit.page import PageContext, StationPage
 from violet_dial.kit.sub_pages import SubPages
 from violet_dial.kit.typed_line import TypedLine

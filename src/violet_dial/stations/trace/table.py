@@ -11,18 +11,69 @@ from violet_dial.core.circuit.text import circuit_text
 from violet_dial.core.circuit.trade import switches_of, usual_setting
 from violet_dial.core.diagnosis.evidence import TEST_UNITS, THIRD, evidence_words, read_figure
 from violet_dial.core.errors import InvalidInput
+from violet_dial.core.mapping.board import Board, Ground, key_of
 from violet_dial.core.quantities import parse_number
 from violet_dial.core.records.circuit import OVERLOAD_OHM, Evidence, Setting, TestKind
 from violet_dial.core.units import PREFIXES, WRITTEN, is_overload, prefixed_unit
 from violet_dial.job.act import Act
 from violet_dial.job.csv_text import Cells, Names, RejectedRow, defused, table_of
 from violet_dial.job.document import Job
-from violet_dial.job.map_file import read_map, read_map_zip, write_map
+from violet_dial.job.map_file import read_map, read_map_zip, write_map, write_map_zip
+from violet_dial.report.map_paper import PhotoPage, circuit_svg, laid_picture, photo_svg, poster_pdf
 from violet_dial.services.circuits import circuit_of, circuit_text_of
-from violet_dial.services.photos import CheckedPhoto
+from violet_dial.services.photos import LARGE, CheckedPhoto, check_photo, thumbnail
 from violet_dial.services.station import MOST_LISTED, FileIn, FileOut, Listing, rejected_said, rejected_section
 from violet_dial.stations.trace.acts import add_evidence, choose_circuit
+from violet_dial.stations.trace.drawing_of import drawing_of
 from violet_dial.stations.trace.map_acts import board_of, take_map
+
+
+def photo_page(board: Board, ground: Ground, content: bytes) -> PhotoPage:
+    """A photo as it lies, with what is on it. Raises InvalidInput: it cannot be opened."""
+    at = {key_of(spot.name): (pin.x, pin.y) for spot in board.spots for pin in spot.pins if pin.photo == ground.photo}
+    spots = tuple((spot.name, *at[key_of(spot.name)]) for spot in board.spots if key_of(spot.name) in at)
+    joins = []
+    for item in board.items:
+        here = [at[key_of(spot)] for spot in item.spots if key_of(spot) in at]
+        if item.is_lead and len(here) == 2:
+            joins.append((here[0], here[1], item.how == "measured"))
+    picture = laid_picture(thumbnail(content, LARGE), ground.turned, ground.mirrored)
+    return PhotoPage(ground.name, picture, spots, tuple(joins))
+
+
+def _pages(job: Job, board: Board, photos: Mapping[str, bytes]) -> tuple[PhotoPage, ...]:
+    return tuple(photo_page(board, ground, photos[ground.photo]) for ground in board.grounds if ground.photo in photos)
+
+
+def poster(job: Job, name: str, photos: Mapping[str, bytes]) -> bytes:
+    """The map as a poster: photos with their spots, the drawing over as many pages as it takes."""
+    return poster_pdf(
+        f"{job.device.name or 'Map'} · job {job.label}", drawing_of(job), _pages(job, board_of(job), photos)
+    )
+
+
+def map_zip(job: Job, name: str, photos: Mapping[str, bytes]) -> bytes:
+    """The map as a zip: JSON and SPICE text to be read again, photos, SVG and PDF to be looked at."""
+    board = board_of(job)
+    pages = _pages(job, board, photos)
+    members = {"circuit.cir": circuit_text_of(job).encode(), "drawing.svg": circuit_svg(drawing_of(job))}
+    members |= {f"photo-{n}.svg": photo_svg(page) for n, page in enumerate(pages, start=1)}
+    members["poster.pdf"] = poster_pdf(f"{job.device.name or 'Map'} · job {job.label}", drawing_of(job), pages)
+    lying = {ground.photo for ground in board.grounds}
+    return write_map_zip(board, members, {key: content for key, content in photos.items() if key in lying})
+
+
+def photos_in(name: str, data: bytes) -> tuple[CheckedPhoto, ...]:
+    """The photos of a map in a zip, checked; none of other files.
+
+    Raises InvalidInput: the zip cannot be read, or one is no photo.
+    """
+    if not name.lower().endswith(".zip"):
+        return ()
+    board, photos = read_map_zip(data)
+    names = {ground.photo: ground.name for ground in board.grounds}
+    return tuple(check_photo(content, f"{names[key]}", names[key]) for key, content in photos.items())
+
 
 REQUIRED = ("test", "plus", "value")
 OPTIONAL = ("minus", "unit", "setting", "uncertainty", "sister")
@@ -177,19 +228,16 @@ def _written(job: Job, name: str, part: object) -> bytes:
 
 
 def _photos(name: str, data: bytes) -> tuple[CheckedPhoto, ...]:
-    from violet_dial.stations.trace.map_files import photos_in
 
     return photos_in(name, data)
 
 
 def _zip(job: Job, name: str, photos: Mapping[str, bytes]) -> bytes:
-    from violet_dial.stations.trace.map_files import map_zip
 
     return map_zip(job, name, photos)
 
 
 def _poster(job: Job, name: str, photos: Mapping[str, bytes]) -> bytes:
-    from violet_dial.stations.trace.map_files import poster
 
     return poster(job, name, photos)
 
