@@ -115,7 +115,7 @@ class AnyKeys(WindowTest):
             for card in self.window.workshop.cards():
                 self.assertEqual(kept[card.job_id], self.window.workshop.view(card.job_id).job)
             self.press(KEY.Key_Escape)
-        self.assertTrue(wait_until(lambda: not self.page.at("Trace").answer.busy))
+        self.assertTrue(wait_until(lambda: not self.page.at("Trace").suspects.answer.busy))
         self.assertEqual(self.faults, [])
 
 

@@ -47,7 +47,7 @@ class FaultFound(WindowTest):
 
     def one_test(self) -> None:
         """What Next asks for, answered: probes put there and left until it is taken, or a look typed."""
-        before, test = self.count(), self.page.at("Trace").next.test
+        before, test = self.count(), self.page.at("Trace").suspects.next.test
         assert test is not None
         metered = {"volt": "volt", "ohm": "ohm", "continuity": "ohm"}.get(test.ask.test)
         if metered is not None:  # hands take a moment from one spot to the next; meanwhile the meter is set
@@ -86,7 +86,7 @@ class FaultFound(WindowTest):
                     self.assertLess(tests, MOST_TESTS, f"{self.named()} after {tests} tests")
                     self.one_test()
                     tests += 1
-                self.page.at("Trace").bars.setFocus()
+                self.page.at("Trace").suspects.bars.setFocus()
                 self.press(KEY.Key_R)  # put right: what was measured was with it, the device is whole now
                 assert self.page.view is not None
                 self.assertEqual(self.page.view.job.tracing.repairs[-1].fault.part, part)

@@ -10,7 +10,7 @@ from tests.workshops import open_workshop
 from violet_dial.gui.main_window import MainWindow
 from violet_dial.job.act import ActResult
 from violet_dial.job.document import Job
-from violet_dial.kit.page import StationPage
+from violet_dial.kit.page import PageContext, PagedStation, StationPage
 from violet_dial.services.workshop import Workshop
 from violet_dial.stations import STATIONS
 from violet_dial.store.workshop_file import WorkshopFile
@@ -20,11 +20,11 @@ def fails(*given: Any) -> NoReturn:
     raise ValueError("what is shown went wrong")
 
 
-class FailingPage(StationPage):
+class FailingPage(PagedStation):
     """A page that can draw nothing."""
 
-    def __init__(self, house: object) -> None:
-        super().__init__()
+    def __init__(self, context: PageContext) -> None:
+        super().__init__(context, (("Nothing", StationPage(context)),))
 
     def show_job(self, job: Job) -> None:
         fails()

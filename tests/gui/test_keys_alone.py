@@ -28,7 +28,7 @@ class WholeJob(WindowTest):
         self.press(KEY.Key_F9)
         self.assertEqual(len(self.page.view.job.light.runs), 2)
         self._read_until("write", 0.02)
-        self.assertIn("Right from", self.page.at("Light").headline.text())
+        self.assertIn("Right from", self.page.at("Light").front.headline.text())
         self.press(KEY.Key_F9)
         self.assertEqual(self.page.station, "Return")
         self.type_in("Drum moved two notches back.")
@@ -66,10 +66,10 @@ class Keys(WindowTest):
         self.take("8", "8.6")
         self.take("12", "12.6")
         self.press(KEY.Key_Z, CTRL)
-        self.assertEqual(len(self.page.at("Light").dial._readings), 1)
+        self.assertEqual(len(self.page.at("Light").front.dial._readings), 1)
         self.assertTrue(self.page.log.list.item(0).font().strikeOut())
         self.press(KEY.Key_Z, CTRL | SHIFT)
-        self.assertEqual(len(self.page.at("Light").dial._readings), 2)
+        self.assertEqual(len(self.page.at("Light").front.dial._readings), 2)
         self.assertFalse(self.page.log.list.item(0).font().strikeOut())
 
     def test_the_same_reading_taken_back_and_again_is_judged_again(self) -> None:
@@ -77,10 +77,10 @@ class Keys(WindowTest):
         self.new_job()
         for _ in range(2):
             self.take("8", "8.6")
-            self.assertEqual(len(self.page.at("Light").dial._readings), 1)
+            self.assertEqual(len(self.page.at("Light").front.dial._readings), 1)
             self.assertEqual(self.page.bar.value("reference"), self.page.next.reference)
             self.press(KEY.Key_Z, CTRL)
-            self.assertEqual(self.page.at("Light").headline.text(), "No readings yet")
+            self.assertEqual(self.page.at("Light").front.headline.text(), "No readings yet")
 
     def test_no_reading_is_taken_while_the_light_that_is_next_is_not_known(self) -> None:
         self.new_job()
@@ -139,14 +139,14 @@ class Keys(WindowTest):
         self.new_job()
         for ev100 in (12, 8, 10):
             self.take(f"{ev100}", f"{ev100}.5")
-        dial = self.page.at("Light").dial
+        dial = self.page.at("Light").front.dial
         self.press(KEY.Key_5, ALT)
         self.press(KEY.Key_F5)
         self.press(KEY.Key_Home)
         self.assertIn("Reading 1 of 3. At Ev 8.0", dial.accessibleName())
         self.press(KEY.Key_Right)
         self.assertIn("At Ev 10.0", dial.accessibleName())
-        self.assertIn("10.50 − 10.00 = +0.50", self.page.at("Light").sum.text())
+        self.assertIn("10.50 − 10.00 = +0.50", self.page.at("Light").front.sum.text())
         self.press(KEY.Key_End)
         self.press(KEY.Key_Right)
         self.assertIn("At Ev 12.0", dial.accessibleName())

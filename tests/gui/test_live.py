@@ -55,8 +55,8 @@ class AtTrace(Live):
         """The next test is one a voltmeter answers."""
         page = self.page.at("Trace")
         volts = next(one for one in page.result.ranking.tests if one.ask.test == "volt")
-        page.next._shown = replace(page.next._shown, test=volts)
-        self.assertEqual(self.page.at("Trace").next.test.ask.test, "volt")
+        page.suspects.next._shown = replace(page.suspects.next._shown, test=volts)
+        self.assertEqual(self.page.at("Trace").suspects.next.test.ask.test, "volt")
         self.live.aim()
 
     def test_touch_steady_taken_suspects_move(self) -> None:
@@ -96,7 +96,7 @@ class AtTrace(Live):
         self.assertEqual(self.page.view.job.tracing.prefer, "fewest tests")
         self.until(lambda: self.page.at("Trace").settled)
         best = max(self.page.at("Trace").result.ranking.tests, key=lambda one: one.bits)
-        self.assertEqual(self.page.at("Trace").next.test, best)
+        self.assertEqual(self.page.at("Trace").suspects.next.test, best)
 
     def test_a_lost_link_is_shown_and_heals_and_the_job_goes_on(self) -> None:
         self.live.simulated.bench.answer("SIM:FAULT AWAY,1")

@@ -42,7 +42,7 @@ class Light(Pointer):
             self.take(str(reference), str(reading))
 
     def test_a_mark_on_the_dial_and_a_card_in_the_strip_choose_the_reading(self) -> None:
-        dial, strip = self.page.at("Light").dial, self.page.at("Light").strip
+        dial, strip = self.page.at("Light").front.dial, self.page.at("Light").front.strip
         centre, radius = dial._frame()
         for mark in dial._dial.marks[:3]:
             if mark.index < 0:
@@ -56,7 +56,7 @@ class Light(Pointer):
         self.assertEqual(dial.cursor_index, strip._slots[places[0]].index)
 
     def test_an_empty_card_asks_for_its_light(self) -> None:
-        strip = self.page.at("Light").strip
+        strip = self.page.at("Light").front.strip
         place = next(place for place, slot in enumerate(strip._slots) if slot.index < 0)
         self.click(strip, strip._inset() + (place + 0.5) * strip._width(), strip.height() / 2)
         self.assertIn(f"{strip._slots[place].ev100:g}", self.page.bar.lines["reference"].text())
@@ -64,7 +64,7 @@ class Light(Pointer):
     def test_a_long_strip_is_turned_by_the_wheel(self) -> None:
         for step in range(18):
             self.take(f"{5 + step / 2:g}", f"{5.3 + step / 2:g}")
-        strip = self.page.at("Light").strip
+        strip = self.page.at("Light").front.strip
         for _ in range(40):
             self.wheel(strip, up=True)
         self.assertEqual(strip._first, 0)
@@ -107,7 +107,7 @@ class Trace(Pointer):
         text = next(one.text for one in templates() if one.stem == "cds-series")
         self.page.perform(lambda job, at: choose_circuit(job, "meter", text, at))
         self.assertTrue(wait_until(lambda: self.page.at("Trace").settled))
-        drawn = self.page.at("Trace").map
+        drawn = self.page.at("Trace").suspects.map
         at = drawn._spot("sw")
         assert at is not None
         QTest.mousePress(drawn, LEFT, pos=at.toPoint())
@@ -119,10 +119,10 @@ class Trace(Pointer):
         self.assertGreater(pin.row, 0.2)
         self.click(drawn, at.x(), at.y() - 60)  # where no spot is
         self.assertEqual(len(self.page.view.job.tracing.pinned), 1)
-        suspects = self.page.at("Trace").bars
+        suspects = self.page.at("Trace").suspects.bars
         self.click(suspects, 30, 40)
         self.assertEqual(suspects.place, 1)
-        self.assertTrue(self.page.at("Trace").why.text())
+        self.assertTrue(self.page.at("Trace").suspects.why.text())
 
 
 class Line(Pointer):

@@ -25,7 +25,7 @@ class AtPower(Live):
         self.page.perform(lambda job, at: choose_circuit(job, name, text, at))
         self.press(KEY.Key_4, ALT)
         self.power = self.page.at("Power")
-        self.until(lambda: self.power.result is not None, self.power.headline.text())
+        self.until(lambda: self.power.result is not None, self.power.choices.headline.text())
 
     def say(self, text: str) -> None:
         self.type_in(text)
@@ -35,7 +35,7 @@ class AtPower(Live):
 
 class Lanes(AtPower):
     def test_keys_move_light_temperature_and_lane(self) -> None:
-        lanes = self.power.lanes
+        lanes = self.power.choices.lanes
         self.assertIs(self.focused, lanes)
         light, here = lanes.shown.ev100, lanes.shown.rows[lanes.place].here
         self.press(KEY.Key_Left)
@@ -54,52 +54,52 @@ class Lanes(AtPower):
         self.assertIn(lanes.shown.rows[place + 1].name.split()[0], lanes.accessibleName().replace("(", " "))
 
     def test_enter_takes_the_battery_and_the_sheet_has_it_until_undone(self) -> None:
-        while self.power.lanes.shown.rows[self.power.lanes.place].name != "PR44":
+        while self.power.choices.lanes.shown.rows[self.power.choices.lanes.place].name != "PR44":
             self.press(KEY.Key_Up)
         self.press(KEY.Key_Return)
         chosen = self.page.view.job.power.chosen
         self.assertEqual(chosen.said, "PR44")
         self.until(lambda: self.power.settled)
-        self.assertTrue(self.power.lanes.shown.rows[self.power.lanes.place].is_chosen)
+        self.assertTrue(self.power.choices.lanes.shown.rows[self.power.choices.lanes.place].is_chosen)
         self.assertIn("Zinc-air", self.page.view.job.closing.battery)
         self.press(KEY.Key_Z, CTRL)
         self.assertIsNone(self.page.view.job.power.chosen)
         self.assertEqual(self.page.view.job.closing.battery, "")
 
     def test_another_choice_by_the_line_and_one_left_out(self) -> None:
-        count = len(self.power.lanes.shown.rows)
+        count = len(self.power.choices.lanes.shown.rows)
         self.press(KEY.Key_Tab)
         self.type_in("SR44 + ger")
-        self.assertIn("germanium", self.power.typed.offered.text)
-        self.power.typed.edit.clear()
+        self.assertIn("germanium", self.power.choices.typed.offered.text)
+        self.power.choices.typed.edit.clear()
         self.say("SR44 + 2k2")
-        self.until(lambda: len(self.power.lanes.shown.rows) == count + 1)
+        self.until(lambda: len(self.power.choices.lanes.shown.rows) == count + 1)
         self.say("SR44 + moon")
-        self.assertEqual(self.power.typed.edit.text(), "SR44 + moon")  # what is not understood stays
-        self.assertIn("expected", self.power.typed.said.text())
-        self.power.typed.clear()
+        self.assertEqual(self.power.choices.typed.edit.text(), "SR44 + moon")  # what is not understood stays
+        self.assertIn("expected", self.power.choices.typed.said.text())
+        self.power.choices.typed.clear()
         self.press(KEY.Key_F5)
-        while self.power.lanes.place < count:
+        while self.power.choices.lanes.place < count:
             self.press(KEY.Key_Down)
         self.press(KEY.Key_Delete)
-        self.until(lambda: len(self.power.lanes.shown.rows) == count)
+        self.until(lambda: len(self.power.choices.lanes.shown.rows) == count)
 
     def test_the_drawer_by_its_key(self) -> None:
         self.press(KEY.Key_Tab)
         self.say("drawer 1 k")
         self.say("drawer 10 ohm")
         self.press(KEY.Key_F5)
-        while self.power.lanes.shown.rows[self.power.lanes.place].name != "SR44":
-            self.press(KEY.Key_Down if self.power.lanes.place == 0 else KEY.Key_Up)
-        count = len(self.power.lanes.shown.rows)
+        while self.power.choices.lanes.shown.rows[self.power.choices.lanes.place].name != "SR44":
+            self.press(KEY.Key_Down if self.power.choices.lanes.place == 0 else KEY.Key_Up)
+        count = len(self.power.choices.lanes.shown.rows)
         self.press(KEY.Key_R, CTRL)
-        self.until(lambda: self.power.settled and len(self.power.lanes.shown.rows) == count + 1)
-        self.assertIn("6 ways tried", self.power.side.design.text())
+        self.until(lambda: self.power.settled and len(self.power.choices.lanes.shown.rows) == count + 1)
+        self.assertIn("6 ways tried", self.power.choices.choice.design.text())
 
     def test_the_sum_of_the_lane_under_the_cursor(self) -> None:
         title, sections = self.power.opened()
         self.assertIn("judged", title)
-        self.assertIn(self.power.lanes.shown.rows[self.power.lanes.place].reason, sections[0][1])
+        self.assertIn(self.power.choices.lanes.shown.rows[self.power.choices.lanes.place].reason, sections[0][1])
 
 
 class Others(AtPower):
@@ -121,7 +121,7 @@ class Others(AtPower):
         self.say("bench supply")
         self.assertEqual(self.page.view.job.tracing.setting.supply, "bench")
         self.press(KEY.Key_Tab, CTRL)
-        self.assertIs(self.focused, self.power.lanes)
+        self.assertIs(self.focused, self.power.choices.lanes)
 
     def test_nothing_of_one_device_is_left_at_the_next(self) -> None:
         self.press(KEY.Key_Tab, CTRL)
@@ -130,8 +130,8 @@ class Others(AtPower):
         self.new_job("Kittiwake hand meter", "needle dead")
         self.press(KEY.Key_4, ALT)
         self.until(lambda: self.power.settled)
-        self.assertEqual(self.power.lanes.shown.rows, ())
-        self.assertIn("kind of cell", self.power.headline.text())
+        self.assertEqual(self.power.choices.lanes.shown.rows, ())
+        self.assertIn("kind of cell", self.power.choices.headline.text())
         self.press(KEY.Key_Tab, CTRL)
         self.assertEqual(
             (self.power.cell.typed.edit.text(), self.power.cell.headline.text()), ("", "No cell read yet.")
@@ -149,7 +149,7 @@ class HandsFree(AtPower):
         self.press(KEY.Key_F10)
         self.until(lambda: self.shown().goes == "→ 4LR44 at rest", self.shown())
         self.press(KEY.Key_T, CTRL)
-        self.until(lambda: self.power.cell_hands.awaits != "", self.shown())
+        self.until(lambda: self.power.cell.hands.awaits != "", self.shown())
         self.press(KEY.Key_T, CTRL)  # lifted
         QTest.qWait(LIFTED_MS)
         self.until(lambda: "under the device itself" in self.shown().goes, self.shown())

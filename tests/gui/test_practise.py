@@ -88,21 +88,21 @@ class Practised(WindowTest):
         self.assertEqual([one.player for one in outcome.paths], ["next", "halves"])
         self.press(KEY.Key_F9)  # to the replay
         self.assertEqual(self.at_practise.pages.place, REPLAY)
-        self.assertIn("points", self.page.at("Practise").replay_view.shown.headline)
-        self.at_practise.replay_view.setFocus()
+        self.assertIn("points", self.page.at("Practise").replay.view.shown.headline)
+        self.at_practise.replay.view.setFocus()
         self.press(KEY.Key_Right)
         self.press(KEY.Key_Return)  # the stations as they stood after the second test
         self.assertEqual(len(self.job.tracing.now), 2)
         self.press(KEY.Key_3, ALT)
-        self.until(lambda: self.page.settled and bool(self.page.at("Trace").shown.bars))
+        self.until(lambda: self.page.settled and bool(self.page.at("Trace").suspects.shown.bars))
         self.press(KEY.Key_F9)  # the replay is left: all of it is back
         self.assertFalse(self.job.practising.is_replayed)
         self.assertEqual([len(one) for one in self.job.tracing.epochs], [3, 0])
         self.press(KEY.Key_9, ALT)
         self.at_practise.turn_to(PROGRESS)
         self.settled()
-        self.assertIn("1 exercise · 1 found", self.at_practise._progress_words[0].text())
-        self.assertEqual([one.name for one in self.at_practise.progress.skills], ["switch, meter"])
+        self.assertIn("1 exercise · 1 found", self.at_practise.progress.headline.text())
+        self.assertEqual([one.name for one in self.at_practise.progress.progress.skills], ["switch, meter"])
         self.press(KEY.Key_F3)
         self.assertIn("points = ", self.text_of(self.dialog))
         self.press(KEY.Key_Escape)
@@ -126,11 +126,14 @@ class Practised(WindowTest):
         self.press(KEY.Key_3, ALT)
         self.until(lambda: self.page.settled)
         trace = self.page.at("Trace")
-        self.assertEqual((trace.shown.bars, trace.shown.summary, trace.shown.next.test), ((), HIDDEN, None))
+        self.assertEqual(
+            (trace.suspects.shown.bars, trace.suspects.shown.summary, trace.suspects.shown.next.test),
+            ((), HIDDEN, None),
+        )
         self.press(KEY.Key_9, ALT)
         self.line("coach everything")
         self.press(KEY.Key_3, ALT)
-        self.until(lambda: bool(trace.shown.bars) and trace.settled)
+        self.until(lambda: bool(trace.suspects.shown.bars) and trace.settled)
         self.press(KEY.Key_9, ALT)
         self.line("give up")
         self.assertEqual(self.job.practising.faults, (hidden,))
@@ -164,9 +167,9 @@ class Practised(WindowTest):
         self.begun()
         self.line("coach next")
         self.settled()
-        self.assertEqual(self.at_practise._next_words(), "")
-        self.at_practise.thinking_s = 1.5
-        self.until(lambda: "bit" in self.at_practise.side.words.text(), self.at_practise.side.words.text())
+        self.assertEqual(self.at_practise.bench.next_words, "")
+        self.at_practise.bench.thinking_s = 1.5
+        self.until(lambda: "bit" in self.at_practise.side_panel.words.text(), self.at_practise.side_panel.words.text())
 
     def test_slips_have_their_price_and_wrong_lines_are_refused(self) -> None:
         self.to_practice()
@@ -244,8 +247,8 @@ class Practised(WindowTest):
         self.type_in("9.2")
         self.press(KEY.Key_F8)
         light = self.page.at("Light")
-        self.until(lambda: light.shown.headline == "3 readings", light.shown.headline)
-        self.assertEqual(light.shown.reason, HIDDEN)
+        self.until(lambda: light.front.shown.headline == "3 readings", light.front.shown.headline)
+        self.assertEqual(light.front.shown.reason, HIDDEN)
         self.press(KEY.Key_9, ALT)
         self.assertEqual([one.test for one in self.job.practising.readings][2], "9 Ev rising")
         fault = secret_of(self.job.practising.sealed).exercise.faults[0]
@@ -257,13 +260,13 @@ class Practised(WindowTest):
         self.assertEqual(len(self.job.light.current.readings), 3)
         self.worked_out()
         self.press(KEY.Key_F9)
-        self.at_practise.replay_view.setFocus()
+        self.at_practise.replay.view.setFocus()
         self.press(KEY.Key_Return)
         self.assertEqual(len(self.job.light.current.readings), 1)
         self.press(KEY.Key_F9)
         self.assertEqual(len(self.job.light.current.readings), 3)
-        self.until(lambda: bool(self.at_practise.progress.skills))
-        self.assertIn("meter under light", self.at_practise.progress.skills[0].name)
+        self.until(lambda: bool(self.at_practise.progress.progress.skills))
+        self.assertIn("meter under light", self.at_practise.progress.progress.skills[0].name)
 
     def test_exercises_of_one_s_own_from_a_job_s_circuit(self) -> None:
         self.new_job()

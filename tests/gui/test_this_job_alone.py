@@ -183,7 +183,7 @@ class ThisJobAlone(unittest.TestCase):
             page.go(station)
             self.assertTrue(wait_until(lambda page=page: page.settled), station)
             if station == "Trace":
-                self.assertNotIn("Working", page.at("Trace").summary.text())
+                self.assertNotIn("Working", page.at("Trace").suspects.summary.text())
                 self.assertEqual(page.next.title if page.next else "", "Volts lead to gnd")
                 page.go("Receive")  # Next stays what the station found, wherever one looks
                 self.assertEqual(page.next.title if page.next else "", "Volts lead to gnd")

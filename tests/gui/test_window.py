@@ -88,7 +88,7 @@ class Window(WindowTest):
         self.until(lambda: self.page.settled and self.page.page.result is not None)
         result = self.page.page.result
         suspects = [one for one in result.diagnosis.suspects if one.probability > 0.03]
-        shown = self.page.page.map._state.suspicion
+        shown = self.page.page.suspects.map._state.suspicion
         self.assertTrue(shown)
         for part, figure in shown.items():
             mine = [one.probability for one in suspects if part in {fault.part for fault in one.faults}]

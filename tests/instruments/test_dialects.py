@@ -17,7 +17,8 @@ from violet_dial.instruments.dialects import (
     number_of,
     speaker_of,
 )
-from violet_dial.instruments.kept import USUAL_PATTERN, Kept, LinePattern, understood_address
+from violet_dial.instruments.kept import Kept, understood_address
+from violet_dial.instruments.pattern import USUAL_PATTERN, LinePattern
 
 ANSWERS = st.one_of(
     st.text(max_size=40),

@@ -5,8 +5,9 @@ import unittest
 
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.steady.samples import Accuracy
-from violet_dial.instruments.kept import Kept, LinePattern, accuracy_words, understood_accuracy, understood_address
+from violet_dial.instruments.kept import Kept, accuracy_words, understood_accuracy, understood_address
 from violet_dial.instruments.lamp_curve import understood_curve
+from violet_dial.instruments.pattern import LinePattern
 
 
 class Typed(unittest.TestCase):

@@ -7,7 +7,8 @@ from violet_dial.core.errors import InvalidInput
 from violet_dial.core.quantities import parse_number
 from violet_dial.gui.live_control import LiveControl, live_state
 from violet_dial.instruments.dialects import DIALECTS
-from violet_dial.instruments.kept import USUAL_PATTERN, Kept, understood_accuracy, understood_address
+from violet_dial.instruments.kept import Kept, understood_accuracy, understood_address
+from violet_dial.instruments.pattern import USUAL_PATTERN
 from violet_dial.kit.cards import labelled
 from violet_dial.kit.form import add_row, combo, line_edit
 from violet_dial.kit.form_window import FormWindow

@@ -22,7 +22,7 @@ from violet_dial.gui.station_line import StationLine
 from violet_dial.job.act import Act
 from violet_dial.job.spoken import spoken_time
 from violet_dial.kit.cards import ElidedLabel, labelled, scrolled, scrolled_back
-from violet_dial.kit.page import PageContext, StationPage
+from violet_dial.kit.page import PageContext, PagedStation
 from violet_dial.kit.runner import Runner
 from violet_dial.kit.theme.look import Look
 from violet_dial.services.appraisal import Appraisal, appraise, fault_said
@@ -63,7 +63,7 @@ class JobPage(QWidget):
         self._follows: Callable[[], None] | None = None  # what waits for the appraisal of the version in view
         self.fallback = next(station for station in self.stations if station.fallback)
         self.station = self.stations[0].name
-        self._pages: dict[str, StationPage] = {}
+        self._pages: dict[str, PagedStation] = {}
         self._begun: set[str] = set()  # pages that were told of the job on the bench
         self._unkept = ""  # why what was typed could not be kept, said once before it is left behind
         self.disk_fails = False  # the last act was right, but could not be kept
@@ -153,7 +153,7 @@ class JobPage(QWidget):
 
     # stations
 
-    def at(self, name: str) -> StationPage:
+    def at(self, name: str) -> PagedStation:
         """A station's page, made on first use and told of the job on the bench."""
         page = self._pages.get(name)
         if page is None:
@@ -179,7 +179,7 @@ class JobPage(QWidget):
         return self._described(self.station)
 
     @property
-    def page(self) -> StationPage:
+    def page(self) -> PagedStation:
         """The page in view."""
         return self.at(self.station)
 

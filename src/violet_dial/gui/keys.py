@@ -5,6 +5,8 @@ instruments), ``jobs`` (acts on the list). All but the window's and the list's w
 only while it is. The stations' keys are in their descriptions.
 """
 
+from __future__ import annotations
+
 from collections.abc import Callable
 from functools import partial
 from typing import TYPE_CHECKING
@@ -88,7 +90,7 @@ def _lines(keys: tuple[Key, ...]) -> tuple[str, ...]:
     return tuple(f"{'  '.join(key.keys)}\t{key.words}" for key in keys)
 
 
-def key_sheet(stations: "tuple[Station, ...]") -> "tuple[Section, ...]":
+def key_sheet(stations: tuple[Station, ...]) -> tuple[Section, ...]:
     """The key sheet: every key there is, by where it works."""
     names = [station.name for station in stations[:MOST_STATION_KEYS]]
     going = f"Alt+1  to  Alt+{len(names)}\t{', '.join(names)}"

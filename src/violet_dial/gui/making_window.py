@@ -22,8 +22,8 @@ from violet_dial.kit.cards import labelled
 from violet_dial.kit.files import Chooser
 from violet_dial.kit.form import add_row, combo, line_edit
 from violet_dial.kit.form_window import FormWindow
+from violet_dial.kit.rows import Rows
 from violet_dial.kit.runner import Runner
-from violet_dial.kit.said_page import Rows
 from violet_dial.kit.typed_line import TypedLine
 from violet_dial.practise.acts import fault_named, names_like
 from violet_dial.practise.exercise import Secret

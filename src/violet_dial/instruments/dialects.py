@@ -15,8 +15,8 @@ from typing import TYPE_CHECKING, Literal, Protocol
 from violet_dial.core.errors import BadAnswer, InvalidInput
 from violet_dial.core.steady.samples import FUNCTION_WORDS, Function
 from violet_dial.core.units import Unit, prefixed_unit
-from violet_dial.instruments.kept import LinePattern
 from violet_dial.instruments.lamp_curve import LampCurve, understood_curve
+from violet_dial.instruments.pattern import LinePattern
 
 if TYPE_CHECKING:
     from violet_dial.instruments.channel import Channel

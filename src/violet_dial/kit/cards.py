@@ -14,6 +14,21 @@ from PySide6.QtWidgets import (
 )
 
 
+def fill(widget: QWidget, inside: QWidget) -> None:
+    """Let one thing take all the room of a widget."""
+    layout = QVBoxLayout(widget)
+    layout.setContentsMargins(0, 0, 0, 0)
+    layout.addWidget(inside)
+
+
+def say(*said: tuple[QLabel, str]) -> None:
+    """Put words on labels; a label without any is hidden."""
+    for label, words in said:
+        if label.text() != words:
+            label.setText(words)
+        label.setVisible(bool(words))
+
+
 def card(title: str = "") -> tuple[QFrame, QVBoxLayout]:
     """An empty card with its heading."""
     frame = QFrame()

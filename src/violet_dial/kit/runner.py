@@ -112,6 +112,10 @@ class Runner(QObject):
         self._worker = worker
         worker.start()
 
+    def begin(self) -> None:
+        """Another job: what runs is for nobody."""
+        self.cancel()
+
     def cancel(self) -> None:
         """Tell running work to stop; what waits is not begun."""
         self._waiting = None

@@ -1,10 +1,23 @@
 """What stands below Next in place of the log: what was judged, row by row, or what the page in view has to say at length."""
 
-from PySide6.QtWidgets import QVBoxLayout, QWidget
+from dataclasses import dataclass
 
-from violet_dial.kit.cards import card, labelled, scrolled
-from violet_dial.kit.said_page import Rows
+from PySide6.QtWidgets import QWidget
+
+from violet_dial.kit.cards import card, fill, labelled, say, scrolled
+from violet_dial.kit.rows import Rows
 from violet_dial.kit.theme.look import Look
+
+
+@dataclass(frozen=True)
+class Beside:
+    """What stands below Next while a page is in view: a head, rows of weight and words, sentences, a caution, the page's keys."""
+
+    title: str
+    rows: tuple[tuple[str, str], ...] = ()
+    words: str = ""
+    caution: str = ""
+    keys: str = ""
 
 
 class SidePanel(QWidget):
@@ -23,13 +36,9 @@ class SidePanel(QWidget):
         for item in (self.title, self.rows, self.words, self.caution, self.keys):
             inside.addWidget(item)
         inside.addStretch(1)
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
-        layout.addWidget(scrolled(frame))
+        fill(self, scrolled(frame))
 
-    def show_panel(self, title: str, rows: tuple[tuple[str, str], ...], words: str, caution: str, keys: str) -> None:
+    def show_panel(self, said: Beside) -> None:
         """Draw all of it."""
-        for label, text in ((self.title, title), (self.words, words), (self.caution, caution), (self.keys, keys)):
-            label.setText(text)
-            label.setVisible(bool(text))
-        self.rows.show_rows(rows)
+        say((self.title, said.title), (self.words, said.words), (self.caution, said.caution), (self.keys, said.keys))
+        self.rows.show_rows(said.rows)

@@ -169,3 +169,8 @@ class TypedLine(QWidget):
                 self._show_offers()
                 return True
         return super().eventFilter(watched, event)
+
+
+def line(name: str, understand: Callable[[str], str], take: Callable[[str], bool]) -> TypedLine:
+    """A line without completions."""
+    return TypedLine(name, lambda text: (), understand, take)

@@ -3,22 +3,21 @@
 from datetime import datetime
 from functools import partial
 
-from PySide6.QtCore import QTimer, Slot
-from PySide6.QtWidgets import QLabel, QVBoxLayout, QWidget
+from PySide6.QtCore import Qt, QTimer, Slot
 
 from violet_dial.core.circuit.netlist import GROUND
 from violet_dial.core.circuit.trade import access_to, switches_of
 from violet_dial.core.diagnosis.explain import short_words
-from violet_dial.core.errors import InvalidInput, VioletDialError
+from violet_dial.core.errors import VioletDialError
 from violet_dial.core.practice.bench import Bench
 from violet_dial.job.document import Job
 from violet_dial.job.practising import Outcome
-from violet_dial.kit.cards import card, labelled, scrolled
-from violet_dial.kit.page import PageContext, StationPage
+from violet_dial.kit.cards import labelled, say
+from violet_dial.kit.page import Opened, PageContext, PagedStation, StationPage
+from violet_dial.kit.rows import Rows
 from violet_dial.kit.runner import Runner
-from violet_dial.kit.said_page import Rows, RowsPage
-from violet_dial.kit.side_panel import SidePanel
-from violet_dial.kit.sub_pages import SubPages
+from violet_dial.kit.said_page import RowsPage
+from violet_dial.kit.side_panel import Beside
 from violet_dial.kit.typed_line import TypedLine
 from violet_dial.practise.acts import offers, understand
 from violet_dial.practise.coach import Coach, Coached
@@ -30,12 +29,9 @@ from violet_dial.practise.progress_state import progress_shown
 from violet_dial.practise.progress_view import ProgressView
 from violet_dial.practise.replay import replay
 from violet_dial.practise.replay_view import ReplayView
-from violet_dial.practise.state import BENCH, PROGRESS, REPLAY, THINKING_S, bench_shown, replay_shown
+from violet_dial.practise.state import REPLAY, THINKING_S, bench_shown, replay_shown
 from violet_dial.practise.sum import opened
-from violet_dial.services.next import NextAct
-from violet_dial.services.station import Section
 
-NAMES = ("Bench", "Replay", "Progress")
 BENCH_KEYS = (
     "The bench gives the figure: clip+ to gnd volts · red wire ohms · red wire beeps · movement amps · look at movement · "
     "time · vreg swings · clock at clk. How it "
@@ -54,36 +50,138 @@ PROGRESS_WORDS = (
 TICK_MS = 1_000
 
 
-class PractisePage(StationPage):
-    """Each page shows one frozen value; coach, outcome and progress are worked out beside."""
+class ExercisePage(RowsPage):
+    """Tests, what is suspected and mended, a line at a time; what the coach says of them."""
+
+    says_beside = True
 
     def __init__(self, context: PageContext) -> None:
-        super().__init__()
-        self._context = context
-        self._job: Job | None = None
         self.coached: Coached | None = None
-        self.progress: Progress | None = None
-        self._coach, self._thought_s, self.thinking_s = Coach(), 0.0, THINKING_S
-        look = context.look
-        typed = TypedLine("A test, what you suspect, what you mend", self._offers, self._understood, self._take)
-        self.bench = RowsPage(look, "clip+ to gnd volts", typed, ("What was done", ""))
-        self.replay_view, self.progress_view = ReplayView(look), ProgressView(look)
-        self.step = Rows(look, "The step")
-        self._replay, self._replay_words = _framed(self.replay_view, self.step)
-        self._progress, self._progress_words = _framed(self.progress_view)
-        self._side = SidePanel(look)
-        self.pages = SubPages(
-            tuple(zip(NAMES, (self.bench, self._replay, self._progress), strict=True)),
-            (self._draw_bench, self._draw_replay, self._draw_progress),
+        self.thought_s, self.thinking_s = 0.0, THINKING_S
+        typed = TypedLine(
+            "A test, what you suspect, what you mend",
+            lambda text: offers(self._known(), text),
+            lambda text: understand(self._known(), text).words,
+            lambda text: context.perform(understand(self._known(), text).act),
         )
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
-        layout.addWidget(self.pages)
-        self.pages.turned.connect(self._turned)
-        self.replay_view.chosen.connect(self._draw_step)
-        self.replay_view.entered.connect(self._enter)
-        self.looking, self.working, self.counting = Runner(self), Runner(self), Runner(self)
-        self.warming = Runner(self)
+        shows = lambda job: bench_shown(job, self.coached)  # noqa: E731 - by the coach's newest word
+        super().__init__(context, "clip+ to gnd volts", typed, ("What was done", ""), shows)
+
+    def begin(self, job: Job) -> None:
+        super().begin(job)
+        self.coached = None
+
+    def draw(self, job: Job) -> None:
+        super().draw(job)
+        self.typed.setVisible(job.practising.is_open)
+        form = form_for(job)
+        self.typed.edit.setPlaceholderText(form.tests[8] if form is not None else "clip+ to gnd volts")
+
+    @property
+    def next_words(self) -> str:
+        """What Next would ask, once a minute was thought; empty before, and where it is not said."""
+        job, coached = self._job, self.coached
+        if job is None or coached is None or not coached.next_words:
+            return ""
+        if job.practising.coaching != "next after a minute" or self.thought_s < self.thinking_s:
+            return ""
+        return f"{coached.next_words}: worth {coached.next_bits:.1f} bit. {coached.why}"
+
+    @property
+    def beside(self) -> Beside:
+        job = self._known()
+        if not job.practising.is_open:
+            return Beside("Replay", (), "The exercise is over: the replay is on the next page.", keys=REPLAY_KEYS)
+        words, form, keys = self.next_words, form_for(job), BENCH_KEYS
+        if form is not None:
+            keys = f"{EXPECTED[form.name]} · coach silent (a nod, next after a minute, everything)"
+        title = "What there is to touch" if form is None else "What there is to read"
+        return Beside("What Next would ask" if words else title, () if words else _points(job), words, keys=keys)
+
+    def focus_first(self) -> None:
+        (self.typed.edit if self.typed.isVisibleTo(self) else self).setFocus(Qt.FocusReason.OtherFocusReason)
+
+
+class ReplayPage(StationPage):
+    """The steps on a picture, the chosen one in words."""
+
+    says_beside = True
+    beside = Beside("Replay", keys=REPLAY_KEYS)
+
+    def __init__(self, context: PageContext) -> None:
+        super().__init__(context)
+        self.headline, self.reason = labelled("", "verdict", True), labelled("", "quiet", True)
+        self.view, self.step = ReplayView(context.look), Rows(context.look, "The step")
+        self.lay((self.headline, self.reason), self.view, (self.step,))
+        self.view.chosen.connect(self._draw_step)
+        self.view.entered.connect(self._enter)
+
+    def begin(self, job: Job) -> None:
+        super().begin(job)
+        self.view.place = 0
+
+    def draw(self, job: Job) -> None:
+        shown = replay_shown(job)
+        if shown.at >= 0:
+            self.view.place = shown.at
+        self.view.show_replay(shown)
+        self.view.setVisible(bool(shown.steps))
+        say((self.headline, shown.headline), (self.reason, shown.reason))
+        self._draw_step(self.view.place)
+
+    @Slot(int)
+    def _draw_step(self, place: int) -> None:
+        steps = self.view.shown.steps
+        if not steps:
+            self.step.show_rows(())
+            return
+        step = steps[min(place, len(steps) - 1)]
+        rows = [
+            (f"step {place + 1}", f"{step.words}"),
+            ("brought", f"{step.bits or 'no test'}{f', {step.minutes}' if step.minutes else ''}"),
+        ]
+        if step.is_tested:
+            rows += [("best there", step.best), ("because", step.why)]
+        self.step.show_rows(tuple(rows))
+
+    @Slot(int)
+    def _enter(self, place: int) -> None:
+        steps = self.view.shown.steps
+        if 0 <= place < len(steps):
+            self._context.perform(lambda job, at: replay(job, steps[place].place, at))
+
+    def focus_first(self) -> None:
+        self.view.setFocus()
+
+
+class ProgressPage(StationPage):
+    """What one knows by now."""
+
+    says_beside = True
+    beside = Beside("How it is reckoned", (), PROGRESS_WORDS)
+
+    def __init__(self, context: PageContext) -> None:
+        super().__init__(context)
+        self.progress: Progress | None = None
+        self.headline, self.reason = labelled("", "verdict", True), labelled("", "quiet", True)
+        self.view = ProgressView(context.look)
+        self.lay((self.headline, self.reason), self.view, ())
+
+    def draw(self, job: Job) -> None:
+        shown = progress_shown(self.progress)
+        self.view.show_progress(shown)
+        say((self.headline, shown.headline), (self.reason, shown.reason))
+
+
+class PractisePage(PagedStation):
+    """Coach, outcome and progress are worked out beside."""
+
+    def __init__(self, context: PageContext) -> None:
+        self.bench, self.replay, self.progress = ExercisePage(context), ReplayPage(context), ProgressPage(context)
+        super().__init__(context, (("Bench", self.bench), ("Replay", self.replay), ("Progress", self.progress)))
+        self._coach = Coach()
+        self.looking, self.working, self.counting, self.warming = (Runner(self) for _ in range(4))
+        self._of_the_job = (self.looking, self.working, self.warming)
         self.warming.succeeded.connect(self._warmed)
         self._warm_for: tuple[str, int] = ("", 0)  # the device and how often it was mended
         self._counted_for: Outcome | None = None
@@ -94,27 +192,21 @@ class PractisePage(StationPage):
         self._clock = QTimer(self, interval=TICK_MS)
         self._clock.timeout.connect(self._tick)
 
-    # what is shown
-
     def begin(self, job: Job) -> None:
-        self._job = self.coached = None
+        super().begin(job)
         self._clock.stop()
-        self.looking.cancel()
-        self.working.cancel()
-        self.warming.cancel()
+        for worker in self._of_the_job:
+            worker.cancel()
         self._warm_for, self._counted_for = ("", 0), None
-        self.bench.typed.clear()
-        self.replay_view.place = 0
-        self.pages.begin()
 
     def show_job(self, job: Job) -> None:
-        """Draw the job on every page; what is still to be worked out is begun."""
-        other = self._job is None or self._job.practising != job.practising or self._job.tracing != job.tracing
+        """Draw the job; what is still to be worked out is begun."""
+        before = self._job
         self._job = job
-        if other:
-            self._thought_s = 0.0
+        if before is None or before.practising != job.practising or before.tracing != job.tracing:
+            self.bench.thought_s = 0.0
             self._begin_work(job)
-        self._draw()
+        self.draw(job)
 
     def _begin_work(self, job: Job) -> None:
         practising = job.practising
@@ -128,106 +220,17 @@ class PractisePage(StationPage):
         elif practising.is_one and practising.ended and practising.outcome is None:
             self._clock.stop()
             self.working.start(lambda task: (job.job_id, outcome_of(job, task)))
-        if self.progress is None or practising.outcome not in (None, self._counted_for):
+        if self.progress.progress is None or practising.outcome not in (None, self._counted_for):
             self._counted_for = practising.outcome
             path, today = self._context.records.workshop_path(), day_of(datetime.now().astimezone().isoformat())
             self.counting.start(partial(progress_in, path, today))
 
-    def _draw(self) -> None:
-        self.pages.draw()
-        self._draw_side()
-
-    def _draw_bench(self) -> None:
-        job = self._job
-        if job is None:
-            return
-        self.bench.draw(bench_shown(job, self.coached))
-        self.bench.typed.setVisible(job.practising.is_open)
-        form = form_for(job)
-        self.bench.typed.edit.setPlaceholderText(form.tests[8] if form is not None else "clip+ to gnd volts")
-
-    def _draw_replay(self) -> None:
-        if self._job is None:
-            return
-        shown = replay_shown(self._job)
-        if shown.at >= 0:
-            self.replay_view.place = shown.at
-        self.replay_view.show_replay(shown)
-        self.replay_view.setVisible(bool(shown.steps))
-        self._say(self._replay_words, shown.headline, shown.reason)
-        self._draw_step(self.replay_view.place)
-
-    def _draw_progress(self) -> None:
-        progress = progress_shown(self.progress)
-        self.progress_view.show_progress(progress)
-        self._say(self._progress_words, progress.headline, progress.reason)
-
-    @staticmethod
-    def _say(labels: tuple[QLabel, QLabel], headline: str, reason: str) -> None:
-        for label, text in zip(labels, (headline, reason), strict=True):
-            label.setText(text)
-            label.setVisible(bool(text))
-
-    @Slot(int)
-    def _draw_step(self, place: int) -> None:
-        steps = self.replay_view.shown.steps
-        if not steps:
-            self.step.show_rows(())
-            return
-        one = steps[min(place, len(steps) - 1)]
-        rows = [
-            (f"step {place + 1}", f"{one.words}"),
-            ("brought", f"{one.bits or 'no test'}{f', {one.minutes}' if one.minutes else ''}"),
-        ]
-        if one.is_tested:
-            rows += [("best there", one.best), ("because", one.why)]
-        self.step.show_rows(tuple(rows))
-
-    def _draw_side(self) -> None:
-        job, place = self._job, self.pages.place
-        if job is None:
-            return
-        if place == BENCH and job.practising.is_open:
-            words = self._next_words()
-            form = form_for(job)
-            title = (
-                "What Next would ask"
-                if words
-                else "What there is to touch"
-                if form is None
-                else "What there is to read"
-            )
-            keys = (
-                BENCH_KEYS
-                if form is None
-                else f"{EXPECTED[form.name]} · coach silent (a nod, next after a minute, everything)"
-            )
-            self._side.show_panel(title, () if words else _points(job), words, "", keys)
-        elif place == PROGRESS:
-            self._side.show_panel("How it is reckoned", (), PROGRESS_WORDS, "", "")
-        else:
-            words = "" if place == REPLAY else "The exercise is over: the replay is on the next page."
-            self._side.show_panel("Replay", (), words, "", REPLAY_KEYS)
-
-    def _next_words(self) -> str:
-        """What Next would ask, once a minute was thought; empty before, and where it is not said."""
-        job, coached = self._job, self.coached
-        if job is None or coached is None or not coached.next_words:
-            return ""
-        if job.practising.coaching != "next after a minute" or self._thought_s < self.thinking_s:
-            return ""
-        return f"{coached.next_words}: worth {coached.next_bits:.1f} bit. {coached.why}"
-
     @Slot()
     def _tick(self) -> None:
-        before = self._next_words()
-        self._thought_s += TICK_MS / 1000
-        if self._next_words() != before:
-            self._draw_side()
-
-    @property
-    def side(self) -> QWidget:
-        return self._side
+        before = self.bench.next_words
+        self.bench.thought_s += TICK_MS / 1000
+        if self.bench.next_words != before:
+            self.draw_beside()
 
     # what was worked out
 
@@ -239,24 +242,25 @@ class PractisePage(StationPage):
             learn(job, found)
 
     @Slot(object)
-    def _coached(self, found: object) -> None:
-        if isinstance(found, Coached) and self._job is not None and found.job_id == self._job.job_id:
-            self.coached = found
-            self._draw()
+    def _coached(self, found: Coached | None) -> None:
+        job = self._job
+        if found is not None and job is not None and found.job_id == job.job_id:
+            self.bench.coached = found
+            self.draw(job)
 
     @Slot(object)
-    def _came_out(self, found: object) -> None:
-        if not isinstance(found, tuple) or self._job is None or found[0] != self._job.job_id:
+    def _came_out(self, found: tuple[str, Outcome | None]) -> None:
+        job, (job_id, outcome) = self._job, found
+        if job is None or outcome is None or job_id != job.job_id:
             return
-        outcome = found[1]
-        if isinstance(outcome, Outcome) and self._job.practising.outcome is None and self._job.practising.ended:
+        if job.practising.outcome is None and job.practising.ended:
             self._context.perform(lambda job, at: keep_outcome(job, outcome))
 
     @Slot(object)
-    def _counted(self, found: object) -> None:
-        if isinstance(found, Progress):
-            self.progress = found
-            self._draw()
+    def _counted(self, found: Progress) -> None:
+        self.progress.progress = found
+        if self._job is not None:
+            self.draw(self._job)
 
     @property
     def settled(self) -> bool:
@@ -264,70 +268,21 @@ class PractisePage(StationPage):
 
     def close_workers(self) -> None:
         self._clock.stop()
-        for one in (self.looking, self.working, self.counting, self.warming):
-            one.close()
+        for worker in (*self._of_the_job, self.counting):
+            worker.close()
 
-    # the line and the keys
-
-    def _known(self) -> Job:
-        if self._job is None:
-            raise InvalidInput("Job", "none", "an exercise at the bench")
-        return self._job
-
-    def _offers(self, text: str) -> tuple[str, ...]:
-        return offers(self._known(), text)
-
-    def _understood(self, text: str) -> str:
-        return understand(self._known(), text).words
-
-    def _take(self, text: str) -> bool:
-        return self._context.perform(understand(self._known(), text).act)
-
-    @Slot(int)
-    def _enter(self, place: int) -> None:
-        steps = self.replay_view.shown.steps
-        if 0 <= place < len(steps):
-            self._context.perform(lambda job, at: replay(job, steps[place].place, at))
-
-    @Slot(int)
-    def _turned(self, place: int) -> None:
-        self._draw_side()
-        self.focus_first()
-        self.changed.emit()
-
-    def focus_first(self) -> None:
-        """To where the page in view begins."""
-        if self.pages.place == BENCH and self.bench.typed.isVisibleTo(self):
-            self.bench.focus_first()
-        elif self.pages.place == REPLAY:
-            self.replay_view.setFocus()
-        else:
-            self.setFocus()
+    # in the house
 
     def to_picture(self) -> None:
         self.pages.turn_to(REPLAY)
 
-    def follow(self, act: NextAct) -> None:
-        self.pages.turn_to(act.page)
-
-    def opened(self) -> tuple[str, tuple[Section, ...]] | None:
-        return opened(self._job, self.coached, self.progress) if self._job is not None else None
+    def opened(self) -> Opened | None:
+        return opened(self._job, self.bench.coached, self.progress.progress) if self._job is not None else None
 
     @property
     def part(self) -> object:
         """The page in view, with the progress that is written from it."""
-        return self.pages.place, self.progress
-
-
-def _framed(*views: QWidget) -> tuple[QWidget, tuple[QLabel, QLabel]]:
-    """A page with a headline, a reason, a picture and what stands under it."""
-    frame, inside = card()
-    headline, reason = labelled("", "verdict", True), labelled("", "quiet", True)
-    for item in (headline, reason):
-        inside.addWidget(item)
-    for place, view in enumerate(views):
-        inside.addWidget(view, 0 if place else 1)
-    return scrolled(frame), (headline, reason)
+        return self.pages.place, self.progress.progress
 
 
 def _points(job: Job) -> tuple[tuple[str, str], ...]:

@@ -11,8 +11,7 @@ from typing import Literal, NamedTuple
 
 import numpy as np
 
-from violet_dial.core.calibration.assess import Assessment, JudgedReading
-from violet_dial.core.calibration.models import response
+from violet_dial.core.calibration.assess import Assessment, JudgedReading, response
 from violet_dial.core.calibration.readings import Array
 from violet_dial.core.quantities import format_signed
 

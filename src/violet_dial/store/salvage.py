@@ -96,7 +96,7 @@ def _varint(data: bytes, at: int) -> tuple[int, int]:
         byte = data[at + nth]
         value = value << 7 | byte & 0x7F
         if byte < 0x80:
-            return value, at + place + 1
+            return value, at + nth + 1
     return value << 8 | data[at + 8], at + 9
 
 

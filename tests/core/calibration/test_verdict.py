@@ -7,8 +7,7 @@ import numpy as np
 
 from tests.core.calibration.meters import LIGHTS, readings_of
 from violet_dial.core.calibration import models
-from violet_dial.core.calibration.assess import CheckPlan, assess
-from violet_dial.core.calibration.models import response
+from violet_dial.core.calibration.assess import CheckPlan, assess, response
 from violet_dial.core.calibration.next_reading import suggest_next
 from violet_dial.core.calibration.verdict import Verdict, decide
 from violet_dial.core.records.light import Adjuster, LightReading

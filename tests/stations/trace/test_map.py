@@ -27,7 +27,7 @@ class Map(WindowTest):
         self.new_job("Phalarope compact", "needle dead")
         self.press(KEY.Key_3, ALT)
         self.press(KEY.Key_Tab, CTRL | SHIFT)
-        self.assertTrue(self.trace.on_map)
+        self.assertIs(self.trace.here, self.trace.board)
 
     @property
     def trace(self) -> Any:
@@ -63,7 +63,7 @@ class Map(WindowTest):
         assert self.page.view is not None
         self.assertIn("R4 run coil+ 2200", circuit_text_of(self.page.view.job))
         self.press(KEY.Key_Tab, CTRL)
-        self.assertFalse(self.trace.on_map)
+        self.assertIsNot(self.trace.here, self.trace.board)
         self.settle()
         self.assertGreater(len(self.trace.result.diagnosis.suspects), 5)
         self.press(KEY.Key_Tab, CTRL | SHIFT)
@@ -108,12 +108,12 @@ class Map(WindowTest):
     def test_a_photo_is_laid_down_and_a_spot_put_on_it(self) -> None:
         picture = self.folder / "board.png"
         picture.write_bytes(board_picture(BOARD.spots, BOARD.tracks))
-        self.trace.board.lay.setFocus()
+        self.trace.board.laying.setFocus()
         self.press(KEY.Key_Space)  # no photo yet: the chooser
         self.name_file(picture)
         self.until(lambda: self.page.view is not None and len(self.page.view.job.photos) == 1, "the photo is kept")
         self.until(lambda: self.page.settled)
-        self.trace.board.lay.setFocus()
+        self.trace.board.laying.setFocus()
         self.press(KEY.Key_Space)
         self.assertEqual([one.name for one in self.board.grounds], ["board.png"])
         self.press(KEY.Key_F5)
@@ -223,7 +223,7 @@ class Map(WindowTest):
         self.say_all()
         self.press(KEY.Key_Tab, CTRL)
         self.settle()
-        self.trace.typed.edit.setFocus()
+        self.trace.suspects.typed.edit.setFocus()
         self.type_in("clip+ to gnd 1.36 V")
         self.press(KEY.Key_Return)
         self.settle()

@@ -24,7 +24,9 @@ class Trace(WindowTest):
         return self.page.view.job.tracing
 
     def settle(self) -> None:
-        self.assertTrue(wait_until(lambda: self.page.at("Trace").settled), self.page.at("Trace").summary.text())
+        self.assertTrue(
+            wait_until(lambda: self.page.at("Trace").settled), self.page.at("Trace").suspects.summary.text()
+        )
 
     def choose(self, place: int = 1, title: str = "CdS series meter") -> None:
         """By keys: the window, down to the circuit, Enter puts it in, Enter keeps it."""
@@ -44,7 +46,7 @@ class Trace(WindowTest):
         self.settle()
 
     def type_line(self, line: str) -> None:
-        self.page.at("Trace").typed.edit.setFocus()
+        self.page.at("Trace").suspects.typed.edit.setFocus()
         self.type_in(line)
         self.press(KEY.Key_Return)
         self.settle()
@@ -58,22 +60,22 @@ class Trace(WindowTest):
         assert trace.result is not None
         self.assertEqual(len(self.tracing.now), 3)
         self.assertIn("high resistance", trace.result.diagnosis.suspects[0].name)
-        self.assertIn("in series", trace.why.text())
+        self.assertIn("in series", trace.suspects.why.text())
         self.press(KEY.Key_F9)  # Next: to the figure of the test that parts them
-        self.assertIs(self.focused, trace.next.figure)
-        ask = trace.next.test.ask if trace.next.test else None
+        self.assertIs(self.focused, trace.suspects.next.figure)
+        ask = trace.suspects.next.test.ask if trace.suspects.next.test else None
         self.type_in("0.00")
         self.press(KEY.Key_Return)
         self.settle()
         self.assertEqual(self.tracing.now[-1].evidence.test, ask.test if ask else "")
         first = trace.result.diagnosis.suspects[0]
         self.assertGreater(first.probability, 0.35)
-        trace.bars.setFocus()
+        trace.suspects.bars.setFocus()
         self.press(KEY.Key_R)
         self.settle()
         self.assertEqual(self.tracing.repairs[0].fault.part, first.faults[0].part)
         self.type_line("sw to gnd 1.35 V")
-        self.assertIn("before:", trace.why.text())
+        self.assertIn("before:", trace.suspects.why.text())
         self.press(KEY.Key_Z, CTRL)
         self.press(KEY.Key_Z, CTRL)
         self.assertEqual(self.tracing.repairs, ())
@@ -109,23 +111,23 @@ class Trace(WindowTest):
 
     def test_what_is_not_understood_stays_in_its_field(self) -> None:
         self.choose()
-        self.page.at("Trace").typed.edit.setFocus()
+        self.page.at("Trace").suspects.typed.edit.setFocus()
         self.type_in("nowhere to gnd 3 V")
         self.press(KEY.Key_Return)
-        self.assertEqual(self.page.at("Trace").typed.edit.text(), "nowhere to gnd 3 V")
-        self.assertIn("expected", self.page.at("Trace").typed.said.text())
+        self.assertEqual(self.page.at("Trace").suspects.typed.edit.text(), "nowhere to gnd 3 V")
+        self.assertIn("expected", self.page.at("Trace").suspects.typed.said.text())
         self.assertEqual(self.tracing.now, ())
 
     def test_evidence_is_struck_out_and_the_map_is_walked_and_pinned(self) -> None:
         self.choose()
         self.type_line("S1 off")
         self.type_line("clip+ 1.36 V")
-        self.page.at("Trace").table.setFocus()
-        self.page.at("Trace").table.choose(0)
+        self.page.at("Trace").suspects.table.setFocus()
+        self.page.at("Trace").suspects.table.choose(0)
         self.press(KEY.Key_Delete)
         self.assertEqual(self.tracing.now, ())
         self.press(KEY.Key_F5)
-        view = self.page.at("Trace").map
+        view = self.page.at("Trace").suspects.map
         self.assertIs(self.focused, view)
         before = view.accessibleName()
         self.press(KEY.Key_Right)
@@ -138,7 +140,7 @@ class Trace(WindowTest):
         path.write_text("bad\nV1 a 0 1\nV2 a 0 2\nR1 a 0 1k\n.end\n", encoding="utf-8")
         self.press(KEY.Key_I, CTRL)
         self.name_file(path)
-        self.assertTrue(wait_until(lambda: "contradict" in self.page.at("Trace").summary.text()))
+        self.assertTrue(wait_until(lambda: "contradict" in self.page.at("Trace").suspects.summary.text()))
         self.assertIsNone(self.page.at("Trace").result)
 
     def test_window_edits_by_lines_with_completion(self) -> None:

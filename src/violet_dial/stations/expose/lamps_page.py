@@ -2,24 +2,32 @@
 
 from collections.abc import Iterable
 
-from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QVBoxLayout, QWidget
+from PySide6.QtCore import Slot
 
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.exposure.said import measured_said
 from violet_dial.job.document import Job
-from violet_dial.kit.cards import card, labelled, scrolled
-from violet_dial.kit.page import PageContext
+from violet_dial.job.practising import HIDDEN
+from violet_dial.kit.cards import labelled, say
+from violet_dial.kit.page import PageContext, StationPage
 from violet_dial.kit.picture import PictureView
-from violet_dial.kit.said_page import line
+from violet_dial.kit.side_panel import Beside
 from violet_dial.kit.theme.look import Look
+from violet_dial.kit.typed_line import line
 from violet_dial.report.shapes import Shape
 from violet_dial.services.listening import Taken
 from violet_dial.stations.expose import lamps_acts as acts
 from violet_dial.stations.expose.lamps_state import LampsShown, chosen_judged, lamps_shown
 from violet_dial.stations.expose.pictures import LampMap, PictureFrame
+from violet_dial.stations.expose.speeds_page import SpeedsPage
+from violet_dial.stations.expose.sum import lamps_opened
 
 LEAST = (340, 210)
+KEYS = (
+    "Type what is lit: f/16 400 lx slow (or over, none, both, flicker), or the time it chose: f/8 400 lx 1/60. f/8 400 lx, "
+    "then F8 and fire, takes it by the sound card. What it is meant to do: iso 400, slow from 1/30, shortest 1/500, longest "
+    "8 s, apertures 2.8 5.6 16."
+)
 
 
 class LampsView(PictureView):
@@ -48,13 +56,15 @@ class LampsView(PictureView):
         )
 
 
-class LampsPage(QWidget):
-    """Shows one frozen value; ``shown`` is the last."""
+class LampsPage(StationPage):
+    """Shows one frozen value; ``shown`` is the last. ``speeds`` has the sound card."""
 
-    def __init__(self, context: PageContext) -> None:
-        super().__init__()
-        self._context = context
-        self._job: Job | None = None
+    says_beside = True
+    opens = staticmethod(lamps_opened)
+
+    def __init__(self, context: PageContext, speeds: SpeedsPage) -> None:
+        super().__init__(context)
+        self._speeds = speeds
         self.shown: LampsShown | None = None
         self.headline, self.reason = labelled("", "verdict", True), labelled("", "", True)
         self.listens = labelled("", "small", True)
@@ -62,40 +72,25 @@ class LampsPage(QWidget):
         self.view = LampsView(context.look)
         self.typed = line("Lamps at an aperture and a light", self._understood, self._take)
         self.typed.edit.setPlaceholderText("f/16 400 lx slow")
-        frame, inside = card()
-        inside.setSpacing(6)
-        for label in (self.headline, self.reason):
-            inside.addWidget(label)
-        inside.addWidget(self.view, 1)
-        for widget in (self.times, self.stands, self.listens, self.typed):
-            inside.addWidget(widget)
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
-        layout.addWidget(scrolled(frame))
+        self.lay((self.headline, self.reason), self.view, (self.times, self.stands, self.listens, self.typed))
+        speeds.hearing.changed.connect(self._draw_listens)
 
     def begin(self, job: Job) -> None:
-        """Another job at the bench."""
-        self.typed.clear()
-        self.show_listens("")
+        super().begin(job)
+        say((self.listens, ""))
 
-    def show_job(self, job: Job) -> None:
-        """Draw all of it."""
-        self._job = job
+    def draw(self, job: Job) -> None:
         self.shown = shown = lamps_shown(job)
-        times = chosen_judged(job)
-        for label, text in (
-            (self.headline, shown.headline), (self.reason, shown.reason), (self.stands, shown.stands), (self.times, times)
-        ):  # fmt: skip
-            label.setText(text)
-            label.setVisible(bool(text))
+        say(
+            (self.headline, shown.headline), (self.reason, shown.reason), (self.stands, shown.stands),
+            (self.times, chosen_judged(job)),
+        )  # fmt: skip
         self.view.show_lamps(shown)
 
     def _understood(self, text: str) -> str:
-        if self._job is None:
-            raise InvalidInput("Job", "none", "a job at the bench")
         if self.meant_s is not None:
             return f"= meant is {measured_said(self.meant_s)}: F8 and fire, or type what is lit"
-        return acts.understand(self._job, text).words
+        return acts.understand(self._known(), text).words
 
     def _take(self, text: str) -> bool:
         if self.meant_s is not None:
@@ -105,10 +100,11 @@ class LampsPage(QWidget):
 
     # the sound card
 
-    def show_listens(self, words: str) -> None:
+    @Slot()
+    def _draw_listens(self) -> None:
         """What the sound card does; nothing while it is not armed."""
-        self.listens.setText(words)
-        self.listens.setVisible(bool(words))
+        hearing = self._speeds.hearing
+        say((self.listens, hearing.words if hearing.armed else ""))
 
     def heard(self, taken: Taken) -> None:
         """A firing heard while this page is in view: the time that the automatic chose at what is typed."""
@@ -128,6 +124,20 @@ class LampsPage(QWidget):
             return None
         return None if said is None else float(acts.law_of(said.law).time_s(said.auto[-1].f_number, said.auto[-1].lux))
 
-    def focus_first(self) -> None:
-        """To the line."""
-        self.typed.edit.setFocus(Qt.FocusReason.OtherFocusReason)
+    def take_typed(self) -> None:
+        self._speeds.toggle()
+
+    @property
+    def typed_ready(self) -> bool:
+        return self.isVisible()
+
+    def by_hand(self) -> bool:
+        return self.meant_s is not None and self._speeds.fire(self.meant_s)
+
+    # in the house
+
+    @property
+    def beside(self) -> Beside:
+        hides, causes = self._known().practising.hides, self.shown.causes if self.shown is not None else ()
+        title = "What lies behind" if causes or hides else "What lies behind shows with the first look"
+        return Beside(title, causes, HIDDEN if hides else "", keys=KEYS)

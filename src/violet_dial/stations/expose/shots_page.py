@@ -2,28 +2,39 @@
 
 from pathlib import Path
 
-from PySide6.QtCore import QPointF, QRectF, Qt, Signal, Slot
+from PySide6.QtCore import QPointF, QRectF, Qt, Slot
 from PySide6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
-from PySide6.QtWidgets import QVBoxLayout, QWidget
 
-from violet_dial.core.errors import InvalidInput
 from violet_dial.core.pictures.compare import compare, grey_stops
 from violet_dial.core.quantities import format_signed
 from violet_dial.job.document import Job
-from violet_dial.kit.cards import card, labelled, scrolled
-from violet_dial.kit.page import PageContext
+from violet_dial.kit.cards import labelled
+from violet_dial.kit.page import PageContext, StationPage
 from violet_dial.kit.picture import PaintedView
+from violet_dial.kit.rows import Rows
 from violet_dial.kit.runner import Runner
-from violet_dial.kit.said_page import Rows, line
+from violet_dial.kit.side_panel import Beside
 from violet_dial.kit.theme.look import Look
+from violet_dial.kit.typed_line import line
 from violet_dial.services.files import read_file
 from violet_dial.services.prints import KINDS, MOST_BYTES, compared_said, picture_of
 from violet_dial.stations.expose import shots_acts as acts
 from violet_dial.stations.expose.shots_state import CARE, RULE, ShotsShown, shots_shown
+from violet_dial.stations.expose.sum import shots_opened
 
 LEFT, FOOT, TOP, LEAST_TALL, LEAST_WIDE = 74, 46, 22, 190, 340
 LEAST_STOPS, MOST_STOPS = 2.0, 6.0
 SAME = 0.25  # stops within which nobody sees a difference
+WORDS = (
+    "Where the middle setting lies, and how many stops a number of the wheel and a mark of the slider are, is not known at "
+    "first. Every frame narrows all of it. The next one is where the surest end is expected soonest, not always where the "
+    "best guess is. A shot indoors without flash may have run into the longest time: it counts as at least that dark."
+)
+KEYS = (
+    "Type wheel, slider and stops: 5 0 -1.5 is too dark by one and a half. right is 0. film 6 says how many are left. Ctrl+R "
+    "lays two pictures of the same scene over each other and says by how many stops they differ; card 0.4 0.4 0.2 0.2 says "
+    "where an 18 % card is in both."
+)
 NOTHING = ShotsShown("", "", (), (), 0.0, (), "")
 
 
@@ -146,18 +157,18 @@ class ShotsView(PaintedView):
             painter.drawText(box, Qt.AlignmentFlag.AlignCenter, dot.words)
 
 
-class ShotsPage(QWidget):
-    """Shows one frozen value; ``compared_changed`` when two pictures were laid over each other."""
+class ShotsPage(StationPage):
+    """Shows one frozen value; ``compared`` is what two pictures laid over each other say."""
 
-    compared_changed = Signal()
+    says_beside = True
+    opens = staticmethod(shots_opened)
 
     def __init__(self, context: PageContext) -> None:
-        super().__init__()
-        self._context = context
-        self._job: Job | None = None
+        super().__init__(context)
         self.compared: tuple[str, ...] = ()
         self._card: tuple[float, float, float, float] | None = None
         self.runner = Runner(self)
+        self.workers = (self.runner,)
         self.runner.succeeded.connect(self._compared)
         self.runner.failed.connect(context.say)
         self.headline, self.reason = labelled("", "verdict", True), labelled("", "quiet", True)
@@ -165,26 +176,14 @@ class ShotsPage(QWidget):
         self.view, self.rows = ShotsView(context.look), Rows(context.look, "Shots so far")
         self.typed = line("A test shot", self._understood, self._take)
         self.typed.edit.setPlaceholderText("5 0 -1.5")
-        frame, inside = card()
-        inside.setSpacing(6)
-        for label in (self.headline, self.reason, self.rule):
-            inside.addWidget(label)
-        inside.addWidget(self.view, 1)
-        for widget in (self.rows, self.left, labelled(CARE, "fault", True), self.typed):
-            inside.addWidget(widget)
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
-        layout.addWidget(scrolled(frame))
+        above = (self.headline, self.reason, self.rule)
+        self.lay(above, self.view, (self.rows, self.left, labelled(CARE, "fault", True), self.typed))
 
     def begin(self, job: Job) -> None:
-        """Another job at the bench."""
-        self.runner.cancel()
+        super().begin(job)
         self.compared, self._card = (), None
-        self.typed.clear()
 
-    def show_job(self, job: Job) -> None:
-        """Draw all of it."""
-        self._job = job
+    def draw(self, job: Job) -> None:
         shown = shots_shown(job)
         self.headline.setText(shown.headline)
         self.reason.setText(shown.reason)
@@ -193,14 +192,12 @@ class ShotsPage(QWidget):
         self.left.setText(f"{shown.left} · wheel, slider, stops too bright (−: dark); then indoors, flash")
 
     def _understood(self, text: str) -> str:
-        if self._job is None:
-            raise InvalidInput("Job", "none", "a job at the bench")
         if text.lower().startswith("card "):
             left, top, wide, tall = acts.card_of(text)
             return (
                 f"= an 18 % card from {left:.0%}, {top:.0%}, {wide:.0%} wide and {tall:.0%} tall, in pictures compared"
             )
-        return acts.understand(self._job, text).words
+        return acts.understand(self._known(), text).words
 
     def _take(self, text: str) -> bool:
         if text.lower().startswith("card "):
@@ -208,7 +205,7 @@ class ShotsPage(QWidget):
             return True
         return self._context.perform(lambda job, at: acts.say_line(job, text, at))
 
-    def compare(self) -> None:
+    def turn_view(self) -> None:
         """Two pictures chosen, and laid over each other beside the window's work."""
         self._context.records.choose_many(
             "Two pictures of the same scene, the earlier one first by name", KINDS, self._chosen
@@ -225,11 +222,14 @@ class ShotsPage(QWidget):
     @Slot(object)
     def _compared(self, said: tuple[str, ...]) -> None:
         self.compared = said
-        self.compared_changed.emit()
+        self.beside_changed.emit()
 
-    def focus_first(self) -> None:
-        """To the line."""
-        self.typed.edit.setFocus(Qt.FocusReason.OtherFocusReason)
+    # in the house
+
+    @property
+    def beside(self) -> Beside:
+        said = "\n".join(self.compared)
+        return Beside("Two pictures" if said else "How it is thought", (), said or WORDS, keys=KEYS)
 
 
 def _laid_over(paths: list[Path], card: tuple[float, float, float, float] | None) -> tuple[str, ...]:

@@ -2,17 +2,18 @@
 
 from collections.abc import Callable
 
-from PySide6.QtCore import Qt, Signal, Slot
+from PySide6.QtCore import Slot
 from PySide6.QtGui import QResizeEvent
-from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from violet_dial.core.errors import InvalidInput
-from violet_dial.core.exposure.said import measured_said, time_said
+from violet_dial.core.exposure.said import measured_said, time_said, weight_said
 from violet_dial.job.document import Job
+from violet_dial.job.practising import HIDDEN
 from violet_dial.kit.answer import PageAnswer
-from violet_dial.kit.cards import card, labelled, scrolled
+from violet_dial.kit.cards import labelled, scrolled
 from violet_dial.kit.hearing import Hearing, armed_or_said
-from violet_dial.kit.page import PageContext
+from violet_dial.kit.page import PageContext, StationPage
+from violet_dial.kit.side_panel import Beside
 from violet_dial.kit.typed_line import TypedLine
 from violet_dial.services.job_shutter import card_channels, speeds_of, works_of
 from violet_dial.services.listening import Taken
@@ -21,25 +22,32 @@ from violet_dial.stations.expose import acts
 from violet_dial.stations.expose.bench import ladder_of, patterns_of
 from violet_dial.stations.expose.ladder_view import LadderView, LightView
 from violet_dial.stations.expose.speeds_state import SpeedsShown, light_shown, speeds_shown
+from violet_dial.stations.expose.sum import opened
 
 WORKING = "What is wrong is being weighed…"
 LEAST_FOR_LIGHT = 430  # of height, at usual text
+KEYS = (
+    "Type a speed and its time, or F8 and fire: the sound card takes each. Up and down on the ladder, Enter fires that "
+    "speed next, Del leaves its last firing out; 1/30 to trace gives its time to Trace. "
+    "Ctrl+I takes a recording in. F3 opens the arithmetic."
+)
+CABLE = "A sensor on a mains-earthed oscilloscope or computer: run the camera on its batteries."
 
 
-class SpeedsPage(QWidget):
-    """Shows one frozen value; ``shown_changed`` when the side panel has something else to say."""
+class SpeedsPage(StationPage):
+    """Shows one frozen value."""
 
-    shown_changed = Signal()
+    says_beside = True
+    opens = staticmethod(opened)
 
     def __init__(self, context: PageContext) -> None:
-        super().__init__()
-        self._context = context
-        self._job: Job | None = None
+        super().__init__(context)
         self._aimed: float | None = None
         self.elsewhere: Callable[[Taken], None] | None = None  # where a firing goes while another page is in view
         self._last = ""  # what was taken last by the sound card
         self.shown = SpeedsShown("", "", (), (), ())
         self.answer = PageAnswer(self)
+        self.workers = (self.answer,)
         self.answer.came.connect(self._draw)
         self.answer.slow.connect(self._say_working)
         self.hearing = Hearing(self, lambda job: context.instruments.sound_card(job, works_of(job), card_channels(job)))
@@ -48,20 +56,8 @@ class SpeedsPage(QWidget):
         self.ladder, self.light = LadderView(context.look), LightView(context.look)
         self.typed = TypedLine("A firing, or a speed to fire next", self._offers, self._understood, self._take)
         self.typed.edit.setPlaceholderText("1/125 9.2 ms")
-        self._build()
-
-    def _build(self) -> None:
-        frame, inside = card()
-        inside.setSpacing(4)
-        for item in (self.headline, self.stands):
-            inside.addWidget(item)
         self.area = scrolled(self.ladder)
-        inside.addWidget(self.area, 1)
-        for widget in (self.light, self.listens, self.typed):
-            inside.addWidget(widget)
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
-        layout.addWidget(frame)
+        self.lay((self.headline, self.stands), self.area, (self.light, self.listens, self.typed), is_scrolled=False)
         self.ladder.chosen.connect(self._draw_light)
         self.ladder.resized.connect(self._bring)
         self.ladder.aimed.connect(self._aim_at)
@@ -72,11 +68,9 @@ class SpeedsPage(QWidget):
     # what is shown
 
     def begin(self, job: Job) -> None:
-        """Another job at the bench."""
+        super().begin(job)
         self.hearing.disarm()
-        self.answer.begin()
-        self._job, self._aimed, self._last = None, None, ""
-        self.typed.clear()
+        self._aimed, self._last = None, ""
         self.ladder.begin()
 
     def show_job(self, job: Job) -> None:
@@ -112,7 +106,7 @@ class SpeedsPage(QWidget):
         self._draw_listens()
         if not self.answer.busy:
             self.headline.setText(self.answer.failure or shown.headline)
-            self.shown_changed.emit()
+            self.beside_changed.emit()
 
     @Slot()
     def _draw_light(self) -> None:
@@ -166,11 +160,6 @@ class SpeedsPage(QWidget):
     def _drop(self, place: int) -> None:
         marked = self.ladder.rungs[place].marked_s
         self._context.perform(lambda job, at: acts.drop_last(job, marked, at))
-
-    def _known(self) -> Job:
-        if self._job is None:
-            raise InvalidInput("Job", "none", "a job at the bench")
-        return self._job
 
     def _offers(self, text: str) -> tuple[str, ...]:
         marks = tuple(f"{time_said(speed)} " for speed in speeds_of(self._known()))
@@ -246,6 +235,36 @@ class SpeedsPage(QWidget):
             self.ladder.select(place)
             self._draw_listens()
 
-    def focus_first(self) -> None:
-        """To the line."""
-        self.typed.edit.setFocus(Qt.FocusReason.OtherFocusReason)
+    def hands_changed(self, is_free: bool) -> None:
+        if is_free != self.hearing.armed:
+            self.toggle()
+
+    def by_hand(self) -> bool:
+        return self.fire()
+
+    # in the house
+
+    @property
+    def beside(self) -> Beside:
+        shown, hides = self.shown, self._known().practising.hides
+        rows = tuple((weight_said(pattern.weight), pattern.words) for pattern in shown.patterns)
+        title = "What is wrong" if rows or hides else "What is wrong shows from three speeds on"
+        return Beside(title, rows, "\n".join((HIDDEN, *shown.seen) if hides else shown.seen), CABLE, KEYS)
+
+    def close_workers(self) -> None:
+        self.hearing.disarm()
+        super().close_workers()
+
+    @property
+    def typed_ready(self) -> bool:
+        return self.isVisible()  # only where it is in view: nothing lies typed here
+
+    def take_typed(self) -> None:
+        self.toggle()
+
+    @property
+    def slot_missing(self) -> str:
+        return "no reading is asked for here: F8 arms the sound card"
+
+    def to_picture(self) -> None:
+        self.ladder.setFocus()

@@ -12,26 +12,32 @@ from PySide6.QtGui import (
     QPen,
     QPolygonF,
 )
-from PySide6.QtWidgets import QVBoxLayout, QWidget
 
-from violet_dial.core.errors import InvalidInput
 from violet_dial.core.records.circuit import Evidence
 from violet_dial.core.signals.pyramid import Pyramid
 from violet_dial.instruments.kept import Kept
 from violet_dial.job.document import Job
 from violet_dial.job.exposing import TraceTaken
-from violet_dial.kit.cards import card, labelled, scrolled
+from violet_dial.kit.cards import labelled, scrolled
 from violet_dial.kit.marks import draw_mark
-from violet_dial.kit.page import PageContext
+from violet_dial.kit.page import PageContext, StationPage
 from violet_dial.kit.picture import PaintedView
 from violet_dial.kit.runner import Runner
-from violet_dial.kit.said_page import line
+from violet_dial.kit.side_panel import Beside
 from violet_dial.kit.theme.look import Look
+from violet_dial.kit.typed_line import line
+from violet_dial.services.station import FileIn
 from violet_dial.stations.expose import traces_acts as acts
-from violet_dial.stations.expose.traces_state import TraceRow, TracesShown, traces_shown
+from violet_dial.stations.expose.sum import traces_opened
+from violet_dial.stations.expose.traces_state import EARTH, TraceRow, TracesShown, traces_shown
 
 LANE, HEAD, FOOT, PAD, LEAST_WIDE = 86, 20, 22, 8, 320
 ZOOM, STEP, CLOSEST = 1.6, 0.2, 2e-5  # of the whole: nothing is drawn nearer than that
+KEYS = (
+    "Ctrl+I takes a capture; vreg to gnd and F8 take the trace of an oscilloscope (scope ADDRESS says which). 1 is vreg to "
+    "gnd names it as Trace knows the points; 1 to trace gives it to Trace as evidence; 1 sister marks it as a working unit's; "
+    "drop 1 leaves it out. On the traces (F5): + and − zoom, arrows move, 0 shows all."
+)
 LEAST_SWING = 0.3  # of the level: what a lane spans at least
 
 
@@ -215,17 +221,17 @@ class TracesView(PaintedView):
         return part, part, span
 
 
-class TracesPage(QWidget):
-    """Shows one frozen value; ``shown`` is the last; ``chosen`` when another trace is under the cursor."""
+class TracesPage(StationPage):
+    """Shows one frozen value; ``shown`` is the last."""
 
-    chosen = Signal()
+    says_beside = True
+    opens = staticmethod(traces_opened)
 
     def __init__(self, context: PageContext) -> None:
-        super().__init__()
-        self._context = context
-        self._job: Job | None = None
+        super().__init__(context)
         self._scope: Kept | None = None
         self.runner = Runner(self)
+        self.workers = (self.runner,)
         self.runner.succeeded.connect(self._fetched)
         self.runner.failed.connect(context.say)
         self.shown = TracesShown("", "", (), ())
@@ -233,27 +239,15 @@ class TracesPage(QWidget):
         self.view, self.captures = TracesView(context.look), acts.Captures()
         self.typed = line("A trace named, or given to Trace", self._understood, self._take)
         self.typed.edit.setPlaceholderText("1 is vreg to gnd")
-        frame, inside = card()
-        inside.setSpacing(6)
-        for label in (self.headline, self.reason):
-            inside.addWidget(label)
-        inside.addWidget(scrolled(self.view), 1)
-        inside.addWidget(self.typed)
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
-        layout.addWidget(frame)
+        self.lay((self.headline, self.reason), scrolled(self.view), (self.typed,), is_scrolled=False)
         self.view.chosen.connect(self._choose)
 
     def begin(self, job: Job) -> None:
-        """Another job at the bench."""
-        self.runner.cancel()
-        self.typed.clear()
+        super().begin(job)
         self.view.begin()
         self.captures.clear()
 
-    def show_job(self, job: Job) -> None:
-        """Draw all of it."""
-        self._job = job
+    def draw(self, job: Job) -> None:
         self.shown = traces_shown(job)
         found = {place: self.captures.pyramid(trace) for place, trace in enumerate(job.exposing.traces)}
         self.view.pyramids = {place: one for place, one in found.items() if one is not None}
@@ -269,16 +263,14 @@ class TracesPage(QWidget):
         else:
             self.headline.setText(self.shown.headline)
             self.reason.setText(self.shown.reason)
-        self.chosen.emit()
 
     def _understood(self, text: str) -> str:
-        if self._job is None:
-            raise InvalidInput("Job", "none", "a job at the bench")
+        job = self._known()
         if text.lower().startswith("scope "):
             return f"= an oscilloscope at {acts.scope_of(text[6:]).address}: F8 takes its trace"
-        if acts.points_of(self._job, text) is not None:
+        if acts.points_of(job, text) is not None:
             return f"= {text.strip()}: F8 takes the trace there"
-        return acts.understand(self._job, text).words
+        return acts.understand(job, text).words
 
     def _take(self, text: str) -> bool:
         if text.lower().startswith("scope "):
@@ -313,6 +305,27 @@ class TracesPage(QWidget):
             self._context.instruments.hear(True)
             self.typed.clear()
 
-    def focus_first(self) -> None:
-        """To the line."""
-        self.typed.edit.setFocus(Qt.FocusReason.OtherFocusReason)
+    # in the house
+
+    @property
+    def beside(self) -> Beside:
+        title = "Beside each other" if self.shown.beside else "A sister's trace of the same name is laid beside"
+        return Beside(title, self.shown.beside, "", EARTH, KEYS)
+
+    @property
+    def file_in(self) -> FileIn | None:
+        return self.captures.file_in
+
+    @property
+    def typed_ready(self) -> bool:
+        return self.isVisible()
+
+    def take_typed(self) -> None:
+        self.fetch()
+
+    @property
+    def slot_missing(self) -> str:
+        return "F8 takes the trace of the oscilloscope"
+
+    def to_picture(self) -> None:
+        self.view.setFocus()

@@ -2,8 +2,9 @@
 
 from collections.abc import Callable
 from datetime import date
+from typing import Any
 
-from PySide6.QtCore import QEvent, QObject, Qt, Signal, Slot
+from PySide6.QtCore import QEvent, QObject, Qt, Slot
 from PySide6.QtGui import QImage
 from PySide6.QtWidgets import QFrame, QGridLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
@@ -11,12 +12,13 @@ from violet_dial.core.task import Task
 from violet_dial.job.document import Job
 from violet_dial.job.spoken import spoken_date
 from violet_dial.kit.answer import PageAnswer
-from violet_dial.kit.cards import card, labelled
+from violet_dial.kit.cards import card, labelled, scrolled
 from violet_dial.kit.kept_fields import KeptFields
-from violet_dial.kit.page import PageContext
+from violet_dial.kit.page import PageContext, StationPage
 from violet_dial.kit.paper_view import PaperView
 from violet_dial.kit.pdf_pages import WordSpot, drawn_pages, spots_of
 from violet_dial.report.blocks import NOT_SIGNED, Paper
+from violet_dial.services.sheet import CARD
 from violet_dial.stations.hand_back.acts import close_sheet, with_words
 from violet_dial.stations.hand_back.paper import HEADS
 from violet_dial.stations.hand_back.state import fields_of
@@ -46,20 +48,19 @@ def drawn(paper: Paper, content: bytes | None, wide_px: int, task: Task) -> Draw
     return paper, made, drawn_pages(made, wide_px, task), spots_of(made, words), not_printed(paper)
 
 
-class SheetPage(QWidget):
-    """The preview; ``fields`` are laid in ``words``, which stands beside it. ``drawn_changed`` when it was drawn or not."""
+class SheetPage(StationPage):
+    """The preview; ``fields`` are laid in ``words``, which stands beside it."""
 
-    drawn_changed = Signal()
+    panel: QWidget
 
     def __init__(self, context: PageContext, texts_at: QGridLayout) -> None:
-        super().__init__()
-        self._context = context
-        self._job: Job | None = None
+        super().__init__(context)
         self._paper: Paper | None = None  # as it now reads
         self._spots: dict[str, WordSpot] = {}
         self._pointed = ""
         self.is_card = False
         self.answer = PageAnswer(self)  # a paper at a width, drawn
+        self.workers = (self.answer,)
         self.answer.came.connect(self._show)
         self.fields = KeptFields(self, self._keep)
         self.view = PaperView(context.look, "The sheet as it will print")
@@ -67,6 +68,7 @@ class SheetPage(QWidget):
         self.missing, self.stands = labelled("", "fault", True), labelled("", "small", True)
         self.missing.hide()
         self.words = self._words(texts_at)
+        self.panel = scrolled(self.words)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(4)
@@ -115,18 +117,16 @@ class SheetPage(QWidget):
 
     # what is shown
 
-    def begin(self) -> None:
-        """Another job."""
-        self.answer.begin()
-        self._job, self._paper, self._spots, self._pointed = None, None, {}, ""
+    def begin(self, job: Job) -> None:
+        super().begin(job)
+        self._paper, self._spots, self._pointed = None, {}, ""
         self.is_card = False
         self.fields.begin()
         self.view.begin(DRAWING)
 
-    def show_job(self, job: Job) -> None:
+    def draw(self, job: Job) -> None:
         """Draw the words without writing back, and the paper as it now reads."""
-        self._job = job
-        self.fields.fill(fields_of(job))
+        self.fill(job)
         paper = self._paper = self._context.papers.card(job) if self.is_card else self._context.papers.sheet(job)
         what = "The card, a third of a page" if self.is_card else "The sheet"
         self.stands.setText(
@@ -134,6 +134,19 @@ class SheetPage(QWidget):
             "Ctrl+L paper · Ctrl+Shift+L labels"
         )
         self._draw()
+
+    def fill(self, job: Job) -> None:
+        """The words as they stand, also of those fields that are on another page."""
+        self._job = job
+        self.fields.fill(fields_of(job))
+
+    @property
+    def part(self) -> Any:
+        """What is printed and written: the card, where it is in view; else the sheet."""
+        return CARD if self.is_card else None
+
+    def keep(self) -> bool:
+        return self.fields.keep()
 
     @property
     def shown(self) -> Paper | None:
@@ -154,7 +167,7 @@ class SheetPage(QWidget):
     def _show(self) -> None:
         if self.answer.failure:
             self.view.begin(self.answer.failure)
-            self.drawn_changed.emit()
+            self.changed.emit()
             return
         _, _, pages, self._spots, missing = self.answer.result
         self.missing.setText(
@@ -163,14 +176,10 @@ class SheetPage(QWidget):
         self.missing.setVisible(bool(missing))
         self.view.show_pages(tuple(pages))
         self.view.point_at(self._spots.get(self._pointed))
-        self.drawn_changed.emit()
+        self.changed.emit()
         self._draw()
 
-    @property
-    def settled(self) -> bool:
-        return not self.answer.busy
-
-    def turn_card(self) -> None:
+    def turn_view(self) -> None:
         """The card in place of the sheet, and back."""
         self.is_card = not self.is_card
         if self._job is not None:

@@ -2,53 +2,43 @@
 
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPainterPath, QPaintEvent, QPen
-from PySide6.QtWidgets import QVBoxLayout, QWidget
 
-from violet_dial.core.errors import InvalidInput
 from violet_dial.job.document import Job
-from violet_dial.kit.cards import card, labelled, scrolled
-from violet_dial.kit.page import PageContext
+from violet_dial.kit.cards import labelled
+from violet_dial.kit.page import PageContext, StationPage
 from violet_dial.kit.picture import PaintedView
-from violet_dial.kit.said_page import Rows, line
+from violet_dial.kit.rows import Rows
 from violet_dial.kit.theme.look import Look
+from violet_dial.services.station import FileIn
 from violet_dial.stations.light import colour_acts
 from violet_dial.stations.light.colour_state import Curve, Curves, colour_shown
+from violet_dial.stations.light.colour_sum import colour_opened
 
+LEFT, FOOT, AREAS, GAP = 16, 24, 150, 8
+
+
+MARKED_NM = (400, 500, 600, 700, 800, 900, 1000)
 HEADS = ("lamp", "filter", "reads", "takes")
 
 
-class ColourPage(QWidget):
+class ColourPage(StationPage):
     """Shows one frozen value."""
 
+    opens = staticmethod(colour_opened)
+
     def __init__(self, context: PageContext) -> None:
-        super().__init__()
-        self._context = context
-        self._job: Job | None = None
+        super().__init__(context)
         self.headline, self.reason = labelled("", "verdict", True), labelled("", "", True)
         self.stands = labelled("", "small", True)
         self.view = ColourView(context.look)
         self.rows = Rows(context.look, "The best at hand")
-        self.typed = line("Lamp, cell, filters", self._understood, self._take)
+        self.typed = self._line("Lamp, cell, filters", colour_acts.understand)
         self.typed.edit.setPlaceholderText("lamp A")
-        frame, inside = card()
-        inside.setSpacing(5)
-        for item in (self.headline, self.reason, self.stands):
-            inside.addWidget(item)
-        inside.addWidget(self.view, 1)
-        for widget in (self.rows, labelled(colour_acts.EXPECTED, "small", True), self.typed):
-            inside.addWidget(widget)
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
-        layout.addWidget(scrolled(frame))
+        below = (self.rows, labelled(colour_acts.EXPECTED, "small", True), self.typed)
+        self.lay((self.headline, self.reason, self.stands), self.view, below)
 
-    def begin(self) -> None:
-        """Another job at the bench."""
-        self._job = None
-        self.typed.clear()
-
-    def show_job(self, job: Job) -> None:
+    def draw(self, job: Job) -> None:
         """Draw all of it."""
-        self._job = job
         shown = colour_shown(job)
         self.headline.setText(shown.headline)
         self.reason.setText(shown.reason)
@@ -57,26 +47,9 @@ class ColourPage(QWidget):
         self.view.setVisible(shown.curves is not None)
         self.rows.show_rows(shown.choices, HEADS if shown.choices else ())
 
-    def _known(self) -> Job:
-        if self._job is None:
-            raise InvalidInput("Job", "none", "a job at the bench")
-        return self._job
-
-    def _understood(self, text: str) -> str:
-        return colour_acts.understand(self._known(), text).words
-
-    def _take(self, text: str) -> bool:
-        return self._context.perform(colour_acts.understand(self._known(), text).act)
-
-    def focus_first(self) -> None:
-        """To the line."""
-        self.typed.edit.setFocus(Qt.FocusReason.OtherFocusReason)
-
-
-LEFT, FOOT, AREAS, GAP = 16, 24, 150, 8
-
-
-MARKED_NM = (400, 500, 600, 700, 800, 900, 1000)
+    @property
+    def file_in(self) -> FileIn | None:
+        return colour_acts.FILE_IN
 
 
 class ColourView(PaintedView):

@@ -4,21 +4,21 @@ from collections.abc import Callable
 
 from PySide6.QtCore import Qt, Slot
 from PySide6.QtGui import QHideEvent, QShowEvent
-from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from violet_dial.core.errors import InvalidInput, VioletDialError
 from violet_dial.core.eye.needle import NeedleReading
 from violet_dial.job.act import Act
 from violet_dial.job.document import Job
-from violet_dial.kit.cards import card, labelled, scrolled
-from violet_dial.kit.page import PageContext
-from violet_dial.kit.said_page import line
+from violet_dial.kit.cards import labelled
+from violet_dial.kit.page import PageContext, StationPage
+from violet_dial.kit.typed_line import line
 from violet_dial.services.live import figure_text
 from violet_dial.stations.light import eye_acts
 from violet_dial.stations.light.eye_looking import NeedleReader
 from violet_dial.stations.light.eye_state import eye_shown, face_or_why, notes_said
 from violet_dial.stations.light.eye_view import EyeView
 from violet_dial.stations.light.eyes import packed
+from violet_dial.stations.light.sum import eye_opened
 
 TRIALS = ("settle", "flick", "creep", "zero")
 WORDS: dict[str, str] = {
@@ -31,13 +31,13 @@ WORDS: dict[str, str] = {
 }  # fmt: skip
 
 
-class EyePage(QWidget):
+class EyePage(StationPage):
     """Watches while it is in view."""
 
+    opens = staticmethod(eye_opened)
+
     def __init__(self, context: PageContext) -> None:
-        super().__init__()
-        self._context = context
-        self._job: Job | None = None
+        super().__init__(context)
         self._knows = False  # the dial, from another job
         self.looking = NeedleReader(self, context)
         self.headline, self.reason = labelled("", "verdict", True), labelled("", "", True)
@@ -46,28 +46,19 @@ class EyePage(QWidget):
         self.view = EyeView(context.look)
         self.typed = line("Marks and camera", self._understood, self._take)
         self.typed.edit.setPlaceholderText("12")
-        frame, inside = card()
-        inside.setSpacing(4)
-        for item in (self.headline, self.reason, self.check):
-            inside.addWidget(item)
-        inside.addWidget(self.view, 1)
-        for below in (self.notes, self.stands, labelled(eye_acts.EXPECTED, "small", True), self.typed):
-            inside.addWidget(below)
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
-        layout.addWidget(scrolled(frame))
-        self.looking.looked.connect(self.draw)
+        below = (self.notes, self.stands, labelled(eye_acts.EXPECTED, "small", True), self.typed)
+        self.lay((self.headline, self.reason, self.check), self.view, below)
+        self.looking.turned.connect(self.changed)
+        self.looking.looked.connect(self._draw)
         self.view.typed.connect(self._typed_on)
         self.view.struck.connect(self._strike)
         self.view.entered.connect(self.looking.confirm)
 
     # what is shown
 
-    def begin(self) -> None:
-        """Another job at the bench."""
+    def begin(self, job: Job) -> None:
+        super().begin(job)
         self.looking.begin()
-        self._job = None
-        self.typed.clear()
         self.view.begin()
 
     def show_job(self, job: Job) -> None:
@@ -76,10 +67,10 @@ class EyePage(QWidget):
         if is_new and self.isVisible():  # it came into view before the job
             self._knows = bool(self._context.records.known_dial(job).marks)
         self.looking.show_job(job, self.isVisible())
-        self.draw()
+        self._draw()
 
     @Slot()
-    def draw(self) -> None:
+    def _draw(self) -> None:
         """Draw what is seen now."""
         if self._job is None:
             return
@@ -121,11 +112,6 @@ class EyePage(QWidget):
         self.looking.end_looking()
 
     # the line and the cross
-
-    def _known(self) -> Job:
-        if self._job is None:
-            raise InvalidInput("Job", "none", "a job at the bench")
-        return self._job
 
     def _cross(self) -> eye_acts.Cross:
         wide, tall = self.view.size_px
@@ -202,3 +188,13 @@ class EyePage(QWidget):
     def focus_first(self) -> None:
         """To the picture."""
         self.view.setFocus(Qt.FocusReason.OtherFocusReason)
+
+    @property
+    def settled(self) -> bool:
+        return self.looking.settled
+
+    def close_workers(self) -> None:
+        self.looking.close_workers()
+
+    def to_picture(self) -> None:
+        self.focus_first()

@@ -2,9 +2,7 @@
 
 from dataclasses import replace
 
-from PySide6.QtCore import Qt, Slot
-from PySide6.QtGui import QKeyEvent, QResizeEvent
-from PySide6.QtWidgets import QHBoxLayout, QPushButton, QSizePolicy, QVBoxLayout
+from PySide6.QtCore import Slot
 
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.quantities import format_grouped, parse_number
@@ -14,103 +12,48 @@ from violet_dial.job.light import Run
 from violet_dial.kit.answer import PageAnswer
 from violet_dial.kit.ask import open_over
 from violet_dial.kit.bar import BarState
-from violet_dial.kit.cards import card, labelled, scrolled
-from violet_dial.kit.form import combo
-from violet_dial.kit.page import PageContext, StationPage
-from violet_dial.kit.sub_pages import SubPages
-from violet_dial.report.dial import needle_at
+from violet_dial.kit.page import PageContext, PagedStation
 from violet_dial.services import live
 from violet_dial.services.light_judgement import judge_run
 from violet_dial.services.next import NextAct
-from violet_dial.services.station import FileIn, Section
-from violet_dial.stations.light.acts import strike_reading, take_reading
+from violet_dial.stations.light.acts import take_reading
 from violet_dial.stations.light.bar_state import ATTITUDE, DIRECTION, READING, REFERENCE, BarUnderstood, understand_bar
-from violet_dial.stations.light.colour_acts import FILE_IN
 from violet_dial.stations.light.colour_page import ColourPage
-from violet_dial.stations.light.colour_sum import colour_opened
-from violet_dial.stations.light.dial_view import DialView, ReadingStrip
+from violet_dial.stations.light.dial_page import DialPage
 from violet_dial.stations.light.eye_page import EyePage
 from violet_dial.stations.light.setup_window import LightSetupWindow
-from violet_dial.stations.light.state import SUM_TITLE, LightShown, next_of, reference_text, shown
-from violet_dial.stations.light.sum import explain, eye_opened
+from violet_dial.stations.light.state import next_of, reference_text
 
-DIAL, COLOUR, EYE = range(3)
+DIAL, _COLOUR, EYE = range(3)
 WORKING = "The readings are being judged…"
-ROOMY_PERCENT = 125  # larger text leaves the head no room for how the meter is checked; F4 shows it
 
 
-class LightPage(StationPage):
-    """Shows one run of the job; only the current run takes readings. The bar has the light and the needle read by eye."""
+class LightPage(PagedStation):
+    """Readings are judged beside the window; only the current run takes some. The bar has the light and the needle as read."""
 
     sets_up = True
+    looks_at: Function = "lux"
 
     def __init__(self, context: PageContext) -> None:
-        super().__init__()
-        self._context, self._look = context, context.look
-        self._job: Job | None = None
-        self._run = -1
-        self._now: float | None = None
+        self.front, self.colour, self.eye = DialPage(context), ColourPage(context), EyePage(context)
+        super().__init__(context, (("Dial", self.front), ("Colour", self.colour), ("Eye", self.eye)))
         self._typed = BarUnderstood(BarState(()), None, None)  # what stands in the bar, read once
         self._aimed = ""  # the light that was put in for Next
         self._captured: tuple[str, Capture] | None = None  # a light put in by an instrument, with the text it was
         self._follows = False  # with the judgement, Next puts in another light: until then no reading is taken
         self.answer = PageAnswer(self)
         self.answer.came.connect(self._judged)
-        self.answer.slow.connect(self._say_working)
-        self.shown: LightShown | None = None
-        self.headline = labelled("", "verdict", True)
-        self.reason = labelled("", "quiet", True)
-        self.flags = labelled("", "small", True)
-        self.setup = QPushButton()
-        self.setup.setProperty("role", "link")
-        self.runs = combo("Run shown", ())
-        self.runs.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Fixed)
-        self.runs.setMinimumWidth(150)
-        self.dial = DialView(self._look)
-        self.strip = ReadingStrip(self._look)
-        self.sum = labelled("", "small", True)
-        self._build()
-
-    def _build(self) -> None:
-        frame, inside = card()
-        inside.setSpacing(3)
-        top = QHBoxLayout()
-        top.addWidget(labelled("Against reference light", "small"))
-        top.addWidget(self.runs)
-        top.addStretch(1)
-        top.addWidget(self.setup)
-        inside.addLayout(top)
-        for item in (self.headline, self.reason, self.flags):
-            inside.addWidget(item)
-        inside.addWidget(self.dial, 1)
-        inside.addWidget(self.strip)
-        inside.addWidget(self.sum)
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
-        self.colour = ColourPage(self._context)
-        self.eye = EyePage(self._context)
-        self.eye.looking.turned.connect(self.changed)
-        pages = (("Dial", scrolled(frame)), ("Colour", self.colour), ("Eye", self.eye))
-        self.pages = SubPages(pages, (self._draw, self._draw_colour, self._draw_eye))
-        layout.addWidget(self.pages)
-        self.pages.turned.connect(self._turned)
-        self._look.changed.connect(self._fit)
-        self.setup.clicked.connect(self.set_up)
-        self.runs.activated.connect(self._choose_run)
-        self.dial.selected.connect(self._to_reading)
-        self.strip.chosen.connect(self.dial.select)
-        self.strip.light_chosen.connect(self.aim_at)
+        self.answer.slow.connect(lambda: self.front.headline.setText(WORKING))
+        self.front.setup.clicked.connect(self.set_up)
+        self.front.run_chosen.connect(self._judge)
+        self.front.strip.light_chosen.connect(self.aim_at)
 
     # what is shown
 
     def begin(self, job: Job) -> None:
-        self._run, self._now, self._aimed, self._captured, self._follows = -1, None, "", None, False
+        super().begin(job)
+        self._aimed, self._captured, self._follows = "", None, False
         self.answer.begin()
-        self.dial.begin()
-        self.strip.begin()
-        self.colour.begin()
-        self.eye.begin()
-        self.pages.begin()
         for key, text in ((REFERENCE, ""), (READING, ""), (DIRECTION, "by itself"), (ATTITUDE, "not noted")):
             self._context.bar.put(key, text)
 
@@ -118,12 +61,14 @@ class LightPage(StationPage):
         """Show the job, once its readings are judged; a new run comes to the front by itself."""
         before, self._job = self._job, job
         if before is None or before.job_id != job.job_id or len(before.light.runs) != len(job.light.runs):
-            self._run = -1
+            self.front.run = -1
         elif before.light != job.light:
             self._follows = True
+        self.front.take_job(job)
         self._judge()
         self.understand()
 
+    @Slot()
     def _judge(self) -> None:
         """Have the run in view and the current one judged, beside the window where that is not known yet; then draw."""
         job = self._job
@@ -142,27 +87,15 @@ class LightPage(StationPage):
         """All that follows from the judgement: the picture, and the light that is asked for now."""
         follows, self._follows = self._follows, False
         if self.answer.failure:
-            self.headline.setText(self.answer.failure)
+            self.front.headline.setText(self.answer.failure)
             return
         if follows:
             self._follow_on()
         self.pages.draw()
 
-    @Slot()
-    def _say_working(self) -> None:
-        self.headline.setText(WORKING)
-
     def _run_in_view(self, job: Job) -> Run:
         runs = job.light.runs
-        return runs[self._run if self._run < len(runs) else -1]
-
-    def _draw_colour(self) -> None:
-        if self._job is not None:
-            self.colour.show_job(self._job)
-
-    def _draw_eye(self) -> None:
-        if self._job is not None:
-            self.eye.show_job(self._job)
+        return runs[self.front.run if self.front.run < len(runs) else -1]
 
     def _follow_on(self) -> None:
         """After an act, or one taken back, the light in the bar is the one that is asked for now."""
@@ -172,95 +105,11 @@ class LightPage(StationPage):
         if act is not None:
             self.follow(act)
 
-    def _draw(self) -> None:
-        """Draw all that the page shows."""
-        if self._job is None:
-            return
-        one = self.shown = shown(self._job, self._run, self._now)
-        self.headline.setText(one.headline)
-        self.reason.setText(one.reason)
-        self.flags.setText(one.flags)
-        if [self.runs.itemText(at) for at in range(self.runs.count())] != list(one.runs):
-            self.runs.clear()
-            self.runs.addItems(one.runs)
-        self.runs.setCurrentIndex(one.run)
-        self.runs.setVisible(len(one.runs) > 1)
-        self.dial.show_dial(one.dial, one.readings)
-        self.strip.show_slots(one.slots, self.dial.cursor_index)
-        self.sum.setText(one.sum_of(self.dial.cursor_index))
-        self._fit()
-
-    @Slot()
-    def _fit(self) -> None:
-        """Large text leaves the dial its room: the small lines go first (F3 has them), then the page scrolls."""
-        roomy = self.height() > self._look.px(500)
-        said = f"{self.shown.setup}   " if self.shown and self._look.percent <= ROOMY_PERCENT else ""
-        self.setup.setText(f"{said}Set-up  F4")
-        self.flags.setVisible(roomy)
-        self.sum.setVisible(roomy)
-        self.dial.setMinimumHeight(self._look.px(150 if roomy else 124))
-
-    def resizeEvent(self, event: QResizeEvent) -> None:
-        super().resizeEvent(event)
-        self._fit()
-
-    def _show_now(self, ev100: float | None) -> None:
-        """Where the meter shows now, as typed: the needle of the dial alone is drawn again."""
-        if self._job is None or self.shown is None or ev100 == self._now:
-            return
-        self._now = ev100
-        if self.answer.busy:
-            return
-        if self.shown.run != len(self.shown.runs) - 1:
-            return
-        needle = needle_at(judge_run(self._job, self.shown_run).assessment, ev100)
-        self.shown = replace(self.shown, dial=replace(self.shown.dial, needle=needle))
-        self.dial.show_dial(self.shown.dial, self.shown.readings)
-
-    @property
-    def shown_run(self) -> Run:
-        """The run on the page."""
-        runs = self._job.light.runs if self._job else (Run(),)
-        return runs[self.shown.run if self.shown and self.shown.run < len(runs) else -1]
-
     @property
     def part(self) -> Run:
-        return self.shown_run
-
-    @Slot(int)
-    def _to_reading(self, index: int) -> None:
-        self.strip.set_cursor(index)
-        self.sum.setText(self.shown.sum_of(index) if self.shown else "")
-
-    @Slot(int)
-    def _choose_run(self, index: int) -> None:
-        self._run = index
-        self._judge()
-
-    def opened(self) -> tuple[str, tuple[Section, ...]] | None:
-        if self._job is None:
-            return None
-        run = self.shown_run
-        if self.pages.place != DIAL:
-            return colour_opened(self._job) if self.pages.place == COLOUR else eye_opened(self._job)
-        return SUM_TITLE, explain(self._job, run, judge_run(self._job, run), self.dial.cursor_index)
+        return self.front.shown_run
 
     # keys and acts
-
-    @Slot(int)
-    def _turned(self, place: int) -> None:
-        self.focus_first()
-        self.changed.emit()
-
-    @property
-    def file_in(self) -> FileIn | None:
-        return FILE_IN if self.pages.place == COLOUR else None
-
-    def focus_first(self) -> None:
-        if self.pages.place == DIAL:
-            self._context.bar.focus_field(READING)
-        else:
-            (self.colour if self.pages.place == COLOUR else self.eye).focus_first()
 
     def to_reference(self) -> None:
         """The keys to the reference light."""
@@ -271,26 +120,18 @@ class LightPage(StationPage):
         self._context.bar.focus_field(READING)
 
     def to_picture(self) -> None:
-        if self.pages.place == EYE:
+        if self.here is not self.eye:
+            self.pages.show_page(DIAL)
+            self.front.dial.setFocus()
+        else:
             self.eye.focus_first()
-            return
-        self.pages.show_page(DIAL)
-        self.dial.setFocus()
 
     @Slot()
     def set_up(self) -> None:
         if self._job is not None:
-            window = LightSetupWindow(self, self._look, self._job.light.setup)
+            window = LightSetupWindow(self, self._context.look, self._job.light.setup)
             window.accepted.connect(lambda: self._context.perform(window.act()))
             open_over(window)
-
-    def keyPressEvent(self, event: QKeyEvent) -> None:
-        index = self.dial.cursor_index
-        last = self.shown is not None and self.shown.run == len(self.shown.runs) - 1
-        if event.key() == Qt.Key.Key_Delete and last and index >= 0:
-            self._context.perform(lambda job, at: strike_reading(job, index, at))
-            return
-        super().keyPressEvent(event)
 
     # the bar
 
@@ -303,11 +144,11 @@ class LightPage(StationPage):
 
     @property
     def settled(self) -> bool:
-        return not self.answer.busy and self.eye.looking.settled
+        return not self.answer.busy and super().settled
 
     def close_workers(self) -> None:
         self.answer.close()
-        self.eye.looking.close_workers()
+        super().close_workers()
 
     def hands_changed(self, is_free: bool) -> None:
         """At the eye hands-free is a check that runs by itself."""
@@ -331,7 +172,7 @@ class LightPage(StationPage):
             return
         self._typed = understand_bar(self._job, self._values(), self._capture)
         self._context.bar.show_bar(self._typed.state)
-        self._show_now(self._typed.indicated_ev100)
+        self.front.show_now(self._typed.indicated_ev100, not self.answer.busy)
 
     def follow(self, act: NextAct) -> None:
         """Put in the light Next asks for, unless the person typed another."""
@@ -386,10 +227,6 @@ class LightPage(StationPage):
         self.focus_first()
 
     # live instruments
-
-    @property
-    def looks_at(self) -> Function:
-        return "lux"
 
     @property
     def aimed_lx(self) -> float:

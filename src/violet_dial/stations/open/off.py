@@ -3,7 +3,7 @@
 from itertools import takewhile
 
 from PySide6.QtCore import QSignalBlocker, Signal, Slot
-from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QRadioButton, QTextBrowser, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QRadioButton, QTextBrowser, QVBoxLayout
 
 from violet_dial.core.opening.care import CLEANING, SCHOOLS, bath_advice
 from violet_dial.core.opening.steps import KINDS
@@ -11,7 +11,7 @@ from violet_dial.core.opening.tally import tally
 from violet_dial.core.opening.typed import complete_line, typed_form
 from violet_dial.job.document import Job
 from violet_dial.kit.cards import card, labelled
-from violet_dial.kit.page import PageContext
+from violet_dial.kit.page import PageContext, StationPage
 from violet_dial.kit.rows_table import RowsModel, RowsTable
 from violet_dial.kit.text_window import sections_html
 from violet_dial.kit.typed_line import TypedLine
@@ -23,15 +23,14 @@ from violet_dial.stations.open.words import STATE_MARKS
 HEADS = ("", "off", "size, head, finish", "hand", "tray")
 
 
-class OffPage(QWidget):
+class OffPage(StationPage):
     """Enter on the line takes a step; Enter on a row opens its form, P takes a planned row off, Del strikes it out."""
 
     form_asked = Signal(str)
 
     def __init__(self, context: PageContext) -> None:
-        super().__init__()
-        self._context, look = context, context.look
-        self._job: Job | None = None
+        super().__init__(context)
+        look = context.look
         self.typed = TypedLine("What comes off", self._offers, self._understood, self._take)
         self.typed.edit.setPlaceholderText("screw x3 top cover M1.4x3 cross chrome -> A1")
         self.model = RowsModel(look, HEADS)
@@ -58,10 +57,8 @@ class OffPage(QWidget):
         self.table.row_changed.connect(self._show_detail)
         self.tray.chosen.connect(self.table.choose)
 
-    def begin(self) -> None:
-        """Another job: nothing typed, the newest step chosen."""
-        self._job = None
-        self.typed.clear()
+    def begin(self, job: Job) -> None:
+        super().begin(job)
         self.model.show(())
 
     def show_job(self, job: Job) -> None:
@@ -113,19 +110,16 @@ class OffPage(QWidget):
             self.typed.edit.setText(typed_form(step))
             self.typed.edit.setFocus()
 
-    def focus_first(self) -> None:
-        self.typed.edit.setFocus()
-
 
 _SIGNS = {"good": "● good", "with care": "◐ with care", "never": "▼ never"}
 
 
-class CarePage(QWidget):
+class CarePage(StationPage):
     """The school chosen here is what the way back says where a step says nothing."""
 
     def __init__(self, context: PageContext) -> None:
-        super().__init__()
-        self._context, self._look = context, context.look
+        super().__init__(context)
+        self._look = context.look
         self.group = QButtonGroup(self)
         frame, inside = card("Sealing: schools differ")
         for place, school in enumerate(SCHOOLS):
@@ -156,7 +150,7 @@ class CarePage(QWidget):
         bath = tuple(f"{kind}\t{bath_advice(kind, False)}" for kind in KINDS if bath_advice(kind, False))
         self.text.setHtml(sections_html((*sections, ("the cleaning bath", bath)), self._look))
 
-    def show_job(self, job: Job) -> None:
+    def draw(self, job: Job) -> None:
         for place, school in enumerate(SCHOOLS):
             self.group.button(place).setChecked(school.sealant == job.opening.sealant)
 

@@ -1,9 +1,7 @@
 """Open: off, the way back, the way in, and care."""
 
-from functools import partial
-
 from PySide6.QtCore import Slot
-from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout
 
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.opening.steps import EndKind, Step
@@ -12,13 +10,11 @@ from violet_dial.core.quantities import parse_number
 from violet_dial.job.document import Job
 from violet_dial.job.receiving import TakenTrial
 from violet_dial.kit.ask import ask_text, ask_yes, open_over
-from violet_dial.kit.cards import card, labelled, scrolled
+from violet_dial.kit.cards import card, labelled
 from violet_dial.kit.form import line_edit
-from violet_dial.kit.page import PageContext, StationPage
+from violet_dial.kit.page import PageContext, PagedStation, StationPage
 from violet_dial.kit.rows_table import RowsModel, RowsTable
-from violet_dial.kit.sub_pages import SubPages
 from violet_dial.services.gate import record_trial
-from violet_dial.services.next import NextAct
 from violet_dial.stations.open.acts import (
     TEST_ACT,
     Ending,
@@ -39,13 +35,12 @@ HEADS = ("", "back", "tally", "tray")
 _LETTERS: dict[str, EndKind] = {"R": "replaced", "L": "left out"}
 
 
-class BackPage(QWidget):
+class BackPage(StationPage):
     """Enter puts the chosen thing back (a count typed first: only so many); R replaced, L left out, U off again."""
 
     def __init__(self, context: PageContext) -> None:
-        super().__init__()
-        self._context, look = context, context.look
-        self._job: Job | None = None
+        super().__init__(context)
+        look = context.look
         self.shown: BackShown | None = None
         self.model = RowsModel(look, HEADS)
         self.table = RowsTable(look, "The way back", 1)
@@ -78,15 +73,14 @@ class BackPage(QWidget):
         self.table.letter.connect(self._letter)
         self.table.row_changed.connect(self._show_now)
 
-    def begin(self) -> None:
-        """Another job: no count typed, the first thing without an end chosen."""
-        self._job = self.shown = None
+    def begin(self, job: Job) -> None:
+        super().begin(job)
+        self.shown = None
         self.count.setText("")
         self.model.show(())
 
-    def show_job(self, job: Job) -> None:
+    def draw(self, job: Job) -> None:
         """Draw the way back; the first thing without an end is chosen when the chosen one got its end."""
-        self._job = job
         one = self.shown = back_shown(job)
         self.model.show(one.rows, one.marks)
         row = self.table.row
@@ -173,45 +167,22 @@ class BackPage(QWidget):
         self.table.setFocus()
 
 
-class OpenPage(StationPage):
-    """Four pages; Ctrl+Tab goes on."""
+class OpenPage(PagedStation):
+    """What comes off, goes back, lies in the way, and what to mind."""
 
     def __init__(self, context: PageContext) -> None:
-        super().__init__()
-        self._context = context
-        self._job: Job | None = None
-        self.off = OffPage(context)
-        self.back = BackPage(context)
-        self.way = WayPage(context)
-        self.care = CarePage(context)
-        self._each = (self.off, self.back, self.way, self.care)
-        pages = (("Off", self.off), ("Way back", self.back), ("Way in", scrolled(self.way)), ("Care", self.care))
-        self.pages = SubPages(pages, tuple(partial(self._draw, one) for one in self._each))
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
-        layout.addWidget(self.pages)
+        self.off, self.back, self.way, self.care = (
+            OffPage(context), BackPage(context), WayPage(context), CarePage(context)
+        )  # fmt: skip
+        super().__init__(
+            context, (("Off", self.off), ("Way back", self.back), ("Way in", self.way), ("Care", self.care))
+        )
         self.off.form_asked.connect(self.open_form)
-        self.pages.turned.connect(self._turned)
 
-    def begin(self, job: Job) -> None:
-        self.pages.begin()
-        for page in (self.off, self.back, self.way):
-            page.begin()
-
-    def show_job(self, job: Job) -> None:
-        """Draw the page in view."""
-        self._job = job
+    def draw(self, job: Job) -> None:
         for place, name in enumerate(page_names(job)):
             self.pages.rename(place, name)
-        self.pages.draw()
-
-    def _draw(self, page: OffPage | BackPage | WayPage | CarePage) -> None:
-        if self._job is not None:
-            page.show_job(self._job)
-
-    @Slot(int)
-    def _turned(self, place: int) -> None:
-        self.focus_first()
+        super().draw(job)
 
     @Slot(str)
     def open_form(self, step_id: str) -> None:
@@ -222,12 +193,6 @@ class OpenPage(StationPage):
         form = StepForm(self, self._context.look, step, self._job.photos)
         form.keep_step = lambda new: new == step or self._context.perform(lambda job, at: change_step(job, new, at))
         open_over(form)
-
-    def focus_first(self) -> None:
-        self._each[self.pages.place].focus_first()
-
-    def follow(self, act: NextAct) -> None:
-        self.pages.turn_to(act.page)
 
     def to_picture(self) -> None:
         self.pages.turn_to(OFF)

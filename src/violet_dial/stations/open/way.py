@@ -6,8 +6,8 @@ from PySide6.QtWidgets import QPushButton, QVBoxLayout, QWidget
 
 from violet_dial.core.opening.way_in import WayIn
 from violet_dial.job.document import Job
-from violet_dial.kit.cards import card, labelled, scrolled
-from violet_dial.kit.page import PageContext
+from violet_dial.kit.cards import card, fill, labelled, scrolled
+from violet_dial.kit.page import PageContext, StationPage
 from violet_dial.kit.theme.look import Look
 from violet_dial.kit.typed_line import TypedLine
 from violet_dial.services.lessons import Offer
@@ -18,39 +18,39 @@ from violet_dial.stations.open.state import deepest_part, way_shown, with_plan
 NO_OFFER = Offer("", 0, (), (), ())
 
 
-class WayPage(QWidget):
+class WayPage(StationPage):
     """Type a part: the cheapest way to it is drawn, with alternatives. A shorter way found is noted here too."""
 
     def __init__(self, context: PageContext) -> None:
-        super().__init__()
-        self._context = context
-        self._job: Job | None = None
+        super().__init__(context)
         self._offer = NO_OFFER
-        self.part = TypedLine("Part to reach", self._parts, self._understood, lambda text: False)
-        self.part.edit.setPlaceholderText("part to reach")
+        self.sought = TypedLine("Part to reach", self._parts, self._understood, lambda text: False)
+        self.sought.edit.setPlaceholderText("part to reach")
         self.lanes = WayLanes(context.look)
         self.learned = labelled("", "quiet", True)
         self.begin_from = QPushButton()
         self.shorter = TypedLine("A shorter way", lambda text: (), said_shorter_way, self._note)
         self.shorter.edit.setPlaceholderText("a shorter way: meter cell through front frame; 6 min")
         frame, inside = card("The way in")
-        inside.addWidget(self.part)
+        inside.addWidget(self.sought)
         inside.addWidget(scrolled(self.lanes), 1)
         inside.addWidget(self.shorter)
         learned, told = card("Learned on this model")
         told.addWidget(scrolled(self.learned), 1)
         told.addWidget(self.begin_from)
-        layout = QVBoxLayout(self)
+        both = QWidget()
+        layout = QVBoxLayout(both)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.addWidget(frame, 3)
         layout.addWidget(learned, 1)
-        self.part.edit.textChanged.connect(self._draw)
+        fill(self, scrolled(both))
+        self.sought.edit.textChanged.connect(self._draw)
         self.begin_from.clicked.connect(self.adopt)
 
-    def begin(self) -> None:
-        """Another job: no part typed, no offer of the last one."""
-        self._job, self._offer = None, NO_OFFER
-        self.part.clear()
+    def begin(self, job: Job) -> None:
+        super().begin(job)
+        self._offer = NO_OFFER
+        self.sought.clear()
         self.shorter.clear()
 
     def show_job(self, job: Job) -> None:
@@ -58,15 +58,15 @@ class WayPage(QWidget):
         if self._job is None or (self._job.device, self._job.job_id) != (job.device, job.job_id):
             self._offer = self._context.records.lessons(job)
         self._job = job
-        if not self.part.edit.text():
-            self.part.edit.setText(deepest_part(job, self._offer))
+        if not self.sought.edit.text():
+            self.sought.edit.setText(deepest_part(job, self._offer))
         self._draw()
 
     @Slot()
     def _draw(self) -> None:
         if self._job is None:
             return
-        one = way_shown(self._job, self._offer, self.part.edit.text())
+        one = way_shown(self._job, self._offer, self.sought.edit.text())
         self.lanes.show_ways(one.ways)
         self.learned.setText(one.learned)
         self.begin_from.setText(one.begin)
@@ -96,8 +96,8 @@ class WayPage(QWidget):
             self._context.perform(lambda job, at: add_steps(job, offer.steps, offer.source, at))
 
     def focus_first(self) -> None:
-        self.part.edit.setFocus()
-        self.part.edit.selectAll()
+        self.sought.edit.setFocus()
+        self.sought.edit.selectAll()
 
 
 class WayLanes(QWidget):

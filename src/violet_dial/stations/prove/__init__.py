@@ -3,8 +3,8 @@
 from violet_dial.services.keys import Key
 from violet_dial.services.station import Screenshot, Station
 from violet_dial.stations.prove import check, state, table
-from violet_dial.stations.prove.acts import ticked
 from violet_dial.stations.prove.paper import card, paper
+from violet_dial.stations.prove.rounds_acts import ticked
 
 STATION = Station(
     name="Prove",

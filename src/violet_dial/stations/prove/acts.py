@@ -11,18 +11,11 @@ from violet_dial.core.proof.log import KINDS
 from violet_dial.core.proof.plan import SCHOOLS, plan
 from violet_dial.core.proof.said import share_said
 from violet_dial.core.quantities import parse_number
-from violet_dial.job.act import Act, ActResult, Understood
+from violet_dial.job.act import ActResult, Understood
 from violet_dial.job.document import Job
 from violet_dial.job.proving import Logged, NamedRepair, Proving
 from violet_dial.services.repairs import repairs_of
 from violet_dial.stations.prove.bench import claim_of, failed_by, hours_between, logged_of
-from violet_dial.stations.prove.rounds_acts import tick_day
-
-
-def ticked(job: Job) -> Act | None:
-    """The act that ticks today off; None where there is no exercise."""
-    return None if job.proving.exercise is None else tick_day
-
 
 EXPECTED = (
     "1/250 (stands there now) · clean · failed · mirror up · 1/250 clean 8 · roll 12 failed 2 at 1/250 · after cleaned "

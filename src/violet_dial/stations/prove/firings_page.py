@@ -4,25 +4,26 @@ from collections.abc import Iterable
 
 from PySide6.QtCore import QRectF, Qt, QTimer, Signal, Slot
 from PySide6.QtGui import QKeyEvent, QMouseEvent
-from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.exposure.said import measured_said, time_said
 from violet_dial.core.light.marks import parse_time
 from violet_dial.core.proof.log import KINDS
 from violet_dial.job.document import Job
-from violet_dial.kit.cards import card, labelled, scrolled
+from violet_dial.kit.cards import labelled, say, scrolled
 from violet_dial.kit.hearing import Hearing, armed_or_said
-from violet_dial.kit.page import PageContext
+from violet_dial.kit.page import PageContext, StationPage
 from violet_dial.kit.picture import PictureView
+from violet_dial.kit.side_panel import Beside
 from violet_dial.kit.theme.look import Look
 from violet_dial.kit.typed_line import TypedLine
 from violet_dial.report.shapes import Box, Shape
 from violet_dial.services.job_shutter import card_channels, speeds_of, works_of
 from violet_dial.services.listening import Taken
 from violet_dial.stations.prove import acts
-from violet_dial.stations.prove.firings_state import FiringsShown, SettingRow, firings_shown
+from violet_dial.stations.prove.firings_state import FiringsShown, SettingRow, firings_shown, kinds_said, said_rows
 from violet_dial.stations.prove.pictures import FOOT, HEAD, NAME, ROW, SAID, SettingRows
+from violet_dial.stations.prove.sum import firings_opened
 
 LEAST_WIDE = 120
 
@@ -107,20 +108,24 @@ class FiringsView(PictureView):
         yield from lanes.shapes()
 
 
+KEYS = (
+    "On the lanes (F5): Enter or F8 counts a clean firing, F or Shift+F8 a failure, 1 to 7 its kind, Del takes the last "
+    "one out; up and down choose the setting. Lines: roll 12 failed 2 at 1/250 · after cleaned contacts · battery 2.95 · "
+    "rested 14 h · cold · claim 1 in 20 at 95 % · school fixed. F10 arms the sound card: each firing then counts itself."
+)
 BEATS = 3.0  # times the usual pause between firings, after which one that did not come is asked for
 LEAST_PAUSE_S, USUAL_PAUSE_S = 4.0, 2.0
 COUNTED_LATE = "Nothing was heard for {:.0f} s: if you fired, F counts the failure; if not, go on."
 
 
-class FiringsPage(QWidget):
-    """Shows one frozen value; ``shown_changed`` when the side panel has something else to say."""
+class FiringsPage(StationPage):
+    """Shows one frozen value."""
 
-    shown_changed = Signal()
+    says_beside = True
+    opens = staticmethod(firings_opened)
 
     def __init__(self, context: PageContext) -> None:
-        super().__init__()
-        self._context = context
-        self._job: Job | None = None
+        super().__init__(context)
         self.shown: FiringsShown | None = None
         self._last = ""  # what was heard last
         self._pause_s = USUAL_PAUSE_S
@@ -132,19 +137,12 @@ class FiringsPage(QWidget):
         self.typed.edit.setPlaceholderText("1/250 clean")
         self._missed = QTimer(self, singleShot=True)  # a firing that should have come
         self._missed.timeout.connect(self._ask)
-        self._build()
-
-    def _build(self) -> None:
-        frame, inside = card()
-        inside.setSpacing(5)
-        for item in (self.headline, self.reason, self.stands):
-            inside.addWidget(item)
-        inside.addWidget(scrolled(self.view), 1)
-        for widget in (self.listens, self.typed):
-            inside.addWidget(widget)
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
-        layout.addWidget(frame)
+        self.lay(
+            (self.headline, self.reason, self.stands),
+            scrolled(self.view),
+            (self.listens, self.typed),
+            is_scrolled=False,
+        )
         self.view.chosen.connect(lambda name: self._context.perform(lambda job, at: acts.stand_at(job, name)))
         self.view.dropped.connect(lambda name: self._context.perform(lambda job, at: acts.drop_last(job, at, name)))
         self.view.fired.connect(self.count)
@@ -152,24 +150,18 @@ class FiringsPage(QWidget):
         self.hearing.changed.connect(self._draw_listens)
 
     def begin(self, job: Job) -> None:
-        """Another job at the bench."""
+        super().begin(job)
         self.hearing.disarm()
         self._missed.stop()
-        self._job, self._last, self._pause_s = None, "", USUAL_PAUSE_S
-        self.typed.clear()
+        self._last, self._pause_s = "", USUAL_PAUSE_S
         self.view.show_firings(None)
 
-    def show_job(self, job: Job) -> None:
-        """Draw all of it."""
-        self._job = job
+    def draw(self, job: Job) -> None:
         self.hearing.show_job(job)
         self.shown = shown = firings_shown(job)
-        for label, text in ((self.headline, shown.headline), (self.reason, shown.reason), (self.stands, shown.stands)):
-            label.setText(text)
-            label.setVisible(bool(text))
+        say((self.headline, shown.headline), (self.reason, shown.reason), (self.stands, shown.stands))
         self.view.show_firings(shown)
         self._draw_listens()
-        self.shown_changed.emit()
 
     @Slot()
     def _draw_listens(self) -> None:
@@ -186,11 +178,6 @@ class FiringsPage(QWidget):
         self._context.instruments.hear(kept)
         if self.hearing.armed:
             self._missed.start(int(1000 * self._pause_s * BEATS))
-
-    def _known(self) -> Job:
-        if self._job is None:
-            raise InvalidInput("Job", "none", "a job at the bench")
-        return self._job
 
     def _offers(self, text: str) -> tuple[str, ...]:
         marks = tuple(f"{time_said(speed)} " for speed in speeds_of(self._known()))
@@ -259,6 +246,38 @@ class FiringsPage(QWidget):
         if self.hearing.armed:
             self._context.instruments.hear(False)
             self._context.say(COUNTED_LATE.format(self._missed.interval() / 1000))
+
+    def hands_changed(self, is_free: bool) -> None:
+        if is_free != self.hearing.armed:
+            self.toggle()
+
+    def by_hand(self) -> bool:
+        return self.fire()
+
+    # in the house
+
+    @property
+    def beside(self) -> Beside:
+        rows = said_rows(self._known())
+        title = "What the firings say" if rows else "What they say shows with the first firing"
+        return Beside(title, rows, kinds_said(self._known()), keys=KEYS)
+
+    def close_workers(self) -> None:
+        self.hearing.disarm()
+
+    @property
+    def typed_ready(self) -> bool:
+        return self.isVisible()
+
+    def take_typed(self) -> None:
+        self.count("")
+
+    @property
+    def slot_missing(self) -> str:
+        return "no reading is asked for here: F8 counts a clean firing"
+
+    def to_picture(self) -> None:
+        self.view.setFocus()
 
     def focus_first(self) -> None:
         """To the lanes once a setting is known, else to the line."""

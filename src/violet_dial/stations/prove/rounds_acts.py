@@ -11,7 +11,7 @@ from violet_dial.core.proof.run_in import RunInPlan, checked
 from violet_dial.core.quantities import format_engineering, parse_number, parse_with_unit
 from violet_dial.core.steady.samples import Measured
 from violet_dial.core.units import is_overload
-from violet_dial.job.act import ActResult, Understood
+from violet_dial.job.act import Act, ActResult, Understood
 from violet_dial.job.document import Job
 from violet_dial.job.proving import Cleaning, ContactRead, ExerciseDay, ExercisePlan, Proving, Soaking, SoakRead
 from violet_dial.stations.prove.acts import setting_said, with_proving
@@ -253,3 +253,8 @@ def read_soak(job: Job, read: Measured, at: str) -> ActResult:
         job, replace(job.proving, soak=replace(soak, unit=read.unit, readings=readings)),
         f"Soak: {format_engineering(read.value)}{read.unit}",
     )  # fmt: skip
+
+
+def ticked(job: Job) -> Act | None:
+    """The act that ticks today off; None where there is no exercise."""
+    return None if job.proving.exercise is None else tick_day

@@ -2,17 +2,25 @@
 
 from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from violet_dial.core.proof.said import percent
 from violet_dial.core.proof.seams import OPPOSITE
-from violet_dial.kit.cards import card, labelled, scrolled
+from violet_dial.job.document import Job
+from violet_dial.kit.cards import labelled
+from violet_dial.kit.page import PageContext, StationPage
 from violet_dial.kit.picture import PaintedView
+from violet_dial.kit.side_panel import Beside
 from violet_dial.kit.theme.look import Look
-from violet_dial.kit.typed_line import TypedLine
-from violet_dial.stations.prove.seals_state import FrameShown, SealsShown
+from violet_dial.services.station import FileIn
+from violet_dial.stations.prove.seals_acts import FILE_IN, understand
+from violet_dial.stations.prove.seals_state import FrameShown, SealsShown, seals_shown
+from violet_dial.stations.prove.sum import seals_opened
 
 TALL, WIDE, STRIP = 210, 420, 66
+KEYS = (
+    "roll 24 · 3 edge top perforations · 4 clean · 5 open hinge streak left · hinge left. Ctrl+I takes the scan of a "
+    "frame."
+)
 LEAST_SAID = 0.02
 MOST_STRIP = 12  # frames under the picture, the newest
 
@@ -204,30 +212,37 @@ def _fog(box: QRectF, one: FrameShown) -> QRectF:
     return QRectF(x, y, wide, tall)
 
 
-class SealsPage(QWidget):
+class SealsPage(StationPage):
     """The open back, what speaks for each way in, the line."""
 
-    def __init__(self, look: Look, typed: TypedLine) -> None:
-        super().__init__()
-        self.headline, self.reason = labelled("", "verdict", True), labelled("", "", True)
-        self.view, self.typed = SealsView(look), typed
-        typed.edit.setPlaceholderText("3 edge top perforations")
-        frame, inside = card()
-        inside.setSpacing(6)
-        for item in (self.headline, self.reason):
-            inside.addWidget(item)
-        inside.addWidget(self.view, 1)
-        inside.addWidget(typed)
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
-        layout.addWidget(scrolled(frame))
+    says_beside = True
+    opens = staticmethod(seals_opened)
 
-    def draw(self, one: SealsShown) -> None:
-        """Draw all of it."""
+    def __init__(self, context: PageContext) -> None:
+        super().__init__(context)
+        self.headline, self.reason = labelled("", "verdict", True), labelled("", "", True)
+        self.view, self.typed = SealsView(context.look), self._line("A frame of the seal roll", understand)
+        self.typed.edit.setPlaceholderText("3 edge top perforations")
+        self.lay((self.headline, self.reason), self.view, (self.typed,))
+
+    def draw(self, job: Job) -> None:
+        one = seals_shown(job)
         self.headline.setText(one.headline)
         self.reason.setText(one.reason)
         self.view.show_seals(one)
 
-    def focus_first(self) -> None:
-        """To the line."""
-        self.typed.edit.setFocus()
+    @property
+    def beside(self) -> Beside:
+        one = seals_shown(self._known())
+        if not one.suspects:
+            rows = tuple((where, f"{material}, {thick}: {mind}") for where, material, thick, mind in one.seals)
+            return Beside("Seals, where they go and how thick", rows, "", one.under, KEYS)
+        first = one.chances[0][0]
+        seal = (
+            f"Seal it with {material}, {thick}: {mind}." for where, material, thick, mind in one.seals if where == first
+        )
+        return Beside("Where it gets in", one.suspects, next(seal, ""), one.under, KEYS)
+
+    @property
+    def file_in(self) -> FileIn | None:
+        return FILE_IN

@@ -1,7 +1,6 @@
 """Judgements at Prove opened to their arithmetic, a function for each page."""
 
 import math
-from collections.abc import Callable
 
 from violet_dial.core.proof.contacts import ERRATIC, GAIN, GOOD_OHM
 from violet_dial.core.proof.counting import Rate, clean_run
@@ -134,8 +133,3 @@ def soak_opened(job: Job) -> Opened:
             "a step is told by the largest t over all places, its chance times the number of places under 1 %",
         ),
     ),)  # fmt: skip
-
-
-OPENED: tuple[Callable[[Job], Opened], ...] = (
-    firings_opened, contacts_opened, exercise_opened, seals_opened, soak_opened,
-)  # fmt: skip

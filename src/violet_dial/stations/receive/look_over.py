@@ -10,7 +10,7 @@ from violet_dial.job.document import Job
 from violet_dial.job.receiving import Finding, MissingScrew
 from violet_dial.kit.cards import card, labelled, scrolled
 from violet_dial.kit.form import line_edit
-from violet_dial.kit.page import PageContext
+from violet_dial.kit.page import PageContext, StationPage
 from violet_dial.kit.typed_line import TypedLine
 from violet_dial.services.gate import place_of
 from violet_dial.stations.receive.acts import (
@@ -26,13 +26,12 @@ from violet_dial.stations.receive.outline_view import OutlineView
 from violet_dial.stations.receive.state import look_shown
 
 
-class LookPage(QWidget):
+class LookPage(StationPage):
     """The drawing on the left; the list of findings and what the chosen one means on the right."""
 
     def __init__(self, context: PageContext) -> None:
-        super().__init__()
-        self._context, look = context, context.look
-        self._job: Job | None = None
+        super().__init__(context)
+        look = context.look
         self._changing = ""  # the finding whose words are in the line, to be kept in its place
         self.outline = OutlineView(look)
         self.typed = TypedLine("What is there", self._offers, self._understood, self._place)
@@ -83,8 +82,8 @@ class LookPage(QWidget):
         self.siblings.editingFinished.connect(self._note_siblings)
 
     def begin(self, job: Job) -> None:
-        """Another job: nothing chosen, nothing being said better."""
-        self._job, self._changing = None, ""
+        super().begin(job)
+        self._changing = ""
         self.typed.clear()
         self.outline.begin(job.device.kind)
         self.list.blockSignals(True)

@@ -1,6 +1,5 @@
 """Receive: describe it, look it over, try it."""
 
-from functools import partial
 from typing import get_args
 
 from PySide6.QtCore import QSize, Qt, Slot
@@ -22,23 +21,20 @@ from violet_dial.job.document import CellKind, Device, Hazard, Intake, Job, Phot
 from violet_dial.kit.cards import card, labelled, scrolled
 from violet_dial.kit.form import add_row, combo
 from violet_dial.kit.kept_fields import KeptFields
-from violet_dial.kit.page import PageContext, StationPage
-from violet_dial.kit.sub_pages import SubPages
+from violet_dial.kit.page import PageContext, PagedStation, StationPage
 from violet_dial.services.cautions import HAZARDS
-from violet_dial.services.next import NextAct
 from violet_dial.stations.receive.acts import describe_device
 from violet_dial.stations.receive.look_over import LookPage
 from violet_dial.stations.receive.state import LOOK_OVER, describe_shown, page_names
 from violet_dial.stations.receive.walk import WalkPage
 
 
-class DescribePage(QWidget):
+class DescribePage(StationPage):
     """Typed fields are kept by themselves when a field is left, Enter is pressed or typing rests."""
 
     def __init__(self, context: PageContext, attach: QPushButton) -> None:
-        super().__init__()
-        self._context, self._attach = context, attach
-        self._job: Job | None = None
+        super().__init__(context)
+        self._attach = attach
         self._photos: tuple[tuple[Photo, bytes], ...] | None = None
         self.fields = KeptFields(self, self._keep)
         self.lines, self.texts = self.fields.lines, self.fields.texts
@@ -58,17 +54,17 @@ class DescribePage(QWidget):
         grid = QGridLayout()
         grid.setVerticalSpacing(3)
         grid.setColumnStretch(1, 1)
-        self._line(grid, "headline_fault", "Headline fault")
+        self._field(grid, "headline_fault", "Headline fault")
         self.lines["headline_fault"].setProperty("role", "big")
         self.lines["headline_fault"].setPlaceholderText("In one line: what is wrong?")
         for key, name in (("name", "Device"), ("maker", "Maker"), ("serial", "Serial number")):
-            self._line(grid, key, name)
+            self._field(grid, key, name)
         self._box(grid, "kind", "Kind", get_args(DeviceKind))
         self._box(grid, "cell", "Light cell", get_args(CellKind))
-        self._line(grid, "family", "Family")
+        self._field(grid, "family", "Family")
         self.lines["family"].setPlaceholderText("works or mount shared with others, if any")
-        self._line(grid, "owner", "Owner")
-        self._line(grid, "received_on", "Came in on")
+        self._field(grid, "owner", "Owner")
+        self._field(grid, "received_on", "Came in on")
         for key, name in (("came_with", "Came with"), ("noticed", "Noticed"), ("tried_already", "Tried already")):
             add_row(grid, name, self.fields.text(key, name))
         fields.addLayout(grid, 1)
@@ -98,7 +94,7 @@ class DescribePage(QWidget):
         column.addWidget(frame, 4)
         return holder
 
-    def _line(self, grid: QGridLayout, key: str, name: str) -> None:
+    def _field(self, grid: QGridLayout, key: str, name: str) -> None:
         add_row(grid, name, self.fields.line(key, name))
 
     def _box(self, grid: QGridLayout, key: str, name: str, choices: tuple[str, ...]) -> None:
@@ -113,13 +109,12 @@ class DescribePage(QWidget):
         for text in self.texts.values():
             text.setMinimumHeight(self._context.look.px(46))
 
-    def begin(self) -> None:
-        """Another job."""
+    def begin(self, job: Job) -> None:
+        super().begin(job)
         self.fields.begin()
 
-    def show_job(self, job: Job) -> None:
+    def draw(self, job: Job) -> None:
         """Draw all of the page; a field being typed in keeps its text, and nothing is written back."""
-        self._job = job
         one = describe_shown(job)
         self.fields.fill({**one.lines, **one.texts})
         for key, box in self.boxes.items():
@@ -187,60 +182,27 @@ class DescribePage(QWidget):
 PICTURES = "Pictures (*.jpg *.jpeg *.png *.webp)"
 
 
-class ReceivePage(StationPage):
-    """Three pages: Describe, Look over, Try and make sure. Ctrl+Tab goes on."""
+class ReceivePage(PagedStation):
+    """Describe, Look over, Try and make sure; photos are dropped on any of them."""
 
     def __init__(self, context: PageContext) -> None:
-        super().__init__()
-        self._context = context
         attach = QPushButton("Attach photos  Ctrl+O")
         attach.clicked.connect(self.attach_photos)
-        self.describe = DescribePage(context, attach)
-        self.look_over = LookPage(context)
-        self.walk = WalkPage(context)
-        self._each = (self.describe, self.look_over, self.walk)
-        self._job: Job | None = None
-        self.pages = SubPages(
-            tuple(zip(("Describe", "Look over", "Try, make sure"), self._each, strict=True)),
-            tuple(partial(self._draw, one) for one in self._each),
+        self.describe, self.look_over, self.walk = DescribePage(context, attach), LookPage(context), WalkPage(context)
+        super().__init__(
+            context, (("Describe", self.describe), ("Look over", self.look_over), ("Try, make sure", self.walk))
         )
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
-        layout.addWidget(self.pages)
         self.setAcceptDrops(True)
-        self.pages.turned.connect(lambda _: self.focus_first())
 
-    def begin(self, job: Job) -> None:
-        self.pages.begin()
-        self.describe.begin()
-        self.look_over.begin(job)
-        self.walk.begin()
-
-    def show_job(self, job: Job) -> None:
-        self._job = job
-        self.pages.draw()
+    def draw(self, job: Job) -> None:
+        super().draw(job)
         for place, name in enumerate(page_names(job)):
             self.pages.rename(place, name)
-
-    def _draw(self, page: DescribePage | LookPage | WalkPage) -> None:
-        if self._job is not None:
-            page.show_job(self._job)
-
-    def keep(self) -> bool:
-        return self.describe.keep()
-
-    def focus_first(self) -> None:
-        """To where the work on the page in view begins."""
-        self._each[self.pages.place].focus_first()
-
-    def follow(self, act: NextAct) -> None:
-        self.pages.turn_to(act.page)
-        if act.kind in ("battery", "film"):
-            self.walk.gate.focus_on(act.kind)
 
     def to_picture(self) -> None:
         self.pages.turn_to(LOOK_OVER)
 
+    @Slot()
     def attach_photos(self) -> None:
         """Photos chosen from files."""
         self._context.records.choose_many("Attach photos", PICTURES, self._context.records.attach_photos)

@@ -16,10 +16,11 @@ from violet_dial.job.document import Job
 from violet_dial.job.receiving import TakenTrial
 from violet_dial.kit.cards import card, labelled, scrolled
 from violet_dial.kit.form import add_row, combo, line_edit
-from violet_dial.kit.page import PageContext
+from violet_dial.kit.page import PageContext, StationPage
 from violet_dial.kit.rows_table import RowsModel, RowsTable
 from violet_dial.services.cautions import LOCAL_RULES
 from violet_dial.services.gate import record_trial
+from violet_dial.services.next import NextAct
 from violet_dial.stations.receive.acts import answer_gate
 from violet_dial.stations.receive.state import walk_acts, walk_shown
 
@@ -27,13 +28,12 @@ _LETTERS: dict[str, Result] = {"W": "works", "X": "wrong", "D": "dead", "N": "no
 HEADS = ("act and setting", "on battery", "without", "on supply")
 
 
-class WalkPage(QWidget):
+class WalkPage(StationPage):
     """Arrows choose an act; W works, X wrong, D dead, N not tried records it on the chosen supply."""
 
     def __init__(self, context: PageContext) -> None:
-        super().__init__()
-        self._context, look = context, context.look
-        self._job: Job | None = None
+        super().__init__(context)
+        look = context.look
         self.model = RowsModel(look, HEADS)
         self.table = RowsTable(look, "Function walk: W works, X wrong, D dead, N not tried", 0)
         self.table.setModel(self.model)
@@ -72,17 +72,15 @@ class WalkPage(QWidget):
         layout.addWidget(frame, 3)
         layout.addWidget(scrolled(holder), 2)
 
-    def begin(self) -> None:
-        """Another job: the first act, on the battery, no note."""
-        self._job = None
+    def begin(self, job: Job) -> None:
+        super().begin(job)
         self.model.show(())
         self.note.setText("")
         self.supply.setCurrentIndex(0)
         self.gate.begin()
 
-    def show_job(self, job: Job) -> None:
+    def draw(self, job: Job) -> None:
         """Draw the walk, its clashes and the gate; the chosen row stays."""
-        self._job = job
         row, one = max(self.table.row, 0), walk_shown(job)
         self.model.show(one.rows)
         self.table.choose(min(row, len(one.rows) - 1))
@@ -110,6 +108,10 @@ class WalkPage(QWidget):
         if self._context.perform(lambda job, at: record_trial(job, trial, at)):
             self.note.setText("")
             self.table.choose(min(index + 1, len(self.model.rows) - 1))
+
+    def follow(self, act: NextAct) -> None:
+        if act.kind in ("battery", "film"):
+            self.gate.focus_on(act.kind)
 
     def focus_first(self) -> None:
         self.table.setFocus()

@@ -2,9 +2,9 @@
 
 from dataclasses import replace
 
-from PySide6.QtCore import Qt, Signal, Slot
+from PySide6.QtCore import Qt, Slot
 from PySide6.QtGui import QImage
-from PySide6.QtWidgets import QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QPushButton, QVBoxLayout
 
 from violet_dial.core.errors import VioletDialError
 from violet_dial.core.mapping.board import Board, Ground, Pin, Touch, node_of
@@ -15,12 +15,13 @@ from violet_dial.core.steady.samples import Capture
 from violet_dial.job.document import Job
 from violet_dial.kit.answer import PageAnswer
 from violet_dial.kit.cards import card, labelled, scrolled
-from violet_dial.kit.page import PageContext
+from violet_dial.kit.page import PageContext, StationPage
 from violet_dial.kit.rows_table import RowsModel, RowsTable
 from violet_dial.kit.sub_pages import SubPages
 from violet_dial.kit.typed_line import TypedLine
 from violet_dial.services import live
 from violet_dial.services.lessons import Offer
+from violet_dial.services.next import NextAct
 from violet_dial.services.remembered import Answers
 from violet_dial.stations.trace.board_view import BoardView
 from violet_dial.stations.trace.circuit_view import CircuitView
@@ -46,15 +47,12 @@ BRIGHTER = 0.15
 KNOWN = Answers(4)  # what is to be touched, on the maps that were at the bench last
 
 
-class MapPage(QWidget):
+class MapPage(StationPage):
     """A line at a time; the same map as photo, drawing and list. ``changed`` when another touch is asked for."""
 
-    changed = Signal()
-
     def __init__(self, context: PageContext) -> None:
-        super().__init__()
-        self._context, look = context, context.look
-        self._job: Job | None = None
+        super().__init__(context)
+        look = context.look
         self._board: Board | None = None
         self._pending: tuple[float, float] | None = None  # where a spot was asked for on the photo
         self._asked_once = ""
@@ -63,6 +61,7 @@ class MapPage(QWidget):
         self._offer: Offer | None = None
         self.shown: MapShown | None = None
         self.answer = PageAnswer(self, KNOWN)
+        self.workers = (self.answer,)
         self.answer.came.connect(self._came)
         self.photo, self.drawing = BoardView(look), CircuitView(look)
         self.model = RowsModel(look, ("name", "what it is", "known"))
@@ -81,16 +80,17 @@ class MapPage(QWidget):
         self.sheet = labelled("", "quiet")
         self.adopt = QPushButton()
         self.adopt.setProperty("role", "link")
-        self.lay = QPushButton("Lay a photo down")
-        self.lay.setProperty("role", "link")
+        self.laying = QPushButton("Lay a photo down")
+        self.laying.setProperty("role", "link")
         self.next = TouchPanel(look, self._take_touch)
+        self.panel = scrolled(self.next)
         self._build()
 
     def _build(self) -> None:
         frame, inside = card()
         self.views.extra.addWidget(self.sheet)
         self.views.extra.addWidget(self.adopt)
-        self.views.extra.addWidget(self.lay)
+        self.views.extra.addWidget(self.laying)
         inside.addWidget(self.views, 1)
         line, below = card()
         below.addWidget(self.typed)
@@ -104,7 +104,7 @@ class MapPage(QWidget):
         below.setContentsMargins(14, 8, 14, 8)
         layout.addWidget(frame, 1)
         layout.addWidget(line)
-        self.lay.clicked.connect(self.lay_down)
+        self.laying.clicked.connect(self.lay_down)
         self.adopt.clicked.connect(self._adopt)
         self.typed.edit.returnPressed.connect(self._let_be)
         self.views.turned.connect(self._draw)
@@ -118,12 +118,10 @@ class MapPage(QWidget):
     # what is shown
 
     def begin(self, job: Job) -> None:
-        """Another job: its photo when it has one laid down, else the drawing."""
-        self.answer.begin()
-        self._job, self._board = None, None
+        super().begin(job)
+        self._board = None
         self._pending, self._asked_once, self._failure, self.shown = None, "", "", None
         self._sheet = 0
-        self.typed.clear()
         self.next.begin()
         self.photo.begin()
         self.drawing.begin()
@@ -131,9 +129,8 @@ class MapPage(QWidget):
         self.contacts.show(())
         self.views.turn_to(PHOTO if job.tracing.board.grounds else DRAWING)
 
-    def show_job(self, job: Job) -> None:
+    def draw(self, job: Job) -> None:
         """Draw the map; what is to be touched next is worked out beside."""
-        self._job = job
         try:
             self._board, self._failure = seen_board(job), ""
         except VioletDialError as error:
@@ -159,13 +156,6 @@ class MapPage(QWidget):
         """What to touch next, for the map as it stands; None while it is worked out."""
         proof: Proof | None = self.answer.result
         return proof
-
-    @property
-    def settled(self) -> bool:
-        return not self.answer.busy
-
-    def close_workers(self) -> None:
-        self.answer.close()
 
     @Slot()
     def _draw(self) -> None:
@@ -333,11 +323,10 @@ class MapPage(QWidget):
 
     # keys
 
-    def focus_first(self) -> None:
-        """To the line where the board is said."""
-        self.typed.edit.setFocus(Qt.FocusReason.OtherFocusReason)
+    def turn_view(self) -> None:
+        self.views.turn(1)
 
-    def to_next(self) -> None:
+    def follow(self, act: NextAct) -> None:
         """To the field of the next touch, or to the line where none is asked for."""
         (self.next.typed.edit if self.next.asked is not None else self.typed.edit).setFocus(
             Qt.FocusReason.OtherFocusReason

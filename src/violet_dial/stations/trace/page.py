@@ -4,7 +4,6 @@ from dataclasses import replace
 from functools import partial
 
 from PySide6.QtCore import Qt, Slot
-from PySide6.QtWidgets import QStackedWidget, QVBoxLayout, QWidget
 
 from violet_dial.core.diagnosis.evidence import understand_evidence
 from violet_dial.core.diagnosis.explain import suspect_words
@@ -17,16 +16,14 @@ from violet_dial.job.practising import HIDDEN
 from violet_dial.job.tracing import PinnedNode
 from violet_dial.kit.answer import PageAnswer
 from violet_dial.kit.ask import open_over
-from violet_dial.kit.cards import scrolled
-from violet_dial.kit.page import PageContext, StationPage
-from violet_dial.kit.sub_pages import SubPages
+from violet_dial.kit.cards import fill, scrolled
+from violet_dial.kit.page import Opened, PageContext, PagedStation, StationPage
 from violet_dial.kit.typed_line import TypedLine
 from violet_dial.services import live
 from violet_dial.services.circuits import circuit_of, has_circuit
 from violet_dial.services.evidence import type_evidence
 from violet_dial.services.next import NextAct
 from violet_dial.services.remembered import Answers
-from violet_dial.services.station import Section
 from violet_dial.stations.trace.acts import (
     captured_evidence,
     pin_spot,
@@ -50,16 +47,14 @@ METERED: dict[str, Function] = {"volt": "volt", "ohm": "ohm", "continuity": "ohm
 KNOWN = Answers(12)  # so that coming back to a job shows them at once
 
 
-class TracePage(StationPage):
+class SuspectsPage(StationPage):
     """Evidence goes in by the line or by Next; the suspects are worked out beside, without holding anything up."""
 
-    sets_up = True
-
     def __init__(self, context: PageContext) -> None:
-        super().__init__()
-        self._context, look = context, context.look
-        self._job: Job | None = None
+        super().__init__(context)
+        look = context.look
         self.answer = PageAnswer(self, KNOWN)
+        self.workers = (self.answer,)
         self.answer.came.connect(self._came)
         self.shown: SuspectsShown | None = None
         self._figure_wanted = False  # the keys are to go to the next test's figure once it is found
@@ -68,31 +63,15 @@ class TracePage(StationPage):
         self.typed.edit.setPlaceholderText("clip+ to gnd 1.52 V")
         self.judged = view = SuspectsView(look, self.typed)
         self.map, self.bars, self.why, self.stands, self.summary = (
-            view.map,
-            view.bars,
-            view.why,
-            view.stands,
-            view.summary,
-        )
+            view.map, view.bars, view.why, view.stands, view.summary,
+        )  # fmt: skip
         self.model, self.table, self.circuit, self.area = view.model, view.table, view.circuit, view.area
         self.next = NextPanel(self._take_answer)
-        self.board, self.sister = MapPage(context), SisterPage(context)
-        self._side = QStackedWidget()
-        for panel in (self.board.next, self.next, self.sister.next):
-            self._side.addWidget(scrolled(panel))
-        self._build()
-
-    def _build(self) -> None:
+        self.panel = scrolled(self.next)
         self._outer = scrolled(self.judged)
-        self.pages = SubPages((("Map", self.board), ("Suspects", self._outer), ("Sister unit", self.sister)))
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
-        layout.addWidget(self.pages)
-        self.pages.turned.connect(self._turned)
-        self.board.changed.connect(self.changed)
-        self.sister.changed.connect(self.changed)
+        fill(self, self._outer)
         self.circuit.clicked.connect(self.set_up)
-        self.next.preference_turned.connect(self.turn_preference)
+        self.next.preference_turned.connect(self.turn_view)
         self.table.struck_row.connect(self._strike)
         self.bars.chosen.connect(self._show_why)
         self.bars.put_right.connect(self._put_right)
@@ -101,41 +80,14 @@ class TracePage(StationPage):
     # what is shown
 
     def begin(self, job: Job) -> None:
-        self.answer.begin()
-        self._job, self.shown, self._figure_wanted = None, None, False
-        self.typed.clear()
+        super().begin(job)
+        self.shown, self._figure_wanted = None, False
         self.next.begin()
         self.map.begin()
         self.model.show(())
-        self.board.begin(job)
-        self.sister.begin(job)
-        traced = not job.tracing.board.is_empty and job.tracing.is_only_compared
-        self._turn_quietly(MAP if traced else SUSPECTS)
 
-    def _turn_quietly(self, place: int) -> None:
-        self.pages.show_page(place)
-        self._side.setCurrentIndex(place)
-
-    @property
-    def on_map(self) -> bool:
-        """Whether the map is in view."""
-        return self.pages.place == MAP
-
-    @property
-    def beside(self) -> MapPage | SisterPage | None:
-        """The page in view where it is not that of the suspects."""
-        return (self.board, None, self.sister)[self.pages.place]
-
-    @Slot(int)
-    def _turned(self, place: int) -> None:
-        self._side.setCurrentIndex(place)
-        if self._job is not None and self.beside is not None:
-            self.beside.show_job(self._job)
-        self.focus_first()
-        self.changed.emit()
-
-    def show_job(self, job: Job) -> None:
-        """Draw circuit and evidence; what rests on them is worked out when it is not known yet."""
+    def work(self, job: Job) -> None:
+        """What rests on circuit and evidence is worked out when it is not known yet."""
         self._job = job
         question = question_of(job)
         if not has_circuit(job):
@@ -145,14 +97,12 @@ class TracePage(StationPage):
         else:
             first = partial(self.answer.tell, question)
             self.answer.ask(question, lambda task: work_out(job, self._keeper, task, first))
-        if self.beside is not None:
-            self.beside.show_job(job)
-        self._draw()
 
     @Slot()
     def _came(self) -> None:
         """An answer, single faults alone while the rest is being worked out, or why there is none."""
-        self._draw()
+        if self._job is not None:
+            self.draw(self._job)
         if self.answer.busy:
             return
         if self._figure_wanted and self.typed.edit.hasFocus() and not self.typed.edit.text():
@@ -160,12 +110,8 @@ class TracePage(StationPage):
         self._figure_wanted = False
         self.changed.emit()
 
-    @Slot()
-    def _draw(self) -> None:
-        """Draw all that the page shows."""
-        if self._job is None:
-            return
-        before, one = self.shown, shown(self._job, Work(self.answer.last, self.answer.failure))
+    def draw(self, job: Job) -> None:
+        before, one = self.shown, shown(job, Work(self.answer.last, self.answer.failure))
         self.shown = one
         self.circuit.setText(one.circuit)
         self.stands.setText(one.stands)
@@ -194,25 +140,11 @@ class TracePage(StationPage):
 
     @property
     def settled(self) -> bool:
-        if self.beside is not None and not self.beside.settled:
-            return False
         return not self.answer.busy and (self.shown is None or self.shown.settled)
 
-    @property
-    def side(self) -> QWidget:
-        return self._side
-
-    def opened(self) -> tuple[str, tuple[Section, ...]] | None:
-        if self._job is None:
-            return None
-        if self.beside is self.sister:
-            return self.sister.opened()
-        return "Evidence and next test", opened(self._job, next_of(self._job, self.result), self.result)
-
-    def close_workers(self) -> None:
-        self.answer.close()
-        self.board.close_workers()
-        self.sister.close_workers()
+    def opened(self) -> Opened:
+        job = self._known()
+        return "Evidence and next test", opened(job, next_of(job, self.result), self.result)
 
     # typed lines
 
@@ -226,11 +158,8 @@ class TracePage(StationPage):
         return offers_of(circuit, text)
 
     def _understood(self, text: str) -> str:
-        if self._job is None:
-            return ""
-        return understand_evidence(
-            circuit_of(self._job), text, self._job.tracing.setting, self._context.instruments.meter_on()
-        ).words
+        job, meter = self._known(), self._context.instruments.meter_on()
+        return understand_evidence(circuit_of(job), text, job.tracing.setting, meter).words
 
     def _take(self, text: str) -> bool:
         self._figure_wanted = False  # a line at a time: the keys stay here
@@ -243,14 +172,9 @@ class TracePage(StationPage):
     # acts
 
     @Slot()
-    def turn_preference(self) -> None:
-        """Tests for least minutes, or fewest tests; on the map its other view, beside a sister the other order."""
-        if self.on_map:
-            self.board.views.turn(1)
-        elif self.beside is not None:
-            self.sister.turn_order()
-        else:
-            self._context.perform(turn_preference)
+    def turn_view(self) -> None:
+        """Tests for least minutes, or fewest tests."""
+        self._context.perform(turn_preference)
 
     @Slot(int)
     def _strike(self, row: int) -> None:
@@ -271,9 +195,6 @@ class TracePage(StationPage):
         spot = PinnedNode(node, column, row)
         self._context.perform(lambda job, at: pin_spot(job, spot, at))
 
-    def turn_view(self) -> None:
-        self.turn_preference()
-
     @Slot()
     def set_up(self) -> None:
         if self._job is not None:
@@ -286,9 +207,6 @@ class TracePage(StationPage):
 
     def focus_first(self) -> None:
         """To the next test's figure, or to the line when there is none."""
-        if self.beside is not None:
-            self.beside.focus_first()
-            return
         if self._job is not None and not has_circuit(self._job):
             self.circuit.setFocus(Qt.FocusReason.OtherFocusReason)
             return
@@ -299,49 +217,76 @@ class TracePage(StationPage):
             self._outer.verticalScrollBar().setValue(0)
 
     def follow(self, act: NextAct) -> None:
-        if act.kind == "choose circuit":
-            self.set_up()
-        elif act.kind == "map":
-            self.pages.turn_to(MAP)
-            self.board.to_next()
-        elif act.kind == "suspects":
-            self.pages.turn_to(SUSPECTS)
+        if act.kind == "suspects":
             self.bars.setFocus()
         elif act.kind == "again":
-            self.pages.turn_to(SUSPECTS)
             self.typed.edit.setFocus()
-        else:
-            self.pages.turn_to(SUSPECTS)
 
     def to_picture(self) -> None:
-        if self.beside is not None:
-            self.beside.to_picture()
-        else:
-            self.map.setFocus()
+        self.map.setFocus()
 
     # live instruments
 
     @property
     def asks(self) -> Evidence | None:
-        if self.beside is not None:
-            return self.beside.asks
         test = self.next.test
         return test.ask if test is not None and self.settled else None
 
     @property
     def slot(self) -> live.Slot | None:
-        if self.beside is not None:
-            return self.beside.slot
         ask = self.asks
         if ask is None or ask.test not in METERED:
             return None
         return live.Slot(f"{ask.plus} to {'gnd' if ask.minus == '0' else ask.minus}", METERED[ask.test])
 
     def put_capture(self, capture: Capture) -> bool:
-        if self.beside is not None:
-            return self.beside.put_capture(capture)
         ask = self.asks
         if ask is None:
             return False
         evidence = captured_evidence(ask, capture)
         return self._context.perform(lambda job, at: take_evidence(job, evidence, at, capture))
+
+
+class TracePage(PagedStation):
+    """The suspects are worked out whatever page is in view: Next rests on them."""
+
+    sets_up = True
+
+    def __init__(self, context: PageContext) -> None:
+        self.board, self.suspects, self.sister = MapPage(context), SuspectsPage(context), SisterPage(context)
+        super().__init__(context, (("Map", self.board), ("Suspects", self.suspects), ("Sister unit", self.sister)))
+
+    def begin(self, job: Job) -> None:
+        super().begin(job)
+        traced = not job.tracing.board.is_empty and job.tracing.is_only_compared
+        self.pages.show_page(MAP if traced else SUSPECTS)
+        self.draw_beside()
+
+    def draw(self, job: Job) -> None:
+        self.suspects.work(job)
+        super().draw(job)
+
+    @property
+    def result(self) -> TraceResult | None:
+        return self.suspects.result
+
+    @property
+    def settled(self) -> bool:
+        return not self.suspects.answer.busy and self.here.settled
+
+    def opened(self) -> Opened | None:
+        return None if self._job is None else (self.sister if self.here is self.sister else self.suspects).opened()
+
+    def turn_preference(self) -> None:
+        """Tests for least minutes, or fewest tests; on the map its other view, beside a sister the other order."""
+        self.turn_view()
+
+    def set_up(self) -> None:
+        self.suspects.set_up()
+
+    def follow(self, act: NextAct) -> None:
+        if act.kind == "choose circuit":
+            self.set_up()
+            return
+        self.pages.turn_to(MAP if act.kind == "map" else SUSPECTS)
+        self.here.follow(act)

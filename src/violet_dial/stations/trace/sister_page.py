@@ -20,7 +20,7 @@ from violet_dial.core.task import Task
 from violet_dial.job.document import Job
 from violet_dial.kit.answer import PageAnswer
 from violet_dial.kit.cards import ElidedLabel, card, labelled, scrolled
-from violet_dial.kit.page import PageContext
+from violet_dial.kit.page import PageContext, StationPage
 from violet_dial.kit.theme.look import Look
 from violet_dial.kit.typed_line import TypedLine
 from violet_dial.services import live
@@ -59,16 +59,12 @@ class _Asked:
     opened: frozenset[str]
 
 
-class SisterPage(QWidget):
+class SisterPage(StationPage):
     """Spots along the way, both figures at each. ``changed`` when another touch is asked for."""
 
-    changed = Signal()
-
     def __init__(self, context: PageContext) -> None:
-        super().__init__()
+        super().__init__(context)
         self.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
-        self._context = context
-        self._job: Job | None = None
         self._board = Board()
         self._failure = ""
         self._order: Order = ORDERS[0]
@@ -76,32 +72,27 @@ class SisterPage(QWidget):
         self._circuit: tuple[str, Differing | None] = ("", None)
         self.shown: SisterShown | None = None
         self.answer = PageAnswer(self, KNOWN)
+        self.workers = (self.answer,)
         self.answer.came.connect(self._came)
         self.pairs = PairsView(context.look)
         self.stands = ElidedLabel()
         self.next = SisterPanel(context.look, self._take)
-        self.next.order_turned.connect(self.turn_order)
-        frame, inside = card()
-        inside.addWidget(self.stands)
+        self.next.order_turned.connect(self.turn_view)
+        self.panel = scrolled(self.next)
         self.area = scrolled(self.pairs)
-        inside.addWidget(self.area, 1)
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
-        layout.addWidget(frame)
+        self.lay((self.stands,), self.area, (), is_scrolled=False)
 
     # what is shown
 
     def begin(self, job: Job) -> None:
-        """Another job: nothing compared, the first order."""
-        self.answer.begin()
-        self._job, self._failure, self.shown = None, "", None
+        super().begin(job)
+        self._failure, self.shown = "", None
         self._order, self._last = ORDERS[0], "working"
         self.next.begin()
         self.pairs.show_rows(())
 
-    def show_job(self, job: Job) -> None:
+    def draw(self, job: Job) -> None:
         """Draw both units; what they say is worked out beside."""
-        self._job = job
         try:
             self._board, self._failure = board_of(job), ""
         except VioletDialError as error:
@@ -151,13 +142,6 @@ class SisterPage(QWidget):
         differences = self.answer.result[1] if self.answer.result else ()
         return "Both units, and what would make the difference", opened_sister(self.shown, differences)
 
-    @property
-    def settled(self) -> bool:
-        return not self.answer.busy
-
-    def close_workers(self) -> None:
-        self.answer.close()
-
     # acts
 
     def _evidence(self, unit: Unit, spot: str, volts: float) -> Evidence:
@@ -179,7 +163,7 @@ class SisterPage(QWidget):
         return kept
 
     @Slot()
-    def turn_order(self) -> None:
+    def turn_view(self) -> None:
         """Spot by spot on both units in turn, or the working unit all along first."""
         self._order = ORDERS[1 - ORDERS.index(self._order)]
         self._draw()
