@@ -148,7 +148,8 @@ def _parser(given: list[str]) -> argparse.ArgumentParser:
     added = parser.add_subparsers(metavar="COMMAND")
     for command in _commands(named):
         one = added.add_parser(command.name, help=command.help, description=command.help, epilog=STATUS)
-        command.arguments(one)
+        for option in command.arguments:
+            one.add_argument(*option.names, **option.how)
         one.set_defaults(run=command.run)
     return parser
 

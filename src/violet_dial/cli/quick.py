@@ -1,18 +1,18 @@
 """The commands that compute little and need no station: ``light`` and ``op``. What each needs is imported when it runs."""
 
-from argparse import ArgumentParser, Namespace
+from argparse import Namespace
 from pathlib import Path
 
 from violet_dial.core.units import Unit
-from violet_dial.services.station import Command
+from violet_dial.services.station import JSON, Command, Option
 
-
-def _light_arguments(parser: ArgumentParser) -> None:
-    parser.add_argument("value", help="for instance 'EV 12', '512 cd/m2', '10240 lx', 'f/8 1/125'")
-    parser.add_argument("--iso", default="100", help="arithmetic film speed (default 100)")
-    parser.add_argument("-k", default="12.5", help="meter constant K, cd s/m² (default 12.5)")
-    parser.add_argument("-c", default="250", help="meter constant C, lx s (default 250)")
-    parser.add_argument("--json", action="store_true", help="one JSON object")
+LIGHT_ARGUMENTS = (
+    Option("value", "for instance 'EV 12', '512 cd/m2', '10240 lx', 'f/8 1/125'"),
+    Option("--iso", "arithmetic film speed (default 100)", "", "100"),
+    Option("-k", "meter constant K, cd s/m² (default 12.5)", "", "12.5"),
+    Option("-c", "meter constant C, lx s (default 250)", "", "250"),
+    JSON,
+)
 
 
 def _light(options: Namespace) -> int:
@@ -33,10 +33,11 @@ def _light(options: Namespace) -> int:
     return 0
 
 
-def _operate_arguments(parser: ArgumentParser) -> None:
-    parser.add_argument("file", type=Path, help="a circuit as SPICE text, or - for standard input")
-    parser.add_argument("--json", action="store_true", help="one JSON object")
-    parser.add_argument("--include", action="store_true", help="take in the files beside it that it includes")
+OPERATE_ARGUMENTS = (
+    Option("file", "a circuit as SPICE text, or - for standard input", type=Path),
+    JSON,
+    Option("--include", "take in the files beside it that it includes", action="store_true"),
+)
 
 
 def _operate(options: Namespace) -> int:
@@ -54,13 +55,14 @@ def _operate(options: Namespace) -> int:
     return 0
 
 
-def _cell_arguments(parser: ArgumentParser) -> None:
-    parser.add_argument("--size", required=True, help="what is on it: LR44, 4SR44, 2xLR6, CR123A")
-    parser.add_argument("--rest", required=True, metavar="VOLTS", help="of the whole stack at rest")
-    parser.add_argument("--load", metavar="VOLTS", help="under the load, after some seconds")
-    parser.add_argument("--ohm", metavar="OHM", help="the load")
-    parser.add_argument("--temperature", default="20", metavar="C", help="degrees Celsius (default 20)")
-    parser.add_argument("--json", action="store_true", help="one JSON object")
+CELL_ARGUMENTS = (
+    Option("--size", "what is on it: LR44, 4SR44, 2xLR6, CR123A", required=True),
+    Option("--rest", "of the whole stack at rest", "VOLTS", required=True),
+    Option("--load", "under the load, after some seconds", "VOLTS"),
+    Option("--ohm", "the load", "OHM"),
+    Option("--temperature", "degrees Celsius (default 20)", "C", "20"),
+    JSON,
+)
 
 
 def _cell(options: Namespace) -> int:
@@ -96,7 +98,7 @@ def _cell(options: Namespace) -> int:
 
 
 COMMANDS = (
-    Command("light", "convert one light quantity to all others", _light_arguments, _light),
-    Command("cell", "whether a cell is still good, by volts at rest and under a load", _cell_arguments, _cell),
-    Command("op", "operating point of a circuit in SPICE text", _operate_arguments, _operate),
+    Command("light", "convert one light quantity to all others", LIGHT_ARGUMENTS, _light),
+    Command("cell", "whether a cell is still good, by volts at rest and under a load", CELL_ARGUMENTS, _cell),
+    Command("op", "operating point of a circuit in SPICE text", OPERATE_ARGUMENTS, _operate),
 )

@@ -1,18 +1,18 @@
 """The command ``sheet``: a bundle's sheet or card as a file, drawn without a window."""
 
-from argparse import ArgumentParser, Namespace
+from argparse import Namespace
 from pathlib import Path
 
 from violet_dial.core.errors import InvalidInput
 from violet_dial.report.blocks import SIZES
-from violet_dial.services.station import Command
+from violet_dial.services.station import Command, Option
 
-
-def _arguments(parser: ArgumentParser) -> None:
-    parser.add_argument("bundle", type=Path, help="a job's bundle (zip), or - for standard input")
-    parser.add_argument("-o", "--output", type=Path, required=True, help="OUT.pdf or OUT.html")
-    parser.add_argument("--paper", default=SIZES[0], choices=SIZES, help=f"the paper's size (default {SIZES[0]})")
-    parser.add_argument("--card", action="store_true", help="the short card, a third of a page")
+ARGUMENTS = (
+    Option("bundle", "a job's bundle (zip), or - for standard input", type=Path),
+    Option(("-o", "--output"), "OUT.pdf or OUT.html", type=Path, required=True),
+    Option("--paper", f"the paper's size (default {SIZES[0]})", "", SIZES[0], choices=SIZES),
+    Option("--card", "the short card, a third of a page", action="store_true"),
+)
 
 
 def _sheet(options: Namespace) -> int:
@@ -36,4 +36,4 @@ def _sheet(options: Namespace) -> int:
     return 0
 
 
-COMMANDS = (Command("sheet", "print a bundle's sheet as PDF or HTML", _arguments, _sheet),)
+COMMANDS = (Command("sheet", "print a bundle's sheet as PDF or HTML", ARGUMENTS, _sheet),)

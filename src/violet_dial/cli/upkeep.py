@@ -1,12 +1,12 @@
 """The commands that look after a workshop file: ``backup``, ``restore``, ``doctor``."""
 
-from argparse import ArgumentParser, Namespace
+from argparse import Namespace
 from datetime import datetime
 from pathlib import Path
 
 from violet_dial.core.errors import InvalidInput
 from violet_dial.services.places import own_workshop
-from violet_dial.services.station import Command
+from violet_dial.services.station import Command, Option
 from violet_dial.store.backups import Backup, back_up, backups_of, restore
 
 
@@ -17,10 +17,7 @@ def _workshop(options: Namespace) -> Path:
     return path
 
 
-def _backup_arguments(parser: ArgumentParser) -> None:
-    parser.add_argument(
-        "-o", "--output", type=Path, metavar="FILE", help="where to (default: among the workshop's backups)"
-    )
+BACKUP_ARGUMENTS = (Option(("-o", "--output"), "where to (default: among the workshop's backups)", "FILE", type=Path),)
 
 
 def _backup(options: Namespace) -> int:
@@ -30,8 +27,7 @@ def _backup(options: Namespace) -> int:
     return 0
 
 
-def _restore_arguments(parser: ArgumentParser) -> None:
-    parser.add_argument("backup", nargs="?", help="name or path of a backup, or 'newest'; without it they are listed")
+RESTORE_ARGUMENTS = (Option("backup", "name or path of a backup, or 'newest'; without it they are listed", nargs="?"),)
 
 
 def _restore(options: Namespace) -> int:
@@ -57,11 +53,10 @@ def _chosen(wanted: str, there: tuple[Backup, ...]) -> Path:
     return named
 
 
-def _doctor_arguments(parser: ArgumentParser) -> None:
-    parser.add_argument("file", type=Path, nargs="?", help="the workshop file (default: one's own)")
-    parser.add_argument(
-        "--salvage", type=Path, metavar="NEW", help="write all that can be read into a new workshop file"
-    )
+DOCTOR_ARGUMENTS = (
+    Option("file", "the workshop file (default: one's own)", type=Path, nargs="?"),
+    Option("--salvage", "write all that can be read into a new workshop file", "NEW", type=Path),
+)
 
 
 def _doctor(options: Namespace) -> int:
@@ -81,7 +76,7 @@ def _doctor(options: Namespace) -> int:
 
 
 COMMANDS = (
-    Command("backup", "a whole copy of the workshop, also while it is open", _backup_arguments, _backup),
-    Command("restore", "bring a backup back; what stands there now is put beside", _restore_arguments, _restore),
-    Command("doctor", "look a workshop file over; save what can be read of a hurt one", _doctor_arguments, _doctor),
+    Command("backup", "a whole copy of the workshop, also while it is open", BACKUP_ARGUMENTS, _backup),
+    Command("restore", "bring a backup back; what stands there now is put beside", RESTORE_ARGUMENTS, _restore),
+    Command("doctor", "look a workshop file over; save what can be read of a hurt one", DOCTOR_ARGUMENTS, _doctor),
 )

@@ -1,6 +1,6 @@
 """The command ``practise``: an exercise played and scored, the levels listed, an exercise of one's own made."""
 
-from argparse import ArgumentParser, Namespace
+from argparse import Namespace
 from pathlib import Path
 from typing import Any
 
@@ -19,26 +19,30 @@ from violet_dial.practise.outcome import step_words
 from violet_dial.services.circuits import circuit_from
 from violet_dial.services.files import circuit_given, read_given, write_file
 from violet_dial.services.plain import as_json
-from violet_dial.services.station import Command
+from violet_dial.services.station import JSON, Command, Option
 
-
-def _arguments(parser: ArgumentParser) -> None:
-    parser.add_argument("--seed", default="1", help="which exercise (default 1)")
-    parser.add_argument("--level", default="1", help=f"1 to {len(LEVELS)} (default 1)")
-    parser.add_argument("--kind", default=ANY, help=f"of device: {ANY}, {', '.join(DEVICES)} (default {ANY})")
-    parser.add_argument("--player", default="next", help=f"who plays: {', '.join(PLAYERS)} (default next)")
-    parser.add_argument("--json", action="store_true", help="one JSON object")
-    parser.add_argument("--list", action="store_true", help="levels and kinds of device there are")
-    parser.add_argument("--file", type=Path, metavar="FILE", help="play the exercises of this file")
-    parser.add_argument(
-        "--make", type=Path, metavar="FILE", help="write an exercise of your own: with --circuit and --fault"
-    )
-    parser.add_argument("--circuit", type=Path, metavar="FILE.cir", help="with --make: the circuit")
-    parser.add_argument("--fault", action="append", default=[], metavar="PART:MODE", help="with --make: what is wrong, for "
-                        "instance 'Rwred:high resistance:22k'; again for a second one")  # fmt: skip
-    parser.add_argument("--together", nargs="+", type=Path, default=[], metavar="FILE", help="with --make: these exercise "
-                        "files as a set, in this order")  # fmt: skip
-    parser.add_argument("--title", default="Exercise", help="with --make: its title")
+ARGUMENTS = (
+    Option("--seed", "which exercise (default 1)", "", "1"),
+    Option("--level", f"1 to {len(LEVELS)} (default 1)", "", "1"),
+    Option("--kind", f"of device: {ANY}, {', '.join(DEVICES)} (default {ANY})", "", ANY),
+    Option("--player", f"who plays: {', '.join(PLAYERS)} (default next)", "", "next"),
+    JSON,
+    Option("--list", "levels and kinds of device there are", action="store_true"),
+    Option("--file", "play the exercises of this file", "FILE", type=Path),
+    Option("--make", "write an exercise of your own: with --circuit and --fault", "FILE", type=Path),
+    Option("--circuit", "with --make: the circuit", "FILE.cir", type=Path),
+    Option(
+        "--fault",
+        ("with --make: what is wrong, for instance 'Rwred:high resistance:22k'; again for a second one"),
+        "PART:MODE",
+        [],
+        action="append",
+    ),
+    Option(
+        "--together", ("with --make: these exercise files as a set, in this order"), "FILE", [], nargs="+", type=Path
+    ),
+    Option("--title", "with --make: its title", "", "Exercise"),
+)
 
 
 def _run(options: Namespace) -> int:
@@ -132,7 +136,7 @@ COMMANDS = (
     Command(
         "practise",
         "an exercise played and scored, the levels listed, or an exercise of your own made",
-        _arguments,
+        ARGUMENTS,
         _run,
     ),
 )

@@ -24,13 +24,28 @@ StationState = Literal["open", "begun", "done"]
 Section = tuple[str, tuple[str, ...]]  # a title and its lines; a tab in a line parts a key from its meaning
 
 
+class Option:
+    """One argument of a command: its name or names, what it is, what stands for its value, what it is where it is not given;
+    ``more`` goes to argparse as it is."""
+
+    def __init__(
+        self, name: str | tuple[str, ...], help: str, metavar: str | tuple[str, ...] = "", default: Any = None, **more: Any
+    ) -> None:
+        self.names = (name,) if isinstance(name, str) else name
+        said = {"help": help, "metavar": metavar or None, "default": default, **more}
+        self.how = {key: value for key, value in said.items() if value is not None}
+
+
+JSON = Option("--json", "one JSON object", action="store_true")
+
+
 @dataclass(frozen=True)
 class Command:
-    """One command without the window: how its arguments are added, and what it does; gives the exit status."""
+    """One command without the window: its arguments, and what it does; gives the exit status."""
 
     name: str
     help: str
-    arguments: Callable[[argparse.ArgumentParser], None]
+    arguments: tuple[Option, ...]
     run: Callable[[argparse.Namespace], int]
 
 

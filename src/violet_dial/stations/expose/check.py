@@ -1,6 +1,6 @@
 """The command ``shutter``: every firing in a recording, against the mark it was fired at."""
 
-from argparse import ArgumentParser, Namespace
+from argparse import Namespace
 from pathlib import Path
 from statistics import fmean, stdev
 
@@ -13,22 +13,22 @@ from violet_dial.services.files import read_given
 from violet_dial.services.plain import as_json
 from violet_dial.services.recordings import MOST_BYTES, recording_of
 from violet_dial.services.shutter import USUAL_FRAME_MM, FiringSeen, ShutterReadout, channels_said, shutter_of
-from violet_dial.services.station import Command
+from violet_dial.services.station import JSON, Command, Option
 from violet_dial.stations.expose import check_lamps, check_pictures, check_scope, check_shots
 
-
-def _arguments(parser: ArgumentParser) -> None:
-    parser.add_argument("file", type=Path, help="WAV, FLAC, Ogg Vorbis, or CSV of time and volts; - is standard input")
-    parser.add_argument("--marked", default="", metavar="1/125", help="the mark it was fired at")
-    parser.add_argument(
-        "--channels", default="", metavar="WORDS",
-        help="light (default: the first channel), travel (light at each), or one for each: light,flash · sound · none",
-    )  # fmt: skip
-    parser.add_argument(
-        "--frame", default=f"{USUAL_FRAME_MM:g}", metavar="MM", help="along the curtains' way (default 36)"
-    )
-    parser.add_argument("--sensors", default="", metavar="MM,MM,..", help="where the sensors sit along it")
-    parser.add_argument("--json", action="store_true", help="one JSON object")
+ARGUMENTS = (
+    Option("file", "WAV, FLAC, Ogg Vorbis, or CSV of time and volts; - is standard input", type=Path),
+    Option("--marked", "the mark it was fired at", "1/125", ""),
+    Option(
+        "--channels",
+        "light (default: the first channel), travel (light at each), or one for each: light,flash · sound · none",
+        "WORDS",
+        "",
+    ),
+    Option("--frame", "along the curtains' way (default 36)", "MM", f"{USUAL_FRAME_MM:g}"),
+    Option("--sensors", "where the sensors sit along it", "MM,MM,..", ""),
+    JSON,
+)
 
 
 def _run(options: Namespace) -> int:
@@ -113,7 +113,7 @@ def _said(one: FiringSeen, marked: float | None) -> str:
 
 
 COMMANDS = (
-    Command("shutter", "every firing of a shutter in a recording", _arguments, _run),
+    Command("shutter", "every firing of a shutter in a recording", ARGUMENTS, _run),
     *check_scope.COMMANDS,
     *check_shots.COMMANDS,
     *check_lamps.COMMANDS,

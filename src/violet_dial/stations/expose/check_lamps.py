@@ -1,6 +1,6 @@
 """The command ``lamps``: what lamps seen over apertures and lights say of an automatic."""
 
-from argparse import ArgumentParser, Namespace
+from argparse import Namespace
 from pathlib import Path
 
 from violet_dial.core.errors import InvalidInput
@@ -11,7 +11,7 @@ from violet_dial.core.quantities import parse_number
 from violet_dial.job.csv_text import Cells, Names, table_of
 from violet_dial.services.files import read_given
 from violet_dial.services.plain import as_json
-from violet_dial.services.station import Command
+from violet_dial.services.station import JSON, Command, Option
 
 MOST_BYTES = 1_000_000
 REQUIRED = ("aperture", "lux", "seen")
@@ -37,18 +37,15 @@ def _look(cell: Cells) -> LampObservation:
     return LampObservation(parse_aperture(cell("aperture"))[0], parse_number(cell("lux"), "lux"), seen)
 
 
-def _arguments(parser: ArgumentParser) -> None:
-    parser.add_argument(
-        "file", type=Path, help="a CSV of aperture, lux, seen (slow, over, none, both, flicker); - is standard input"
-    )
-    parser.add_argument("--film-speed", default="100", metavar="ISO", help="set on the camera (default 100)")
-    parser.add_argument("--slow", default="1/30", metavar="TIME", help="from which the slow lamp lights (default 1/30)")
-    parser.add_argument(
-        "--shortest", default="1/500", metavar="TIME", help="below which the over lamp lights (default 1/500)"
-    )
-    parser.add_argument("--longest", default="8 s", metavar="TIME", help="the longest time there is (default 8 s)")
-    parser.add_argument("--apertures", default="2.8,5.6,16", metavar="N,N,..", help="that can be set")
-    parser.add_argument("--json", action="store_true", help="one JSON object")
+ARGUMENTS = (
+    Option("file", "a CSV of aperture, lux, seen (slow, over, none, both, flicker); - is standard input", type=Path),
+    Option("--film-speed", "set on the camera (default 100)", "ISO", "100"),
+    Option("--slow", "from which the slow lamp lights (default 1/30)", "TIME", "1/30"),
+    Option("--shortest", "below which the over lamp lights (default 1/500)", "TIME", "1/500"),
+    Option("--longest", "the longest time there is (default 8 s)", "TIME", "8 s"),
+    Option("--apertures", "that can be set", "N,N,..", "2.8,5.6,16"),
+    JSON,
+)
 
 
 def _run(options: Namespace) -> int:
@@ -86,4 +83,4 @@ def _threshold(one: Threshold) -> dict[str, object]:
     return {"stops": one.stops, "u_stops": one.u_stops, "known": one.known}
 
 
-COMMANDS = (Command("lamps", "what warning lamps over apertures and lights say of an automatic", _arguments, _run),)
+COMMANDS = (Command("lamps", "what warning lamps over apertures and lights say of an automatic", ARGUMENTS, _run),)

@@ -1,6 +1,6 @@
 """The command ``compare``: two pictures of the same scene, in stops."""
 
-from argparse import ArgumentParser, Namespace
+from argparse import Namespace
 from dataclasses import asdict
 from pathlib import Path
 
@@ -10,23 +10,17 @@ from violet_dial.core.quantities import parse_number
 from violet_dial.services.files import read_given
 from violet_dial.services.plain import as_json
 from violet_dial.services.prints import MOST_BYTES, compared_said, picture_of
-from violet_dial.services.station import Command
+from violet_dial.services.station import JSON, Command, Option
 
-
-def _arguments(parser: ArgumentParser) -> None:
-    parser.add_argument("first", type=Path, help="JPEG, PNG or WebP")
-    parser.add_argument("second", type=Path, help="another of the same scene")
-    parser.add_argument(
-        "--slope", default="", metavar="N", help="stops of the print for a stop of light, where it is known"
-    )
-    parser.add_argument(
-        "--bracket", nargs=3, metavar=("DARKER", "BRIGHTER", "STOPS"), help="two takes that tell the slope"
-    )
-    parser.add_argument(
-        "--grey", default="", metavar="X,Y,W,H", help="where an 18 %% card is in both, as shares of the picture"
-    )
-    parser.add_argument("--width", default="", metavar="MM", help="of the print: lengths are then said in mm")
-    parser.add_argument("--json", action="store_true", help="one JSON object")
+ARGUMENTS = (
+    Option("first", "JPEG, PNG or WebP", type=Path),
+    Option("second", "another of the same scene", type=Path),
+    Option("--slope", "stops of the print for a stop of light, where it is known", "N", ""),
+    Option("--bracket", "two takes that tell the slope", ("DARKER", "BRIGHTER", "STOPS"), nargs=3),
+    Option("--grey", "where an 18 %% card is in both, as shares of the picture", "X,Y,W,H", ""),
+    Option("--width", "of the print: lengths are then said in mm", "MM", ""),
+    JSON,
+)
 
 
 def _picture(path: Path) -> Array:
@@ -75,4 +69,4 @@ def _run(options: Namespace) -> int:
     return 0
 
 
-COMMANDS = (Command("compare", "two pictures of the same scene, in stops", _arguments, _run),)
+COMMANDS = (Command("compare", "two pictures of the same scene, in stops", ARGUMENTS, _run),)

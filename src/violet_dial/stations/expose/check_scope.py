@@ -1,6 +1,6 @@
 """The command ``scope``: what the channels of a recording are like."""
 
-from argparse import ArgumentParser, Namespace
+from argparse import Namespace
 from pathlib import Path
 
 from violet_dial.core.quantities import format_engineering
@@ -8,12 +8,12 @@ from violet_dial.core.signals.shapes import Trace, trace_of
 from violet_dial.services.files import read_given
 from violet_dial.services.plain import as_json
 from violet_dial.services.recordings import MOST_BYTES, Recording, recording_of
-from violet_dial.services.station import Command
+from violet_dial.services.station import JSON, Command, Option
 
-
-def _arguments(parser: ArgumentParser) -> None:
-    parser.add_argument("file", type=Path, help="CSV of time and volts, or WAV; - is standard input")
-    parser.add_argument("--json", action="store_true", help="one JSON object")
+ARGUMENTS = (
+    Option("file", "CSV of time and volts, or WAV; - is standard input", type=Path),
+    JSON,
+)
 
 
 def _given(options: Namespace) -> Recording:
@@ -41,4 +41,4 @@ def _plain(name: str, one: Trace) -> dict[str, object]:
     }  # fmt: skip
 
 
-COMMANDS = (Command("scope", "what the channels of a recording are like", _arguments, _run),)
+COMMANDS = (Command("scope", "what the channels of a recording are like", ARGUMENTS, _run),)

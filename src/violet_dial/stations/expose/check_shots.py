@@ -1,6 +1,6 @@
 """The command ``trim``: the next test shot of a camera whose cell sets the time."""
 
-from argparse import ArgumentParser, Namespace
+from argparse import Namespace
 from pathlib import Path
 
 from violet_dial.core.errors import InvalidInput
@@ -8,7 +8,7 @@ from violet_dial.core.exposure.trim import Marks, Scene, TestShot, TrimSetting, 
 from violet_dial.core.quantities import parse_number
 from violet_dial.services.files import read_given
 from violet_dial.services.plain import as_json
-from violet_dial.services.station import Command
+from violet_dial.services.station import JSON, Command, Option
 from violet_dial.stations.expose.table import SCENES, read_shots
 
 MOST_BYTES = 1_000_000
@@ -18,20 +18,15 @@ def _marks(text: str, name: str) -> tuple[float, ...]:
     return tuple(parse_number(word, name) for word in text.split(","))
 
 
-def _arguments(parser: ArgumentParser) -> None:
-    parser.add_argument(
-        "file", type=Path, help="a CSV of wheel, slider, scene, flash, stops (bright +); - is standard input"
-    )
-    parser.add_argument(
-        "--wheel", default="0,1,2,3,4,5,6,7,8,9", metavar="N,N,..", help="numbers of the wheel, clear first"
-    )
-    parser.add_argument(
-        "--slider", default="-2,-1,0,1,2", metavar="N,N,..", help="marks of the slider, bright cell first"
-    )
-    parser.add_argument("--scene", choices=SCENES, help="what it is to be right for (default: as the last shot)")
-    parser.add_argument("--flash", choices=("yes", "no"), help="with flash (default: as the last shot)")
-    parser.add_argument("--film", type=int, metavar="N", help="frames left in the pack")
-    parser.add_argument("--json", action="store_true", help="one JSON object")
+ARGUMENTS = (
+    Option("file", "a CSV of wheel, slider, scene, flash, stops (bright +); - is standard input", type=Path),
+    Option("--wheel", "numbers of the wheel, clear first", "N,N,..", "0,1,2,3,4,5,6,7,8,9"),
+    Option("--slider", "marks of the slider, bright cell first", "N,N,..", "-2,-1,0,1,2"),
+    Option("--scene", "what it is to be right for (default: as the last shot)", choices=SCENES),
+    Option("--flash", "with flash (default: as the last shot)", choices=("yes", "no")),
+    Option("--film", "frames left in the pack", "N", type=int),
+    JSON,
+)
 
 
 def _aim(options: Namespace, last: TestShot | None) -> tuple[Scene, bool]:
@@ -60,4 +55,4 @@ def _setting(one: TrimSetting) -> dict[str, float]:
     return {"wheel": one.wheel, "slider": one.slider, "stops": one.stops, "u_stops": one.u_stops}
 
 
-COMMANDS = (Command("trim", "the next test shot of a camera whose cell sets the time", _arguments, _run),)
+COMMANDS = (Command("trim", "the next test shot of a camera whose cell sets the time", ARGUMENTS, _run),)

@@ -1,6 +1,6 @@
 """A meter's readings checked in one go: from CSV bytes to one judgement as plain data; the command ``check``."""
 
-from argparse import ArgumentParser, Namespace
+from argparse import Namespace
 from dataclasses import dataclass, field
 from pathlib import Path
 
@@ -13,7 +13,7 @@ from violet_dial.core.quantities import parse_number
 from violet_dial.core.records.light import Tolerance
 from violet_dial.services.files import read_given
 from violet_dial.services.plain import as_json, say_rejected
-from violet_dial.services.station import Command
+from violet_dial.services.station import JSON, Command, Option
 from violet_dial.stations.light.table import Defaults, ReadResult, read_readings
 
 PLACES = 6  # decimal places in the JSON; far below any uncertainty
@@ -114,15 +114,14 @@ def _flag(flag: Flag) -> dict[str, object]:
     }
 
 
-def _check_arguments(parser: ArgumentParser) -> None:
-    parser.add_argument("file", type=Path)
-    parser.add_argument("--json", action="store_true", help="one JSON object")
-    parser.add_argument("--tolerance", default="1/3", metavar="STOPS", help="mid-range tolerance (default 1/3)")
-    parser.add_argument(
-        "--tolerance-ends", metavar="STOPS", help="tolerance at the ends (default 1/2, or --tolerance if larger)"
-    )
-    parser.add_argument("--u-reference", default="0.05", metavar="STOPS", help="standard uncertainty of the reference")
-    parser.add_argument("--u-reading", default="0.06", metavar="STOPS", help="standard uncertainty of one reading")
+CHECK_ARGUMENTS = (
+    Option("file", "", type=Path),
+    JSON,
+    Option("--tolerance", "mid-range tolerance (default 1/3)", "STOPS", "1/3"),
+    Option("--tolerance-ends", "tolerance at the ends (default 1/2, or --tolerance if larger)", "STOPS"),
+    Option("--u-reference", "standard uncertainty of the reference", "STOPS", "0.05"),
+    Option("--u-reading", "standard uncertainty of one reading", "STOPS", "0.06"),
+)
 
 
 def _check(options: Namespace) -> int:
@@ -139,4 +138,4 @@ def _check(options: Namespace) -> int:
     return 0
 
 
-COMMANDS = (Command("check", "judge a meter from a CSV of readings", _check_arguments, _check),)
+COMMANDS = (Command("check", "judge a meter from a CSV of readings", CHECK_ARGUMENTS, _check),)

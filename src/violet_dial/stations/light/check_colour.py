@@ -1,6 +1,6 @@
 """The command ``colour``: what the colour of a light does to a meter's reading."""
 
-from argparse import ArgumentParser, Namespace
+from argparse import Namespace
 from pathlib import Path
 
 from violet_dial.core.colour.cells import Family
@@ -19,7 +19,7 @@ from violet_dial.services.spectra import (
     light_named,
     spectrum_of,
 )
-from violet_dial.services.station import Command
+from violet_dial.services.station import JSON, Command, Option
 
 
 def _file(text: str) -> Spectrum | None:
@@ -33,26 +33,21 @@ def _light(text: str) -> Spectrum:
     return _file(text) or light_named(text)
 
 
-def _arguments(parser: ArgumentParser) -> None:
-    parser.add_argument(
-        "--source", required=True, metavar="LIGHT", help=f"the light it is read under: {LIGHTS_SAID}, or a .csv"
-    )
-    parser.add_argument(
-        "--cell", required=True, metavar="CELL", help="selenium, selenium filtered, cds, silicon, .. or a .csv"
-    )
-    parser.add_argument(
-        "--calibrated", default="D55", metavar="LIGHT", help="the light it is right under (default D55)"
-    )
-    parser.add_argument(
+ARGUMENTS = (
+    Option("--source", f"the light it is read under: {LIGHTS_SAID}, or a .csv", "LIGHT", required=True),
+    Option("--cell", "selenium, selenium filtered, cds, silicon, .. or a .csv", "CELL", required=True),
+    Option("--calibrated", "the light it is right under (default D55)", "LIGHT", "D55"),
+    Option(
         "--filter",
+        f"before the lamp, several allowed: {FILTERS_SAID.replace('%', '%%')}, or a .csv",
+        "FILTER",
+        [],
         action="append",
-        default=[],
-        metavar="FILTER",
-        help=f"before the lamp, several allowed: {FILTERS_SAID.replace('%', '%%')}, or a .csv",
-    )
-    parser.add_argument("--lamps", default="", metavar="A,B,..", help="lamps at hand, to choose from")
-    parser.add_argument("--filters", default="", metavar="A,B,..", help="filters at hand, to choose from")
-    parser.add_argument("--json", action="store_true", help="one JSON object")
+    ),
+    Option("--lamps", "lamps at hand, to choose from", "A,B,..", ""),
+    Option("--filters", "filters at hand, to choose from", "A,B,..", ""),
+    JSON,
+)
 
 
 def _run(options: Namespace) -> int:
@@ -84,4 +79,4 @@ def _plain(one: Mismatch) -> dict[str, float]:
     return {"error_stops": one.stops, "u_stops": one.u_stops, "low_stops": one.low, "high_stops": one.high}
 
 
-COMMANDS = (Command("colour", "what the colour of a light does to a meter's reading", _arguments, _run),)
+COMMANDS = (Command("colour", "what the colour of a light does to a meter's reading", ARGUMENTS, _run),)

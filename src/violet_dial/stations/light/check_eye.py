@@ -1,22 +1,20 @@
 """The command ``eye``: a needle read in a picture of a dial."""
 
-from argparse import ArgumentParser, Namespace
+from argparse import Namespace
 from pathlib import Path
 
 from violet_dial.core.eye.needle import NeedleReading
 from violet_dial.services.files import read_given
 from violet_dial.services.plain import as_json
-from violet_dial.services.station import Command
+from violet_dial.services.station import JSON, Command, Option
 from violet_dial.stations.light.dial_file import MOST_BYTES, MOST_JSON, dial_of, looked, picture_of
 
-
-def _arguments(parser: ArgumentParser) -> None:
-    parser.add_argument(
-        "dial", type=Path, help="the dial in JSON: marks with x, y and value; pivot, needle and lamps where known"
-    )
-    parser.add_argument("frame", type=Path, help="a picture of it: JPEG, PNG or WebP")
-    parser.add_argument("--empty", type=Path, metavar="PICTURE", help="the same without the needle (the cell capped)")
-    parser.add_argument("--json", action="store_true", help="one JSON object")
+ARGUMENTS = (
+    Option("dial", "the dial in JSON: marks with x, y and value; pivot, needle and lamps where known", type=Path),
+    Option("frame", "a picture of it: JPEG, PNG or WebP", type=Path),
+    Option("--empty", "the same without the needle (the cell capped)", "PICTURE", type=Path),
+    JSON,
+)
 
 
 def _run(options: Namespace) -> int:
@@ -49,4 +47,4 @@ def _run(options: Namespace) -> int:
     return 0
 
 
-COMMANDS = (Command("eye", "a needle read in a picture of a dial", _arguments, _run),)
+COMMANDS = (Command("eye", "a needle read in a picture of a dial", ARGUMENTS, _run),)

@@ -1,7 +1,7 @@
 """The command ``power``: what each choice of battery does to a device, from its circuit."""
 
 import math
-from argparse import ArgumentParser, Namespace
+from argparse import Namespace
 from dataclasses import replace
 from pathlib import Path
 from typing import Any
@@ -24,7 +24,7 @@ from violet_dial.job.power import Power
 from violet_dial.services.circuits import circuit_from
 from violet_dial.services.files import circuit_given, read_given
 from violet_dial.services.plain import as_json
-from violet_dial.services.station import Command
+from violet_dial.services.station import JSON, Command, Option
 from violet_dial.stations.power.bench import own_size, part_said
 from violet_dial.stations.power.table import read_cells
 
@@ -32,29 +32,20 @@ MOST_BYTES = 2_000_000
 MOST_LINES = 300
 
 
-def _arguments(parser: ArgumentParser) -> None:
-    parser.add_argument("file", type=Path, help="a circuit as SPICE text, or - for standard input")
-    parser.add_argument("--design", metavar="VOLTS", help="the device was made for (default: its battery's)")
-    parser.add_argument("--ev", default="5,15", metavar="FROM,TO", help="range of light, EV100 (default 5,15)")
-    parser.add_argument(
-        "--temperature", default="20", metavar="C[,C]", help="degrees Celsius, one or several (default 20)"
-    )
-    parser.add_argument(
-        "--choice", action="append", default=[], metavar="TEXT", help="for instance 'SR44 + schottky'; may be repeated"
-    )
-    parser.add_argument(
-        "--cells", type=Path, metavar="FILE.csv", help="cells of your own, or a discharge that was measured"
-    )
-    parser.add_argument(
-        "--diode", action="append", default=[], metavar="MODEL", help="'D name IS=.. N=.. RS=..'; may be repeated"
-    )
-    parser.add_argument(
-        "--drawer", type=Path, metavar="FILE.csv", help="parts at hand, one a line: the best goes into the lead"
-    )
-    parser.add_argument("--use", type=Path, metavar="FILE", help="how it is used, a line each ('2 rolls a month')")
-    parser.add_argument("--battery", default="", metavar="NAME", help="of the circuit, where it has several")
-    parser.add_argument("--include", action="store_true", help="take in the files beside it that it includes")
-    parser.add_argument("--json", action="store_true", help="one JSON object")
+ARGUMENTS = (
+    Option("file", "a circuit as SPICE text, or - for standard input", type=Path),
+    Option("--design", "the device was made for (default: its battery's)", "VOLTS"),
+    Option("--ev", "range of light, EV100 (default 5,15)", "FROM,TO", "5,15"),
+    Option("--temperature", "degrees Celsius, one or several (default 20)", "C[,C]", "20"),
+    Option("--choice", "for instance 'SR44 + schottky'; may be repeated", "TEXT", [], action="append"),
+    Option("--cells", "cells of your own, or a discharge that was measured", "FILE.csv", type=Path),
+    Option("--diode", "'D name IS=.. N=.. RS=..'; may be repeated", "MODEL", [], action="append"),
+    Option("--drawer", "parts at hand, one a line: the best goes into the lead", "FILE.csv", type=Path),
+    Option("--use", "how it is used, a line each ('2 rolls a month')", "FILE", type=Path),
+    Option("--battery", "of the circuit, where it has several", "NAME", ""),
+    Option("--include", "take in the files beside it that it includes", action="store_true"),
+    JSON,
+)
 
 
 def _run(options: Namespace) -> int:
@@ -242,4 +233,4 @@ def _cautions(lanes: BatteryResults) -> list[str]:
     return list(dict.fromkeys(text for text in found if text))
 
 
-COMMANDS = (Command("power", "what each choice of battery does to the reading, from a circuit", _arguments, _run),)
+COMMANDS = (Command("power", "what each choice of battery does to the reading, from a circuit", ARGUMENTS, _run),)

@@ -1,6 +1,6 @@
 """The commands ``prove``: what a log of firings proves; and ``exercise``: its days as a calendar."""
 
-from argparse import ArgumentParser, Namespace
+from argparse import Namespace
 from dataclasses import asdict
 from datetime import date, datetime
 from pathlib import Path
@@ -15,7 +15,7 @@ from violet_dial.core.proof.said import better_said, followed_said, percent, pla
 from violet_dial.core.quantities import parse_number
 from violet_dial.services.files import read_given, write_file
 from violet_dial.services.plain import as_json, say_rejected
-from violet_dial.services.station import Command
+from violet_dial.services.station import JSON, Command, Option
 from violet_dial.stations.prove.acts import setting_said
 from violet_dial.stations.prove.bench import ProofJudgement, as_firing, judge_log
 from violet_dial.stations.prove.table import calendar_of, read_log
@@ -23,16 +23,18 @@ from violet_dial.stations.prove.table import calendar_of, read_log
 MOST_BYTES = 5_000_000
 
 
-def _arguments(parser: ArgumentParser) -> None:
-    parser.add_argument(
-        "file", type=Path,
-        help="a CSV of time, setting, result (clean, failed or a kind of failure), battery_v, rest_h, after; - is standard input",
-    )  # fmt: skip
-    parser.add_argument("--claim", default="0.05", metavar="SHARE", help="fewer than this share fail (default 0.05)")
-    parser.add_argument("--confidence", default="0.95", metavar="SHARE", help="with this confidence (default 0.95)")
-    parser.add_argument("--school", default="sequential", choices=SCHOOLS, help="how it is proved (default sequential)")
-    parser.add_argument("--settings", default="", metavar="A,B,..", help="to be fired (default: those of the log)")
-    parser.add_argument("--json", action="store_true", help="one JSON object")
+ARGUMENTS = (
+    Option(
+        "file",
+        "a CSV of time, setting, result (clean, failed or a kind of failure), battery_v, rest_h, after; - is standard input",
+        type=Path,
+    ),
+    Option("--claim", "fewer than this share fail (default 0.05)", "SHARE", "0.05"),
+    Option("--confidence", "with this confidence (default 0.95)", "SHARE", "0.95"),
+    Option("--school", "how it is proved (default sequential)", "", "sequential", choices=SCHOOLS),
+    Option("--settings", "to be fired (default: those of the log)", "A,B,..", ""),
+    JSON,
+)
 
 
 def _run(options: Namespace) -> int:
@@ -107,13 +109,14 @@ def _rate(one: Rate) -> dict[str, Any]:
     return {"setting": one.name, **_counts(one)}
 
 
-def _exercise_arguments(parser: ArgumentParser) -> None:
-    parser.add_argument("--days", default="5", metavar="N", help="days of exercise (default 5)")
-    parser.add_argument("--a-day", default="15", metavar="N", help="firings a day (default 15)")
-    parser.add_argument("--rest", default="3", metavar="N", help="days of rest before it is fired again (default 3)")
-    parser.add_argument("--begins", default="", metavar="DATE", help="first day, such as 2026-11-30 (default today)")
-    parser.add_argument("--name", default="device", metavar="WORDS", help="what is exercised")
-    parser.add_argument("--ics", type=Path, required=True, metavar="OUT.ics", help="the calendar to write")
+EXERCISE_ARGUMENTS = (
+    Option("--days", "days of exercise (default 5)", "N", "5"),
+    Option("--a-day", "firings a day (default 15)", "N", "15"),
+    Option("--rest", "days of rest before it is fired again (default 3)", "N", "3"),
+    Option("--begins", "first day, such as 2026-11-30 (default today)", "DATE", ""),
+    Option("--name", "what is exercised", "WORDS", "device"),
+    Option("--ics", "the calendar to write", "OUT.ics", type=Path, required=True),
+)
 
 
 def _whole(text: str, field: str) -> int:
@@ -151,6 +154,6 @@ def _exercise(options: Namespace) -> int:
 
 
 COMMANDS = (
-    Command("prove", "what a log of firings proves, and what to fire next", _arguments, _run),
-    Command("exercise", "the days of an exercise as a calendar", _exercise_arguments, _exercise),
+    Command("prove", "what a log of firings proves, and what to fire next", ARGUMENTS, _run),
+    Command("exercise", "the days of an exercise as a calendar", EXERCISE_ARGUMENTS, _exercise),
 )

@@ -1,6 +1,6 @@
 """The commands ``trace`` and ``bench``: the faults of a circuit ranked, its simulated instruments served."""
 
-from argparse import ArgumentParser, Namespace
+from argparse import Namespace
 from pathlib import Path
 from typing import Any
 
@@ -14,7 +14,7 @@ from violet_dial.core.errors import InvalidInput
 from violet_dial.services.circuits import circuit_from
 from violet_dial.services.files import circuit_given, read_given
 from violet_dial.services.plain import as_json, say_rejected
-from violet_dial.services.station import Command
+from violet_dial.services.station import JSON, Command, Option
 from violet_dial.stations.trace.table import read_evidence
 
 SUSPECTS = 12
@@ -73,11 +73,12 @@ def _as_json(test: Test) -> dict[str, Any]:
     }  # fmt: skip
 
 
-def _trace_arguments(parser: ArgumentParser) -> None:
-    parser.add_argument("file", type=Path, help="a circuit as SPICE text, or - for standard input")
-    parser.add_argument("--json", action="store_true", help="one JSON object")
-    parser.add_argument("--include", action="store_true", help="take in the files beside it that it includes")
-    parser.add_argument("--readings", type=Path, required=True, metavar="FILE.csv")
+TRACE_ARGUMENTS = (
+    Option("file", "a circuit as SPICE text, or - for standard input", type=Path),
+    JSON,
+    Option("--include", "take in the files beside it that it includes", action="store_true"),
+    Option("--readings", "", "FILE.csv", type=Path, required=True),
+)
 
 
 def _trace(options: Namespace) -> int:
@@ -97,11 +98,12 @@ def _trace(options: Namespace) -> int:
     return 0
 
 
-def _bench_arguments(parser: ArgumentParser) -> None:
-    parser.add_argument("--circuit", type=Path, required=True, metavar="FILE.cir")
-    parser.add_argument("--fault", metavar="PART:MODE", help="for instance 'Rwred:high resistance:22k'")
-    parser.add_argument("--port", type=int, default=0, help="port on 127.0.0.1 (default: any free one)")
-    parser.add_argument("--seed", type=int, default=1, help="of the noise (default 1)")
+BENCH_ARGUMENTS = (
+    Option("--circuit", "", "FILE.cir", type=Path, required=True),
+    Option("--fault", "for instance 'Rwred:high resistance:22k'", "PART:MODE"),
+    Option("--port", "port on 127.0.0.1 (default: any free one)", "", 0, type=int),
+    Option("--seed", "of the noise (default 1)", "", 1, type=int),
+)
 
 
 def _bench(options: Namespace) -> int:
@@ -123,6 +125,6 @@ def _bench(options: Namespace) -> int:
 
 
 COMMANDS = (
-    Command("trace", "suspects and next test from a circuit and a CSV of evidence", _trace_arguments, _trace),
-    Command("bench", "simulated instruments at a circuit with a hidden fault, on loopback", _bench_arguments, _bench),
+    Command("trace", "suspects and next test from a circuit and a CSV of evidence", TRACE_ARGUMENTS, _trace),
+    Command("bench", "simulated instruments at a circuit with a hidden fault, on loopback", BENCH_ARGUMENTS, _bench),
 )

@@ -1,7 +1,7 @@
 """The commands ``map`` and ``sister``: a board's bench lines as a circuit, and a good unit beside the sick one."""
 
 import math
-from argparse import ArgumentParser, Namespace
+from argparse import Namespace
 from pathlib import Path
 from typing import Any
 
@@ -21,7 +21,7 @@ from violet_dial.core.records.circuit import Setting
 from violet_dial.job.csv_text import Cells, Names, table_of
 from violet_dial.services.files import read_given
 from violet_dial.services.plain import as_json, say_rejected
-from violet_dial.services.station import Command
+from violet_dial.services.station import JSON, Command, Option
 from violet_dial.stations.trace.table import setting_from
 
 REQUIRED, OPTIONAL = ("spot", "good", "sick"), ("setting", "third")
@@ -71,12 +71,11 @@ def spice_of(board: Board, title: str) -> str:
     return text.replace("\n.end\n", "\n.op\n.end\n")
 
 
-def _map_arguments(parser: ArgumentParser) -> None:
-    parser.add_argument(
-        "file", type=Path, help="bench lines (one a line, # comments) or SPICE, or - for standard input"
-    )
-    parser.add_argument("--json", action="store_true", help="one JSON object")
-    parser.add_argument("--spice", action="store_true", help="the circuit as SPICE text")
+MAP_ARGUMENTS = (
+    Option("file", "bench lines (one a line, # comments) or SPICE, or - for standard input", type=Path),
+    JSON,
+    Option("--spice", "the circuit as SPICE text", action="store_true"),
+)
 
 
 def _map(options: Namespace) -> int:
@@ -100,10 +99,11 @@ def _map(options: Namespace) -> int:
     return 0
 
 
-def _sister_arguments(parser: ArgumentParser) -> None:
-    parser.add_argument("pairs", type=Path, help="CSV with spot, good, sick and setting, or - for standard input")
-    parser.add_argument("--map", type=Path, required=True, metavar="FILE", help="bench lines or SPICE")
-    parser.add_argument("--json", action="store_true", help="one JSON object")
+SISTER_ARGUMENTS = (
+    Option("pairs", "CSV with spot, good, sick and setting, or - for standard input", type=Path),
+    Option("--map", "bench lines or SPICE", "FILE", type=Path, required=True),
+    JSON,
+)
 
 
 def _pair(board: Board, circuit: Circuit | None, cell: Cells) -> SisterPair:
@@ -157,6 +157,6 @@ def _sister(options: Namespace) -> int:
 
 
 COMMANDS = (
-    Command("map", "a board's bench lines as a circuit, and the next touch", _map_arguments, _map),
-    Command("sister", "a working unit beside the sick one, spot by spot", _sister_arguments, _sister),
+    Command("map", "a board's bench lines as a circuit, and the next touch", MAP_ARGUMENTS, _map),
+    Command("sister", "a working unit beside the sick one, spot by spot", SISTER_ARGUMENTS, _sister),
 )
