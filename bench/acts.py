@@ -136,13 +136,7 @@ def report_jobs(folder: Path) -> None:
     many = []
     for number in range(1, JOBS + 1):
         card = Card(
-            f"j{number}",
-            number,
-            f"Kittiwake {number}",
-            "reads high",
-            waits[number % 5],
-            "Reads 0.6 high",
-            "2026-11-03T10:00",
+            f"j{number}", number, f"Kittiwake {number}", "reads high", waits[number % 5], "Reads 0.6 high", "2026-11-03T10:00"
         )
         many.append(NewVersion(card, "Job", "opened", b"{}"))
     file.add_jobs(many)
@@ -164,7 +158,4 @@ def report() -> None:
         report_act(Path(name))
         report_long(Path(name))
         report_jobs(Path(name))
-    row(
-        "memory of this whole process at its peak",
-        f"{resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024:.0f} MB",
-    )
+    row("memory of this whole process at its peak", f"{resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024:.0f} MB")

@@ -20,18 +20,7 @@ import numpy as np
 
 from bench.measure import row
 from violet_dial.core.circuit.text import checked_circuit
-from violet_dial.core.mapping.board import (
-    Board,
-    Figure,
-    Ground,
-    Item,
-    ItemEnd,
-    Pin,
-    SolderPoint,
-    Touch,
-    key_of,
-    node_of,
-)
+from violet_dial.core.mapping.board import Board, Figure, Ground, Item, ItemEnd, Pin, SolderPoint, Touch, key_of, node_of
 from violet_dial.core.mapping.compiled import as_found, compiled
 from violet_dial.core.mapping.doubts import Networks
 from violet_dial.core.mapping.neighbours import neighbours
@@ -82,8 +71,7 @@ def drawn(seed: int) -> Drawn:
     rng = np.random.default_rng(seed)
     count = int(rng.integers(30, 91))
     spots = tuple(
-        SolderPoint("chassis" if n == 0 else f"p{n}", pins=(Pin("front", *place),))
-        for n, place in enumerate(_places(count, rng))
+        SolderPoint("chassis" if n == 0 else f"p{n}", pins=(Pin("front", *place),)) for n, place in enumerate(_places(count, rng))
     )
     plain = Board(spots=spots, grounds=(Ground("front", "front", aspect=1.5),))
     pairs = neighbours(plain)
@@ -94,10 +82,7 @@ def drawn(seed: int) -> Drawn:
     tracks = [replace(one, measured_ohm=hidden.get(one.name)) for one in true]
     free = [pair for pair in pairs if not any({*pair} == {*one.spots} for one in true)]
     bridges = [free[int(n)] for n in rng.choice(len(free), int(rng.integers(0, 3)), replace=False)]
-    real = (
-        *tracks,
-        *(replace(_track(one, other, 900 + n), measured_ohm=0.1) for n, (one, other) in enumerate(bridges)),
-    )
+    real = (*tracks, *(replace(_track(one, other, 900 + n), measured_ohm=0.1) for n, (one, other) in enumerate(bridges)))
     seen = [one for one in true if rng.random() > MISSED]
     wrong = [free[int(n)] for n in rng.choice(len(free), max(int(INVENTED * len(true)), 1), replace=False)]
     imagined = [_track(one, other, 500 + n) for n, (one, other) in enumerate(wrong)]
@@ -136,20 +121,14 @@ def _parts(spots: tuple[SolderPoint, ...], joins: list[tuple[str, str]], rng: np
         one, other = (names[int(k)] for k in rng.choice(len(names), 2, replace=False))
         kind = rng.choice(["resistor", "resistor", "resistor", "capacitor", "diode", "coil"])
         value = float(10 ** rng.uniform(2, 5.5)) if kind == "resistor" else float(10 ** rng.uniform(1, 2.3))
-        figures = (
-            (Figure("farad", 1e-6),) if kind == "capacitor" else () if kind == "diode" else (Figure("ohm", value),)
-        )
+        figures = (Figure("farad", 1e-6),) if kind == "capacitor" else () if kind == "diode" else (Figure("ohm", value),)
         legs = ("a", "band") if kind == "diode" else ("a", "b")
-        found.append(
-            Item(f"{str(kind)[0].upper()}{n}", str(kind), (ItemEnd(legs[0], one), ItemEnd(legs[1], other)), figures)
-        )
+        found.append(Item(f"{str(kind)[0].upper()}{n}", str(kind), (ItemEnd(legs[0], one), ItemEnd(legs[1], other)), figures))
     for n in (1, 2):
         common, first, second = (names[int(k)] for k in rng.choice(len(names), 3, replace=False))
         closes = (("off", "-"), ("on", "a"), ("test", "b"))
         found.append(
-            Item(
-                f"S{n}", "switch", (ItemEnd("common", common), ItemEnd("a", first), ItemEnd("b", second)), closes=closes
-            )
+            Item(f"S{n}", "switch", (ItemEnd("common", common), ItemEnd("a", first), ItemEnd("b", second)), closes=closes)
         )
     return found
 
@@ -173,8 +152,7 @@ class Meter:
 
     def __init__(self, true: Board, rng: np.random.Generator) -> None:
         items = tuple(
-            one if one.measured_ohm is None else replace(one, figures=(Figure("ohm", one.measured_ohm),))
-            for one in true.items
+            one if one.measured_ohm is None else replace(one, figures=(Figure("ohm", one.measured_ohm),)) for one in true.items
         )
         self.circuit = checked_circuit(compiled(replace(true, items=items)).text)
         self.spots = tuple(node_of(one.name) for one in true.spots)
@@ -185,10 +163,7 @@ class Meter:
         rows = (np.array([there.row(node_of(name))]) for name in (a, b))
         ohm = min(float(there.ohm(*rows)[0]), 1e9) + 0.1
         return float(
-            min(
-                max(ohm * (1 + 0.004 * self.rng.standard_normal()) + 0.02 * self.rng.standard_normal(), 0.0),
-                OVERLOAD_OHM,
-            )
+            min(max(ohm * (1 + 0.004 * self.rng.standard_normal()) + 0.02 * self.rng.standard_normal(), 0.0), OVERLOAD_OHM)
         )
 
 
@@ -285,9 +260,7 @@ def report(count: int = BOARDS) -> None:
         f"{sum(o.proved and not o.right for o in found)}, goal: 0")  # fmt: skip
     row("touches until it was, median and worst", f"{statistics.median(true):.0f}, {max(true)}",
         f"until nothing was left to ask: {statistics.median(ends):.0f}, {max(ends)}")  # fmt: skip
-    row(
-        "share of probing every neighbour pair", f"{statistics.median(share):.2f}, worst {max(share):.2f}", "goal: 0.25"
-    )
+    row("share of probing every neighbour pair", f"{statistics.median(share):.2f}, worst {max(share):.2f}", "goal: 0.25")
     row("all to the end, share of the same", f"{statistics.median(o.until_end / o.neighbour_pairs for o in found):.2f}",
         f"said proved: {sum(o.proved for o in found)}")  # fmt: skip
     if shutil.which("ngspice"):

@@ -36,11 +36,7 @@ def report(count: int = CELLS) -> None:
         inside = [one.left_low <= left <= one.left_high for left, one in found]
         width = statistics.median(one.left_high - one.left_low for _, one in found)
         how = "at rest and under a load" if loaded else "at rest alone"
-        row(
-            f"{count} cells, {how}: charge inside its band",
-            f"{100 * statistics.mean(inside):.1f} %",
-            "goal: 93 to 97 %",
-        )
+        row(f"{count} cells, {how}: charge inside its band", f"{100 * statistics.mean(inside):.1f} %", "goal: 93 to 97 %")
         row("   the band's width, median; said to be no such cell", f"{width:.2f}",
             f"{100 * statistics.mean(one.is_strange for _, one in found):.1f} %")  # fmt: skip
 

@@ -50,9 +50,7 @@ def ours_per_second(circuit: Circuit) -> float:
     part = circuit.part("Rl0")
     values = part.value * np.linspace(0.5, 2.0, OPERATIONS)
     variants = Variants(
-        np.full((OPERATIONS, 1), system.row(part.nodes[0])),
-        np.full((OPERATIONS, 1), -1),
-        (1 / values - 1 / part.value)[:, None],
+        np.full((OPERATIONS, 1), system.row(part.nodes[0])), np.full((OPERATIONS, 1), -1), (1 / values - 1 / part.value)[:, None]
     )
     start = solve_variants(base, no_change()).w[0]
     return OPERATIONS / median_s(lambda: solve_variants(base, variants, start), 5)
@@ -126,9 +124,10 @@ def report_tolerance(circuit: Circuit) -> None:
     chosen = (singles[0], next(one for one in singles if one.name == "Rc1 too high"))
     now = usual_setting(circuit)
     linear = Predictor(circuit, chosen)
-    kept = [
-        part.letter in "RV" for part in circuit.parts if tolerance_of(circuit, part) > 0 and part.letter not in "CL"
-    ] + [False, False]
+    kept = [part.letter in "RV" for part in circuit.parts if tolerance_of(circuit, part) > 0 and part.letter not in "CL"] + [
+        False,
+        False,
+    ]
     loads = np.stack([linear.volts(node, "0", now).load[:, kept] for node in circuit.nodes])
     spread = np.sqrt(np.square(loads).sum(axis=2))
     sampled = []

@@ -21,15 +21,11 @@ def invented(rng: np.random.Generator) -> DialLook:
     law: Law = ("linear", "log", "curved")[int(rng.integers(3))]
     is_black = rng.random() < 0.4
     ground, ink = (
-        (rng.uniform(0.06, 0.16), rng.uniform(0.7, 0.9))
-        if is_black
-        else (rng.uniform(0.7, 0.9), rng.uniform(0.05, 0.2))
+        (rng.uniform(0.06, 0.16), rng.uniform(0.7, 0.9)) if is_black else (rng.uniform(0.7, 0.9), rng.uniform(0.05, 0.2))
     )
     needle = rng.uniform(0.7, 0.95) if is_black else rng.uniform(0.03, 0.2)
     is_blade = bool(rng.random() < 0.4)
-    first, last = (
-        (rng.choice([1.0, 2.0]), rng.choice([64.0, 1000.0])) if law == "log" else (0.0, rng.choice([10.0, 17.0, 100.0]))
-    )
+    first, last = (rng.choice([1.0, 2.0]), rng.choice([64.0, 1000.0])) if law == "log" else (0.0, rng.choice([10.0, 17.0, 100.0]))
     return DialLook(
         wide, tall, law, float(first), float(last), int(rng.integers(5, 12)), float(rng.uniform(60, 120)),
         float(rng.uniform(-8, 8)), float(rng.uniform(0.5, 0.66)), float(ground), float(ink), float(needle),
@@ -55,9 +51,7 @@ def shot_of(rng: np.random.Generator) -> DialShot:
 
 def put(dial: SimulatedDial, rng: np.random.Generator) -> Eye:
     """The dial set up by a hand that is off by half a pixel: its marks, the empty picture, and a first look at the needle."""
-    marks = tuple(
-        ScaleMark(one.x + rng.normal(0, PUT_PX), one.y + rng.normal(0, PUT_PX), one.value) for one in dial.marks
-    )
+    marks = tuple(ScaleMark(one.x + rng.normal(0, PUT_PX), one.y + rng.normal(0, PUT_PX), one.value) for one in dial.marks)
     face, empty = face_of(marks), grey(dial.frame((), DialShot(noise=0.003)))
     first = read_needle(eye_of(face, empty), grey(dial.frame((dial.value(0.5),), DialShot(noise=0.003))))
     is_dark = dial.look.needle < dial.look.ground
@@ -126,11 +120,7 @@ def report() -> None:
     errors, stated = np.abs(np.array(got.errors)), np.array(got.stated)
     row(f"{FRAMES} frames of {DIALS} dials: median error", f"{np.median(errors):.3%} of the scale", "goal: 0.3 %")
     row("within twice the stated deviation", f"{np.mean(errors <= 2 * stated):.1%}", "goal: 95 %")
-    row(
-        "wrong without a refusal (over 2 % and 3 u)",
-        f"{np.mean((errors > 0.02) & (errors > 3 * stated)):.2%}",
-        "goal: 0.5 %",
-    )
+    row("wrong without a refusal (over 2 % and 3 u)", f"{np.mean((errors > 0.02) & (errors > 3 * stated)):.2%}", "goal: 0.5 %")
     row("refused", f"{len(got.refused) / FRAMES:.1%}")
     row("a picture takes", f"{1000 * got.seconds / FRAMES:.1f} ms")
     none, two, covered = hidden(120)

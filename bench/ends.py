@@ -74,9 +74,7 @@ class Bout:
 
     def run(self, ending: Ending, **environment: str) -> None:
         command = [sys.executable, "-c", WRITER, str(self.path), str(MOST_ACTS)]
-        with subprocess.Popen(
-            command, stdout=subprocess.PIPE, text=True, env={**os.environ, **environment}
-        ) as self.writer:
+        with subprocess.Popen(command, stdout=subprocess.PIPE, text=True, env={**os.environ, **environment}) as self.writer:
             assert self.writer.stdout is not None
             self.writer.stdout.readline()
             time.sleep(self.draw.uniform(0.02, 0.25))

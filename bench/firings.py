@@ -15,11 +15,7 @@ def invented(rng: np.random.Generator) -> tuple[Array, float, float, float]:
     """A recording with one firing: samples, rate, when it opened, how long it was open."""
     rate = float(rng.choice([8000, 16000, 22050, 44100, 48000, 96000]))
     time_s = float(
-        np.exp(
-            rng.uniform(np.log(1 / 1000), np.log(8.0))
-            if rng.random() < 0.5
-            else rng.uniform(np.log(1 / 1000), np.log(0.25))
-        )
+        np.exp(rng.uniform(np.log(1 / 1000), np.log(8.0)) if rng.random() < 0.5 else rng.uniform(np.log(1 / 1000), np.log(0.25)))
     )
     time_s = max(time_s, 8 / rate)
     before, after = rng.uniform(0.08, 0.2), rng.uniform(0.1, 0.2)

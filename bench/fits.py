@@ -9,7 +9,7 @@ from violet_dial.core.calibration.assess import CheckPlan, assess
 from violet_dial.core.calibration.readings import tabulate
 from violet_dial.core.calibration.verdict import decide
 from violet_dial.core.records.light import Direction, LightReading
-from violet_dial.demo.meter import DemoMeter
+from violet_dial.demo.seen import DemoMeter
 
 LIGHTS = np.arange(5.0, 16.0)
 METERS_PER_KIND = 200
@@ -45,9 +45,7 @@ def report_truth() -> None:
     """How often each flag is raised; the kinds of shapes are told beside the truth in `bench.intervals`."""
     rng = np.random.default_rng(20)
     for name, meter in (("sticky by 0.5 stop", DemoMeter(stick_stops=0.5)), ("not sticky", DemoMeter())):
-        raised = sum(
-            bool(assess(_readings(meter, rng, True), CheckPlan()).flags.sticky.raised) for _ in range(METERS_PER_KIND)
-        )
+        raised = sum(bool(assess(_readings(meter, rng, True), CheckPlan()).flags.sticky.raised) for _ in range(METERS_PER_KIND))
         row(f"{name}: flagged sticky", f"{raised} of {METERS_PER_KIND}")
     for name, scatter in (("scatter 0.4 stop", 0.4), ("scatter as stated", 0.06)):
         meter = DemoMeter(scatter_stops=scatter)

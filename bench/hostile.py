@@ -54,11 +54,7 @@ def report() -> None:
         while acts.runner.busy and not deadline.hasExpired():
             app.processEvents()
             time.sleep(0.001)
-        row(
-            "the window stood still, while hostile files were taken",
-            f"{heart.longest_s * 1e3:.0f} ms",
-            "goal: under 200 ms",
-        )
+        row("the window stood still, while hostile files were taken", f"{heart.longest_s * 1e3:.0f} ms", "goal: under 200 ms")
         print(f"    {window.message.text.text()[:200]}")
         heart.longest_s = 0.0
         for card in window.workshop.cards():
@@ -74,8 +70,4 @@ def report() -> None:
                 print(f"    {card.title[:40]}: {heart.longest_s * 1e3:.0f} ms")
         row("the window stood still, while the jobs taken were opened", f"{heart.longest_s * 1e3:.0f} ms")
         window.end()
-    row(
-        "memory at its peak",
-        f"{resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024:.0f} MB",
-        "goal: under 500 MB",
-    )
+    row("memory at its peak", f"{resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024:.0f} MB", "goal: under 500 MB")

@@ -49,9 +49,7 @@ def drawn(kind: ModelKind, rng: np.random.Generator) -> Meter:
     )  # fmt: skip
 
 
-def readings_of(
-    meter: Meter, count: int, has_reference_error: bool, rng: np.random.Generator
-) -> tuple[LightReading, ...]:
+def readings_of(meter: Meter, count: int, has_reference_error: bool, rng: np.random.Generator) -> tuple[LightReading, ...]:
     """``count`` readings from Ev 5 to 15; the reference off by one and the same in all of them."""
     lights = np.linspace(5.0, 15.0, count)
     off = rng.normal(0, DEFAULT_U_REFERENCE) if has_reference_error else 0.0
@@ -73,8 +71,7 @@ def report_coverage(meters: int) -> None:
                 at = np.array([level.ev100 for level in found.levels])
                 true = meter.error(at)
                 near = [
-                    abs(one.error_stops - t) <= one.expanded_uncertainty_stops
-                    for one, t in zip(found.levels, true, strict=True)
+                    abs(one.error_stops - t) <= one.expanded_uncertainty_stops for one, t in zip(found.levels, true, strict=True)
                 ]
                 levels += near
                 model = found.model
@@ -135,9 +132,7 @@ def report_promises(meters: int) -> None:
             at = np.array([level.ev100 for level in found.levels if span[0] - 1e-9 <= level.ev100 <= span[1] + 1e-9])
             tolerance = tolerance_at(CheckPlan().tolerance, at, found.span)
             kept += bool((np.abs(meter.error(at) + span[2]) <= tolerance + 1e-9).all())
-        row(
-            f"{kind}: promised spans truly within", f"{100 * kept / max(promised, 1):.1f} % of {promised}", "goal: 97 %"
-        )
+        row(f"{kind}: promised spans truly within", f"{100 * kept / max(promised, 1):.1f} % of {promised}", "goal: 97 %")
 
 
 def report(meters: int = METERS) -> None:

@@ -30,9 +30,7 @@ class Shutter:
         rng = self.rng
         self.speeds = SPEEDS[: int(rng.integers(8, 12))]
         self.scatter = float(rng.uniform(0.02, 0.08))
-        self.own = dict(
-            zip(self.speeds, rng.normal(0.0, 0.7 if self.kind == "none" else 0.05, len(self.speeds)), strict=True)
-        )
+        self.own = dict(zip(self.speeds, rng.normal(0.0, 0.7 if self.kind == "none" else 0.05, len(self.speeds)), strict=True))
         self.amount = float(rng.choice([-1.0, 1.0]) * rng.uniform(0.25, 1.2))
         self.share = float(rng.uniform(0.25, 1.1)) * (1 if rng.random() < 0.7 else -0.45)  # of the fastest speed
         self.at = int(rng.integers(2, len(self.speeds) - 3))
@@ -99,9 +97,7 @@ def decided(count: int, seed: int = SEED + 1) -> dict[str, float]:
 
 def _judged(shutter: Shutter, made: list[Timed]) -> tuple[int, int]:
     """How many verdicts are true, of how many given."""
-    rungs = [
-        one for one in ladder(shutter.speeds, made, SpeedTolerance()).rungs if one.state in ("inside", "high", "low")
-    ]
+    rungs = [one for one in ladder(shutter.speeds, made, SpeedTolerance()).rungs if one.state in ("inside", "high", "low")]
     true = [
         (abs(shutter.error(one.marked_s) + shutter.own[one.marked_s]) <= one.tolerance_stops) == (one.state == "inside")
         for one in rungs

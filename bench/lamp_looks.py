@@ -9,17 +9,7 @@ from bench.measure import row
 from violet_dial.core.exposure.lamps import Kind, LampObservation, Law, Seen, lamps
 
 CAMERAS, SEED, MOST = 300, 23, 30
-NAMED: tuple[Kind, ...] = (
-    "as meant",
-    "shifted",
-    "aperture",
-    "slow lamp",
-    "over lamp",
-    "swapped",
-    "contact",
-    "slow dead",
-    "none",
-)
+NAMED: tuple[Kind, ...] = ("as meant", "shifted", "aperture", "slow lamp", "over lamp", "swapped", "contact", "slow dead", "none")
 APERTURES = (2.8, 5.6, 16.0)
 
 

@@ -29,9 +29,7 @@ def some_steps(count: int) -> tuple[Step, ...]:
         under = (f"part {int(rng.integers(0, place))} cover",) if place % 5 == 0 and place > 5 else ()
         kind: StepKind
         kind, home = ("cover", f"part {place}") if place % 5 == 0 else ("screw", f"part {place - place % 5} cover")
-        steps.append(
-            Step(f"s{place}", kind, home, 1 + place % 4, "M1.4x3", "cross", tray=f"A{place // 9}", under=under)
-        )
+        steps.append(Step(f"s{place}", kind, home, 1 + place % 4, "M1.4x3", "cross", tray=f"A{place // 9}", under=under))
     return tuple(steps)
 
 
@@ -90,11 +88,7 @@ def report_act(folder: Path) -> None:
         opened.off.typed.edit.returnPressed.emit()
         app.processEvents()
         times.append(time.perf_counter() - began)
-    row(
-        f"one step taken into a list of {STEPS}, kept and drawn",
-        f"{statistics.median(times) * 1e3:.1f} ms",
-        "goal: under 30 ms",
-    )
+    row(f"one step taken into a list of {STEPS}, kept and drawn", f"{statistics.median(times) * 1e3:.1f} ms", "goal: under 30 ms")
     window.close()
 
 

@@ -113,9 +113,7 @@ def fitted_truth(count: int = FITTINGS) -> tuple[float, float, float]:
     return float(np.mean(said)), float(np.mean(right)), given / count
 
 
-def _drawn(
-    rng: np.random.Generator, way: str, port: Port, asked: AskedLights, choice: BatteryChoice
-) -> list[FitReadout]:
+def _drawn(rng: np.random.Generator, way: str, port: Port, asked: AskedLights, choice: BatteryChoice) -> list[FitReadout]:
     """What would be read at a diode fitted so: one figure or two."""
     before = 1.56
     ev100 = float(rng.uniform(2.0, 7.0))
@@ -124,11 +122,7 @@ def _drawn(
     if way == "another diode":
         others = [one for one in DIODES.values() if one not in choice.diodes]
         there = read_choice(f"SR44 + {others[rng.integers(len(others))].name.split()[0].lower()}")
-    volts = (
-        expected_v(port, asked, there, FitReadout("behind", 1.0, before, ev100), 20.0)
-        + 0.02 * rng.standard_normal()
-        + meter
-    )
+    volts = expected_v(port, asked, there, FitReadout("behind", 1.0, before, ev100), 20.0) + 0.02 * rng.standard_normal() + meter
     if way in ("wrong way round", "open"):
         volts = abs(0.03 * rng.standard_normal())
     if way == "shorted":

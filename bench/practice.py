@@ -91,11 +91,7 @@ def report(count: int = EXERCISES) -> None:
         f"right {statistics.mean(right for _, right in said):.3f}",
     )
     drawn = [one.drawn_s for one in every]
-    row(
-        "an exercise is drawn in",
-        f"median {statistics.median(drawn):.2f} s, worst {max(drawn):.2f} s",
-        "goal: under 1 s",
-    )
+    row("an exercise is drawn in", f"median {statistics.median(drawn):.2f} s, worst {max(drawn):.2f} s", "goal: under 1 s")
     row("an answer of the bench", f"{statistics.median(one.answer_ms for one in every):.1f} ms on average, "
         f"slowest device {max(one.answer_ms for one in every):.1f} ms", "goal: 50 ms")  # fmt: skip
 

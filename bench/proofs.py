@@ -70,11 +70,7 @@ def report() -> None:
     plan, fixed = sequence(0.05, 0.95), fixed_plan(0.05, 0.95)
     false, _n = tried(plan, plan.claim, REPAIRS)
     power, fired = tried(plan, plan.good, REPAIRS)
-    row(
-        f"{REPAIRS} repairs just as bad as the claim: proved",
-        f"{false:.2%}, said {plan.false_claim:.2%}",
-        "goal: under 5 %",
-    )
+    row(f"{REPAIRS} repairs just as bad as the claim: proved", f"{false:.2%}, said {plan.false_claim:.2%}", "goal: under 5 %")
     row("good ones: proved", f"{power:.2%}, said {plan.power:.2%}", "as said")
     row(
         "good ones: firings",

@@ -74,11 +74,7 @@ def report() -> None:
     begun = time.perf_counter()
     plain(data)
     theirs = time.perf_counter() - begun
-    row(
-        f"ten minutes at 48 kHz, {len(read.seen)} of {FIRINGS} firings",
-        f"{ours:.2f} s, plain SciPy {theirs:.2f} s",
-        "goal: 1 s",
-    )
+    row(f"ten minutes at 48 kHz, {len(read.seen)} of {FIRINGS} firings", f"{ours:.2f} s, plain SciPy {theirs:.2f} s", "goal: 1 s")
     row("memory it took besides the file", f"{grown:.0f} MB", "goal: 300 MB in all")
     samples = np.random.default_rng(0).normal(0, 1000, MINUTES * 60 * 96_000).astype(np.int16)
     pyramid = Pyramid(lambda first, last: samples[first:last].astype(float), len(samples))
@@ -94,11 +90,7 @@ def report() -> None:
         "16 ms",
     )
     late = heard_after()
-    row(
-        f"{len(late)} firings heard live: after the light had gone",
-        f"{1e3 * np.median(late):.0f} ms",
-        "goal: 150 ms shown",
-    )
+    row(f"{len(late)} firings heard live: after the light had gone", f"{1e3 * np.median(late):.0f} ms", "goal: 150 ms shown")
 
 
 if __name__ == "__main__":

@@ -57,11 +57,7 @@ class Bench:
     is_told: bool = False
 
     def __post_init__(self) -> None:
-        self.job, self.truly, self.now_s = (
-            bare_job(),
-            bare_job(),
-            0.0,
-        )  # as the eye read, as pointer and light truly stood
+        self.job, self.truly, self.now_s = (bare_job(), bare_job(), 0.0)  # as the eye read, as pointer and light truly stood
         self._from, self._to, self._set_s = 640.0, 640.0, -10.0
         self.camera = SimulatedCamera(
             SimulatedMeter(self.truth, self.true_lux, lambda: self.now_s), seed=int(self.rng.integers(1 << 30))
@@ -99,9 +95,7 @@ class Bench:
         act = next_of(self.job, None)
         if act is None or act.kind != "read":
             return None
-        return LightWanted(
-            float(act.reference.replace("\u00a0", "").replace(" ", "")), act.reference, act.direction or ""
-        )
+        return LightWanted(float(act.reference.replace("\u00a0", "").replace(" ", "")), act.reference, act.direction or "")
 
     def take(self, wanted: LightWanted, light: Measured, needle: Measured) -> bool:
         """A reading taken; beside it the one that was true."""

@@ -92,9 +92,7 @@ def _beside(name: str, before: list[str], now: list[str]) -> bool:
     if before == now:
         return True
     print(f"  {name}")
-    lines = [
-        line for line in difflib.unified_diff(before, now, lineterm="", n=0) if not re.match(r"(---|\+\+\+|@@)", line)
-    ]
+    lines = [line for line in difflib.unified_diff(before, now, lineterm="", n=0) if not re.match(r"(---|\+\+\+|@@)", line)]
     for line in lines[:MOST_SAID]:
         print(f"    {line[:200]}")
     return False

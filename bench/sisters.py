@@ -25,9 +25,7 @@ from violet_dial.core.practice.drawn import draw_faults
 from violet_dial.core.records.circuit import Evidence, Fault
 
 PAIRS, SEED = 300, 12_500
-SHOWN = (
-    4.0  # units of what two good ones differ, by which a fault must move some spot: what less moves, volts cannot show
-)
+SHOWN = 4.0  # units of what two good ones differ, by which a fault must move some spot: what less moves, volts cannot show
 MOST_DRAWN = 60
 
 

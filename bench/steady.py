@@ -54,9 +54,7 @@ def judged(touch: ProbeTouch, takes: list[tuple[float, float]]) -> Outcome:
 def report() -> None:
     everything = []
     for kind in KINDS:
-        found = [
-            play(some_touch(kind, np.random.default_rng([n, KINDS.index(kind)]), RATE_HZ)) for n in range(PER_KIND)
-        ]
+        found = [play(some_touch(kind, np.random.default_rng([n, KINDS.index(kind)]), RATE_HZ)) for n in range(PER_KIND)]
         everything += found
         delays = [one.delay_s for one in found if not math.isnan(one.delay_s)]
         said = f"median delay {statistics.median(delays):.2f} s" if delays else "nothing to take"
@@ -67,17 +65,9 @@ def report() -> None:
     missed_share = 100 * sum(one.missed for one in everything) / len(everything)
     row(f"all {len(everything)} touches, false takes", f"{false_share:.2f} %", "goal: under 0.5 %")
     row("missed", f"{missed_share:.2f} %", "goal: under 2 %")
-    row(
-        "delay after true settling, median",
-        f"{statistics.median(delays):.2f} s",
-        "goal: under 0.8 s at 10 readings a second",
-    )
+    row("delay after true settling, median", f"{statistics.median(delays):.2f} s", "goal: under 0.8 s at 10 readings a second")
     row("90 of 100 within", f"{np.quantile(delays, 0.9):.2f} s")
     touch = some_touch("clean", np.random.default_rng(1), RATE_HZ)
     each = median_s(lambda: play(touch), 20) / len(touch.times_s)
     polyfit = median_s(lambda: np.polyfit(np.arange(10.0), np.arange(10.0) ** 2, 1), 200)
-    row(
-        "one reading through the detector",
-        f"{each * 1e6:.0f} µs",
-        f"{each / polyfit:.1f} times one NumPy polyfit of ten points",
-    )
+    row("one reading through the detector", f"{each * 1e6:.0f} µs", f"{each / polyfit:.1f} times one NumPy polyfit of ten points")

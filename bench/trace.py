@@ -189,9 +189,7 @@ def bands(found: list[Outcome]) -> list[tuple[str, int, float, float]]:
         inside = [one for one in found if low <= one.stated_group < high]
         if inside:
             said = statistics.mean(one.stated_group for one in inside)
-            lines.append(
-                (f"{low:.2f} to {min(high, 1):.2f}", len(inside), said, statistics.mean(one.grouped for one in inside))
-            )
+            lines.append((f"{low:.2f} to {min(high, 1):.2f}", len(inside), said, statistics.mean(one.grouped for one in inside)))
     return lines
 
 

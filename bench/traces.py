@@ -33,12 +33,7 @@ def invented(shape: Shape, rng: np.random.Generator) -> tuple[Array, float | Non
     elif shape == "sawtooth":
         wave = signal.sawtooth(angle, rng.choice([0.0, 1.0])) / 2
     elif shape == "bursts":
-        gate = (
-            signal.square(
-                2 * np.pi * rng.uniform(1.5, 5) / (n / RATE_HZ) * t + rng.uniform(0, 6), rng.uniform(0.2, 0.6)
-            )
-            > 0
-        )
+        gate = signal.square(2 * np.pi * rng.uniform(1.5, 5) / (n / RATE_HZ) * t + rng.uniform(0, 6), rng.uniform(0.2, 0.6)) > 0
         frequency = rng.uniform(400, 1500)
         wave = np.sin(2 * np.pi * frequency * t) / 2 * gate
     elif shape == "spikes":

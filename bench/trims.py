@@ -93,16 +93,8 @@ def report() -> None:
         f"{found['median']:.0f}, halving {found['halving_median']:.0f}",
         "goal: 3",
     )
-    row(
-        "right within five frames",
-        f"{found['within_five']:.1%}, halving {found['halving_within_five']:.1%}",
-        "goal: 95 %",
-    )
-    row(
-        "said to be done: right, after so many frames",
-        f"{found['right_when_done']:.1%}, {found['done']:.1f}",
-        "said: 80 %",
-    )
+    row("right within five frames", f"{found['within_five']:.1%}, halving {found['halving_within_five']:.1%}", "goal: 95 %")
+    row("said to be done: right, after so many frames", f"{found['right_when_done']:.1%}, {found['done']:.1f}", "said: 80 %")
 
 
 if __name__ == "__main__":

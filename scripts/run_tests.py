@@ -72,9 +72,7 @@ def run(batch: list[str], cover: bool) -> tuple[list[str], int, str]:
         environment["CI"] = "1"  # by which hypothesis tries the same examples each time
     command = [sys.executable, *(("-m", "coverage", "run") if cover else ()), __file__, "here", *batch]
     try:
-        done = subprocess.run(
-            command, cwd=ROOT, env=environment, capture_output=True, text=True, timeout=MOST_S, check=False
-        )
+        done = subprocess.run(command, cwd=ROOT, env=environment, capture_output=True, text=True, timeout=MOST_S, check=False)
         return batch, done.returncode, done.stdout + done.stderr
     except subprocess.TimeoutExpired as error:
         said = (error.stderr or b"").decode(errors="replace")

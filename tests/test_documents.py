@@ -28,11 +28,7 @@ def paths_in(text: str) -> list[str]:
 
 class Documents(unittest.TestCase):
     def test_every_path_named_for_newcomers_is_there(self) -> None:
-        for document in (
-            "CONTRIBUTING.md",
-            "docs/architecture.md",
-            *(f"docs/decisions/{p.name}" for p in self.decisions()),
-        ):
+        for document in ("CONTRIBUTING.md", "docs/architecture.md", *(f"docs/decisions/{p.name}" for p in self.decisions())):
             for path in paths_in((ROOT / document).read_text(encoding="utf-8")):
                 with self.subTest(document=document, path=path):
                     self.assertTrue(any((base / path).exists() for base in (ROOT, PACKAGE)))
@@ -66,10 +62,7 @@ class Documents(unittest.TestCase):
 
     def test_a_refusal_lists_the_words_there_are(self) -> None:
         circuit = next(circuit_from(one.text) for one in templates() if one.stem == "cds-series")
-        for text, words in (
-            ("nonsense", ("refit", "straight", "red wire", "S1 off|on")),
-            ("R9 12 uA", ("CdS cell (Rcds)",)),
-        ):
+        for text, words in (("nonsense", ("refit", "straight", "red wire", "S1 off|on")), ("R9 12 uA", ("CdS cell (Rcds)",))):
             with self.assertRaises(InvalidInput) as caught:
                 understand_evidence(circuit, text, usual_setting(circuit))
             for word in words:

@@ -89,10 +89,7 @@ class Desk(unittest.TestCase):
 
     def test_all_that_is_missing_is_one_line(self) -> None:
         self.has()
-        for extra, words in (
-            ("", ("python3 python3-venv", "libgl1", "libwayland-egl1")),
-            ("test", ("ngspice", "xvfb")),
-        ):
+        for extra, words in (("", ("python3 python3-venv", "libgl1", "libwayland-egl1")), ("test", ("ngspice", "xvfb"))):
             status, said = self.set_up(extra)
             self.assertEqual((status, said.count("\n")), (1, 1), said)
             for word in words:

@@ -94,9 +94,7 @@ class Edges(Process):
         self.assertEqual(status, 0)
         self.assertIn("line 3 was not used", err)
         self.assertTrue(out)
-        status, out, err = self.run_it(
-            "trace", str(CIRCUIT), "--readings", "-", given=b"test,plus,value\nvolt,nowhere,1\n"
-        )
+        status, out, err = self.run_it("trace", str(CIRCUIT), "--readings", "-", given=b"test,plus,value\nvolt,nowhere,1\n")
         self.assertEqual((status, out), (2, ""))
         self.assertIn("--readings", err)
         self.assertIn("line 2", err)

@@ -73,9 +73,7 @@ class Command(unittest.TestCase):
         found = json.loads(done.stdout)
         self.assertEqual((found["verdict"], found["model"]["kind"]), ("adjust", "even"))
         self.assertAlmostEqual(found["readings"][5]["tolerance_stops"], 0.4)
-        self.assertAlmostEqual(
-            found["readings"][5]["expanded_uncertainty_stops"], 2 * (0.05**2 + 0.1**2) ** 0.5, places=5
-        )
+        self.assertAlmostEqual(found["readings"][5]["expanded_uncertainty_stops"], 2 * (0.05**2 + 0.1**2) ** 0.5, places=5)
 
     def test_what_cannot_be_read_is_one_line_and_two(self) -> None:
         bad = (
@@ -146,11 +144,7 @@ class Command(unittest.TestCase):
             self.assertIn(word, said)
 
     def test_without_a_display_it_says_so(self) -> None:
-        clean = {
-            key: value
-            for key, value in os.environ.items()
-            if key not in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")
-        }
+        clean = {key: value for key, value in os.environ.items() if key not in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")}
         command = [sys.executable, "-m", "violet_dial.cli.main", "--workshop", str(self.folder / "w.violet")]
         done = subprocess.run(command, capture_output=True, text=True, env=clean, check=False)
         self.assertEqual(done.returncode, 2)

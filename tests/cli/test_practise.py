@@ -18,9 +18,7 @@ class Practised(unittest.TestCase):
         status, out, _ = first
         said = json.loads(out)
         self.assertEqual((status, said["found"], said["faults"]), (0, True, ["Rs1 high resistance, about 4.8 kΩ"]))
-        self.assertAlmostEqual(
-            said["points"], said["said"] + said["time"] - 10 * said["slips"] - 5 * said["needless"], places=1
-        )
+        self.assertAlmostEqual(said["points"], said["said"] + said["time"] - 10 * said["slips"] - 5 * said["needless"], places=1)
         halves = json.loads(run("practise", "--seed", "2", "--player", "halves", "--json")[1])
         self.assertLess(halves["points"], said["points"])
 

@@ -48,17 +48,12 @@ class Proved(Files):
         p = fisher_exact([[8, 16], [0, 30]], "greater").pvalue * 2
         self.assertEqual(found["worse"]["setting"], "1/250")
         self.assertAlmostEqual(found["worse"]["p"], p, places=9)
-        self.assertEqual(
-            (found["plan"]["after"], found["plan"]["n"], found["plan"]["verdict"]), ("cleaned", 20, "going")
-        )
+        self.assertEqual((found["plan"]["after"], found["plan"]["n"], found["plan"]["verdict"]), ("cleaned", 20, "going"))
         luck = fisher_exact([[0, 20], [8, 46]], "less").pvalue
         self.assertAlmostEqual(found["better"][0]["by_luck"], luck, places=9)
 
     def test_times_out_of_order_are_put_in_order_and_give_the_rest(self) -> None:
-        rows = (
-            "2026-11-21T09:00:00Z,1/60,jammed,,,\n2026-11-20T09:00:00Z,1/60,clean,,,\n2026-11-20T09:01:00Z,1/60,clean,,,\n"
-            * 6
-        )
+        rows = "2026-11-21T09:00:00Z,1/60,jammed,,,\n2026-11-20T09:00:00Z,1/60,clean,,,\n2026-11-20T09:01:00Z,1/60,clean,,,\n" * 6
         status, out, _ = run("prove", self.file(HEAD + rows), "--school", "fixed", "--json")
         self.assertEqual((status, json.loads(out)["plan"]["failed"]), (0, 6))
         status, out, _ = run("prove", self.file(HEAD + rows))
@@ -84,25 +79,13 @@ class Exercised(Files):
         """Days over the end of summer time in Europe (2026-10-25) and in North America (2026-11-01)."""
         out = self.folder / "o.ics"
         status, said, _ = run(
-            "exercise",
-            "--days",
-            "6",
-            "--rest",
-            "5",
-            "--begins",
-            "2026-10-23",
-            "--ics",
-            str(out),
-            "--name",
-            "Räzor, reflex",
+            "exercise", "--days", "6", "--rest", "5", "--begins", "2026-10-23", "--ics", str(out), "--name", "Räzor, reflex"
         )
         self.assertEqual(status, 0, said)
         wanted = [date(2026, 10, day) for day in (23, 24, 25, 26, 27, 28)] + [date(2026, 11, 2)]
         data = out.read_bytes()
         for zone in ("Pacific/Auckland", "America/New_York", "Europe/Berlin"):
-            read = Calendar.from_ical(
-                data.replace(b"BEGIN:VEVENT", f"X-WR-TIMEZONE:{zone}\r\nBEGIN:VEVENT".encode(), 1)
-            )
+            read = Calendar.from_ical(data.replace(b"BEGIN:VEVENT", f"X-WR-TIMEZONE:{zone}\r\nBEGIN:VEVENT".encode(), 1))
             self.assertEqual([event.get("dtstart").dt for event in read.walk("VEVENT")], wanted)
         second = vobject.readOne(data.decode())
         self.assertEqual([event.dtstart.value for event in second.vevent_list], wanted)
@@ -137,13 +120,7 @@ class Sheets(Files):
             page = pypdfium2.PdfDocument(out.read_bytes())[0]
             self.assertEqual((round(page.get_width()), round(page.get_height())), size)
             text = page.get_textpage().get_text_bounded()
-            for said in (
-                "Bench reflex",
-                "Not signed: a draft",
-                "Contacts cleaned.",
-                "Fire it now and then.",
-                "May 2027",
-            ):
+            for said in ("Bench reflex", "Not signed: a draft", "Contacts cleaned.", "Fire it now and then.", "May 2027"):
                 self.assertIn(said, text)
         self.assertEqual(run("sheet", str(bundle), "-o", str(self.folder / "o.txt"))[0], 2)
 

@@ -73,9 +73,7 @@ class Shutter(unittest.TestCase):
 
     def test_travel_of_both_curtains(self) -> None:
         samples = recorded(1 / 500, "taper 0.8", 3, "focal plane")
-        found = self.read(
-            "a.wav", wav(samples), "--channels", "travel", "--sensors", "3.6,18,32.4", "--marked", "1/500"
-        )
+        found = self.read("a.wav", wav(samples), "--channels", "travel", "--sensors", "3.6,18,32.4", "--marked", "1/500")
         curtains = found["firings"][0]["curtains"]
         self.assertAlmostEqual(curtains["first_travel_s"], 0.011, delta=0.0002)
         self.assertAlmostEqual(curtains["second_travel_s"], 0.012, delta=0.0003)
@@ -92,9 +90,7 @@ class Shutter(unittest.TestCase):
         self.assertTrue(flash["right"])
         clicks = np.random.default_rng(1).normal(0, 0.003, RATE_HZ).astype(np.float32)
         for at in (12000, 36000):
-            clicks[at : at + 200] += (
-                np.float32(0.5) * np.exp(-np.arange(200, dtype=np.float32) / 50) * np.tile([1, -1], 100)
-            )
+            clicks[at : at + 200] += np.float32(0.5) * np.exp(-np.arange(200, dtype=np.float32) / 50) * np.tile([1, -1], 100)
         said = self.read("s.wav", wav(clicks), "--channels", "sound", "--marked", "1/2")
         self.assertAlmostEqual(said["firings"][0]["time_s"], 0.5, delta=0.004)
         self.assertGreaterEqual(said["firings"][0]["u_s"], 0.002)

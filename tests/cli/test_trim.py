@@ -19,9 +19,7 @@ class Trimmed(unittest.TestCase):
         return str(path)
 
     def test_json(self) -> None:
-        status, out, _ = run(
-            "trim", self.file(f"{HEAD}5,0,outdoors,no,-1.5\n8,0,outdoors,no,-0.5\n"), "--film", "5", "--json"
-        )
+        status, out, _ = run("trim", self.file(f"{HEAD}5,0,outdoors,no,-1.5\n8,0,outdoors,no,-0.5\n"), "--film", "5", "--json")
         found = json.loads(out)
         self.assertEqual((status, found["done"], found["film_left"]), (0, False, 5))
         self.assertEqual(set(found["next"]), {"wheel", "slider", "stops", "u_stops"})

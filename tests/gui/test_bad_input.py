@@ -39,9 +39,7 @@ class ReadingBar(WindowTest):
 
     def test_full_disk_keeps_the_typed_reading(self) -> None:
         self.new_job()
-        with mock.patch.object(
-            Workshop, "perform", side_effect=StoreFull("The disk is full. The last act was not kept.")
-        ):
+        with mock.patch.object(Workshop, "perform", side_effect=StoreFull("The disk is full. The last act was not kept.")):
             self.take("12", "12.6")
         self.assertIn("disk is full", self.said)
         self.assertEqual(self.page.bar.lines["reading"].text(), "12.6")
@@ -156,9 +154,7 @@ class SetUp(WindowTest):
         self.press(KEY.Key_Return, CTRL)
         self.assertTrue(self.no_dialog)
         setup = self.page.view.job.light.setup
-        self.assertEqual(
-            (setup.chain.source.kind, len(setup.chain.links), setup.range_to_ev100), ("lux meter", 1, 17.0)
-        )
+        self.assertEqual((setup.chain.source.kind, len(setup.chain.links), setup.range_to_ev100), ("lux meter", 1, 17.0))
         self.assertAlmostEqual(setup.adjuster.notch_stops, 1 / 3)
         self.assertAlmostEqual(setup.tolerance.mid_stops, 1 / 3, places=12)  # untouched fields keep every digit
         self.assertIn("Lux meter", self.page.bar._heads["reference"].text())

@@ -16,7 +16,7 @@ from violet_dial.core.opening.steps import Step, WireEnd
 from violet_dial.core.opening.typed import understand_step
 from violet_dial.core.receiving.findings import FINDING_KINDS
 from violet_dial.kit.finding_marks import draw_finding
-from violet_dial.kit.marks import MarkStamps, draw_mark
+from violet_dial.kit.picture import MarkStamps, draw_mark
 from violet_dial.kit.rows_table import RowsModel, RowsTable
 from violet_dial.kit.theme.look import Look
 from violet_dial.report.palette import STATE_ROLES
@@ -160,9 +160,7 @@ class Widgets(Drawn):
         table = RowsTable(self.look, "rows", 1)
         table.setModel(model)
         table.set_widths(24, 100, 150)
-        model.show(
-            (("1", "a name that is much too long for its column", ""), ("2", "the same much too long name", "M2"))
-        )
+        model.show((("1", "a name that is much too long for its column", ""), ("2", "the same much too long name", "M2")))
         self.shown(table, 320, 140)
         cut = table.grab().toImage()
         table.spill(1)

@@ -85,10 +85,7 @@ class Eyes(WindowTest):
         self.until(lambda: abs((self.window.live.bench.lux or 0) / wanted - 1) < 0.01)
         shown = self.camera.meter
         self.until(
-            lambda: (
-                isinstance(self.eye.looking.read, NeedleReading)
-                and abs(self.eye.looking.read.value - shown.shows) < 0.1
-            )
+            lambda: isinstance(self.eye.looking.read, NeedleReading) and abs(self.eye.looking.read.value - shown.shows) < 0.1
         )
         self.assertIn("±", self.eye.headline.text())
         self.press(KEY.Key_F8)
@@ -239,9 +236,7 @@ class Eyes(WindowTest):
         self.until(lambda: len(self.job.exposing.lamps) == 3, self.eye.reason.text())
         self.until(lambda: "3 noted" in self.eye.reason.text(), self.eye.reason.text())
         for one in self.job.exposing.lamps:
-            self.assertEqual(
-                (one.f_number, one.seen, self.camera.meter.truth.lit(one.lux)), (8.0, "slow", (True, False))
-            )
+            self.assertEqual((one.f_number, one.seen, self.camera.meter.truth.lit(one.lux)), (8.0, "slow", (True, False)))
         self.eye.typed.edit.setFocus()
         self.type_in("stop")
         self.press(KEY.Key_Return)

@@ -95,9 +95,7 @@ class KeptFirst(WindowTest):
         self.page.go("Receive")
         act = self.page.next
         self.page.perform(lambda job, at: ActResult(replace(job, waits_for=""), "Receive", "Looked at again"))
-        self.page.perform(
-            lambda job, at: ActResult(replace(job, device=replace(job.device, name="")), "Receive", "No name")
-        )
+        self.page.perform(lambda job, at: ActResult(replace(job, device=replace(job.device, name="")), "Receive", "No name"))
         self.assertTrue(self.page.appraising)
         self.page.go("Light")
         self.page.do_next()  # while it is worked out: it waits, and does what comes of the act

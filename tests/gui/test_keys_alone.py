@@ -196,10 +196,7 @@ class Keys(WindowTest):
                     self.assertTrue(callable(getattr(self.page.at(station.name), key.act)), key.act)
         made = [one.key().toString() for one in self.window.findChildren(QShortcut)]
         wanted = [
-            pressed
-            for key in (*WINDOW_KEYS, *(key for one in STATIONS for key in one.keys))
-            if key.act
-            for pressed in key.keys
+            pressed for key in (*WINDOW_KEYS, *(key for one in STATIONS for key in one.keys)) if key.act for pressed in key.keys
         ]
         wanted += [f"Alt+{number}" for number in range(1, len(STATIONS) + 1)]
         one_each = {QKeySequence(one).toString() for one in wanted}  # the same key may be another act at each station

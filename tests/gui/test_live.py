@@ -174,10 +174,7 @@ class Adding(Live):
 
     def test_what_cannot_be_is_said_where_it_was_typed(self) -> None:
         window = self.window_of()
-        for address, accuracy, word in (
-            ("nowhere", "", "expected host:port"),
-            ("127.0.0.1:9", "volt much", "Accuracy"),
-        ):
+        for address, accuracy, word in (("nowhere", "", "expected host:port"), ("127.0.0.1:9", "volt much", "Accuracy")):
             window.typed_address.setText(address)
             window.accuracy.setText(accuracy)
             window.try_address()

@@ -133,9 +133,7 @@ class Others(AtPower):
         self.assertEqual(self.power.choices.lanes.shown.rows, ())
         self.assertIn("kind of cell", self.power.choices.headline.text())
         self.press(KEY.Key_Tab, CTRL)
-        self.assertEqual(
-            (self.power.cell.typed.edit.text(), self.power.cell.headline.text()), ("", "No cell read yet.")
-        )
+        self.assertEqual((self.power.cell.typed.edit.text(), self.power.cell.headline.text()), ("", "No cell read yet."))
 
 
 class HandsFree(AtPower):

@@ -127,8 +127,7 @@ class Practised(WindowTest):
         self.until(lambda: self.page.settled)
         trace = self.page.at("Trace")
         self.assertEqual(
-            (trace.suspects.shown.bars, trace.suspects.shown.summary, trace.suspects.shown.next.test),
-            ((), HIDDEN, None),
+            (trace.suspects.shown.bars, trace.suspects.shown.summary, trace.suspects.shown.next.test), ((), HIDDEN, None)
         )
         self.press(KEY.Key_9, ALT)
         self.line("coach everything")
@@ -293,9 +292,7 @@ class Practised(WindowTest):
             self.press(KEY.Key_Return)
             window.add.setFocus()
             self.press(KEY.Key_Return)
-            self.until(
-                lambda number=number: f"Exercise {number} is in the file" in window.said.text(), window.said.text()
-            )
+            self.until(lambda number=number: f"Exercise {number} is in the file" in window.said.text(), window.said.text())
         window.circuit.setFocus()
         while window.circuit.currentText() != "shutter speeds":
             self.press(KEY.Key_Up)
@@ -309,9 +306,7 @@ class Practised(WindowTest):
         self.press(KEY.Key_Return)
         self.name_file(self.folder / "mine.json")
         data = (self.folder / "mine.json").read_bytes()
-        self.assertEqual(
-            [one.secret.exercise.faults[0].part for one in exercises_in(data)], ["Rwred", "Rclip", "shutter"]
-        )
+        self.assertEqual([one.secret.exercise.faults[0].part for one in exercises_in(data)], ["Rwred", "Rclip", "shutter"])
         self.assertIn("3 exercises written", self.said)
 
 

@@ -125,9 +125,7 @@ class Meter(AtProve):
         for count, where in ((1, "off"), (2, "on")):
             self.until(lambda: self.shown().kind == "open", self.shown())
             self.press(KEY.Key_F8)
-            self.until(
-                lambda count=count: self.proving.rounds and len(self.proving.rounds[0].readings) == count, self.said
-            )
+            self.until(lambda count=count: self.proving.rounds and len(self.proving.rounds[0].readings) == count, self.said)
             read = self.proving.rounds[0].readings[-1]
             self.assertEqual((read.where, read.ohm), (where, 1e9))  # leads in the air
             self.assertEqual(read.capture.function, "ohm")  # what the meter gave is kept with it
@@ -156,9 +154,7 @@ class Scans(AtProve):
         self.name_file(path)
         self.until(lambda: bool(self.proving.frames), self.said)
         frame = self.proving.frames[0]
-        self.assertEqual(
-            (frame.number, frame.open, frame.side.split()[-1], frame.source), (3, "all", "left", "frame-3.png")
-        )
+        self.assertEqual((frame.number, frame.open, frame.side.split()[-1], frame.source), (3, "all", "left", "frame-3.png"))
         self.assertIn("hinge", self.prove.seals.view.accessibleName())
         broken = self.folder / "frame-4.png"
         broken.write_bytes(b"no picture")

@@ -11,15 +11,7 @@ from typing import Any
 import shiboken6
 from PySide6.QtGui import QImage
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import (
-    QAbstractButton,
-    QApplication,
-    QComboBox,
-    QLabel,
-    QLineEdit,
-    QPlainTextEdit,
-    QWidget,
-)
+from PySide6.QtWidgets import QAbstractButton, QApplication, QComboBox, QLabel, QLineEdit, QPlainTextEdit, QWidget
 
 from tests.gui.window import application, wait_until
 from tests.workshops import demo_at, open_workshop
@@ -96,9 +88,7 @@ class ThisJobAlone(unittest.TestCase):
         assert isinstance(page, JobPage)
         pages = {station.name: page.at(station.name).pages.stack.count() for station in STATIONS}
         self.assertGreater(sum(pages.values()), 25)
-        return [
-            (card.job_id, name, number) for card in cards for name, count in pages.items() for number in range(count)
-        ]
+        return [(card.job_id, name, number) for card in cards for name, count in pages.items() for number in range(count)]
 
     def show(self, window: MainWindow, view: View) -> None:
         job_id, station, number = view
@@ -110,9 +100,7 @@ class ThisJobAlone(unittest.TestCase):
         page.page.turn_to(number)
         settled = wait_until(lambda: page.settled, SETTLES_MS)
         waits = [name for name, one in page._pages.items() if not one.settled]
-        self.assertTrue(
-            settled, f"{self.title(job_id)} at {station}, page {number}: {waits}, photos {page.photos.settled}"
-        )
+        self.assertTrue(settled, f"{self.title(job_id)} at {station}, page {number}: {waits}, photos {page.photos.settled}")
 
     def test_every_view_says_the_same_in_any_order(self) -> None:
         """What is written on a view, and what a reader is told of it, in two windows that come to it by other ways."""

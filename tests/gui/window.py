@@ -9,15 +9,7 @@ from pathlib import Path
 from typing import Any
 
 import shiboken6
-from PySide6.QtCore import (
-    QDeadlineTimer,
-    QEventLoop,
-    QMessageLogContext,
-    QSettings,
-    Qt,
-    QtMsgType,
-    qInstallMessageHandler,
-)
+from PySide6.QtCore import QDeadlineTimer, QEventLoop, QMessageLogContext, QSettings, Qt, QtMsgType, qInstallMessageHandler
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QDialog, QFileDialog, QWidget
 
@@ -28,11 +20,7 @@ from violet_dial.kit.theme.look import Look
 WAIT_MS = 75_000
 PAUSE_S = 0.002
 KEY = Qt.Key
-CTRL, SHIFT, ALT = (
-    Qt.KeyboardModifier.ControlModifier,
-    Qt.KeyboardModifier.ShiftModifier,
-    Qt.KeyboardModifier.AltModifier,
-)
+CTRL, SHIFT, ALT = (Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier, Qt.KeyboardModifier.AltModifier)
 
 
 def _quietly(kind: QtMsgType, context: QMessageLogContext, message: str) -> None:

@@ -53,9 +53,7 @@ def _pictured(content: bytes, number: int) -> bytes:
 
 
 def _circuit_in(text: str, number: int) -> bytes:
-    return _zip(
-        {"job.json": _with(_job(number), lambda data: data["tracing"].update(circuit_text=text, circuit_name="x"))}
-    )
+    return _zip({"job.json": _with(_job(number), lambda data: data["tracing"].update(circuit_text=text, circuit_name="x"))})
 
 
 def _flipped(data: bytes, draw: random.Random) -> bytes:
@@ -80,9 +78,7 @@ def bundles() -> Iterator[Named]:
         lambda n, draw: _pictured(huge_png(30_000, 30_000), n),
         lambda n, draw: _pictured(_flipped(picture("JPEG", (300, 200)), draw), n),
         lambda n, draw: _circuit_in(texts[n % len(texts)], n),
-        lambda n, draw: _zip(
-            {"job.json": _with(_job(n), lambda data: data.update(number=10 ** draw.randrange(5, 400)))}
-        ),
+        lambda n, draw: _zip({"job.json": _with(_job(n), lambda data: data.update(number=10 ** draw.randrange(5, 400)))}),
         lambda n, draw: _zip({"job.json": b"[" * 100_000 + b"]" * 100_000}),
         lambda n, draw: _zip({"job.json": _with(_job(n), lambda data: data["device"].update(name="\ud800"))}),
         lambda n, draw: _zip({"job.json": _with(_job(n), lambda data: data["device"].update(name="x" * 3_000_000))}),
@@ -108,36 +104,12 @@ def circuits() -> Iterator[Named]:
 def tables() -> Iterator[Named]:
     """Tables of readings, evidence and jobs."""
     heads = ("reference_ev100,indicated_ev100", "test,plus,minus,value,unit,setting", "device;maker;notes", "", "a,a,a")
-    cells = (
-        "8",
-        "8.5",
-        "=cmd()",
-        '"',
-        '""',
-        "x" * 2_000,
-        "1e999",
-        "nan",
-        "-0",
-        "1,5",
-        "\u202e",
-        "",
-        " ",
-        "volt",
-        "clip+",
-        "OL",
-    )
+    cells = ("8", "8.5", "=cmd()", '"', '""', "x" * 2_000, "1e999", "nan", "-0", "1,5", "\u202e", "", " ", "volt", "clip+", "OL")
     for number in range(TABLES):
         draw = random.Random(number)
         rows = (",".join(draw.choices(cells, k=draw.randrange(1, 9))) for _ in range(draw.randrange(0, 3_000)))
         text = "\n".join((heads[number % len(heads)], *rows)).encode("utf-8", "replace")
-        odd = (
-            text,
-            text.decode().encode("utf-16"),
-            b"\xff\xfe" + text,
-            text + b"\0",
-            draw.randbytes(9_000),
-            b'"' * 400_000,
-        )
+        odd = (text, text.decode().encode("utf-16"), b"\xff\xfe" + text, text + b"\0", draw.randbytes(9_000), b'"' * 400_000)
         yield f"{number:03d}.csv", odd[number % len(odd)]
 
 

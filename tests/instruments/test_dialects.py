@@ -24,21 +24,7 @@ ANSWERS = st.one_of(
     st.text(max_size=40),
     st.floats().map(repr),
     st.sampled_from(
-        (
-            "+9.9E37",
-            "9.91E37",
-            "-9.9E37",
-            "1.5",
-            '"VOLT:DC +2.0E0"',
-            "VOLT",
-            '"CONT"',
-            "1",
-            "OL",
-            "",
-            "nan",
-            "inf",
-            "1e999",
-        )
+        ("+9.9E37", "9.91E37", "-9.9E37", "1.5", '"VOLT:DC +2.0E0"', "VOLT", '"CONT"', "1", "OL", "", "nan", "inf", "1e999")
     ),
 )
 NEVER = ["0xFF", "1,5", "1_000", "١", "½", "1.2.3", "--1", "+-2", "1e", "0b1"]

@@ -35,9 +35,7 @@ class Speaking(BenchTest):
         self.assertIn("Simulated bench", self.meter.query("*IDN?"))
         self.meter.write("SIM:TOUCH clip+,gnd")
         self.assertTrue(wait_for(lambda: abs(float(self.meter.query("MEAS:VOLT:DC?")) - 1.35) < 0.01))
-        self.meter.write(
-            "SIM:TOUCH sw,gnd"
-        )  # an ammeter there shorts the loop behind 22 kohm: 1.35 V / 22 kohm = 61.4 uA
+        self.meter.write("SIM:TOUCH sw,gnd")  # an ammeter there shorts the loop behind 22 kohm: 1.35 V / 22 kohm = 61.4 uA
         self.assertTrue(wait_for(lambda: abs(float(self.meter.query("MEAS:CURR:DC?")) - 1.35 / 22e3) < 5e-7))
         self.meter.write("CONF:RES")
         self.assertIn("RES", self.meter.query("CONF?"))
@@ -247,9 +245,7 @@ class OtherDialects(unittest.TestCase):
                 address = self.serve({}, ("cut off", line))
                 value, function = self.first(Kept("stream", address, "lines of text"))
                 self.assertEqual(function, expected[1])
-                self.assertAlmostEqual(
-                    value, expected[0], delta=abs(expected[0]) * 1e-9 if value != float("inf") else 0
-                )
+                self.assertAlmostEqual(value, expected[0], delta=abs(expected[0]) * 1e-9 if value != float("inf") else 0)
 
     def test_a_serial_port(self) -> None:
         """A pair of terminals of the system stands for the cable: pyserial opens one end as it opens any port."""

@@ -14,16 +14,7 @@ from violet_dial.core.circuit.spice import read_spice
 from violet_dial.core.circuit.trade import figure, kind_of, set_circuit, usual_setting
 from violet_dial.core.diagnosis.block import CELL_OHM
 from violet_dial.core.errors import InvalidInput
-from violet_dial.instruments.simulated.bench import (
-    KINDS,
-    STICKS,
-    Air,
-    Noise,
-    SimulatedBench,
-    full_scale_of,
-    shown,
-    some_touch,
-)
+from violet_dial.instruments.simulated.bench import KINDS, STICKS, Air, Noise, SimulatedBench, full_scale_of, shown, some_touch
 from violet_dial.instruments.simulated.device import BURDEN_OHM, DIODE_TEST_A, DeviceUnderTest, hidden_fault
 
 
@@ -169,21 +160,15 @@ class Devices(unittest.TestCase):
         text = "t\nR1 a 0 1meg\nD1 a 0 d\nR2 a b 1meg\n.model d D(IS=1e-14 N=1.2)\n.end\n"
         circuit = read_spice(text)
         healthy = DeviceUnderTest(circuit)
-        drop = optimize.brentq(
-            lambda v: 1e-14 * math.expm1(v / (1.2 * 0.025865)) + v / 3e3 + v / 1e6 - DIODE_TEST_A, 0.1, 1.0
-        )
+        drop = optimize.brentq(lambda v: 1e-14 * math.expm1(v / (1.2 * 0.025865)) + v / 3e3 + v / 1e6 - DIODE_TEST_A, 0.1, 1.0)
         self.assertAlmostEqual(healthy.shows("diode", "a", "0").value, drop, delta=1e-3)
         self.assertEqual(healthy.shows("diode", "0", "a").value, math.inf)
-        self.assertEqual(
-            DeviceUnderTest(circuit, hidden_fault(circuit, "D1:open")).shows("diode", "a", "0").value, math.inf
-        )
+        self.assertEqual(DeviceUnderTest(circuit, hidden_fault(circuit, "D1:open")).shows("diode", "a", "0").value, math.inf)
         shorted = DeviceUnderTest(circuit, hidden_fault(circuit, "D1:short"))
         self.assertLess(shorted.shows("diode", "a", "0").value, 0.01)
 
     def test_capacitance_between_two_points(self) -> None:
-        circuit = read_spice(
-            "t\nV1 s 0 3\nR0 s b 1meg\nC1 b 0 10u\nC2 b 0 1u\nR2 b c 1meg\nR3 c 0 1k\nC3 c 0 1u\n.end\n"
-        )
+        circuit = read_spice("t\nV1 s 0 3\nR0 s b 1meg\nC1 b 0 10u\nC2 b 0 1u\nR2 b c 1meg\nR3 c 0 1k\nC3 c 0 1u\n.end\n")
 
         def shown(fault: str, plus: str = "b") -> float:
             hidden = hidden_fault(circuit, fault) if fault else None

@@ -57,9 +57,7 @@ class Quotes(unittest.TestCase):
                 table_of(data, "Table", KNOWN)
 
     @settings(max_examples=150, deadline=None)
-    @given(
-        st.lists(st.text("ab\"',;\n =+-", min_size=1, max_size=12).map(str.strip).filter(bool), min_size=1, max_size=4)
-    )
+    @given(st.lists(st.text("ab\"',;\n =+-", min_size=1, max_size=12).map(str.strip).filter(bool), min_size=1, max_size=4))
     def test_notes_of_any_kind_come_back(self, notes: list[str]) -> None:
         steps = tuple(Step(f"s{n}", "screw", "top", note=note) for n, note in enumerate(notes, 1))
         read = read_strip(write_strip(steps).encode())

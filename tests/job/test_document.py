@@ -37,10 +37,7 @@ PHOTO = b"not really a picture"
 def full_job() -> Job:
     """A job with something in every part."""
     setup = LightSetup(chain=Chain(LuxMeter(), (DensityStep(density=0.6),)), film_speed=400.0)
-    run = Run(
-        "as found",
-        (TakenReading(LightReading(12.0, 12.6, "rising", "flat"), "2026-11-03T09:00:00+00:00", "10 240 lx"),),
-    )
+    run = Run("as found", (TakenReading(LightReading(12.0, 12.6, "rising", "flat"), "2026-11-03T09:00:00+00:00", "10 240 lx"),))
     photo = Photo(hashlib.sha256(PHOTO).hexdigest(), "crust.png", "image/png", "green crust")
     return Job(
         job_id="j1",
@@ -54,11 +51,7 @@ def full_job() -> Job:
 
 class Documents(unittest.TestCase):
     def test_there_and_back_equal(self) -> None:
-        for job in (
-            Job("a", 1),
-            full_job(),
-            replace(full_job(), light=LightCheck(LightSetup(chain=Chain(LampAtDistance())))),
-        ):
+        for job in (Job("a", 1), full_job(), replace(full_job(), light=LightCheck(LightSetup(chain=Chain(LampAtDistance()))))):
             self.assertEqual(job_from_json(job_to_json(job)), job)
 
     def test_schema_in_docs_is_current_and_holds(self) -> None:
@@ -134,9 +127,7 @@ class Kept(unittest.TestCase):
         data, _ = job_to_kept(self.exposed())
         for fetch in (lost, None):
             found = job_from_json(data, fetch)
-            self.assertEqual(
-                [one.time_s for one in found.exposing.fired], [one.time_s for one in self.exposed().exposing.fired]
-            )
+            self.assertEqual([one.time_s for one in found.exposing.fired], [one.time_s for one in self.exposed().exposing.fired])
             self.assertEqual((found.exposing.fired[0].picture, found.light.runs[0].readings[0].picture), ((), ""))
 
 
@@ -228,13 +219,9 @@ class TheDoorThatKeeps(unittest.TestCase):
         self.refused(replace(job, closing=Closing(done="x" * 20_001)), "Done: '20001 characters' came")
         self.refused(replace(job, device=replace(job.device, name="x" * 301)), "Name: '301 characters' came")
         runs = tuple(Run(f"run {n}") for n in range(102))
-        self.refused(
-            replace(job, light=replace(job.light, runs=runs)), "Runs: '102 of them' came, expected at most 100"
-        )
+        self.refused(replace(job, light=replace(job.light, runs=runs)), "Runs: '102 of them' came, expected at most 100")
         far = (*job.light.runs, Run("after", shift_stops=25.0))
-        self.refused(
-            replace(job, light=replace(job.light, runs=far)), "Shift stops of number 3: 25.0 came, expected at most 20"
-        )
+        self.refused(replace(job, light=replace(job.light, runs=far)), "Shift stops of number 3: 25.0 came, expected at most 20")
         ways = tuple(ShorterWay(f"part {n}") for n in range(51))
         self.refused(replace(job, opening=Opening(shorter_ways=ways)), "Shorter ways: '51 of them' came")
         pinned = (PinnedNode("clip+", 61.0, 0.0),)
@@ -264,9 +251,7 @@ class TheDoorThatKeeps(unittest.TestCase):
             many = data.draw(st.sampled_from((1, 499, 500)))
             job = replace(job, photos=job.photos + (Photo(data.draw(text), "a", "b"),) * many)
         elif change == "spot":
-            job = replace(
-                job, tracing=Tracing(pinned=(PinnedNode(data.draw(text), data.draw(st.floats(-10, 70)), 0.0),))
-            )
+            job = replace(job, tracing=Tracing(pinned=(PinnedNode(data.draw(text), data.draw(st.floats(-10, 70)), 0.0),)))
         else:
             setup = replace(job.light.setup, light_source=data.draw(text))
             job = replace(job, light=replace(job.light, setup=setup))
@@ -335,6 +320,4 @@ class Bundles(unittest.TestCase):
             bundle = read_bundle(bytes(whole))
         except InvalidInput:
             return
-        self.assertEqual(
-            hashlib.sha256(bundle.photos[self.job.photos[0].sha256]).hexdigest(), self.job.photos[0].sha256
-        )
+        self.assertEqual(hashlib.sha256(bundle.photos[self.job.photos[0].sha256]).hexdigest(), self.job.photos[0].sha256)

@@ -73,10 +73,7 @@ class Both(unittest.TestCase):
 
     def test_words_end_where_they_are_told_to(self) -> None:
         for anchor, left, right in (("start", 100, 190), ("middle", 60, 140), ("end", 10, 101)):
-            columns = (
-                np.nonzero((self.by_qt((Caption((100, 100), "nine words", 13, anchor=anchor),)) < 128).any(axis=0))[0]
-                / 3
-            )
+            columns = np.nonzero((self.by_qt((Caption((100, 100), "nine words", 13, anchor=anchor),)) < 128).any(axis=0))[0] / 3
             with self.subTest(anchor):
                 self.assertTrue(left <= columns.min() and columns.max() <= right, (columns.min(), columns.max()))
         cut = self.by_qt((Caption((0, 100), "much too long for so little room", 13, most=60),))

@@ -21,8 +21,7 @@ from violet_dial.practise.begun import given
 from violet_dial.practise.files import own_form
 from violet_dial.practise.outcome import map_of
 from violet_dial.practise.replay import end_replay, replay
-from violet_dial.practise.state import bench_shown
-from violet_dial.practise.sum import opened
+from violet_dial.practise.state import bench_shown, opened
 from violet_dial.report.blocks import Words
 from violet_dial.services.circuits import circuit_from, templates
 from violet_dial.services.places import practice_of
@@ -101,9 +100,7 @@ class AtTheStations(unittest.TestCase):
 
     def test_an_exercise_with_a_broken_seal_still_keeps_what_is_read(self) -> None:
         self.begin("needle", "sticks")
-        self.do(
-            lambda job, at: ActResult(replace(job, practising=replace(job.practising, sealed="hurt")), "Job", "hurt")
-        )
+        self.do(lambda job, at: ActResult(replace(job, practising=replace(job.practising, sealed="hurt")), "Job", "hurt"))
         job = self.light("8", "8.4")
         self.assertEqual((len(job.light.current.readings), self.done(job)), (1, []))
 
@@ -122,9 +119,7 @@ class AtTheStations(unittest.TestCase):
         opened = light.opened(job)
         assert opened is not None
         self.assertEqual((light.finding(job), light_shown(job).reason, opened[1][-1][1]), ("", HIDDEN, (HIDDEN,)))
-        self.assertIn(
-            HIDDEN, [block.text for block in sheet_of(job, STATIONS, "today").blocks if isinstance(block, Words)]
-        )
+        self.assertIn(HIDDEN, [block.text for block in sheet_of(job, STATIONS, "today").blocks if isinstance(block, Words)])
         openly = replace(job, practising=replace(plain, coaching="everything"))
         self.assertIn("high", light.finding(openly).lower())
         self.assertNotEqual(light_shown(openly).reason, HIDDEN)
@@ -179,10 +174,7 @@ class Recordings(unittest.TestCase):
         self.assertIn("never lets go", understand(dead, "time").act(dead, AT).reason)
         clocks = next(one.text for one in templates() if one.stem == "regulator-clock")
         seen = {}
-        for name, faults in (
-            ("lead", (Fault("Rwred", "open", 1e9),)),
-            ("track", (Fault("Rclk", "open", 1e9),)),
-        ):
+        for name, faults in (("lead", (Fault("Rwred", "open", 1e9),)), ("track", (Fault("Rclk", "open", 1e9),))):
             job = begun(own_exercise_of(clocks, faults))
             for line in ("clock at clk", "clock at clkin", "wakes"):
                 job = understand(job, line).act(job, AT).job

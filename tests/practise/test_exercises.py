@@ -20,18 +20,9 @@ from violet_dial.job.schema import job_from_json, job_to_json
 from violet_dial.practise import STATION, exercise
 from violet_dial.practise.acts import understand
 from violet_dial.practise.begun import drawn, given
-from violet_dial.practise.files import (
-    Given,
-    exercise_file,
-    exercises_in,
-    own_exercise,
-    own_form,
-    result_file,
-    set_file,
-)
+from violet_dial.practise.files import Given, exercise_file, exercises_in, own_exercise, own_form, result_file, set_file
 from violet_dial.practise.outcome import exercised, keep_outcome, outcome_of
-from violet_dial.practise.progress import progress_in, progress_of
-from violet_dial.practise.progress_state import progress_shown
+from violet_dial.practise.progress_state import progress_in, progress_of, progress_shown
 from violet_dial.practise.replay import end_replay, replay
 from violet_dial.practise.state import bench_shown
 from violet_dial.practise.table import COLUMNS, progress_csv
@@ -93,14 +84,7 @@ class Worked(unittest.TestCase):
 
     def test_a_replay_keeps_everything(self) -> None:
         whole = self.job.tracing
-        for step, sizes, repairs in (
-            (0, [0], 0),
-            (1, [1], 0),
-            (2, [2], 0),
-            (3, [2, 0], 1),
-            (4, [2, 1], 1),
-            (5, [2, 1, 0], 2),
-        ):
+        for step, sizes, repairs in ((0, [0], 0), (1, [1], 0), (2, [2], 0), (3, [2, 0], 1), (4, [2, 1], 1), (5, [2, 1, 0], 2)):
             job = replay(self.job, step, AT).job
             with self.subTest(step):
                 self.assertEqual([len(one) for one in job.tracing.epochs], sizes)
@@ -138,9 +122,7 @@ class Worked(unittest.TestCase):
     def test_progress_as_csv(self) -> None:
         one = exercised(self.job)
         assert one is not None
-        progress = progress_of(
-            (one, replace(one, day=one.day - 3, found=False, points=0.0)), one.day - 1
-        )  # a clock set back
+        progress = progress_of((one, replace(one, day=one.day - 3, found=False, points=0.0)), one.day - 1)  # a clock set back
         (skill,) = progress.skills
         self.assertEqual((skill.name, skill.count, skill.good, skill.days), ("corroded, own", 2, 1, 0.0))
         rows = list(csv.DictReader(io.StringIO(progress_csv(progress))))
@@ -215,9 +197,7 @@ class Benches(unittest.TestCase):
         began = exercise.bench_of(job.practising.sealed).device._points.copy()
         self.assertGreater(len(began), 4)
         self.assertEqual([volts(job, node).tracing.now[-1].evidence.value for node in ("vin", "vreg", "vraw")], plain)
-        self.assertEqual(
-            exercise.bench_of(job.practising.sealed).device._points.keys(), began.keys()
-        )  # none was solved anew
+        self.assertEqual(exercise.bench_of(job.practising.sealed).device._points.keys(), began.keys())  # none was solved anew
         self.assertIsNone(exercise.prepared(begun(own_form("needle", "sticks", "none")), SilentTask()))
 
     def test_camera_and_sound_card_show_what_is_hidden(self) -> None:

@@ -20,9 +20,7 @@ def random_netlist(seed: int) -> str:
         value = low * (high / low) ** draw.random()
         return f"{value / 1e3:.4g}k" if value > 1e3 else f"{value:.4g}"
 
-    lines = [
-        f"Rt{place} {node} {draw.choice(nodes[:place])} {ohm(1e2, 1e6)}" for place, node in enumerate(nodes) if place
-    ]
+    lines = [f"Rt{place} {node} {draw.choice(nodes[:place])} {ohm(1e2, 1e6)}" for place, node in enumerate(nodes) if place]
     lines.append(f"V1 cell 0 {draw.uniform(-6, 9):.3g}\nRv cell n1 1")
     for place in range(draw.randint(2, 9)):
         a, b, c, d = (draw.choice(nodes) for _ in range(4))

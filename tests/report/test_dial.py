@@ -7,16 +7,7 @@ import numpy as np
 
 from violet_dial.core.calibration.assess import Assessment, CheckPlan, assess
 from violet_dial.core.records.light import LightReading
-from violet_dial.report.dial import (
-    MOST_ERROR_STOPS,
-    STOP_RADIUS,
-    DialRequest,
-    Scale,
-    draw_dial,
-    mark_state,
-    needle_at,
-    scale_for,
-)
+from violet_dial.report.dial import MOST_ERROR_STOPS, STOP_RADIUS, DialRequest, Scale, draw_dial, mark_state, needle_at, scale_for
 
 
 def assessed(*errors: float, start: float = 6.0) -> Assessment:

@@ -16,10 +16,10 @@ from violet_dial.report.html import paper_html
 from violet_dial.report.labels import labels_pdf
 from violet_dial.report.pdf import paper_pdf
 from violet_dial.report.shapes import Caption, svg
-from violet_dial.services.scanned import scanned_number
+from violet_dial.services.keys import scanned_number
 from violet_dial.services.sheet import card_of, sheet_of
 from violet_dial.stations import STATIONS
-from violet_dial.stations.hand_back.bench_state import labels_of
+from violet_dial.stations.hand_back.state import labels_of
 from violet_dial.stations.prove import acts
 
 DAY = "27 November 2026"
@@ -30,9 +30,7 @@ def full() -> Job:
     fired = tuple(Fired(2.0**-n, 2.0**-n * (1.8 if n < 3 else 1.02), at="2026-11-20T09:00:00+00:00") for n in range(9))
     exposing = Exposing(fired=fired, lamps=(LampLook(5.6, 400.0, "slow"), LampLook(16.0, 20.0, "none")))
     findings = (Finding("f1", "dent", "top", 0.4, 0.4, note="<b>a blow</b>"), Finding("f2", "sticky", "back", 0.9, 0.5))
-    closing = Closing(
-        done="Contacts cleaned & oiled.", left="Dent left: <nothing touches>.", battery="One LR44", care="Fire it."
-    )
+    closing = Closing(done="Contacts cleaned & oiled.", left="Dent left: <nothing touches>.", battery="One LR44", care="Fire it.")
     job = Job(
         "l1", 4711, Device("Bench reflex", serial="B 12", kind="reflex", cell="CdS"), Intake("Blank frames now and then"),
         receiving=Receiving(findings), exposing=exposing, closing=closing,
@@ -58,13 +56,7 @@ class Labels(unittest.TestCase):
             self.assertIn(tray, page.get_textpage().get_text_bounded())
 
     def test_only_a_code_is_a_code(self) -> None:
-        for text, number in (
-            ("vd0019", 19),
-            (" VD12345678 ", 12345678),
-            ("VD19", None),
-            ("0019", None),
-            ("VD0019x", None),
-        ):
+        for text, number in (("vd0019", 19), (" VD12345678 ", 12345678), ("VD19", None), ("0019", None), ("VD0019x", None)):
             self.assertEqual(scanned_number(text), number, text)
 
 
@@ -101,9 +93,7 @@ class Sheets(unittest.TestCase):
     def test_one_page_where_it_can_be_and_more_where_it_must(self) -> None:
         short = sheet_of(full(), STATIONS, DAY)
         self.assertLessEqual(len(pypdfium2.PdfDocument(paper_pdf(short))), 2)
-        job = replace(
-            full(), closing=replace(full().closing, done="\n".join(f"Step {n} was done." for n in range(900)))
-        )
+        job = replace(full(), closing=replace(full().closing, done="\n".join(f"Step {n} was done." for n in range(900))))
         long = pypdfium2.PdfDocument(paper_pdf(sheet_of(job, STATIONS, DAY)))
         self.assertGreater(len(long), 10)
         self.assertIn(f"page {len(long)} of {len(long)}", long[len(long) - 1].get_textpage().get_text_bounded())

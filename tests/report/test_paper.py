@@ -134,9 +134,7 @@ class Pages(unittest.TestCase):
             return len(printed(Paper("t", "1", "", (Lines(tuple(f"line {n}" for n in range(lines))),))))
 
         fits = next(lines for lines in range(40, 120) if pages(lines + 1) > 1)
-        self.assertGreater(
-            fits, 60
-        )  # 12 points of leading on 267 mm: 63 lines as they stand, more where they are set smaller
+        self.assertGreater(fits, 60)  # 12 points of leading on 267 mm: 63 lines as they stand, more where they are set smaller
         self.assertEqual(pages(3 * fits), 3 if 3 * fits <= 3 * 63 else 4)
 
     def test_a_text_longer_than_a_page_goes_on_over_pages(self) -> None:

@@ -129,17 +129,14 @@ class Keeping(BenchTest):
         evidence = captured_evidence(Evidence("ohm", 0.0, "sw", "0", setting=job.tracing.setting), beyond)
         self.assertEqual(evidence.value, OVERLOAD_OHM)
         self.assertEqual(
-            job_from_json(job_to_json(take_evidence(job, evidence, "now", beyond).job)).tracing.now[-1].evidence,
-            evidence,
+            job_from_json(job_to_json(take_evidence(job, evidence, "now", beyond).job)).tracing.now[-1].evidence, evidence
         )
 
     def test_a_captured_light_brings_its_own_uncertainty(self) -> None:
         """1 % of 1000 lx as standard uncertainty is 0.01 / ln 2 = 0.0144 stop (JCGM 100:2008, 5.1.2, first order)."""
         job = Job("j1", 1, light=LightCheck(LightSetup(chain=Chain(LuxMeter()))))
         capture = Capture("lux", "lux", 1000.0, 10.0, at="now", window=((0.0, 1000.0),))
-        done = take_reading(
-            job, read_typed(job, TypedReading("1000", "8.6"), capture), "now"
-        ).job.light.current.readings[0]
+        done = take_reading(job, read_typed(job, TypedReading("1000", "8.6"), capture), "now").job.light.current.readings[0]
         self.assertAlmostEqual(done.reading.u_reference, 0.01 / math.log(2), delta=1e-4)
         self.assertIn("lux: 1000 lx", done.reference_sum[0])
         self.assertEqual(done.capture, capture)

@@ -99,9 +99,7 @@ class Days(RuleBasedStateMachine):
     def take_off(self, job_id: str, line: str) -> None:
         self.do(job_id, lambda job, at: opening.take_step(job, line, at))
 
-    @rule(
-        job_id=jobs, place=st.integers(0, 5), count=st.integers(1, 13), kind=st.sampled_from(("refitted", "left out"))
-    )
+    @rule(job_id=jobs, place=st.integers(0, 5), count=st.integers(1, 13), kind=st.sampled_from(("refitted", "left out")))
     def put_back(self, job_id: str, place: int, count: int, kind: str) -> None:
         steps = self.bench.view(job_id).job.opening.steps
         if steps:
@@ -113,9 +111,7 @@ class Days(RuleBasedStateMachine):
     def find(self, job_id: str, text: str, x: float, y: float) -> None:
         def act(job: Job, at: str) -> ActResult:
             one = receiving.understand_finding(job, text)
-            return receiving.place_finding(
-                job, receiving.FindingSeen(one.kind, "front", x, y, one.extent, one.note), at
-            )
+            return receiving.place_finding(job, receiving.FindingSeen(one.kind, "front", x, y, one.extent, one.note), at)
 
         self.do(job_id, act)
 
@@ -125,8 +121,7 @@ class Days(RuleBasedStateMachine):
         if found:
             finding_id = found[place % len(found)].finding_id
             self.do(
-                job_id,
-                lambda job, at: receiving.change_finding(job, finding_id, receiving.understand_finding(job, text), at),
+                job_id, lambda job, at: receiving.change_finding(job, finding_id, receiving.understand_finding(job, text), at)
             )
 
     @rule(job_id=jobs)

@@ -38,10 +38,7 @@ def changed(change: Callable[[Job], Job]) -> Act:
     return lambda job, at: ActResult(change(job), "Light", "changed")
 
 
-REFLEX, METER = (
-    Device("Puffin reflex", kind="reflex", cell="CdS"),
-    Device("Little Auk meter", kind="hand meter", cell="CdS"),
-)
+REFLEX, METER = (Device("Puffin reflex", kind="reflex", cell="CdS"), Device("Little Auk meter", kind="hand meter", cell="CdS"))
 CLIP = Device("Dovekie clip meter", kind="hand meter", cell="selenium")
 
 
@@ -96,16 +93,12 @@ class TheGate(AtTheBench):
 
     def test_all_that_was_kept_and_could_not_be_opened(self) -> None:
         self.do(described("reads high", CLIP), reading("8", "8.6"))
-        ways = tuple(
-            replace(understand_shorter_way("meter cell through front frame; 6 min"), minutes=n + 1.0) for n in range(51)
-        )
+        ways = tuple(replace(understand_shorter_way("meter cell through front frame; 6 min"), minutes=n + 1.0) for n in range(51))
         refused: dict[str, Act] = {
             "20 001 characters noticed": described("reads high", CLIP),
             "a name of 301 characters": described("reads high", replace(CLIP, name="x" * 301)),
             "102 runs": changed(lambda job: replace(job, light=replace(job.light, runs=(Run(),) * 102))),
-            "a shift of 25 stops": changed(
-                lambda job: replace(job, light=replace(job.light, runs=(Run(shift_stops=25.0),)))
-            ),
+            "a shift of 25 stops": changed(lambda job: replace(job, light=replace(job.light, runs=(Run(shift_stops=25.0),)))),
             "51 shorter ways": changed(lambda job: replace(job, opening=Opening(shorter_ways=ways))),
             "a pin at column 61": lambda job, at: pin_spot(job, PinnedNode("lead", 61.0, 0.0), at),
         }

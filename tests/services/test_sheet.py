@@ -87,13 +87,9 @@ class Sheets(unittest.TestCase):
         fault = Fault("Rwred", "open")
         done = job()
         for act in (
-            lambda one, at: place_finding(
-                one, FindingSeen("green crust", "bottom", 0.5, 0.5, "a patch", "under the cover"), at
-            ),
+            lambda one, at: place_finding(one, FindingSeen("green crust", "bottom", 0.5, 0.5, "a patch", "under the cover"), at),
             lambda one, at: place_finding(one, FindingSeen("missing screw", "back", 0.2, 0.2), at),
-            lambda one, at: record_trial(
-                one, TakenTrial("needle under light", "Ev 6", "battery", "dead", "not a twitch"), at
-            ),
+            lambda one, at: record_trial(one, TakenTrial("needle under light", "Ev 6", "battery", "dead", "not a twitch"), at),
             lambda one, at: take_step(one, "screw x3 back plate M1.7x4 -> A1", at),
             lambda one, at: end_step(one, Ending("s1", "refitted", 1), at),
             lambda one, at: end_step(one, Ending("s1", "replaced", 1, "a brass one"), at),
@@ -178,14 +174,10 @@ class Geometry(unittest.TestCase):
         self.assertTrue(all(math.hypot(mark.x, mark.y) < 1.3 and mark.beyond for mark in dial.marks))
 
     def test_unread_lights_are_hollow_and_needle_points(self) -> None:
-        dial = draw_dial(
-            DialRequest(assess((), CheckPlan(range_from_ev100=5.0, range_to_ev100=15.0)), 10.0, (5.0, 15.0))
-        )
+        dial = draw_dial(DialRequest(assess((), CheckPlan(range_from_ev100=5.0, range_to_ev100=15.0)), 10.0, (5.0, 15.0)))
         self.assertEqual([mark.state for mark in dial.marks], ["empty", "empty"])
         self.assertAlmostEqual(dial.needle.points[1][0] if dial.needle else 1, 0.0, places=6)
 
     def test_a_sentence_for_each(self) -> None:
         a = assess(readings_of(0 * LIGHTS + 0.68, direction="rising"), CheckPlan())
-        self.assertEqual(
-            reading_sentence(a.readings[7]), "At Ev 12.0, light rising it read 12.7: +0.68 ± 0.16 stop, too high."
-        )
+        self.assertEqual(reading_sentence(a.readings[7]), "At Ev 12.0, light rising it read 12.7: +0.68 ± 0.16 stop, too high.")

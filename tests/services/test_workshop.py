@@ -17,7 +17,7 @@ from violet_dial.core.records.light import Adjuster, Chain, LuxMeter
 from violet_dial.job.act import ActResult
 from violet_dial.job.closing import Closing
 from violet_dial.job.document import Device, Intake, Job
-from violet_dial.services.cautions import cautions_for
+from violet_dial.services.gate import cautions_for
 from violet_dial.services.light_judgement import judge
 from violet_dial.services.photos import check_photo, thumbnail
 from violet_dial.services.plain import as_json
@@ -64,15 +64,9 @@ class AtTheBench(unittest.TestCase):
 class Acts(AtTheBench):
     def test_direction_follows_the_light(self) -> None:
         job = self.do(
-            reading("8", "8.6"),
-            reading("12", "12.6"),
-            reading("12.02", "12.7"),
-            reading("9", "9.6"),
-            reading("10", "10", ""),
+            reading("8", "8.6"), reading("12", "12.6"), reading("12.02", "12.7"), reading("9", "9.6"), reading("10", "10", "")
         )
-        self.assertEqual(
-            [one.reading.direction for one in job.light.current.readings], ["", "rising", "rising", "falling", ""]
-        )
+        self.assertEqual([one.reading.direction for one in job.light.current.readings], ["", "rising", "rising", "falling", ""])
 
     def test_reading_keeps_what_was_typed_and_its_sum(self) -> None:
         setup = replace(Job("x", 1).light.setup, chain=Chain(LuxMeter()))
@@ -171,18 +165,10 @@ class Progress(AtTheBench):
     def test_the_sum_opens(self) -> None:
         setup = replace(Job("x", 1).light.setup, adjuster=Adjuster(notch_stops=1 / 3))
         job = self.do(
-            lambda one, at: acts.change_setup(one, setup, at),
-            *[reading(f"{ev}", f"{ev + 0.68}") for ev in range(5, 16)],
+            lambda one, at: acts.change_setup(one, setup, at), *[reading(f"{ev}", f"{ev + 0.68}") for ev in range(5, 16)]
         )
         text = "\n".join(line for _, lines in explain(job, job.light.current, judge(job), 3) for line in lines)
-        for words in (
-            "8.68 − 8.00 = +0.68",
-            "evenly off: χ²",
-            "weight",
-            "2 notches back",
-            "not told, needs",
-            "Over-travel",
-        ):
+        for words in ("8.68 − 8.00 = +0.68", "evenly off: χ²", "weight", "2 notches back", "not told, needs", "Over-travel"):
             self.assertIn(words, text)
 
 

@@ -36,9 +36,7 @@ class Shown(unittest.TestCase):
         self.assertEqual((done.sum_of(-1), done.sum_of(99)), ("", ""))
         self.assertEqual(light_shown(job), done)
         shifted = light_acts.record_adjustment(job, -0.7, "two notches back", AT).job
-        self.assertEqual(
-            (light_shown(shifted).headline, light_shown(shifted, 0).headline), ("No readings yet", done.headline)
-        )
+        self.assertEqual((light_shown(shifted).headline, light_shown(shifted, 0).headline), ("No readings yet", done.headline))
         with self.assertRaises(InvalidInput):
             read(job, "no light", "8")
 
@@ -46,9 +44,7 @@ class Shown(unittest.TestCase):
         self.assertEqual(describe_shown(EMPTY).lines["name"], "")
         self.assertEqual(describe_shown(DESCRIBED).lines["headline_fault"], "reads high")
         self.assertEqual((look_shown(EMPTY, -1).lines, look_shown(EMPTY, -1).screw), ((), None))
-        seen = place_finding(
-            DESCRIBED, FindingSeen("green crust", "back", 0.5, 0.5, "a patch", "under the cover"), AT
-        ).job
+        seen = place_finding(DESCRIBED, FindingSeen("green crust", "back", 0.5, 0.5, "a patch", "under the cover"), AT).job
         found = look_shown(seen, 0)
         self.assertEqual(len(found.lines), 1)
         self.assertTrue(found.meaning)

@@ -34,15 +34,11 @@ class WithoutQt(unittest.TestCase):
         every = [*sorted(STATIONS.rglob("*.py")), *sorted((STATIONS.parent / "practise").rglob("*.py"))]
         plain, pages = ([path for path in every if knows_qt(path) is knows] for knows in (False, True))
         faces = {"__init__", "acts", "state", "sum", "paper", "table", "demo", "check"}
-        self.assertEqual(
-            [str(path) for path in pages if path.stem in faces or path.stem.endswith(("_acts", "_state"))], []
-        )
+        self.assertEqual([str(path) for path in pages if path.stem in faces or path.stem.endswith(("_acts", "_state"))], [])
         roots = [path for path in plain if path.stem in faces or path.stem.endswith(("_acts", "_state"))]
         names = [".".join(("violet_dial", *path.relative_to(STATIONS.parent).with_suffix("").parts)) for path in roots]
         self.assertGreater(len(names), 60)
-        done = subprocess.run(
-            [sys.executable, "-c", SCRIPT, *names], capture_output=True, text=True, check=False, timeout=120
-        )
+        done = subprocess.run([sys.executable, "-c", SCRIPT, *names], capture_output=True, text=True, check=False, timeout=120)
         self.assertEqual((done.returncode, done.stdout.strip()), (0, str(len(names))), done.stderr[-2000:])
 
 

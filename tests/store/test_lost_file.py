@@ -164,9 +164,7 @@ class OneFile(InFolder):
 
     def test_where_files_cannot_be_locked_they_are_looked_at_and_it_is_said(self) -> None:
         self.opened().add_job(version("one"))
-        with mock.patch(
-            "fcntl.flock", side_effect=OSError(95, "Operation not supported")
-        ):  # as some network disks answer
+        with mock.patch("fcntl.flock", side_effect=OSError(95, "Operation not supported")):  # as some network disks answer
             other = WorkshopFile(self.path)
         self.assertIn("cannot be locked", other.read_only_reason)
         self.assertEqual(standing(other), b"one")

@@ -37,9 +37,7 @@ def _rows(path: Path) -> dict[str, dict[Any, bytes]]:
 
 
 def version(text: str, number: int = 1) -> NewVersion:
-    card = Card(
-        f"j{number}", number, f"title {text}", "headline", "signing", "finding", f"2026-11-03T10:00:{number:02d}"
-    )
+    card = Card(f"j{number}", number, f"title {text}", "headline", "signing", "finding", f"2026-11-03T10:00:{number:02d}")
     return NewVersion(card, "Light", text, text.encode())
 
 
@@ -80,15 +78,11 @@ class Versions(InFolder):
         self.assertTrue(file.current("j1").can_redo)
         self.assertEqual([row.undone for row in file.log("j1")], [True, False])
         file.keep(version("other"))
-        self.assertEqual(
-            [(row.reason, row.undone) for row in file.log("j1")], [("other", False), ("two", True), ("one", False)]
-        )
+        self.assertEqual([(row.reason, row.undone) for row in file.log("j1")], [("other", False), ("two", True), ("one", False)])
         self.assertIsNone(file.forward("j1"))
         left_aside = file.log("j1")[1].version_id
         file.step("j1", left_aside, version("two").card, on_line=False)
-        self.assertEqual(
-            [(row.reason, row.undone) for row in file.log("j1")], [("other", True), ("two", False), ("one", False)]
-        )
+        self.assertEqual([(row.reason, row.undone) for row in file.log("j1")], [("other", True), ("two", False), ("one", False)])
         file.step("j1", back, version("one").card)
         self.assertEqual(file.forward("j1"), left_aside)
         self.assertEqual([row.reason for row in file.log("j1", 2)], ["other", "two"])
@@ -268,11 +262,7 @@ class Faults(InFolder):
             folder.chmod(0o555)
             self.addCleanup(folder.chmod, 0o755)
         done = subprocess.run(
-            [sys.executable, "-c", script, str(self.path)],
-            capture_output=True,
-            text=True,
-            check=False,
-            env=plain_environment(),
+            [sys.executable, "-c", script, str(self.path)], capture_output=True, text=True, check=False, env=plain_environment()
         )
         self.assertEqual(done.stderr, "")
         self.assertIn("may not be written", done.stdout)

@@ -19,9 +19,7 @@ class ByItself(Walk):
         self.keys("ctrl+Tab")
         self.sees("Colour")
         self.keys("ctrl+Tab")
-        self.wait(
-            lambda state: any(word.startswith("The needle shows") for word in state["words"]), "the needle is read"
-        )
+        self.wait(lambda state: any(word.startswith("The needle shows") for word in state["words"]), "the needle is read")
         self.keys("F10")
         self.wait(lambda state: any("1 taken" in word for word in state["words"]), "it takes one by itself", LONG_S)
         self.keys("F10")

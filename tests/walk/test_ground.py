@@ -68,11 +68,7 @@ class Ground(Walk):
             env=self.screen.environment, capture_output=True, text=True, check=False, timeout=20,
         ).stdout.split()  # fmt: skip
         return subprocess.run(
-            ["xdotool", "getwindowname", found[0]],
-            env=self.screen.environment,
-            capture_output=True,
-            text=True,
-            check=True,
+            ["xdotool", "getwindowname", found[0]], env=self.screen.environment, capture_output=True, text=True, check=True
         ).stdout
 
 

@@ -13,10 +13,7 @@ class Practice(Walk):
         self.keys("Return", *["Down"] * kind, "Return", "Return")
         self.type(seed)
         self.keys("Return", "Return")
-        self.wait(
-            lambda state: f"Practice {seed}, level {level}" in state["title"] and state["settled"],
-            "the exercise is open",
-        )
+        self.wait(lambda state: f"Practice {seed}, level {level}" in state["title"] and state["settled"], "the exercise is open")
         self.keys("F9")
         self.at("Practise")
 
@@ -102,9 +99,7 @@ class Practice(Walk):
 
     def looked_back(self) -> None:
         """Points, the replay, the stations as they stood, and back to the exercises."""
-        self.wait(
-            lambda state: state["settled"] and any("points" in word for word in state["words"]), "it is worked out", 90
-        )
+        self.wait(lambda state: state["settled"] and any("points" in word for word in state["words"]), "it is worked out", 90)
         self.keys("F9")
         self.sees("best there")
         self.keys("Return")

@@ -23,9 +23,7 @@ class TwoJobs(Walk):
                     words = [word for word in self.state["words"] if not word.startswith("kept")]
                     self.assertEqual(before.setdefault((name, station), words), words, f"{name} at {station}")
                     self.assertEqual(any("Gannet" in word for word in words), name.startswith("Gannet"), station)
-                    self.assertEqual(
-                        any("red wire" in word for word in words), (name, station) == (*self.WIRE,), station
-                    )
+                    self.assertEqual(any("red wire" in word for word in words), (name, station) == (*self.WIRE,), station)
                 self.keys("alt+3", "Escape", "Escape")
                 self.wait(lambda state: state["station"] == "", "the jobs are shown")
 

@@ -103,9 +103,7 @@ class Walk(unittest.TestCase):
         command = [sys.executable, "-m", "violet_dial.cli.main", *self.ARGUMENTS]
         self.said = open(self.home / "said.txt", "w+")  # noqa: SIM115
         self.addCleanup(self.said.close)
-        self.process = subprocess.Popen(
-            command, env=environment, stdout=subprocess.PIPE, stderr=self.said, text=True, cwd=home
-        )
+        self.process = subprocess.Popen(command, env=environment, stdout=subprocess.PIPE, stderr=self.said, text=True, cwd=home)
         threading.Thread(target=self._read, args=(self.process,), daemon=True).start()
 
     def window(self) -> list[str]:
@@ -199,9 +197,7 @@ class Walk(unittest.TestCase):
         self.wait(lambda state: state["station"] == station and state["settled"], f"at {station}, settled")
 
     def next_is(self, kind: str) -> State:
-        return self.wait(
-            lambda state: state.get("next") and state["next"][0] == kind and state["settled"], f"Next is {kind}"
-        )
+        return self.wait(lambda state: state.get("next") and state["next"][0] == kind and state["settled"], f"Next is {kind}")
 
     def over(self, title: str) -> None:
         """A window over the page is there; with an empty title none is."""
@@ -231,8 +227,7 @@ class Walk(unittest.TestCase):
     def name_file(self, path: Path) -> None:
         """The file chooser that is open: a path typed, Enter, and it is gone."""
         self.wait(
-            lambda state: state["focus"][0] == "QLineEdit" and state["over"] and self.has_keys(state),
-            "a file is asked for",
+            lambda state: state["focus"][0] == "QLineEdit" and state["over"] and self.has_keys(state), "a file is asked for"
         )
         title = self.state["over"]
         self.keys("ctrl+a")
@@ -282,9 +277,7 @@ class Walk(unittest.TestCase):
         self.next_is("hand over")
         self.keys("ctrl+s")
         self.name_file(self.home / "sheet.pdf")
-        self.wait(
-            lambda state: "Written" in state["message"] and "sheet.pdf" in state["message"], "the sheet is written"
-        )
+        self.wait(lambda state: "Written" in state["message"] and "sheet.pdf" in state["message"], "the sheet is written")
         self.assertTrue((self.home / "sheet.pdf").read_bytes().startswith(b"%PDF"))
         self.keys("Escape", "Escape")
         self.wait(lambda state: state["station"] == "", "the jobs are shown")
@@ -299,8 +292,7 @@ class Walk(unittest.TestCase):
         time.sleep(0.4)
         self.keys("Return")
         self.wait(
-            lambda state: state["station"] or "Search jobs" not in state["focus"][1],
-            f"{name} is open, or cards have the keys",
+            lambda state: state["station"] or "Search jobs" not in state["focus"][1], f"{name} is open, or cards have the keys"
         )
         if not self.state["station"]:
             self.keys("Return")  # several have it: the first card

@@ -137,9 +137,7 @@ def _parser(given: list[str]) -> argparse.ArgumentParser:
     parser.add_argument("--version", action="version", version=__version__)
     parser.add_argument("--workshop", type=Path, metavar="FILE", help="the workshop file (default: one's own)")
     parser.add_argument("--demo", action="store_true", help="open the demo workshop")
-    parser.add_argument(
-        "--shots", type=Path, metavar="DIR", help="render every main view of the demo workshop and exit"
-    )
+    parser.add_argument("--shots", type=Path, metavar="DIR", help="render every main view of the demo workshop and exit")
     parser.set_defaults(run=_window, file=None)
     named = _command_named(given)
     if not named and not any(one in given for one in ("-h", "--help")):
@@ -184,9 +182,7 @@ def _window(options: argparse.Namespace) -> int:
     from violet_dial.gui.start import StartOptions, start
 
     if options.demo and options.workshop is not None:
-        raise InvalidInput(
-            "--demo", f"with --workshop {options.workshop}", "one of the two: the demo is a workshop of its own"
-        )
+        raise InvalidInput("--demo", f"with --workshop {options.workshop}", "one of the two: the demo is a workshop of its own")
     workshop, bundle = options.workshop, None
     if options.file is not None:
         if options.file.suffix.lower() == ".zip":

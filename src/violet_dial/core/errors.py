@@ -45,9 +45,7 @@ class ImpossibleOrder(VioletDialError):
     def __init__(self, parts: tuple[str, ...]) -> None:
         self.parts = parts
         said = " → ".join(parts)
-        super().__init__(
-            f"No order works: {said} ask for each other in a ring. Take back one of the sayings between them."
-        )
+        super().__init__(f"No order works: {said} ask for each other in a ring. Take back one of the sayings between them.")
 
 
 class CannotSolve(VioletDialError):

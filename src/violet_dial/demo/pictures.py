@@ -19,9 +19,7 @@ def crust_picture() -> bytes:
     for x, y in ((130, 120), (510, 120), (130, 360), (510, 360)):
         draw.ellipse((x - 20, y - 20, x + 20, y + 20), fill=(142, 138, 132), outline=(96, 92, 88), width=3)
         draw.line((x - 13, y - 5, x + 13, y + 5), fill=(70, 66, 62), width=5)
-    for angle, distance, size in zip(
-        rng.uniform(0, 6.3, 260), rng.gamma(2.0, 26, 260), rng.uniform(3, 11, 260), strict=True
-    ):
+    for angle, distance, size in zip(rng.uniform(0, 6.3, 260), rng.gamma(2.0, 26, 260), rng.uniform(3, 11, 260), strict=True):
         x, y = 510 + distance * np.cos(angle), 360 + distance * np.sin(angle)
         green = (int(60 + 40 * rng.random()), int(140 + 50 * rng.random()), int(110 + 40 * rng.random()))
         draw.ellipse((x - size, y - size, x + size, y + size), fill=green)
@@ -30,9 +28,7 @@ def crust_picture() -> bytes:
     return out.getvalue()
 
 
-def board_picture(
-    spots: Mapping[str, tuple[float, float]], tracks: Sequence[tuple[str, str]], is_flex: bool = False
-) -> bytes:
+def board_picture(spots: Mapping[str, tuple[float, float]], tracks: Sequence[tuple[str, str]], is_flex: bool = False) -> bytes:
     """A drawn stand-in for a photo of a board: green, or amber for a flex, with pads, tracks, a chip and a leak's crust.
 
     Parameters
@@ -48,9 +44,7 @@ def board_picture(
     ground, copper = ((176, 120, 46), (206, 152, 74)) if is_flex else ((34, 74, 52), (58, 108, 78))
     picture = Image.new("RGB", (wide, tall), (64, 60, 66))
     draw = ImageDraw.Draw(picture)
-    draw.rounded_rectangle(
-        (20, 30, wide - 20, tall - 30), 60 if is_flex else 18, fill=ground, outline=(20, 30, 24), width=4
-    )
+    draw.rounded_rectangle((20, 30, wide - 20, tall - 30), 60 if is_flex else 18, fill=ground, outline=(20, 30, 24), width=4)
     at = {name: (x * wide, y * tall) for name, (x, y) in spots.items()}
     for one, other in tracks:
         if one in at and other in at:

@@ -28,9 +28,7 @@ READY = (ExerciseWish(4, 1), ExerciseWish(5, 2), ExerciseWish(2, 3))
 ENDED = ((ExerciseWish(0, 1), "halves", 0.55), (ExerciseWish(0, 2), "next", 0.9), (ExerciseWish(3, 2), "next", 0.75))
 AGO_DAYS = 8  # so that some of it is due today, whenever that is
 LOOKED_BACK = ExerciseWish(2, 1)  # with a slip and a wrong guess
-LINES = (
-    "clip+ to gnd volts", "lead to sw ohms", "cells out", "clip+ to lead ohms", "cells in", "look at movement",
-)  # fmt: skip
+LINES = ("clip+ to gnd volts", "lead to sw ohms", "cells out", "clip+ to lead ohms", "cells in", "look at movement")
 GUESS = "plus clip high resistance"
 
 

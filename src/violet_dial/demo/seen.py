@@ -1,11 +1,15 @@
-"""What simulated instruments took in the demo jobs: firings heard, a supply recorded, a needle read."""
+"""What simulated instruments took in the demo jobs: invented meters read with honest noise, firings heard, a supply recorded, a
+needle read.
+"""
 
 from dataclasses import dataclass, replace
 from typing import Literal
 
 import numpy as np
 
+from violet_dial.core.calibration.models import high_compression, low_falloff, low_lift
 from violet_dial.core.eye.needle import NeedleReading, grey, read_needle
+from violet_dial.core.records.light import Direction
 from violet_dial.core.steady.samples import Capture, Measured
 from violet_dial.instruments.simulated.meter import SimulatedCamera, SimulatedMeter, meter_truth
 from violet_dial.instruments.simulated.shutter import SimulatedCard, SimulatedShutter, hidden_faults
@@ -20,6 +24,38 @@ from violet_dial.stations.expose import acts, traces_acts
 from violet_dial.stations.light import eye_acts
 from violet_dial.stations.light.acts import NeedleAtLight, take_reading
 from violet_dial.stations.light.eyes import empty_of, eye_from, packed
+
+
+@dataclass(frozen=True)
+class DemoMeter:
+    """A meter with known truth, in stops: even offset, shapes (None: absent), stick and scatter.
+
+    A sticky pointer reads low by half of ``stick_stops`` with rising light and high by half with falling.
+    """
+
+    offset_stops: float = 0.0
+    slope_stops_per_ev: float = 0.0
+    dark_falloff_ev100: float | None = None
+    dark_lift_ev100: float | None = None
+    bright_ev100: float | None = None
+    stick_stops: float = 0.0
+    scatter_stops: float = 0.05
+
+    def true_error(self, ev100: float) -> float:
+        """Error in stops at a light, without scatter."""
+        x = np.array([ev100])
+        error = self.offset_stops + self.slope_stops_per_ev * (ev100 - 10.0)
+        for shape, knee_ev100 in (
+            (low_falloff, self.dark_falloff_ev100), (low_lift, self.dark_lift_ev100), (high_compression, self.bright_ev100),
+        ):  # fmt: skip
+            error += 0.0 if knee_ev100 is None else float(shape(x, knee_ev100)[0])
+        return error
+
+    def read(self, ev100: float, direction: Direction, rng: np.random.Generator) -> float:
+        """What the pointer shows at a light, in EV100."""
+        stick = {"rising": -0.5, "falling": 0.5, "": 0.0}[direction] * self.stick_stops
+        return ev100 + self.true_error(ev100) + stick + float(rng.normal(0.0, self.scatter_stops))
+
 
 SEED = 41
 TRACE_HZ = 20_000.0

@@ -19,8 +19,8 @@ from violet_dial.core.records.light import Chain, Direction, LuxMeter, TrustedMe
 from violet_dial.core.task import SilentTask
 from violet_dial.demo import seen
 from violet_dial.demo.hidden import TOLD, hidden
-from violet_dial.demo.meter import DemoMeter
 from violet_dial.demo.pictures import board_picture, crust_picture
+from violet_dial.demo.seen import DemoMeter
 from violet_dial.job.act import ActResult
 from violet_dial.job.closing import Closing
 from violet_dial.job.document import Device, Intake, Job

@@ -23,7 +23,7 @@ from violet_dial.kit.runner import Runner
 from violet_dial.practise.begun import drawn, given, shipped
 from violet_dial.practise.exercise import Secret
 from violet_dial.practise.outcome import day_of
-from violet_dial.practise.progress import Progress, progress_in
+from violet_dial.practise.progress_state import Progress, progress_in
 
 if TYPE_CHECKING:
     from violet_dial.gui.main_window import MainWindow
@@ -54,12 +54,7 @@ class ExerciseWindow(FormWindow):
         self.begin.setProperty("role", "main")
         form = QGridLayout()
         form.setColumnStretch(1, 1)
-        for text, field in (
-            ("Level", self.level),
-            ("Device", self.kind),
-            ("Coaching", self.coaching),
-            ("Seed", self.seed),
-        ):
+        for text, field in (("Level", self.level), ("Device", self.kind), ("Coaching", self.coaching), ("Seed", self.seed)):
             add_row(form, text, field)
         acts = QHBoxLayout()
         acts.addStretch(1)

@@ -94,9 +94,7 @@ class InstrumentsWindow(FormWindow):
         layout.addWidget(labelled("On this bench", "head"))
         layout.addWidget(self.table, 1)
         layout.addWidget(labelled("Add one", "head"))
-        caution = (
-            "Mains-fed gear: only with isolation meant for it. Nothing is sent anywhere before you try an address."
-        )
+        caution = "Mains-fed gear: only with isolation meant for it. Nothing is sent anywhere before you try an address."
         layout.addWidget(labelled(caution, "small", True))
         layout.addLayout(form)
         layout.addWidget(self.said)
@@ -168,8 +166,7 @@ class InstrumentsWindow(FormWindow):
             shown = self._trial.shown(TRIAL)
             self.shows.setText(shown.figure)
             self._say(
-                shown.status.words if shown.status.state == "lost" else f"{shown.status.words}: {self._words(shown)}",
-                False,
+                shown.status.words if shown.status.state == "lost" else f"{shown.status.words}: {self._words(shown)}", False
             )
 
     def _refresh_camera(self) -> None:

@@ -206,9 +206,7 @@ class JobActs:
         def write(path: Path) -> None:
             self._try_write(path, lambda: self._workshop.export_bundle(job.job_id))
 
-        self._chooser.ask_save(
-            self._window, "Write the job as a bundle", f"job-{job.label}.zip", "Bundle (*.zip)", write
-        )
+        self._chooser.ask_save(self._window, "Write the job as a bundle", f"job-{job.label}.zip", "Bundle (*.zip)", write)
 
     def sheet(self, job: Job) -> Paper:
         """The sheet of a job as it would print today."""

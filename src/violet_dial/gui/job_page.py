@@ -5,14 +5,7 @@ from collections.abc import Callable
 from typing import Any
 
 from PySide6.QtCore import QTimer, Signal, Slot
-from PySide6.QtWidgets import (
-    QApplication,
-    QHBoxLayout,
-    QSizePolicy,
-    QStackedWidget,
-    QVBoxLayout,
-    QWidget,
-)
+from PySide6.QtWidgets import QApplication, QHBoxLayout, QSizePolicy, QStackedWidget, QVBoxLayout, QWidget
 
 from violet_dial.core.errors import StoreError, VioletDialError
 from violet_dial.gui.faults import note
@@ -97,9 +90,7 @@ class JobPage(QWidget):
         self.below_next = QStackedWidget()
         self.below_next.addWidget(self.log)
         side.addWidget(self.below_next, 1)
-        self.below_next.setSizePolicy(
-            QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Ignored
-        )  # Next has its room first
+        self.below_next.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Ignored)  # Next has its room first
         self.below_next.setMinimumWidth(1)
         self._middle = QHBoxLayout()
         self._middle.setSpacing(14)

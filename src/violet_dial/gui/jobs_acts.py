@@ -1,4 +1,6 @@
-"""Acts on the jobs screen: jobs collected, put away, deleted and brought back; many at once in and out; backups."""
+"""Acts on the jobs screen: jobs collected, put away, deleted and brought back; many at once in and out; the backups in a window
+of their own.
+"""
 
 from __future__ import annotations
 

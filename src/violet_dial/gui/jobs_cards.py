@@ -92,9 +92,7 @@ class CardPainter(QStyledItemDelegate):
         right = QFontMetrics(look.font(13)).horizontalAdvance(tag) + look.px(8)
         self._line(painter, inner.adjusted(0, 0, -right, 0), card.title, (16, True, "ink"))
         self._line(painter, inner, tag, (13, False, "quiet"), Qt.AlignmentFlag.AlignRight)
-        self._line(
-            painter, inner.adjusted(0, look.px(26), 0, 0), card.headline or "No fault noted yet", (13, False, "quiet")
-        )
+        self._line(painter, inner.adjusted(0, look.px(26), 0, 0), card.headline or "No fault noted yet", (13, False, "quiet"))
         self._line(painter, inner.adjusted(0, look.px(52), 0, 0), card.finding, (14, False, "ink"))
         foot = inner.adjusted(0, inner.height() - look.px(19), 0, 0)
         kept = spoken_time(card.kept_at)

@@ -5,21 +5,13 @@ from pathlib import Path
 
 from PySide6.QtCore import QModelIndex, Qt, QTimer, Signal, Slot
 from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import (
-    QHBoxLayout,
-    QLabel,
-    QListWidget,
-    QPushButton,
-    QStackedLayout,
-    QVBoxLayout,
-    QWidget,
-)
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QListWidget, QPushButton, QStackedLayout, QVBoxLayout, QWidget
 
 from violet_dial.gui.jobs_cards import CARD_ROLE, CardPainter, CardsModel, CardView
 from violet_dial.kit.form import line_edit
 from violet_dial.kit.runner import Runner
 from violet_dial.kit.theme.look import Look
-from violet_dial.services.scanned import scanned_number
+from violet_dial.services.keys import scanned_number
 from violet_dial.services.workshop import Workshop, describe_pending, unreadable_jobs
 from violet_dial.store.records import DELETED, SHELVES, Card
 

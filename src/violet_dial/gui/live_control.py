@@ -40,10 +40,7 @@ class LiveControl(QObject):
     changed = Signal()
 
     def __init__(
-        self,
-        parent: QObject,
-        settings: QSettings | None = None,
-        exercises: Callable[[], Exercises | None] = lambda: None,
+        self, parent: QObject, settings: QSettings | None = None, exercises: Callable[[], Exercises | None] = lambda: None
     ) -> None:
         super().__init__(parent)
         self._settings, self._exercises = settings, exercises
@@ -52,9 +49,7 @@ class LiveControl(QObject):
         self.simulated: SimulatedInstruments | None = None
         self._page: JobPage | None = None
         self.camera_address = str(settings.value("camera", "")) if settings is not None else ""
-        self._taken_version: int | None = (
-            None  # what the last take by an instrument made, so that F11 takes back that alone
-        )
+        self._taken_version: int | None = None  # what the last take by an instrument made, so that F11 takes back that alone
         self._timer = QTimer(self, interval=POLL_MS)
         self._timer.timeout.connect(self.poll)
 
@@ -142,9 +137,7 @@ class LiveControl(QObject):
             return CameraProcess(self.camera_address)
         if self.simulated is None:
             raise InvalidInput(
-                "Camera",
-                "none",
-                "a line like: camera /dev/video0 (a film or a folder too), or the simulated bench (F12)",
+                "Camera", "none", "a line like: camera /dev/video0 (a film or a folder too), or the simulated bench (F12)"
             )
         return self.simulated.camera(job)
 
@@ -314,9 +307,7 @@ class LiveControl(QObject):
             page.bar.show_live(None)
         else:
             state = live_state(front, self.bench.slot, self.bench.hands_free)
-            page.bar.show_live(
-                replace(state, goes=self._goes(front), hands=hands, hands_on=self.bench.hands_free, aside=aside)
-            )
+            page.bar.show_live(replace(state, goes=self._goes(front), hands=hands, hands_on=self.bench.hands_free, aside=aside))
         page.bar.set_live_ready(front is not None and not self.bench.why_not(front, any_light=True))
 
     def _goes(self, front: InstrumentShown) -> str:

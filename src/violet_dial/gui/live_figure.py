@@ -7,6 +7,7 @@ from PySide6.QtCore import QElapsedTimer, QPointF, QRectF, QSize, Qt, QTimer, Sl
 from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
+from violet_dial.kit.picture import antialiased, pens
 from violet_dial.kit.theme.look import Look
 
 LiveKind = Literal["none", "hunting", "settling", "steady", "held", "open", "overload", "lost", "looking"]
@@ -73,9 +74,7 @@ class LiveFigure(QWidget):
     @Slot()
     def _show_coming(self) -> None:
         if self._coming.kind != self._state.kind:
-            self.setAccessibleName(
-                f"{self._coming.name} {self._coming.figure}, {self._coming.state}. {self._coming.goes}"
-            )
+            self.setAccessibleName(f"{self._coming.name} {self._coming.figure}, {self._coming.state}. {self._coming.goes}")
         self._state = self._coming
         self._since.restart()
         self.update()
@@ -98,13 +97,11 @@ class LiveFigure(QWidget):
         return QSize(240, self.sizeHint().height())
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter = antialiased(self)
         state, look = self._state, self._look
         quiet, figures = look.colour("bar_quiet"), look.colour("figures")
         if self._flash:
-            painter.setPen(QPen(look.colour("bar_accent"), 2))
-            painter.setBrush(look.colour("bar_field"))
+            pens(painter, look, "bar_accent", "bar_field", 2)
             painter.drawRoundedRect(QRectF(self.rect()).adjusted(1, 1, -1, -1), 8, 8)
         inset = look.px(8)
         line = min(look.px(20), round(self.height() * 0.25))
@@ -115,9 +112,7 @@ class LiveFigure(QWidget):
         middle = QRectF(inset, line, self.width() - 2 * inset, self.height() - 2 * line)
         words = "taken" if self._flash else state.state
         beside = self._width(painter, words, 15, bool(self._flash)) + look.px(36)
-        used = self._text(
-            painter, middle, state.figure, self._fitting(painter, middle, state.figure, beside), True, figures
-        )
+        used = self._text(painter, middle, state.figure, self._fitting(painter, middle, state.figure, beside), True, figures)
         side = QRectF(middle.x() + used + look.px(14), middle.y(), middle.width() - used - look.px(14), middle.height())
         self._mark(painter, QPointF(side.x() + look.px(8), side.center().y()), state.kind)
         self._text(painter, side.adjusted(look.px(22), 0, 0, 0), words, 15, bool(self._flash), figures)

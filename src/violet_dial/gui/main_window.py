@@ -8,13 +8,7 @@ from typing import TYPE_CHECKING, Any
 
 from PySide6.QtCore import Signal, Slot
 from PySide6.QtGui import QCloseEvent, QPaintEvent
-from PySide6.QtWidgets import (
-    QDialog,
-    QMainWindow,
-    QStackedWidget,
-    QVBoxLayout,
-    QWidget,
-)
+from PySide6.QtWidgets import QDialog, QMainWindow, QStackedWidget, QVBoxLayout, QWidget
 
 from violet_dial.core.errors import VioletDialError
 from violet_dial.gui.faults import note

@@ -2,17 +2,7 @@
 
 from PySide6.QtCore import Qt, Signal, Slot
 from PySide6.QtGui import QFontMetrics, QResizeEvent
-from PySide6.QtWidgets import (
-    QComboBox,
-    QFrame,
-    QGridLayout,
-    QHBoxLayout,
-    QLabel,
-    QLineEdit,
-    QPushButton,
-    QVBoxLayout,
-    QWidget,
-)
+from PySide6.QtWidgets import QComboBox, QFrame, QGridLayout, QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
 from violet_dial.gui.live_figure import LiveFigure, LiveState
 from violet_dial.kit.bar import BarField, BarState

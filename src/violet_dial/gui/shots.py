@@ -122,8 +122,7 @@ def show(window: MainWindow, look: Look, shot: Screenshot, station: str) -> None
     asked = bool(page.page.slot)
     settle(
         lambda: (
-            simulated is None
-            or (page.bar.live.state.kind in wanted and bool(page.bar.live.state.goes.startswith("→")) == asked)
+            simulated is None or (page.bar.live.state.kind in wanted and bool(page.bar.live.state.goes.startswith("→")) == asked)
         )
     )
 

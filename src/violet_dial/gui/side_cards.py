@@ -1,4 +1,6 @@
-"""The two cards on the right: the one next act, and the job log."""
+"""The two cards on the right: the one next act, and the job log. The photos of the job at hand, checked and made small beside
+the window's work.
+"""
 
 from collections import OrderedDict
 from collections.abc import Callable

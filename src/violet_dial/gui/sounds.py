@@ -37,9 +37,7 @@ class Sounds:
         self._backends = backends
         self._thread: threading.Thread | None = None
         self.silent = False
-        self.failed = (
-            "" if backends or has_sound("p") else "no sound device"
-        )  # why nothing can be heard, once that is known
+        self.failed = "" if backends or has_sound("p") else "no sound device"  # why nothing can be heard, once that is known
         self.played: list[Sound] = []
 
     def play(self, sound: Sound) -> None:

@@ -1,4 +1,7 @@
-"""Starting the window: display, settings, workshop file, demo, pictures."""
+"""Starting the window: display, settings, workshop file, demo, pictures.
+
+What Qt itself says is noted in the log; where it is about to give up, one sentence and an orderly end instead of an abort.
+"""
 
 import logging
 import os
@@ -51,9 +54,7 @@ def heard(kind: QtMsgType, context: QMessageLogContext, message: str) -> None:
     _log.info("%s", message)
 
 
-NO_DISPLAY = (
-    "no display here (neither X11 nor Wayland). Pictures of every view can be made without one: ./demo --shots DIR"
-)
+NO_DISPLAY = "no display here (neither X11 nor Wayland). Pictures of every view can be made without one: ./demo --shots DIR"
 ENDING = ".violet"
 DESKTOP_ENTRY = "io.github.violet_dial.VioletDial"
 

@@ -143,12 +143,7 @@ def _outside(visible: list[QWidget], front: QWidget) -> list[str]:
         if not widget.focusPolicy() or _scrolls(widget, front):
             continue
         at = widget.mapTo(front, widget.rect().topLeft())
-        if (
-            at.x() < 0
-            or at.y() < 0
-            or at.x() + widget.width() > front.width()
-            or at.y() + widget.height() > front.height()
-        ):
+        if at.x() < 0 or at.y() < 0 or at.x() + widget.width() > front.width() or at.y() + widget.height() > front.height():
             found.append(named(widget))
     return found
 

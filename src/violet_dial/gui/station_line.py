@@ -1,9 +1,10 @@
 """The line of stations with their state."""
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtGui import QMouseEvent, QPaintEvent, QPen
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
+from violet_dial.kit.picture import antialiased, pens
 from violet_dial.kit.theme.look import Look
 from violet_dial.services.station import StationState
 
@@ -38,8 +39,7 @@ class StationLine(QWidget):
         return QPointF(inset + width * index / max(len(self._names) - 1, 1), self._look.px(15))
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter = antialiased(self)
         look, radius = self._look, self._look.px(8)
         for index in range(len(self._names) - 1):
             done = self._states[self._names[index]] == "done"
@@ -49,11 +49,9 @@ class StationLine(QWidget):
             at, state, shown = self._at(index), self._states[name], name == self._shown
             box = QRectF(at.x() - radius, at.y() - radius, 2 * radius, 2 * radius)
             if shown:
-                painter.setPen(QPen(look.colour("violet"), 2))
-                painter.setBrush(look.colour("ground"))
+                pens(painter, look, "violet", "ground", 2)
                 painter.drawEllipse(box.adjusted(-5, -5, 5, 5))
-            painter.setPen(QPen(look.colour("violet" if state != "open" or shown else "quiet"), 2))
-            painter.setBrush(look.colour("violet" if state == "done" else "card"))
+            pens(painter, look, "violet" if state != "open" or shown else "quiet", "violet" if state == "done" else "card", 2)
             painter.drawEllipse(box)
             if state == "begun":
                 painter.setBrush(look.colour("violet"))

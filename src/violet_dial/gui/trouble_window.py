@@ -1,4 +1,6 @@
-"""A workshop file that cannot be opened: what is wrong, and what can be done about it, before there is any other window."""
+"""A workshop file that cannot be opened: what is wrong, and what can be done about it, before there is any other window. Also a
+job that cannot be read, and the acts after which it still can be.
+"""
 
 from __future__ import annotations
 

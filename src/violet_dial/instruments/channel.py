@@ -21,17 +21,11 @@ class Channel:
     left over can be taken for an answer."""
 
     def __init__(
-        self,
-        kept: Kept,
-        stopped: Callable[[], bool] = lambda: False,
-        most_line: int = MOST_LINE,
-        answer_ms: int = ANSWER_MS,
+        self, kept: Kept, stopped: Callable[[], bool] = lambda: False, most_line: int = MOST_LINE, answer_ms: int = ANSWER_MS
     ) -> None:
         self.address, self._stopped = kept.address, stopped
         self._most_line, self._answer_ms = most_line, answer_ms
-        self._piece = next(
-            (size for start, size in PIECES.items() if kept.address.upper().startswith(start)), MOST_LINE
-        )
+        self._piece = next((size for start, size in PIECES.items() if kept.address.upper().startswith(start)), MOST_LINE)
         self._resource: Any = None
         try:
             manager = pyvisa.ResourceManager("@py")

@@ -224,12 +224,8 @@ DIALECTS: dict[str, Dialect] = {
     for one in (
         Dialect("SCPI multimeter", ScpiMultimeter.functions, lambda kept: ScpiMultimeter()),
         Dialect("SCPI light meter", ScpiLightMeter.functions, lambda kept: ScpiLightMeter(), ("lamp",)),
-        Dialect(
-            "SCPI bench supply", (), lambda kept: ScpiSupply(kept.function)
-        ),  # it feeds the device, it does not probe it
-        Dialect(
-            LAMP_SUPPLY, ScpiLampSupply.functions, lambda kept: ScpiLampSupply(understood_curve(kept.curve)), ("curve",)
-        ),
+        Dialect("SCPI bench supply", (), lambda kept: ScpiSupply(kept.function)),  # it feeds the device, it does not probe it
+        Dialect(LAMP_SUPPLY, ScpiLampSupply.functions, lambda kept: ScpiLampSupply(understood_curve(kept.curve)), ("curve",)),
         Dialect("lines of text", None, lambda kept: LinesOfText(kept.pattern, kept.function), ("pattern", "baud")),
     )
 }

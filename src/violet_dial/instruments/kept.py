@@ -16,9 +16,7 @@ USUAL_ACCURACY: dict[Function, Accuracy] = {
     "continuity": Accuracy(0.02, 1.0), "capacitance": Accuracy(0.03, 2e-11), "lux": Accuracy(0.03, 0.05),
 }  # fmt: skip
 _NETWORK = re.compile(r"^(?P<host>\[[0-9a-fA-F:]+\]|[\w.-]+):(?P<port>\d{1,5})$")
-_VISA = re.compile(
-    r"^(TCPIP\d*::[^:]+::\d{1,5}::SOCKET|TCPIP\d*::[^:]+(::[^:]+)?::INSTR|ASRL.+::INSTR|USB\d*::.+::INSTR)$"
-)
+_VISA = re.compile(r"^(TCPIP\d*::[^:]+::\d{1,5}::SOCKET|TCPIP\d*::[^:]+(::[^:]+)?::INSTR|ASRL.+::INSTR|USB\d*::.+::INSTR)$")
 
 
 @dataclass(frozen=True)
@@ -112,6 +110,4 @@ def understood_accuracy(typed: str) -> tuple[tuple[Function, Accuracy], ...]:
 
 def accuracy_words(stated: tuple[tuple[Function, Accuracy], ...]) -> str:
     """Stated accuracy as it would be typed."""
-    return "; ".join(
-        f"{name} {one.share * 100:g} %" + (f" + {one.floor:g}" if one.floor else "") for name, one in stated
-    )
+    return "; ".join(f"{name} {one.share * 100:g} %" + (f" + {one.floor:g}" if one.floor else "") for name, one in stated)

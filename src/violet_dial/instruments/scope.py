@@ -37,13 +37,9 @@ def fetch(kept: Kept, channel: int = 1) -> tuple[npt.NDArray[np.float64], float]
     try:
         volts = np.array([float(part) for part in said.split(",") if part.strip()])
     except ValueError as error:
-        raise BadAnswer(
-            f":WAV:DATA? was answered with {said[:40]!r}, not figures.", kept.address, ":WAV:DATA?"
-        ) from error
+        raise BadAnswer(f":WAV:DATA? was answered with {said[:40]!r}, not figures.", kept.address, ":WAV:DATA?") from error
     if not 0 < step_s < 1e3 or not LEAST_POINTS <= len(volts) <= MOST_POINTS or not np.isfinite(volts).all():
         raise BadAnswer(
-            f"{len(volts)} samples {step_s:g} s apart came, expected {LEAST_POINTS} to {MOST_POINTS}.",
-            kept.address,
-            ":WAV:DATA?",
+            f"{len(volts)} samples {step_s:g} s apart came, expected {LEAST_POINTS} to {MOST_POINTS}.", kept.address, ":WAV:DATA?"
         )
     return volts, 1.0 / step_s

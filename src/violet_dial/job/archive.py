@@ -47,12 +47,7 @@ def _names(archive: zipfile.ZipFile, what: str) -> set[str]:
         raise InvalidInput(what, f"{len(members)} members", f"at most {MOST_MEMBERS}")
     for member in members:
         stem = member.filename.removeprefix("photos/")
-        if (
-            member.filename.startswith("/")
-            or "\\" in member.filename
-            or ".." in member.filename
-            or "/" in stem.rstrip("/")
-        ):
+        if member.filename.startswith("/") or "\\" in member.filename or ".." in member.filename or "/" in stem.rstrip("/"):
             raise InvalidInput(what, member.filename, "members named job.json, NAME.csv, circuit.cir or photos/…")
     names = {member.filename for member in members}
     if len(names) != len(members):

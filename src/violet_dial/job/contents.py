@@ -21,9 +21,7 @@ class Beside:
     """Marks a field whose value is kept beside the document; ``nothing`` stands for content that is lost: the job is read all the
     same."""
 
-    def __init__(
-        self, media_type: str, pack: Callable[[Any], bytes], unpack: Callable[[bytes], Any], nothing: Any
-    ) -> None:
+    def __init__(self, media_type: str, pack: Callable[[Any], bytes], unpack: Callable[[bytes], Any], nothing: Any) -> None:
         self._media_type, self._pack, self._unpack, self._nothing = media_type, pack, unpack, nothing
 
     def __get_pydantic_core_schema__(self, source: Any, handler: Any) -> Any:

@@ -1,4 +1,8 @@
-"""The job document as JSON: read strictly, checked before it is kept, written compactly, described by a JSON Schema."""
+"""The job document as JSON: read strictly, checked before it is kept, written compactly, described by a JSON Schema.
+
+Older documents are brought up to date by one small function a format. Frozen documents of every format are in
+``tests/job/formats``; they are real files and are never made again.
+"""
 
 import dataclasses
 import json
@@ -165,9 +169,7 @@ def check_kept(before: document.Job | None, after: document.Job, size: int) -> N
     size : int; its size in bytes of JSON
     """
     if size > MOST_JSON_BYTES:
-        raise InvalidInput(
-            "This job", f"{size} bytes", f"at most {MOST_JSON_BYTES} bytes; begin a new job for the rest"
-        )
+        raise InvalidInput("This job", f"{size} bytes", f"at most {MOST_JSON_BYTES} bytes; begin a new job for the rest")
     _check(document.Job, before, after, ())
 
 

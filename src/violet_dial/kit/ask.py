@@ -1,4 +1,6 @@
-"""Questions asked over the page: one line of text, or yes and no. They are opened, not waited for; Esc leaves all as it was."""
+"""Questions asked over the page: one line of text, or yes and no. They are opened, not waited for; Esc leaves all as it was.
+Every window over the page is gone when it is closed.
+"""
 
 from collections.abc import Callable
 

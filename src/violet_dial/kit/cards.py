@@ -2,16 +2,7 @@
 
 from PySide6.QtCore import QEvent, QObject, QSize, Qt, Slot
 from PySide6.QtGui import QPainter, QPaintEvent, QResizeEvent
-from PySide6.QtWidgets import (
-    QAbstractScrollArea,
-    QApplication,
-    QFrame,
-    QLabel,
-    QScrollArea,
-    QSizePolicy,
-    QVBoxLayout,
-    QWidget,
-)
+from PySide6.QtWidgets import QAbstractScrollArea, QApplication, QFrame, QLabel, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 
 
 def fill(widget: QWidget, inside: QWidget) -> None:

@@ -153,12 +153,7 @@ class StationPage(QWidget):
         )
 
     def lay(
-        self,
-        above: tuple[QWidget, ...],
-        picture: QWidget,
-        below: tuple[QWidget, ...],
-        is_scrolled: bool = True,
-        spacing: int = 5,
+        self, above: tuple[QWidget, ...], picture: QWidget, below: tuple[QWidget, ...], is_scrolled: bool = True, spacing: int = 5
     ) -> None:
         """The usual page: words, the picture in all the room that is left, what stands under it."""
         frame, inside = card()

@@ -1,26 +1,17 @@
-"""A picture's shapes drawn by Qt, and what widgets that show one have in common: size, name for a reader, drawing again."""
+"""A picture's shapes drawn by Qt, marks one by one or many stamped from one drawing, and what widgets that show a picture have in
+common: size, name for a reader, drawing again.
+"""
 
 from collections.abc import Iterable
 from functools import singledispatch
 
 from PySide6.QtCore import QLineF, QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QAccessible, QAccessibleEvent, QColor, QPainter, QPaintEvent, QPen, QPolygonF
+from PySide6.QtGui import QAccessible, QAccessibleEvent, QColor, QPainter, QPaintEvent, QPen, QPixmap, QPolygonF
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from violet_dial.kit.theme.look import Look
-from violet_dial.report.shapes import (
-    Box,
-    Caption,
-    Circle,
-    Filled,
-    HalfDisc,
-    Plain,
-    Point,
-    Polyline,
-    Shape,
-    Strokes,
-    plain,
-)
+from violet_dial.report.dial import MarkState
+from violet_dial.report.shapes import Box, Caption, Circle, Filled, HalfDisc, Plain, Point, Polyline, Shape, Sign, Strokes, plain
 
 
 def paint(painter: QPainter, look: Look, shapes: Iterable[Shape]) -> None:
@@ -36,7 +27,15 @@ def _colour(look: Look, colour: str, share: float = 1.0) -> QColor:
     return found
 
 
-def _pens(painter: QPainter, look: Look, edge: str, fill: str, width: float = 1.0) -> None:
+def antialiased(widget: QWidget) -> QPainter:
+    """A painter on a widget, its edges smooth."""
+    painter = QPainter(widget)
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    return painter
+
+
+def pens(painter: QPainter, look: Look, edge: str, fill: str, width: float = 1.0) -> None:
+    """What lines and areas are drawn with from here on, by the colours' roles; ``none`` for nothing."""
     painter.setPen(Qt.PenStyle.NoPen if edge == "none" else QPen(_colour(look, edge), width))
     painter.setBrush(Qt.BrushStyle.NoBrush if fill == "none" else _colour(look, fill))
 
@@ -77,26 +76,26 @@ def _(shape: Strokes, painter: QPainter, look: Look) -> None:
 
 @_paint.register
 def _(shape: Filled, painter: QPainter, look: Look) -> None:
-    _pens(painter, look, shape.edge, "none", 1.2)
+    pens(painter, look, shape.edge, "none", 1.2)
     painter.setBrush(_colour(look, shape.fill, shape.share))
     painter.drawPolygon(_polygon(shape.points))
 
 
 @_paint.register
 def _(shape: Box, painter: QPainter, look: Look) -> None:
-    _pens(painter, look, shape.edge, shape.fill, shape.width)
+    pens(painter, look, shape.edge, shape.fill, shape.width)
     painter.drawRoundedRect(QRectF(*shape.at, *shape.size), shape.corner, shape.corner)
 
 
 @_paint.register
 def _(shape: Circle, painter: QPainter, look: Look) -> None:
-    _pens(painter, look, shape.edge, shape.fill, shape.width)
+    pens(painter, look, shape.edge, shape.fill, shape.width)
     painter.drawEllipse(QPointF(*shape.at), shape.radius, shape.radius)
 
 
 @_paint.register
 def _(shape: HalfDisc, painter: QPainter, look: Look) -> None:
-    _pens(painter, look, "none", shape.fill)
+    pens(painter, look, "none", shape.fill)
     (x, y), r = shape.at, shape.radius
     painter.drawPie(QRectF(x - r, y - r, 2 * r, 2 * r), 90 * 16, 180 * 16)
 
@@ -158,3 +157,34 @@ class PictureView(PaintedView):
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         paint(painter, self._look, self._drawn[1])
+
+
+def draw_mark(painter: QPainter, look: Look, at: QPointF, state: MarkState, size: float) -> None:
+    """One mark of radius ``size`` pixels centred on ``at``."""
+    paint(painter, look, (Sign((at.x(), at.y()), state, size),))
+
+
+class MarkStamps:
+    """Marks of one size drawn once each and stamped many times, for dials with hundreds of readings."""
+
+    def __init__(self, look: Look, size: float, ratio: float) -> None:
+        self._look, self._size, self._ratio = look, size, ratio
+        self._half = int(size) + 3
+        self._made: dict[MarkState, QPixmap] = {}
+
+    def _stamp(self, state: MarkState) -> QPixmap:
+        pixels = int(2 * self._half * self._ratio)
+        stamp = QPixmap(pixels, pixels)
+        stamp.setDevicePixelRatio(self._ratio)
+        stamp.fill(Qt.GlobalColor.transparent)
+        painter = QPainter(stamp)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        draw_mark(painter, self._look, QPointF(self._half, self._half), state, self._size)
+        painter.end()
+        return stamp
+
+    def draw(self, painter: QPainter, at: QPointF, state: MarkState) -> None:
+        """Stamp one mark centred on ``at``."""
+        if state not in self._made:
+            self._made[state] = self._stamp(state)
+        painter.drawPixmap(QPointF(at.x() - self._half, at.y() - self._half), self._made[state])

@@ -1,11 +1,11 @@
 """Grids of words, with marks before rows where there are some."""
 
 from PySide6.QtCore import QPointF, QSize, Qt
-from PySide6.QtGui import QPainter, QPaintEvent
+from PySide6.QtGui import QPaintEvent
 from PySide6.QtWidgets import QGridLayout, QSizePolicy, QVBoxLayout, QWidget
 
 from violet_dial.kit.cards import labelled
-from violet_dial.kit.marks import draw_mark
+from violet_dial.kit.picture import antialiased, draw_mark
 from violet_dial.kit.theme.look import Look
 from violet_dial.report.dial import MarkState
 
@@ -22,8 +22,7 @@ class MarkWidget(QWidget):
         return QSize(self._look.px(18), self._look.px(18))
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter = antialiased(self)
         draw_mark(painter, self._look, QPointF(self.width() / 2, self.height() / 2), self._state, self._look.px(6))
 
 
@@ -61,7 +60,5 @@ class Rows(QWidget):
                 grid.addWidget(labelled(text, "", last), place, column + first, Qt.AlignmentFlag.AlignTop)
         grid.setColumnStretch(first + max((len(row) for row in rows), default=1) - 1, 1)
         self._layout.addWidget(inside)
-        self.setAccessibleName(
-            f"{self._name}: " + "; ".join(", ".join(row) for row in rows) if rows else f"{self._name}: none"
-        )
+        self.setAccessibleName(f"{self._name}: " + "; ".join(", ".join(row) for row in rows) if rows else f"{self._name}: none")
         self.setVisible(bool(rows))

@@ -4,7 +4,7 @@ from PySide6.QtCore import QAbstractTableModel, QModelIndex, QPersistentModelInd
 from PySide6.QtGui import QIcon, QKeyEvent, QPainter, QPixmap, QResizeEvent
 from PySide6.QtWidgets import QAbstractItemView, QHeaderView, QStyledItemDelegate, QStyleOptionViewItem, QTableView
 
-from violet_dial.kit.marks import draw_mark
+from violet_dial.kit.picture import draw_mark
 from violet_dial.kit.theme.look import Look
 from violet_dial.report.dial import MarkState
 

@@ -62,9 +62,7 @@ class _Worker(QThread):
             self.failed.emit(self.ticket, str(error))
         except Exception as error:  # noqa: BLE001 - the one place that catches everything
             _log.exception("fault in a worker")
-            self.failed.emit(
-                self.ticket, f"Fault in the program ({type(error).__name__}: {error}). Nothing was changed."
-            )
+            self.failed.emit(self.ticket, f"Fault in the program ({type(error).__name__}: {error}). Nothing was changed.")
         else:
             self.succeeded.emit(self.ticket, result)
 

@@ -74,12 +74,7 @@ class RowsPage(SaidPage):
     """A headline, what to do, one table, a word of care: what ``shows`` gives for the job."""
 
     def __init__(
-        self,
-        context: PageContext,
-        hint: str,
-        typed: TypedLine,
-        words: tuple[str, str],
-        shows: Callable[[Job], RowsSaid],
+        self, context: PageContext, hint: str, typed: TypedLine, words: tuple[str, str], shows: Callable[[Job], RowsSaid]
     ) -> None:
         name, under = words
         super().__init__(context, hint, typed, under)

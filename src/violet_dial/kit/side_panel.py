@@ -28,11 +28,7 @@ class SidePanel(QWidget):
         frame, inside = card()
         self.title = labelled("", "head", True)
         self.rows = Rows(look, "What it may be")
-        self.words, self.caution, self.keys = (
-            labelled("", "", True),
-            labelled("", "fault", True),
-            labelled("", "small", True),
-        )
+        self.words, self.caution, self.keys = (labelled("", "", True), labelled("", "fault", True), labelled("", "small", True))
         for item in (self.title, self.rows, self.words, self.caution, self.keys):
             inside.addWidget(item)
         inside.addStretch(1)

@@ -1,4 +1,4 @@
-"""A plain window over the page: the opened sum, the key sheet."""
+"""A plain window over the page: the opened sum, the key sheet. Also what a file holds before anything of it is taken."""
 
 from html import escape
 
@@ -46,9 +46,7 @@ def sections_html(sections: tuple[Section, ...], look: Look) -> str:
     quiet, size = look.colour("quiet").name(), look.px(14)
     parts = [f'<div style="font-size:{size}px">']
     for title, lines in sections:
-        parts.append(
-            f'<p style="margin:12px 0 3px 0"><b>{escape(title)}</b></p><table cellspacing="0" cellpadding="2">'
-        )
+        parts.append(f'<p style="margin:12px 0 3px 0"><b>{escape(title)}</b></p><table cellspacing="0" cellpadding="2">')
         for line in lines:
             key, tab, meaning = line.partition("\t")
             if tab:

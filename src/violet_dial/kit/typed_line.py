@@ -74,11 +74,7 @@ class TypedLine(QWidget):
     """
 
     def __init__(
-        self,
-        name: str,
-        offers: Callable[[str], tuple[str, ...]],
-        understand: Callable[[str], str],
-        take: Callable[[str], bool],
+        self, name: str, offers: Callable[[str], tuple[str, ...]], understand: Callable[[str], str], take: Callable[[str], bool]
     ) -> None:
         super().__init__()
         self._take_line = take

@@ -1,4 +1,6 @@
-"""Lines at Practise: a test without its figure, how the device stands, a fault said with a chance, what is mended, giving up."""
+"""Lines at Practise: a test without its figure, how the device stands, a fault said with a chance, what is mended, giving up.
+Faults by the names people say: ``red wire open``, ``Rwred high resistance``.
+"""
 
 import difflib
 import re
@@ -60,9 +62,7 @@ def _named(text: str) -> dict[str, Fault]:
     """Every fault of a circuit by the ways it is named."""
     circuit = circuit_from(text)
     hypotheses = (*singles_of(circuit, Priors()), *extended_of(circuit, Priors(), 0.0))
-    faults = [
-        hypothesis.faults[0] for hypothesis in hypotheses if len(hypothesis.faults) == 1 and hypothesis.law == "plain"
-    ]
+    faults = [hypothesis.faults[0] for hypothesis in hypotheses if len(hypothesis.faults) == 1 and hypothesis.law == "plain"]
     for one, other in neighbours(circuit):
         if GROUND not in (one, other):
             faults.append(Fault(one, f"bridged to {other}", TOUCH_OHM, to_node=other))

@@ -38,9 +38,7 @@ ARGUMENTS = (
         [],
         action="append",
     ),
-    Option(
-        "--together", ("with --make: these exercise files as a set, in this order"), "FILE", [], nargs="+", type=Path
-    ),
+    Option("--together", ("with --make: these exercise files as a set, in this order"), "FILE", [], nargs="+", type=Path),
     Option("--title", "with --make: its title", "", "Exercise"),
 )
 
@@ -124,19 +122,12 @@ def _make(options: Namespace) -> int:
 
 
 def _set(options: Namespace) -> int:
-    every = [
-        exercise for path in options.together for exercise in exercises_in(read_given(path, "--together", MOST_BYTES))
-    ]
+    every = [exercise for path in options.together for exercise in exercises_in(read_given(path, "--together", MOST_BYTES))]
     write_file(options.make, set_file(options.title, tuple(every)))
     print(f"{options.make}: a set of {len(every)} exercises")
     return 0
 
 
 COMMANDS = (
-    Command(
-        "practise",
-        "an exercise played and scored, the levels listed, or an exercise of your own made",
-        ARGUMENTS,
-        _run,
-    ),
+    Command("practise", "an exercise played and scored, the levels listed, or an exercise of your own made", ARGUMENTS, _run),
 )

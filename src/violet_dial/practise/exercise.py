@@ -13,9 +13,8 @@ from violet_dial.core.errors import InvalidInput
 from violet_dial.core.practice.bench import Bench
 from violet_dial.core.practice.costs import DISCHARGED, SLIPS, Slip
 from violet_dial.core.practice.course import Course, Move, begin
-from violet_dial.core.practice.exercise import Exercise
+from violet_dial.core.practice.exercise import Exercise, sealed, unsealed
 from violet_dial.core.practice.form import Form, FormReading
-from violet_dial.core.practice.seal import sealed, unsealed
 from violet_dial.core.records.circuit import Evidence, Fault, Setting
 from violet_dial.core.task import Task
 from violet_dial.instruments.simulated.device import ExerciseUnderTest
@@ -24,14 +23,7 @@ from violet_dial.job.document import Job
 from violet_dial.job.practising import MOST_READ, Ended, SaidFault, Slipped, TestRead
 from violet_dial.job.records import validator
 from violet_dial.job.tracing import TakenEvidence, TakenRepair
-from violet_dial.practise.forms import (
-    at_stations,
-    found_at_stations,
-    is_same,
-    lacking,
-    shown,
-    told,
-)
+from violet_dial.practise.forms import at_stations, found_at_stations, is_same, lacking, shown, told
 from violet_dial.services.circuits import circuit_from, circuit_of, templates
 
 PRACTISE = "Practise"
@@ -269,9 +261,7 @@ def say(job: Job, fault: Fault, chance: float, words: str, at: str) -> ActResult
     """A fault said with a chance."""
     _still_open(job)
     said = (*job.practising.said, SaidFault(fault, chance, count_of(job), at))
-    return ActResult(
-        replace(job, practising=replace(job.practising, said=said)), PRACTISE, f"Said: {words}, {chance:.0%}"
-    )
+    return ActResult(replace(job, practising=replace(job.practising, said=said)), PRACTISE, f"Said: {words}, {chance:.0%}")
 
 
 def mend(job: Job, fault: Fault, words: str, at: str) -> ActResult:
@@ -304,9 +294,7 @@ def ended(job: Job, how: Ended, at: str) -> Job:
 
 def name_of(exercise: Exercise) -> str:
     """What an exercise's circuit is called."""
-    return next(
-        (template.title for template in templates() if template.stem == exercise.stem), "circuit of the exercise"
-    )
+    return next((template.title for template in templates() if template.stem == exercise.stem), "circuit of the exercise")
 
 
 def _still_open(job: Job) -> None:

@@ -19,11 +19,7 @@ from violet_dial.practise.forms import TEXT, form_fault
 from violet_dial.practise.outcome import step_words
 from violet_dial.services.circuits import circuit_from
 
-FORMAT, SET_FORMAT, RESULT_FORMAT = (
-    "violet-dial exercise",
-    "violet-dial set of exercises",
-    "violet-dial exercise result",
-)
+FORMAT, SET_FORMAT, RESULT_FORMAT = ("violet-dial exercise", "violet-dial set of exercises", "violet-dial exercise result")
 VERSION = 1
 MOST_BYTES, MOST_OF_A_SET, LONGEST = 20_000_000, 100, 200
 OWN_MINUTES = 120.0

@@ -84,9 +84,7 @@ def form_fault(form: Form, words: str) -> Fault:
 def form_names(form: Form) -> tuple[str, ...]:
     """How such a device fails, in words."""
     return tuple(
-        dict.fromkeys(
-            hypothesis.mode for hypothesis in form.hypotheses if hypothesis is not None and hypothesis.mode != UNLISTED
-        )
+        dict.fromkeys(hypothesis.mode for hypothesis in form.hypotheses if hypothesis is not None and hypothesis.mode != UNLISTED)
     )
 
 
@@ -156,8 +154,7 @@ def only_at_stations(job: Job, form: Form, readings: tuple[FormReading, ...]) ->
 
     if form.name == NEEDLE:
         runs = tuple(
-            replace(run, readings=tuple(one for one in run.readings if stays(_of_light(one.reading))))
-            for run in job.light.runs
+            replace(run, readings=tuple(one for one in run.readings if stays(_of_light(one.reading)))) for run in job.light.runs
         )
         return replace(job, light=replace(job.light, runs=runs))
     fired = tuple(one for one in job.exposing.fired if stays(_of_fired(one)))

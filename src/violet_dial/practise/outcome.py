@@ -1,7 +1,11 @@
 """What came of an exercise: each step beside the best test there, the paths of players, points, and the habit that would have
-saved most. Made once, when it has ended; long work, for a worker."""
+saved most. Made once, when it has ended; long work, for a worker.
 
-from dataclasses import replace
+While an exercise is at work a coach keeps from step to step whether each test brought what is true nearer, and what Next would
+ask.
+"""
+
+from dataclasses import dataclass, replace
 from datetime import datetime
 
 import numpy as np
@@ -9,7 +13,7 @@ import numpy as np
 from violet_dial.core.circuit.netlist import Circuit
 from violet_dial.core.diagnosis.explain import evidence_said, short_words, spoken
 from violet_dial.core.diagnosis.predict import identity
-from violet_dial.core.practice.course import Course, CourseStep, begin
+from violet_dial.core.practice.course import Course, CourseStep, Move, begin
 from violet_dial.core.practice.memory import PastCase as Exercised
 from violet_dial.core.practice.mind import Ask, Asked, Mind
 from violet_dial.core.practice.players import play
@@ -20,7 +24,7 @@ from violet_dial.core.task import SilentTask, Task
 from violet_dial.job.act import ActResult
 from violet_dial.job.document import Job
 from violet_dial.job.practising import Outcome, Path, Replayed
-from violet_dial.practise.exercise import PRACTISE, course_of, secret_of
+from violet_dial.practise.exercise import PRACTISE, course_of, moves_of, secret_of
 from violet_dial.practise.forms import shown
 from violet_dial.services.circuits import circuit_from
 
@@ -215,3 +219,35 @@ def day_of(stamp: str) -> float:
         return datetime.fromisoformat(stamp).timestamp() / 86_400.0
     except ValueError:
         return 0.0
+
+
+@dataclass(frozen=True)
+class Coached:
+    """What a coach knows of an exercise as it stands: ``bits`` that each step brought, what Next would ask, its bits and why.
+    ``moves`` are those it belongs to."""
+
+    job_id: str
+    moves: tuple[Move, ...]
+    bits: tuple[float, ...]
+    next_words: str = ""
+    next_bits: float = 0.0
+    why: str = ""
+
+
+class Coach:
+    """Called from one worker at a time."""
+
+    def __init__(self) -> None:
+        self._mind = Mind()
+        self._job_id = ""
+
+    def look(self, job: Job, task: Task) -> Coached:
+        """The exercise as it stands. Raises InvalidInput, TaskCancelled."""
+        if job.job_id != self._job_id:
+            self._mind, self._job_id = Mind(), job.job_id
+        moves, at = moves_of(job), course_of(job)
+        bits = self._mind.bits(at, task)
+        best = None if at.is_over else self._mind.know(at, task).best
+        if best is None:
+            return Coached(job.job_id, moves, bits)
+        return Coached(job.job_id, moves, bits, ask_words(at.circuit, best.ask), best.bits, why_best(at.circuit, best))

@@ -20,17 +20,14 @@ from violet_dial.kit.said_page import RowsPage
 from violet_dial.kit.side_panel import Beside
 from violet_dial.kit.typed_line import TypedLine
 from violet_dial.practise.acts import offers, understand
-from violet_dial.practise.coach import Coach, Coached
 from violet_dial.practise.exercise import circuit_in, form_for, learn, prepared
 from violet_dial.practise.forms import EXPECTED, form_names
-from violet_dial.practise.outcome import day_of, keep_outcome, outcome_of
-from violet_dial.practise.progress import Progress, progress_in
-from violet_dial.practise.progress_state import progress_shown
+from violet_dial.practise.outcome import Coach, Coached, day_of, keep_outcome, outcome_of
+from violet_dial.practise.progress_state import Progress, progress_in, progress_shown
 from violet_dial.practise.progress_view import ProgressView
 from violet_dial.practise.replay import replay
 from violet_dial.practise.replay_view import ReplayView
-from violet_dial.practise.state import REPLAY, THINKING_S, bench_shown, replay_shown
-from violet_dial.practise.sum import opened
+from violet_dial.practise.state import REPLAY, THINKING_S, bench_shown, opened, replay_shown
 
 BENCH_KEYS = (
     "The bench gives the figure: clip+ to gnd volts · red wire ohms · red wire beeps · movement amps · look at movement · "
@@ -38,9 +35,7 @@ BENCH_KEYS = (
     "stands: S1 on · cells out · 1000 lx · bent. What you think: say red wire open 80 % · mend red wire open · give up. "
     "coach silent (a nod, next after a minute, everything)."
 )
-REPLAY_KEYS = (
-    "On the picture: left and right choose a step; Enter puts the stations where they stood then, Next leads back."
-)
+REPLAY_KEYS = "On the picture: left and right choose a step; Enter puts the stations where they stood then, Next leads back."
 PROGRESS_WORDS = (
     "A skill is a kind of fault in a kind of device. What is known fades by half over its half-life, which grows each time "
     "it goes well and shrinks when it does not; below the broken line it is due. The square holds how sure you said you were "
@@ -298,9 +293,7 @@ def _points(job: Job) -> tuple[tuple[str, str], ...]:
     for node in circuit.nodes:
         if node != GROUND and not node.endswith("#"):
             points.setdefault(access_to(circuit, node).behind or "lies open", []).append(node)
-    rows = [
-        (f"behind the {where}" if where != "lies open" else where, ", ".join(nodes)) for where, nodes in points.items()
-    ]
+    rows = [(f"behind the {where}" if where != "lies open" else where, ", ".join(nodes)) for where, nodes in points.items()]
     parts = dict.fromkeys(short_words(circuit, part.name) for part in circuit.parts)
     rows.append(("parts", ", ".join(parts)))
     switches = [f"{name.upper()} {' | '.join(switch.positions)}" for name, switch in switches_of(circuit).items()]

@@ -5,8 +5,7 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen
 
 from violet_dial.core.practice.memory import DUE
-from violet_dial.kit.marks import draw_mark
-from violet_dial.kit.picture import PaintedView
+from violet_dial.kit.picture import PaintedView, antialiased, draw_mark, pens
 from violet_dial.kit.theme.look import Look
 from violet_dial.practise.progress_state import AHEAD_DAYS, ProgressShown, SkillShown
 from violet_dial.report.dial import MarkState
@@ -33,9 +32,7 @@ class ProgressView(PaintedView):
         self.shown = shown
         if grown:
             self.updateGeometry()
-        self.setAccessibleName(
-            "Skills: " + ("; ".join(f"{skill.name} {skill.said}" for skill in shown.skills) or "none")
-        )
+        self.setAccessibleName("Skills: " + ("; ".join(f"{skill.name} {skill.said}" for skill in shown.skills) or "none"))
         self.update()
 
     @property
@@ -44,8 +41,7 @@ class ProgressView(PaintedView):
         return self.height() - (self._look.px(SQUARE + GAP + FOOT) if self.shown.bands else 0)
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter = antialiased(self)
         if not self.shown.skills:
             return
         self._heads(painter, self.width())
@@ -83,8 +79,7 @@ class ProgressView(PaintedView):
             QPointF(left + (end - left) * place / (len(one.curve) - 1), bottom - (bottom - top) * chance)
             for place, chance in enumerate(one.curve)
         ]
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(look.colour("soft"))
+        pens(painter, look, "none", "soft")
         painter.drawPolygon([QPointF(left, bottom), *points, QPointF(end, bottom)])
         painter.setPen(QPen(look.colour(role), look.px(2)))
         painter.drawPolyline(points)
@@ -102,8 +97,7 @@ class ProgressView(PaintedView):
     def _chances(self, painter: QPainter, top: float) -> None:
         """What was said across, how often it was right upwards; the straight line is what they should be."""
         look, side, left = self._look, self._look.px(SQUARE), self._look.px(LEFT)
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.setPen(QPen(look.colour("line"), 1))
+        pens(painter, look, "line", "none", 1)
         painter.drawRect(QRectF(left, top, side, side))
         painter.setPen(QPen(look.colour("quiet"), 1, Qt.PenStyle.DashLine))
         painter.drawLine(QPointF(left, top + side), QPointF(left + side, top))

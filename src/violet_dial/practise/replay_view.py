@@ -1,16 +1,9 @@
 """The replay's picture: bits about what was wrong over the minutes, one's own work beside the same device worked by others."""
 
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
-from PySide6.QtGui import (
-    QKeyEvent,
-    QMouseEvent,
-    QPainter,
-    QPaintEvent,
-    QPen,
-)
+from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 
-from violet_dial.kit.marks import draw_mark
-from violet_dial.kit.picture import PaintedView
+from violet_dial.kit.picture import PaintedView, antialiased, draw_mark, pens
 from violet_dial.kit.theme.colours import Role
 from violet_dial.kit.theme.look import Look
 from violet_dial.practise.state import ReplayShown, SkillCurve
@@ -98,15 +91,13 @@ class ReplayView(PaintedView):
         return self._look.px(HEAD) + room * (high - bits) / (high - low)
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter = antialiased(self)
         self._axes(painter)
         for one in sorted(self.shown.curves, key=lambda curve: curve.is_own):
             self._curve(painter, one)
         self._names(painter)
         if self.hasFocus():
-            painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.setPen(QPen(self._look.colour("violet"), 2))
+            pens(painter, self._look, "violet", "none", 2)
             painter.drawRoundedRect(QRectF(self.rect()).adjusted(1, 1, -1, -1), 6, 6)
 
     def _axes(self, painter: QPainter) -> None:
@@ -118,14 +109,10 @@ class ReplayView(PaintedView):
             if not low <= bits <= high:
                 continue
             painter.setPen(QPen(look.colour("line"), 1))
-            painter.drawLine(
-                QPointF(look.px(LEFT), self._y(bits)), QPointF(self.width() - look.px(RIGHT), self._y(bits))
-            )
+            painter.drawLine(QPointF(look.px(LEFT), self._y(bits)), QPointF(self.width() - look.px(RIGHT), self._y(bits)))
             painter.setPen(look.colour("quiet"))
             box = QRectF(0, self._y(bits) - look.px(9), look.px(LEFT - 8), look.px(18))
-            painter.drawText(
-                box, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, f"{bits}".replace("-", "−")
-            )
+            painter.drawText(box, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, f"{bits}".replace("-", "−"))
         step = next((one for one in (5, 10, 20, 30, 60, 120, 240) if self._most / one <= 8), 480)
         for minutes in range(0, int(self._most) + 1, step):
             box = QRectF(self._x(minutes) - look.px(30), self.height() - look.px(FOOT - 4), look.px(60), look.px(16))
@@ -136,9 +123,7 @@ class ReplayView(PaintedView):
     def _curve(self, painter: QPainter, one: SkillCurve) -> None:
         look = self._look
         role = COLOURS.get(one.player, "watch")
-        style = (
-            Qt.PenStyle.SolidLine if one.is_own else Qt.PenStyle.DashLine if role == "watch" else Qt.PenStyle.DotLine
-        )
+        style = Qt.PenStyle.SolidLine if one.is_own else Qt.PenStyle.DashLine if role == "watch" else Qt.PenStyle.DotLine
         painter.setPen(QPen(look.colour(role), look.px(2.6 if one.is_own else 2.0), style))
         points = [QPointF(self._x(minute), self._y(bits)) for minute, bits in zip(one.minutes, one.bits, strict=True)]
         painter.drawPolyline(points)

@@ -1,4 +1,4 @@
-"""What Practise shows: the exercise at work, its replay; its next act."""
+"""What Practise shows: the exercise at work, its replay; its next act; the arithmetic of an exercise, opened."""
 
 from dataclasses import dataclass
 
@@ -9,18 +9,69 @@ from violet_dial.core.diagnosis.evidence import evidence_words
 from violet_dial.core.diagnosis.explain import spoken
 from violet_dial.core.errors import VioletDialError
 from violet_dial.core.practice.course import Course, CourseStep
+from violet_dial.core.practice.memory import FIRST_DAYS, GROWS, SHRINKS
+from violet_dial.core.practice.score import SAID, quadratic, score_of
 from violet_dial.core.quantities import format_signed
 from violet_dial.job.document import Job
 from violet_dial.job.practising import Outcome, Path
-from violet_dial.practise.coach import Coached
 from violet_dial.practise.exercise import PRACTISE, course_of, moves_of, secret_of
 from violet_dial.practise.forms import shown
-from violet_dial.practise.outcome import PLAYERS_SAID, map_of, test_words
+from violet_dial.practise.outcome import PLAYERS_SAID, Coached, map_of, step_words, test_words
+from violet_dial.practise.progress_state import Progress
 from violet_dial.practise.replay import end_replay
 from violet_dial.report.dial import MarkState
 from violet_dial.services.circuits import circuit_from
 from violet_dial.services.next import NextAct, Urgency
-from violet_dial.services.station import StationState
+from violet_dial.services.station import Section, StationState
+
+
+def opened(job: Job, coached: Coached | None, progress: Progress | None) -> tuple[str, tuple[Section, ...]] | None:
+    """The sums behind an exercise and one's progress; what is still hidden stays so."""
+    sections: list[Section] = []
+    if job.practising.is_one:
+        try:
+            course = course_of(job)
+        except VioletDialError as error:
+            return "Exercise", (("It cannot be opened", (str(error),)),)
+        outcome = job.practising.outcome
+        if outcome is not None and outcome.paths:
+            sections.append(("Points", score_of(course, outcome.paths[0].minutes).opened()))
+            said = tuple(
+                f"{step_words(course, one)}\t{SAID:.0f} × {format_signed(quadratic(one.move.chance, one.is_right), 3)}"
+                for one in course.said
+            )
+            sections.append(("What was said with a chance", said or ("nothing",)))
+        done = [step for step in course.steps if not job.practising.is_open or step.move.kind in ("test", "slip")]
+        lines = tuple(f"{step_words(course, one)}\t{_cost(one)}" for one in done)
+        sections.append(("Minutes and money", lines or ("nothing yet",)))
+        sections.append(("The rule", RULE))
+        mapped = map_of(job)
+        if mapped is not None and mapped.words:
+            rows = (("there", mapped.right), ("not there", mapped.wrong), ("not traced", mapped.missing))
+            sections.append(("What was traced", tuple(f"{name}\t{', '.join(one) or 'none'}" for name, one in rows)))
+    if progress is not None and progress.skills:
+        fades = tuple(
+            f"{skill.name}\t2^(−{skill.days:.1f} d / {skill.half_life_days:.1f} d)"
+            f"{'' if skill.was_good else ', halved: the last did not go well,'} = {skill.chance:.2f}"
+            for skill in progress.skills
+        )
+        how = f"half-life {FIRST_DAYS:g} days at first, × {GROWS:g} when it goes well, × {SHRINKS:g} when not"
+        sections.append(("Skills", (how, *fades)))
+    return ("Exercise", tuple(sections)) if sections else None
+
+
+def _cost(step: CourseStep) -> str:
+    """Minutes of a step, and money where it took some."""
+    money = f", parts {step.money:.0f}" if step.money else ""
+    return f"{step.minutes:.1f} min{money}"
+
+
+RULE = (
+    "A chance p that was right gives 1 − (1 − p)², one that was wrong −p²: nobody gains by saying more or less than is believed "
+    "(Brier).",
+    "Bits of a test: how much likelier it made what is true, log₂ of after over before.",
+)
+
 
 BENCH, REPLAY, PROGRESS = range(3)
 NEWS_BITS = 0.05  # from which a test brought the truth nearer, or took it further
@@ -262,9 +313,7 @@ def replay_shown(job: Job) -> ReplayShown:
     """The replay of an exercise that has ended."""
     practising, outcome = job.practising, job.practising.outcome
     if not practising.is_one or practising.is_open:
-        return ReplayShown(
-            "No replay yet", "It shows when the exercise has ended: found, given up, or ended by a slip."
-        )
+        return ReplayShown("No replay yet", "It shows when the exercise has ended: found, given up, or ended by a slip.")
     if outcome is None:
         return ReplayShown(
             "The replay is being worked out…", "The same device is worked by what Next says, and by half-splitting."

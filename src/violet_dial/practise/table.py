@@ -8,7 +8,7 @@ from violet_dial.core.errors import InvalidInput
 from violet_dial.job.csv_text import defused
 from violet_dial.job.document import Job
 from violet_dial.practise.files import result_file
-from violet_dial.practise.progress import Progress
+from violet_dial.practise.progress_state import Progress
 from violet_dial.services.station import FileOut
 
 COLUMNS = (

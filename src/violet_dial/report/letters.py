@@ -23,9 +23,7 @@ FILES = {
 }  # fmt: skip
 MISSING = "\u25a1"  # an empty square stands for a letter that no family has
 _CONTROL = re.compile(r"[\x00-\x08\x0b-\x1f\x7f-\x9f\ud800-\udfff\ufffe\uffff]")
-_UNSEEN = frozenset(
-    "\u200b\u200c\u200d\u200e\u200f\u2060\ufe0e\ufe0f\u202a\u202b\u202c\u202d\u202e\u2066\u2067\u2068\u2069"
-)
+_UNSEEN = frozenset("\u200b\u200c\u200d\u200e\u200f\u2060\ufe0e\ufe0f\u202a\u202b\u202c\u202d\u202e\u2066\u2067\u2068\u2069")
 
 
 @lru_cache(maxsize=1)
@@ -60,9 +58,7 @@ def plain(text: str) -> str:
     """Text as it can be drawn: no control characters, letters composed, what no family has as an empty square."""
     composed = unicodedata.normalize("NFC", _CONTROL.sub("", text))
     return "".join(
-        letter if letter in "\n\t" or _family(letter, PLAIN) else MISSING
-        for letter in composed
-        if letter not in _UNSEEN
+        letter if letter in "\n\t" or _family(letter, PLAIN) else MISSING for letter in composed if letter not in _UNSEEN
     )
 
 

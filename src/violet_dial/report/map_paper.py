@@ -69,11 +69,7 @@ def _add_wire(page: shapes.Drawing, wire: Wire, at: Callable[[float, float], tup
         line.strokeDashArray = [1.5, 2.5]
     page.add(line)
     x, y = at(*wire.mark)
-    page.add(
-        shapes.Rect(
-            x - 7, y - 3.5, 14, 7, rx=1.5, ry=1.5, fillColor=HexColor("#FFFFFF"), strokeColor=colour, strokeWidth=1
-        )
-    )
+    page.add(shapes.Rect(x - 7, y - 3.5, 14, 7, rx=1.5, ry=1.5, fillColor=HexColor("#FFFFFF"), strokeColor=colour, strokeWidth=1))
     if wire.is_upright:
         page.add(_text(x + 9, y - 2.5, wire.label, 7, HexColor(palette.INK), "start"))
     else:
@@ -81,9 +77,7 @@ def _add_wire(page: shapes.Drawing, wire: Wire, at: Callable[[float, float], tup
 
 
 def _text(x: float, y: float, words: str, size: float, colour: object, anchor: str) -> shapes.String:
-    return shapes.String(
-        x, y, plain(words)[:60], fontName="B612", fontSize=size, fillColor=colour, textAnchor=anchor
-    )  # fmt: skip
+    return shapes.String(x, y, plain(words)[:60], fontName="B612", fontSize=size, fillColor=colour, textAnchor=anchor)
 
 
 def circuit_svg(drawing: BoardDrawing) -> bytes:

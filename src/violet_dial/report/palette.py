@@ -13,9 +13,7 @@ ROLE_COLOURS: dict[Role, str] = {
 ROLE_WIDTHS: dict[Role, float] = {
     "tolerance": 0, "zero": 1.6, "limit": 1, "found": 1.6, "after": 1.6, "tick": 1.2, "bar": 1.2, "needle": 3,
 }  # fmt: skip
-STATE_ROLES: dict[MarkState, str] = {
-    "inside": "within", "high": "out", "low": "out", "undecided": "watch", "empty": "quiet",
-}  # fmt: skip
+STATE_ROLES: dict[MarkState, str] = {"inside": "within", "high": "out", "low": "out", "undecided": "watch", "empty": "quiet"}
 INKS = {
     "ink": INK, "quiet": QUIET, "line": LINE, "violet": VIOLET, "soft": SOFT_VIOLET, "within": WITHIN, "watch": WATCH, "out": OUT,
     "card": "#FFFDFA", "band": "#E4D9EE",

@@ -32,17 +32,7 @@ from violet_dial.report.blocks import (
     Ticks,
     Words,
 )
-from violet_dial.report.letters import (
-    BOLD,
-    PLAIN,
-    from_the_right,
-    has_right,
-    marked_up,
-    ordered,
-    plain,
-    register,
-    unprintable,
-)
+from violet_dial.report.letters import BOLD, PLAIN, from_the_right, has_right, marked_up, ordered, plain, register, unprintable
 from violet_dial.report.shapes import DIAL_SCALE, dial_svg
 
 _MARK = 2.6
@@ -64,9 +54,7 @@ def _styles() -> dict[str, ParagraphStyle]:
 def _styles_at(scale: float) -> dict[str, ParagraphStyle]:
     register()
     ink, quiet = HexColor(palette.INK), HexColor(palette.QUIET)
-    text = ParagraphStyle(
-        "text", fontName="B612", fontSize=8.5 * scale, leading=12 * scale, textColor=ink, splitLongWords=True
-    )
+    text = ParagraphStyle("text", fontName="B612", fontSize=8.5 * scale, leading=12 * scale, textColor=ink, splitLongWords=True)
 
     def bold(name: str, size: float, leading: float, **more: float) -> ParagraphStyle:
         return ParagraphStyle(name, text, fontName="B612-Bold", fontSize=size * scale, leading=leading * scale, **more)
@@ -79,9 +67,7 @@ def _styles_at(scale: float) -> dict[str, ParagraphStyle]:
         "strong": bold("strong", 10.5, 14),
         "verdict": bold("verdict", 12, 16),
     }
-    mirrored = {
-        f"{name} from the right": ParagraphStyle(name, style, alignment=TA_RIGHT) for name, style in styles.items()
-    }
+    mirrored = {f"{name} from the right": ParagraphStyle(name, style, alignment=TA_RIGHT) for name, style in styles.items()}
     return {**styles, **mirrored}
 
 
@@ -133,8 +119,7 @@ def _words(block: Words) -> list[Flowable]:
 
 
 def _lines(block: Lines) -> list[Flowable]:
-    return [_paragraph(f"· {piece}" if not place else piece) for item in block.items
-            for place, piece in enumerate(_pieces(item))]  # fmt: skip
+    return [_paragraph(f"· {piece}" if not place else piece) for item in block.items for place, piece in enumerate(_pieces(item))]
 
 
 def _picture(block: Picture) -> list[Flowable]:
@@ -261,9 +246,7 @@ def numbered_canvas(number: str) -> type[Canvas]:
                 self.__dict__.update(page)
                 self.setFont("B612", 7)
                 self.setFillColor(HexColor(palette.QUIET))
-                self.drawRightString(
-                    self._pagesize[0] - 18 * mm, 8 * mm, f"Job {number} · page {index} of {len(self._pages)}"
-                )
+                self.drawRightString(self._pagesize[0] - 18 * mm, 8 * mm, f"Job {number} · page {index} of {len(self._pages)}")
                 super().showPage()
             super().save()
 

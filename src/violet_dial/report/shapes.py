@@ -188,11 +188,7 @@ def _svg(shape: Plain, scale: float) -> str:
         return f'<polyline points="{_points(shape.points)}" {how}/>'
     if isinstance(shape, Strokes):
         path = "".join(f"M{a:.1f} {b:.1f}L{c:.1f} {d:.1f}" for (a, b), (c, d) in shape.segments)
-        return (
-            f'<path d="{path}" fill="none" stroke="{ink(shape.colour)}" stroke-width="{shape.width:g}"/>'
-            if path
-            else ""
-        )
+        return f'<path d="{path}" fill="none" stroke="{ink(shape.colour)}" stroke-width="{shape.width:g}"/>' if path else ""
     if isinstance(shape, Filled):
         edge = "" if shape.edge == "none" else f' stroke="{ink(shape.edge)}"'
         share = "" if shape.share == 1 else f' fill-opacity="{shape.share:g}"'
@@ -227,9 +223,7 @@ def dial_svg(dial: Dial, title: str) -> str:
 
     shapes: list[Shape] = [Filled(tuple(map(at, area.points)), ROLE_COLOURS[area.role]) for area in dial.areas]
     shapes += map(drawn, dial.lines)
-    shapes += [
-        Caption(at((label.x, label.y - 4 / DIAL_SCALE)), label.text, 13, "quiet", "middle") for label in dial.labels
-    ]
+    shapes += [Caption(at((label.x, label.y - 4 / DIAL_SCALE)), label.text, 13, "quiet", "middle") for label in dial.labels]
     shapes += [Sign(at((mark.x, mark.y)), mark.state, DIAL_SIGN) for mark in dial.marks]
     if dial.needle is not None:
         shapes.append(drawn(dial.needle))

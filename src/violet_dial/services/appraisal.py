@@ -52,9 +52,7 @@ def fault_said(station: str, what: str, error: Exception) -> str:
     return f"{station} could not say {what}: a fault of the application ({type(error).__name__}: {detail})."
 
 
-def appraise(
-    job: Job, version_id: int, stations: tuple[Station, ...], results: Mapping[str, Any] | None = None
-) -> Appraisal:
+def appraise(job: Job, version_id: int, stations: tuple[Station, ...], results: Mapping[str, Any] | None = None) -> Appraisal:
     """What the stations of the line say of a version."""
     asked, worked = FaultGuard(), results or {}
     offers, words, found = [], [job.label, job.waits_for], []

@@ -22,6 +22,4 @@ def instruments_from_json(text: str) -> tuple[Kept, ...]:
         return _LIST.validate_json(text)
     except ValidationError as error:
         fault = error.errors(include_url=False)[0]
-        raise InvalidInput(
-            "Kept instruments", text, f"a list as this application writes it ({fault['msg']})"
-        ) from error
+        raise InvalidInput("Kept instruments", text, f"a list as this application writes it ({fault['msg']})") from error

@@ -100,11 +100,7 @@ class Folder:
 
 def opened(kind: str, address: str) -> OpenedSource:
     """What is to be looked through."""
-    kinds: dict[str, type[VideoDevice] | type[Film] | type[Folder]] = {
-        "device": VideoDevice,
-        "film": Film,
-        "folder": Folder,
-    }
+    kinds: dict[str, type[VideoDevice] | type[Film] | type[Folder]] = {"device": VideoDevice, "film": Film, "folder": Folder}
     return kinds[kind](address)
 
 

@@ -39,9 +39,7 @@ def cell_of(job: Job) -> str:
 
 def _own(colour: Colour, name: str, kind: str) -> Spectrum | None:
     found = next((one for one in colour.own if one.kind == kind and one.name.lower() == name.strip().lower()), None)
-    return (
-        None if found is None else spectra.tabled(found.name, np.array(found.nm), np.array(found.values), "brought in")
-    )
+    return None if found is None else spectra.tabled(found.name, np.array(found.nm), np.array(found.values), "brought in")
 
 
 def light_of(colour: Colour, name: str) -> Spectrum:
@@ -75,9 +73,7 @@ def _worked(colour: Colour, name: str) -> ColourWorked:
     bare = middle(cell) if isinstance(cell, Family) else cell
     response = through(bare, *over)
     if family is not None and over:  # the band goes through what lies over it as well
-        response = Spectrum(
-            response.name, response.values, source=family.source, draws=through_all(drawn(family), over)
-        )
+        response = Spectrum(response.name, response.values, source=family.source, draws=through_all(drawn(family), over))
     judged: Spectrum | Family = response if over or family is None else family
     lamps = tuple(light_of(colour, one) for one in colour.lamps)
     filters = tuple(filter_of(colour, one) for one in colour.filters)

@@ -26,9 +26,7 @@ def small(content: bytes, pixels: int) -> tuple[str, bytes]:
     with Image.open(io.BytesIO(content), formats=FORMATS) as picture:
         kind = picture.format or ""
         if picture.width * picture.height > MOST_PIXELS.get(kind, 0):
-            raise TooManyPixels(
-                f"{picture.width} x {picture.height} pixels; at most {MOST_PIXELS.get(kind, 0) // 10**6} million"
-            )
+            raise TooManyPixels(f"{picture.width} x {picture.height} pixels; at most {MOST_PIXELS.get(kind, 0) // 10**6} million")
         picture.draft("RGB", (pixels * 2, pixels * 2))
         picture.thumbnail((pixels, pixels))
         upright = ImageOps.exif_transpose(picture).convert("RGB")

@@ -23,9 +23,7 @@ def check_fits(circuit: Circuit, evidence: Evidence) -> None:
     nodes = {*circuit.nodes, "0"}
     for node in (evidence.plus, evidence.minus):
         if node and node not in nodes:
-            raise InvalidInput(
-                "Circuit", f"no point {node}", f"the points of the evidence taken: {evidence_words(evidence)}"
-            )
+            raise InvalidInput("Circuit", f"no point {node}", f"the points of the evidence taken: {evidence_words(evidence)}")
     if evidence.part:
         circuit.part(evidence.part)
 

@@ -55,9 +55,7 @@ def circuit_given(path: Path, what: str, takes_includes: bool) -> str:
     if not takes_includes:
         return text
     folder = path.resolve().parent if str(path) != STANDARD_INPUT else Path.cwd()
-    return with_includes(
-        text, lambda name: circuit_text(read_file(folder / name, MOST_INCLUDED, "Included file"), name)
-    )
+    return with_includes(text, lambda name: circuit_text(read_file(folder / name, MOST_INCLUDED, "Included file"), name))
 
 
 def write_file(path: Path, content: bytes, what: str = "File") -> None:

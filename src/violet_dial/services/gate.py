@@ -1,13 +1,51 @@
-"""The safety gate of a job, for the stations that open it or mean to."""
+"""The safety gate of a job, for the stations that open it or mean to; functions tried; the cautions that apply, brief, and
+deferring to local rules and licensed practice.
 
-from dataclasses import replace
+Source: Common practice, no source. Nothing here declares a device safe.
+"""
+
+from dataclasses import dataclass, replace
 
 from violet_dial.core.receiving.findings import MEANINGS, Meaning
 from violet_dial.core.receiving.gate import GatePoint, gate_points
 from violet_dial.core.receiving.places import nearest_spot
 from violet_dial.job.act import ActResult
-from violet_dial.job.document import Job
+from violet_dial.job.document import Hazard, Job
 from violet_dial.job.receiving import Finding, TakenTrial
+
+
+@dataclass(frozen=True)
+class Caution:
+    """One caution: what it is about and what to do."""
+
+    title: str
+    text: str
+
+
+LOCAL_RULES = "Local rules and licensed practice come first; this list does not make a device safe."
+HAZARDS: dict[Hazard, Caution] = {
+    "alkaline residue": Caution("Alkaline residue", "Caustic. Gloves and eye protection; keep the dust out of eyes and lungs."),
+    "flash capacitor": Caution(
+        "Flash capacitor", "Holds a lethal charge for days. Discharge through a resistor, then measure before touching."
+    ),
+    "mercury cell": Caution("Mercury cell", "Toxic. Do not open or crush; seal it in a bag and hand it in by local rules."),
+    "unknown growth": Caution("Unknown growth or crystals", "Treat as hazardous until known. Do not scrape dry or blow."),
+    "solvents": Caution("Solvents", "They burn and attack paint and coverings. Air the room; no flame; gloves."),
+}
+SELENIUM = Caution("Selenium plate", "Toxic. Do not sand or break the cell; dispose of it by local rules.")
+LEAD = Caution("Lead solder", "Toxic. Wash hands; no food at the bench.")
+_CAMERAS_WITH_FLASH = ("rangefinder compact", "instant camera")
+
+
+def cautions_for(job: Job) -> tuple[Caution, ...]:
+    """The cautions that apply to this device, those ticked at Receive first."""
+    found = [HAZARDS[name] for name in job.intake.hazards]
+    if job.device.cell == "selenium":
+        found.append(SELENIUM)
+    if job.device.kind in _CAMERAS_WITH_FLASH and HAZARDS["flash capacitor"] not in found:
+        found.append(HAZARDS["flash capacitor"])
+    found.append(LEAD)
+    return tuple(found)
 
 
 def record_trial(job: Job, trial: TakenTrial, at: str) -> ActResult:
@@ -15,9 +53,7 @@ def record_trial(job: Job, trial: TakenTrial, at: str) -> ActResult:
     have = job.receiving.trials
     taken = replace(trial, at=at, note=trial.note.strip())
     setting = f" at {trial.setting}" if trial.setting else ""
-    reason = f"{trial.act.capitalize()}{setting}, {trial.supply}: {trial.result}" + f" ({taken.note})" * bool(
-        taken.note
-    )
+    reason = f"{trial.act.capitalize()}{setting}, {trial.supply}: {trial.result}" + f" ({taken.note})" * bool(taken.note)
     return ActResult(replace(job, receiving=replace(job.receiving, trials=(*have, taken))), "Receive", reason)
 
 

@@ -37,11 +37,7 @@ def judge_run(job: Job, run: Run) -> LightJudgement:
     """Judgement on any run of the job, by the job's present set-up."""
     setup = job.light.setup
     plan = CheckPlan(
-        setup.tolerance,
-        setup.adjuster,
-        setup.range_from_ev100,
-        setup.range_to_ev100,
-        gamma_of(circuit_text_of(job)),
+        setup.tolerance, setup.adjuster, setup.range_from_ev100, setup.range_to_ev100, gamma_of(circuit_text_of(job))
     )
     readings = run.bare
     assessment = assess(readings, plan)

@@ -103,9 +103,7 @@ class Trigger:
             self._open = None
             half = OVER * self._step // 2 + self._step  # a step lies amid the means it spans
             first = max(begun * self._step - int(BEFORE_S * self._rate), 0)
-            return Cut(
-                first, (self._seen + OVER) * self._step, begun * self._step + half, self._last * self._step + half
-            )
+            return Cut(first, (self._seen + OVER) * self._step, begun * self._step + half, self._last * self._step + half)
         if (self._seen - begun) * self._step > MOST_S * self._rate:
             self._open = None
         return None
@@ -220,9 +218,7 @@ class Listener:
             return
         except Exception as error:  # noqa: BLE001 - the thread goes on listening, and the fault is said
             _log.exception("fault while a firing was worked out")
-            self._taken.put(
-                Taken(None, fault=f"Fault in the program ({type(error).__name__}: {error}). Nothing was changed.")
-            )
+            self._taken.put(Taken(None, fault=f"Fault in the program ({type(error).__name__}: {error}). Nothing was changed."))
             return
         picture = picture_of(recording, whole.shape[1] // 2, seen.firing)
         self._taken.put(Taken(seen, picture, QUIET_S + monotonic() - came))

@@ -287,9 +287,7 @@ class LiveBench:
         noise = verdict.u if steady else _spread(verdict.window)
         u = math.hypot(noise, limits.standard(value)) if math.isfinite(value) else 0.0
         window = tuple(
-            (round(one.at_s - sample.at_s, 3), one.value)
-            for one in verdict.window[-MOST_WINDOW:]
-            if math.isfinite(one.value)
+            (round(one.at_s - sample.at_s, 3), one.value) for one in verdict.window[-MOST_WINDOW:] if math.isfinite(one.value)
         )
         return Capture(shown.name, sample.function, value, u, sample.full_scale, self._clock(), window)
 

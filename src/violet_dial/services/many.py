@@ -114,9 +114,7 @@ def _found(sources: Iterable[Path]) -> Iterator[Path]:
             yield source
             continue
         inside = sorted(source.iterdir())[:MOST_FILES]
-        yield from (
-            one for one in inside if one.is_dir() or one.suffix.lower() in (*BUNDLES, *TABLES, *NOTES, *EXERCISES)
-        )
+        yield from (one for one in inside if one.is_dir() or one.suffix.lower() in (*BUNDLES, *TABLES, *NOTES, *EXERCISES))
 
 
 def _taken(shop: Workshop, path: Path, refused: list[str], task: Task) -> tuple[str, ...]:
@@ -135,9 +133,7 @@ def _exercises(shop: Workshop, path: Path, task: Task) -> tuple[str, ...]:
     """Identities of the exercises taken from a file, in their order."""
     exercises = exercises_of(shop.stations)
     if exercises is None or not is_practice(shop.path):
-        raise InvalidInput(
-            "Exercise", path.name, "the practice workshop (Ctrl+Shift+P): exercises never lie among jobs"
-        )
+        raise InvalidInput("Exercise", path.name, "the practice workshop (Ctrl+Shift+P): exercises never lie among jobs")
     taken = []
     for act in exercises.acts_in(read_file(path, exercises.most_bytes)):
         task.check()

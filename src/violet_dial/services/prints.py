@@ -56,9 +56,7 @@ def compared_said(found: Compared, width_mm: float | None = None) -> tuple[str, 
     for name, seen in (("Shaken", found.shake), ("A second image", found.double)):
         if seen is not None:
             length = (
-                f"{seen[0] / found.width_px * width_mm:.1f} mm"
-                if width_mm
-                else f"{seen[0] / found.width_px:.1%} of its width"
+                f"{seen[0] / found.width_px * width_mm:.1f} mm" if width_mm else f"{seen[0] / found.width_px:.1%} of its width"
             )
             said.append(f"{name}: {length}, at {seen[1]:.0f}° to the level.")
     return tuple(said)

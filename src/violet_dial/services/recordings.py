@@ -135,9 +135,7 @@ def _csv(data: bytes, name: str) -> Recording:
     text = data.decode("utf-8", "replace").lstrip("\ufeff")
     lines = text.splitlines()
     head = lines[:MOST_HEAD]  # a comma may stand in figures: it parts cells only where nothing else does
-    separator = next(
-        (one for one in SEPARATORS[:2] if sum(one in line for line in head) > len(head) / 2), SEPARATORS[2]
-    )
+    separator = next((one for one in SEPARATORS[:2] if sum(one in line for line in head) > len(head) / 2), SEPARATORS[2])
     first = next((n for n, line in enumerate(lines[:MOST_HEAD]) if _figures(line, separator) >= 2), None)
     if first is None:
         raise InvalidInput("Recording", name, f"rows of time and volts within the first {MOST_HEAD} lines")
@@ -148,9 +146,7 @@ def _csv(data: bytes, name: str) -> Recording:
     except ValueError as error:
         raise InvalidInput("Recording", name, f"rows of {columns} figures ({error})") from error
     if not 2 <= columns <= MOST_CHANNELS + 1 or len(table) > MOST_SAMPLES:
-        raise InvalidInput(
-            "Recording", f"{columns} columns, {len(table)} rows", f"time and at most {MOST_CHANNELS} channels"
-        )
+        raise InvalidInput("Recording", f"{columns} columns, {len(table)} rows", f"time and at most {MOST_CHANNELS} channels")
     return Recording(_names(lines[:first], separator, columns - 1), table[:, 1:], _rate(table[:, 0], name))
 
 

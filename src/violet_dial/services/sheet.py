@@ -4,20 +4,9 @@ from functools import partial
 
 from violet_dial.job.document import Job
 from violet_dial.job.practising import HIDDEN
-from violet_dial.report.blocks import (
-    Block,
-    Pairs,
-    Paper,
-    SheetPlace,
-    SheetVerdict,
-    Signature,
-    Size,
-    Words,
-    present,
-    section,
-)
+from violet_dial.report.blocks import Block, Pairs, Paper, SheetPlace, SheetVerdict, Signature, Size, Words, present, section
 from violet_dial.services.appraisal import FaultGuard
-from violet_dial.services.cautions import LOCAL_RULES, cautions_for
+from violet_dial.services.gate import LOCAL_RULES, cautions_for
 from violet_dial.services.station import Station
 
 CARD = "card"  # the part of Return in view, where it is the card
@@ -39,13 +28,7 @@ def sheet_of(job: Job, stations: tuple[Station, ...], printed_on: str, size: Siz
     cautions = (*((one.title, one.text) for one in cautions_for(job)), ("Above all", LOCAL_RULES))
     sections += _sections(list(section("Cautions", Pairs(cautions), place=SheetPlace.CARE)))
     rest = [block for _place, blocks in sorted(sections, key=lambda one: one[0]) for block in blocks]
-    blocks = (
-        *_head(job, f"Bench sheet · job {job.label} · {printed_on}"),
-        *top,
-        Pairs(_facts(job)),
-        *rest,
-        _signature(job),
-    )
+    blocks = (*_head(job, f"Bench sheet · job {job.label} · {printed_on}"), *top, Pairs(_facts(job)), *rest, _signature(job))
     return Paper(f"Job {job.label} · {_device(job)}", job.label, job.closing.signed_by, blocks, size)
 
 

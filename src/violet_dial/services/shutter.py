@@ -76,9 +76,7 @@ def shutter_of(recording: Recording, channels: Channels) -> ShutterReadout:
     lights = [place for place, role in enumerate(channels.roles) if role == "light"]
     found = _by_light(recording, channels, lights) if lights else _by_sound(recording, channels.roles.index("sound"))
     if not found.seen:
-        raise InvalidInput(
-            "Recording", "no firing", f"light that comes and goes at least once{_hint(recording, found)}"
-        )
+        raise InvalidInput("Recording", "no firing", f"light that comes and goes at least once{_hint(recording, found)}")
     return found
 
 
@@ -88,9 +86,7 @@ def _hint(recording: Recording, found: ShutterReadout) -> str:
 
 def _by_sound(recording: Recording, place: int) -> ShutterReadout:
     clicks = heard(recording.read(place), recording.rate_hz)
-    seen = tuple(
-        FiringSeen(RecordedFiring(click.open_s, click.close_s, click.u_s, 0.0), by_sound=True) for click in clicks
-    )
+    seen = tuple(FiringSeen(RecordedFiring(click.open_s, click.close_s, click.u_s, 0.0), by_sound=True) for click in clicks)
     return ShutterReadout(seen, (f"by sound alone: nothing shorter than {SHORTEST_S * 1e3:.0f} ms is told",))
 
 
@@ -119,10 +115,7 @@ def _firings(recording: Recording, place: int) -> tuple[RecordedFiring, ...]:
     found = firings_of(lambda first, last: recording.read(place, first, last), recording.count, recording.rate_hz)
     if not recording.clipped(place):
         return found
-    return tuple(
-        replace(one, u_s=one.u_s + OF_CUT * (one.rise_s + one.fall_s))
-        for one in found
-    )  # fmt: skip
+    return tuple(replace(one, u_s=one.u_s + OF_CUT * (one.rise_s + one.fall_s)) for one in found)
 
 
 def _passage_of(firing: RecordedFiring, through: tuple[Passage, ...]) -> Passage | None:

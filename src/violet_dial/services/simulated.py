@@ -52,9 +52,7 @@ class SimulatedInstruments:
     ``PART:MODE:FIGURE``. A fault put right in the job is put right in the device. ``exercises`` of the line at work, asked for
     anew each time: the workshop may be another."""
 
-    def __init__(
-        self, hidden: dict[str, str] | None = None, exercises: Callable[[], Exercises | None] = lambda: None
-    ) -> None:
+    def __init__(self, hidden: dict[str, str] | None = None, exercises: Callable[[], Exercises | None] = lambda: None) -> None:
         self._hidden, self._exercises = hidden or {}, exercises
         self._loaded = ""  # how the device under the probes stands
         self._view: tuple[str, SimulatedView] | None = None
@@ -144,9 +142,7 @@ class SimulatedInstruments:
         Raises InvalidInput: the job is an exercise of a circuit: its needle is looked at at Practise.
         """
         if job.practising.is_one and self._hides(job, NEEDLE) is None:
-            raise InvalidInput(
-                "Camera", "an exercise of a circuit", "a meter under light; here: look at movement, at Practise"
-            )
+            raise InvalidInput("Camera", "an exercise of a circuit", "a meter under light; here: look at movement, at Practise")
         if self._view is None or self._view[0] != job.job_id:
             truth = meter_truth(self._told(job, f"{METER_OF} {job.device.name}"))
             self._view = (job.job_id, SimulatedView(SimulatedCamera(SimulatedMeter(truth, self._lit_lux, monotonic))))
@@ -176,9 +172,7 @@ class SimulatedInstruments:
         if self.touching:
             self.bench.put(None)
             return "probes lifted"
-        plus, minus = (
-            (ask.plus, ask.minus) if ask is not None and ask.plus else (self.bench.device.circuit.nodes[0], "0")
-        )
+        plus, minus = (ask.plus, ask.minus) if ask is not None and ask.plus else (self.bench.device.circuit.nodes[0], "0")
         stands = ask.setting if ask is not None else setting
         if ask is not None and ask.test in ("ohm", "continuity"):
             stands = replace(stands, supply="off")

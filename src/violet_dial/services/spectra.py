@@ -20,15 +20,7 @@ LAMPS = {  # how a technician calls them: the table's column
     "LED-B3": "LED 4100 K", "LED-B5": "LED 6600 K", "LED-V1": "violet-pumped LED",
 }  # fmt: skip
 D_KELVIN = {"D50": 5003.0, "D55": 5503.0, "D65": 6504.0}  # of the constant of Planck's law as it is now
-MIRED = {
-    "80A": -131.0,
-    "80B": -112.0,
-    "80C": -81.0,
-    "82A": -21.0,
-    "81A": 18.0,
-    "85": 112.0,
-    "85B": 131.0,
-}  # from memory
+MIRED = {"80A": -131.0, "80B": -112.0, "80C": -81.0, "82A": -21.0, "81A": 18.0, "85": 112.0, "85B": 131.0}  # from memory
 CELLS: dict[str, str] = {"selenium": "selenium", "CdS": "cds", "silicon": "silicon blue"}  # of a device, to its family
 LIGHTS_SAID = "A, D50, D55, D65, daylight 5500 K, 3200 K, flash, FL2, FL7, FL11, LED-B1, LED-B3, LED-B5, LED-V1"
 FILTERS_SAID = "80A, 80B, 80C, 82A, 81A, 85, 85B, mired -100, density 0.9, yellowed 20 %"

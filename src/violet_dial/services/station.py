@@ -83,9 +83,7 @@ class FileIn:
     title: str
     kinds: str
     read: Callable[[Job, str, bytes], tuple[Listing | None, Act]]
-    photos: Callable[[str, bytes], tuple["CheckedPhoto", ...]] | None = (
-        None  # in a file of this name, where it may hold any
-    )
+    photos: Callable[[str, bytes], tuple["CheckedPhoto", ...]] | None = None  # in a file of this name, where it may hold any
     most_bytes: int = 6_000_000
 
 

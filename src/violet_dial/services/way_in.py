@@ -44,9 +44,7 @@ def note_shorter_way(job: Job, way: ShorterWay, at: str) -> ActResult:
         raise InvalidInput("Shorter way", way.part, "the part it leads to")
     opening = replace(job.opening, shorter_ways=(*job.opening.shorter_ways, way))
     through = f" through {', '.join(way.through)}" if way.through else ""
-    return ActResult(
-        replace(job, opening=opening), "Return", f"Shorter way to {way.part}{through}: {way.minutes:g} min"
-    )
+    return ActResult(replace(job, opening=opening), "Return", f"Shorter way to {way.part}{through}: {way.minutes:g} min")
 
 
 LONGEST_STEP_MINUTES = 30.0  # a longer pause in the log is a walk away, not work; common practice, no source

@@ -114,9 +114,7 @@ class Workshop:
     clock : callable giving ISO 8601 text with offset
     """
 
-    def __init__(
-        self, file: WorkshopFile, stations: Callable[[], tuple[Station, ...]], clock: Callable[[], str] = _now
-    ) -> None:
+    def __init__(self, file: WorkshopFile, stations: Callable[[], tuple[Station, ...]], clock: Callable[[], str] = _now) -> None:
         self._file = file
         self._stations = stations
         self._clock = clock

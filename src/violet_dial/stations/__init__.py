@@ -35,6 +35,4 @@ def __getattr__(name: str) -> tuple[Station, ...]:
 def commands_of(named: str) -> tuple[Command, ...]:
     """The commands of the station that brings this one; of all stations where none does."""
     bringing = next((station for station, commands in _BRINGS.items() if named in commands), None)
-    return tuple(
-        command for station in (_line() if bringing is None else (_station(bringing),)) for command in station.commands
-    )
+    return tuple(command for station in (_line() if bringing is None else (_station(bringing),)) for command in station.commands)

@@ -87,9 +87,7 @@ def superfluous(backups: Iterable[Backup], now: datetime) -> tuple[Backup, ...]:
 
     One from the future (a clock set back) is kept and counted as no day.
     """
-    past = sorted(
-        (backup for backup in backups if backup.made_at <= now), key=lambda backup: backup.made_at, reverse=True
-    )
+    past = sorted((backup for backup in backups if backup.made_at <= now), key=lambda backup: backup.made_at, reverse=True)
     kept = {one.path for one in past if one.made_at.date() == now.date()}
     spans: tuple[tuple[Callable[[datetime], object], int], ...] = (
         (lambda at: at.date(), DAYS),

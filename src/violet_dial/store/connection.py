@@ -74,9 +74,7 @@ class Connection:
 
     def _check_name(self) -> None:
         if len(self.path.name.encode()) > LONGEST_NAME:
-            raise StoreError(
-                f"The name {self.path.name[:40]}… is too long: at most {LONGEST_NAME} bytes. Nothing was written."
-            )
+            raise StoreError(f"The name {self.path.name[:40]}… is too long: at most {LONGEST_NAME} bytes. Nothing was written.")
         if self.path.is_dir():
             raise StoreDamaged(f"{self.path} is a folder. Name a workshop file, as in {self.path / 'workshop.violet'}.")
 
@@ -99,9 +97,7 @@ class Connection:
             if self.path.exists():
                 return
             said = getattr(error, "strerror", None) or "it cannot be written"
-            raise StoreReadOnly(
-                f"Cannot keep jobs in {self.path.parent}: {said}. Choose a folder you may write to."
-            ) from error
+            raise StoreReadOnly(f"Cannot keep jobs in {self.path.parent}: {said}. Choose a folder you may write to.") from error
 
     def _set_old_logs_aside(self) -> None:
         """A log without its file belongs to one that was renamed, perhaps open elsewhere: it is not ours to write over."""
@@ -196,9 +192,7 @@ class Connection:
 
         Returns the name it got: where ``over`` is not set and the name is taken, one beside it.
         """
-        part = whole.with_name(
-            f".{whole.name}.{secrets.token_hex(4)}.part"
-        )  # another worker may copy in the same second
+        part = whole.with_name(f".{whole.name}.{secrets.token_hex(4)}.part")  # another worker may copy in the same second
         try:
             private_file(part)
             with self.translated(), contextlib.closing(sqlite3.connect(part)) as copy:

@@ -1,4 +1,9 @@
-"""A hurt workshop file brought to a new one: every version, job and photo that can still be read."""
+"""A hurt workshop file brought to a new one: every version, job and photo that can still be read.
+
+Where the index of what lies where is hurt, rows are read page by page. The format is SQLite's own, published at
+https://www.sqlite.org/fileformat2.html (sections 1.3 to 1.6 and 2.1 for records, 4.1 for the log). Only leaves of tables are
+looked at; what a leaf or a chain of pages no longer holds is passed over.
+"""
 
 import contextlib
 import hashlib
@@ -159,9 +164,7 @@ def _from_log(log: bytes, size: int) -> dict[int, bytes]:
     return found
 
 
-Described = Callable[
-    [bytes, Card], tuple[Card, Description | None]
-]  # a document and the card found -> the same made anew
+Described = Callable[[bytes, Card], tuple[Card, Description | None]]  # a document and the card found -> the same made anew
 JOB_COLUMNS, VERSION_COLUMNS, BLOB_COLUMNS = (10, 12, 13), 8, 3
 SHA256_CHARACTERS = 64
 
@@ -258,12 +261,7 @@ def read_out(path: Path) -> Salvage:
 
 
 def _is_blob(row: tuple[Value, ...]) -> bool:
-    return (
-        len(row) == BLOB_COLUMNS
-        and isinstance(row[0], str)
-        and len(row[0]) == SHA256_CHARACTERS
-        and isinstance(row[2], bytes)
-    )
+    return len(row) == BLOB_COLUMNS and isinstance(row[0], str) and len(row[0]) == SHA256_CHARACTERS and isinstance(row[2], bytes)
 
 
 def _is_sound(row: tuple[Value, ...]) -> bool:
@@ -314,9 +312,7 @@ def _with_parent(version: Version, found: dict[int, Version]) -> Version:
     return replace(version, parent_id=max(older, default=None))
 
 
-def write_out(
-    found: Salvage, path: Path, unsaved_job: NewVersion | None = None, described: Described | None = None
-) -> None:
+def write_out(found: Salvage, path: Path, unsaved_job: NewVersion | None = None, described: Described | None = None) -> None:
     """What was found into a new workshop file, and the job at work as it stands in memory.
 
     Raises StoreError: it cannot be written; nothing is there then.

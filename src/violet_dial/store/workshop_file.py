@@ -308,9 +308,7 @@ class WorkshopFile:
             for version in found.versions.values():
                 db.execute("INSERT INTO version VALUES (?, ?, NULL, ?, ?, ?, ?, ?)", _version_row(version))
             for version in found.versions.values():
-                db.execute(
-                    "UPDATE version SET parent_id = ? WHERE version_id = ?", (version.parent_id, version.version_id)
-                )
+                db.execute("UPDATE version SET parent_id = ? WHERE version_id = ?", (version.parent_id, version.version_id))
             db.executemany("INSERT INTO blob VALUES (?, ?, ?)", found.contents())
             for job_id in found.job_ids:
                 current, top = found.standing(job_id)

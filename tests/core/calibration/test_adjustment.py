@@ -20,9 +20,7 @@ def brute_force(curve: Curve) -> tuple[float, float]:
     best = (-1.0, math.inf)
     for shift in np.arange(-3.0, 3.0 + GRID_STOPS / 2, GRID_STOPS):
         found = apply_shift(curve, float(shift))
-        if found.span_ev > best[0] + 1e-9 or (
-            abs(found.span_ev - best[0]) < 1e-9 and (found.worst_error_stops or 0) < best[1]
-        ):
+        if found.span_ev > best[0] + 1e-9 or (abs(found.span_ev - best[0]) < 1e-9 and (found.worst_error_stops or 0) < best[1]):
             best = (found.span_ev, found.worst_error_stops or 0.0)
     return best
 
@@ -63,9 +61,7 @@ class Best(unittest.TestCase):
 
 
 class Units(unittest.TestCase):
-    ADJUSTER = Adjuster(
-        notch_stops=1 / 3, degrees_per_stop=18.0, drum_diameter_mm=14.0, cord_left_mm=9.0, film_speed=100.0
-    )
+    ADJUSTER = Adjuster(notch_stops=1 / 3, degrees_per_stop=18.0, drum_diameter_mm=14.0, cord_left_mm=9.0, film_speed=100.0)
 
     def test_each_unit(self) -> None:
         said = {one.unit: one for one in instructions(-2 / 3, self.ADJUSTER)}

@@ -46,9 +46,7 @@ class Imbalance(unittest.TestCase):
     def test_found_between_two_attitudes_of_three(self) -> None:
         flat = [replace(one, attitude="flat") for one in readings_of(np.zeros_like(LIGHTS), scatter=0.04, seed=1)]
         up = [replace(one, attitude="upright") for one in readings_of(np.full_like(LIGHTS, 0.35), scatter=0.04, seed=2)]
-        side = [
-            replace(one, attitude="on its side") for one in readings_of(np.zeros_like(LIGHTS), scatter=0.04, seed=3)
-        ]
+        side = [replace(one, attitude="on its side") for one in readings_of(np.zeros_like(LIGHTS), scatter=0.04, seed=3)]
         flag = flags_of((*flat, *up, *side)).imbalance
         self.assertTrue(flag.raised)
         self.assertAlmostEqual(abs(flag.figure or 0), 0.35, delta=0.06)
@@ -85,9 +83,7 @@ class Erratic(unittest.TestCase):
         self.assertIsNone(flags_of(readings_of(0 * LIGHTS, LIGHTS)).memory.raised)  # always from dimmer: not told
 
     def test_rarely_found_at_the_stated_scatter(self) -> None:
-        false = sum(
-            bool(flags_of(readings_of(0 * LIGHTS, scatter=0.078, seed=seed)).erratic.raised) for seed in range(200)
-        )
+        false = sum(bool(flags_of(readings_of(0 * LIGHTS, scatter=0.078, seed=seed)).erratic.raised) for seed in range(200))
         self.assertLessEqual(false, 2)
 
     def test_a_smooth_strange_shape_is_not_scatter(self) -> None:

@@ -18,22 +18,11 @@ class OneReading(unittest.TestCase):
 
     def test_guard_bands(self) -> None:
         # JCGM 106:2012 [memory]: accept only when the whole interval lies inside
-        for error, state in (
-            (0.20, "inside"),
-            (-0.20, "inside"),
-            (0.21, "undecided"),
-            (0.45, "undecided"),
-            (0.47, "outside"),
-        ):
+        for error, state in ((0.20, "inside"), (-0.20, "inside"), (0.21, "undecided"), (0.45, "undecided"), (0.47, "outside")):
             self.assertEqual(state_of(error, 0.13, 1 / 3), state, error)
 
     def test_refused(self) -> None:
-        for bad in (
-            {"reference_ev100": math.nan},
-            {"indicated_ev100": 99.0},
-            {"u_reading": 0.0},
-            {"u_reference": -1.0},
-        ):
+        for bad in ({"reference_ev100": math.nan}, {"indicated_ev100": 99.0}, {"u_reading": 0.0}, {"u_reference": -1.0}):
             with self.subTest(bad), self.assertRaises(InvalidInput):
                 LightReading(**{"reference_ev100": 10.0, "indicated_ev100": 10.0, **bad})  # type: ignore[arg-type]
 

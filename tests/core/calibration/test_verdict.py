@@ -72,9 +72,7 @@ class Verdicts(unittest.TestCase):
         assert low is not None and high is not None
         for level in found.levels:
             if low <= level.ev100 <= high:
-                self.assertLessEqual(
-                    abs(level.after_stops) + level.expanded_uncertainty_stops, level.tolerance_stops + 1e-6
-                )
+                self.assertLessEqual(abs(level.after_stops) + level.expanded_uncertainty_stops, level.tolerance_stops + 1e-6)
 
     def test_sticky_is_freed_first(self) -> None:
         up = readings_of(0 * LIGHTS - 0.4, direction="rising")
@@ -133,11 +131,7 @@ class NextReadings(unittest.TestCase):
         # expected drop of entropy by sums must equal the mean drop over outcomes drawn from the same mixture
         from violet_dial.core.calibration.next_reading import _mixture_information
 
-        weights, means, spreads = (
-            np.array([0.5, 0.3, 0.2]),
-            np.array([[0.0], [0.4], [-0.6]]),
-            np.array([[0.1], [0.15], [0.2]]),
-        )
+        weights, means, spreads = (np.array([0.5, 0.3, 0.2]), np.array([[0.0], [0.4], [-0.6]]), np.array([[0.1], [0.15], [0.2]]))
         rng = np.random.default_rng(0)
         kinds = rng.choice(3, 40_000, p=weights)
         drawn = rng.normal(means[kinds, 0], spreads[kinds, 0])

@@ -42,9 +42,7 @@ class AgainstNgspice(unittest.TestCase):
         ours = operating_point(read_spice(text)).voltages
         for node, volts in ours.items():
             reference = theirs[node if node in theirs else node.lower()]
-            self.assertLessEqual(
-                abs(volts - reference), max(1e-3 * abs(reference), 1e-3), f"{node}: {volts} against {reference}"
-            )
+            self.assertLessEqual(abs(volts - reference), max(1e-3 * abs(reference), 1e-3), f"{node}: {volts} against {reference}")
 
     def test_every_netlist(self) -> None:
         self.assertGreaterEqual(len(OPERATING), 25)

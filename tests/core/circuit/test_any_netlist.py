@@ -113,10 +113,7 @@ class Variations(unittest.TestCase):
         """Whether voltages are an operating point: held there by weak springs, the circuit stays."""
         springs: list[Part] = []
         for node, volts in voltages.items():
-            springs += [
-                Part(f"Vs{node}", "V", (f"s{node}", "0"), volts),
-                Part(f"Rs{node}", "R", (f"s{node}", node), 1e3),
-            ]
+            springs += [Part(f"Vs{node}", "V", (f"s{node}", "0"), volts), Part(f"Rs{node}", "R", (f"s{node}", node), 1e3)]
         held_there = operating_point(circuit.with_parts((*circuit.parts, *springs))).voltages
         return all(abs(held_there[node] - volts) < 5e-3 + 5e-3 * abs(volts) for node, volts in voltages.items())
 

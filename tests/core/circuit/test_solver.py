@@ -27,9 +27,7 @@ def circuit(body: str) -> Circuit:
 class Worked(unittest.TestCase):
     def test_control_pin_through_two_kilohm(self) -> None:
         """V through 2 kohm to a base with 8 kohm to ground: 0.8 V a volt unloaded, clamped near 0.65 V by the junction."""
-        self.assertAlmostEqual(
-            operating_point(circuit("V1 a 0 1\nR1 a b 2k\nR2 b 0 8k\n")).voltages["b"], 0.8, places=6
-        )
+        self.assertAlmostEqual(operating_point(circuit("V1 a 0 1\nR1 a b 2k\nR2 b 0 8k\n")).voltages["b"], 0.8, places=6)
         clamped = operating_point(circuit(OPERATING["base clamp"])).voltages["b"]
         self.assertAlmostEqual(clamped, 0.65, delta=0.12)  # the junction's own saturation current moves it
 
@@ -88,25 +86,21 @@ class Batch(unittest.TestCase):
                 parts = tuple(replace(p, value=p.value * factor) if p is part else p for p in one.parts)
                 expected = operating_point(one.with_parts(parts)).voltages
                 for node, volts in expected.items():
-                    self.assertAlmostEqual(
-                        float(solved.x[place, system.index[node]]), volts, delta=2e-5 + 1e-5 * abs(volts)
-                    )
+                    self.assertAlmostEqual(float(solved.x[place, system.index[node]]), volts, delta=2e-5 + 1e-5 * abs(volts))
 
     def test_linearised_is_the_slope(self) -> None:
         one = circuit(OPERATING["common emitter"])
         system = build_system(one)
         base = Base(system)
         rows = Ends(np.arange(system.size)[None], np.full((1, system.size), -1))
-        inverse = responses(
-            base, no_change(), solve_variants(base, no_change()).w, rows, np.zeros((system.size + 1, 0)), rows
-        )[1][0]
+        inverse = responses(base, no_change(), solve_variants(base, no_change()).w, rows, np.zeros((system.size + 1, 0)), rows)[
+            1
+        ][0]
         step = 1e-8
         for node in one.nodes:
             pushed = np.tile(system.source, (1, 1))
             pushed[0, system.index[node]] += step
-            moved = (
-                solve_variants(base, replace(no_change(), source=pushed)).x[0] - solve_variants(base, no_change()).x[0]
-            )
+            moved = solve_variants(base, replace(no_change(), source=pushed)).x[0] - solve_variants(base, no_change()).x[0]
             np.testing.assert_allclose(moved / step, inverse[:, system.index[node]], rtol=2e-3, atol=1.0)
 
 
@@ -120,9 +114,7 @@ class Cells(unittest.TestCase):
                 one = read_spice(f"cell\n{body}.model cell D(IS={saturation} N={n})\n.end\n")
                 found = operating_point(one)
                 volts, current = found.voltages["m"], found.currents["R3"]
-                expected = pvlib.pvsystem.i_from_v(
-                    volts, photo, saturation, series, shunt, n * THERMAL_V, method="lambertw"
-                )
+                expected = pvlib.pvsystem.i_from_v(volts, photo, saturation, series, shunt, n * THERMAL_V, method="lambertw")
                 self.assertAlmostEqual(current, float(expected), delta=1e-6 * photo)
 
 

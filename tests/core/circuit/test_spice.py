@@ -105,9 +105,7 @@ class Reading(unittest.TestCase):
 
     def test_files_are_taken_in_from_beside_and_when_asked(self) -> None:
         beside = {"models.lib": ".model dd D(IS=1e-12)\n.include more.lib\n.end\n", "more.lib": "R2 a 0 2k\n"}
-        text = with_includes(
-            "t\nV1 a 0 1\nR1 a b 1k\nD1 b 0 dd\n.include 'models.lib'\n.end\n", lambda name: beside[name]
-        )
+        text = with_includes("t\nV1 a 0 1\nR1 a b 1k\nD1 b 0 dd\n.include 'models.lib'\n.end\n", lambda name: beside[name])
         one = read_spice(text)
         self.assertEqual([part.name for part in one.parts], ["V1", "R1", "D1", "R2"])
         for bad in ("../models.lib", "/etc/passwd", ".hidden", "a/b"):

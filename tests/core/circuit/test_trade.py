@@ -63,12 +63,7 @@ class Standing(unittest.TestCase):
         self.assertEqual(usual_setting(turned).switches, (("s1", "high"),))
 
     def test_each_position_closes_its_contacts(self) -> None:
-        for position, low, high in (
-            ("off", False, False),
-            ("low", True, False),
-            ("high", False, True),
-            ("both", True, True),
-        ):
+        for position, low, high in (("off", False, False), ("low", True, False), ("high", False, True), ("both", True, True)):
             stands = set_circuit(CIRCUIT, Setting().with_switch("s1", position))
             self.assertEqual([stands.part(name).value < 1.0 for name in ("R1", "R2")], [low, high], position)
 
@@ -105,12 +100,7 @@ class Standing(unittest.TestCase):
         self.assertEqual(setting.words, "S1 low, on the bench supply, 10 lx, R6 lifted, bent, cold")
 
     @settings(max_examples=60, deadline=None)
-    @given(
-        st.sampled_from(CIRCUITS),
-        st.sampled_from(("battery", "bench", "off")),
-        st.floats(0.0, 1e5),
-        st.integers(0, 10**6),
-    )
+    @given(st.sampled_from(CIRCUITS), st.sampled_from(("battery", "bench", "off")), st.floats(0.0, 1e5), st.integers(0, 10**6))
     def test_any_setting_of_a_circuit_that_ships_has_an_operating_point(
         self, path: Path, supply: str, light_lx: float, pick: int
     ) -> None:
@@ -132,9 +122,7 @@ class Noted(unittest.TestCase):
             circuit = read_spice(path.read_text(encoding="utf-8"))
             check_notes(circuit)
             for part in circuit.parts:
-                self.assertIn(
-                    kind_of(circuit, part), (*KINDS, "supply", "source", "instrument"), f"{path.stem} {part.name}"
-                )
+                self.assertIn(kind_of(circuit, part), (*KINDS, "supply", "source", "instrument"), f"{path.stem} {part.name}")
 
     def test_tolerances_are_limits_taken_as_two_deviations(self) -> None:
         self.assertAlmostEqual(tolerance_of(CIRCUIT, CIRCUIT.part("R6")), 0.025)

@@ -12,16 +12,7 @@ with warnings.catch_warnings():
 
 from violet_dial.core.colour.cells import FAMILIES, drawn, middle
 from violet_dial.core.colour.mismatch import best_temperature, choices, loss_stops, mismatch, ratio, through
-from violet_dial.core.colour.spectra import (
-    GRID_NM,
-    Spectrum,
-    conversion,
-    density,
-    illuminant_a,
-    planck,
-    tabled,
-    yellowed,
-)
+from violet_dial.core.colour.spectra import GRID_NM, Spectrum, conversion, density, illuminant_a, planck, tabled, yellowed
 from violet_dial.core.errors import InvalidInput
 from violet_dial.services.spectra import cell_named, eye, filter_named, light_named, spectrum_of
 
@@ -39,9 +30,7 @@ class Lights(unittest.TestCase):
         for kelvin in (2000.0, 2856.0, 3200.0, 5500.0, 10_000.0):
             wanted = colour.sd_blackbody(kelvin, colour.SpectralShape(300, 1100, 5)).values
             ours = planck(kelvin).values
-            np.testing.assert_allclose(
-                ours / ours[52], wanted / wanted[52], rtol=2e-4
-            )  # their constants are CIE's older ones
+            np.testing.assert_allclose(ours / ours[52], wanted / wanted[52], rtol=2e-4)  # their constants are CIE's older ones
 
     def test_illuminant_a_is_the_cie_table(self) -> None:
         """ISO/CIE 11664-2, as the colour-science package has it, to its six figures."""
@@ -79,9 +68,7 @@ class Errors(unittest.TestCase):
             assert bell is not None
             wide = np.where(bell.peak_nm > SEEN, bell.left_nm, bell.right_nm)
             curve = np.exp(-np.log(2.0) * ((SEEN - bell.peak_nm) / wide) ** 2)
-            share = np.where(
-                (GRID_NM == 380) | (GRID_NM == 780), 0.5, (GRID_NM > 380) & (GRID_NM < 780)
-            )  # what both have
+            share = np.where((GRID_NM == 380) | (GRID_NM == 780), 0.5, (GRID_NM > 380) & (GRID_NM < 780))  # what both have
             held = Spectrum(family.name, middle(family).values * share)
             their_ratio, our_ratio = {}, {}
             for name in LIGHTS:

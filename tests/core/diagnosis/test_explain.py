@@ -35,9 +35,7 @@ def evidence(circuit: Circuit, *lines: str) -> tuple[Evidence, ...]:
 def told(lines: tuple[str, ...], name: str, belief: Priors | None = None) -> tuple[Suspect, Reasons]:
     case = Case(SERIES, (evidence(SERIES, *lines),), belief=belief or Priors())
     diagnosis = Diagnostician().diagnose(case)
-    suspect = next(
-        one for one in diagnosis.suspects if one.faults and one.faults[0].name == name and len(one.faults) == 1
-    )
+    suspect = next(one for one in diagnosis.suspects if one.faults and one.faults[0].name == name and len(one.faults) == 1)
     return suspect, reasons_for(case, diagnosis, suspect)
 
 
@@ -93,9 +91,7 @@ class Words(unittest.TestCase):
         self.assertEqual(short_words(plain, "R2"), "green wire")
         self.assertEqual(spoken(SERIES, "Rclip open and Rmeter open coil"), "plus clip: open, with movement: open coil")
         self.assertEqual(spoken(SERIES, "no fault"), "no fault")
-        self.assertEqual(
-            evidence_said(SERIES, evidence(SERIES, "S1 on", "Rser 12 uA")[0]), "series resistor 12 µA (S1 on)"
-        )
+        self.assertEqual(evidence_said(SERIES, evidence(SERIES, "S1 on", "Rser 12 uA")[0]), "series resistor 12 µA (S1 on)")
 
     def test_a_suspect_carries_its_figure(self) -> None:
         suspect, _ = told(("clip+ to gnd 1.35 V", "sw to gnd 80 mV"), "Rwred high resistance")

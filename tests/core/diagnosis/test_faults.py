@@ -13,9 +13,9 @@ from violet_dial.core.circuit.netlist import Circuit
 from violet_dial.core.circuit.spice import read_spice
 from violet_dial.core.circuit.trade import kind_of, usual_setting
 from violet_dial.core.diagnosis.allowed import useful_settings
+from violet_dial.core.diagnosis.expansion import coarse_pairs, leaders_of, pairable
 from violet_dial.core.diagnosis.faults import MODES, WEIGHTS, changes_of, faults_of, prior_weight, rebuilt, shows
 from violet_dial.core.diagnosis.hypotheses import COMPANY, Hypothesis, Priors, singles_of
-from violet_dial.core.diagnosis.pairs import coarse_pairs, leaders_of, pairable
 from violet_dial.core.diagnosis.predict import Predictor
 from violet_dial.core.records.circuit import LEADS, Fault, Setting
 
@@ -56,9 +56,7 @@ class Modes(unittest.TestCase):
             ]
             self.assertGreater(len(faults), 30)
             predictor = Predictor(circuit, (HEALTHY, *(Hypothesis((one,), 0.0) for one in faults)))
-            seen = [
-                part.name for part in circuit.parts if kind_of(circuit, part) in ("movement", "lamp", "led", "solenoid")
-            ]
+            seen = [part.name for part in circuit.parts if kind_of(circuit, part) in ("movement", "lamp", "led", "solenoid")]
             apart = np.zeros(len(faults))
             for setting in self.settings_of(circuit):
                 block = predictor.block(setting)
@@ -66,11 +64,7 @@ class Modes(unittest.TestCase):
                 apart = np.maximum(apart, np.abs(nodes[1:] - nodes[0]).max(axis=1))
                 off = replace(setting, supply="off")
                 for node in circuit.nodes if (apart < TOLD_APART).any() else ():
-                    ohms = (
-                        predictor.ohms(node, "0", off).mean
-                        if node in predictor.block(off).system.index
-                        else np.zeros(1)
-                    )
+                    ohms = predictor.ohms(node, "0", off).mean if node in predictor.block(off).system.index else np.zeros(1)
                     apart = np.maximum(apart, np.abs(ohms[1:] - ohms[0])) if len(ohms) > 1 else apart
                 for name in seen if (apart < TOLD_APART).any() else ():
                     looks = predictor.look(name, setting).mean
@@ -143,8 +137,6 @@ class Chances(unittest.TestCase):
             parts[first.part] += 1
         for name, weight in together.items():
             first_name, second_name = name.split(" and ")
-            self.assertAlmostEqual(
-                weight, COMPANY * chance[first_name] * chance[second_name], delta=1e-6 + 0.01 * weight
-            )
+            self.assertAlmostEqual(weight, COMPANY * chance[first_name] * chance[second_name], delta=1e-6 + 0.01 * weight)
             self.assertLess(weight, min(chance[first_name], chance[second_name]))
         self.assertGreater(len(parts), 5)

@@ -53,9 +53,7 @@ class OnEveryCircuit(unittest.TestCase):
                     stands = set_circuit(circuit, ask.setting)
                     if ask.part:
                         kind = kind_of(circuit, circuit.part(ask.part))
-                        self.assertIn(
-                            kind, {"seen": SEEN_KINDS, "capacitance": ("capacitor",)}.get(ask.test, LOOP_KINDS)
-                        )
+                        self.assertIn(kind, {"seen": SEEN_KINDS, "capacitance": ("capacitor",)}.get(ask.test, LOOP_KINDS))
                         self.assertEqual(bool(test.risk), ask.test != "seen")
                         continue
                     self.assertLessEqual({ask.plus, ask.minus}, {*stands.nodes, "0"})
@@ -134,9 +132,7 @@ class Costs(unittest.TestCase):
             (replace(self.NOW, supply="bench"), MINUTES_CELLS), (replace(self.NOW, state=("bent",)), MINUTES_PER_CHANGE),
             (replace(self.NOW, state=("cold",)), MINUTES_COLD),
         ):  # fmt: skip
-            self.assertAlmostEqual(
-                self.minutes(replace(plain, setting=setting)), MINUTES["volt"] + more, msg=str(setting)
-            )
+            self.assertAlmostEqual(self.minutes(replace(plain, setting=setting)), MINUTES["volt"] + more, msg=str(setting))
         bent = replace(self.NOW, state=("bent",))
         self.assertAlmostEqual(self.minutes(replace(plain, setting=bent), now=bent), MINUTES["volt"])
 
@@ -195,11 +191,7 @@ class Offered(unittest.TestCase):
         ranking = rank_tests(after, now, Reach(taken=taken))
         self.assertLess(after.entropy_bits, before.entropy_bits)
         self.assertLess(max((test.bits for test in ranking.tests), default=0.0), 1.0)
-        asked = {
-            (test.ask.plus, test.ask.minus)
-            for test in ranking.tests
-            if test.ask.setting == now and test.ask.test == "volt"
-        }
+        asked = {(test.ask.plus, test.ask.minus) for test in ranking.tests if test.ask.setting == now and test.ask.test == "volt"}
         self.assertFalse(asked & {("clip+", "0"), ("lead", "0"), ("sw", "0"), ("swo", "0")})
         self.assertTrue(math.isfinite(after.entropy_bits))
 

@@ -52,16 +52,9 @@ def with_fault(circuit: Circuit, fault: Fault) -> Circuit:
                     inner = f"inner{count}"
                     parts[place] = replace(parts[place], nodes=(inner, part.nodes[1]))
                     parts.append(
-                        replace(
-                            part, name=f"Rs{count}", letter="R", nodes=(inner, part.nodes[0]), value=change.series_ohm
-                        )
+                        replace(part, name=f"Rs{count}", letter="R", nodes=(inner, part.nodes[0]), value=change.series_ohm)
                     )
-            elif (
-                part.letter == "R"
-                and change.siemens
-                and set(part.nodes) == set(change.nodes)
-                and part.name == fault.part
-            ):
+            elif part.letter == "R" and change.siemens and set(part.nodes) == set(change.nodes) and part.name == fault.part:
                 parts[place] = replace(part, value=1.0 / (1.0 / part.value + change.siemens))
         if fault.to_node:
             parts.append(replace(parts[1], name=f"Rx{count}", nodes=change.nodes, value=1.0 / change.siemens))
@@ -91,9 +84,7 @@ class BruteForce(unittest.TestCase):
                 one = self.circuit
                 for fault in hypothesis.faults:
                     one = with_fault(self.circuit, fault)
-                one = one.with_parts(
-                    (*sagging(one).parts, replace(one.parts[1], name="Rin", nodes=(node, "0"), value=10e6))
-                )
+                one = one.with_parts((*sagging(one).parts, replace(one.parts[1], name="Rin", nodes=(node, "0"), value=10e6)))
                 expected = operating_point(one).voltages[node]
                 self.assertAlmostEqual(
                     predicted[place], expected, delta=2e-4 + 2e-4 * abs(expected), msg=f"{node} {hypothesis.name}"
@@ -101,11 +92,7 @@ class BruteForce(unittest.TestCase):
 
     def test_posterior_is_bayes_rule_with_the_joint_density(self) -> None:
         """Readings share the parts' own values, so their density is one of all of them together (SciPy)."""
-        evidence = (
-            Evidence("volt", 1.47, "bat", "0"),
-            Evidence("volt", 1.46, "lead", "0"),
-            Evidence("volt", 0.145, "m", "0"),
-        )
+        evidence = (Evidence("volt", 1.47, "bat", "0"), Evidence("volt", 1.46, "lead", "0"), Evidence("volt", 0.145, "m", "0"))
         found = Diagnostician().diagnose(Case(self.circuit, (evidence,)))
         self.assertAlmostEqual(float(found.probability.sum()), 1.0, places=12)
         predictor = Predictor(self.circuit, found.hypotheses, draws=0)
@@ -137,9 +124,7 @@ class BruteForce(unittest.TestCase):
         rng = np.random.default_rng(8)
         setting = usual_setting(self.circuit)
         place = next(
-            n
-            for n, one in enumerate(self.singles)
-            if one.name == "R2 high resistance" and 3e3 < one.faults[0].figure < 8e3
+            n for n, one in enumerate(self.singles) if one.name == "R2 high resistance" and 3e3 < one.faults[0].figure < 8e3
         )
         faulty = with_fault(self.circuit, self.singles[place].faults[0])
         sampled = []
@@ -200,16 +185,12 @@ class Finding(unittest.TestCase):
     def test_corrosion_found_nearby_raises_its_neighbours(self) -> None:
         _, plain = self.diagnose("sw to gnd 0.5 V")
         _, raised = self.diagnose("sw to gnd 0.5 V", belief=Priors((("r2", 12.0),)))
-        chance = {
-            name: {one.name: one.probability for one in found.suspects} for name, found in (("p", plain), ("r", raised))
-        }
+        chance = {name: {one.name: one.probability for one in found.suspects} for name, found in (("p", plain), ("r", raised))}
         odds = {key: one["R2 high resistance"] / one["R1 high resistance"] for key, one in chance.items()}
         self.assertAlmostEqual(odds["r"] / odds["p"], 12.0, delta=1.5)
 
     def test_a_wrong_reading_is_named_and_does_not_rule_out_the_truth(self) -> None:
-        _, found = self.diagnose(
-            "bat to gnd 1.5 V", "lead to gnd 0.00 V", "sw to gnd 0.00 V", "needle dead", "m to gnd 0.9 V"
-        )
+        _, found = self.diagnose("bat to gnd 1.5 V", "lead to gnd 0.00 V", "sw to gnd 0.00 V", "needle dead", "m to gnd 0.9 V")
         self.assertEqual(found.suspects[0].name, "R1 open")
         self.assertEqual([one.plus for one in found.unexplained], ["m"])
 
@@ -288,9 +269,7 @@ class NextTest(unittest.TestCase):
         for key in cost.keys() & free.keys():
             if cost[key].opens:
                 self.assertGreaterEqual(cost[key].minutes - free[key].minutes, 5.9)
-        self.assertTrue(
-            all(test.worth <= before.worth for before, test in zip(closed.tests, closed.tests[1:], strict=False))
-        )
+        self.assertTrue(all(test.worth <= before.worth for before, test in zip(closed.tests, closed.tests[1:], strict=False)))
 
     def test_outcomes_leave_what_bayes_leaves(self) -> None:
         found = self.keeper.diagnose(Case(self.circuit))
@@ -316,9 +295,7 @@ class NextTest(unittest.TestCase):
         self.assertNotIn(first, [replace(test.ask, value=0.0) for test in again.tests])
 
     def test_twins_are_shown_as_one_group(self) -> None:
-        text = LOOP.replace("R3 sw m 9k", "R3 sw inner 4.5k\nR5 inner m 4.5k").replace(
-            "*: R4", "*: inner flash=yes\n*: R4"
-        )
+        text = LOOP.replace("R3 sw m 9k", "R3 sw inner 4.5k\nR5 inner m 4.5k").replace("*: R4", "*: inner flash=yes\n*: R4")
         circuit = read_spice(text)
         asks = (Evidence("volt", 1.5, "sw", "0"), Evidence("volt", 0.0, "m", "0"))
         found = self.keeper.diagnose(Case(circuit, (asks,)))

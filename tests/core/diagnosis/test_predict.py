@@ -102,9 +102,7 @@ class InstrumentsAsParts(unittest.TestCase):
 
     def test_the_range_that_fits_sets_the_burden(self) -> None:
         currents = np.array([50e-6, 200e-6, 201e-6, 15e-3, 0.15, 3.0, 50.0])
-        self.assertEqual(
-            [round(ohm, 3) for ohm in Meter().burden_ohm(currents)], [1000.0, 1000.0, 100.0, 10.0, 1.0, 0.02, 0.02]
-        )
+        self.assertEqual([round(ohm, 3) for ohm in Meter().burden_ohm(currents)], [1000.0, 1000.0, 100.0, 10.0, 1.0, 0.02, 0.02])
 
     def test_ohmmeter_drives_a_small_current(self) -> None:
         """One microampere into the circuit with the supply out, by the operating point solver."""
@@ -122,9 +120,7 @@ class InstrumentsAsParts(unittest.TestCase):
                     shown = volts / small_a + LEADS_OHM
                     predicted = predictor.ohms(node, "0", dark)
                     away = math.log10(shown) - float(predicted.mean[0])
-                    self.assertLess(
-                        abs(away), 0.01 + 1.01 * float(predicted.bend[0])
-                    )  # a meter that drives more sees junctions
+                    self.assertLess(abs(away), 0.01 + 1.01 * float(predicted.bend[0]))  # a meter that drives more sees junctions
 
     def test_every_fault_leaves_a_state_to_be_predicted(self) -> None:
         """Also a starved regulator: what no solution is found for would count as unknown."""
@@ -144,8 +140,7 @@ class InstrumentsAsParts(unittest.TestCase):
         for place, one in enumerate(singles):
             if one.name == "Rconn high resistance":
                 parts = tuple(
-                    replace(part, value=one.faults[0].figure) if part.name == "Rconn" else part
-                    for part in circuit.parts
+                    replace(part, value=one.faults[0].figure) if part.name == "Rconn" else part for part in circuit.parts
                 )
                 expected = operating_point(as_it_stands(circuit.with_parts(parts), setting)).voltages["vraw"]
                 self.assertAlmostEqual(float(volts[place]), expected, delta=0.002 + 0.002 * expected)

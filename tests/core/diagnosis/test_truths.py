@@ -114,9 +114,7 @@ class FaultyBesideNgspice(unittest.TestCase):
                              ".model d D(IS=1e-14)\n.end\n")  # fmt: skip
         predicted = Predictor(circuit, HEALTHY).volts("e", "0", Setting())
         self.assertAlmostEqual(float(predicted.mean[0]), 5.54, delta=0.05)
-        found = Diagnostician().diagnose(
-            Case(circuit, ((Evidence("volt", 5.55, "e", "0"), Evidence("volt", 5.99, "a", "0")),))
-        )
+        found = Diagnostician().diagnose(Case(circuit, ((Evidence("volt", 5.55, "e", "0"), Evidence("volt", 5.99, "a", "0")),)))
         self.assertLess(max(one.probability for one in found.suspects), 0.5)
         self.assertNotIn("R2 open", [one.name for one in found.suspects if one.probability > 0.02])
 
@@ -145,9 +143,7 @@ class Tolerances(unittest.TestCase):
                     ours = float(np.hypot(np.sqrt(np.square(predicted.load[0]).sum()), predicted.bend[0]))
                     center = abs(predicted.mean[0]) if ask.test == "amp" else predicted.mean[0]
                     theirs = float(np.sqrt(np.square(values - center).mean()))
-                    with_ammeter = (
-                        float(predicted.total[0]) if ask.test == "amp" else ours
-                    )  # which range it takes is left open
+                    with_ammeter = float(predicted.total[0]) if ask.test == "amp" else ours  # which range it takes is left open
                     self.assertGreater(with_ammeter, 0.8 * theirs)
                     self.assertLess(ours, 1.35 * theirs + 1e-9)
                     checked += 1
@@ -158,9 +154,7 @@ class Tolerances(unittest.TestCase):
         circuit = shipped("cds-bridge")
         shown = []
         for factor in (0.6, 1.25):
-            parts = tuple(
-                replace(one, value=one.value * factor) if one.name == "Rcds" else one for one in circuit.parts
-            )
+            parts = tuple(replace(one, value=one.value * factor) if one.name == "Rcds" else one for one in circuit.parts)
             note = {**circuit.note("Rcds"), "r10": f"{200 * factor}k"}
             device = FaultyDevice(circuit, (), np.random.default_rng(1))
             device.circuit = replace(circuit.with_parts(parts), notes={**circuit.notes, "rcds": note})
@@ -168,9 +162,7 @@ class Tolerances(unittest.TestCase):
             shown.append(share)
             evidence = (Evidence("volt", 1.5, "clip+", "0"), Evidence("seen", min(max(share, 0.0), 1.0), part="Rmeter"))
             found = Diagnostician().diagnose(Case(circuit, (evidence,)))
-            self.assertGreater(
-                found.healthy, HEALTHY_WEIGHT / (1 + HEALTHY_WEIGHT + UNLISTED_WEIGHT), "as beforehand, or more"
-            )
+            self.assertGreater(found.healthy, HEALTHY_WEIGHT / (1 + HEALTHY_WEIGHT + UNLISTED_WEIGHT), "as beforehand, or more")
             self.assertLess(found.suspects[0].probability, 0.5)
         self.assertGreater(shown[0], 0.3)
         self.assertLess(shown[1], 0.0)

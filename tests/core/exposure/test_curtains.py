@@ -43,10 +43,7 @@ class Curtains(unittest.TestCase):
         self.assertIn("Less tension on the second", one.words)
 
     def test_firings_are_kept_apart_and_places_are_checked(self) -> None:
-        twice = [
-            [*one, RecordedFiring(one[0].open_s + 1, one[0].close_s + 1, 1e-5, 1.0)]
-            for one in channels(0.01, 0.01, 0.002)
-        ]
+        twice = [[*one, RecordedFiring(one[0].open_s + 1, one[0].close_s + 1, 1e-5, 1.0)] for one in channels(0.01, 0.01, 0.002)]
         self.assertEqual(len(passages(twice, FRAME)), 2)
         with self.assertRaises(InvalidInput):
             passages(twice[:2], FRAME)

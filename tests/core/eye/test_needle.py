@@ -111,9 +111,7 @@ class Lamps(unittest.TestCase):
             kind = ("on", "off", "winking")[place % 3]
             lit = {"on": [1] * 8, "off": [0] * 8, "winking": [1, 0, 1, 0, 1, 0, 1, 0]}[kind]
             strength = rng.uniform(0.12, 0.4)
-            frames = [
-                np.clip(ground + inside * (off + one * strength) + rng.normal(0, 0.02, x.shape), 0, 1) for one in lit
-            ]
+            frames = [np.clip(ground + inside * (off + one * strength) + rng.normal(0, 0.02, x.shape), 0, 1) for one in lit]
             right += lamp_state(spot, tuple(glow(spot, one) for one in frames)) == kind
         self.assertGreaterEqual(right / 400, 0.99)
         glared = glow(LampSpot("slow", 40.0, 40.0, 5.0), np.ones((80, 80)))

@@ -21,9 +21,7 @@ class Pairs(unittest.TestCase):
             for _frame in range(6):
                 ring = float(rng.uniform(1.5, 8.5))
                 off = float(rng.choice([-1.0, 1.0]) * rng.uniform(0.9, 1.5))
-                found = read_pair(
-                    eye, grey(dial.frame((ring + off,), DialShot(blur_px=0.8, noise=0.008, pointer=ring)))
-                )
+                found = read_pair(eye, grey(dial.frame((ring + off,), DialShot(blur_px=0.8, noise=0.008, pointer=ring))))
                 total += 1
                 if isinstance(found, NeedlePair):
                     errors.append(found.apart - off)

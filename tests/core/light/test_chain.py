@@ -5,15 +5,7 @@ import unittest
 
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.light.chain import ReferenceLight, reference_figure, reference_light, typed_for
-from violet_dial.core.records.light import (
-    Chain,
-    Correction,
-    DensityStep,
-    LampAtDistance,
-    LuminancePanel,
-    LuxMeter,
-    TrustedMeter,
-)
+from violet_dial.core.records.light import Chain, Correction, DensityStep, LampAtDistance, LuminancePanel, LuxMeter, TrustedMeter
 
 
 def light_typed(chain: Chain, text: str) -> ReferenceLight:
@@ -34,8 +26,7 @@ class Sums(unittest.TestCase):
 
     def test_panel_through_density_with_correction(self) -> None:
         chain = Chain(
-            LuminancePanel(u_relative=0.02),
-            (DensityStep(density=0.9, u_density=0.02), Correction(stops=0.15, u_stops=0.04)),
+            LuminancePanel(u_relative=0.02), (DensityStep(density=0.9, u_density=0.02), Correction(stops=0.15, u_stops=0.04))
         )
         light = light_typed(chain, "4096")
         self.assertAlmostEqual(light.ev100, 15 - 0.9 / 0.30103 + 0.15, places=4)

@@ -17,9 +17,7 @@ class PublishedTables(unittest.TestCase):
     def test_luminance_against_ev(self) -> None:
         # handbook table rounded to three figures: 1 % allows for its rounding
         for ev, luminance in LUMINANCE_CD_M2.items():
-            self.assertAlmostEqual(
-                float(exposure.luminance_from_ev100(float(ev))) / luminance, 1, delta=0.03 if ev < 0 else 1e-9
-            )
+            self.assertAlmostEqual(float(exposure.luminance_from_ev100(float(ev))) / luminance, 1, delta=0.03 if ev < 0 else 1e-9)
 
     def test_illuminance_against_ev(self) -> None:
         for ev, illuminance in ILLUMINANCE_LX.items():
@@ -53,9 +51,7 @@ class Relations(unittest.TestCase):
 
     @given(st.floats(-6, 24), st.floats(10.6, 14.0), st.floats(240, 540))
     def test_photometry_both_ways(self, ev100: float, k: float, c: float) -> None:
-        self.assertAlmostEqual(
-            float(exposure.ev100_from_luminance(exposure.luminance_from_ev100(ev100, k), k)), ev100, places=9
-        )
+        self.assertAlmostEqual(float(exposure.ev100_from_luminance(exposure.luminance_from_ev100(ev100, k), k)), ev100, places=9)
         self.assertAlmostEqual(
             float(exposure.ev100_from_illuminance(exposure.illuminance_from_ev100(ev100, c), c)), ev100, places=9
         )

@@ -99,9 +99,7 @@ class Readings(unittest.TestCase):
 
     def test_what_only_looks_like_a_fault_is_said_before_it_counts(self) -> None:
         on = Setting(switches=(("s1", "on"),))
-        board = said(
-            "battery clip+ to chassis\nS1 off/on: clip+ to -, run\nmotor run to chassis 6 ohm\nR1 1k run to chassis"
-        )
+        board = said("battery clip+ to chassis\nS1 off/on: clip+ to -, run\nmotor run to chassis 6 ohm\nR1 1k run to chassis")
         self.assertIn("a switch joins them", reading_of(board, Touch("clip+", "run", 0.2, setting=on)).words)
         self.assertIn("few ohms by itself", reading_of(board, Touch("run", "chassis", 6.1, setting=on)).words)
         parallel = said("R1 2k2 from a to b\nR2 2k2 from a to b")
@@ -111,18 +109,14 @@ class Readings(unittest.TestCase):
         board = said("S1 off/on: common to -, run\nspot x")
         off = replace(Touch("S1 common", "run", 0.2), setting=Setting(switches=(("s1", "off"),)))
         table = truth_table(replace(board, touches=(off,)))
-        self.assertEqual(
-            [(one.position, one.said, one.touched) for one in table], [("off", False, True), ("on", True, None)]
-        )
+        self.assertEqual([(one.position, one.said, one.touched) for one in table], [("off", False, True), ("on", True, None)])
         self.assertTrue(table[0].is_wrong)
 
 
 class HalfSaid(unittest.TestCase):
     def test_what_nothing_feeds_yet_has_an_operating_point_all_the_same(self) -> None:
         """A regulator only looks at its input: where nothing else is there, insulation holds it."""
-        board = said(
-            "battery 1.35 clip+ to chassis\nregulator in rail0 out rail gnd sw- 2.6 V\nR1 1k rail to clip+\nspot far"
-        )
+        board = said("battery 1.35 clip+ to chassis\nregulator in rail0 out rail gnd sw- 2.6 V\nR1 1k rail to clip+\nspot far")
         point = operating_point(checked_circuit(compiled(board).text))
         self.assertAlmostEqual(point.voltages["rail0"], 0.0, places=3)
         self.assertIn("far", point.voltages)

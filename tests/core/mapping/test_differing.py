@@ -44,9 +44,7 @@ class Arithmetic(unittest.TestCase):
         judgement = differing.judge(off, now)
         self.assertGreater(judgement.none, judgement.faults[0][2])
         alone = differing.judge([], now)
-        self.assertTrue(
-            math.isclose(alone.none + alone.unlisted + sum(c for _, _, c in alone.faults), 1.0, abs_tol=0.4)
-        )
+        self.assertTrue(math.isclose(alone.none + alone.unlisted + sum(c for _, _, c in alone.faults), 1.0, abs_tol=0.4))
         self.assertEqual(set(alone.bits), set(differing.nodes))
 
 

@@ -15,9 +15,7 @@ from violet_dial.core.circuit.spice import read_spice
 from violet_dial.core.mapping.drawing import BoardDrawing, drawn
 from violet_dial.core.mapping.layered import layered
 
-CIRCUITS = {
-    path.stem: path for path in sorted((Path(violet_dial.__file__).parent / "assets" / "circuits").glob("*.cir"))
-}
+CIRCUITS = {path.stem: path for path in sorted((Path(violet_dial.__file__).parent / "assets" / "circuits").glob("*.cir"))}
 
 
 def circuit_of(stem: str) -> Circuit:
@@ -42,9 +40,7 @@ class Drawings(unittest.TestCase):
                 else:
                     self.assertEqual(point, where[end])
             for one, other_point in itertools.pairwise(wire.points):
-                self.assertTrue(
-                    one[0] == other_point[0] or one[1] == other_point[1], "lines run along rows and columns"
-                )
+                self.assertTrue(one[0] == other_point[0] or one[1] == other_point[1], "lines run along rows and columns")
             self.assertTrue(any(_is_on(wire.mark, *pair) for pair in itertools.pairwise(wire.points)))
         self.assertEqual(found, drawn(circuit))  # the same every time
         return found

@@ -61,9 +61,7 @@ class Lines(unittest.TestCase):
         board = said("track S1 common to R4 left\nR4 2k2 from S1 common to b")
         self.assertEqual(board.found_item("R4").at("a"), "R4 left")
         board = said("track x to R4 left\nR4 2k2 from y to b")
-        self.assertEqual(
-            [(one.kind, one.how) for one in board.items if one.name.endswith("joint")], [("joint", "guessed")]
-        )
+        self.assertEqual([(one.kind, one.how) for one in board.items if one.name.endswith("joint")], [("joint", "guessed")])
 
     def test_figures_left_out_are_the_usual_ones_and_marked(self) -> None:
         item = said("R4 from a to b").found_item("R4")

@@ -11,9 +11,7 @@ CHAIN = "\n".join(["battery 6 s0 to chassis", *(f"track s{n} to s{n + 1}" for n 
 
 class Sister(unittest.TestCase):
     def test_the_place_where_they_part_is_named(self) -> None:
-        found = compare(
-            said(), [SisterPair("clip+", 5.9, 5.88), SisterPair("rail0", 5.85, 5.8), SisterPair("rail", 2.6, 0.1)]
-        )
+        found = compare(said(), [SisterPair("clip+", 5.9, 5.88), SisterPair("rail0", 5.85, 5.8), SisterPair("rail", 2.6, 0.1)])
         self.assertEqual(found.between, ("rail0", "rail"))
         self.assertEqual(found.ranking[0].spot, "rail")
         self.assertIn("regulator", found.words)

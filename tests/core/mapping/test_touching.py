@@ -68,9 +68,7 @@ class FewestTouches(unittest.TestCase):
         self.assertNotIn(frozenset("ac"), pairs)
         for several in (("a", "b", "c"), tuple("abcdefgh")):  # on one line, and on one point
             for step in (0.1, 0.0):
-                line = Board(
-                    spots=tuple(SolderPoint(name, pins=(Pin("p", step * n, 0.5),)) for n, name in enumerate(several))
-                )
+                line = Board(spots=tuple(SolderPoint(name, pins=(Pin("p", step * n, 0.5),)) for n, name in enumerate(several)))
                 self.assertTrue(neighbours(line))
 
     def test_the_eye_differs_from_the_truth(self) -> None:

@@ -25,9 +25,7 @@ STEPS = st.builds(
 class Typed(unittest.TestCase):
     def test_the_line_of_the_guide(self) -> None:
         step = understand_step("screw x3 top cover M1.4x3 cross chrome lh? -> tray B2; under rewind knob", "s1")
-        expected = Step(
-            "s1", "screw", "top cover", 3, "M1.4x3", "cross", "chrome", "unknown", tray="B2", under=("rewind knob",)
-        )
+        expected = Step("s1", "screw", "top cover", 3, "M1.4x3", "cross", "chrome", "unknown", tray="B2", under=("rewind knob",))
         self.assertEqual(step, expected)
         self.assertIn("never force", step.caution)  # said before the act
 

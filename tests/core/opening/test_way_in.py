@@ -79,11 +79,7 @@ class Bench(unittest.TestCase):
     def test_one_frame_with_four_screws_instead_of_an_hour_of_knobs(self) -> None:
         knobs = tuple(Way(f"knob {n}", (f"knob {n - 1}",) if n else (), 8.0) for n in range(6))
         long = (*knobs, Way("top cover", ("knob 5",), 2.0), Way("cell", ("top cover",), 3.0))
-        short = (
-            Way("frame screws", (), 3.0),
-            Way("front frame", ("frame screws",), 2.0),
-            Way("cell", ("front frame",)),
-        )
+        short = (Way("frame screws", (), 3.0), Way("front frame", ("frame screws",), 2.0), Way("cell", ("front frame",)))
         ways = (*long, *short)
         first, second = alternatives(ways, "cell")
         self.assertEqual((first.minutes, second.minutes), (6.0, 53.0))

@@ -16,13 +16,7 @@ PICTURES = dict(shipped())
 class Known(unittest.TestCase):
     def test_differences_of_every_size(self) -> None:
         rng = np.random.default_rng(4)
-        for name, stops in (
-            ("astronaut", -3.0),
-            ("coffee", 3.0),
-            ("rocket", -1.0),
-            ("page", 0.3),
-            ("motorcycle_left", 0.0),
-        ):
+        for name, stops in (("astronaut", -3.0), ("coffee", 3.0), ("rocket", -1.0), ("page", 0.3), ("motorcycle_left", 0.0)):
             with self.subTest(name):
                 found = compare(*changed(PICTURES[name], stops, rng))
                 self.assertAlmostEqual(found.stops, stops, delta=0.1)

@@ -26,15 +26,11 @@ def loop_a(ev100: float, design_v: float) -> float:
     return design_v / (beside_cell_ohm() + cds_ohm(ev100))
 
 
-def error_stops(
-    choice: BatteryChoice, left: float, temperature_c: float, ev100: float, design_v: float = 1.35
-) -> float:
+def error_stops(choice: BatteryChoice, left: float, temperature_c: float, ev100: float, design_v: float = 1.35) -> float:
     """Kirchhoff along the loop at the mark's own current; NaN where no light gives it."""
     amp = loop_a(ev100, design_v)
     one = np.array([left])
-    volts = float(choice.emf_v(one, temperature_c)[0]) - sum(
-        float(d.drop_v(np.array(amp), temperature_c)) for d in choice.diodes
-    )
+    volts = float(choice.emf_v(one, temperature_c)[0]) - sum(float(d.drop_v(np.array(amp), temperature_c)) for d in choice.diodes)
     ohm = volts / amp - float(choice.cell_ohm(one, temperature_c)[0]) - choice.resistor_ohm - beside_cell_ohm()
     if ohm <= 0:
         return math.nan
@@ -42,9 +38,7 @@ def error_stops(
     return ev100 - light
 
 
-def worst_stops(
-    choice: BatteryChoice, asked: AskedLights, charges: tuple[float, ...], temperature_c: float = 20.0
-) -> float:
+def worst_stops(choice: BatteryChoice, asked: AskedLights, charges: tuple[float, ...], temperature_c: float = 20.0) -> float:
     """The largest error over marks whose needle is on the scale; infinite where a mark is lost."""
     worst = 0.0
     for mark in asked.marks:

@@ -64,9 +64,7 @@ class Bench:
                 control += ["op", *(f"print {self._probe(one.name)}" for one in self.device.watched)]
         path = self.folder / "one.cir"
         path.write_text(
-            "\n".join(
-                [self.netlist(choice, temperature_c), ".control", "set numdgt=12", *control, "quit", ".endc", ".end\n"]
-            )
+            "\n".join([self.netlist(choice, temperature_c), ".control", "set numdgt=12", *control, "quit", ".endc", ".end\n"])
         )
         done = subprocess.run(["ngspice", "-b", str(path)], capture_output=True, text=True, check=False, timeout=300)
         figures = [float(one) for one in re.findall(r"^[(@]\S* = (\S+)$", done.stdout, re.MULTILINE)]
@@ -110,9 +108,7 @@ class AgainstNgspice(unittest.TestCase):
                         if np.isnan(ours[q, m]):
                             continue
                         light = brentq(lambda ev, goal=target[m], fed=fed: float(fed(ev) - goal), ev100[0], ev100[-1])
-                        with self.subTest(
-                            stem, choice=text, charge=CHARGES[q], temperature_c=temperature_c, ev100=mark
-                        ):
+                        with self.subTest(stem, choice=text, charge=CHARGES[q], temperature_c=temperature_c, ev100=mark):
                             self.assertLessEqual(abs(ours[q, m] - (mark - light)), WITHIN_STOPS)
                         compared += 1
         self.assertGreaterEqual(compared, lights * len(CHARGES) * len(TEMPERATURES_C) * len(choices))
@@ -138,9 +134,7 @@ class AgainstNgspice(unittest.TestCase):
         states = list(zip(choice.emf_v(left, 20.0), choice.cell_ohm(left, 20.0), strict=True))
         for column, one in enumerate(reader.lamps):
             ev100 = one.ev100 + np.linspace(-0.6, 0.6, 61)
-            full = bench.run(choice, 20.0, states, np.array([one.ev100 - 3.0, one.ev100 + 3.0]))[:, :, one.place].max(
-                axis=1
-            )
+            full = bench.run(choice, 20.0, states, np.array([one.ev100 - 3.0, one.ev100 + 3.0]))[:, :, one.place].max(axis=1)
             shown = bench.run(choice, 20.0, states, ev100)[:, :, one.place]
             for q in range(len(left)):
                 if np.isnan(ours[q, column]):  # too little is left for this lamp: it stays dark there too
@@ -159,9 +153,7 @@ class AgainstNgspice(unittest.TestCase):
             netlist = Bench(device, self.folder).netlist(read_choice(f"supply {volts}"), 27.0)
             amp = 0.2e-9 * float(lux_of(np.array(ev100)))
             text = re.sub(r"^Iph rail ct \S+", f"Iph rail ct {amp:.9g}", netlist, flags=re.MULTILINE)
-            text = text.replace("Rcell cell# lead0 1", "Rcell cell# lead0 1u").replace(
-                "Ct ct 0 10n", "Ct ct 0 10n ic=0"
-            )
+            text = text.replace("Rcell cell# lead0 1", "Rcell cell# lead0 1u").replace("Ct ct 0 10n", "Ct ct 0 10n ic=0")
             path = self.folder / "time.cir"
             step = ours / 2000
             control = f"tran {step:g} {ours * 1.5:g} 0 {step:g} uic\nwrdata out.txt v(rail)-v(coil-)"

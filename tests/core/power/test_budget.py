@@ -42,8 +42,7 @@ class Sums(unittest.TestCase):
 
     def test_the_cold_takes_its_share(self) -> None:
         warm, cold = (
-            budget(SIZES["LR44"], replace(Use(), cold_c=at, rolls_a_month=30.0), {"metering": 5e-3}).weeks
-            for at in (20.0, -10.0)
+            budget(SIZES["LR44"], replace(Use(), cold_c=at, rolls_a_month=30.0), {"metering": 5e-3}).weeks for at in (20.0, -10.0)
         )
         self.assertAlmostEqual(cold / warm, 0.7)
 
@@ -80,9 +79,7 @@ class States(unittest.TestCase):
     def test_what_is_on_gives_the_name(self) -> None:
         found = currents(states_of(device_of(circuit_from(TEXTS["silicon-lamps"])), 5.8, 8.0))
         self.assertEqual(set(found), {"magnet held", "asleep"})
-        self.assertEqual(
-            set(currents(states_of(device_of(circuit_from(TEXTS["cds-series"])), 1.4, 8.0))), {"metering", "asleep"}
-        )
+        self.assertEqual(set(currents(states_of(device_of(circuit_from(TEXTS["cds-series"])), 1.4, 8.0))), {"metering", "asleep"})
 
 
 if __name__ == "__main__":

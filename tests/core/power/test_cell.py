@@ -25,13 +25,7 @@ class Cells(unittest.TestCase):
                 self.assertGreater(cold, warm)
 
     def test_names(self) -> None:
-        for said, name in (
-            ("lr44", "LR44"),
-            ("2 x LR44", "2LR44"),
-            ("4×SR44", "4SR44"),
-            ("CR123A", "CR17345"),
-            ("aaa", "LR03"),
-        ):
+        for said, name in (("lr44", "LR44"), ("2 x LR44", "2LR44"), ("4×SR44", "4SR44"), ("CR123A", "CR17345"), ("aaa", "LR03")):
             self.assertEqual(size_of(said).name, name)
         self.assertRaisesRegex(InvalidInput, "one of LR44", size_of, "LR45")
 

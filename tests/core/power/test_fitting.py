@@ -29,24 +29,16 @@ class Fitted(unittest.TestCase):
         self.assertEqual(self.verdict(FitReadout("behind", 1.56, 1.56, 6.0)), "shorted")
         self.assertEqual(self.verdict(FitReadout("behind", 0.72, 1.56, 6.0)), "none of these")
         self.assertEqual(
-            self.verdict(
-                FitReadout("behind", 0.01, 1.56, 6.0), FitReadout("forward", math.inf), FitReadout("reverse", 0.25)
-            ),
+            self.verdict(FitReadout("behind", 0.01, 1.56, 6.0), FitReadout("forward", math.inf), FitReadout("reverse", 0.25)),
             "wrong way round",
         )
         self.assertEqual(
-            self.verdict(
-                FitReadout("behind", 0.0, 1.56, 6.0), FitReadout("forward", math.inf), FitReadout("reverse", math.inf)
-            ),
+            self.verdict(FitReadout("behind", 0.0, 1.56, 6.0), FitReadout("forward", math.inf), FitReadout("reverse", math.inf)),
             "open",
         )
-        silicon = expected_v(
-            self.port, ASKED, read_choice("SR44 + silicon"), FitReadout("behind", 1.0, 1.56, 6.0), 20.0
-        )
+        silicon = expected_v(self.port, ASKED, read_choice("SR44 + silicon"), FitReadout("behind", 1.0, 1.56, 6.0), 20.0)
         self.assertEqual(
-            self.verdict(
-                FitReadout("forward", 0.6), FitReadout("reverse", math.inf), FitReadout("behind", silicon, 1.56, 6.0)
-            ),
+            self.verdict(FitReadout("forward", 0.6), FitReadout("reverse", math.inf), FitReadout("behind", silicon, 1.56, 6.0)),
             "another diode",
         )
 

@@ -6,13 +6,13 @@ import unittest
 import numpy as np
 
 from violet_dial.core.errors import InvalidInput
+from violet_dial.core.power.budget import span_words
 from violet_dial.core.power.cells import SIZES
 from violet_dial.core.power.device import device_of
 from violet_dial.core.power.feeds import BatteryChoice, read_choice
 from violet_dial.core.power.lanes import BatteryResults, Judge, best_of, hours_of, usual_choices
 from violet_dial.core.power.meter_error import AskedLights
 from violet_dial.core.power.said import error_words, reason
-from violet_dial.core.power.spoken import span_words
 from violet_dial.services.circuits import circuit_from, templates
 
 TEXTS = {one.stem: one.text for one in templates()}
@@ -105,9 +105,7 @@ class Lives(unittest.TestCase):
 
     def test_a_span_is_named_where_only_a_part_is_within(self) -> None:
         found = lanes("cds-series", ("SR44 + silicon",))
-        self.assertRegex(
-            error_words(found.lanes[0], found), r"within [\d.]+ stop up to Ev \d, elsewhere [\d.]+ stop low"
-        )
+        self.assertRegex(error_words(found.lanes[0], found), r"within [\d.]+ stop up to Ev \d, elsewhere [\d.]+ stop low")
 
 
 if __name__ == "__main__":

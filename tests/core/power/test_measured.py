@@ -17,10 +17,7 @@ def discharge(size: Size, loads: tuple[float, ...], count: int = 240, noise_v: f
     step = 1.0 / count
     for n in range(count + 1):
         load = loads[n % len(loads)]
-        rest, ohm = (
-            float(size.chemistry.rest_v(np.array(left))),
-            size.ohm * float(size.chemistry.rise_at(np.array(left))),
-        )
+        rest, ohm = (float(size.chemistry.rest_v(np.array(left))), size.ohm * float(size.chemistry.rise_at(np.array(left))))
         volts = rest if np.isinf(load) else rest * load / (load + ohm)
         rows.append((time, volts + RNG.normal(0, noise_v), load))
         taken = min(loads)

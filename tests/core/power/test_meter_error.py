@@ -25,24 +25,14 @@ class Series(unittest.TestCase):
         asked = AskedLights(1.35, 0.0, 8.0, left=CHARGES, most_v=1.9)
         for temperature_c in (-10.0, 20.0, 40.0):
             one = reader("cds-series", asked, temperature_c)
-            for text in (
-                "LR44",
-                "SR44",
-                "PR44",
-                "MR9",
-                "SR44 + schottky",
-                "SR44 + silicon + 220 ohm",
-                "SR44 + adapter 0.2",
-            ):
+            for text in ("LR44", "SR44", "PR44", "MR9", "SR44 + schottky", "SR44 + silicon + 220 ohm", "SR44 + adapter 0.2"):
                 choice = read_choice(text)
                 ours = one.errors(choice).error_stops
                 for q, left in enumerate(CHARGES):
                     for m, mark in enumerate(asked.marks):
                         if not np.isnan(ours[q, m]):
                             hand = series.error_stops(choice, left, temperature_c, float(mark))
-                            self.assertAlmostEqual(
-                                ours[q, m], hand, delta=2e-3, msg=f"{text} {left} {temperature_c} {mark}"
-                            )
+                            self.assertAlmostEqual(ours[q, m], hand, delta=2e-3, msg=f"{text} {left} {temperature_c} {mark}")
                 self.assertGreaterEqual(int(np.isfinite(ours).sum()), 8 * len(CHARGES))
 
     def test_more_volts_read_high_and_fewer_low(self) -> None:
@@ -53,9 +43,7 @@ class Series(unittest.TestCase):
 
     def test_a_needle_at_its_stop_follows_nothing(self) -> None:
         found = (
-            reader("cds-series", AskedLights(1.35, 2.0, 16.0, left=(1.0,), most_v=1.9))
-            .errors(read_choice("SR44"))
-            .error_stops
+            reader("cds-series", AskedLights(1.35, 2.0, 16.0, left=(1.0,), most_v=1.9)).errors(read_choice("SR44")).error_stops
         )
         self.assertTrue(np.isfinite(found[0, :7]).all() and np.isnan(found[0, 7:]).all())
 
@@ -65,8 +53,7 @@ class Others(unittest.TestCase):
         """The same circuit without any name or place noted but the kinds: read at its null because the needle changes sign."""
         bare = "\n".join(line for line in TEXTS["cds-bridge"].splitlines() if not line.startswith("*:"))
         bare = bare.replace(
-            ".end",
-            "*: Vbat kind=battery\n*: Rcds kind=cds r10=200k\n*: Rmeter kind=movement\n*: Rasa kind=trimmer\n.end",
+            ".end", "*: Vbat kind=battery\n*: Rcds kind=cds r10=200k\n*: Rmeter kind=movement\n*: Rasa kind=trimmer\n.end"
         )
         asked = AskedLights(1.35, 2.0, 16.0, left=CHARGES, most_v=1.9)
         for text in (TEXTS["cds-bridge"], bare, bare.replace("*: Rasa kind=trimmer\n", "")):

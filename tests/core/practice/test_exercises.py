@@ -13,11 +13,19 @@ from violet_dial.core.errors import InvalidInput
 from violet_dial.core.practice.bench import Bench
 from violet_dial.core.practice.costs import DISCHARGED, PARTS, mending
 from violet_dial.core.practice.course import Course, Move, begin
-from violet_dial.core.practice.exercise import LEVELS, Exercise, ExerciseWish, can_be_told, exercise_of, table_of
+from violet_dial.core.practice.exercise import (
+    LEVELS,
+    Exercise,
+    ExerciseWish,
+    can_be_told,
+    exercise_of,
+    sealed,
+    table_of,
+    unsealed,
+)
 from violet_dial.core.practice.mind import Mind
 from violet_dial.core.practice.players import play
 from violet_dial.core.practice.score import calibration, checked_chance, quadratic, score_of
-from violet_dial.core.practice.seal import sealed, unsealed
 from violet_dial.core.records.circuit import Evidence, Fault
 from violet_dial.services.circuits import circuit_from, templates
 
@@ -55,9 +63,7 @@ class Drawn(unittest.TestCase):
             for seed in range(3):
                 found = exercise_of(ExerciseWish(seed, level), CIRCUITS)
                 asked = LEVELS[level - 1]
-                self.assertEqual(
-                    (len(found.faults), found.wrong, found.misleads), (asked.faults, asked.wrong, asked.misleads)
-                )
+                self.assertEqual((len(found.faults), found.wrong, found.misleads), (asked.faults, asked.wrong, asked.misleads))
                 for fault, kind in zip(found.faults, found.kinds, strict=True):
                     if found.stem in CIRCUITS:
                         self.assertIn(kind, asked.kinds)
@@ -92,9 +98,7 @@ class Slips(unittest.TestCase):
         stands = replace(usual_setting(bench.circuit), supply="off")
         across = Evidence("ohm", 0.0, movement.nodes[0], movement.nodes[1], setting=stands)
         kinds = [bench.slip(across, is_fed, False) for is_fed in (True, False)]
-        self.assertEqual(
-            [one.kind if one else "" for one in kinds], ["ohms with the supply in", "ohms across a movement"]
-        )
+        self.assertEqual([one.kind if one else "" for one in kinds], ["ohms with the supply in", "ohms across a movement"])
         sound = Evidence("ohm", 0.0, "clip+", "lead", setting=stands)
         self.assertIsNone(bench.slip(sound, False, False))
 

@@ -132,16 +132,8 @@ class Words(unittest.TestCase):
             ("12 rising", "9 Ev falling", "12 Ev rising"),
         ):  # fmt: skip
             self.assertEqual(test_named(needle, typed, before), meant)
-        self.assertEqual(
-            [test_named(speeds, typed, "") for typed in ("1/125", "1 s", "1/500")], ["1/125", "1", "1/500"]
-        )
-        for form, typed in (
-            (needle, "3 Ev"),
-            (needle, "12.5 Ev"),
-            (needle, "bright"),
-            (speeds, "1/3000"),
-            (speeds, "fast"),
-        ):
+        self.assertEqual([test_named(speeds, typed, "") for typed in ("1/125", "1 s", "1/500")], ["1/125", "1", "1/500"])
+        for form, typed in ((needle, "3 Ev"), (needle, "12.5 Ev"), (needle, "bright"), (speeds, "1/3000"), (speeds, "fast")):
             with self.subTest(typed), self.assertRaises(InvalidInput):
                 test_named(form, typed, "")
         self.assertEqual(form_fault(speeds, "Shutter slow speeds hang").mode, "slow speeds hang")
@@ -168,9 +160,7 @@ class Words(unittest.TestCase):
             shutter = SimulatedShutter("leaf", hidden_faults(told(exercise(SPEEDS, fault))))
             for test, marked_s in MARKS.items():
                 off = np.mean([np.log2(shutter.time_of(marked_s, MARKS["1/500"]) / marked_s) for _firing in range(12)])
-                self.assertAlmostEqual(
-                    float(off), off_by(SPEEDS, test, fault), delta=0.15
-                )  # 0.04 of its own marks, 0.03 scatter
+                self.assertAlmostEqual(float(off), off_by(SPEEDS, test, fault), delta=0.15)  # 0.04 of its own marks, 0.03 scatter
 
 
 if __name__ == "__main__":

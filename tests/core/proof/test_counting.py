@@ -8,16 +8,7 @@ from scipy.stats import binom, fisher_exact
 from statsmodels.stats.proportion import proportion_confint
 
 from violet_dial.core.errors import InvalidInput
-from violet_dial.core.proof.counting import (
-    better,
-    bunched,
-    chance_less,
-    clean_run,
-    interval,
-    rate,
-    upper,
-    worse,
-)
+from violet_dial.core.proof.counting import better, bunched, chance_less, clean_run, interval, rate, upper, worse
 from violet_dial.core.proof.follows import every, follow
 from violet_dial.core.proof.log import Firing, epochs
 

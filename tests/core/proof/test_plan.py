@@ -30,9 +30,7 @@ class Sequential(unittest.TestCase):
         fixed = fixed_plan(0.05, 0.95)
         self.assertLessEqual(binom.cdf(fixed.allowed, fixed.n, 0.05), 0.05)
         self.assertGreater(binom.cdf(fixed.allowed, fixed.n - 1, 0.05), 0.05)
-        self.assertLess(
-            binom.cdf(fixed.allowed - 1, 93, 0.005), 0.95
-        )  # one failure fewer allowed: a good one fails too often
+        self.assertLess(binom.cdf(fixed.allowed - 1, 93, 0.005), 0.95)  # one failure fewer allowed: a good one fails too often
 
     def test_a_failure_costs_more_clean_firings_and_two_early_ones_end_it(self) -> None:
         test = sequence(0.05, 0.95)
@@ -48,9 +46,7 @@ class Plans(unittest.TestCase):
         """Fails half of the mornings at 1/250."""
         ill = tuple(Firing("1/250", "did not open" if k % 2 else "", rest_h=10.0) for k in range(10))
         return (
-            ill
-            + tuple(Firing("1/250", rest_h=0.01) for _ in range(20))
-            + tuple(Firing("1/60", rest_h=0.01) for _ in range(50))
+            ill + tuple(Firing("1/250", rest_h=0.01) for _ in range(20)) + tuple(Firing("1/60", rest_h=0.01) for _ in range(50))
         )
 
     def test_sixty_in_a_row_do_not_prove_a_fault_of_the_morning(self) -> None:

@@ -63,9 +63,7 @@ class Exercise(unittest.TestCase):
         wanted = RunInPlan(FIRST, 6, 15, 2)
         done = tuple(RunInDay(FIRST + n, 15, failed) for n, failed in enumerate((3, 0, 0)))
         self.assertEqual(course(wanted, (*done, RunInDay(FIRST + 4, 10)), FIRST + 4).state, "done")
-        self.assertEqual(
-            course(wanted, (*done, RunInDay(FIRST + 3, 10)), FIRST + 4).state, "resting"
-        )  # went on a day more
+        self.assertEqual(course(wanted, (*done, RunInDay(FIRST + 3, 10)), FIRST + 4).state, "resting")  # went on a day more
         self.assertEqual(course(wanted, (*done, RunInDay(FIRST + 4, 10, 1)), FIRST + 4).state, "failing")
 
     def test_bounds(self) -> None:
@@ -91,12 +89,7 @@ class Leaks(unittest.TestCase):
 
     def test_tape_decides(self) -> None:
         fog = Fog("edge", "right", None)
-        taped = (
-            FogFrame(1, "all", fog),
-            FogFrame(2, "none", None),
-            FogFrame(3, "latch", fog),
-            FogFrame(4, "hinge", None),
-        )
+        taped = (FogFrame(1, "all", fog), FogFrame(2, "none", None), FogFrame(3, "latch", fog), FogFrame(4, "hinge", None))
         self.assertEqual(judge_leaks(taped)[0].cause, "latch")
         still = (FogFrame(1, "all", fog), FogFrame(2, "none", fog), FogFrame(3, "hinge", fog))
         self.assertIn(judge_leaks(still)[0].cause, ("lens mount", "curtain or blades", "none of these"))

@@ -20,11 +20,7 @@ class FlashCapacitor(unittest.TestCase):
     def test_against_the_equation(self) -> None:
         one = Discharge(470e-6, 300.0, 4_700.0, 12.0)
         solved = solve_ivp(
-            lambda t, v: -v / (one.resistor_ohm * one.capacitance_f),
-            (0, one.time_s),
-            [one.charged_v],
-            rtol=1e-9,
-            atol=1e-9,
+            lambda t, v: -v / (one.resistor_ohm * one.capacitance_f), (0, one.time_s), [one.charged_v], rtol=1e-9, atol=1e-9
         )
         self.assertAlmostEqual(float(solved.y[0, -1]), one.below_v, delta=1e-4)
         heat, _ = quad(lambda v: one.capacitance_f * v, 0, one.charged_v)  # work taken out of the capacitor

@@ -57,14 +57,8 @@ class Walk(unittest.TestCase):
         needle = Trial("needle under light", "Ev 6", "battery", "works")
         cases = (
             ((needle, Trial("battery test", "", "battery", "dead")), "battery test is dead"),
-            (
-                (Trial("lamps", "slow", "bench supply", "works"), Trial("lamps", "slow", "battery", "dead")),
-                "not on cells",
-            ),
-            (
-                (Trial("release", "1/30", "battery", "dead"), Trial("release", "1/125", "battery", "works")),
-                "1/30 fails",
-            ),
+            ((Trial("lamps", "slow", "bench supply", "works"), Trial("lamps", "slow", "battery", "dead")), "not on cells"),
+            ((Trial("release", "1/30", "battery", "dead"), Trial("release", "1/125", "battery", "works")), "1/30 fails"),
             ((needle, Trial("needle under a cap", "", "battery", "wrong")), "fall back"),
         )
         for trials, words in cases:

@@ -61,11 +61,7 @@ class Speeds(unittest.TestCase):
 
     def test_the_dial_the_works_and_what_is_allowed(self) -> None:
         job = said(
-            camera(),
-            "speeds 2 s to 1/30",
-            "works electronic",
-            "tolerance 1/4 fastest 1/3",
-            "frame 24 sensors 2.4 12 21.6",
+            camera(), "speeds 2 s to 1/30", "works electronic", "tolerance 1/4 fastest 1/3", "frame 24 sensors 2.4 12 21.6"
         )
         self.assertEqual(speeds_of(job)[:2], (2.0, 1.0))
         self.assertEqual((job.exposing.works, job.exposing.tolerance_stops), ("electronic", 0.25))
@@ -185,10 +181,7 @@ class Shots(unittest.TestCase):
 
     def test_shots_as_they_are_typed_and_film_counted(self) -> None:
         job = self.shoot(
-            camera("Pictures come out dark", "instant camera"),
-            "film 3",
-            "5 0 -1.5",
-            "wheel 8 slider 1 right indoors flash",
+            camera("Pictures come out dark", "instant camera"), "film 3", "5 0 -1.5", "wheel 8 slider 1 right indoors flash"
         )
         one, two = job.exposing.shots
         self.assertEqual((one.wheel, one.slider, one.stops, one.flash), (5.0, 0.0, -1.5, False))

@@ -47,18 +47,9 @@ class Lamps(unittest.TestCase):
         law = job.exposing.law
         self.assertEqual((law.film_speed, law.slow_s, law.shortest_s, law.longest_s), (400.0, 2.0**-6, 2.0**-10, 2.0))
         self.assertEqual(
-            [(one.f_number, one.lux, one.seen) for one in job.exposing.lamps],
-            [(16.0, 400.0, "slow"), (8.0, 1200.0, "none")],
+            [(one.f_number, one.lux, one.seen) for one in job.exposing.lamps], [(16.0, 400.0, "slow"), (8.0, 1200.0, "none")]
         )
-        for line in (
-            "",
-            "f/16 slow",
-            "f/16 400 lx red",
-            "slow from 9 s",
-            "iso x",
-            "f/16 400 lx 900 s",
-            "apertures wide",
-        ):
+        for line in ("", "f/16 slow", "f/16 400 lx red", "slow from 9 s", "iso x", "f/16 400 lx 900 s", "apertures wide"):
             with self.subTest(line), self.assertRaises(VioletDialError):
                 said(line)
 

@@ -58,12 +58,8 @@ class Traces(unittest.TestCase):
     def test_the_sheet_shows_the_newest_before_the_repair_and_since(self) -> None:
         job = self.take(camera(), "sister.csv", FLAT)
         job = self.say(self.take(self.say(job, "1 is vreg to gnd", "1 sister"), "a.csv", SAW), "2 is vreg to gnd")
-        self.assertEqual(
-            [row[0] for block in paper(job) if isinstance(block, Pairs) for row in block.rows], ["vreg to gnd"]
-        )
-        mended = replace(
-            job, proving=replace(job.proving, mends=(NamedRepair("capacitor", "2026-11-04T12:00:00+00:00"),))
-        )
+        self.assertEqual([row[0] for block in paper(job) if isinstance(block, Pairs) for row in block.rows], ["vreg to gnd"])
+        mended = replace(job, proving=replace(job.proving, mends=(NamedRepair("capacitor", "2026-11-04T12:00:00+00:00"),)))
         new = mended.exposing.traces[1]
         _listing, act = self.captures.file_in.read(mended, "b.csv", capture(FLAT))
         since = act(mended, "2026-11-05T10:00:00+00:00").job
@@ -85,9 +81,7 @@ class Traces(unittest.TestCase):
         self.assertIn("CH2 switches at 0.08005 s for 70 ms, 30 ms after the one before.", said)
 
     def test_evidence_for_trace(self) -> None:
-        job = choose_circuit(
-            camera(), "r", next(one.text for one in templates() if one.stem == "regulator-clock"), AT
-        ).job
+        job = choose_circuit(camera(), "r", next(one.text for one in templates() if one.stem == "regulator-clock"), AT).job
         job = self.say(self.take(job, "a.csv", SAW), "1 is vreg to gnd")
         done = self.say(job, "1 to trace")
         evidence = done.tracing.now[-1].evidence
@@ -95,9 +89,7 @@ class Traces(unittest.TestCase):
         self.assertEqual(evidence.value, job.exposing.traces[0].peak_to_peak)  # the very figure, not what is said of it
 
     def test_a_clock_that_the_sister_has_is_missing(self) -> None:
-        job = choose_circuit(
-            camera(), "r", next(one.text for one in templates() if one.stem == "regulator-clock"), AT
-        ).job
+        job = choose_circuit(camera(), "r", next(one.text for one in templates() if one.stem == "regulator-clock"), AT).job
         job = self.say(self.take(job, "s.csv", CLOCK), "1 is clkin to gnd", "1 sister")
         job = self.say(self.take(job, "a.csv", 0 * FLAT + 0.01 * np.sin(T)), "2 is clkin to gnd")
         self.assertIn("issing", traces_shown(job).beside[0][1])

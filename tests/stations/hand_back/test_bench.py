@@ -12,8 +12,8 @@ from violet_dial.job.document import Device, Job
 from violet_dial.job.tracing import TakenRepair, Tracing
 from violet_dial.services.circuits import circuit_from, templates
 from violet_dial.stations.hand_back import acts
-from violet_dial.stations.hand_back.bench_state import minutes_by_station
 from violet_dial.stations.hand_back.figures import figures_of
+from violet_dial.stations.hand_back.state import minutes_by_station
 from violet_dial.store.records import LogRow
 
 TEXT = next(one.text for one in templates() if one.stem == "cds-series")
@@ -38,9 +38,7 @@ def mended(number: int, part: str, place: int) -> Job:
 
 class Bench(unittest.TestCase):
     def test_a_pause_counts_as_one_minute(self) -> None:
-        rows = tuple(
-            LogRow(n, f"2026-11-27T{clock}:00+00:00", station, "", False) for n, (clock, station) in enumerate(CLOCKED)
-        )
+        rows = tuple(LogRow(n, f"2026-11-27T{clock}:00+00:00", station, "", False) for n, (clock, station) in enumerate(CLOCKED))
         self.assertEqual(minutes_by_station(rows[::-1]), (("Receive", 1.0), ("Trace", 6.0), ("Light", 10.0)))
 
     def test_parts_come_off_the_drawer_from_the_count_on(self) -> None:

@@ -81,9 +81,7 @@ class Watches(unittest.TestCase):
 class Runs(unittest.TestCase):
     def setUp(self) -> None:
         self.job = Job("r1", 1, Device("Bench meter", kind="hand meter", cell="selenium"), Intake("to be checked"))
-        self.job = replace(
-            self.job, light=replace(self.job.light, setup=LightSetup(chain=Chain(LuxMeter(u_relative=0.03))))
-        )
+        self.job = replace(self.job, light=replace(self.job.light, setup=LightSetup(chain=Chain(LuxMeter(u_relative=0.03)))))
         self.lux = 640.0
         meter = SimulatedMeter(MeterTruth(offset=0.5, hertz=4.0), lambda: self.lux, time.monotonic)
         self.source = Freezes(SimulatedCamera(meter))
@@ -121,9 +119,7 @@ class Runs(unittest.TestCase):
         self.assertEqual(taken.reading.attitude, "flat")
         self.assertLess(abs(taken.reading.indicated_ev100 - taken.reading.reference_ev100 - 0.5), 0.1)
         self.assertTrue(taken.picture)
-        self.assertIsNotNone(
-            taken.needle
-        )  # the reading keeps what the eye states, not what a person at the needle would
+        self.assertIsNotNone(taken.needle)  # the reading keeps what the eye states, not what a person at the needle would
         self.assertEqual(taken.reading.u_reading, taken.needle.u)
         self.assertLess(taken.reading.u_reading, 0.04)
         self.assertGreater(len(taken.needle.window), 3)

@@ -51,13 +51,7 @@ class Sums(unittest.TestCase):
         return found
 
     def lines(self, heading: str) -> list[tuple[str, str]]:
-        return [
-            (name, line)
-            for name, several in self.sections()
-            for head, lines in several
-            if head == heading
-            for line in lines
-        ]
+        return [(name, line) for name, several in self.sections() for head, lines in several if head == heading for line in lines]
 
     def test_error_and_expanded_uncertainty(self) -> None:
         checked = 0
@@ -78,11 +72,7 @@ class Sums(unittest.TestCase):
         for name, line in self.lines("This reading"):
             for kind, pattern, work in (
                 ("lux", rf"lux meter: log2\({N} lx × 100 / {N}\) = {N}", lambda lx, c: math.log2(lx * 100 / c)),
-                (
-                    "trusted",
-                    rf"trusted meter less its own error: {N} − \({N}\) = {N}",
-                    lambda read, error: read - error,
-                ),
+                ("trusted", rf"trusted meter less its own error: {N} − \({N}\) = {N}", lambda read, error: read - error),
             ):
                 met = re.match(pattern, line)
                 if met is not None:
@@ -105,9 +95,7 @@ class Sums(unittest.TestCase):
                 continue
             lines = dict(explain(job, job.light.current, judge(job), 0))[heading]
             met = [re.match(rf"(.+): χ² {N}, AIC {N}, weight {N}", line) for line in lines]
-            rows: list[Any] = [
-                (one.group(1), *(number(part) for part in one.groups()[1:])) for one in met if one is not None
-            ]
+            rows: list[Any] = [(one.group(1), *(number(part) for part in one.groups()[1:])) for one in met if one is not None]
             for shape, chi2, aic, _ in rows:
                 k = PARAMETERS.get(str(shape), 2)
                 self.assertAlmostEqual(aic, chi2 + 2 * k, delta=0.11, msg=f"{job.label} {shape}")
@@ -141,9 +129,7 @@ class Sums(unittest.TestCase):
                     room = number(tolerance) - abs(value)
                     if abs(abs(room) - number(expanded)) < 4 * ROUNDED:
                         continue  # too near the edge for printed figures
-                    expected = (
-                        "inside" if room > number(expanded) else "outside" if -room > number(expanded) else "undecided"
-                    )
+                    expected = "inside" if room > number(expanded) else "outside" if -room > number(expanded) else "undecided"
                     self.assertEqual(said, expected, f"{job.label} {line}")
                     states.add(said)
         self.assertEqual(states, {"inside", "outside", "undecided"})

@@ -36,9 +36,7 @@ class Recognised(unittest.TestCase):
         text = f"{HEAD},direction,attitude,u_reading,colour\n12,12.6,falling,upright,0.1,red\n9,9.1,,,,\n"
         read = read_readings(text.encode(), Defaults(0.02, 0.03))
         first, second = read.readings
-        self.assertEqual(
-            (first.direction, first.attitude, first.u_reading, first.u_reference), ("falling", "upright", 0.1, 0.02)
-        )
+        self.assertEqual((first.direction, first.attitude, first.u_reading, first.u_reference), ("falling", "upright", 0.1, 0.02))
         self.assertEqual((second.direction, second.u_reading), ("", 0.03))
         self.assertEqual(read.ignored_columns, ("colour",))
 
@@ -79,9 +77,7 @@ class Hostile(unittest.TestCase):
         self.assertLess(time.perf_counter() - began, 5.0)  # bounded, with room for a slow machine
 
     @settings(deadline=None, max_examples=150)
-    @given(
-        st.one_of(st.binary(max_size=400), st.text(max_size=300).map(lambda body: f"{HEAD},attitude\n{body}".encode()))
-    )
+    @given(st.one_of(st.binary(max_size=400), st.text(max_size=300).map(lambda body: f"{HEAD},attitude\n{body}".encode())))
     def test_anything_gives_readings_or_a_sentence(self, data: bytes) -> None:
         try:
             read = read_readings(data)

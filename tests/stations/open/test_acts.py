@@ -145,9 +145,7 @@ class Receive(unittest.TestCase):
         self.assertEqual((typed.kind, typed.extent, typed.note), ("sticky", "a spot", "lever"))
         done = receiving.change_finding(job, "f1", understand_finding(job, "missing screw: chrome"), "now")
         found = done.job.receiving.findings[0]
-        self.assertEqual(
-            (found.kind, found.view, found.x, found.y, found.note), ("missing screw", "top", 0.3, 0.4, "chrome")
-        )
+        self.assertEqual((found.kind, found.view, found.x, found.y, found.note), ("missing screw", "top", 0.3, 0.4, "chrome"))
         self.assertEqual([one.screw_id for one in done.job.receiving.missing], ["f1"])
         self.assertIn("now: missing screw", done.reason)
         again = receiving.change_finding(done.job, "f1", understand_finding(job, "missing screw: black"), "now").job

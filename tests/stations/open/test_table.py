@@ -27,9 +27,7 @@ class StripCsv(unittest.TestCase):
         self.assertEqual(read_strip(text.encode()).steps, (step,))
 
     def test_wrong_rows_are_listed_with_their_reason(self) -> None:
-        data = (
-            b"kind;home;count;head\nscrew;top cover;3;cross\nwibble;x;1;\nscrew;lid;2,5;\nscrew;;1;\nnut;lid;1;star\n"
-        )
+        data = b"kind;home;count;head\nscrew;top cover;3;cross\nwibble;x;1;\nscrew;lid;2,5;\nscrew;;1;\nnut;lid;1;star\n"
         read = read_strip(data)
         self.assertEqual([step.count for step in read.steps], [3])
         self.assertEqual([row.line for row in read.rejected], [3, 4, 5, 6])

@@ -126,13 +126,7 @@ class Cells(unittest.TestCase):
 class UseAndFitting(unittest.TestCase):
     def test_a_line_that_says_the_same_gives_way(self) -> None:
         job = job_with()
-        for line in (
-            "2 rolls a month",
-            "metering 20 min a roll",
-            "metering 120 uA",
-            "3 rolls a month",
-            "metering 30 min a roll",
-        ):
+        for line in ("2 rolls a month", "metering 20 min a roll", "metering 120 uA", "3 rolls a month", "metering 30 min a roll"):
             job = acts.say_use(job, line, AT).job
         self.assertEqual(job.power.use, ("metering 120 uA", "3 rolls a month", "metering 30 min a roll"))
         self.assertEqual(use_of(job.power).rolls_a_month, 3.0)
@@ -143,8 +137,7 @@ class UseAndFitting(unittest.TestCase):
         for line in ("forward 0.25", "reverse OL", "Ev 6: 1.56 before 1.37 behind", "lead negative"):
             job = acts.say_fit(job, line, AT).job
         self.assertEqual(
-            [(one.what, one.volts) for one in job.power.fitted],
-            [("forward", 0.25), ("reverse", None), ("behind", 1.37)],
+            [(one.what, one.volts) for one in job.power.fitted], [("forward", 0.25), ("reverse", None), ("behind", 1.37)]
         )
         self.assertEqual((job.power.fitted[-1].before_v, job.power.lead), (1.56, "negative"))
         self.assertRaises(InvalidInput, acts.say_fit, job, "sideways 3", AT)

@@ -14,9 +14,8 @@ from violet_dial.services.evidence import type_evidence
 from violet_dial.services.sheet import sheet_of
 from violet_dial.stations import STATIONS
 from violet_dial.stations.power import acts, state
-from violet_dial.stations.power.lanes_state import At, lanes_shown
+from violet_dial.stations.power.lanes_state import At, lanes_shown, opened
 from violet_dial.stations.power.pages_state import cell_shown, differences, fit_shown, use_shown
-from violet_dial.stations.power.sum import opened
 from violet_dial.stations.power.work import PowerWorked, design_for, question_of, work_out
 
 TWO_RANGE = next(one for one in templates() if one.stem == "cds-two-range")
@@ -135,9 +134,7 @@ class Wanted(unittest.TestCase):
         taken = found.act(job, AT).job
         self.assertEqual(taken.power.chosen.said, "PR44")
         self.assertIsNone(state.next_of(taken, worked(taken)))
-        self.assertEqual(
-            (state.state(job), state.state(taken), state.finding(taken)), ("begun", "done", "Battery: PR44")
-        )
+        self.assertEqual((state.state(job), state.state(taken), state.finding(taken)), ("begun", "done", "Battery: PR44"))
         self.assertEqual(next_act(job, STATIONS, {"Power": worked(job)}).station, "Power")
 
     def test_a_magnet_is_read_under_load_first(self) -> None:

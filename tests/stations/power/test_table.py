@@ -45,9 +45,7 @@ class OutAndIn(unittest.TestCase):
         listing, act = FILE_IN.read(job_with(), "tired button.csv", data.encode())
         assert listing is not None
         job = act(job_with(), AT).job
-        self.assertEqual(
-            acts.say_line(job, "tired button + schottky", AT).job.power.choices[-1], "tired button + schottky"
-        )
+        self.assertEqual(acts.say_line(job, "tired button + schottky", AT).job.power.choices[-1], "tired button + schottky")
 
     def test_bad_rows_are_named_by_their_line(self) -> None:
         head = "cell,charge_left,volts,ohm,ah\n"

@@ -17,14 +17,7 @@ from violet_dial.stations.prove import acts, rounds_acts, seals_acts, state
 from violet_dial.stations.prove.bench import judged_of, logged_of
 from violet_dial.stations.prove.firings_state import firings_shown, said_rows
 from violet_dial.stations.prove.paper import statement
-from violet_dial.stations.prove.rounds_state import (
-    contacts_shown,
-    course_of,
-    finger_said,
-    next_position,
-    recheck_on,
-    soak_shown,
-)
+from violet_dial.stations.prove.rounds_state import contacts_shown, course_of, finger_said, next_position, recheck_on, soak_shown
 from violet_dial.stations.prove.seals_state import seals_shown, suspects_of
 from violet_dial.stations.prove.table import read_log, write_log
 
@@ -43,9 +36,7 @@ class Firings(unittest.TestCase):
         return one
 
     def test_what_it_stands_on_goes_with_each_firing(self) -> None:
-        one = self.say(
-            job(), "1/250", "battery 2.95", "cold", "position lens down", "lens off", "clean", "no magnet", "B clean"
-        )
+        one = self.say(job(), "1/250", "battery 2.95", "cold", "position lens down", "lens off", "clean", "no magnet", "B clean")
         first, second, third = one.proving.log
         self.assertEqual((first.stand.setting, first.stand.battery_v, first.stand.cold), ("1/250", 2.95, True))
         self.assertEqual((second.failed, second.stand.position, second.stand.lens), ("no magnet", "lens down", False))
@@ -71,9 +62,7 @@ class Firings(unittest.TestCase):
         self.assertEqual([mend.words for mend in repairs_of(one)], ["new magnet", "contacts, swab"])
         self.assertEqual(judged_of(one).plan.n, 0)  # nothing fired since the swab
         one = self.say(one, "clean 3", "after new magnet", "clean 2", day=22)
-        self.assertEqual(
-            [rate.name for rate in judged_of(one).stretches], ["", "new magnet", "contacts, swab", "new magnet (2)"]
-        )
+        self.assertEqual([rate.name for rate in judged_of(one).stretches], ["", "new magnet", "contacts, swab", "new magnet (2)"])
 
     def test_firings_timed_at_expose_count_themselves(self) -> None:
         one = self.say(job(), "1/60 clean", "after oil")
@@ -136,13 +125,7 @@ class Carried(unittest.TestCase):
             self.addCleanup(first.close)
             self.addCleanup(second.close)
             job_id = first.new_job().job.job_id
-            for line in (
-                "1/250 failed",
-                "1/250 clean 8",
-                "after cleaned",
-                "1/250 clean 40",
-                "roll 12 failed 1 at 1/60",
-            ):
+            for line in ("1/250 failed", "1/250 clean 8", "after cleaned", "1/250 clean 40", "roll 12 failed 1 at 1/60"):
                 first.perform(job_id, lambda job, at, line=line: acts.understand(job, line).act(job, at))
             first.perform(job_id, lambda job, at: seals_acts.understand(job, "1 edge top").act(job, at))
             here = first.view(job_id).job
@@ -214,9 +197,7 @@ class Seals(unittest.TestCase):
         return one
 
     def test_frames_and_the_roll(self) -> None:
-        one = self.say(
-            job(fault="Light leak"), "roll 24", "1 edge top perforations", "2 edge top", "7 clean", "hinge left"
-        )
+        one = self.say(job(fault="Light leak"), "roll 24", "1 edge top perforations", "2 edge top", "7 clean", "hinge left")
         self.assertEqual(suspects_of(one)[0].cause, "bottom channel")
         self.assertEqual([frame.open for frame in one.proving.frames], ["all", "all", "top channel"])
         self.assertIn("bottom channel", seals_shown(one).headline)

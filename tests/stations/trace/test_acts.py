@@ -37,14 +37,7 @@ from violet_dial.stations.trace import acts as tracing
 from violet_dial.stations.trace import map_acts, map_state
 from violet_dial.stations.trace.state import members
 from violet_dial.stations.trace.table import read_evidence, setting_from, write_evidence
-from violet_dial.stations.trace.work import (
-    before_and_after,
-    case_of,
-    raised_by_findings,
-    reach_of,
-    within_reach,
-    work_out,
-)
+from violet_dial.stations.trace.work import before_and_after, case_of, raised_by_findings, reach_of, within_reach, work_out
 
 SERIES = next(one for one in templates() if one.stem == "cds-series")
 
@@ -63,12 +56,7 @@ class OneEvidence(unittest.TestCase):
 
     def traced(self) -> Job:
         job = Job("j1", 1, Device("Gannet", kind="reflex", cell="CdS"), Intake("needle dead"))
-        for line in (
-            "battery 1.35 V clip+ to gnd",
-            "red wire clip+ to sw",
-            "R4 2k2 sw to coil+",
-            "movement coil+ to gnd",
-        ):
+        for line in ("battery 1.35 V clip+ to gnd", "red wire clip+ to sw", "R4 2k2 sw to coil+", "movement coil+ to gnd"):
             job = map_acts.say_line(job, line, "2026-11-03T10:00:00+00:00").job
         return job
 
@@ -93,9 +81,7 @@ class OneEvidence(unittest.TestCase):
         typed = type_evidence(touched, "sw to coil+ 2k19", at).job
         self.assertEqual(len(typed.tracing.board.touches), 1)  # one fact, one place
         seen = map_acts.seen_board(typed)
-        self.assertEqual(
-            [(one.a, one.b, one.ohm) for one in seen.touches], [("clip+", "sw", 0.31), ("sw", "coil+", 2190.0)]
-        )
+        self.assertEqual([(one.a, one.b, one.ohm) for one in seen.touches], [("clip+", "sw", 0.31), ("sw", "coil+", 2190.0)])
         self.assertEqual(len(map_state.map_shown(typed, None).touches), 2)
         self.assertEqual(len(case_of(typed).epochs[-1]), 2)
         struck = map_acts.strike_touch(typed, 1, at).job
@@ -138,13 +124,7 @@ class Acts(unittest.TestCase):
             ("volt", "0,31", 0.31), ("volt", "310 mV", 0.31), ("seen", "40 %", 0.4), ("seen", "lit", 1.0),
         ):  # fmt: skip
             self.assertAlmostEqual(read_figure(test, text), value)  # type: ignore[arg-type]
-        for test, text in (
-            ("volt", "3 ohm"),
-            ("ohm", "3 V"),
-            ("volt", "OL"),
-            ("seen", "140 %"),
-            ("continuity", "maybe"),
-        ):
+        for test, text in (("volt", "3 ohm"), ("ohm", "3 V"), ("volt", "OL"), ("seen", "140 %"), ("continuity", "maybe")):
             with self.assertRaises(InvalidInput):
                 read_figure(test, text)  # type: ignore[arg-type]
 
@@ -166,9 +146,7 @@ class Acts(unittest.TestCase):
         fixed = tracing.record_fix(job, result.diagnosis.suspects[0].faults[0], "clip renewed", "now").job
         self.assertEqual(len(fixed.tracing.epochs), 2)
         after = type_evidence(fixed, "sw to gnd 1.35 V", "now").job
-        self.assertEqual(
-            before_and_after(after), (("sw to gnd", "sw to gnd 80 mV (S1 on)", "sw to gnd 1.35 V (S1 on)"),)
-        )
+        self.assertEqual(before_and_after(after), (("sw to gnd", "sw to gnd 80 mV (S1 on)", "sw to gnd 1.35 V (S1 on)"),))
         again = work_out(after, Diagnostician(), SilentTask())
         self.assertGreater(again.diagnosis.healthy, result.diagnosis.healthy)
 
@@ -187,10 +165,7 @@ class Acts(unittest.TestCase):
         self.assertIn("base plate", reach_of(job).opened)
         self.assertIn("base plate", reach_of(job).minutes)
         board = Board(
-            spots=(
-                SolderPoint("lead", behind="Base plate", minutes=4.0),
-                SolderPoint("cell", behind="top cover", minutes=9.0),
-            )
+            spots=(SolderPoint("lead", behind="Base plate", minutes=4.0), SolderPoint("cell", behind="top cover", minutes=9.0))
         )
         self.assertEqual([one.behind for one in within_reach(job, board).spots], ["", "top cover"])
 
@@ -244,9 +219,7 @@ class EvidenceCsv(unittest.TestCase):
             "ohm,lead,sw,OL,ohm,\ncontinuity,lead,sw,no,,\nvolt,nowhere,0,1,V,\nvolt,sw,0,1,lx,\nvolt,sw,0,1,V,S1=sideways\n"
         )
         read = read_evidence(data.encode(), self.CIRCUIT)
-        self.assertEqual(
-            [round(one.value, 9) for one in read.evidence], [47.0, 5e7, 5e-6, 1.36, 38e3, 0.0, 12e-6, 5e7, 0.0]
-        )
+        self.assertEqual([round(one.value, 9) for one in read.evidence], [47.0, 5e7, 5e-6, 1.36, 38e3, 0.0, 12e-6, 5e7, 0.0])
         self.assertEqual(read.evidence[4].setting.supply, "off")
         self.assertEqual(read.evidence[5].setting.light_lx, 10.0)
         self.assertEqual([row.line for row in read.rejected], [11, 12, 13])
@@ -322,9 +295,7 @@ class CommandLine(unittest.TestCase):
         self.assertEqual(status, 0)
         self.assertEqual({one["part"] for one in found["suspects"][:2]}, {"Rclip", "Rwred"})
         self.assertLess(found["healthy"], 0.01)
-        self.assertEqual(
-            {"test", "plus", "minus", "setting", "bits", "minutes", "outcomes"} - set(found["next"]), set()
-        )
+        self.assertEqual({"test", "plus", "minus", "setting", "bits", "minutes", "outcomes"} - set(found["next"]), set())
         self.assertTrue(found["suspects"][0]["for"])
         self.assertEqual(self.run_command("trace", str(self.circuit), "--readings", str(readings))[0], 0)
 

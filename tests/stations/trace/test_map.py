@@ -180,13 +180,7 @@ class Map(WindowTest):
         self.press(KEY.Key_I, CTRL)
         self.name_file(path)
         self.until(lambda: self.board == before)
-        for data in (
-            b"{",
-            b"[]",
-            b'{"map_version": 9}',
-            b'{"map_version": 1, "board": {"spots": 4}}',
-            b"x" * 8_000_001,
-        ):
+        for data in (b"{", b"[]", b'{"map_version": 9}', b'{"map_version": 1, "board": {"spots": 4}}', b"x" * 8_000_001):
             self.assertRaises(InvalidInput, read_map, data)
 
     def test_an_edited_text_keeps_the_places_on_the_photos(self) -> None:

@@ -22,12 +22,7 @@ from violet_dial.services.photos import check_photo
 from violet_dial.stations.trace.map_acts import lay_photo, pin_on_photo, say_line
 from violet_dial.stations.trace.table import map_zip, photos_in, poster
 
-LINES = (
-    "battery 1.35 clip+ to chassis",
-    "red wire clip+ to S1",
-    "S1 off/on: common to -, run",
-    "R4 2k2 from run to chassis",
-)
+LINES = ("battery 1.35 clip+ to chassis", "red wire clip+ to S1", "S1 off/on: common to -, run", "R4 2k2 from run to chassis")
 
 BOARD = next(story.boards[0] for story in stories() if story.boards)
 SVG = "{http://www.w3.org/2000/svg}"

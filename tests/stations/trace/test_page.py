@@ -24,9 +24,7 @@ class Trace(WindowTest):
         return self.page.view.job.tracing
 
     def settle(self) -> None:
-        self.assertTrue(
-            wait_until(lambda: self.page.at("Trace").settled), self.page.at("Trace").suspects.summary.text()
-        )
+        self.assertTrue(wait_until(lambda: self.page.at("Trace").settled), self.page.at("Trace").suspects.summary.text())
 
     def choose(self, place: int = 1, title: str = "CdS series meter") -> None:
         """By keys: the window, down to the circuit, Enter puts it in, Enter keeps it."""

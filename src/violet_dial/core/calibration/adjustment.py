@@ -95,9 +95,7 @@ def best_shift(curve: Curve) -> Shift:
     for first in range(len(curve.ev100)):
         part = slice(first, None)
         least, most = np.maximum.accumulate(lower[part]), np.minimum.accumulate(upper[part])
-        middle = -0.5 * (
-            np.maximum.accumulate(curve.error_stops[part]) + np.minimum.accumulate(curve.error_stops[part])
-        )
+        middle = -0.5 * (np.maximum.accumulate(curve.error_stops[part]) + np.minimum.accumulate(curve.error_stops[part]))
         feasible = np.flatnonzero(least <= most)
         if len(feasible) == 0:
             continue

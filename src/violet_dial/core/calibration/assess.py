@@ -117,9 +117,7 @@ class Assessment:
     span: tuple[float, float]
 
 
-def judge_readings(
-    readings: tuple[LightReading, ...], plan: CheckPlan, span: tuple[float, float]
-) -> tuple[JudgedReading, ...]:
+def judge_readings(readings: tuple[LightReading, ...], plan: CheckPlan, span: tuple[float, float]) -> tuple[JudgedReading, ...]:
     """State of each reading on its own.
 
     Parameters
@@ -273,9 +271,7 @@ def judge_travel(stops: float, adjuster: Adjuster) -> Travel:
     if left >= LEAST_CORD_LEFT_MM:
         return Travel(True, left, f"The ring reaches its hard stop first: {arithmetic} of cord left there.")
     return Travel(
-        False,
-        left,
-        f"The cord ends before the hard stop: {arithmetic} left. Re-lay the cord, or the next turn snaps it.",
+        False, left, f"The cord ends before the hard stop: {arithmetic} left. Re-lay the cord, or the next turn snaps it."
     )
 
 

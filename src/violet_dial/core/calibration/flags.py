@@ -60,14 +60,10 @@ class Flags:
 
     def raised(self) -> tuple[Flag, ...]:
         """The flags that are up, the gravest first."""
-        return tuple(
-            flag for flag in (self.dead, self.erratic, self.sticky, self.imbalance, self.memory) if flag.raised
-        )
+        return tuple(flag for flag in (self.dead, self.erratic, self.sticky, self.imbalance, self.memory) if flag.raised)
 
 
-def _difference(
-    table: ReadingsTable, error: Array, groups: tuple[Mask, Mask], same: Labels
-) -> tuple[float, float, int]:
+def _difference(table: ReadingsTable, error: Array, groups: tuple[Mask, Mask], same: Labels) -> tuple[float, float, int]:
     """Weighted mean of (second group - first group) over cells where both occur; its u; number of cells."""
     cells = np.unique(np.stack([table.level.astype(str), same.astype(str)]), axis=1).T
     numerator = denominator = 0.0

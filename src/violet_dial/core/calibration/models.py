@@ -24,14 +24,7 @@ from violet_dial.core.calibration.readings import Array, ReadingsTable
 
 Parameter = float | Array  # one value, or shape (p, 1) for many at once
 ModelKind = Literal[
-    "true",
-    "even",
-    "slope",
-    "low_falloff",
-    "low_lift",
-    "high_compression",
-    "falloff_and_compression",
-    "lift_and_compression",
+    "true", "even", "slope", "low_falloff", "low_lift", "high_compression", "falloff_and_compression", "lift_and_compression"
 ]
 KINDS: tuple[ModelKind, ...] = (
     "true", "even", "slope", "low_falloff", "low_lift", "high_compression", "falloff_and_compression", "lift_and_compression"
@@ -182,9 +175,7 @@ def _fit_or_need(kind: ModelKind, table: ReadingsTable, error: Array, gamma: flo
     return fit_model(kind, table.reference, error, table.u_reading, table.u_common, gamma)
 
 
-def fit_model(
-    kind: ModelKind, x: Array, error: Array, sigma: Array, u_common: float = 0.0, gamma: float = 1.0
-) -> ModelFit:
+def fit_model(kind: ModelKind, x: Array, error: Array, sigma: Array, u_common: float = 0.0, gamma: float = 1.0) -> ModelFit:
     """One model by weighted least squares.
 
     Parameters
@@ -204,9 +195,7 @@ def fit_model(
     parameters: tuple[float, ...] = ()
     predicted = np.zeros_like(x)
     if kind == "true":  # only the reference may be off: by what it is uncertain, and not for nothing
-        predicted = np.full_like(
-            x, mean * (precision := float(np.sum(weight))) * u_common**2 / (1 + precision * u_common**2)
-        )
+        predicted = np.full_like(x, mean * (precision := float(np.sum(weight))) * u_common**2 / (1 + precision * u_common**2))
     elif kind == "even":
         parameters, predicted = (mean,), np.full_like(x, mean)
     else:

@@ -70,10 +70,7 @@ def _spread_first(a: Assessment, low: float, high: float) -> NextReading | None:
         (high, "The bright end tells an even error from one that grows."),
         (low, "The dim end shows first when a cell is tired or leaks."),
         ((low * 3 + high) / 4, "Between the middle and the dim end: where a fall-off begins."),
-        (
-            (low + high * 3) / 4,
-            "Between the middle and the bright end: the last of five, then shapes can be told apart.",
-        ),
+        ((low + high * 3) / 4, "Between the middle and the bright end: the last of five, then shapes can be told apart."),
     )
     for ev100, reason in reasons:
         if not _near(a, ev100):
@@ -86,9 +83,7 @@ def _repeat(a: Assessment) -> NextReading | None:
     erratic = a.flags.erratic
     if a.described or erratic.raised is not None or erratic.at_ev100 is None:
         return None
-    reason = (
-        "The readings fit no shape that is known. The same light again tells whether they scatter: take it twice more."
-    )
+    reason = "The readings fit no shape that is known. The same light again tells whether they scatter: take it twice more."
     return NextReading(erratic.at_ev100, "", reason, 1.0)
 
 
@@ -145,9 +140,7 @@ def _information(a: Assessment, plan: CheckPlan, at: Array, u_stops: float) -> t
     spreads = np.hypot(np.stack([u for _, u in predictions]), u_stops)
     mean, u = average(a.fits, at)
     tolerance = tolerance_at(plan.tolerance, at, a.span)
-    return _mixture_information(weights / weights.sum(), means, spreads), _doubt_information(
-        mean, u, tolerance, u_stops
-    )
+    return _mixture_information(weights / weights.sum(), means, spreads), _doubt_information(mean, u, tolerance, u_stops)
 
 
 def _entropy(probability: Array) -> Array:

@@ -72,9 +72,7 @@ def _cannot_judge(a: Assessment) -> Verdict | None:
             f"The indication does not follow the light: {flags.dead.arithmetic}. "
             "Trace leads and movement first; if they are sound, the cell is finished."
         )
-        return Verdict(
-            "renew the cell", "Does not follow the light", reason, repair="trace leads and movement, then the cell"
-        )
+        return Verdict("renew the cell", "Does not follow the light", reason, repair="trace leads and movement, then the cell")
     if len(a.levels) < FEWEST_LEVELS:
         missing = FEWEST_LEVELS - len(a.levels)
         reason = f"{len(a.levels)} of the {FEWEST_LEVELS} different lights a judgement needs; take {missing} more."
@@ -96,9 +94,7 @@ def _cannot_judge(a: Assessment) -> Verdict | None:
         reason = f"The pointer sticks: {flags.sticky.arithmetic}. Free the movement before anything is adjusted."
         return Verdict("take again", "The pointer sticks", reason, repair="free the pointer")
     if flags.imbalance.raised and not inside:
-        reason = (
-            f"The reading depends on how the meter is held: {flags.imbalance.arithmetic}. Balance the movement first."
-        )
+        reason = f"The reading depends on how the meter is held: {flags.imbalance.arithmetic}. Balance the movement first."
         return Verdict("take again", "Out of balance", reason, repair="balance the movement")
     return None
 
@@ -144,9 +140,7 @@ def _with_shift(a: Assessment) -> Verdict:
         span = _range(found.usable_from_ev100, found.usable_to_ev100)
         reason = f"{_shape_figures(a)}. No shift gains more than the {span} it has now."
         return Verdict("limited to a range", f"Trust it from {span} only", reason)
-    reason = (
-        f"{_shape_figures(a)}. A shift of {format_signed(shift.stops)} stop leaves {after}; mark the rest of the scale."
-    )
+    reason = f"{_shape_figures(a)}. A shift of {format_signed(shift.stops)} stop leaves {after}; mark the rest of the scale."
     return Verdict("limited to a range", _off_by(a), reason, shift_helps=True)
 
 

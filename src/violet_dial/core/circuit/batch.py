@@ -173,9 +173,7 @@ def _hanging(system: System, rows: Places) -> SingularCircuit:
     if nodes:
         message = f"Node {', '.join(nodes)} hangs in the air: nothing carries direct current from there to ground (0)."
     else:
-        message = (
-            f"Sources contradict each other or are shorted: {', '.join(parts)}. Put a resistance in series with one."
-        )
+        message = f"Sources contradict each other or are shorted: {', '.join(parts)}. Put a resistance in series with one."
     return SingularCircuit(message, nodes, parts)
 
 
@@ -246,9 +244,7 @@ def _ease(base: Base, variants: Variants, scale: Array, into: tuple[Array, Flags
         task.check()
         matrix = np.zeros((size + 1, size + 1))  # the last row and column are ground's
         matrix[:size, :size] = system.matrix
-        for plus, minus, siemens in zip(
-            variants.plus[place], variants.minus[place], variants.siemens[place], strict=True
-        ):
+        for plus, minus, siemens in zip(variants.plus[place], variants.minus[place], variants.siemens[place], strict=True):
             matrix[[plus, minus, plus, minus], [plus, minus, minus, plus]] += siemens * np.array([1.0, 1.0, -1.0, -1.0])
         source = system.source if variants.source is None else variants.source[place]
         x = pseudo_transient(replace(system, matrix=matrix[:size, :size], source=source), near)

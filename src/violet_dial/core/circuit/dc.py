@@ -115,6 +115,4 @@ def _newton(system: System, x: Array, w: Array, stage: _Stage) -> Array | None:
 
 def _block_outputs(system: System) -> list[int]:
     """Behavioural sources are ramped with the other sources."""
-    return [
-        place for element in system.elements if isinstance(element.figures, Expression) for place in element.outputs
-    ]
+    return [place for element in system.elements if isinstance(element.figures, Expression) for place in element.outputs]

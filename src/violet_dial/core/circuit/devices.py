@@ -215,8 +215,7 @@ def together(several: list[Bipolar]) -> Bipolar:
             return None
         none = Junction(0.0, THERMAL_V)
         return Junction(
-            np.array([(one or none).saturation_a for one in found]),
-            np.array([(one or none).emission_v for one in found]),
+            np.array([(one or none).saturation_a for one in found]), np.array([(one or none).emission_v for one in found])
         )
 
     forward, reverse = junctions(lambda one: one.forward), junctions(lambda one: one.reverse)

@@ -19,9 +19,7 @@ from violet_dial.core.units import SPICE_PREFIXES
 
 Array = npt.NDArray[np.float64]
 _NUMBER = re.compile(r"^([+-]?(?:\d+(?:\.\d*)?|\.\d+)(?:e[+-]?\d+)?)(meg|mil|[tgkmuµμnpf])?[a-zµμΩΩ]*$", re.IGNORECASE)
-_EMBEDDED = re.compile(
-    r"(?<![\w.])((?:\d+(?:\.\d*)?|\.\d+)(?:e[+-]?\d+)?)(meg|mil|[tgkmuµμnpf])(?![\w(])", re.IGNORECASE
-)
+_EMBEDDED = re.compile(r"(?<![\w.])((?:\d+(?:\.\d*)?|\.\d+)(?:e[+-]?\d+)?)(meg|mil|[tgkmuµμnpf])(?![\w(])", re.IGNORECASE)
 _PROBE = re.compile(r"\b([vi])\s*\(\s*([\w.+#-]+)\s*(?:,\s*([\w.+#-]+)\s*)?\)", re.IGNORECASE)
 MOST_LENGTH, LONGEST_NUMBER = 2_000, 400
 
@@ -138,9 +136,7 @@ def _parse(prepared: str, text: str, parameters: Mapping[str, float], functions:
         fixed = ast.fix_missing_locations(ast.Expression(_Fixed(parameters, source).visit(tree)))
         return compile(fixed, "expression", "eval")
     except (OverflowError, RecursionError, MemoryError, SyntaxError, ValueError) as error:
-        raise InvalidInput(
-            "Expression", text, "numbers that a meter could show, fewer brackets and fewer terms"
-        ) from error
+        raise InvalidInput("Expression", text, "numbers that a meter could show, fewer brackets and fewer terms") from error
 
 
 def _in_python(text: str) -> str:
@@ -181,9 +177,7 @@ def _check(tree: ast.expr, text: str, parameters: Mapping[str, float], functions
     for node in ast.walk(tree):
         if isinstance(node, ast.Name) and node.id in functions and node.id not in parameters and id(node) not in called:
             raise InvalidInput("Expression", text, f"brackets after {node.id}, with what it is of")
-        if isinstance(node, ast.Name) and not (
-            node.id in parameters or node.id.startswith("probe") or node.id in functions
-        ):
+        if isinstance(node, ast.Name) and not (node.id in parameters or node.id.startswith("probe") or node.id in functions):
             raise InvalidInput("Expression", text, f"names that are known; {node.id} is none of them")
         if isinstance(node, ast.Constant) and not isinstance(node.value, (int, float)):
             raise InvalidInput("Expression", text, "numbers only")

@@ -31,9 +31,7 @@ def _lines(text: str, beside: Callable[[str], str], taken: list[str], depth: int
             raise InvalidInput(f"Line {number}", line.strip(), "the bare name of a file beside the circuit")
         taken.append(name)
         if len(taken) > MOST_FILES or depth >= DEEPEST:
-            raise InvalidInput(
-                f"Line {number}", line.strip(), f"at most {MOST_FILES} files, {DEEPEST} within each other"
-            )
+            raise InvalidInput(f"Line {number}", line.strip(), f"at most {MOST_FILES} files, {DEEPEST} within each other")
         inner = [line for line in _lines(beside(name), beside, taken, depth + 1) if line.strip().lower() != ".end"]
         found += [f"* {name}", *inner]
     return found

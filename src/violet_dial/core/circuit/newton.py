@@ -4,18 +4,44 @@ A problem is w = w0 + h f(w): what the linear part gives, how element currents r
 on each element's output.
 
 Source: Newton with junction limiting and source stepping as in SPICE [memory]; the others named where they stand.
+
+Many variants are worked a share at a time: each small enough to stay in the cache, as many at once as there are cores. NumPy lets
+go of the interpreter while it works, so threads do.
 """
 
+import itertools
 import os
-from typing import Any, NamedTuple
+from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
+from typing import Any, NamedTuple, TypeVar
 
 import numpy as np
 import numpy.typing as npt
 
 from violet_dial.core.circuit.expressions import Expression
-from violet_dial.core.circuit.shares import in_shares
 from violet_dial.core.circuit.system import PRE_S, System
 from violet_dial.core.task import Task
+
+Found = TypeVar("Found")
+
+
+def in_shares(count: int, most: int, work: Callable[[slice], Found]) -> list[Found]:
+    """What is found of each share, in order.
+
+    Parameters
+    ----------
+    most : variants in a share
+    work : done for each share
+    """
+    pieces = max(-(-count // most), 1)
+    cuts = [count * place // pieces for place in range(pieces + 1)]
+    shares = [slice(first, last) for first, last in itertools.pairwise(cuts)]
+    threads = min(os.cpu_count() or 1, pieces)
+    if threads < 2:
+        return [work(share) for share in shares]
+    with ThreadPoolExecutor(threads) as pool:
+        return list(pool.map(work, shares))
+
 
 Array = npt.NDArray[Any]
 Flags = npt.NDArray[np.bool_]

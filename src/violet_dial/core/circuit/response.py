@@ -28,9 +28,7 @@ class Ends:
     minus: Places
 
 
-def responses(
-    base: Base, variants: Variants, w: Array, looks: Ends, shared: Array, pushes: Ends
-) -> tuple[Array, Array]:
+def responses(base: Base, variants: Variants, w: Array, looks: Ends, shared: Array, pushes: Ends) -> tuple[Array, Array]:
     """Volts (or amperes of a branch) seen at each look for one ampere (or volt) of each push.
 
     Parameters

@@ -244,10 +244,7 @@ def _open_instance(number: int, line: str, scope: Scope, into: _Opened) -> None:
         raise fault(number, line, f"{len(block.pins)} nodes for {block.name}")
     if scope.depth >= DEEPEST:
         raise fault(number, line, f"subcircuits at most {DEEPEST} deep, none inside itself")
-    given = {
-        name: value_of(text, scope, number)
-        for name, text in pairs(number, " ".join(w for w in words if "=" in w)).items()
-    }
+    given = {name: value_of(text, scope, number) for name, text in pairs(number, " ".join(w for w in words if "=" in w)).items()}
     both = {name for _, name, _ in block.parameters} & {*given}
     if ("m" in given and "m" not in block.defaults) or both:
         one = sorted(both or {"m"})[0]

@@ -38,9 +38,7 @@ def check_quiet(number: int, line: str) -> None:
             raise fault(number, line, f"options of accuracy and printing only; leave {loud[0]} out")
     elif command in (".include", ".inc", ".lib"):
         raise fault(
-            number,
-            line,
-            "the lines themselves: files are taken in by --include on the command line alone; leave this one out",
+            number, line, "the lines themselves: files are taken in by --include on the command line alone; leave this one out"
         )
     elif command not in QUIET_COMMANDS:
         raise fault(number, line, "one of .model .param .subckt .ends or a command of analysis; leave this one out")
@@ -80,9 +78,7 @@ def joined(lines: list[str]) -> list[tuple[int, str]]:
         if not line or line.startswith("*"):
             continue
         if line.startswith("+"):
-            last = next(
-                (place for place in range(len(found) - 1, -1, -1) if not found[place][1].startswith("*:")), None
-            )
+            last = next((place for place in range(len(found) - 1, -1, -1) if not found[place][1].startswith("*:")), None)
             if last is None:
                 raise fault(number, raw, "a line before it to go on from")
             found[last] = (found[last][0], f"{found[last][1]} {line[1:].strip()}")

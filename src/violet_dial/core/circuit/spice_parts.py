@@ -70,9 +70,7 @@ def _two_ended(number: int, line: str, scope: Scope) -> Part:
     least, most = LEAST_MOST[line[0].upper()]
     if not least <= value <= most:
         raise fault(number, text, f"a value above 0, from {least:g} to {most:g}")
-    return Part(
-        scope.part(words[0]), words[0][0].upper(), (scope.node(words[1]), scope.node(words[2])), value, line=number
-    )
+    return Part(scope.part(words[0]), words[0][0].upper(), (scope.node(words[1]), scope.node(words[2])), value, line=number)
 
 
 def _source(number: int, line: str, scope: Scope) -> Part:
@@ -158,9 +156,7 @@ def _device(number: int, line: str, scope: Scope) -> Part:
     area = value_of(words[count + 2], scope, number) if len(words) > count + 2 else 1.0
     nodes = tuple(scope.node(word) for word in words[1 : count + 1])
     name = scope.part(words[0])
-    return Part(
-        name, letter, nodes, model=model.name.lower(), area=area, line=number, temperature_c=temperature, off=off
-    )
+    return Part(name, letter, nodes, model=model.name.lower(), area=area, line=number, temperature_c=temperature, off=off)
 
 
 def _controlled(number: int, line: str, scope: Scope) -> Part:
@@ -189,10 +185,7 @@ def _polynomial(number: int, line: str, scope: Scope, pieces: tuple[str, str, st
     figures = [value_of(word, scope, number) for word in words[taken:]]
     if len(figures) == 1:
         figures = [0.0, figures[0]]  # one coefficient alone is a gain
-    terms = [
-        repr(figures[0]),
-        *(f"{figure!r}*{'*'.join([probe] * power)}" for power, figure in enumerate(figures[1:], 1)),
-    ]
+    terms = [repr(figures[0]), *(f"{figure!r}*{'*'.join([probe] * power)}" for power, figure in enumerate(figures[1:], 1))]
     name, plus, minus = head.split()
     output = "V" if letter in "EH" else "I"
     return _behavioural(number, f"{name} {plus} {minus} {output}={'+'.join(terms)}", scope)

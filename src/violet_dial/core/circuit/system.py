@@ -49,13 +49,9 @@ class Bends:
             np.array([junction.breakdown_v for junction in junctions]),
         )
         self.be, self.bc = (np.array([bipolar.watches[side] for bipolar in bipolars], dtype=np.intp) for side in (0, 1))
-        self.collector, self.base = (
-            np.array([bipolar.outputs[side] for bipolar in bipolars], dtype=np.intp) for side in (0, 1)
-        )
+        self.collector, self.base = (np.array([bipolar.outputs[side] for bipolar in bipolars], dtype=np.intp) for side in (0, 1))
         self.bipolar = (
-            together([bipolar.figures for bipolar in bipolars if isinstance(bipolar.figures, Bipolar)])
-            if bipolars
-            else None
+            together([bipolar.figures for bipolar in bipolars if isinstance(bipolar.figures, Bipolar)]) if bipolars else None
         )
 
     def put(self, w: Array, value: Array, slope: Array) -> None:
@@ -125,9 +121,7 @@ class System:
     @cached_property
     def pattern(self) -> tuple[tuple[int, int], ...]:
         """Which output bends with which watched voltage."""
-        return tuple(
-            (output, watch) for element in self.elements for output in element.outputs for watch in element.watches
-        )
+        return tuple((output, watch) for element in self.elements for output in element.outputs for watch in element.watches)
 
     def row(self, name: str) -> int:
         """Row of a node or branch, -1 for ground."""
@@ -330,12 +324,5 @@ def build_system(circuit: Circuit, leak_s: float = 0.0) -> System:
     inject = np.stack(builder.injects, axis=1) if builder.injects else np.zeros((size, 0))
     watch = np.stack(builder.watches) if builder.watches else np.zeros((0, size))
     return System(
-        circuit,
-        builder.index,
-        builder.matrix,
-        builder.source,
-        inject,
-        watch,
-        tuple(builder.elements),
-        builder.node_count,
+        circuit, builder.index, builder.matrix, builder.source, inject, watch, tuple(builder.elements), builder.node_count
     )

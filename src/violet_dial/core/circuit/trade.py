@@ -130,10 +130,7 @@ def set_circuit(circuit: Circuit, setting: Setting) -> Circuit:
     stands = dict(usual_setting(circuit).switches) | dict(setting.switches)
     for name, position in stands.items():
         if name not in switches or position not in switches[name].positions:
-            known = (
-                "; ".join(f"{switch.name.upper()} {'|'.join(switch.positions)}" for switch in switches.values())
-                or "none"
-            )
+            known = "; ".join(f"{switch.name.upper()} {'|'.join(switch.positions)}" for switch in switches.values()) or "none"
             raise InvalidInput("Switch", f"{name} {position}", f"a switch and position of this circuit: {known}")
     closed = {contact: stands[name] in where for name, switch in switches.items() for contact, where in switch.contacts}
     lifted = {name.lower() for name in setting.disconnected}
@@ -150,9 +147,7 @@ def _set_part(circuit: Circuit, part: Part, setting: Setting, closed: dict[str, 
     if kind == "battery" and setting.supply == "off":
         return Part(part.name, "R", part.nodes, OPEN_OHM, line=part.line)
     if part.letter == "C" and circuit.note(part.name).get("times"):
-        return Part(
-            part.name, "V", part.nodes, 0.0, line=part.line
-        )  # the shutter is open: what times it is still empty
+        return Part(part.name, "V", part.nodes, 0.0, line=part.line)  # the shutter is open: what times it is still empty
     if kind in LIT:
         return replace(part, value=float(lit_value(circuit, part, np.array(setting.light_lx))))
     return part

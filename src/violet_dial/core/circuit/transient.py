@@ -127,9 +127,7 @@ def run_transient(circuit: Circuit, stop_s: float, step_s: float, task: Task | N
     """
     task = task or SilentTask()
     if not (0 < step_s < stop_s) or stop_s / step_s > MOST_STEPS:
-        raise InvalidInput(
-            "Time", f"{stop_s:g} s in steps of {step_s:g} s", f"a step below the end, at most {MOST_STEPS} steps"
-        )
+        raise InvalidInput("Time", f"{stop_s:g} s in steps of {step_s:g} s", f"a step below the end, at most {MOST_STEPS} steps")
     walk = _Walk(build_system(circuit), step_s, task)
     count = round(stop_s / step_s) + 1
     x = np.zeros((count, walk.system.size))
@@ -194,9 +192,7 @@ class _Walk:
     def _step(self, state: "_State", before_s: float, after_s: float, halved: int) -> "_State | None":
         """One step; None where nothing is found."""
         x, w, currents = state
-        jump = before_s == 0.0 or any(
-            _jumps(part.waveform, before_s, after_s) for part in self._changing if part.waveform
-        )
+        jump = before_s == 0.0 or any(_jumps(part.waveform, before_s, after_s) for part in self._changing if part.waveform)
         key = (halved, not jump)
         if key not in self._companions:
             self._companions[key] = _Companions(self.system, self._step_s * 0.5**halved, trapezoidal=not jump)
@@ -242,9 +238,7 @@ def _memory(system: System, companions: _Companions, x: Array, currents: list[fl
     return found
 
 
-def _store_currents(
-    system: System, companions: _Companions, x: Array, before: Array, currents: list[float]
-) -> list[float]:
+def _store_currents(system: System, companions: _Companions, x: Array, before: Array, currents: list[float]) -> list[float]:
     """Capacitor currents after a step; inductors keep theirs among the unknowns."""
     found = []
     for part, strength, current in zip(companions.stores, companions.strength, currents, strict=True):

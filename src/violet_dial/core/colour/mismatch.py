@@ -117,11 +117,7 @@ def loss_stops(light: Spectrum, one: Spectrum, eye: Spectrum) -> float:
 
 
 def choices(
-    cell: Spectrum | Family,
-    calibrated: Spectrum,
-    lamps: tuple[Spectrum, ...],
-    filters: tuple[Spectrum, ...],
-    eye: Spectrum,
+    cell: Spectrum | Family, calibrated: Spectrum, lamps: tuple[Spectrum, ...], filters: tuple[Spectrum, ...], eye: Spectrum
 ) -> tuple[LightChoice, ...]:
     """Every lamp bare and behind each filter, that with the least error (and its doubt) first.
 

@@ -68,20 +68,12 @@ def candidates(circuit: Circuit, setting: Setting, with_ohms: bool) -> tuple[Evi
     lifted = {name.lower() for name in setting.disconnected}
     parts = [part for part in circuit.parts if part.letter in "RCLVDI" and part.name.lower() not in lifted]
     across = [part.nodes[:2] for part in parts if GROUND not in part.nodes and set(part.nodes[:2]) <= set(touch)]
-    pairs = dict.fromkeys(
-        [*((node, GROUND) for node in touch), *((plus, minus) for plus, minus in across if plus != minus)]
-    )
+    pairs = dict.fromkeys([*((node, GROUND) for node in touch), *((plus, minus) for plus, minus in across if plus != minus)])
     found = []
     if setting.supply != "off":
         found += [Evidence("volt", 0.0, plus, minus, setting=setting) for plus, minus in pairs]
-        found += [
-            Evidence("seen", 0.0, part=part.name, setting=setting)
-            for part in circuit.parts
-            if _can_be_seen(circuit, part)
-        ]
-        loops = [
-            part for part in parts if kind_of(circuit, part) in LOOP_KINDS and {*part.nodes[:2]} <= {*touch, GROUND}
-        ]
+        found += [Evidence("seen", 0.0, part=part.name, setting=setting) for part in circuit.parts if _can_be_seen(circuit, part)]
+        loops = [part for part in parts if kind_of(circuit, part) in LOOP_KINDS and {*part.nodes[:2]} <= {*touch, GROUND}]
         found += [Evidence("amp", 0.0, part=part.name, setting=setting) for part in loops]
     if with_ohms:
         off = replace(setting, supply="off")

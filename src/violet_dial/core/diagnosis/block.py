@@ -15,8 +15,8 @@ import numpy.typing as npt
 
 from violet_dial.core.circuit.batch import Base, Variants, no_change, scale_of, solve_variants
 from violet_dial.core.circuit.netlist import Circuit
+from violet_dial.core.circuit.newton import in_shares
 from violet_dial.core.circuit.response import Ends, responses
-from violet_dial.core.circuit.shares import in_shares
 from violet_dial.core.circuit.system import System, build_system
 from violet_dial.core.circuit.trade import figure, kind_of, set_circuit
 from violet_dial.core.diagnosis.faults import rebuilt
@@ -187,9 +187,7 @@ class _Group:
         own = np.diagonal(to_ends, axis1=1, axis2=2)[:, count:]
         by = np.ones_like(across)
         if self.value.shape[1]:
-            by = np.where(
-                one.output >= 0, np.take_along_axis(self.value[places], np.maximum(one.output, 0), axis=1), 1.0
-            )
+            by = np.where(one.output >= 0, np.take_along_axis(self.value[places], np.maximum(one.output, 0), axis=1), 1.0)
         found = []
         for side in (0, 1):
             moves = one.moves[:, :, side]
@@ -219,9 +217,7 @@ class _Group:
         plus, minus = rows[0][:1], rows[1][:1]
         one = self.cast.part(np.array([0]))
         nothing = Ends(np.full((1, 1), -1), np.full((1, 1), -1))
-        to_parts, _ = responses(
-            self.standing.base, one.variants, self.w[:1], Ends(plus, minus), self.standing.along, nothing
-        )
+        to_parts, _ = responses(self.standing.base, one.variants, self.w[:1], Ends(plus, minus), self.standing.along, nothing)
         lines = to_parts[0] * self.blur[:1]
         value = self.x[0, plus[0]] - self.x[0, minus[0]]
         missed = np.zeros(len(value))
@@ -268,9 +264,7 @@ class Block:
                 standing = _Standing(circuit, other, draws if len(roles) < MANY_ROLES else 0)
                 begin = solve_variants(standing.base, no_change(), task=self.task).w[0]
                 self.order[place] = len(plain) + len(self.groups) - 1
-                self.groups.append(
-                    _Group(standing, make_variants(standing.system, other, [role], names), begin, self.task)
-                )
+                self.groups.append(_Group(standing, make_variants(standing.system, other, [role], names), begin, self.task))
 
     def _rows(self, system: System, looks: list[Look]) -> Ends:
         found = np.array([[self._row(system, name) for name in look] for look in looks]).reshape(len(looks), 2)

@@ -1,4 +1,6 @@
-"""What was measured and seen, each with how the device stood; and how it is typed."""
+"""What was measured and seen, each with how the device stood; and how it is typed. Points and parts go by the words they are
+known by at the bench.
+"""
 
 import math
 import re
@@ -77,9 +79,7 @@ def timing(circuit: Circuit) -> tuple[Part, str]:
         magnet = circuit.note(part.name).get("times", "")
         if part.letter == "C" and magnet:
             return part, circuit.part(magnet).name
-    raise InvalidInput(
-        "Time", "no timing capacitor", "a capacitor noted with the magnet it times (times=PART) in the circuit"
-    )
+    raise InvalidInput("Time", "no timing capacitor", "a capacitor noted with the magnet it times (times=PART) in the circuit")
 
 
 Look = Literal["off", "dim", "on"]
@@ -236,9 +236,7 @@ def time_evidence(circuit: Circuit, time_s: float, now: Setting, position: str =
     if position:
         named = [name for name, switch in switches_of(circuit).items() if position.lower() in switch.positions]
         if not named:
-            raise InvalidInput(
-                "Time", f"at {position}", "a position of a switch of this circuit; or time 41 ms, as it stands"
-            )
+            raise InvalidInput("Time", f"at {position}", "a position of a switch of this circuit; or time 41 ms, as it stands")
         now = now.with_switch(named[0], position.lower())
     capacitor, _ = timing(circuit)
     return Evidence("time", time_s, part=capacitor.name, setting=now, u=u_s)

@@ -58,10 +58,7 @@ def evidence_said(circuit: Circuit, evidence: Evidence) -> str:
 
 def suspect_words(circuit: Circuit, suspect: Suspect) -> str:
     """A suspect as spoken of: ``plus clip: high resistance, about 46 kΩ``."""
-    said = [
-        f"{short_words(circuit, fault.part)}: {fault.words.removeprefix(fault.part).strip()}"
-        for fault in suspect.faults
-    ]
+    said = [f"{short_words(circuit, fault.part)}: {fault.words.removeprefix(fault.part).strip()}" for fault in suspect.faults]
     return ", with ".join(said)
 
 
@@ -145,8 +142,7 @@ class Explainer:
         own = own_sigma(evidence, prediction)
         whole = widened(evidence, prediction)
         parts, figures = (
-            float(np.sqrt(np.square(piece[place]).sum()))
-            for piece in (prediction.load[:, :-2], prediction.load[:, -2:])
+            float(np.sqrt(np.square(piece[place]).sum())) for piece in (prediction.load[:, :-2], prediction.load[:, -2:])
         )
         law = law_of(self.case.circuit, evidence)
         density = fit_of(law, scale_value(evidence), prediction.mean, np.square(whole)).log_density
@@ -224,11 +220,7 @@ def differences(case: Case) -> tuple[Difference, ...]:
 
 def _found_near(case: Case, fault: Fault) -> str:
     factor = dict(case.belief.raised).get(fault.part.lower(), 1.0)
-    return (
-        f"found near {short_words(case.circuit, fault.part)}: {factor:.0f} times as likely beforehand"
-        if factor > 1.5
-        else ""
-    )
+    return f"found near {short_words(case.circuit, fault.part)}: {factor:.0f} times as likely beforehand" if factor > 1.5 else ""
 
 
 def _needed(case: Case, suspect: Suspect, evidence: Evidence) -> str:
@@ -246,9 +238,7 @@ def _needed(case: Case, suspect: Suspect, evidence: Evidence) -> str:
     low, high = SEARCH_OHM[fits].min(), SEARCH_OHM[fits].max()
     where = short_words(case.circuit, ranged[0].part)
     way = "from it to chassis" if ranged[0].mode == "leaks to chassis" else "in series"
-    ohms = (
-        f"{format_engineering(float(low), 3)}Ω or more" if high >= SEARCH_OHM[-1] else _from_to(float(low), float(high))
-    )
+    ohms = f"{format_engineering(float(low), 3)}Ω or more" if high >= SEARCH_OHM[-1] else _from_to(float(low), float(high))
     return f"{evidence_words(evidence)} needs {ohms} {way}: {where} could be that"
 
 

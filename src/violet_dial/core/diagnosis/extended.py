@@ -15,9 +15,7 @@ from violet_dial.core.records.circuit import LEADS, Fault, Setting
 BRIDGES, IN_A_STATE, COMES_AND_GOES, EXCHANGED, FITTED_WRONG, LEAKS = 0.5, 0.1, 0.1, 0.05, 0.05, 0.05
 LEFT = 1.0 - (BRIDGES + IN_A_STATE + COMES_AND_GOES + EXCHANGED)  # while the rare ones are not made
 LEFT_BESIDE_RARE = LEFT - FITTED_WRONG - LEAKS
-FEW_POINTS = (
-    24  # up to here any two points may lie side by side; beyond, those that share a part, or parts at one place
-)
+FEW_POINTS = 24  # up to here any two points may lie side by side; beyond, those that share a part, or parts at one place
 MOST_BRIDGES = 1500
 STATES = (("open unless bent", "not bent"), ("open when bent", "bent"), ("open when cold", "cold"),
           ("open when warm", "not cold"), ("open unless pressed", "not pressed"))  # fmt: skip
@@ -53,11 +51,7 @@ def _weight(circuit: Circuit, name: str, belief: Priors) -> float:
 def _shared(several: list[tuple[Fault, float, float]], log_total: float) -> list[Hypothesis]:
     """Faults with their spans and weights, sharing one chance."""
     total = sum(weight for _, _, weight in several)
-    return [
-        Hypothesis((fault,), log_total + math.log(weight / total), (span,))
-        for fault, span, weight in several
-        if weight > 0
-    ]
+    return [Hypothesis((fault,), log_total + math.log(weight / total), (span,)) for fault, span, weight in several if weight > 0]
 
 
 def _bridges(circuit: Circuit) -> list[Fault]:
@@ -90,9 +84,7 @@ def rare_of(circuit: Circuit, unlisted_log_prior: float) -> tuple[Hypothesis, ..
 def neighbours(circuit: Circuit) -> Iterator[tuple[str, str]]:
     """Pairs of points that may touch and are not joined anyway."""
     joined = {
-        frozenset(p.nodes[:2])
-        for p in circuit.parts
-        if p.letter == "R" and p.value < 1.0 and kind_of(circuit, p) != "switch"
+        frozenset(p.nodes[:2]) for p in circuit.parts if p.letter == "R" and p.value < 1.0 and kind_of(circuit, p) != "switch"
     }
     nodes = [node for node in circuit.nodes if not node.endswith("#")]
     inner = {node for node in nodes if "." in node and not circuit.note(node)}
@@ -101,18 +93,14 @@ def neighbours(circuit: Circuit) -> Iterator[tuple[str, str]]:
     points = [GROUND, *(node for node in nodes if node not in inner)]
     for place, point in enumerate(points):
         for other in points[place + 1 :]:
-            near = (
-                len(points) <= FEW_POINTS or point in beside[other] or (point != GROUND and bool(at[point] & at[other]))
-            )
+            near = len(points) <= FEW_POINTS or point in beside[other] or (point != GROUND and bool(at[point] & at[other]))
             if near and frozenset((point, other)) not in joined:
                 yield (other, point) if point == GROUND else (point, other)
 
 
 def _exchanged(circuit: Circuit) -> Iterator[tuple[Fault, float, float]]:
     """Two loose leads at one place whose ends were exchanged."""
-    wires = [
-        part for part in circuit.parts if part.letter == "R" and kind_of(circuit, part) in ("wire", "flex", "connector")
-    ]
+    wires = [part for part in circuit.parts if part.letter == "R" and kind_of(circuit, part) in ("wire", "flex", "connector")]
     for place, wire in enumerate(wires):
         for other in wires[place + 1 :]:
             same = circuit.note(wire.name).get("place", "") == circuit.note(other.name).get("place", "")

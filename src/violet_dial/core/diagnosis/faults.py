@@ -22,10 +22,7 @@ WEIGHTS: dict[str, float] = {
     "junction": 0.002, "regulator": 0.012, "block": 0.010, "resistor": 0.012,
 }  # fmt: skip
 REBUILDS = ("reversed", "turned round", "of the other polarity", "of another kind")
-SILICON_A, GERMANIUM_A = (
-    5e-15,
-    2e-7,
-)  # saturation currents; a Schottky diode lies near the second; common practice, no source
+SILICON_A, GERMANIUM_A = (5e-15, 2e-7)  # saturation currents; a Schottky diode lies near the second; common practice, no source
 TOUCH_OHM = 0.05
 CHASSIS_WEIGHT = 0.004
 BLOB_WEIGHT = 0.004
@@ -78,9 +75,7 @@ _LEAD = (Mode("open", share=0.4), *ladder("high resistance", 0.6, LOW_OHM, HIGH_
 
 def _off(high: float, low: float, decade: float = 0.0) -> tuple[Mode, ...]:
     """A value too high or too low by any factor; ``decade`` is the share of a misread code, each way."""
-    modes = (
-        *ladder("too high", high, LEAST_OFF, MOST_OFF, 6.0), *ladder("too low", low, 1.0 / MOST_OFF, 1.0 / LEAST_OFF, 6.0)
-    )  # fmt: skip
+    modes = (*ladder("too high", high, LEAST_OFF, MOST_OFF, 6.0), *ladder("too low", low, 1.0 / MOST_OFF, 1.0 / LEAST_OFF, 6.0))
     return (*modes, Mode("too high", 10.0, decade), Mode("too low", 0.1, decade)) if decade else modes
 
 

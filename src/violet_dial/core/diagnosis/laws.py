@@ -76,13 +76,7 @@ def fit_of(law: ReadAs, value: float, mean: Array, variance: Array) -> Fit:
 def _bounds(law: ReadAs, value: float) -> tuple[float | None, float | None]:
     """Between which figures the reading says it lies; None where there is no bound, both where it is a figure."""
     if law == "needle":
-        return (
-            (None, NEEDLE_STOP)
-            if abs(value) <= NEEDLE_STOP
-            else (1 - NEEDLE_STOP, None)
-            if value >= 1.0
-            else (None, None)
-        )
+        return (None, NEEDLE_STOP) if abs(value) <= NEEDLE_STOP else (1 - NEEDLE_STOP, None) if value >= 1.0 else (None, None)
     if law == "overload":
         return math.log10(OVERLOAD_OHM / 2.5), None
     if value < 0.25:
@@ -111,20 +105,14 @@ def _cut(low: float | None, high: float | None, mean: Array, sigma: Array) -> Fi
     flip = a > 0  # the share is worked out on the side where it keeps its digits
     left, right = np.where(flip, -b, a), np.where(flip, -a, b)
     with np.errstate(all="ignore"):
-        share = special.log_ndtr(right) + np.log1p(
-            -np.exp(np.minimum(special.log_ndtr(left) - special.log_ndtr(right), -1e-12))
-        )
+        share = special.log_ndtr(right) + np.log1p(-np.exp(np.minimum(special.log_ndtr(left) - special.log_ndtr(right), -1e-12)))
         scale = np.exp(share)
-        at_a, at_b = (
-            np.where(np.isfinite(z), np.exp(-0.5 * np.square(z)) / math.sqrt(2 * math.pi), 0.0) for z in (a, b)
-        )
+        at_a, at_b = (np.where(np.isfinite(z), np.exp(-0.5 * np.square(z)) / math.sqrt(2 * math.pi), 0.0) for z in (a, b))
         shift = np.where(scale > 1e-12, (at_a - at_b) / scale, np.where(np.isfinite(a) & (a > 0), a, b))
         weighted = np.where(np.isfinite(a), a, 0.0) * at_a - np.where(np.isfinite(b), b, 0.0) * at_b
         keep = np.where(scale > 1e-12, 1.0 + weighted / scale - np.square(shift), 0.05)
     nearest = np.where(a > 0, a, np.where(b < 0, b, 0.0))
-    return Fit(
-        np.maximum(share, -700.0), np.nan_to_num(nearest), np.nan_to_num(shift) * sigma, np.clip(keep, 0.02, 1.0)
-    )
+    return Fit(np.maximum(share, -700.0), np.nan_to_num(nearest), np.nan_to_num(shift) * sigma, np.clip(keep, 0.02, 1.0))
 
 
 def broad_density(law: ReadAs, evidence: Evidence, circuit: Circuit) -> float:

@@ -126,9 +126,7 @@ def begin(hypotheses: tuple[Hypothesis, ...], width: int, sisters: "Sisters | No
     count = len(hypotheses)
     spread = Spread(np.zeros((count, width)))
     if sisters is not None:
-        spread = Spread(
-            np.tile(sisters.mean, (count, 1)), tuple(one[None, :] for one in sisters.known), sisters.stretch
-        )
+        spread = Spread(np.tile(sisters.mean, (count, 1)), tuple(one[None, :] for one in sisters.known), sisters.stretch)
     laws = np.array([LAWS.index(hypothesis.law) for hypothesis in hypotheses])
     healthy = next(n for n, hypothesis in enumerate(hypotheses) if not hypothesis.faults and hypothesis.law == "plain")
     prior = np.array([hypothesis.log_prior for hypothesis in hypotheses])
@@ -150,9 +148,7 @@ def follow(before: LikelihoodTrace, predictor: Predictor, evidence: Evidence) ->
     broad = math.log(broad_density(law, evidence, predictor.circuit))
     right = _lawful(fit.log_density, broad, before)
     wrong = broad + np.log(WRONG)[None, :]
-    weight = np.logaddexp(
-        right[:, None] + np.log1p(-WRONG)[None, :], np.where(before.laws[:, None] == 1, -np.inf, wrong)
-    )
+    weight = np.logaddexp(right[:, None] + np.log1p(-WRONG)[None, :], np.where(before.laws[:, None] == 1, -np.inf, wrong))
     unlisted = (before.laws == 1)[:, None]
     weight = np.where(unlisted, right[:, None], weight)
     share = np.exp(before.weight - np.logaddexp.reduce(before.weight, axis=1)[:, None])
@@ -185,12 +181,9 @@ def joined(several: list[LikelihoodTrace]) -> LikelihoodTrace:
     first = several[0]
     known = []
     for place in range(len(first.spread.known)):
-        known.append(
-            np.concatenate([np.broadcast_to(one.spread.known[place], one.spread.mean.shape) for one in several])
-        )
+        known.append(np.concatenate([np.broadcast_to(one.spread.known[place], one.spread.mean.shape) for one in several]))
     doubts = tuple(
-        (piece, np.concatenate([one.doubts[place][1] for one in several]))
-        for place, (piece, _) in enumerate(first.doubts)
+        (piece, np.concatenate([one.doubts[place][1] for one in several])) for place, (piece, _) in enumerate(first.doubts)
     )
     spread = Spread(np.concatenate([one.spread.mean for one in several]), tuple(known), first.spread.stretch)
     prior, weight, misfit, laws = (np.concatenate([getattr(one, name) for one in several]) for name in ARRAYS)

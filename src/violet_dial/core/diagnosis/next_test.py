@@ -101,9 +101,8 @@ def rank_tests(diagnosis: Diagnosis, now: Setting, reach: Reach, task: Task | No
         task.check()
         task.report(place / len(settings), "tests in each setting")
         asks = [
-            ask for ask in candidates(circuit, setting, place == 0)
-            if identity(ask) not in taken and is_safe(forecast.sound, ask)
-        ]  # fmt: skip
+            ask for ask in candidates(circuit, setting, place == 0) if identity(ask) not in taken and is_safe(forecast.sound, ask)
+        ]
         for ask, prediction in zip(asks, forecast.all_of(hypotheses, asks, task), strict=True):
             mean, variance, _ = spread.conditioned(prediction, own_sigma(ask, prediction))
             mean, sigma = _as_seen(circuit, ask, mean, np.sqrt(variance))
@@ -134,9 +133,7 @@ def _settled(diagnosis: Diagnosis, groups: tuple[tuple[str, ...], ...]) -> tuple
 def _as_seen(circuit: Circuit, ask: Evidence, mean: Array, sigma: Array) -> tuple[Array, Array]:
     """What eye or meter makes of it: a look goes from off to on, a needle from stop to stop, a beep is or is not."""
     if ask.test == "continuity":
-        beeps = 1.0 / (
-            1.0 + np.exp(np.clip((mean - math.log10(CONTINUITY_OHM)) / np.maximum(sigma, 0.1) * 1.7, -50, 50))
-        )
+        beeps = 1.0 / (1.0 + np.exp(np.clip((mean - math.log10(CONTINUITY_OHM)) / np.maximum(sigma, 0.1) * 1.7, -50, 50)))
         return beeps, np.sqrt(0.01 + beeps * (1.0 - beeps))
     if ask.test == "amp":
         return np.abs(mean), sigma
@@ -160,9 +157,7 @@ def _likely(diagnosis: Diagnosis) -> list[int]:
         if diagnosis.probability[n] > least[min(len(diagnosis.hypotheses[n].faults), 2)]
         and diagnosis.hypotheses[n].law != "unlisted"
     ]  # fmt: skip
-    healthy = next(
-        n for n, hypothesis in enumerate(diagnosis.hypotheses) if not hypothesis.faults and hypothesis.law == "plain"
-    )
+    healthy = next(n for n, hypothesis in enumerate(diagnosis.hypotheses) if not hypothesis.faults and hypothesis.law == "plain")
     return kept if healthy in kept else [*kept, healthy]
 
 
@@ -190,9 +185,7 @@ class _Kernel:
         return max(float((self.weight * (inside - outside)).sum()), 0.0)
 
 
-def _opened(
-    circuit: Circuit, one: tuple[Test, Array, Array], weight: Array, names: list[str], healthy: int | None
-) -> Test:
+def _opened(circuit: Circuit, one: tuple[Test, Array, Array], weight: Array, names: list[str], healthy: int | None) -> Test:
     """A test with what each outcome would leave."""
     test, mean, sigma = one
     needle = is_needle(circuit, test.ask)
@@ -217,9 +210,7 @@ def _clusters(mean: Array, sigma: Array) -> list[list[int]]:
     return clusters
 
 
-def _outcome(
-    ask: Evidence, cluster: list[int], mean: Array, weight: Array, names: list[str], needle: bool
-) -> TestOutcome:
+def _outcome(ask: Evidence, cluster: list[int], mean: Array, weight: Array, names: list[str], needle: bool) -> TestOutcome:
     share = float(weight[cluster].sum())
     by_name: dict[str, float] = {}
     for place in cluster:
@@ -264,15 +255,7 @@ def shown_value(ask: Evidence, value: float, needle: bool = False) -> str:
     if ask.test == "capacitance":
         return f"{format_engineering(10**value, 3)}F"
     if ask.test == "seen":
-        return (
-            f"{value:.0%}".replace("-", "−")
-            if needle
-            else "off"
-            if value < 0.15
-            else "on"
-            if value > 0.85
-            else f"{value:.0%}"
-        )
+        return f"{value:.0%}".replace("-", "−") if needle else "off" if value < 0.15 else "on" if value > 0.85 else f"{value:.0%}"
     raise InvalidInput("Test", ask.test, "a kind of test that is known here")
 
 

@@ -13,22 +13,22 @@ import numpy.typing as npt
 from violet_dial.core.circuit.netlist import Circuit
 from violet_dial.core.circuit.trade import check_notes
 from violet_dial.core.diagnosis.block import DRAWS
-from violet_dial.core.diagnosis.expansion import begun_at, nearer, still_does, wanted
+from violet_dial.core.diagnosis.expansion import (
+    FIRM,
+    begun_at,
+    coarse_pairs,
+    fine_pairs,
+    leaders_of,
+    nearer,
+    pairable,
+    still_does,
+    wanted,
+)
 from violet_dial.core.diagnosis.extended import LEFT, LEFT_BESIDE_RARE, extended_of, rare_of
 from violet_dial.core.diagnosis.faults import rebuilt
 from violet_dial.core.diagnosis.foreseen import HEALTHY, Foreseen
 from violet_dial.core.diagnosis.hypotheses import UNLISTED, Hypothesis, Priors, coarser, named, singles_of
-from violet_dial.core.diagnosis.likelihood import (
-    LikelihoodTrace,
-    Sisters,
-    Spread,
-    begin,
-    chosen,
-    follow,
-    joined,
-    sisters_of,
-)
-from violet_dial.core.diagnosis.pairs import FIRM, coarse_pairs, fine_pairs, leaders_of, pairable
+from violet_dial.core.diagnosis.likelihood import LikelihoodTrace, Sisters, Spread, begin, chosen, follow, joined, sisters_of
 from violet_dial.core.diagnosis.predict import Meter, Predictor
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.records.circuit import Evidence, Fault
@@ -201,9 +201,7 @@ class Diagnostician:
     def _singles_of(self, case: Case) -> tuple[Hypothesis, ...]:
         count = len(case.circuit.parts)
         if count > MOST_PARTS:
-            raise InvalidInput(
-                "Circuit", f"{count} parts", f"at most {MOST_PARTS} to be traced; leave out what is sound"
-            )
+            raise InvalidInput("Circuit", f"{count} parts", f"at most {MOST_PARTS} to be traced; leave out what is sound")
         key = (case.circuit.text, case.belief, case.repairs)
         if key not in self._singles:
             check_notes(case.circuit)
@@ -233,9 +231,7 @@ class Diagnostician:
         key = (kind, case.circuit.text, case.meter, still, whose, None if around is None else around.tobytes())
         if key not in self._predictors:
             for old in [
-                predictor
-                for predictor in self._predictors
-                if predictor[0] == kind != "singles" and predictor[3] == still
+                predictor for predictor in self._predictors if predictor[0] == kind != "singles" and predictor[3] == still
             ]:
                 del self._predictors[old]
             if len(self._predictors) > MOST_PREDICTORS:
@@ -340,9 +336,7 @@ def _less_unlisted(alone: LikelihoodTrace, share: float) -> LikelihoodTrace:
     return replace(alone, prior=prior)
 
 
-def _as_one(
-    several: list[tuple[tuple[Hypothesis, ...], LikelihoodTrace]],
-) -> tuple[tuple[Hypothesis, ...], LikelihoodTrace]:
+def _as_one(several: list[tuple[tuple[Hypothesis, ...], LikelihoodTrace]]) -> tuple[tuple[Hypothesis, ...], LikelihoodTrace]:
     return tuple(one for group, _ in several for one in group), joined([followed for _, followed in several])
 
 
@@ -353,9 +347,7 @@ def _fitting(hypotheses: tuple[Hypothesis, ...], followed: LikelihoodTrace, plac
     return Fitting(misfit, count, float(special.chdtrc(max(count - free, 1), misfit))) if count else Fitting()
 
 
-def _gathered(
-    case: Case, hypotheses: tuple[Hypothesis, ...], followed: LikelihoodTrace, more: tuple[int, Foreseen]
-) -> Diagnosis:
+def _gathered(case: Case, hypotheses: tuple[Hypothesis, ...], followed: LikelihoodTrace, more: tuple[int, Foreseen]) -> Diagnosis:
     """Hypotheses of one name as one suspect, likeliest first; those of hardly any chance are let go of."""
     probability = np.exp(followed.total - np.logaddexp.reduce(followed.total))
     kept = np.flatnonzero((probability > KEPT) | (np.arange(len(probability)) < 2))

@@ -273,9 +273,7 @@ class Predictor:
                 if any(f.part == part.name and f.mode == mode for f in hypothesis.faults)
             ]
             through[hit], load[hit], bend[hit] = through[hit] * factor, load[hit] * factor, bend[hit] * abs(factor)
-        sigma = (
-            0.03 + 0.05 * np.clip(np.abs(through), 0, 1) if kind == "movement" else 0.08 + 0.1 * np.clip(through, 0, 2)
-        )
+        sigma = 0.03 + 0.05 * np.clip(np.abs(through), 0, 1) if kind == "movement" else 0.08 + 0.1 * np.clip(through, 0, 2)
         return Prediction(through, _widened(block, sigma), load, bend)
 
     def _through(self, block: Block, name: str) -> tuple[Array, Array, Array]:
@@ -350,9 +348,7 @@ class Predictor:
                     mean[place] = np.log10(OPEN_F)
                 elif fault.mode in CAPACITANCE_FACTOR_MODES:
                     mean[place] += np.log10(fault.figure)
-                    load[place, self.toleranced + slot] = (
-                        LOG10_E * (hypothesis.spans or (0.0, 0.0))[slot] / np.sqrt(12.0)
-                    )
+                    load[place, self.toleranced + slot] = LOG10_E * (hypothesis.spans or (0.0, 0.0))[slot] / np.sqrt(12.0)
                 elif fault.mode in ("short", "leaky"):
                     sigma[place] = 1.0
         return Prediction(mean, sigma, load, np.zeros(len(mean)))

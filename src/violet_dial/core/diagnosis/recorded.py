@@ -51,9 +51,7 @@ def lets_go_v(holds: Callable[[float], bool], most_v: float) -> float:
     return (low + high) / 2
 
 
-def times(
-    farads: Array, volts: Array, into_a: Array, holds: npt.NDArray[np.bool_], exact: float
-) -> tuple[Array, Array]:
+def times(farads: Array, volts: Array, into_a: Array, holds: npt.NDArray[np.bool_], exact: float) -> tuple[Array, Array]:
     """Log10 of the time under each hypothesis, and one standard deviation.
 
     Parameters
@@ -98,8 +96,7 @@ def without_value(capacitor: Part, hypotheses: tuple[Hypothesis, ...]) -> tuple[
     """The hypotheses without what changes nothing but the capacitor's own value: while it is held that is of no account."""
     return tuple(
         replace(
-            hypothesis,
-            faults=tuple(f for f in hypothesis.faults if f.part != capacitor.name or f.mode in ("leaky", "short")),
+            hypothesis, faults=tuple(f for f in hypothesis.faults if f.part != capacitor.name or f.mode in ("leaky", "short"))
         )
         for hypothesis in hypotheses
     )
@@ -118,9 +115,7 @@ def regulated(circuit: Circuit, node: str) -> tuple[str, ...]:
     if not any(kind_of(circuit, part) == "regulator" and part.nodes[0] in group for part in circuit.parts):
         return ()
     return tuple(
-        part.name
-        for part in circuit.parts
-        if part.letter == "C" and GROUND in part.nodes and group & {*part.nodes} - {GROUND}
+        part.name for part in circuit.parts if part.letter == "C" and GROUND in part.nodes and group & {*part.nodes} - {GROUND}
     )
 
 
@@ -222,9 +217,7 @@ def _largest_load(predictor: "Predictor", ask: Evidence) -> str:
     circuit = predictor.circuit
     sound = type(predictor)(circuit, (Hypothesis((), 0.0),), predictor.meter, draws=0)
     loads = [part.name for part in circuit.parts if kind_of(circuit, part) in LOADS and part.letter in "RD"]
-    drawn = {
-        name: abs(float(sound.through(name, ask.setting)[0])) for name in loads if name not in ask.setting.disconnected
-    }
+    drawn = {name: abs(float(sound.through(name, ask.setting)[0])) for name in loads if name not in ask.setting.disconnected}
     best = max(drawn, key=lambda name: drawn[name], default="")
     return best if best and drawn[best] > LEAST_LOAD_A else ""
 
@@ -260,9 +253,7 @@ def stays_open(predictor: "Predictor", ask: Evidence) -> Found:
     capacitor, magnet = timing(circuit)
     most = max([1.0, *(abs(part.value) for part in circuit.parts if part.letter == "V")])
     sound = (Hypothesis((), 0.0),)
-    exact = lets_go_v(
-        lambda volts: bool(_held(predictor, capacitor, volts, sound).look(magnet, setting).mean[0] >= 1.0), most
-    )
+    exact = lets_go_v(lambda volts: bool(_held(predictor, capacitor, volts, sound).look(magnet, setting).mean[0] >= 1.0), most)
     several = without_value(capacitor, predictor.hypotheses)
     held = [_held(predictor, capacitor, float(step), several) for step in STEPS * exact]
     into = np.stack([one.through(capacitor.name, setting) for one in held])

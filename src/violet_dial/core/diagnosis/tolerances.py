@@ -115,9 +115,7 @@ def drawn(stands: Circuit, several: list[Toleranced], deviations: Array) -> Circ
     several : p parts with a tolerance
     deviations : shape (p,)
     """
-    factor = {
-        one.part.name: float(np.exp(one.share * z)) for one, z in zip(several, deviations, strict=True) if one.share
-    }
+    factor = {one.part.name: float(np.exp(one.share * z)) for one, z in zip(several, deviations, strict=True) if one.share}
     models: dict[str, Model] = dict(stands.models)
     parts = []
     for part in stands.parts:

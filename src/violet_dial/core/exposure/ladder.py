@@ -131,8 +131,7 @@ def ladder(marked: Sequence[float], firings: Sequence[Timed], tolerance: SpeedTo
     scatter = _scatter([[one.stops for one in some] for some in by_mark.values()])
     fastest = set(times[-2:]) if len(times) > 2 else set()
     rungs = [
-        _rung(mark, some, tolerance.fastest if mark in fastest else tolerance.stops, scatter)
-        for mark, some in by_mark.items()
+        _rung(mark, some, tolerance.fastest if mark in fastest else tolerance.stops, scatter) for mark, some in by_mark.items()
     ]
     return Ladder(tuple(rungs), scatter)
 

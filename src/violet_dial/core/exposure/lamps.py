@@ -78,9 +78,7 @@ class Law:
             raise InvalidInput("C", f"{self.c_lx_s:g} lx s", "1 to 100 000 lx s; 240 to 400 is usual")
         if not 1e-5 <= self.shortest_s < self.slow_s < self.longest_s <= 120:
             raise InvalidInput(
-                "Times",
-                f"{self.shortest_s:g}, {self.slow_s:g}, {self.longest_s:g} s",
-                "shortest, slow and longest, each longer",
+                "Times", f"{self.shortest_s:g}, {self.slow_s:g}, {self.longest_s:g} s", "shortest, slow and longest, each longer"
             )
 
     def time_s(self, f_number: Array | float, lux: Array | float) -> Array:

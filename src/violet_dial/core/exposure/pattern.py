@@ -117,9 +117,7 @@ def patterns(firings: Sequence[Timed]) -> tuple[Pattern, ...]:
     return tuple(sorted(made, key=lambda one: -one.weight))
 
 
-def _weighed(
-    given: _Firings, kind: Kind, predicted: Predicted, beside: tuple[Array, Array] | None
-) -> tuple[float, Pattern]:
+def _weighed(given: _Firings, kind: Kind, predicted: Predicted, beside: tuple[Array, Array] | None) -> tuple[float, Pattern]:
     """Log weight of a kind, with its figure averaged about the likeliest speed it may be about."""
     each = _each(given, predicted, kind)
     total = float(_log_sum(each))

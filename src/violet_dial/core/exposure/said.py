@@ -78,7 +78,7 @@ def pattern_said(one: Pattern, works: Works) -> str:
         "fastest": f"{mark} is never reached ({amount} slow) though the next one is: "
         + ("blades or their spring." if works != "electronic" else "blades, their spring, or the magnet."),
         "none": "None of the known patterns: each speed is off by its own amount. Look for two faults, or a worn works.",
-    }  # fmt: skip
+    }
     if not one.beside_s:
         return words[one.kind]
     beside = f"{time_said(one.beside_s)} is {_faster(one.beside_stops)} by {abs(one.beside_stops):.2f} stop"

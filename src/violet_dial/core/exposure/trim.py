@@ -215,10 +215,7 @@ def check_shot(shot: TestShot, marks: Marks) -> None:
 
 
 def trim(
-    shots: Sequence[TestShot],
-    marks: Marks | None = None,
-    aim: tuple[Scene, bool] | None = None,
-    film_left: int | None = None,
+    shots: Sequence[TestShot], marks: Marks | None = None, aim: tuple[Scene, bool] | None = None, film_left: int | None = None
 ) -> Trim:
     """What the shots so far say, and where to shoot next.
 
@@ -248,9 +245,7 @@ def trim(
 SHADING = "Shading the cell makes the picture brighter: a higher number, more of the slider."
 
 
-def _words(
-    best: TrimSetting, following: TrimSetting, done: bool, shots: Sequence[TestShot], film_left: int | None
-) -> str:
+def _words(best: TrimSetting, following: TrimSetting, done: bool, shots: Sequence[TestShot], film_left: int | None) -> str:
     """What to do now, and which way round it works."""
     at = f"wheel {best.wheel:g}, slider {best.slider:g}"
     if done and best.chance >= SURE:

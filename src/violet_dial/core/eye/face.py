@@ -193,9 +193,7 @@ def _law_of(plane: Array, values: Array) -> tuple[list[int], Array, Array]:
     values = values[order]
     rises = np.diff(values)
     if not ((rises > 0).all() or (rises < 0).all()):
-        raise InvalidInput(
-            "Marks", ", ".join(f"{value:g}" for value in values), "values that rise, or fall, round the dial"
-        )
+        raise InvalidInput("Marks", ", ".join(f"{value:g}" for value in values), "values that rise, or fall, round the dial")
     span = math.degrees(angles[-1] - angles[0])
     if not LEAST_SPAN_DEG <= span <= MOST_SPAN_DEG:
         raise InvalidInput("Marks", f"{span:.0f}° of the dial", f"{LEAST_SPAN_DEG:.0f} to {MOST_SPAN_DEG:.0f}°")

@@ -57,13 +57,7 @@ def settling(times_s: Array, values: Array) -> Settling:
         return Settling(end, 0.0, 0.0, math.nan, math.nan)
     share = (v - v[0]) / step
     outside = np.flatnonzero(np.abs(share - 1) > SETTLED)
-    settled = (
-        float(t[outside[-1] + 1] - t[0])
-        if len(outside) and outside[-1] + 1 < len(t)
-        else math.nan
-        if len(outside)
-        else 0.0
-    )
+    settled = float(t[outside[-1] + 1] - t[0]) if len(outside) and outside[-1] + 1 < len(t) else math.nan if len(outside) else 0.0
     fitted = _fitted(t - t[0], share)
     return Settling(end, settled, max(float(share.max()) - 1.0, 0.0), *fitted)
 
@@ -75,9 +69,7 @@ def _fitted(t: Array, share: Array) -> tuple[float, float]:
     best, found = math.inf, (math.nan, math.nan)
     for damping in (0.2, 0.5, 0.9):
         start = [math.log(damping), math.log(1.2 / max(half, 1e-3))]
-        solved = optimize.least_squares(
-            lambda p: response(t, math.exp(p[0]), math.exp(p[1])) - share, start, max_nfev=100
-        )
+        solved = optimize.least_squares(lambda p: response(t, math.exp(p[0]), math.exp(p[1])) - share, start, max_nfev=100)
         if solved.cost < best:
             best, found = float(solved.cost), (math.exp(solved.x[0]), math.exp(solved.x[1]) / (2 * math.pi))
     return found

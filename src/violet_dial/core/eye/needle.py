@@ -231,9 +231,7 @@ def find_line(eye: Eye, seen: Contrast, alone: bool = True) -> NeedleReading | R
         return Refused("what is seen is too wide for a needle: a shadow, a hand, or glare")
     near = max(int(1.6 * width) + 2, int(math.radians(1.2) / step))
     if alone and (rival := _rival(shown, score, place, near)) is not None:
-        return Refused(
-            f"two needles are seen, at {_said(face, rays.angles[place])} and {_said(face, rays.angles[rival])}"
-        )
+        return Refused(f"two needles are seen, at {_said(face, rays.angles[place])} and {_said(face, rays.angles[rival])}")
     return _fitted(face, rays, shown, glare, (place, near, width, z))
 
 

@@ -52,9 +52,7 @@ class ReferenceLight:
         return (*lines, f"EV100 = {self.ev100:.2f}, u = √({squares}) = {self.u_stops:.3f} stop")
 
 
-UNIT_TYPED = {
-    "trusted meter": "EV100", "lux meter": "lx", "luminance panel": "cd/m²", "lamp at a distance": "m",
-}  # fmt: skip
+UNIT_TYPED = {"trusted meter": "EV100", "lux meter": "lx", "luminance panel": "cd/m²", "lamp at a distance": "m"}
 
 
 def reference_figure(chain: Chain, typed: str) -> float:

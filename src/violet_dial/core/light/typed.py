@@ -7,9 +7,7 @@ from violet_dial.core.errors import InvalidInput
 from violet_dial.core.light import exposure, marks
 from violet_dial.core.quantities import format_grouped, parse_number, parse_with_unit
 
-_EV = re.compile(
-    r"(?:ev\s*(100)?\s*[=:]?\s*(?P<after>[+\-−]?[\d.,½⅓⅔¼¾ /]+)|(?P<before>.+?)\s*ev\s*(100)?)\Z", re.IGNORECASE
-)
+_EV = re.compile(r"(?:ev\s*(100)?\s*[=:]?\s*(?P<after>[+\-−]?[\d.,½⅓⅔¼¾ /]+)|(?P<before>.+?)\s*ev\s*(100)?)\Z", re.IGNORECASE)
 EV100_LIMITS = (-20.0, 40.0)  # beyond any light a meter meets; a slip of the finger, not a reading
 
 

@@ -28,7 +28,7 @@ from violet_dial.core.mapping.doubts import (
     shown,
     with_leads,
     with_meter,
-)  # fmt: skip
+)
 from violet_dial.core.mapping.neighbours import groups_of
 from violet_dial.core.mapping.ohms import Network
 from violet_dial.core.mapping.taken import is_low, is_whole
@@ -50,9 +50,7 @@ class Nets:
         self._doubts = doubts
         self.ends = {n: (row[key_of(doubts[n].a)], row[key_of(doubts[n].b)]) for n in first}
         self._leads = [
-            (item.name, row[key_of(item.spots[0])], row[key_of(item.spots[1])])
-            for item in board.items
-            if is_whole(item)
+            (item.name, row[key_of(item.spots[0])], row[key_of(item.spots[1])]) for item in board.items if is_whole(item)
         ]
         self._touching = [n for n in first if doubts[n].what == "touching"]
         self._start: dict[object, int] = {_place(doubts[n]): n for n in first}
@@ -187,9 +185,7 @@ class Surroundings:
         if start is None:
             return None
         of_place = range(start, self._start[self._place[start] + 1])
-        return next(
-            (n for n in of_place if self.doubts[n].what == doubt.what and self.doubts[n].ohm == doubt.ohm), None
-        )
+        return next((n for n in of_place if self.doubts[n].what == doubt.what and self.doubts[n].ohm == doubt.ohm), None)
 
     def _same_place(self, place: int, step: int = 1) -> slice:
         """The doubts about the place of a doubt."""
@@ -309,9 +305,7 @@ class Surroundings:
                 helps[touches[n]] = [int(k) for k in np.argsort(-gain)[:HELPS] if gain[k] > HELPS_BY]
         return change, helps
 
-    def _worth_looking(
-        self, state: SearchState, columns: _Column, change: Array, helps: dict[Touch, list[int]]
-    ) -> None:
+    def _worth_looking(self, state: SearchState, columns: _Column, change: Array, helps: dict[Touch, list[int]]) -> None:
         added = np.array([several[0] not in state.turned for several in columns.doubts])
         backed = np.where(added, change - columns.log_odds, change)
         order = np.argsort(-np.where(backed > BACKED, change, -np.inf))[:BRANCHES]

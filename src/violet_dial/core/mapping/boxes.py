@@ -16,10 +16,7 @@ def box_lines(board: Board, box: Item) -> list[tuple[str, str]]:
     if plus is not None:
         name = f"R{node_of(box.name)}_load"
         found.append(
-            (
-                f"{name} {node_of(plus[0])} 0 {SUPPLY_LOAD_OHM:g}",
-                f'*: {name} kind=leak healthy_always=yes name="{box.name}"',
-            )
+            (f"{name} {node_of(plus[0])} 0 {SUPPLY_LOAD_OHM:g}", f'*: {name} kind=leak healthy_always=yes name="{box.name}"')
         )
     for end in box.ends:
         if key_of(end.spot) == CHASSIS or (plus is not None and key_of(end.spot) == key_of(plus[0])):
@@ -30,17 +27,12 @@ def box_lines(board: Board, box: Item) -> list[tuple[str, str]]:
         if fact.kind == "fed from" and one and other and key_of(one) != key_of(other):
             name = f"R{node_of(box.name)}_{fact.other}_{fact.pin}"
             found.append(
-                (
-                    f"{name} {node_of(other)} {node_of(one)} {FED_OHM:g}",
-                    f'*: {name} kind=joint name="inside {box.name}"',
-                )
+                (f"{name} {node_of(other)} {node_of(one)} {FED_OHM:g}", f'*: {name} kind=joint name="inside {box.name}"')
             )
     return found
 
 
-def _pin_lines(
-    box: Item, pin: str, spot: str, facts: list[Fact], plus: tuple[str, float] | None
-) -> list[tuple[str, str]]:
+def _pin_lines(box: Item, pin: str, spot: str, facts: list[Fact], plus: tuple[str, float] | None) -> list[tuple[str, str]]:
     volts = next((fact.value for fact in facts if fact.kind == "volts" and fact.pin == pin), None)
     stem, node = f"{node_of(box.name)}_{pin}", node_of(spot)
     if volts is None:
@@ -60,9 +52,7 @@ def _pin_lines(
 
 def supply_pin(board: Board, box: Item) -> tuple[str, float] | None:
     """The spot that feeds a box and its volts: on a battery or regulator by way of leads and switches; None when none is."""
-    known = {
-        fact.pin: fact.value for fact in board.facts if key_of(fact.box) == key_of(box.name) and fact.kind == "volts"
-    }
+    known = {fact.pin: fact.value for fact in board.facts if key_of(fact.box) == key_of(box.name) and fact.kind == "volts"}
     best: tuple[str, float] | None = None
     for end in box.ends:
         if key_of(end.spot) == CHASSIS:
@@ -96,11 +86,7 @@ def cannot_tell(board: Board) -> tuple[str, ...]:
     """What cannot be told across the boxes of a board, in bench words."""
     found = []
     for box in (item for item in board.items if item.kind == "box"):
-        known = {
-            fact.pin
-            for fact in board.facts
-            if key_of(fact.box) == key_of(box.name) and fact.kind in ("volts", "fed from")
-        }
+        known = {fact.pin for fact in board.facts if key_of(fact.box) == key_of(box.name) and fact.kind in ("volts", "fed from")}
         plus = supply_pin(board, box)
         own = {key_of(CHASSIS), key_of(plus[0]) if plus else ""}
         free = [end.leg for end in box.ends if end.leg not in known and key_of(end.spot) not in own]

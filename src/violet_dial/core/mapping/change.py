@@ -86,9 +86,7 @@ def _with_fact(board: Board, fact: Fact) -> Board:
 def _with_item(board: Board, item: Item) -> tuple[Board, Item]:
     before = board.item(item.name)
     if before is not None and before.kind != item.kind:
-        raise InvalidInput(
-            "Part", f"{item.name}, a {item.kind}", f"another name: {item.name} is a {before.kind} already"
-        )
+        raise InvalidInput("Part", f"{item.name}, a {item.kind}", f"another name: {item.name} is a {before.kind} already")
     alike = next((one for one in board.items if one is not before and _plain(one.name) == _plain(item.name)), None)
     if alike is not None:
         raise InvalidInput("Part", item.name, f"a name that differs from {alike.name} in more than spaces and signs")
@@ -96,10 +94,7 @@ def _with_item(board: Board, item: Item) -> tuple[Board, Item]:
         raise InvalidInput("Map", f"{len(board.items) + 1} parts", f"at most {MOST_ITEMS}")
     if before is not None:
         item = replace(
-            item,
-            place=item.place or before.place,
-            behind=item.behind or before.behind,
-            colour=item.colour or before.colour,
+            item, place=item.place or before.place, behind=item.behind or before.behind, colour=item.colour or before.colour
         )
         board = replace(board, items=tuple(one for one in board.items if one is not before))
     item, joints = _own_legs(board, item)
@@ -133,9 +128,7 @@ def _own_legs(board: Board, item: Item) -> tuple[Item, list[Item]]:
     bare = board.spot(item.name)
     if bare is not None and item.kind == "switch" and not joined(board, bare.name, ends[0].spot):
         name = new_name(taken, f"{bare.name} joint")
-        joints.append(
-            Item(name, JOINED, (ItemEnd("a", bare.name), ItemEnd("b", ends[0].spot)), how="guessed", line=item.line)
-        )
+        joints.append(Item(name, JOINED, (ItemEnd("a", bare.name), ItemEnd("b", ends[0].spot)), how="guessed", line=item.line))
     return replace(item, ends=tuple(ends)), joints
 
 
@@ -199,8 +192,7 @@ def _moved(board: Board, old: str, new: str) -> Board:
         for item in board.items
     )
     touches = tuple(
-        replace(touch, a=new if is_old(touch.a) else touch.a, b=new if is_old(touch.b) else touch.b)
-        for touch in board.touches
+        replace(touch, a=new if is_old(touch.a) else touch.a, b=new if is_old(touch.b) else touch.b) for touch in board.touches
     )
     return replace(board, items=items, touches=touches)
 
@@ -215,14 +207,10 @@ def join(board: Board, one: str, other: str) -> tuple[Board, str]:
         raise InvalidInput("Join", f"{one} and {other}", "two different spots")
     if key_of(second.name) == CHASSIS:
         first, second = second, first
-    between = [
-        item for item in board.items if {key_of(s) for s in item.spots} == {key_of(first.name), key_of(second.name)}
-    ]
+    between = [item for item in board.items if {key_of(s) for s in item.spots} == {key_of(first.name), key_of(second.name)}]
     whole = next((item for item in between if not item.is_lead), None)
     if whole is not None:
-        raise InvalidInput(
-            "Join", f"{one} and {other}", f"spots with no part between them: {whole.name} is; take it out first"
-        )
+        raise InvalidInput("Join", f"{one} and {other}", f"spots with no part between them: {whole.name} is; take it out first")
     moved = _moved(board, second.name, first.name)
     merged = replace(first, place=first.place or second.place, behind=first.behind or second.behind,
                      pins=(*first.pins, *second.pins))  # fmt: skip
@@ -246,9 +234,7 @@ def part(board: Board, spot: str, item: str, leg: str, new: str) -> tuple[Board,
         raise InvalidInput("Spot", new, "a name that no spot has")
     ends = tuple(ItemEnd(one.leg, new) if one is end else one for one in moving.ends)
     items = tuple(replace(one, ends=ends) if one is moving else one for one in board.items)
-    return with_spots(
-        replace(board, items=items), (new,)
-    ), f"{moving.name} {end.leg} is at {new}, apart from {there.name}"
+    return with_spots(replace(board, items=items), (new,)), f"{moving.name} {end.leg} is at {new}, apart from {there.name}"
 
 
 def take_out(board: Board, name: str) -> Board:
@@ -295,9 +281,7 @@ def of_model(board: Board) -> Board:
 
     ``board``: of one device.
     """
-    items = tuple(
-        replace(item, measured_ohm=None, how="seen" if item.how == "measured" else item.how) for item in board.items
-    )
+    items = tuple(replace(item, measured_ohm=None, how="seen" if item.how == "measured" else item.how) for item in board.items)
     return replace(board, items=items, touches=())
 
 

@@ -20,11 +20,7 @@ MODELS = {
     "qnpn": ".model qnpn NPN(IS=1e-14 BF=120)", "qpnp": ".model qpnp PNP(IS=1e-14 BF=100)",
 }  # fmt: skip
 CELL_OHM = {"selenium": "25k", "silicon cell": "10meg"}
-NOTED = {
-    "fuse": "joint",
-    "silicon cell": "photocell",
-    "selenium": "photocell",
-}  # kinds the circuit knows under another name
+NOTED = {"fuse": "joint", "silicon cell": "photocell", "selenium": "photocell"}  # kinds the circuit knows under another name
 GAMMA = "0.7"
 
 
@@ -52,9 +48,7 @@ def as_found(board: Board) -> Board:
 
 def _found(item: Item) -> Item:
     ohm = Figure("ohm", max(item.measured_ohm or 0.0, 1e-3))
-    return replace(
-        item, figures=(*(figure for figure in item.figures if figure.key not in ("ohm", "mm")), ohm), spice=""
-    )
+    return replace(item, figures=(*(figure for figure in item.figures if figure.key not in ("ohm", "mm")), ohm), spice="")
 
 
 def compiled(board: Board, title: str = "Traced board") -> Compiled:
@@ -152,9 +146,9 @@ def _models_of(item: Item) -> tuple[str, ...]:
         return ()
     if item.kind == "diode":
         return (f"d{sub if sub in ('schottky', 'germanium') else 'si'}",)
-    return {
-        "led": ("dled",), "transistor": (f"q{sub or 'npn'}",), "selenium": ("sel",), "silicon cell": ("sicell",),
-    }.get(item.kind, ())  # fmt: skip
+    return {"led": ("dled",), "transistor": (f"q{sub or 'npn'}",), "selenium": ("sel",), "silicon cell": ("sicell",)}.get(
+        item.kind, ()
+    )
 
 
 def _cell(board: Board, item: Item) -> tuple[_Part, ...]:
@@ -260,9 +254,7 @@ def _is_loose(board: Board, item: Item, end: ItemEnd) -> bool:
 
 def _islands(board: Board, carried: Callable[[Item, str], tuple[str, ...]]) -> list[list[str]]:
     """Spots that items join, without the chassis, which joins all; ``carried``: where an item leads to from a spot."""
-    left = {
-        key_of(spot.name): spot.name for spot in board.spots if key_of(spot.name) != CHASSIS and board.at(spot.name)
-    }
+    left = {key_of(spot.name): spot.name for spot in board.spots if key_of(spot.name) != CHASSIS and board.at(spot.name)}
     found = []
     while left:
         first = next(iter(left.values()))
@@ -280,10 +272,7 @@ def _in_the_air(board: Board) -> list[str]:
     """A spot of each island that no direct current reaches from the chassis: insulation holds it."""
 
     def to_chassis(spot: str) -> bool:
-        return any(
-            item.kind == BOX or any(key_of(other) == CHASSIS for other in _carried(item, spot))
-            for item in board.at(spot)
-        )
+        return any(item.kind == BOX or any(key_of(other) == CHASSIS for other in _carried(item, spot)) for item in board.at(spot))
 
     islands = _islands(board, _carried)
     alone = [one.name for one in board.spots if key_of(one.name) != CHASSIS and not board.at(one.name)]

@@ -87,9 +87,7 @@ class Differing:
         found = self.predicted(setting)
         return {node: float(one.total[0]) for node, one in zip(self.nodes, found, strict=True)}
 
-    def judge(
-        self, readings: Sequence[DifferenceReading], now: Setting, task: Task | None = None
-    ) -> DifferenceJudgement:
+    def judge(self, readings: Sequence[DifferenceReading], now: Setting, task: Task | None = None) -> DifferenceJudgement:
         """Which fault makes the difference, and where to compare next. ``now``: how both stand for the next comparison."""
         own = [reading for reading in readings if reading.node in self.nodes]
         predicted = [self.predicted(one.setting, task)[self.nodes.index(one.node)] for one in own]
@@ -129,9 +127,7 @@ class Differing:
             if name in found or one.name == UNLISTED or (len(found) >= most and one.faults):
                 continue
             several = [k for k, other in enumerate(self.hypotheses) if other.name == one.name]
-            rows = tuple(
-                (reading.node, float(read[t]), float(mean[h, t]), float(sigma[h, t])) for t, reading in enumerate(own)
-            )
+            rows = tuple((reading.node, float(read[t]), float(mean[h, t]), float(sigma[h, t])) for t, reading in enumerate(own))
             found[name] = Opened(name, float(prior[several].sum()), float(weight[several].sum()), rows)
         return tuple(found.values())
 
@@ -162,10 +158,7 @@ def _conditioned(mean: Array, spread: Array, read: Array, count: int, own: Array
     variance (h, s)."""
     whole = spread @ spread.transpose(0, 2, 1)
     first = whole[:, :count, :count] + own[:, :count, None] * np.eye(count)
-    across, rest = (
-        whole[:, count:, :count],
-        np.einsum("hsp,hsp->hs", spread[:, count:], spread[:, count:]) + own[:, count:],
-    )
+    across, rest = (whole[:, count:, :count], np.einsum("hsp,hsp->hs", spread[:, count:], spread[:, count:]) + own[:, count:])
     if count == 0:
         return np.zeros(len(mean)), mean, rest
     away = read[None, :] - mean[:, :count]

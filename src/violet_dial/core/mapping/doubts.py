@@ -94,9 +94,7 @@ def doubts_of(board: Board) -> tuple[tuple[Doubt, ...], ...]:
 
 
 def _of_lead(board: Board, item: Item) -> tuple[Doubt, ...]:
-    label = dict(item.notes).get("name", "").strip('"') or (
-        f"{item.colour} {item.kind}" if item.spice and item.colour else ""
-    )
+    label = dict(item.notes).get("name", "").strip('"') or (f"{item.colour} {item.kind}" if item.spice and item.colour else "")
     ohm = max(expected_lead_ohm(board, item) if item.measured_ohm is None else item.measured_ohm, 1e-3)
     ohm = float(f"{ohm:.6g}")  # as the circuit's text has it: what is taken away again must be what lies there
     if ohm > BEEP_OHM:  # found broken: nothing is left to doubt but that it is
@@ -180,9 +178,7 @@ def parts_sigma(there: Network, a: npt.NDArray[np.intp], b: npt.NDArray[np.intp]
     p, q, spread = there.parts
     moved = np.square(np.square(there.along(a, b, p, q)) * spread[None, :]).sum(axis=1)
     total = np.maximum(ohm, 0.0) + LEADS_OHM
-    found: Array = np.where(
-        total < OVERLOAD_OHM, np.minimum(np.sqrt(moved) / np.minimum(total, OVERLOAD_OHM), 1.0), 0.0
-    )
+    found: Array = np.where(total < OVERLOAD_OHM, np.minimum(np.sqrt(moved) / np.minimum(total, OVERLOAD_OHM), 1.0), 0.0)
     return 0.4343 * found
 
 

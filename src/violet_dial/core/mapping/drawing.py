@@ -57,9 +57,7 @@ class Wire:
     def is_upright(self) -> bool:
         """Whether the line runs up and down where its mark stands."""
         x, y = self.mark
-        return any(
-            a[0] == b[0] == x and min(a[1], b[1]) <= y <= max(a[1], b[1]) for a, b in itertools.pairwise(self.points)
-        )
+        return any(a[0] == b[0] == x and min(a[1], b[1]) <= y <= max(a[1], b[1]) for a, b in itertools.pairwise(self.points))
 
 
 @dataclass(frozen=True)

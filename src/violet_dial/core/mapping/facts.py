@@ -4,15 +4,7 @@ import re
 from dataclasses import replace
 
 from violet_dial.core.errors import InvalidInput
-from violet_dial.core.mapping.board import (
-    BOX,
-    CHASSIS_NAMES,
-    Board,
-    Fact,
-    SolderPoint,
-    Touch,
-    key_of,
-)
+from violet_dial.core.mapping.board import BOX, CHASSIS_NAMES, Board, Fact, SolderPoint, Touch, key_of
 from violet_dial.core.mapping.kinds import BY_WORD, COLOURS, DESIGNATOR
 from violet_dial.core.mapping.names import Said, resolved
 from violet_dial.core.quantities import format_engineering, parse_number, parse_with_unit
@@ -26,7 +18,7 @@ _FED = re.compile(r"^(\S+)\s+pin\s+(\S+)\s+is fed from\s+(?:pin\s+)?(\S+)$", re.
 _CLOCK = re.compile(
     r"^(\S+)\s+(\S+\s*k?Hz)\s+between\s+(?:pins\s+)?(\S+)\s+and\s+(\S+)(?:\s+while awake)?(?:,?\s*nothing when asleep)?$",
     re.IGNORECASE,
-)  # fmt: skip
+)
 _SPOT = re.compile(r"^(?:spot|point)\s+([^,]+)((?:,[^,]+)*)$", re.IGNORECASE)
 
 
@@ -57,10 +49,7 @@ def read_fact(board: Board, line: str) -> Said | None:
 def _box_name(board: Board, name: str) -> str:
     item = board.item(name)
     if item is None or item.kind != BOX:
-        boxes = (
-            ", ".join(one.name for one in board.items if one.kind == BOX)
-            or "none yet: IC3 pins 1 plus, 2 chassis, 7 run"
-        )
+        boxes = ", ".join(one.name for one in board.items if one.kind == BOX) or "none yet: IC3 pins 1 plus, 2 chassis, 7 run"
         raise InvalidInput("Box", name, f"a box of this board: {boxes}")
     return item.name
 
@@ -95,9 +84,7 @@ def read_spot(board: Board, line: str) -> Said | None:
     return Said(f"spot {there.name}{', ' + said if said else ''}", spot=there)
 
 
-_TOUCH = re.compile(
-    r"^(.+?)\s+to\s+(.+?)\s+(beeps?|no beep|silent|open|OL|ol|inf|∞|\d[\d.,]*\s?[kKMGmRr]?\s?(?:ohms?|Ω)?\d*)$"
-)
+_TOUCH = re.compile(r"^(.+?)\s+to\s+(.+?)\s+(beeps?|no beep|silent|open|OL|ol|inf|∞|\d[\d.,]*\s?[kKMGmRr]?\s?(?:ohms?|Ω)?\d*)$")
 
 
 def read_touch(board: Board, line: str) -> Said | None:

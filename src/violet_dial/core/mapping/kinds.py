@@ -55,7 +55,7 @@ KINDS: tuple[PartKind, ...] = (
     PartKind("motor", ("motor",), ("+", "-"), (("ohm", 6.0), ("on_a", 150e-3))),
     PartKind("battery", ("battery", "cells", "cell pack"), ("+", "-"), (("volt", 1.5),), letters=("BT",)),
     PartKind("fuse", ("fuse",), usual=(("ohm", 0.1),), letters=("F",)),
-)  # fmt: skip
+)
 BY_WORD = {word: kind for kind in KINDS for word in kind.words}
 BY_NAME = {kind.name: kind for kind in KINDS}
 UNITS: tuple[Unit, ...] = ("V", "Ω", "A", "F", "Hz", "lx")

@@ -26,9 +26,7 @@ class Layers:
         return {spot: n for n, several in enumerate(self.columns) for spot in several}
 
 
-def layered(
-    nodes: Sequence[str], lines: Sequence[tuple[str, str]], starts: Sequence[str], first: Sequence[str] = ()
-) -> Layers:
+def layered(nodes: Sequence[str], lines: Sequence[tuple[str, str]], starts: Sequence[str], first: Sequence[str] = ()) -> Layers:
     """Columns and rows of nodes that lines join. ``first``: kept on the first row of their columns: the main way."""
     depth = _depths(nodes, lines, starts)
     columns: list[list[Spot]] = [[] for _ in range(max(depth.values(), default=0) + 1)]

@@ -45,9 +45,7 @@ def length_mm(board: Board, item: Item) -> float | None:
     if item.kind not in TRACKS or len(item.spots) != 2:
         return None
     for ground in board.grounds:
-        ends = [
-            (pin.x, pin.y) for name in item.spots for pin in board.found_spot(name).pins if pin.photo == ground.photo
-        ]
+        ends = [(pin.x, pin.y) for name in item.spots for pin in board.found_spot(name).pins if pin.photo == ground.photo]
         if ground.scale_mm and len(ends) == 2:
             return ground.scale_mm * _apart(ground, *ends) / _apart(ground, ground.scale_from, ground.scale_to)
     return None
@@ -82,7 +80,5 @@ def lead_suspects(board: Board) -> tuple[str, ...]:
                 length = length_mm(board, item)
                 of = f"{length:.0f} mm of it" if length is not None else "it"
                 shown = "open" if touch.ohm >= 1e6 else f"{format_engineering(touch.ohm, 3)}Ω"
-                found.append(
-                    (ohm, f"{item.name} shows {shown}, {of} should show {format_engineering(should, 2)}Ω: a suspect")
-                )
+                found.append((ohm, f"{item.name} shows {shown}, {of} should show {format_engineering(should, 2)}Ω: a suspect"))
     return tuple(dict.fromkeys(words for _, words in sorted(found, reverse=True)))

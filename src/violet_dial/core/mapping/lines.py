@@ -7,16 +7,7 @@ import re
 from dataclasses import dataclass, field, replace
 
 from violet_dial.core.errors import InvalidInput
-from violet_dial.core.mapping.board import (
-    BOX,
-    NOTHING,
-    Board,
-    Figure,
-    How,
-    Item,
-    ItemEnd,
-    key_of,
-)
+from violet_dial.core.mapping.board import BOX, NOTHING, Board, Figure, How, Item, ItemEnd, key_of
 from violet_dial.core.mapping.facts import read_fact, read_spot, read_touch
 from violet_dial.core.mapping.kinds import (
     BY_NAME,
@@ -72,9 +63,7 @@ def read_switch(board: Board, line: str) -> Said | None:
     ends = {leg: terminal(leg) for leg in legs if leg != NOTHING}
     closes = tuple(zip(positions, legs, strict=True))
     item = Item(name, "switch", (common, *ends.values()), closes=closes, line=line)
-    said = ", ".join(
-        f"{where}: {common.spot} to {ends[leg].spot if leg in ends else 'nothing'}" for where, leg in closes
-    )
+    said = ", ".join(f"{where}: {common.spot} to {ends[leg].spot if leg in ends else 'nothing'}" for where, leg in closes)
     return Said(f"switch {name}; {said}", item=item)
 
 
@@ -87,16 +76,12 @@ def read_box(board: Board, line: str) -> Said | None:
     for clause in (part.strip() for part in match[2].split(",")):
         pin, _, spot = clause.partition(" ")
         if not spot:
-            raise InvalidInput(
-                "Box", clause, f"a pin and its spot, for instance 7 run; understood {len(ends)} pins before it"
-            )
+            raise InvalidInput("Box", clause, f"a pin and its spot, for instance 7 run; understood {len(ends)} pins before it")
         ends.append(ItemEnd(pin, resolved(board, spot)))
     if len({end.leg.lower() for end in ends}) != len(ends):
         raise InvalidInput("Box", match[2], "each pin once")
     item = Item(match[1], BOX, tuple(ends), line=line)
-    return Said(
-        f"box {item.name} with {len(ends)} pins: {', '.join(f'{end.leg} at {end.spot}' for end in ends)}", item=item
-    )
+    return Said(f"box {item.name} with {len(ends)} pins: {', '.join(f'{end.leg} at {end.spot}' for end in ends)}", item=item)
 
 
 def read_transistor(board: Board, line: str) -> Said | None:
@@ -121,15 +106,9 @@ def read_transistor(board: Board, line: str) -> Said | None:
         missing = ", ".join(leg for leg in "ebc" if leg not in ends)
         raise InvalidInput("Transistor", line, f"e, b and c with a spot each; {missing} is missing")
     item = Item(
-        match[1],
-        "transistor",
-        tuple(ItemEnd(leg, ends[leg]) for leg in "ebc"),
-        notes=(("sub", match[2].lower()),),
-        line=line,
+        match[1], "transistor", tuple(ItemEnd(leg, ends[leg]) for leg in "ebc"), notes=(("sub", match[2].lower()),), line=line
     )
-    return Said(
-        f"{match[2].lower()} transistor {item.name}: {', '.join(f'{leg} at {ends[leg]}' for leg in 'ebc')}", item=item
-    )
+    return Said(f"{match[2].lower()} transistor {item.name}: {', '.join(f'{leg} at {ends[leg]}' for leg in 'ebc')}", item=item)
 
 
 def read_regulator(board: Board, line: str) -> Said | None:
@@ -145,9 +124,7 @@ def read_regulator(board: Board, line: str) -> Said | None:
     figure = Figure("volt", volts, match[5] or "", not match[5])
     name = match[1] or new_name(board, "regulator")
     item = Item(name, "regulator", ends, (figure,), line=line)
-    return Said(
-        f"{name}: {figure_words(figure)} from {ends[0].spot} to {ends[1].spot}, against {ends[2].spot}", item=item
-    )
+    return Said(f"{name}: {figure_words(figure)} from {ends[0].spot} to {ends[1].spot}, against {ends[2].spot}", item=item)
 
 
 LONGEST = 300
@@ -209,14 +186,10 @@ def _between(board: Board, line: str) -> Said:
     left, middle, right = _sides(first)
     head, spot = _head(left.split())
     if head.kind is None:
-        raise InvalidInput(
-            "Line", line, f"{f'understood {head.so_far}; ' if head.so_far else ''}what it is: {EXAMPLES}"
-        )
+        raise InvalidInput("Line", line, f"{f'understood {head.so_far}; ' if head.so_far else ''}what it is: {EXAMPLES}")
     if not middle:
         raise InvalidInput(
-            "Line",
-            line,
-            f"understood {head.so_far}; then two spots: {head.kind.words[0]} A to B{', ' if clauses else ''}",
+            "Line", line, f"understood {head.so_far}; then two spots: {head.kind.words[0]} A to B{', ' if clauses else ''}"
         )
     other, tail = _tail(right.split(), head.kind)
     if not spot or not other:
@@ -316,9 +289,7 @@ def _made(board: Board, line: str, head: _Head, ends: tuple[str, str], rest: tup
     keys = [one.key for one in said]
     if len(set(keys)) != len(keys):
         raise InvalidInput("Line", line, f"each figure once; understood {', '.join(figure_words(one) for one in said)}")
-    bare = (
-        " ".join([*head.words, kind.words[0]]) if head.words else " ".join(filter(None, (head.colour, kind.words[0])))
-    )
+    bare = " ".join([*head.words, kind.words[0]]) if head.words else " ".join(filter(None, (head.colour, kind.words[0])))
     name = head.name or new_name(board, bare)
     item = replace(item, name=name, figures=with_usual(said, kind))
     if key_of(item.ends[0].spot) == key_of(item.ends[1].spot):

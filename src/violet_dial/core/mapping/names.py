@@ -2,18 +2,7 @@
 
 from dataclasses import dataclass
 
-from violet_dial.core.mapping.board import (
-    CHASSIS,
-    CHASSIS_NAMES,
-    NOTHING,
-    Board,
-    Fact,
-    Item,
-    SolderPoint,
-    Touch,
-    key_of,
-    leg_of,
-)
+from violet_dial.core.mapping.board import CHASSIS, CHASSIS_NAMES, NOTHING, Board, Fact, Item, SolderPoint, Touch, key_of, leg_of
 
 
 @dataclass(frozen=True)

@@ -55,9 +55,7 @@ class Network:
         found[self.piece[a] != self.piece[b]] = 0.0
         return found
 
-    def with_more(
-        self, laid: Sequence[tuple[int, int, float]], loose: Sequence[tuple[int, int, float]] = ()
-    ) -> "Network":
+    def with_more(self, laid: Sequence[tuple[int, int, float]], loose: Sequence[tuple[int, int, float]] = ()) -> "Network":
         """The same with conductances laid between rows (siemens, negative where taken away); ``loose`` further ones that are
         known only by so much, siemens."""
         siemens = self.siemens.copy()
@@ -98,9 +96,7 @@ class Network:
         (a, b), (p, q) = ends, laid
         found = np.repeat(ohm[:, None], len(p), axis=1)
         for one, other in ((a, b), (b, a)):
-            fits = (self.piece[one][:, None] == self.piece[p][None, :]) & (
-                self.piece[other][:, None] == self.piece[q][None, :]
-            )
+            fits = (self.piece[one][:, None] == self.piece[p][None, :]) & (self.piece[other][:, None] == self.piece[q][None, :])
             t, j = np.nonzero(fits)
             if len(t):
                 found[t, j] = self.ohm(one[t], p[j]) + 1.0 / siemens[j] + self.ohm(other[t], q[j])

@@ -25,10 +25,7 @@ Array = npt.NDArray[np.float64]
 MOST_LOOKED = 16  # maps looked around from
 MOST_REFILLED, REFILLED = 24, 4  # further ones by letting go, where touches are odd, and where none is
 MOST_STARTS, LIKELY = 5, 1e-3  # maps of a touch ago that are begun from, and how likely they were at least
-WORTH, WORTH_ODD = (
-    6.0,
-    30.0,
-)  # log posterior below the best, from which a map is not looked at; deeper where touches are odd
+WORTH, WORTH_ODD = (6.0, 30.0)  # log posterior below the best, from which a map is not looked at; deeper where touches are odd
 DEEP = 2  # maps looked around from one after the other when one doubt was let go of
 
 
@@ -173,11 +170,7 @@ class _Search:
         """The ohms of corroded joins of the leader, a step up or down while that is likelier."""
         for _ in range(MOST_LOOKED):
             leader = self.leader
-            fits = {
-                rung: self.around.weigh(rung)
-                for rung in self.around.other_rungs(leader.turned)
-                if rung not in self.done
-            }
+            fits = {rung: self.around.weigh(rung) for rung in self.around.other_rungs(leader.turned) if rung not in self.done}
             better = max(fits, key=lambda fit: fits[fit], default=None)
             if better is None or fits[better] <= leader.log_weight:
                 return

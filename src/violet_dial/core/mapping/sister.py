@@ -144,9 +144,7 @@ def opened_pairs(board: Board, pairs: Sequence[SisterPair], differing: Differing
 
 
 def _readings(board: Board, pairs: Sequence[SisterPair]) -> list[DifferenceReading]:
-    return [
-        DifferenceReading(node_of(resolved(board, pair.spot)), pair.good_v, pair.sick_v, pair.setting) for pair in pairs
-    ]
+    return [DifferenceReading(node_of(resolved(board, pair.spot)), pair.good_v, pair.sick_v, pair.setting) for pair in pairs]
 
 
 def _by_circuit(
@@ -226,9 +224,7 @@ def way_from_supply(board: Board) -> SisterWay:
     sources = [item for item in board.items if item.kind == "battery"] or [
         item for item in board.items if item.kind in ("selenium", "silicon cell", "photocell", "supply")
     ]
-    starts = [end.spot for item in sources for end in item.ends if end.leg == "+"] or [
-        spot.name for spot in board.spots[:1]
-    ]
+    starts = [end.spot for item in sources for end in item.ends if end.leg == "+"] or [spot.name for spot in board.spots[:1]]
     before: dict[str, tuple[str, Item]] = {}
     order: list[str] = []
     seen = {key_of(CHASSIS)}
@@ -247,9 +243,7 @@ def way_from_supply(board: Board) -> SisterWay:
     return SisterWay(tuple(order), before)
 
 
-def _between(
-    board: Board, way: SisterWay, worst: dict[str, SisterRanking]
-) -> tuple[tuple[str, str] | None, tuple[str, ...]]:
+def _between(board: Board, way: SisterWay, worst: dict[str, SisterRanking]) -> tuple[tuple[str, str] | None, tuple[str, ...]]:
     """The first spot apart that has no spot apart before it on its way, and the last alike before it."""
     apart = [name for name in way.order if key_of(name) in worst and worst[key_of(name)].is_apart]
     if not apart:
@@ -257,8 +251,7 @@ def _between(
     if not way.before:
         return _on_a_line(way, worst, apart[0]), ()
     first = min(
-        apart,
-        key=lambda name: (sum(key_of(one) in map(key_of, apart) for one in way.up(name)[:-1]), way.order.index(name)),
+        apart, key=lambda name: (sum(key_of(one) in map(key_of, apart) for one in way.up(name)[:-1]), way.order.index(name))
     )
     up = way.up(first)
     alike = [name for name in up[:-1] if key_of(name) in worst and not worst[key_of(name)].is_apart]
@@ -289,9 +282,7 @@ def _next(board: Board, way: SisterWay, worst: dict[str, SisterRanking], between
     if not left:
         return None
     middle = (len(left) - 1) / 2.0
-    return min(
-        left, key=lambda name: abs(left.index(name) - middle) + _minutes(board, name) / TOUCH_MIN * 0.02 * len(left)
-    )
+    return min(left, key=lambda name: abs(left.index(name) - middle) + _minutes(board, name) / TOUCH_MIN * 0.02 * len(left))
 
 
 def _after_alike(way: SisterWay, worst: dict[str, SisterRanking]) -> list[str]:
@@ -310,9 +301,7 @@ def _minutes(board: Board, name: str) -> float:
 
 def _doubts(board: Board, pairs: Sequence[SisterPair]) -> tuple[str, ...]:
     """Where the sister's own readings disagree with physics: two ends of a lead that are not alike."""
-    good: dict[tuple[str, Setting], float] = {
-        (key_of(resolved(board, pair.spot)), pair.setting): pair.good_v for pair in pairs
-    }
+    good: dict[tuple[str, Setting], float] = {(key_of(resolved(board, pair.spot)), pair.setting): pair.good_v for pair in pairs}
     found = []
     for item in board.items:
         if not item.is_lead or len(item.spots) != 2:

@@ -45,9 +45,7 @@ def _contact(board: Board, nets: dict[str, int], item: Item, position: str, leg:
     touched: bool | None = None
     for touch in board.touches:
         stands = {name.lower(): where for name, where in touch.setting.switches}
-        if {nets.get(key_of(touch.a)), nets.get(key_of(touch.b))} == wanted and stands.get(
-            item.name.lower()
-        ) == position:
+        if {nets.get(key_of(touch.a)), nets.get(key_of(touch.b))} == wanted and stands.get(item.name.lower()) == position:
             high = touch.beep is False or touch.ohm >= NO_LEAD_OHM
             touched = True if is_low(touch) else False if high else touched
     return ContactTruth(item.name, position, common, other, key_of(closed) == key_of(leg), touched)

@@ -51,9 +51,7 @@ def _of_lead(board: Board, lead: Item, touch: Touch) -> tuple[Board, str]:
         ohm = None if touch.beep else max(touch.ohm - LEADS_OHM, 0.0)
         return _with(board, lead, replace(lead, how="measured", measured_ohm=ohm)), f"; {lead.name} is measured"
     if touch.ohm >= NO_LEAD_OHM and lead.how == "guessed":
-        return replace(
-            board, items=tuple(item for item in board.items if item is not lead)
-        ), f"; {lead.name} was a guess: parted"
+        return replace(board, items=tuple(item for item in board.items if item is not lead)), f"; {lead.name} was a guess: parted"
     words = "does not beep" if touch.beep is False else "shows more than a lead should: a suspect"
     return board, f"; {lead.name} {words}"
 
@@ -61,13 +59,7 @@ def _of_lead(board: Board, lead: Item, touch: Touch) -> tuple[Board, str]:
 def _of_part(board: Board, item: Item, touch: Touch) -> tuple[Board, str]:
     """A part whose figure was only the usual one gets it from the meter, where nothing on the map lies beside it."""
     figure = item.figure("ohm")
-    if (
-        figure is None
-        or not figure.guessed
-        or item.kind not in FIXED
-        or touch.beep is not None
-        or touch.ohm >= NO_LEAD_OHM
-    ):
+    if figure is None or not figure.guessed or item.kind not in FIXED or touch.beep is not None or touch.ohm >= NO_LEAD_OHM:
         return board, ""
     if len(board.at(touch.a)) > 2 and len(board.at(touch.b)) > 2:
         return board, ""

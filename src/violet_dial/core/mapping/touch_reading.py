@@ -11,12 +11,7 @@ from violet_dial.core.quantities import format_engineering
 from violet_dial.core.records.circuit import OVERLOAD_OHM
 
 ODD = 4.0  # standard deviations from which a reading is not what was expected
-NEAR_ZERO = {
-    "motor": 20.0,
-    "coil": 60.0,
-    "solenoid": 200.0,
-    "fuse": 1.0,
-}  # parts that read few ohms because they should
+NEAR_ZERO = {"motor": 20.0, "coil": 60.0, "solenoid": 200.0, "fuse": 1.0}  # parts that read few ohms because they should
 
 
 @dataclass(frozen=True)

@@ -77,9 +77,7 @@ class Proof:
         return all(net.is_proved for net in self.nets) and not self.judged.odd
 
 
-def proof_of(
-    board: Board, now: Setting | None = None, before: MapJudgement | None = None, task: Task | None = None
-) -> Proof:
+def proof_of(board: Board, now: Setting | None = None, before: MapJudgement | None = None, task: Task | None = None) -> Proof:
     """What is proved of a board, and the touch that settles most.
 
     ``before``: what was judged a touch ago: where to begin. Raises InvalidInput: a touch in a switch position that the map has
@@ -256,9 +254,7 @@ def _nets(found: MapJudgement) -> tuple[tuple[Net, ...], list[tuple[str, str]]]:
     names = {key_of(spot.name): spot.name for spot in board.spots}
     joined = _joined_by_touch(found, list(names))
     apart = {
-        frozenset((nets.get(key_of(touch.a), -1), nets.get(key_of(touch.b), -2)))
-        for touch in board.touches
-        if not is_low(touch)
+        frozenset((nets.get(key_of(touch.a), -1), nets.get(key_of(touch.b), -2))) for touch in board.touches if not is_low(touch)
     }
     wanted: list[tuple[str, str]] = []
     alone: dict[int, list[str]] = {}

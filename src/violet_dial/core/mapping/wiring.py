@@ -81,12 +81,7 @@ class Wiring:
         self._across(layers, columns, column, rows, inner)
 
     def _sides(
-        self,
-        columns: list[Column],
-        column: dict[Spot, int],
-        rows: dict[Spot, float],
-        here: set[str],
-        inner: list[BoardRun],
+        self, columns: list[Column], column: dict[Spot, int], rows: dict[Spot, float], here: set[str], inner: list[BoardRun]
     ) -> None:
         """Lines up to the rail, down to the chassis, and within a column."""
         for run in inner:
@@ -121,12 +116,7 @@ class Wiring:
         self.points[run.part] = _cornered((column.x, first), (x, first), (x, last), (column.x, last))
 
     def _across(
-        self,
-        layers: Layers,
-        columns: list[Column],
-        column: dict[Spot, int],
-        rows: dict[Spot, float],
-        inner: list[BoardRun],
+        self, layers: Layers, columns: list[Column], column: dict[Spot, int], rows: dict[Spot, float], inner: list[BoardRun]
     ) -> None:
         """Lines from column to column, through the places kept free for long ones."""
         for place, run in enumerate(inner):
@@ -163,11 +153,7 @@ class Wiring:
     def end_rail(self) -> None:
         """The ends of the supply's way, into the rail."""
         for run in self.runs:
-            if (
-                self.rail is not None
-                and self.rail in (run.start, run.end)
-                and len(set(self.points.get(run.part, ()))) == 1
-            ):
+            if self.rail is not None and self.rail in (run.start, run.end) and len(set(self.points.get(run.part, ()))) == 1:
                 (x, y), _ = self.points[run.part]
                 self.points[run.part] = self._turned(run, self._into_rail(x, y))
 

@@ -28,14 +28,10 @@ Sealant = Literal["", "soft", "hard", "none"]
 SEALANTS: tuple[Sealant, ...] = get_args(Sealant)
 EndKind = Literal["refitted", "replaced", "left out"]
 
-FASTENERS: frozenset[StepKind] = frozenset(
-    {"screw", "nut", "washer", "shim", "snap ring", "e-ring", "ball", "covering"}
-)
+FASTENERS: frozenset[StepKind] = frozenset({"screw", "nut", "washer", "shim", "snap ring", "e-ring", "ball", "covering"})
 THREADED: frozenset[StepKind] = frozenset({"screw", "nut", "knob", "ring"})
 COVERING: frozenset[StepKind] = frozenset({"cover", "knob", "ring", "board", "assembly", "covering", "lever"})
-HAND_NOT_KNOWN = (
-    "Thread hand not known: look it up or try gently both ways; never force. Some counter dials are left-hand."
-)
+HAND_NOT_KNOWN = "Thread hand not known: look it up or try gently both ways; never force. Some counter dials are left-hand."
 # Minutes to take one off and lay it out; common practice, no source. The log's own times replace them.
 USUAL_MINUTES: dict[StepKind, float] = {
     "screw": 0.7, "nut": 1.0, "washer": 0.3, "shim": 0.5, "spring": 1.5, "snap ring": 1.5, "e-ring": 1.0, "ball": 1.0,

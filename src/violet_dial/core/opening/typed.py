@@ -18,13 +18,9 @@ HAND_WORDS: dict[str, Hand] = {
     "rh": "right", "right-hand": "right", "lh": "left", "left-hand": "left", "lh?": "unknown", "rh?": "unknown",
     "hand?": "unknown",
 }  # fmt: skip
-CLAUSES = (
-    "under", "hides", "preset", "marks", "wire", "no bath", "no fingers", "seal", "tool", "note", "back", "after", "test",
-)  # fmt: skip
+CLAUSES = ("under", "hides", "preset", "marks", "wire", "no bath", "no fingers", "seal", "tool", "note", "back", "after", "test")
 _COUNT = re.compile(r"^(?:[x×](\d+)|(\d+)[x×])$", re.IGNORECASE)
-_SIZE = re.compile(
-    r"^(?:M\d+(?:[.,]\d+)?(?:[x×]\d+(?:[.,]\d+)?)?|\d+(?:[.,]\d+)?(?:[x×]\d+(?:[.,]\d+)?)*mm)$", re.IGNORECASE
-)
+_SIZE = re.compile(r"^(?:M\d+(?:[.,]\d+)?(?:[x×]\d+(?:[.,]\d+)?)?|\d+(?:[.,]\d+)?(?:[x×]\d+(?:[.,]\d+)?)*mm)$", re.IGNORECASE)
 _MINUTES = re.compile(r"^(\S+)\s*min(?:utes?)?$", re.IGNORECASE)
 _EXPECTED = "a kind first, for instance: screw x3 top cover M1.4x3 cross chrome -> B2"
 

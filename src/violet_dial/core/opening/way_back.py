@@ -64,9 +64,7 @@ def way_back(steps: tuple[Step, ...], device: DeviceKind, sealant: Sealant = "")
         if step.test_before:
             items.append(BackItem("test", index[place], f"Before {step.name} goes on: {step.test_before}."))
         elif step.kind == "cover" and not closed:
-            items.append(
-                BackItem("test", index[place], CLOSING_TEST.format(tests=_TESTS.get(device, "every function once")))
-            )
+            items.append(BackItem("test", index[place], CLOSING_TEST.format(tests=_TESTS.get(device, "every function once"))))
         closed = closed or step.kind == "cover"
         items.append(BackItem("refit", index[place], how_back(step, sealant)))
     return tuple(items)

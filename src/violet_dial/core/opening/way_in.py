@@ -113,9 +113,7 @@ class _WayTree:
             new = frozenset(need for need in way.needs if need not in chosen and need != part)
             self._branch({**chosen, part: way}, (pending - {part}) | new, minutes + way.minutes)
 
-    def _forced(
-        self, chosen: dict[str, Way], pending: set[str], minutes: float
-    ) -> tuple[dict[str, Way], frozenset[str], float]:
+    def _forced(self, chosen: dict[str, Way], pending: set[str], minutes: float) -> tuple[dict[str, Way], frozenset[str], float]:
         """Take every part that has only one way."""
         single = [part for part in pending if len(self.ways.get(part, ())) == 1]
         while single:

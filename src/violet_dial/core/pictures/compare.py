@@ -93,9 +93,7 @@ def compare(first: Array, second: Array, slope: float | None = None) -> Compared
     laid = _laid([one @ WEIGHTS for one in light], valid)
     if laid.alike < LEAST_ALIKE:
         raise InvalidInput(
-            "Pictures",
-            f"{laid.alike:.0%} alike",
-            "two pictures of the same scene, not turned by more than some degrees",
+            "Pictures", f"{laid.alike:.0%} alike", "two pictures of the same scene, not turned by more than some degrees"
         )
     over = np.stack([_warped(light[1][..., n], laid, 0.0) for n in range(3)], axis=-1)
     both = (valid[0] > 0.98) & (_warped(valid[1], laid, 0.0) > 0.98)
@@ -229,9 +227,7 @@ def _shifted(a: Array, b: Array) -> tuple[float, float, float]:
     cross = np.fft.fft2(a) * np.conj(np.fft.fft2(b))
     around = np.fft.ifft2(cross / (np.abs(cross) + 1e-3 * np.abs(cross).max() + 1e-12)).real
     at = np.unravel_index(int(np.argmax(around)), around.shape)
-    moved = [
-        int(place) if place <= side // 2 else int(place) - side for place, side in zip(at, around.shape, strict=True)
-    ]
+    moved = [int(place) if place <= side // 2 else int(place) - side for place, side in zip(at, around.shape, strict=True)]
     return float(around[at]), float(moved[0]), float(moved[1])
 
 
@@ -255,8 +251,7 @@ def _refined(shown: list[Array], valid: list[Array], start: Array) -> Laid:
     (a, b), values = shown, start
     step = max(round(math.sqrt(a.size / 12_000)), 1)
     rows, columns = (
-        one.ravel()
-        for one in np.meshgrid(*(np.arange(4, side - 4, step, dtype=float) for side in a.shape), indexing="ij")
+        one.ravel() for one in np.meshgrid(*(np.arange(4, side - 4, step, dtype=float) for side in a.shape), indexing="ij")
     )
     whole = valid[0][rows.astype(int), columns.astype(int)]
     for sigma in (4.0, 1.5):
@@ -276,11 +271,7 @@ def _refined(shown: list[Array], valid: list[Array], start: Array) -> Laid:
     over = _warped(ndimage.gaussian_filter(b, 1.5), laid, np.nan)
     inside = np.isfinite(over) & (valid[0] > 0.9) & (_warped(valid[1], laid, 0.0) > 0.9)
     a1, b1 = ndimage.gaussian_filter(a, 1.5)[inside], over[inside]
-    alike = (
-        float(np.corrcoef(a1, b1)[0, 1])
-        if inside.sum() > LEAST_OVER * a.size and a1.std() > 0 and b1.std() > 0
-        else 0.0
-    )
+    alike = float(np.corrcoef(a1, b1)[0, 1]) if inside.sum() > LEAST_OVER * a.size and a1.std() > 0 and b1.std() > 0 else 0.0
     return Laid(laid.turn_deg, laid.size, laid.down_px, laid.right_px, alike)
 
 

@@ -11,9 +11,31 @@ from dataclasses import dataclass, replace
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.power.cells import AT_C, OPENED_SPREAD, Size
 from violet_dial.core.power.meter_error import LIFE_ENDS
-from violet_dial.core.power.spoken import COVERS, HOURS_A_WEEK, HOURS_A_YEAR, SPREAD, band_of, span_words
 from violet_dial.core.power.states import STATE_NAMES, BatteryState, StateName
 from violet_dial.core.quantities import parse_number, parse_with_unit
+
+HOURS_A_YEAR, HOURS_A_WEEK = 8766.0, 168.0
+SPREAD = 0.2  # one standard deviation of a capacity, as a share; common practice, no source
+COVERS = 1.96  # standard deviations of a band of 95 %
+UNITS = (("years", HOURS_A_YEAR, 1.0), ("months", HOURS_A_YEAR / 12, 2.0), ("weeks", HOURS_A_WEEK, 1.5), ("days", 24.0, 1.5))
+
+
+def span_words(low: float, high: float) -> str:
+    """A span of hours as a person says it: ``6 to 15 months``. ``low``, ``high``: hours, 0 or more."""
+    unit, size = next(((unit, size) for unit, size, least in UNITS if low >= least * size), ("hours", 1.0))
+    said = [plain(one / size) for one in (low, high)]
+    return f"{said[0]} to {said[1]} {unit}" if said[0] != said[1] else f"{said[0]} {unit}"
+
+
+def plain(value: float) -> str:
+    """A figure of two digits, or whole. ``value``: 0 or more."""
+    return f"{value:.0f}" if value >= 9.5 else f"{value:.2g}"
+
+
+def band_of(hours: float) -> tuple[float, float]:
+    """A band of 95 % about hours reckoned with the capacity that is printed."""
+    return hours * math.exp(-COVERS * SPREAD), hours * math.exp(COVERS * SPREAD)
+
 
 HOURS_A_MONTH = HOURS_A_YEAR / 12
 SHELF_YEARS = 10.0  # no small cell is left in a device for longer: it leaks; common practice, no source
@@ -28,11 +50,7 @@ class Use:
     board lets through, at all times; ``longest_open_s`` the longest a shutter is held open; ``cold_c`` where it is used."""
 
     rolls_a_month: float = 1.0
-    hours_a_roll: tuple[tuple[StateName, float], ...] = (
-        ("metering", 0.5),
-        ("magnet held", 36 / 3600),
-        ("lamps", 36 / 3600),
-    )
+    hours_a_roll: tuple[tuple[StateName, float], ...] = (("metering", 0.5), ("magnet held", 36 / 3600), ("lamps", 36 / 3600))
     typed_a: tuple[tuple[StateName, float], ...] = ()
     leak_a: float = 0.0
     longest_open_s: float = 0.0
@@ -159,9 +177,7 @@ def understand_use(use: Use, text: str) -> Use:
         return replace(use, leak_a=parse_with_unit(match[1], ("A",), "Leak", "A").value)
     names = "|".join(STATE_NAMES)
     if match := re.fullmatch(rf"({names}) (\S+) ?(s|sec|min|h|hours?) a roll", said):
-        return replace(
-            use, hours_a_roll=_put(use.hours_a_roll, match[1], parse_number(match[2], match[1]) * _TIMES[match[3]])
-        )
+        return replace(use, hours_a_roll=_put(use.hours_a_roll, match[1], parse_number(match[2], match[1]) * _TIMES[match[3]]))
     if match := re.fullmatch(rf"({names}) (.+)", said):
         return replace(use, typed_a=_put(use.typed_a, match[1], parse_with_unit(match[2], ("A",), match[1]).value))
     raise InvalidInput("Use", text, EXPECTED)

@@ -53,9 +53,7 @@ class CellState:
         """The verdict in one sentence."""
         kind = f"{self.size.name} ({self.size.chemistry.name})"
         if self.is_strange:
-            return (
-                f"No {kind} reads so: another kind of cell, a damaged one, or one that charged or rested just before."
-            )
+            return f"No {kind} reads so: another kind of cell, a damaged one, or one that charged or rested just before."
         of = f"{100 * self.left_low:.0f} to {100 * self.left_high:.0f} % of the charge are left"
         works = [one.device for one in self.serves if one.works]
         if not works:
@@ -92,24 +90,10 @@ def judge_cell(
         log_weight = log_weight + _of_ohm(size, left, at_c, (load_ohm, rest_v, load_v))
     weight = np.exp(log_weight - log_weight.max())
     cumulated = np.cumsum(weight) / weight.sum()
-    low, middle, high = (
-        float(left[np.searchsorted(cumulated, share)]) for share in ((1 - BAND) / 2, 0.5, (1 + BAND) / 2)
-    )
-    ohm = (
-        internal
-        if internal is not None
-        else float(np.average(cell.rise_at(left, at_c), weights=weight)) * size.ohm * count
-    )
+    low, middle, high = (float(left[np.searchsorted(cumulated, share)]) for share in ((1 - BAND) / 2, 0.5, (1 + BAND) / 2))
+    ohm = internal if internal is not None else float(np.average(cell.rise_at(left, at_c), weights=weight)) * size.ohm * count
     return CellState(
-        size,
-        rest_v,
-        internal,
-        u_ohm,
-        middle,
-        low,
-        high,
-        bool(strange.min() > STRANGE),
-        _serves(size, rest_v, max(ohm, 0.0)),
+        size, rest_v, internal, u_ohm, middle, low, high, bool(strange.min() > STRANGE), _serves(size, rest_v, max(ohm, 0.0))
     )
 
 
@@ -127,9 +111,7 @@ def _check(rest_v: float, load_v: float | None, load_ohm: float | None, at_c: fl
     if not (math.isfinite(load_v) and load_v >= 0.0):
         raise InvalidInput("Volts under the load", load_v, "0 V or more")
     if load_v > rest_v + 3 * math.hypot(METER_SHARE * rest_v, METER_V):
-        raise InvalidInput(
-            "Volts under the load", load_v, f"at most those at rest, {rest_v:g} V: no cell charges itself"
-        )
+        raise InvalidInput("Volts under the load", load_v, f"at most those at rest, {rest_v:g} V: no cell charges itself")
 
 
 def _internal(rest_v: float, load_v: float, load_ohm: float) -> tuple[float, float]:
@@ -143,9 +125,7 @@ def _internal(rest_v: float, load_v: float, load_ohm: float) -> tuple[float, flo
 def _off_ohm(size: Size, left: Array, at_c: float, read: tuple[float, float]) -> Array:
     """How far a resistance is from what such a cell has at each share of its charge, standard deviations."""
     usual = size.ohm * size.cells * size.chemistry.rise_at(left, at_c)
-    found: Array = np.abs(read[0] - usual) / np.hypot(
-        size.chemistry.ohm_spread * np.maximum(usual, read[0] / 2), read[1]
-    )
+    found: Array = np.abs(read[0] - usual) / np.hypot(size.chemistry.ohm_spread * np.maximum(usual, read[0] / 2), read[1])
     return found
 
 

@@ -85,9 +85,7 @@ def with_parts(choice: BatteryChoice, parts: Sequence[InDrawer]) -> BatteryChoic
     return replace(choice, diodes=(*choice.diodes, *diodes), resistor_ohm=choice.resistor_ohm + ohm)
 
 
-def design(
-    readers: Sequence[Reader], choice: BatteryChoice, drawer: Sequence[InDrawer], task: Task | None = None
-) -> Designed:
+def design(readers: Sequence[Reader], choice: BatteryChoice, drawer: Sequence[InDrawer], task: Task | None = None) -> Designed:
     """The part, or the pair in series, with the smallest worst error; nothing at all where that is best.
 
     A combination with which the device stops following a light that it follows on its design voltage is none. Raises
@@ -109,9 +107,7 @@ def design(
         some = every[first : first + AT_ONCE]
         for reader in readers:
             many = [with_parts(choice, [drawer[part] for part in parts]) for parts in some]
-            worst[first : first + len(some)] = np.maximum(
-                worst[first : first + len(some)], reader.worst_of(many, np.array(LIFE))
-            )
+            worst[first : first + len(some)] = np.maximum(worst[first : first + len(some)], reader.worst_of(many, np.array(LIFE)))
     best = int(np.argmin(worst))
     chosen = [drawer[one] for one in every[best]]
     return Designed(

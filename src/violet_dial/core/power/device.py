@@ -96,9 +96,7 @@ def device_of(circuit: Circuit, setting: Setting | None = None, battery: str = "
     lit = [part for part in circuit.parts if kind_of(circuit, part) in LIT]
     watched = tuple(_watched(circuit, part) for part in circuit.parts if _shows(circuit, part))
     if not lit or not watched:
-        missing = (
-            "a cell that answers to light (kind=cds or kind=photocell)" if not lit else "a movement, lamp or magnet"
-        )
+        missing = "a cell that answers to light (kind=cds or kind=photocell)" if not lit else "a movement, lamp or magnet"
         raise InvalidInput("Circuit", circuit.title, f"something that follows the light: {missing} is missing")
     arms = tuple(part.name for part in circuit.parts if kind_of(circuit, part) == "trimmer" and part.letter == "R")
     return FedDevice(circuit, setting or usual_setting(circuit), chosen, watched, arms)
@@ -211,9 +209,7 @@ class Port:
         self.held = held
         self._timers: dict[int, Timer] = {}
         self._first: tuple[Array, Array, Array] | None = None  # where the circuit stood over the first table
-        self._stands = set_circuit(
-            device.circuit, replace(device.setting, light_lx=float(lux_of(np.array(MIDDLE_EV100))))
-        )
+        self._stands = set_circuit(device.circuit, replace(device.setting, light_lx=float(lux_of(np.array(MIDDLE_EV100)))))
         self.system: System = build_system(self._stands, LEAK_S)
         self.base = Base(self.system)
         self._row = self.system.index[f"@{device.battery.lower()}"]
@@ -222,9 +218,7 @@ class Port:
     def _lit(self) -> list[Part]:
         return [part for part in self.device.circuit.parts if kind_of(self.device.circuit, part) in LIT]
 
-    def table(
-        self, ev100: Array, volts: Array, arm: tuple[str, Array] | None = None, task: Task | None = None
-    ) -> FeedTable:
+    def table(self, ev100: Array, volts: Array, arm: tuple[str, Array] | None = None, task: Task | None = None) -> FeedTable:
         """What the device draws and shows.
 
         Parameters
@@ -308,9 +302,7 @@ class Port:
         rows = [[system.row(node) for node in part.nodes] for part, _ in changes] or [[-1, -1]]
         ends = np.array(rows, dtype=np.intp)
         siemens = np.stack([change for _, change in changes], axis=1) if changes else np.zeros((n, 1))
-        return Variants(
-            np.broadcast_to(ends[:, 0], (n, len(ends))), np.broadcast_to(ends[:, 1], (n, len(ends))), siemens, source
-        )
+        return Variants(np.broadcast_to(ends[:, 0], (n, len(ends))), np.broadcast_to(ends[:, 1], (n, len(ends))), siemens, source)
 
     def _pair(self, part: Part) -> Array:
         found = np.zeros(self.system.size)

@@ -96,11 +96,7 @@ def value_at(u: Array, ev100: Array, at: Array) -> Array:
     place = np.clip(((at - ev100[0]) / step).astype(int), 0, len(ev100) - 2)
     slope = slopes(u, step)
     return _cubic(
-        u[..., place],
-        u[..., place + 1],
-        slope[..., place] * step,
-        slope[..., place + 1] * step,
-        (at - ev100[place]) / step,
+        u[..., place], u[..., place + 1], slope[..., place] * step, slope[..., place + 1] * step, (at - ev100[place]) / step
     )
 
 

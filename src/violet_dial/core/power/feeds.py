@@ -162,19 +162,14 @@ def read_diode(text: str) -> Diode:
         raise InvalidInput(
             "Diode",
             text,
-            f"figures {', '.join(key.upper() for key in FIGURES)}, at least IS"
-            + (f"; not {unknown}" if unknown else ""),
+            f"figures {', '.join(key.upper() for key in FIGURES)}, at least IS" + (f"; not {unknown}" if unknown else ""),
         )
     value = {key: spice_number(figure, key.upper()) for key, figure in given.items()}
     called = name if name.lower().endswith("diode") else f"{name or 'typed'} diode"
-    return Diode(
-        called, value["is"], value.get("n", 1.0), value.get("rs", 0.0), value.get("eg", 1.11), value.get("xti", 3.0)
-    )
+    return Diode(called, value["is"], value.get("n", 1.0), value.get("rs", 0.0), value.get("eg", 1.11), value.get("xti", 3.0))
 
 
-def diode_by_two_points(
-    name: str, first: tuple[float, float], second: tuple[float, float], temperature_c: float = 20.0
-) -> Diode:
+def diode_by_two_points(name: str, first: tuple[float, float], second: tuple[float, float], temperature_c: float = 20.0) -> Diode:
     """A diode from two readings of volts and amperes, as the meter's diode test and a second current give them.
 
     Raises InvalidInput: two points that no diode goes through.
@@ -186,16 +181,12 @@ def diode_by_two_points(
     """
     (v1, i1), (v2, i2) = sorted((first, second))
     if not (0 < v1 < v2 and 0 < i1 < i2):
-        raise InvalidInput(
-            "Two points", f"{v1:g} V {i1:g} A, {v2:g} V {i2:g} A", "more volts at more current, both above 0"
-        )
+        raise InvalidInput("Two points", f"{v1:g} V {i1:g} A, {v2:g} V {i2:g} A", "more volts at more current, both above 0")
     thermal = Warmth(temperature_c + ZERO_C_K).thermal_v
     n = (v2 - v1) / (thermal * math.log(i2 / i1))
     if not 0.8 <= n <= 4.0:
         raise InvalidInput(
-            "Two points",
-            f"{v2 - v1:.3g} V for {i2 / i1:.3g} times the current",
-            "60 to 240 mV for ten times the current",
+            "Two points", f"{v2 - v1:.3g} V for {i2 / i1:.3g} times the current", "60 to 240 mV for ten times the current"
         )
     there = i1 / math.expm1(v1 / (n * thermal))
     kind = min(DIODES.values(), key=lambda diode: abs(math.log(diode.is_a / there)))
@@ -203,9 +194,7 @@ def diode_by_two_points(
     return Diode(name, there / float(grown), n, 0.0, kind.eg_v, kind.xti)
 
 
-def read_choice(
-    text: str, diodes: dict[str, Diode] | None = None, cells: dict[str, Size] | None = None
-) -> BatteryChoice:
+def read_choice(text: str, diodes: dict[str, Diode] | None = None, cells: dict[str, Size] | None = None) -> BatteryChoice:
     """A choice as it is said: ``SR44 + schottky``, ``LR44 + 1k``, ``SR44 adapter 0.2 V``, ``supply 1.5 V 2 ohm``, ``PR44 moved``.
 
     ``cells``: those of the workshop's own, by name. Raises InvalidInput: not understood.

@@ -75,11 +75,7 @@ def steps_of(choice: BatteryChoice, lead: Lead = "positive") -> tuple[str, ...]:
     if not choice.diodes:
         return ()
     several = len(choice.diodes) > 1
-    band = (
-        "towards the circuit, away from the battery"
-        if lead == "positive"
-        else "towards the battery, away from the circuit"
-    )
+    band = "towards the circuit, away from the battery" if lead == "positive" else "towards the battery, away from the circuit"
     return (
         f"Take the cell out. Open the {lead} lead of the battery, where a sleeve has room.",
         f"{'Diodes one behind the other, each b' if several else 'B'}and {band}: current runs from plus to minus.",
@@ -128,9 +124,7 @@ def check_fitting(
     logs = {way: math.log(share) for way, share in PRIOR.items()}
     for read in reads:
         for way in PRIOR:
-            logs[way] += math.log(
-                max(_density(port, asked, (way, ways.get(way, [choice])), read, temperature_c), 1e-12)
-            )
+            logs[way] += math.log(max(_density(port, asked, (way, ways.get(way, [choice])), read, temperature_c), 1e-12))
     most = max(logs.values())
     weights = {way: math.exp(log - most) for way, log in logs.items()}
     whole = sum(weights.values())
@@ -160,9 +154,7 @@ def _density(
     if math.isinf(read.volts):
         return 0.01
     drops = [sum(float(part.drop_v(np.array(TEST_A), temperature_c)) for part in choice.diodes) for choice in choices]
-    return float(
-        np.mean([_normal(read.volts, drop, math.hypot(0.03 * len(choices[0].diodes), METER_V)) for drop in drops])
-    )
+    return float(np.mean([_normal(read.volts, drop, math.hypot(0.03 * len(choices[0].diodes), METER_V)) for drop in drops]))
 
 
 def _behind(

@@ -15,11 +15,11 @@ import numpy.typing as npt
 
 from violet_dial.core.calibration.adjustment import Curve, best_shift
 from violet_dial.core.errors import InvalidInput
+from violet_dial.core.power.budget import HOURS_A_WEEK, HOURS_A_YEAR
 from violet_dial.core.power.cells import MERCURY, SIZES, Size, stack_of
 from violet_dial.core.power.device import FedDevice
 from violet_dial.core.power.feeds import GERMANIUM, SCHOTTKY, SILICON, BatteryChoice
 from violet_dial.core.power.meter_error import AskedLights, Errors, Mode, Reader
-from violet_dial.core.power.spoken import HOURS_A_WEEK, HOURS_A_YEAR
 from violet_dial.core.task import SilentTask, Task
 
 Array = npt.NDArray[np.float64]
@@ -109,11 +109,7 @@ def usual_choices(design_v: float) -> tuple[BatteryChoice, ...]:
     found = [BatteryChoice(silver), BatteryChoice(alkaline)]
     if design_v < 1.45 * count:  # made for mercury: there is a voltage to be taken away
         found = [BatteryChoice(air), *found, *(BatteryChoice(silver, (one,)) for one in (SCHOTTKY, GERMANIUM, SILICON))]
-        found += [
-            BatteryChoice(silver, adapter_v=ADAPTER_V * count),
-            BatteryChoice(silver, moved=True),
-            BatteryChoice(mercury),
-        ]
+        found += [BatteryChoice(silver, adapter_v=ADAPTER_V * count), BatteryChoice(silver, moved=True), BatteryChoice(mercury)]
     lithium = round(design_v / 3.0)
     if lithium and abs(design_v - 3.0 * lithium) < 0.4 * lithium and lithium <= 6:
         found.append(BatteryChoice(stack_of(SIZES["CR11108"], lithium)))
@@ -124,17 +120,14 @@ def most_v(choices: Sequence[BatteryChoice]) -> float:
     """The most volts any of the choices gives."""
     full = np.ones(1)
     return max(
-        (float(choice.emf_v(full, warm)[0]) + choice.adapter_v for choice in choices for warm in (-10.0, 40.0)),
-        default=0.0,
+        (float(choice.emf_v(full, warm)[0]) + choice.adapter_v for choice in choices for warm in (-10.0, 40.0)), default=0.0
     )
 
 
 class Judge:
     """A device read at every temperature asked; choices are then judged one by one."""
 
-    def __init__(
-        self, device: FedDevice, asked: AskedLights, choices: Sequence[BatteryChoice], task: Task | None = None
-    ) -> None:
+    def __init__(self, device: FedDevice, asked: AskedLights, choices: Sequence[BatteryChoice], task: Task | None = None) -> None:
         task = task or SilentTask()
         self.device = device
         self.asked = replace(asked, most_v=max(asked.most_v, most_v(choices)))
@@ -158,9 +151,7 @@ class Judge:
             errors = tuple(replace(error, error_stops=error.error_stops + shift) for error in errors)
         works = np.all([error.follows & error.holds for error in errors], axis=0)
         inside = np.all([self._inside(error.error_stops) for error in errors], axis=0)
-        return BatteryResult(
-            choice, errors, hours_of(choice, np.array(self.asked.left), errors[0].amp), inside, works, shift
-        )
+        return BatteryResult(choice, errors, hours_of(choice, np.array(self.asked.left), errors[0].amp), inside, works, shift)
 
     def _inside(self, error_stops: Array) -> Flags:
         with np.errstate(all="ignore"):

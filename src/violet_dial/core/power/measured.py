@@ -38,9 +38,7 @@ class MeasuredCell:
     @property
     def words(self) -> str:
         """How good it is, in one sentence."""
-        ohm = (
-            f"{self.size.ohm:.3g} Ω fresh" if self.has_ohm else "its resistance cannot be told: the load never changed"
-        )
+        ohm = f"{self.size.ohm:.3g} Ω fresh" if self.has_ohm else "its resistance cannot be told: the load never changed"
         fit = f"the {self.points} points lie {1000 * self.rms_v:.2g} mV from its curve (root of the mean square)"
         return f"{self.size.name}: {1000 * self.size.ah:.3g} mAh, {ohm}; {fit}"
 

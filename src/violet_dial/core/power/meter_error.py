@@ -170,9 +170,7 @@ class Reader:
         """The lamps that change somewhere in the light."""
         found = []
         for place in self.device.places("lamp"):
-            light = self._half(
-                self.design_shown[None, :, place], self.device.watched[place], self.grid, self.asked.marks.mean()
-            )
+            light = self._half(self.design_shown[None, :, place], self.device.watched[place], self.grid, self.asked.marks.mean())
             if np.isfinite(light[0]):
                 found.append(Changed(place, self.device.watched[place], float(light[0])))
         return tuple(found)

@@ -3,9 +3,9 @@
 import numpy as np
 import numpy.typing as npt
 
+from violet_dial.core.power.budget import HOURS_A_WEEK, band_of, plain, span_words
 from violet_dial.core.power.cells import AT_C, OPENED_SPREAD, Chemistry
 from violet_dial.core.power.lanes import BatteryResult, BatteryResults
-from violet_dial.core.power.spoken import HOURS_A_WEEK, band_of, plain, span_words
 
 SCHOOLS = {
     "null": "Leave it: the bridge is read at its null, where the voltage falls out.",

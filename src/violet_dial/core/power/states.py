@@ -60,12 +60,7 @@ def _port(device: FedDevice) -> Port | None:
 def _motors(circuit: Circuit) -> tuple[Watched, ...]:
     parts = [part for part in circuit.parts if kind_of(circuit, part) == "motor" and part.letter == "R"]
     return tuple(
-        Watched(
-            part.name,
-            circuit.note(part.name).get("name", part.name),
-            "magnet",
-            figure(circuit, part.name, "on_a", 0.15),
-        )
+        Watched(part.name, circuit.note(part.name).get("name", part.name), "magnet", figure(circuit, part.name, "on_a", 0.15))
         for part in parts
     )
 

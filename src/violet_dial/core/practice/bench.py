@@ -153,9 +153,7 @@ NOISE_SHARE, NOISE_V, EYE, RECORDED_SHARE = 0.005, 0.002, 0.02, 0.04
 class FaultyDevice:
     """``faults`` hidden in a circuit whose parts are off by their tolerances; ``at_times``: the fault comes and goes."""
 
-    def __init__(
-        self, circuit: Circuit, faults: tuple[Fault, ...], rng: np.random.Generator, at_times: bool = False
-    ) -> None:
+    def __init__(self, circuit: Circuit, faults: tuple[Fault, ...], rng: np.random.Generator, at_times: bool = False) -> None:
         self.nominal = circuit
         parts = []
         faulty = {fault.part for fault in faults}
@@ -202,8 +200,7 @@ class FaultyDevice:
                 Part("Rohm#", "R", (ask.plus, ask.minus), RANGE_OHM),
             )
             volts = min(
-                _volts(operating_point(stands.with_parts((*stands.parts, *driven)), point), ask) - before,
-                self.ohm_v * (1 - 1e-6),
+                _volts(operating_point(stands.with_parts((*stands.parts, *driven)), point), ask) - before, self.ohm_v * (1 - 1e-6)
             )
             return max(volts, 0.0) * RANGE_OHM / (self.ohm_v - volts) + LEADS_OHM
         stands, point = self.point(ask.setting)

@@ -41,11 +41,7 @@ POWERED = Slip(
     "Ohms with the supply in: what lies there is taken for the meter's own volts, and a meter can be hurt. Cells out first.",
     minutes=2.0,
 )
-LIT = Slip(
-    "ohms at a lit cell",
-    "A lit cell drives the ohmmeter, and the figure says nothing: cap it first (0 lx).",
-    minutes=1.0,
-)
+LIT = Slip("ohms at a lit cell", "A lit cell drives the ohmmeter, and the figure says nothing: cap it first (0 lx).", minutes=1.0)
 BENT = Slip(
     "ohms across a movement",
     "An ohmmeter across a movement drives its pointer against the stop and bends it: straightened, balanced, set to zero.",

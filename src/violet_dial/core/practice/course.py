@@ -78,9 +78,7 @@ class Course:
     @property
     def mended(self) -> tuple[Fault, ...]:
         """What was put right, in order."""
-        return tuple(
-            step.move.fault for step in self.steps if step.move.kind == "mended" and step.move.fault is not None
-        )
+        return tuple(step.move.fault for step in self.steps if step.move.kind == "mended" and step.move.fault is not None)
 
     @property
     def left(self) -> tuple[Fault, ...]:
@@ -95,9 +93,7 @@ class Course:
     @property
     def is_over(self) -> bool:
         """Found, given up, or ended by a slip."""
-        ended = any(
-            step.move.kind == "given up" or (step.move.slip is not None and step.move.slip.ends) for step in self.steps
-        )
+        ended = any(step.move.kind == "given up" or (step.move.slip is not None and step.move.slip.ends) for step in self.steps)
         return ended or self.works
 
     @property
@@ -123,9 +119,7 @@ class Course:
     def needless(self) -> tuple[Fault, ...]:
         """What was put right though nothing was wrong there."""
         return tuple(
-            step.move.fault
-            for step in self.steps
-            if step.move.kind == "mended" and not step.is_right and step.move.fault
+            step.move.fault for step in self.steps if step.move.kind == "mended" and not step.is_right and step.move.fault
         )
 
     @property

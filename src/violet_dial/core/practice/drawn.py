@@ -41,11 +41,7 @@ def drawn_fault(circuit: Circuit, kind: str, rng: np.random.Generator) -> Fault 
     if kind == "chassis":
         found = [fault for fault, _ in faults_of(circuit) if fault.mode.endswith("chassis")]
         fault = found[int(rng.integers(len(found)))] if found else None
-        return (
-            fault
-            if fault is None or fault.mode != "leaks to chassis"
-            else replace(fault, figure=_figure(rng, 50, 200e3))
-        )
+        return fault if fault is None or fault.mode != "leaks to chassis" else replace(fault, figure=_figure(rng, 50, 200e3))
     parts, modes = {
         "open": (LEADS, (("open", 0, 0),)),
         "corroded": (LEADS, (("high resistance", 20, 1e6),)),
@@ -90,9 +86,7 @@ def all_asks(circuit: Circuit, now: Setting) -> list[Evidence]:
     """Every test that is allowed. ``now``: how the device stands."""
     predictor = Predictor(circuit, (Hypothesis((), 0.0),), draws=0)
     asks = [
-        ask
-        for place, setting in enumerate(useful_settings(circuit, now))
-        for ask in candidates(circuit, setting, place == 0)
+        ask for place, setting in enumerate(useful_settings(circuit, now)) for ask in candidates(circuit, setting, place == 0)
     ]
     return [ask for ask in asks if is_safe(predictor, ask)]
 
@@ -111,10 +105,7 @@ def draw_faults(circuit: Circuit, count: int, rng: np.random.Generator) -> tuple
         if fault is None or fault.part in {one.part for one in found}:
             continue
         faulty = Predictor(circuit, (Hypothesis((fault,), 0.0),), draws=0).all_of(asks)
-        if any(
-            abs(a.mean[0] - b.mean[0]) > SEEN * widened(ask, a)[0]
-            for ask, a, b in zip(asks, plain, faulty, strict=True)
-        ):
+        if any(abs(a.mean[0] - b.mean[0]) > SEEN * widened(ask, a)[0] for ask, a, b in zip(asks, plain, faulty, strict=True)):
             found.append(fault)
             kinds.append(kind)
     return " and ".join(kinds), tuple(found)
@@ -138,11 +129,7 @@ def same(circuit: Circuit, said: tuple[Fault, ...], true: Fault, tried: tuple[Se
 def _joins(circuit: Circuit, fault: Fault) -> frozenset[str]:
     """The two nets that a short or a leak joins; points joined by sound leads are one. Empty for other faults."""
     whole = fault.mode in ("short", "stuck closed")
-    nodes = [
-        change.nodes
-        for change in changes_of(circuit, fault, Setting())
-        if change.siemens > 0 and (whole or not change.own)
-    ]
+    nodes = [change.nodes for change in changes_of(circuit, fault, Setting()) if change.siemens > 0 and (whole or not change.own)]
     net = {node: node for node in (*circuit.nodes, GROUND)}
     for part in circuit.parts:
         if part.letter == "R" and part.value < 1.0 and (part.name != fault.part or fault.to_node):

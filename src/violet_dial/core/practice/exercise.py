@@ -3,8 +3,15 @@ tests can tell what is wrong.
 
 The same seed, level and kind give the same exercise on every machine: figures come from NumPy's PCG64, which is the same
 everywhere, and nothing else is drawn from.
+
+What is hidden is sealed in the job, the bundle, the log and the file so that nobody reads it by looking. That keeps out eyes, not
+burglars: the bench of the trainee must open it to answer, so whoever takes the program apart can do so too.
 """
 
+import base64
+import binascii
+import hashlib
+import zlib
 from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
@@ -24,6 +31,51 @@ from violet_dial.core.practice.form import NEEDLE, SPEEDS, Form, drawn_form, for
 from violet_dial.core.records.circuit import Evidence, Fault, Setting
 from violet_dial.core.task import Task
 
+HEAD = "VD1:"
+_PERSON = b"violet-dial seal"  # BLAKE2: what it is for
+_SALT, _MARK = 12, 8  # bytes
+MOST_TEXT = 400_000
+EXPECTED = "a sealed text as this application writes it, whole"
+
+
+def sealed(text: str, salt: str) -> str:
+    """The text closed; the same text and salt give the same. ASCII, one line.
+
+    ``text``: at most `MOST_TEXT` characters. Raises InvalidInput: too long.
+    """
+    if len(text) > MOST_TEXT:
+        raise InvalidInput("What is sealed", f"{len(text)} characters", f"at most {MOST_TEXT}")
+    data = zlib.compress(text.encode("utf-8"), 9)
+    grain = hashlib.blake2b(salt.encode("utf-8") + data, digest_size=_SALT, person=_PERSON).digest()
+    mark = hashlib.blake2b(grain + data, digest_size=_MARK, person=_PERSON).digest()
+    return HEAD + base64.urlsafe_b64encode(grain + mark + _mixed(data, grain)).decode("ascii")
+
+
+def unsealed(text: str) -> str:
+    """What was closed. Raises InvalidInput: not a sealed text, or one that was changed."""
+    if not text.startswith(HEAD) or len(text) > 2 * MOST_TEXT:
+        raise InvalidInput("Sealed", text[:20] or "nothing", EXPECTED)
+    try:
+        raw = base64.b64decode(text[len(HEAD) :], altchars=b"-_", validate=True)
+    except (binascii.Error, ValueError) as error:
+        raise InvalidInput("Sealed", text[:20], EXPECTED) from error
+    grain, mark, data = raw[:_SALT], raw[_SALT : _SALT + _MARK], raw[_SALT + _MARK :]
+    data = _mixed(data, grain)
+    if hashlib.blake2b(grain + data, digest_size=_MARK, person=_PERSON).digest() != mark:
+        raise InvalidInput("Sealed", "a text that was changed", EXPECTED)
+    reader = zlib.decompressobj()
+    plain = reader.decompress(data, 4 * MOST_TEXT)
+    if reader.unconsumed_tail:
+        raise InvalidInput("Sealed", "more than an exercise can hold", EXPECTED)
+    return plain.decode("utf-8")
+
+
+def _mixed(data: bytes, grain: bytes) -> bytes:
+    """The data laid over a stream that follows from the grain; twice is the data again."""
+    stream = hashlib.shake_256(_PERSON + grain).digest(len(data))
+    return bytes(datum ^ other for datum, other in zip(data, stream, strict=True))
+
+
 Array = npt.NDArray[Any]
 DEVICES: dict[str, tuple[str, ...]] = {
     "meter": ("cds-series", "cds-bridge", "cds-two-range", "selenium-movement", "selenium-booster", "selenium-amplifier"),
@@ -32,7 +84,7 @@ DEVICES: dict[str, tuple[str, ...]] = {
     "motor drive": ("motor-transfer", "regulator-clock"),
     "meter under light": (NEEDLE,),
     "shutter speeds": (SPEEDS,),
-}  # fmt: skip
+}
 FORMS = (NEEDLE, SPEEDS)  # judged by readings alone
 ANY = "any"
 MOST_SEED = 2**31 - 1
@@ -147,9 +199,7 @@ def exercise_of(wish: ExerciseWish, circuits: Mapping[str, Circuit]) -> Exercise
     raise InvalidInput("Exercise", f"seed {wish.seed}, level {wish.level}, {wish.kind}", "another seed, level or kind")
 
 
-def _drawn(
-    circuit: Circuit, level: Level, rng: np.random.Generator
-) -> tuple[tuple[Fault, ...], tuple[str, ...]] | None:
+def _drawn(circuit: Circuit, level: Level, rng: np.random.Generator) -> tuple[tuple[Fault, ...], tuple[str, ...]] | None:
     """So many faults of different parts, or None where the circuit has no such parts."""
     faults: list[Fault] = []
     kinds: list[str] = []
@@ -239,9 +289,7 @@ def _when(setting: Setting, fault: Fault) -> int:
     return 0 if fault.only and fault.only in setting.state else 1 if not setting.state else 2
 
 
-def _not_set_apart(
-    hidden: Predictor, beside: Predictor, left: list[Hypothesis], asks: tuple[Evidence, ...]
-) -> list[Hypothesis]:
+def _not_set_apart(hidden: Predictor, beside: Predictor, left: list[Hypothesis], asks: tuple[Evidence, ...]) -> list[Hypothesis]:
     """Of those left, what some tests show as they show the hidden fault, the first of ``hidden``."""
     gone = np.zeros(len(beside.hypotheses), dtype=bool)
     for ask, one, other in zip(asks, hidden.all_of(asks), beside.all_of(asks), strict=True):

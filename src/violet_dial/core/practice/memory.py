@@ -106,11 +106,7 @@ def advice(done: tuple[PastCase, ...], now: float, levels: int) -> Advice:
     if due:
         first = due[0]
         level = min(one.level for one in done if one.device == first.device and first.kind in one.kinds)
-        said = (
-            "the last one did not go well"
-            if first.good < first.count and first.days < 1
-            else f"{first.days:.0f} days ago"
-        )
+        said = "the last one did not go well" if first.good < first.count and first.days < 1 else f"{first.days:.0f} days ago"
         return Advice(level, first.device, f"{first.name}: {first.chance:.0%} likely still at hand ({said}).")
     level = within_reach(done, levels)
     return Advice(level, "", f"Nothing is due. Level {level} is the hardest within reach.")

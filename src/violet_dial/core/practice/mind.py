@@ -102,12 +102,7 @@ def _of_form(course: Course, form: Form) -> Known:
     done = {one.name for one in course.mended}
     fresh = [name for name in names if name != "no fault" and UNLISTED not in name and name not in done]
     leader = next(
-        (
-            hypothesis
-            for hypothesis in form.hypotheses
-            if hypothesis is not None and fresh and hypothesis.name == fresh[0]
-        ),
-        None,
+        (hypothesis for hypothesis in form.hypotheses if hypothesis is not None and fresh and hypothesis.name == fresh[0]), None
     )
     worth = bits(form, chance)
     before = course.readings[-1].test if course.readings else ""
@@ -115,9 +110,7 @@ def _of_form(course: Course, form: Form) -> Known:
     place = int(np.argmax(worth / (minutes + ONE_MORE_MIN)))
     best = Asked(form.tests[place], float(worth[place]), float(minutes[place]), likely=tuple(names.items())[:4])
     is_read = any(step.move.reading is not None for step in course.steps)
-    return Known(
-        sum(names.get(name, 0.0) for name in left), leader if is_read else None, names[fresh[0]] if fresh else 0.0, best
-    )
+    return Known(sum(names.get(name, 0.0) for name in left), leader if is_read else None, names[fresh[0]] if fresh else 0.0, best)
 
 
 def _truth(course: Course, found: Diagnosis) -> float:
@@ -132,9 +125,7 @@ def _truth(course: Course, found: Diagnosis) -> float:
 def _leader(found: Diagnosis, ranking: Ranking, course: Course) -> tuple[Fault | None, float]:
     """The likeliest suspect that was not put right yet, with the chance of those no test tells from it."""
     done = {one.part for one in course.mended}
-    fresh = [
-        suspect for suspect in found.suspects if suspect.faults and not {each.part for each in suspect.faults} <= done
-    ]
+    fresh = [suspect for suspect in found.suspects if suspect.faults and not {each.part for each in suspect.faults} <= done]
     if not fresh or not course.tests:
         return None, 0.0
     top = fresh[0]

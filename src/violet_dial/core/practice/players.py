@@ -58,9 +58,7 @@ class _Game:
     def is_bad(self, normal: float, limit: float) -> bool:
         """Whether the last reading lies off what a sound device shows."""
         move = self.course.steps[-1].move
-        value = (
-            scale_value(move.evidence) if move.evidence is not None else move.reading.value if move.reading else normal
-        )
+        value = scale_value(move.evidence) if move.evidence is not None else move.reading.value if move.reading else normal
         return abs(value - normal) > limit
 
     def mend(self, fault: Fault, chance: float) -> None:
@@ -76,9 +74,7 @@ class _Game:
         return self.course.minutes > exercise.minutes or self.course.tests >= MOST_TESTS
 
 
-def play(
-    exercise: Exercise, circuit: Circuit, player: str, task: Task | None = None, mind: Mind | None = None
-) -> Course:
+def play(exercise: Exercise, circuit: Circuit, player: str, task: Task | None = None, mind: Mind | None = None) -> Course:
     """The exercise worked by a player, to its end.
 
     Raises InvalidInput: no such player.
@@ -129,9 +125,7 @@ def _by_good_and_bad(exercise: Exercise, game: _Game, rng: np.random.Generator |
     return game.course if game.course.is_over else game.give_up()
 
 
-def _left_over(
-    exercise: Exercise, game: _Game, rng: np.random.Generator | None, task: Task
-) -> Iterator[tuple[Fault, float]]:
+def _left_over(exercise: Exercise, game: _Game, rng: np.random.Generator | None, task: Task) -> Iterator[tuple[Fault, float]]:
     """Faults left when no point parts them any more, a part at a time, each as likely as the others that are left. The next point
     is the one that parts them most evenly, or any where there is an ``rng``, and then for as
     long as patience lasts."""
@@ -139,9 +133,9 @@ def _left_over(
     limit = 4 * sigma
     bad = np.abs(mean - mean[:, :1]) > limit[:, None]
     done = {(one.part, one.mode) if game.course.form else one.part for one in game.course.mended}
-    left = np.array([
-        fault is not None and ((fault.part, fault.mode) if game.course.form else fault.part) not in done for fault in faults
-    ])  # fmt: skip
+    left = np.array(
+        [fault is not None and ((fault.part, fault.mode) if game.course.form else fault.part) not in done for fault in faults]
+    )
     unused = list(range(len(asks)))
     while unused and left.any() and not game.is_late(exercise):
         task.check()

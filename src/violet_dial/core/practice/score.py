@@ -49,9 +49,7 @@ def checked_chance(chance: float) -> float:
     ``chance``: 0 to 1. Raises InvalidInput: below 1 % or above 99 %: nobody is that sure at the bench.
     """
     if not LEAST_SAID <= chance <= MOST_SAID:
-        raise InvalidInput(
-            "Chance", f"{chance:.0%}", f"{LEAST_SAID:.0%} to {MOST_SAID:.0%}: nobody is surer at the bench"
-        )
+        raise InvalidInput("Chance", f"{chance:.0%}", f"{LEAST_SAID:.0%} to {MOST_SAID:.0%}: nobody is surer at the bench")
     return chance
 
 

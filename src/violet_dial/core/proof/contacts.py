@@ -74,13 +74,7 @@ def judge_contacts(rounds: tuple[Round, ...], good_ohm: float = GOOD_OHM) -> Con
     is_done = bool(read) and not bad and not black
     gains = bool(rounds) and not is_done and (black or not gained or gained[-1])
     return ContactJudgement(
-        positions,
-        worst,
-        gained,
-        gains,
-        is_done,
-        _next(rounds, is_done, gains, black),
-        _words(rounds, bad, is_done, gains, black),
+        positions, worst, gained, gains, is_done, _next(rounds, is_done, gains, black), _words(rounds, bad, is_done, gains, black)
     )
 
 
@@ -101,10 +95,7 @@ def _position(name: str, rounds: tuple[Round, ...], good_ohm: float) -> Position
 def _gained(positions: tuple[Position, ...], place: int, good_ohm: float) -> bool:
     """Whether a round made any position that was not good yet better by more than its readings' own doubt."""
     for position in positions:
-        now, before = (
-            position.ohms[place],
-            next((ohm for ohm in reversed(position.ohms[:place]) if ohm is not None), None),
-        )
+        now, before = (position.ohms[place], next((ohm for ohm in reversed(position.ohms[:place]) if ohm is not None), None))
         if now is None or before is None or before <= good_ohm:
             continue
         if now <= GAIN * before and before - now > LEAST_OHM:
@@ -119,9 +110,7 @@ def _next(rounds: tuple[Round, ...], is_done: bool, gains: bool, black: bool) ->
         return "Nothing: every position is good. Fire it at each of them."
     if black:
         return "Swab again until no black comes off."
-    return (
-        DUES[rounds[-1].how] if not gains or rounds[-1].how == "as it came" else "The same once more: it still gains."
-    )
+    return DUES[rounds[-1].how] if not gains or rounds[-1].how == "as it came" else "The same once more: it still gains."
 
 
 def _words(rounds: tuple[Round, ...], bad: list[Position], is_done: bool, gains: bool, black: bool) -> str:

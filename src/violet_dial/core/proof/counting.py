@@ -137,9 +137,7 @@ def better(before: Rate, after: Rate) -> Better:
     exact sum over two beta distributions.
     """
     both = before.failed + after.failed
-    by_luck = (
-        float(stats.hypergeom.cdf(after.failed, before.n + after.n, both, after.n)) if before.n and after.n else 1.0
-    )
+    by_luck = float(stats.hypergeom.cdf(after.failed, before.n + after.n, both, after.n)) if before.n and after.n else 1.0
     return Better(before, after, min(by_luck, 1.0), chance_less(after, before))
 
 
@@ -155,9 +153,7 @@ def chance_less(one: Rate, other: Rate) -> float:
     a, b = one.failed + 1.0, one.n - one.failed + 1.0
     c, d = other.failed + 1.0, other.n - other.failed + 1.0
     places = np.arange(c)
-    terms = (
-        special.betaln(a + places, b + d) - np.log(d + places) - special.betaln(1 + places, d) - special.betaln(a, b)
-    )
+    terms = special.betaln(a + places, b + d) - np.log(d + places) - special.betaln(1 + places, d) - special.betaln(a, b)
     return min(float(np.exp(terms).sum()), 1.0)
 
 

@@ -10,12 +10,7 @@ from violet_dial.core.proof.log import Firing, epochs
 from violet_dial.core.scipy_rooms import special, stats
 
 Factor = Literal["rest", "low battery", "cold", "position", "lens", "supply"]
-RESTS_H = (
-    0.1,
-    1.0,
-    6.0,
-    20.0,
-)  # where one kind of rest ends and the next begins: in a row, minutes, hours, a night, days
+RESTS_H = (0.1, 1.0, 6.0, 20.0)  # where one kind of rest ends and the next begins: in a row, minutes, hours, a night, days
 LEVELS = 6  # volts are judged in so many steps of as many firings each
 MOST_EXACT = 60  # failures (or clean firings) of one epoch up to which the sum over all orders is exact
 SURE = 0.05

@@ -6,29 +6,12 @@ import numpy as np
 import numpy.typing as npt
 
 from violet_dial.core.errors import InvalidInput
-from violet_dial.core.proof.seams import (
-    BEFORE,
-    BORDER,
-    CAUSES,
-    OPPOSITE,
-    SEAMS,
-    Cause,
-    Hinge,
-    Shape,
-    Side,
-    shapes_of,
-    sides_of,
-)
+from violet_dial.core.proof.seams import BEFORE, BORDER, CAUSES, OPPOSITE, SEAMS, Cause, Hinge, Shape, Side, shapes_of, sides_of
 
 COUNTS_FOR = 0.25  # of how a second frame and each after looks: frames of one roll share more than the leak
-FOG_BARE, FOG_OPENED = (
-    0.7,
-    0.85,
-)  # chance that a frame is fogged: nothing taped, all taped but the seam it comes through
+FOG_BARE, FOG_OPENED = (0.7, 0.85)  # chance that a frame is fogged: nothing taped, all taped but the seam it comes through
 FOG_TAPED, FOG_ELSE = 0.02, 0.75  # the seam taped (tape seldom leaks); where no seam lets it in
-DOUBT = (
-    0.015  # of everything seen: tape that does not hold on a whole roll, frames miscounted; common practice, no source
-)
+DOUBT = 0.015  # of everything seen: tape that does not hold on a whole roll, frames miscounted; common practice, no source
 LEAST_CONTRAST = 0.04  # of full density, below which a frame is called clean
 LIT, WIDE, THIN = 0.4, 0.62, 0.22  # of the most: lit; of the frame: all over; of the frame: a streak
 FILLS, SMALL, AT_EDGE = 0.7, 0.36, 0.14  # of the frame: along all of it; a spot; the densest place is at the edge
@@ -111,9 +94,7 @@ def judge_leaks(frames: tuple[FogFrame, ...], hinge: Hinge = "right") -> tuple[L
         for words in next(iter(said.values())):
             mean = float(np.mean([said[cause][words] for cause in CAUSES]))
             is_taping = words.startswith(("fog with", "clean with"))
-            counts = (
-                share if not is_taping else COUNTS_FOR if frame.open in taped else 1.0
-            )  # each taping counts whole once
+            counts = share if not is_taping else COUNTS_FOR if frame.open in taped else 1.0  # each taping counts whole once
             for cause in CAUSES:
                 weights[cause] += counts * float(np.log(said[cause][words]))
                 known = pro[cause].get(words, 0.0)

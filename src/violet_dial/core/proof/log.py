@@ -4,9 +4,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import Literal
 
-KINDS = (
-    "did not open", "stayed open", "second curtain missing", "mirror up", "no magnet", "wrong time", "jammed",
-)  # fmt: skip
+KINDS = ("did not open", "stayed open", "second curtain missing", "mirror up", "no magnet", "wrong time", "jammed")
 Supply = Literal["", "battery", "bench supply"]
 MORNING_H = 6.0  # of rest, from which a firing is the first of the morning; common practice, no source
 

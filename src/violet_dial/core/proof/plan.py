@@ -16,9 +16,7 @@ from violet_dial.core.scipy_rooms import special
 SCHOOLS: tuple[School, ...] = get_args(School)
 Verdict = Literal["proved", "failed", "going"]
 FRAMES = 36
-UNKNOWN_SHARE = (
-    1 / 3
-)  # of the firings first after a rest, where it is not known how the fault shows itself; common practice
+UNKNOWN_SHARE = 1 / 3  # of the firings first after a rest, where it is not known how the fault shows itself; common practice
 MOST_OLD = 400
 WAKING_H = 14.0  # of a day at the bench
 PRIOR = 0.5  # failures and clean firings laid beside those counted (Jeffreys)

@@ -127,9 +127,7 @@ def _battery_point(gate: Gate) -> GatePoint:
 def _flash_point(gate: Gate) -> GatePoint:
     name = "Flash capacitor"
     if not gate.has_flash:
-        return GatePoint(
-            name, False, "Said to have no flash. If a tube or a large capacitor turns up, stop and come back."
-        )
+        return GatePoint(name, False, "Said to have no flash. If a tube or a large capacitor turns up, stop and come back.")
     wait = gate.discharge
     how = f"Through {wait.resistor_ohm:.4g} Ω for at least {wait.time_s:.2g} s, then measure across it."
     if gate.measured_v is None:

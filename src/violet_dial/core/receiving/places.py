@@ -11,9 +11,7 @@ from typing import Literal, get_args
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.facts import facts
 
-DeviceKind = Literal[
-    "hand meter", "rangefinder compact", "reflex", "instant camera", "medium-format body", "board", "other"
-]
+DeviceKind = Literal["hand meter", "rangefinder compact", "reflex", "instant camera", "medium-format body", "board", "other"]
 View = Literal["front", "top", "back", "bottom"]
 VIEWS: tuple[View, ...] = get_args(View)
 
@@ -58,9 +56,7 @@ def spot_named(kind: DeviceKind, name: str) -> tuple[View, OutlineSpot]:
     """View and place with this name; the beginning of the name is enough when only one begins so. ``kind``: kind of device."""
     wanted = name.strip().lower()
     every = [(view, spot) for view in VIEWS for spot in spots_of(kind, view)]
-    found = [pair for pair in every if pair[1].name == wanted] or [
-        pair for pair in every if pair[1].name.startswith(wanted)
-    ]
+    found = [pair for pair in every if pair[1].name == wanted] or [pair for pair in every if pair[1].name.startswith(wanted)]
     if len(found) == 1:
         return found[0]
     names = ", ".join(spot.name for _, spot in (found or every))
@@ -82,6 +78,4 @@ def hunting_list(kind: DeviceKind, view: View) -> tuple[Hunt, ...]:
     inside = known["inside"].get(kind, known["inside"]["camera"]).get(view, ())
     is_camera = kind not in ("hand meter", "board", "other")
     below = known["below"] if is_camera and view in ("top", "front") else ()  # loose parts travel down
-    return tuple(
-        sorted((Hunt(*place) for place in (*known["outside"], *inside, *below)), key=lambda hunt: hunt.minutes)
-    )
+    return tuple(sorted((Hunt(*place) for place in (*known["outside"], *inside, *below)), key=lambda hunt: hunt.minutes))

@@ -16,17 +16,17 @@ First = Literal["walk", "battery", "look", "film", "open", "trace", "light"]
 
 _WORDS: dict[str, str] = {  # each a regular expression over the lower-case headline
     "dead": r"\bdead\b|not move|no move|does nothing|nothing happens|no reaction|no lamps?|no motor|no power|no sign|won't"
-            r"|will not|doesn't|does not|hangs at|pinned|stuck at|stands still",
+    r"|will not|doesn't|does not|hangs at|pinned|stuck at|stands still",
     "partly": r"\bright in\b|\bfine in\b|only in|except in|dead indoors|dead in (dim|low|bright|strong)",
     "meter": r"needle|pointer|meter|reads?\b|reading|expos|lamp|light|picture|motor|\bdead:|\bdead$",
     "wrong": r"\bhigh\b|\blow\b|stops?\b|\bslow|\bfast|dark|bright|\boff\b|wrong|over|under|inaccurate|calibrat|check"
-             r"|complaint",
+    r"|complaint",
     "comes and goes": r"wander|sometimes|now and then|intermittent|comes and goes|never (shows|reads) the same|jumps|in the cold"
-                      r"|when (cold|warm|pressed|bent)|on and off|erratic|unsteady",
+    r"|when (cold|warm|pressed|bent)|on and off|erratic|unsteady",
     "works": r"jam|stuck|shutter|release|advance|wind|mirror|lever|ring\b|blades?|drum|cord|knob|slips|loose|rattl|dropp|fell",
     "battery good": r"(battery|cells?|batteries) (is |are )?(good|fresh|new|full|fine|ok|sound|measured|tested)"
-                    r"|(new|fresh|good) (battery|cells?|batteries)",
-}  # fmt: skip
+    r"|(new|fresh|good) (battery|cells?|batteries)",
+}
 
 
 def says(headline: str, what: str) -> bool:
@@ -87,13 +87,10 @@ def approach(known: KnownOfJob) -> Approach:
     if symptom == "dead":
         fed = "its cell makes its own current" if not known.needs_battery else "the battery is known"
         return Approach(
-            "trace",
-            f"It is dead and {fed}: the fault lies on the way between. Trace asks for the reading that tells most.",
+            "trace", f"It is dead and {fed}: the fault lies on the way between. Trace asks for the reading that tells most."
         )
     if symptom == "works jammed" and not known.opened:
-        return Approach(
-            "open", "The fault is in the works: note every part as it comes off, and the way back is worked out."
-        )
+        return Approach("open", "The fault is in the works: note every part as it comes off, and the way back is worked out.")
     if symptom == "works jammed":
         return Approach("light", "Once the works go again, what the meter reads is checked against reference light.")
     return Approach("light", "It lives: how far off it is, over which light, is told by readings at reference light.")
@@ -108,8 +105,7 @@ def _before_work(known: KnownOfJob, symptom: Symptom) -> Approach | None:
         )
     if symptom == "works jammed" and not known.looked:
         return Approach(
-            "look",
-            "A jam may be a screw that is missing at its place, or a blow on the shoe: look all round before any force.",
+            "look", "A jam may be a screw that is missing at its place, or a blow on the shoe: look all round before any force."
         )
     if symptom in ("comes and goes", "not said") and not known.walked:
         why = "It comes and goes" if symptom == "comes and goes" else "The headline does not say what fails"

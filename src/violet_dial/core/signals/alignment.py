@@ -133,11 +133,7 @@ def _judged(sick: Trace, sister: Trace, left: float) -> tuple[Beside, str]:
             return "other", f"Other frequency, {sick.frequency_hz:.4g} against {sister.frequency_hz:.4g} Hz: {figures}"
     if abs(sick.mean - sister.mean) > max(LEVEL_SHARE * abs(sister.mean), LEVEL_V):
         return "other", f"Other level: {figures}"
-    allowed = (
-        max(SAME_SHARE * sister.ripple_rms, LEVEL_V)
-        if sister.shape != "flat"
-        else LEVEL_V + LEVEL_SHARE * abs(sister.mean)
-    )
+    allowed = max(SAME_SHARE * sister.ripple_rms, LEVEL_V) if sister.shape != "flat" else LEVEL_V + LEVEL_SHARE * abs(sister.mean)
     if left <= allowed:
         return "same", f"The same, {left:.2g} left between them: {figures}"
     return "other", f"Other: {figures}"

@@ -74,11 +74,10 @@ def contacts(samples: Array, rate_hz: float) -> tuple[ContactClosing, ...]:
             groups.append([run])
     return tuple(
         ContactClosing(
-            some[0][0] / rate_hz, (some[-1][1] - some[0][0]) / rate_hz, len(some) - 1,
-            (some[-1][0] - some[0][0]) / rate_hz,
+            some[0][0] / rate_hz, (some[-1][1] - some[0][0]) / rate_hz, len(some) - 1, (some[-1][0] - some[0][0]) / rate_hz
         )
         for some in groups
-    )  # fmt: skip
+    )
 
 
 def synchrony(contact: ContactClosing, firing: RecordedFiring) -> Synchrony:

@@ -130,9 +130,9 @@ def _steps(y: Array, rate_hz: float) -> list[tuple[int, float]]:
     largest = max((abs(size) for _, size, _ in found), default=0.0)
     kept: list[tuple[int, float]] = []
     near = max(round(NEAR_S * rate_hz), 2)
-    for at, _, score in sorted(
-        (one for one in found if abs(one[1]) >= OF_LARGEST * largest), key=lambda one: -abs(one[2])
-    )[: 4 * MOST_STEPS]:
+    for at, _, score in sorted((one for one in found if abs(one[1]) >= OF_LARGEST * largest), key=lambda one: -abs(one[2]))[
+        : 4 * MOST_STEPS
+    ]:
         if all(abs(at - other) > near or (score > 0) != (more > 0) for other, more in kept):
             kept.append((at, score))
     return sorted(kept[:MOST_STEPS])
@@ -155,9 +155,7 @@ def _paired(steps: list[tuple[int, float]]) -> list[tuple[int, int]]:
 
 def _weighed(steps: list[tuple[int, float]], sign: float) -> tuple[float, list[tuple[int, int]]]:
     """Weight and pairs of one polarity; a pair weighs the square of its smaller step."""
-    best: list[tuple[float, tuple[int, int] | None, int]] = [
-        (0.0, None, 0)
-    ]  # up to each step: weight, pair, what was before
+    best: list[tuple[float, tuple[int, int] | None, int]] = [(0.0, None, 0)]  # up to each step: weight, pair, what was before
     for last, (at, score) in enumerate(steps):
         most: tuple[float, tuple[int, int] | None, int] = (best[last][0], None, last)
         for first in range(last) if score * sign < 0 else ():
@@ -216,9 +214,7 @@ def _window(y: Array, rate_hz: float, first: int, last: int) -> _Window:
     return _Window(t, shown * root, _ground(t) * root[:, None], root, held, noise)
 
 
-def _coarsened(
-    at: npt.NDArray[np.intp], part: Array, rate_hz: float, edges: tuple[int, int]
-) -> tuple[Array, Array, Array]:
+def _coarsened(at: npt.NDArray[np.intp], part: Array, rate_hz: float, edges: tuple[int, int]) -> tuple[Array, Array, Array]:
     """Times, samples, and how many each stands for: fine about the edges, means of several further off, where only levels are
     told."""
     fine = np.zeros(len(at), dtype=bool)
@@ -295,9 +291,7 @@ def _best(window: _Window, starts: list[list[float]], limits: tuple[Array, Array
     tried = []
     for start in starts:
         begun = np.clip(start, low + 1e-9, high - 1e-9)
-        tried.append(
-            optimize.least_squares(left, begun, bounds=limits, x_scale=scale, max_nfev=40, ftol=1e-6, xtol=1e-7)
-        )
+        tried.append(optimize.least_squares(left, begun, bounds=limits, x_scale=scale, max_nfev=40, ftol=1e-6, xtol=1e-7))
         if 2 * tried[-1].cost < PLAIN * window.noise**2 * len(window.y):
             break  # nothing is left but noise
     found = min(tried, key=lambda one: float(one.cost))
@@ -335,8 +329,7 @@ def _ground(t: Array) -> Array:
     """Level, drift and hum."""
     middle = t - t.mean()
     return np.stack(
-        [np.ones(len(t)), middle, *(wave(2 * math.pi * one * t) for one in HUMS_HZ for wave in (np.sin, np.cos))],
-        axis=1,
+        [np.ones(len(t)), middle, *(wave(2 * math.pi * one * t) for one in HUMS_HZ for wave in (np.sin, np.cos))], axis=1
     )
 
 

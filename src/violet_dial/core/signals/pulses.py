@@ -70,11 +70,7 @@ def spikes_of(samples: Array, rate_hz: float) -> Spikes:
     spread = max(float(np.median(np.abs(off))) / 0.6745, _noise(y), 1e-12)
     far = np.abs(off) > SIGMAS * spread
     edges = np.flatnonzero(np.diff(np.concatenate([[False], far, [False]]).astype(int)))
-    runs = [
-        (int(a), int(b))
-        for a, b in zip(edges[::2], edges[1::2], strict=True)
-        if b - a <= max(LONGEST_SHARE * len(y), 3)
-    ]
+    runs = [(int(a), int(b)) for a, b in zip(edges[::2], edges[1::2], strict=True) if b - a <= max(LONGEST_SHARE * len(y), 3)]
     if not runs:
         return Spikes(0, 0.0, 0.0)
     energy = sum(float((off[a:b] ** 2).sum()) for a, b in runs) / rate_hz

@@ -60,7 +60,7 @@ USUAL: dict[Function, Steadiness] = {
     "capacitance": Steadiness(0.01, 1e-11, near_zero=5e-11),
     "lux": Steadiness(0.005, 0.02, drift_per_s=1.5),
     "needle": Steadiness(0.0, 0.03),
-}  # fmt: skip
+}
 
 
 @dataclass(frozen=True)

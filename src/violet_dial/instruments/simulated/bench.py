@@ -1,4 +1,7 @@
-"""The simulated bench: one meter at the device, a light meter, a lamp that can be set, and how each behaves in time."""
+"""The simulated bench: one meter at the device, a light meter, a lamp that can be set, and how each behaves in time.
+
+What a meter shows while a probe touches, bounces, settles and leaves is invented to be like a bench; common practice, no source.
+"""
 
 import math
 import threading
@@ -98,9 +101,7 @@ def some_touch(kind: TouchKind, rng: np.random.Generator, rate_hz: float) -> Pro
     """One invented touch of a kind: leads in the air, touching for some seconds, in the air again."""
     function: Function = "ohm" if kind == "drift" or (kind in ("clean", "noisy") and rng.random() < 0.4) else "volt"
     touched, held = float(rng.uniform(1.5, 3.0)), float(rng.uniform(3.5, 6.0))
-    final = (
-        float(10 ** rng.uniform(1.5, 6.0)) if function == "ohm" else float(rng.choice([-1, 1]) * rng.uniform(0.25, 6))
-    )
+    final = float(10 ** rng.uniform(1.5, 6.0)) if function == "ohm" else float(rng.choice([-1, 1]) * rng.uniform(0.25, 6))
     noise, tau, start = Noise(), float(rng.uniform(0.02, 0.3)), float(rng.uniform(0.3, 0.9))
     if kind == "noisy":
         noise = Noise(float(rng.uniform(1e-3, 4e-3)), 3e-4)
@@ -282,9 +283,7 @@ class SimulatedBench:
     def _to_come(self, rest: str) -> None:
         kind, _, figure = rest.upper().partition(",")
         if kind not in FAULTS:
-            raise InvalidInput(
-                "Fault", rest, f"one of {', '.join(FAULTS)}, with a figure after a comma where it needs one"
-            )
+            raise InvalidInput("Fault", rest, f"one of {', '.join(FAULTS)}, with a figure after a comma where it needs one")
         if kind == "FUNCTION":
             self._function = "ohm" if self._function == "volt" else "volt"
             return
@@ -336,11 +335,7 @@ class SimulatedBench:
         level, swing = 0.0, 0.0
         if self._points is not None:
             level, swing = self.device.shows("volt", *self._points).value, self.device.swings(*self._points)
-        volts = (
-            level
-            + swing * ((t * SWINGS_HZ + self._rng.random()) % 1.0 - 0.5)
-            + self._rng.normal(0.0, TRACE_NOISE_V, len(t))
-        )
+        volts = level + swing * ((t * SWINGS_HZ + self._rng.random()) % 1.0 - 0.5) + self._rng.normal(0.0, TRACE_NOISE_V, len(t))
         return ",".join(f"{volt:.4E}" for volt in volts)
 
     def _lux(self) -> float:

@@ -109,9 +109,7 @@ class SimulatedDial:
     def _at(angle: float, radius: float) -> tuple[float, float]:
         return radius * math.cos(angle), radius * math.sin(angle)
 
-    def _seen(
-        self, at: tuple[float, float], moved: tuple[float, float] = (0.0, 0.0), height: float = 0.0
-    ) -> tuple[float, float]:
+    def _seen(self, at: tuple[float, float], moved: tuple[float, float] = (0.0, 0.0), height: float = 0.0) -> tuple[float, float]:
         """A point of the dial's plane, or over it, in the picture: a camera straight before it, the dial slanted."""
         one = self.look
         a, b = (math.radians(angle) for angle in one.slant_deg)
@@ -127,9 +125,7 @@ class SimulatedDial:
     ) -> list[tuple[float, float]]:
         return [(FINE * x, FINE * y) for x, y in (self._seen(point, moved, height) for point in points)]
 
-    def _ray(
-        self, angle: float, radii: tuple[float, float], wide: tuple[float, float]
-    ) -> tuple[tuple[float, float], ...]:
+    def _ray(self, angle: float, radii: tuple[float, float], wide: tuple[float, float]) -> tuple[tuple[float, float], ...]:
         """A bar along a ray, its half widths at both ends."""
         c, s = math.cos(angle), math.sin(angle)
         (r0, r1), (w0, w1) = radii, wide
@@ -147,16 +143,12 @@ class SimulatedDial:
         pen = ImageDraw.Draw(picture)
         if one.has_mirror:
             angles = np.linspace(self.angle(one.first), self.angle(one.last), 40).tolist()
-            band = [self._at(angle, MIRROR[0]) for angle in angles] + [
-                self._at(angle, MIRROR[1]) for angle in angles[::-1]
-            ]
+            band = [self._at(angle, MIRROR[0]) for angle in angles] + [self._at(angle, MIRROR[1]) for angle in angles[::-1]]
             pen.polygon(self._polygon(tuple(band), moved), fill=min(one.ground + 0.08, 0.95))
         for place in range(4 * (one.marks - 1) + 1):
             is_long = place % 4 == 0
             at = self.angle(self.value(place / (4 * (one.marks - 1))))
-            bar = self._ray(
-                at, (0.98 if is_long else 0.995, 1.05 if is_long else 1.03), (0.006 if is_long else 0.003,) * 2
-            )
+            bar = self._ray(at, (0.98 if is_long else 0.995, 1.05 if is_long else 1.03), (0.006 if is_long else 0.003,) * 2)
             pen.polygon(self._polygon(bar, moved), fill=one.ink)
         font = ImageFont.truetype(str(FONT), int(0.085 * one.radius * one.tall * FINE))
         for value in self.values:
@@ -179,9 +171,7 @@ class SimulatedDial:
                 pen.line((x, y, x + way_x * arm, y), fill=0.97, width=thick)
                 pen.line((x, y, x, y + way_y * arm), fill=0.97, width=thick)
 
-    def frame(
-        self, values: tuple[float, ...], shot: DialShot, covered: tuple[float, float, float] | None = None
-    ) -> Frame:
+    def frame(self, values: tuple[float, ...], shot: DialShot, covered: tuple[float, float, float] | None = None) -> Frame:
         """One picture, shape (tall, wide), 0 to 255, with a needle at each of ``values`` (none: the empty dial); ``covered``
         something before the lens: its middle and radius as shares of the picture."""
         one = self.look
@@ -206,8 +196,7 @@ class SimulatedDial:
         """The wide pointer of a ring."""
         wide = self.look.pointer_wide / 2
         pen.polygon(
-            self._polygon(self._ray(angle, (0.3, 0.95), (wide, wide)), moved, 1.5 * self.look.height),
-            fill=self.look.needle,
+            self._polygon(self._ray(angle, (0.3, 0.95), (wide, wide)), moved, 1.5 * self.look.height), fill=self.look.needle
         )
 
     def _needle(self, pen: "ImageDraw.ImageDraw", angle: float, moved: tuple[float, float]) -> None:
@@ -234,11 +223,7 @@ class SimulatedDial:
             seen = seen + 1.6 * np.clip(1.15 - away, 0, 1) ** 1.5
         held = Image.fromarray(np.clip(seen, 0, 4).astype(np.float32))
         if shot.blur_px > 0.05:
-            held = (
-                held.filter(ImageFilter.GaussianBlur(shot.blur_px))
-                if held.mode != "F"
-                else _blurred(held, shot.blur_px)
-            )
+            held = held.filter(ImageFilter.GaussianBlur(shot.blur_px)) if held.mode != "F" else _blurred(held, shot.blur_px)
         values = np.asarray(held, dtype=np.float32)
         if shot.shake_px >= 1:
             values = _shaken(values, shot.shake_px, float(self._rng.uniform(0, math.pi)))

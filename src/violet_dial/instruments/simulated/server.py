@@ -84,9 +84,7 @@ class BenchServer:
             self._server = _Server(port, bench)
         except (OSError, OverflowError) as error:
             raise InvalidInput("Port", port, f"a free port from 1 to 65535, or 0 for any ({error})") from error
-        self._thread = threading.Thread(
-            target=self._server.serve_forever, args=(0.05,), name="simulated bench", daemon=True
-        )
+        self._thread = threading.Thread(target=self._server.serve_forever, args=(0.05,), name="simulated bench", daemon=True)
 
     @property
     def port(self) -> int:
@@ -117,7 +115,5 @@ class BenchServer:
         self.start()
         return self
 
-    def __exit__(
-        self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None
-    ) -> None:
+    def __exit__(self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None) -> None:
         self.close()

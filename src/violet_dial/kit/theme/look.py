@@ -85,9 +85,7 @@ class Look(QObject):
         night = "-night" if self.theme == "night" else ""
         pictures = {name: icon_path(f"{icon}{night}") for name, icon in (("arrow", "arrow-down"), ("tick", "tick"))}
         lengths = {f"px{size}": str(self.px(int(size))) for size in re.findall(r"\$\{px(\d+)\}", sheet.template)}
-        return sheet.substitute(
-            {str(role): colour for role, colour in COLOURS[self.theme].items()}, **pictures, **lengths
-        )
+        return sheet.substitute({str(role): colour for role, colour in COLOURS[self.theme].items()}, **pictures, **lengths)
 
     def _palette(self) -> QPalette:
         palette = QPalette()

@@ -22,17 +22,10 @@ STATION = Station(
         Key(("Ctrl+Tab",), "from the speeds to the lamps, the test shots, the traces, and round"),
         Key(("Ctrl+R",), "on the test shots: two pictures of the same scene, in stops", "turn_view"),
         Key(("F8",), "arm the sound card, or let go of it: each firing is then taken by itself"),
-        Key(
-            ("Up", "Down", "Enter", "Del"), "on the ladder (F5): another speed, fire it next, leave its last firing out"
-        ),
+        Key(("Up", "Down", "Enter", "Del"), "on the ladder (F5): another speed, fire it next, leave its last firing out"),
         Key(("Ctrl+T",), "with the simulated bench: fire the shutter at the speed that is asked for"),
-        Key(
-            ("Ctrl+I", "Ctrl+E"), "firings from a recording in; firings as CSV, or the last live recording as WAV, out"
-        ),
+        Key(("Ctrl+I", "Ctrl+E"), "firings from a recording in; firings as CSV, or the last live recording as WAV, out"),
         Key(("F3",), "the judgement on the speeds down to its arithmetic"),
     ),
-    shots=(
-        Screenshot("expose", "Turnstone compact"),
-        Screenshot("expose-lamps", "Turnstone compact", page=1),
-    ),
+    shots=(Screenshot("expose", "Turnstone compact"), Screenshot("expose-lamps", "Turnstone compact", page=1)),
 )

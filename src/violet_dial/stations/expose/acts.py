@@ -161,9 +161,7 @@ def _firings(low: str) -> SpeedsUnderstood:
     if len(words) == 1:
         return SpeedsUnderstood("aim", f"= the next firing goes to {time_said(mark)}", mark)
     times = _times(words[1:])
-    fired = tuple(
-        Fired(mark, time, max(TYPED_U * time, 0.0), rested=rested and not place) for place, time in enumerate(times)
-    )
+    fired = tuple(Fired(mark, time, max(TYPED_U * time, 0.0), rested=rested and not place) for place, time in enumerate(times))
     stops = ", ".join(f"{Timed(one.marked_s, one.time_s).stops:+.2f}" for one in fired[:6]).replace("-", "−")
     return SpeedsUnderstood("fired", f"= at {time_said(mark)}: {stops} stop", mark, fired)
 

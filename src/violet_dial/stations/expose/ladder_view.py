@@ -3,10 +3,10 @@
 from collections.abc import Iterable
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF, QResizeEvent
+from PySide6.QtGui import QKeyEvent, QMouseEvent, QPaintEvent, QPen, QPolygonF, QResizeEvent
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
-from violet_dial.kit.picture import PictureView
+from violet_dial.kit.picture import PictureView, antialiased
 from violet_dial.kit.theme.look import Look
 from violet_dial.report.shapes import Box, Shape
 from violet_dial.stations.expose.pictures import FIGURE, HEAD, NAME, ROW, LadderPicture, PictureFrame
@@ -136,8 +136,7 @@ class LightView(QWidget):
 
     def paintEvent(self, event: QPaintEvent) -> None:
         look, shown = self._look, self.shown
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter = antialiased(self)
         painter.setFont(look.font(12))
         painter.setPen(look.colour("quiet"))
         words = QRectF(0, self.height() - look.px(WORDS * 2), self.width(), look.px(WORDS * 2))

@@ -113,9 +113,7 @@ def _seen(exposing: Exposing, low: str) -> LampsUnderstood:
         LampObservation(f_number, lux, match[4])
         look = LampLook(f_number, lux, match[4])
         meant = law_of(exposing.law).meant(f_number, lux)
-        return LampsUnderstood(
-            f"= {at}: {match[4]}; meant is {meant}", replace(exposing, lamps=(*exposing.lamps, look))
-        )
+        return LampsUnderstood(f"= {at}: {match[4]}; meant is {meant}", replace(exposing, lamps=(*exposing.lamps, look)))
     try:
         time_s, _ = parse_time(match[4])
     except InvalidInput as error:

@@ -43,17 +43,11 @@ class LampsView(PictureView):
     def show_lamps(self, shown: LampsShown) -> None:
         """Draw these."""
         self.shown = shown
-        self.say(
-            f"Map of aperture against light: {'; '.join(spot.words for spot in shown.spots) or 'nothing seen yet'}"
-        )
+        self.say(f"Map of aperture against light: {'; '.join(spot.words for spot in shown.spots) or 'nothing seen yet'}")
         self.draw_anew()
 
     def shapes(self) -> Iterable[Shape]:
-        return (
-            ()
-            if self.shown is None
-            else LampMap(self.shown, PictureFrame(self.width(), self.height(), self.scale)).shapes()
-        )
+        return () if self.shown is None else LampMap(self.shown, PictureFrame(self.width(), self.height(), self.scale)).shapes()
 
 
 class LampsPage(StationPage):

@@ -88,9 +88,7 @@ def lamps_shown(job: Job) -> LampsShown:
     slow, over, longest = (math.log2(one) for one in (law.slow_s, law.shortest_s, law.longest_s))
     lux2 = (n2[0] + constant - longest - 1.0, n2[1] + constant - over + 1.5)
     spots = tuple(_spot(look, law) for look in looks_of(exposing))
-    causes = tuple(
-        (weight_said(cause.weight), cause_said(cause)) for cause in found.causes if cause.weight >= SHOWN_WEIGHT
-    )
+    causes = tuple((weight_said(cause.weight), cause_said(cause)) for cause in found.causes if cause.weight >= SHOWN_WEIGHT)
     return LampsShown(
         _headline(job, found), _reason(job, found, law), lux2, n2, constant, slow, over, longest, _edge(slow, found.slow),
         _edge(over, found.over), (*spots, *_chosen(exposing, law)),
@@ -116,9 +114,7 @@ def _chosen(exposing: Exposing, law: Law) -> tuple[LampSign, ...]:
         off = math.log2(one.time_s / float(law.time_s(one.f_number, one.lux)))
         at = f"{aperture_said(one.f_number)}, {format_grouped(one.lux)} lx"
         words = f"{at}: {measured_said(one.time_s)}, {format_signed(off, 1)} stop"
-        found.append(
-            LampSign(math.log2(one.lux), 2 * math.log2(one.f_number), format_signed(off, 1), abs(off) <= 1 / 3, words)
-        )
+        found.append(LampSign(math.log2(one.lux), 2 * math.log2(one.f_number), format_signed(off, 1), abs(off) <= 1 / 3, words))
     return tuple(found)
 
 
@@ -163,9 +159,7 @@ def chosen_judged(job: Job) -> str:
     """The times the automatic chose, judged as a meter's readings are: what they say over light; empty with too few."""
     exposing = since_repair(job)
     law = law_of(exposing.law)
-    kept = [
-        one for one in exposing.auto if float(law.time_s(one.f_number, one.lux)) < law.longest_s
-    ]  # beyond it it is cut short
+    kept = [one for one in exposing.auto if float(law.time_s(one.f_number, one.lux)) < law.longest_s]  # beyond it it is cut short
     if len(kept) < LEAST_CHOSEN:
         return ""
     readings = []

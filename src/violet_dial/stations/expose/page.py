@@ -19,8 +19,7 @@ class ExposePage(PagedStation):
         self.speeds, self.shots, self.traces = SpeedsPage(context), ShotsPage(context), TracesPage(context)
         self.lamps = LampsPage(context, self.speeds)
         super().__init__(
-            context,
-            (("Speeds", self.speeds), ("Lamps", self.lamps), ("Test shots", self.shots), ("Traces", self.traces)),
+            context, (("Speeds", self.speeds), ("Lamps", self.lamps), ("Test shots", self.shots), ("Traces", self.traces))
         )
 
     def draw(self, job: Job) -> None:

@@ -19,9 +19,7 @@ from violet_dial.stations.expose.traces_acts import said_of
 
 MOST_TRACES = 24  # on the sheet
 HEADS = ("marked", "measured", "stops", "±", "firings", "")
-SAID: dict[str, str] = {
-    "inside": "within", "high": "slow", "low": "fast", "undecided": "at its tolerance", "empty": "not fired"
-}  # fmt: skip
+SAID: dict[str, str] = {"inside": "within", "high": "slow", "low": "fast", "undecided": "at its tolerance", "empty": "not fired"}
 
 
 def paper(job: Job) -> tuple[Block, ...]:

@@ -96,9 +96,7 @@ class LadderPicture:
                 yield Caption((PAD * px, middle(at, 14 * px)), "▸", 14, "violet")
             reach = min(tall * 0.28, 8 * px)
             yield Strokes(
-                tuple(((x(error), at - reach), (x(error), at + reach)) for error in rung.errors),
-                "ink",
-                1.6 * min(px, 1),
+                tuple(((x(error), at - reach), (x(error), at + reach)) for error in rung.errors), "ink", 1.6 * min(px, 1)
             )
             if rung.errors:
                 ends = (x(rung.mean_stops - rung.doubt_stops), at), (x(rung.mean_stops + rung.doubt_stops), at)
@@ -205,11 +203,7 @@ class LampMap:
             n2 = 2 * math.log2(number)
             if shown.n2[0] <= n2 <= shown.n2[1]:
                 yield Caption(
-                    (left - 6 * px, middle(self.at(shown.lux2[0], n2)[1], 12 * px)),
-                    aperture_said(number),
-                    12,
-                    "quiet",
-                    "end",
+                    (left - 6 * px, middle(self.at(shown.lux2[0], n2)[1], 12 * px)), aperture_said(number), 12, "quiet", "end"
                 )
         for lux in LUX:
             if shown.lux2[0] <= math.log2(lux) <= shown.lux2[1]:
@@ -223,9 +217,7 @@ class LampMap:
         (x, y), px = self.at(spot.lux2, spot.n2), self.frame.scale
         size, wide = SPOT * px, max(SPOT * 2.0, 8 + 7.5 * len(spot.sign)) * px
         corner = size if spot.right else 0.0
-        yield Box(
-            (x - wide / 2, y - size), (wide, 2 * size), "card", "within" if spot.right else "out", 2.0 * px, corner
-        )
+        yield Box((x - wide / 2, y - size), (wide, 2 * size), "card", "within" if spot.right else "out", 2.0 * px, corner)
         yield Caption((x, middle(y, 12 * px)), spot.sign, 12, "ink", "middle", True)
 
     def _next(self, at: Point) -> Iterator[Shape]:
@@ -234,7 +226,7 @@ class LampMap:
         ways = ((1.5, 0.0), (-1.5, 0.0), (0.0, 1.5), (0.0, -1.5))
         yield Strokes(
             tuple(((x + a * size, y + b * size), (x + a * size * 0.66, y + b * size * 0.66)) for a, b in ways), "violet", 2.4
-        )  # fmt: skip
+        )
 
 
 def lines_of(words: str, letters: float) -> tuple[str, ...]:

@@ -42,9 +42,7 @@ def understand(job: Job, text: str) -> ShotsUnderstood:
     check_shot(shots_for((shot,))[0], marks_of(job))
     film = exposing.film_left
     left = None if film is None else max(film - 1, 0)
-    said = (
-        "right" if not shot.stops else f"{format_signed(shot.stops, 1)} stop, {'bright' if shot.stops > 0 else 'dark'}"
-    )
+    said = "right" if not shot.stops else f"{format_signed(shot.stops, 1)} stop, {'bright' if shot.stops > 0 else 'dark'}"
     words = f"= wheel {shot.wheel:g}, slider {shot.slider:g}: {said}, {shot.scene}{', flash' if shot.flash else ''}"
     return ShotsUnderstood(words, replace(exposing, shots=(*exposing.shots, shot), film_left=left))
 
@@ -84,9 +82,7 @@ def say_line(job: Job, text: str, at: str) -> ActResult:
     if len(shots) > len(job.exposing.shots):
         shots = (*shots[:-1], replace(shots[-1], at=at))
     words = said.words.removeprefix("= ")
-    return with_exposing(
-        job, replace(said.exposing, shots=shots), f"Shot: {words}" if shots != job.exposing.shots else words
-    )
+    return with_exposing(job, replace(said.exposing, shots=shots), f"Shot: {words}" if shots != job.exposing.shots else words)
 
 
 def card_of(text: str) -> tuple[float, float, float, float]:
@@ -96,8 +92,6 @@ def card_of(text: str) -> tuple[float, float, float, float]:
     """
     words = text.lower().removeprefix("card").replace(",", " ").split()
     found = tuple(parse_number(word, "Card") for word in words)
-    if len(found) != 4 or not (
-        min(found) >= 0 and found[0] + found[2] <= 1 and found[1] + found[3] <= 1 and min(found[2:]) > 0
-    ):
+    if len(found) != 4 or not (min(found) >= 0 and found[0] + found[2] <= 1 and found[1] + found[3] <= 1 and min(found[2:]) > 0):
         raise InvalidInput("Card", text, "left, top, width and height as shares of the picture: card 0.4 0.4 0.2 0.2")
     return found[0], found[1], found[2], found[3]

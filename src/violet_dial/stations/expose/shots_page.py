@@ -10,7 +10,7 @@ from violet_dial.core.quantities import format_signed
 from violet_dial.job.document import Job
 from violet_dial.kit.cards import labelled
 from violet_dial.kit.page import PageContext, StationPage
-from violet_dial.kit.picture import PaintedView
+from violet_dial.kit.picture import PaintedView, antialiased, pens
 from violet_dial.kit.rows import Rows
 from violet_dial.kit.runner import Runner
 from violet_dial.kit.side_panel import Beside
@@ -52,8 +52,7 @@ class ShotsView(PaintedView):
         """Draw these."""
         self.shown = shown
         said = "; ".join(
-            f"number {step.wheel:g} {step.stops:+.1f} ± {step.u_stops:.1f} stop{' best' * step.is_best}"
-            for step in shown.steps
+            f"number {step.wheel:g} {step.stops:+.1f} ± {step.u_stops:.1f} stop{' best' * step.is_best}" for step in shown.steps
         )
         self.setAccessibleName(f"Brightness over the wheel, slider {shown.slider:g}: {said}")
         self.update()
@@ -65,9 +64,7 @@ class ShotsView(PaintedView):
 
     def _plot(self) -> QRectF:
         look = self._look
-        return QRectF(
-            look.px(LEFT), look.px(TOP), self.width() - look.px(LEFT + 14), self.height() - look.px(TOP + FOOT)
-        )
+        return QRectF(look.px(LEFT), look.px(TOP), self.width() - look.px(LEFT + 14), self.height() - look.px(TOP + FOOT))
 
     def _at(self, wheel: float, stops: float) -> QPointF:
         box, numbers = self._plot(), [step.wheel for step in self.shown.steps]
@@ -82,8 +79,7 @@ class ShotsView(PaintedView):
     def paintEvent(self, event: QPaintEvent) -> None:
         if not self.shown.steps:
             return
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter = antialiased(self)
         self._scale(painter)
         self._expected(painter)
         self._numbers(painter)
@@ -103,9 +99,7 @@ class ShotsView(PaintedView):
             said = "right" if not stops else f"{stops:+d}".replace("-", "−")
             where = QRectF(0, y - look.px(10), box.left() - look.px(8), look.px(20))
             painter.drawText(where, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, said)
-        painter.drawText(
-            QRectF(0, 0, self.width() / 2, look.px(TOP - 4)), Qt.AlignmentFlag.AlignVCenter, "bright ↑  stops"
-        )
+        painter.drawText(QRectF(0, 0, self.width() / 2, look.px(TOP - 4)), Qt.AlignmentFlag.AlignVCenter, "bright ↑  stops")
 
     def _expected(self, painter: QPainter) -> None:
         look, steps = self._look, self.shown.steps
@@ -116,8 +110,7 @@ class ShotsView(PaintedView):
         colour.setAlphaF(0.16)
         painter.setBrush(colour)
         painter.drawPolygon(QPolygonF([*above, *below]))
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.setPen(QPen(look.colour("violet"), 2))
+        pens(painter, look, "violet", "none", 2)
         painter.drawPolyline(QPolygonF([self._at(step.wheel, step.stops) for step in steps]))
 
     def _numbers(self, painter: QPainter) -> None:
@@ -149,8 +142,7 @@ class ShotsView(PaintedView):
         painter.setFont(look.font(12, True))
         for dot in self.shown.dots:
             at, size = self._at(dot.wheel, dot.stops), look.px(10)
-            painter.setPen(QPen(look.colour("ink"), 1.6))
-            painter.setBrush(look.colour("card"))
+            pens(painter, look, "ink", "card", 1.6)
             box = QRectF(at.x() - size, at.y() - size, 2 * size, 2 * size)
             painter.drawEllipse(box)
             painter.setPen(look.colour("ink"))
@@ -194,9 +186,7 @@ class ShotsPage(StationPage):
     def _understood(self, text: str) -> str:
         if text.lower().startswith("card "):
             left, top, wide, tall = acts.card_of(text)
-            return (
-                f"= an 18 % card from {left:.0%}, {top:.0%}, {wide:.0%} wide and {tall:.0%} tall, in pictures compared"
-            )
+            return f"= an 18 % card from {left:.0%}, {top:.0%}, {wide:.0%} wide and {tall:.0%} tall, in pictures compared"
         return acts.understand(self._known(), text).words
 
     def _take(self, text: str) -> bool:
@@ -207,9 +197,7 @@ class ShotsPage(StationPage):
 
     def turn_view(self) -> None:
         """Two pictures chosen, and laid over each other beside the window's work."""
-        self._context.records.choose_many(
-            "Two pictures of the same scene, the earlier one first by name", KINDS, self._chosen
-        )
+        self._context.records.choose_many("Two pictures of the same scene, the earlier one first by name", KINDS, self._chosen)
 
     def _chosen(self, names: list[str]) -> None:
         if len(names) != 2:

@@ -150,9 +150,7 @@ def shots_shown(job: Job) -> ShotsShown:
     rows = tuple(_row(place, shot, place <= before) for place, shot in enumerate(job.exposing.shots, start=1))
     film = job.exposing.film_left
     left = "film left not said" if film is None else f"{film} frame{'s' * (film != 1)} left"
-    return ShotsShown(
-        head, f"{best}{colour_said(job)}" if taken else "Nothing shot yet.", shown, dots, slider, rows, left
-    )
+    return ShotsShown(head, f"{best}{colour_said(job)}" if taken else "Nothing shot yet.", shown, dots, slider, rows, left)
 
 
 def _row(place: int, one: ShotTaken, is_old: bool) -> tuple[str, ...]:

@@ -163,16 +163,8 @@ class SpeedsPage(StationPage):
 
     def _offers(self, text: str) -> tuple[str, ...]:
         marks = tuple(f"{time_said(speed)} " for speed in speeds_of(self._known()))
-        words = (
-            "speeds 1 to 1/500",
-            "works leaf",
-            "works focal plane",
-            "works electronic",
-            "tolerance 1/3 fastest 1/2",
-        )
-        return tuple(
-            mark for mark in (*marks, *words) if mark.startswith(text.lower()) and mark.strip() != text.strip()
-        )
+        words = ("speeds 1 to 1/500", "works leaf", "works focal plane", "works electronic", "tolerance 1/3 fastest 1/2")
+        return tuple(mark for mark in (*marks, *words) if mark.startswith(text.lower()) and mark.strip() != text.strip())
 
     def _understood(self, text: str) -> str:
         return acts.understand(self._known(), text).words
@@ -182,9 +174,7 @@ class SpeedsPage(StationPage):
         if said.kind == "aim":
             self._aimed = said.marked_s if said.marked_s in speeds_of(self._known()) else None
             if self._aimed is None:
-                self._context.say(
-                    f"{time_said(said.marked_s)} is not on this dial; say its speeds, or a firing with its time."
-                )
+                self._context.say(f"{time_said(said.marked_s)} is not on this dial; say its speeds, or a firing with its time.")
                 return False
             self._draw()
             return True

@@ -72,16 +72,8 @@ class SpeedsShown:
     seen: tuple[str, ...]  # what sensors across the frame and the flash contact showed
 
 
-WORKS_SAID: dict[Works, str] = {
-    "leaf": "leaf shutter", "focal plane": "focal-plane shutter", "electronic": "electronic shutter"
-}  # fmt: skip
-PLACES: dict[str, MarkState] = {
-    "inside": "inside",
-    "high": "high",
-    "low": "low",
-    "undecided": "undecided",
-    "empty": "empty",
-}
+WORKS_SAID: dict[Works, str] = {"leaf": "leaf shutter", "focal plane": "focal-plane shutter", "electronic": "electronic shutter"}
+PLACES: dict[str, MarkState] = {"inside": "inside", "high": "high", "low": "low", "undecided": "undecided", "empty": "empty"}
 
 
 def speeds_shown(job: Job, aimed: float | None = None) -> SpeedsShown:
@@ -166,12 +158,7 @@ def _seen(fired: tuple[Fired, ...]) -> tuple[str, ...]:
     found = []
     seen = [one for one in fired if one.taper_stops is not None]
     across = min(seen, key=lambda one: one.marked_s, default=None)  # the fastest shows it most
-    if (
-        across is not None
-        and across.first_s is not None
-        and across.second_s is not None
-        and across.taper_stops is not None
-    ):
+    if across is not None and across.first_s is not None and across.second_s is not None and across.taper_stops is not None:
         found.append(
             f"At {time_said(across.marked_s)} the first curtain takes {measured_said(across.first_s)} over the frame, the second "
             f"{measured_said(across.second_s)}. {taper_said(across.taper_stops, TAPER_U, across.capped)}"

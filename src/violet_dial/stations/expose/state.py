@@ -124,7 +124,7 @@ def _fire(job: Job) -> NextAct | None:
         ).replace("-", "−")
     return NextAct(
         "Expose", f"Fire at {mark}", why, "1 min", "To the ladder", "fire", "its shutter to be timed", Urgency.LIGHT, page=SPEEDS
-    )  # fmt: skip
+    )
 
 
 def _shoot(job: Job) -> NextAct | None:

@@ -31,8 +31,7 @@ def opened(job: Job) -> tuple[str, tuple[Section, ...]]:
         return TITLE, (("Nothing yet", ("No firing was measured.",)),)
     fired = [rung for rung in judged.ladder.rungs if rung.errors]
     patterns = tuple(
-        f"{pattern.weight:.1%}\t{SHORT[pattern.kind]}: {pattern_said(pattern, works_of(job))}"
-        for pattern in judged.patterns
+        f"{pattern.weight:.1%}\t{SHORT[pattern.kind]}: {pattern_said(pattern, works_of(job))}" for pattern in judged.patterns
     )
     return TITLE, (
         ("How", HOW),
@@ -50,11 +49,7 @@ def _sum(one: Rung) -> str:
     )
 
 
-LAMP_TITLE, SHOT_TITLE, TRACE_TITLE = (
-    "How the lamps were judged",
-    "How the test shots were judged",
-    "Traces and their figures",
-)
+LAMP_TITLE, SHOT_TITLE, TRACE_TITLE = ("How the lamps were judged", "How the test shots were judged", "Traces and their figures")
 MOST_SETTINGS = 12
 
 
@@ -106,8 +101,6 @@ def traces_opened(job: Job) -> tuple[str, tuple[Section, ...]]:
     traces = job.exposing.traces
     if not traces:
         return TRACE_TITLE, (("Nothing yet", ("No trace was taken.",)),)
-    rows = tuple(
-        f"{number} {trace.name}\t{said_of(trace)}; from {trace.source}" for number, trace in enumerate(traces, start=1)
-    )
+    rows = tuple(f"{number} {trace.name}\t{said_of(trace)}; from {trace.source}" for number, trace in enumerate(traces, start=1))
     beside = tuple(f"{name}\t{words}" for name, words in traces_shown(job).beside)
     return TRACE_TITLE, (("Traces", rows), ("Beside each other", beside or ("nothing",)))

@@ -58,9 +58,7 @@ def write_shots(shots: tuple[ShotTaken, ...]) -> str:
     writer = csv.writer(out, lineterminator="\n")
     writer.writerow(SHOTS)
     for shot in shots:
-        writer.writerow(
-            (f"{shot.wheel:g}", f"{shot.slider:g}", shot.scene, "yes" if shot.flash else "no", f"{shot.stops:g}")
-        )
+        writer.writerow((f"{shot.wheel:g}", f"{shot.slider:g}", shot.scene, "yes" if shot.flash else "no", f"{shot.stops:g}"))
     return out.getvalue()
 
 
@@ -95,8 +93,7 @@ def _offered(job: Job, name: str, data: bytes) -> tuple[Listing, Act]:
     lights = [place for place, role in enumerate(channels.roles) if role == "light"]
     place = lights[len(lights) // 2] if lights else channels.roles.index("sound")
     fired = tuple(
-        fired_of(one, nearest_speed(job, one.firing.time_s), name, picture_of(recording, place, one.firing))
-        for one in read.seen
+        fired_of(one, nearest_speed(job, one.firing.time_s), name, picture_of(recording, place, one.firing)) for one in read.seen
     )
     lines = tuple(
         f"{one.firing.open_s:.3f} s\t{measured_said(put.time_s)} ± {doubt_said(2 * put.u_s)}, put to {time_said(put.marked_s)}"
@@ -123,4 +120,4 @@ def _written(job: Job, name: str, part: object) -> bytes:
 FILE_IN = FileIn("Firings from a recording", KINDS, _offered, most_bytes=MOST_BYTES)
 FILE_OUT = FileOut(
     "Write the firings as CSV, or the last live recording", OUT_KINDS, lambda job: f"job-{job.label}-firings.csv", _written
-)  # fmt: skip
+)

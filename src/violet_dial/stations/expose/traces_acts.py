@@ -128,11 +128,7 @@ def take(job: Job, taken: tuple[TraceTaken, ...], at: str) -> ActResult:
     traces = (*job.exposing.traces, *(replace(one, at=at) for one in taken))
     if len(traces) > MOST_TRACES:
         raise InvalidInput("Traces", len(traces), f"at most {MOST_TRACES} of one device: drop some first")
-    said = (
-        f"Trace: {taken[0].name}, {said_of(taken[0])}"
-        if len(taken) == 1
-        else f"{len(taken)} traces from {taken[0].source}"
-    )
+    said = f"Trace: {taken[0].name}, {said_of(taken[0])}" if len(taken) == 1 else f"{len(taken)} traces from {taken[0].source}"
     return with_exposing(job, replace(job.exposing, traces=traces), said)
 
 
@@ -156,8 +152,7 @@ def understand(job: Job, text: str) -> Understood:
     if match := re.fullmatch(r"(\d+) (sister|own)", low, re.IGNORECASE):
         place, sister = _place(job, match[1]), match[2].lower() == "sister"
         return Understood(
-            f"= trace {match[1]} is of {'a working sister' if sister else 'this device'}",
-            _changing(place, sister=sister),
+            f"= trace {match[1]} is of {'a working sister' if sister else 'this device'}", _changing(place, sister=sister)
         )
     if match := re.fullmatch(r"drop (\d+)", low, re.IGNORECASE):
         place = _place(job, match[1])
@@ -177,9 +172,7 @@ def give_to_trace(job: Job, one: TraceTaken, sister: TraceTaken | None, at: str)
     plus, minus, _ = points_named(circuit_of(job), one.name)
     clocks = one.shape in CLOCKS and bool(one.frequency_hz)
     clocked = sister is not None and sister.shape in CLOCKS and bool(sister.frequency_hz)
-    silent = sister is not None and clocked and (
-        one.shape in STILL or one.peak_to_peak < MISSING_SHARE * sister.peak_to_peak
-    )  # fmt: skip
+    silent = sister is not None and clocked and (one.shape in STILL or one.peak_to_peak < MISSING_SHARE * sister.peak_to_peak)
     stands = job.tracing.setting
     if clocks or silent:
         hz = f"{one.frequency_hz:.4g} Hz" if clocks else ""
@@ -191,18 +184,14 @@ def give_to_trace(job: Job, one: TraceTaken, sister: TraceTaken | None, at: str)
 
 def _sister_of(job: Job, one: TraceTaken) -> TraceTaken | None:
     """The trace of a working unit at the same points."""
-    return next(
-        (other for other in job.exposing.traces if other.sister and other.name.lower() == one.name.lower()), None
-    )
+    return next((other for other in job.exposing.traces if other.sister and other.name.lower() == one.name.lower()), None)
 
 
 def _place(job: Job, number: str) -> int:
     place = int(number) - 1
     if not 0 <= place < len(job.exposing.traces):
         raise InvalidInput(
-            "Trace",
-            number,
-            f"1 to {len(job.exposing.traces)}" if job.exposing.traces else "a trace taken first (Ctrl+I)",
+            "Trace", number, f"1 to {len(job.exposing.traces)}" if job.exposing.traces else "a trace taken first (Ctrl+I)"
         )
     return place
 
@@ -211,9 +200,7 @@ def _changing(place: int, name: str | None = None, sister: bool | None = None) -
     def act(job: Job, at: str) -> ActResult:
         traces = list(job.exposing.traces)
         one = traces[place]
-        traces[place] = replace(
-            one, name=one.name if name is None else name, sister=one.sister if sister is None else sister
-        )
+        traces[place] = replace(one, name=one.name if name is None else name, sister=one.sister if sister is None else sister)
         said = f"Trace {place + 1} is {traces[place].name}{', of a working sister' * traces[place].sister}"
         return with_exposing(job, replace(job.exposing, traces=tuple(traces)), said)
 

@@ -4,14 +4,7 @@ from collections.abc import Callable
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal, Slot
-from PySide6.QtGui import (
-    QKeyEvent,
-    QMouseEvent,
-    QPainter,
-    QPaintEvent,
-    QPen,
-    QPolygonF,
-)
+from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 
 from violet_dial.core.records.circuit import Evidence
 from violet_dial.core.signals.pyramid import Pyramid
@@ -19,9 +12,8 @@ from violet_dial.instruments.kept import Kept
 from violet_dial.job.document import Job
 from violet_dial.job.exposing import TraceTaken
 from violet_dial.kit.cards import labelled, scrolled
-from violet_dial.kit.marks import draw_mark
 from violet_dial.kit.page import PageContext, StationPage
-from violet_dial.kit.picture import PaintedView
+from violet_dial.kit.picture import PaintedView, antialiased, draw_mark
 from violet_dial.kit.runner import Runner
 from violet_dial.kit.side_panel import Beside
 from violet_dial.kit.theme.look import Look
@@ -128,8 +120,7 @@ class TracesView(PaintedView):
     def paintEvent(self, event: QPaintEvent) -> None:
         if not self.rows:
             return
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter = antialiased(self)
         for place, row in enumerate(self.rows):
             self._lane(painter, place, row)
         look = self._look
@@ -177,11 +168,7 @@ class TracesView(PaintedView):
         self._behind(painter, one, box, y)
         painter.setPen(QPen(look.colour("ink"), 1.3))
         x = box.left() + np.linspace(0.0, 1.0, len(low)) * box.width()
-        points = [
-            QPointF(at, y(value))
-            for at, a, b in zip(x, low, high, strict=True)
-            for value in ((a,) if a == b else (a, b))
-        ]
+        points = [QPointF(at, y(value)) for at, a, b in zip(x, low, high, strict=True) for value in ((a,) if a == b else (a, b))]
         painter.drawPolyline(QPolygonF(points))
 
     def _behind(self, painter: QPainter, one: TraceRow, box: QRectF, y: Callable[[float], float]) -> None:
@@ -195,9 +182,7 @@ class TracesView(PaintedView):
         places = [box.left() + (place - first + 0.5) / max(last - first, 1) * box.width() for place in shown]
         line = [QPointF(x, y(one.sister[place])) for x, place in zip(places, shown, strict=True)]
         if own is not None:
-            back = [
-                QPointF(x, y(float(own[place]))) for x, place in zip(reversed(places), reversed(shown), strict=True)
-            ]
+            back = [QPointF(x, y(float(own[place]))) for x, place in zip(reversed(places), reversed(shown), strict=True)]
             fill = self._look.colour("out")
             fill.setAlphaF(0.16)
             painter.setPen(Qt.PenStyle.NoPen)
@@ -211,9 +196,7 @@ class TracesView(PaintedView):
         """Least and most for each column of what is shown, and those of all."""
         if place in self.pyramids:
             pyramid = self.pyramids[place]
-            low, high = pyramid.shown(
-                int(self.first * pyramid.count), int(np.ceil(self.last * pyramid.count)), max(columns, 2)
-            )
+            low, high = pyramid.shown(int(self.first * pyramid.count), int(np.ceil(self.last * pyramid.count)), max(columns, 2))
             return low, high, pyramid.span
         points = np.array(one.points)
         span = (float(points.min()), float(points.max())) if len(points) else (0.0, 0.0)

@@ -139,9 +139,6 @@ def _delays(traces: tuple[TraceTaken, ...]) -> list[tuple[str, str]]:
         if delay is not None and abs(delay.seconds) > step:
             leads, after = (one.name, other.name) if delay.seconds > 0 else (other.name, one.name)
             found.append(
-                (
-                    f"{number}, {number + 1}",
-                    f"{leads} leads {after} by {abs(delay.seconds) * 1e3:.3g} ms ± {step * 1e3:.1g} ms.",
-                )
+                (f"{number}, {number + 1}", f"{leads} leads {after} by {abs(delay.seconds) * 1e3:.3g} ms ± {step * 1e3:.1g} ms.")
             )
     return found

@@ -15,9 +15,9 @@ from violet_dial.kit.typed_line import line
 from violet_dial.report.labels import labels_pdf
 from violet_dial.services.next import NextAct
 from violet_dial.stations.hand_back import acts
-from violet_dial.stations.hand_back.bench_state import bench_shown, few_said, labels_of, workshop_shown
 from violet_dial.stations.hand_back.figures import Figures, read_figures
 from violet_dial.stations.hand_back.sheet_page import SheetPage
+from violet_dial.stations.hand_back.state import bench_shown, few_said, labels_of, workshop_shown
 
 SHEET, BENCH, WORKSHOP = range(3)
 BENCH_WORDS = (
@@ -130,11 +130,7 @@ class ReturnPage(PagedStation):
     def __init__(self, context: PageContext) -> None:
         texts = QGridLayout()
         texts.setVerticalSpacing(3)
-        self.sheet, self.bench, self.workshop = (
-            SheetPage(context, texts),
-            BenchPage(context, texts),
-            WorkshopPage(context),
-        )
+        self.sheet, self.bench, self.workshop = (SheetPage(context, texts), BenchPage(context, texts), WorkshopPage(context))
         self.lines, self.texts = self.sheet.fields.lines, self.sheet.fields.texts
         super().__init__(context, (("Sheet", self.sheet), ("Bench", self.bench), ("Workshop", self.workshop)))
 

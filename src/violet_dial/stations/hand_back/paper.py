@@ -15,12 +15,7 @@ def paper(job: Job) -> tuple[Block, ...]:
     parts = tuple(f"{part.count} × {part.name}" if part.count > 1 else part.name for part in closing.parts)
     care = present((HEADS["care"], closing.care), (HEADS["recheck_on"], closing.recheck_on))
     return (
-        *section(
-            HEADS["done"],
-            Lines(_lines(closing.done)),
-            Pairs(present(("Parts", ", ".join(parts)))),
-            place=SheetPlace.DONE,
-        ),
+        *section(HEADS["done"], Lines(_lines(closing.done)), Pairs(present(("Parts", ", ".join(parts)))), place=SheetPlace.DONE),
         *section(HEADS["battery"], Lines(_lines(closing.battery)), place=SheetPlace.BATTERY),
         *section(HEADS["left"], Lines(_lines(closing.left)), place=SheetPlace.LEFT),
         *section("Care and checking again", Pairs(care), place=SheetPlace.CARE),

@@ -25,12 +25,7 @@ from violet_dial.stations.hand_back.state import fields_of
 
 DRAWING = "The sheet is being drawn…"
 TEXTS = (("done", "Done"), ("left", "Left, and why"), ("care", "Care"))
-LINES = (
-    ("battery", "Battery to use"),
-    ("recheck_on", "Check again"),
-    ("signed_by", "Signed by"),
-    ("signed_on", "Date"),
-)
+LINES = (("battery", "Battery to use"), ("recheck_on", "Check again"), ("signed_by", "Signed by"), ("signed_on", "Date"))
 BENCH_TEXTS = (
     ("lesson", "Lesson for the next one (stays at the bench)"),
     ("begins", "The next one of this model should begin with"),
@@ -91,9 +86,7 @@ class SheetPage(StationPage):
             self._text(texts_at, key, name)
         inside.addLayout(grid, 1)
         papers = self._context.papers
-        for name, role, act in (
-            ("Into a file  Ctrl+S", "", papers.write_sheet), ("Print  Ctrl+P", "main", papers.print_sheet)
-        ):  # fmt: skip
+        for name, role, act in (("Into a file  Ctrl+S", "", papers.write_sheet), ("Print  Ctrl+P", "main", papers.print_sheet)):
             inside.addWidget(_button(name, role, act))
         return frame
 
@@ -170,9 +163,7 @@ class SheetPage(StationPage):
             self.changed.emit()
             return
         _, _, pages, self._spots, missing = self.answer.result
-        self.missing.setText(
-            f"Cannot be printed: {' '.join(missing[:20])}. An empty square stands for each." if missing else ""
-        )
+        self.missing.setText(f"Cannot be printed: {' '.join(missing[:20])}. An empty square stands for each." if missing else "")
         self.missing.setVisible(bool(missing))
         self.view.show_pages(tuple(pages))
         self.view.point_at(self._spots.get(self._pointed))

@@ -2,7 +2,9 @@
 
 from violet_dial.services.keys import Key
 from violet_dial.services.station import Screenshot, Station
-from violet_dial.stations.light import check, check_colour, check_eye, state, table
+from violet_dial.stations.light import check, state, table
+from violet_dial.stations.light.check import COLOUR_COMMANDS
+from violet_dial.stations.light.check_eye import EYE_COMMANDS
 from violet_dial.stations.light.paper import card, paper
 
 STATION = Station(
@@ -17,7 +19,7 @@ STATION = Station(
     card=card,
     file_in=table.FILE_IN,
     file_out=table.FILE_OUT,
-    commands=(*check.COMMANDS, *check_colour.COMMANDS, *check_eye.COMMANDS),
+    commands=(*check.COMMANDS, *COLOUR_COMMANDS, *EYE_COMMANDS),
     fallback=True,
     opened=state.opened,
     keys=(
@@ -29,10 +31,7 @@ STATION = Station(
         Key(("Ctrl+Tab",), "from the dial to the colour of the light, to the eye, and back"),
         Key(("F8",), "at the eye: light and needle taken as they are seen"),
         Key(("F10",), "at the eye: the check runs by itself, or no more"),
-        Key(
-            ("Arrows", "Del"),
-            "on the camera's picture: the cross (Shift ten points, Ctrl a fifth), the mark under it away",
-        ),
+        Key(("Arrows", "Del"), "on the camera's picture: the cross (Shift ten points, Ctrl a fifth), the mark under it away"),
         Key(("Ctrl+I", "Ctrl+E"), "readings in from CSV (at Colour a spectrum), out to CSV"),
     ),
     shots=(

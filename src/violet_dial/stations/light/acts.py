@@ -81,7 +81,7 @@ def take_reading(job: Job, read: NeedleAtLight, at: str) -> ActResult:
     direction = read.direction if read.direction is not None else implied_direction(job, light.ev100)
     reading = LightReading(
         light.ev100, read.needle.value, direction, read.attitude, light.u_stops, read.needle.u or job.light.setup.u_reading
-    )  # fmt: skip
+    )
     capture, opened = read.reference.capture, light.opened()
     if capture is not None:
         window = f"{len(capture.window)} samples" if capture.window else "one sample"

@@ -8,13 +8,7 @@ from violet_dial.core.quantities import format_signed
 from violet_dial.core.steady.samples import Capture, Measured
 from violet_dial.job.document import Job
 from violet_dial.kit.bar import BarField, BarState
-from violet_dial.stations.light.acts import (
-    NeedleAtLight,
-    TypedReading,
-    implied_direction,
-    needle_said,
-    reference_said,
-)
+from violet_dial.stations.light.acts import NeedleAtLight, TypedReading, implied_direction, needle_said, reference_said
 
 REFERENCE, READING, DIRECTION, ATTITUDE = "reference", "reading", "direction", "attitude"
 DIRECTIONS = (("by itself", None), ("rising", "rising"), ("falling", "falling"), ("not noted", ""))
@@ -79,9 +73,7 @@ def understand_bar(job: Job, values: dict[str, str], capture: Capture | None) ->
     return BarUnderstood(BarState(fields, read is not None), read, shows, wrong[0] if wrong else None)
 
 
-def _said(
-    text: str, empty: str, understood: str, wrong: list[tuple[str, InvalidInput]], field: str
-) -> tuple[str, bool]:
+def _said(text: str, empty: str, understood: str, wrong: list[tuple[str, InvalidInput]], field: str) -> tuple[str, bool]:
     """What stands beside a field, and whether it is wrong."""
     if not text.strip():
         return empty, False

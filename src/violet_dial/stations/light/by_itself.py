@@ -233,10 +233,7 @@ class ByItself:
         read = seen.read
         if not isinstance(read, NeedleReading):
             held.readings, held.detector = 0, needle_detector(self._scale)
-            held.refused, held.reason = (
-                held.refused + 1,
-                read.reason if isinstance(read, Refused) else "no needle is read",
-            )
+            held.refused, held.reason = (held.refused + 1, read.reason if isinstance(read, Refused) else "no needle is read")
             if held.refused >= LOOKS:
                 self._wait(held.reason)
             return

@@ -1,4 +1,6 @@
-"""A meter's readings checked in one go: from CSV bytes to one judgement as plain data; the command ``check``."""
+"""The commands ``check``, a meter's readings from CSV to one judgement, and ``colour``, what the colour of a light does to a
+reading.
+"""
 
 from argparse import Namespace
 from dataclasses import dataclass, field
@@ -8,13 +10,88 @@ from violet_dial.core.calibration.assess import Assessment, CheckPlan, assess
 from violet_dial.core.calibration.flags import Flag
 from violet_dial.core.calibration.models import PARAMETER_NAMES, ModelFit
 from violet_dial.core.calibration.verdict import Verdict, decide
+from violet_dial.core.colour.cells import Family
+from violet_dial.core.colour.mismatch import Mismatch, best_temperature, choices, mismatch, through
+from violet_dial.core.colour.spectra import Spectrum
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.quantities import parse_number
 from violet_dial.core.records.light import Tolerance
+from violet_dial.services.colours import error_said
 from violet_dial.services.files import read_given
 from violet_dial.services.plain import as_json, say_rejected
+from violet_dial.services.spectra import (
+    FILTERS_SAID,
+    LIGHTS_SAID,
+    MOST_BYTES,
+    cell_named,
+    eye,
+    filter_named,
+    light_named,
+    spectrum_of,
+)
 from violet_dial.services.station import JSON, Command, Option
 from violet_dial.stations.light.table import Defaults, ReadResult, read_readings
+
+
+def _spectrum_file(text: str) -> Spectrum | None:
+    """A spectrum from a file, where a name ends in .csv."""
+    if not text.lower().endswith(".csv"):
+        return None
+    return spectrum_of(read_given(Path(text), "Spectrum", MOST_BYTES), text)
+
+
+def _light(text: str) -> Spectrum:
+    return _spectrum_file(text) or light_named(text)
+
+
+COLOUR_ARGUMENTS = (
+    Option("--source", f"the light it is read under: {LIGHTS_SAID}, or a .csv", "LIGHT", required=True),
+    Option("--cell", "selenium, selenium filtered, cds, silicon, .. or a .csv", "CELL", required=True),
+    Option("--calibrated", "the light it is right under (default D55)", "LIGHT", "D55"),
+    Option(
+        "--filter",
+        f"before the lamp, several allowed: {FILTERS_SAID.replace('%', '%%')}, or a .csv",
+        "FILTER",
+        [],
+        action="append",
+    ),
+    Option("--lamps", "lamps at hand, to choose from", "A,B,..", ""),
+    Option("--filters", "filters at hand, to choose from", "A,B,..", ""),
+    JSON,
+)
+
+
+def _colour(options: Namespace) -> int:
+    cell: Spectrum | Family = _spectrum_file(options.cell) or cell_named(options.cell)
+    before = [_spectrum_file(one) or filter_named(one) for one in options.filter]
+    used, calibrated = through(_light(options.source), *before), _light(options.calibrated)
+    lamps = tuple(_light(part.strip()) for part in options.lamps.split(",") if part.strip())
+    filters = tuple(
+        _spectrum_file(part.strip()) or filter_named(part.strip()) for part in options.filters.split(",") if part.strip()
+    )
+    found = mismatch(cell, used, calibrated, eye())
+    best_k, left = best_temperature(cell, calibrated, eye())
+    best = choices(cell, calibrated, lamps, filters, eye())
+    if options.json:
+        print(as_json({
+            "source": used.name, "cell": cell.name, "calibrated": calibrated.name, **_off(found), "words": error_said(found),
+            "best_temperature_k": best_k, "best_temperature_error_stops": left,
+            "choices": [{"lamp": one.lamp, "filter": one.filter or None, "loss_stops": one.loss_stops, **_off(one.mismatch)}
+                        for one in best],
+        }))  # fmt: skip
+        return 0
+    print(f"Under {used.name} it reads {error_said(found)}, being right under {calibrated.name}.")
+    for one in best[:3]:
+        print(f"{one.lamp}, {one.filter or 'bare'}: {error_said(one.mismatch)}.")
+    return 0
+
+
+def _off(one: Mismatch) -> dict[str, float]:
+    return {"error_stops": one.stops, "u_stops": one.u_stops, "low_stops": one.low, "high_stops": one.high}
+
+
+COLOUR_COMMANDS = (Command("colour", "what the colour of a light does to a meter's reading", COLOUR_ARGUMENTS, _colour),)
+
 
 PLACES = 6  # decimal places in the JSON; far below any uncertainty
 
@@ -58,9 +135,7 @@ def _as_data(a: Assessment, verdict: Verdict, read: ReadResult) -> dict[str, obj
             for one in a.readings
         ],
         "model": _model(a.model, a.fits, a.described),
-        "flags": {
-            flag.name: _flag(flag) for flag in (flags.sticky, flags.imbalance, flags.erratic, flags.dead, flags.memory)
-        },
+        "flags": {flag.name: _flag(flag) for flag in (flags.sticky, flags.imbalance, flags.erratic, flags.dead, flags.memory)},
         "adjustment": {
             "stops": _number(a.shift.stops),
             "usable_from_ev100": _number(a.shift.usable_from_ev100),

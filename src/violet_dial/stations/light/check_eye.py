@@ -1,15 +1,127 @@
-"""The command ``eye``: a needle read in a picture of a dial."""
+"""The command ``eye``: a needle read in a picture of a dial; dials as files: marks, needle and lamps as JSON, pictures decoded
+apart.
+"""
 
+import json
 from argparse import Namespace
+from dataclasses import dataclass
 from pathlib import Path
+from typing import Any
 
-from violet_dial.core.eye.needle import NeedleReading
+import numpy as np
+import numpy.typing as npt
+
+from violet_dial.core.errors import InvalidInput
+from violet_dial.core.eye.face import MOST_MARKS, Face, ScaleMark, face_of
+from violet_dial.core.eye.lamps import LampSpot, glow, lamp_state
+from violet_dial.core.eye.needle import Eye, NeedleReading, Refused, eye_of, grey, read_needle
+from violet_dial.services.decoder import DECODER, CannotDecode
 from violet_dial.services.files import read_given
 from violet_dial.services.plain import as_json
 from violet_dial.services.station import JSON, Command, Option
-from violet_dial.stations.light.dial_file import MOST_BYTES, MOST_JSON, dial_of, looked, picture_of
 
-ARGUMENTS = (
+MOST_JSON, MOST_BYTES, MOST_SIDE = 200_000, 40_000_000, 4_096
+MOST_LAMPS = 8
+Picture = npt.NDArray[np.float64]
+
+
+@dataclass(frozen=True, eq=False)
+class DialFile:
+    """A dial as it was set up."""
+
+    face: Face
+    is_dark: bool | None
+    wide_px: float | None
+    lamps: tuple[LampSpot, ...]
+
+
+def dial_of(data: bytes, name: str) -> DialFile:
+    """A dial from JSON: ``marks`` (``x``, ``y`` in px, ``value``), and where known ``pivot`` ([x, y]), ``needle`` (``dark``,
+    ``wide_px``) and ``lamps`` (``name``, ``x``, ``y``, ``radius``, ``off``). Raises InvalidInput: not such a file, or marks
+    that make no dial.
+    """
+    if len(data) > MOST_JSON:
+        raise InvalidInput(name, f"{len(data)} bytes", f"at most {MOST_JSON} bytes of JSON")
+    try:
+        raw = json.loads(data)
+    except (ValueError, RecursionError) as error:
+        raise InvalidInput(name, data[:40].decode("utf-8", "replace"), "a dial in JSON: marks with x, y and value") from error
+    if not isinstance(raw, dict) or not isinstance(raw.get("marks"), list):
+        raise InvalidInput(name, "no marks", "a JSON object with marks: a list of x, y and value")
+    unknown = set(raw) - {"marks", "pivot", "needle", "lamps"}
+    if unknown:
+        raise InvalidInput(name, ", ".join(sorted(unknown)), "marks, pivot, needle and lamps alone")
+    marks = tuple(ScaleMark(*_numbers(one, ("x", "y", "value"), "Mark")) for one in raw["marks"][: MOST_MARKS + 1])
+    pivot = raw.get("pivot")
+    if pivot is not None and not (isinstance(pivot, list) and len(pivot) == 2):
+        raise InvalidInput("Pivot", pivot, "[x, y] in px")
+    needle = raw.get("needle") or {}
+    if not isinstance(needle, dict):
+        raise InvalidInput("Needle", needle, "an object: dark true or false, wide_px")
+    lamps = raw.get("lamps") or []
+    if not isinstance(lamps, list) or len(lamps) > MOST_LAMPS:
+        raise InvalidInput("Lamps", lamps if not isinstance(lamps, list) else len(lamps), f"a list of at most {MOST_LAMPS}")
+    spots = tuple(_lamp(lamp) for lamp in lamps)
+    place = (float(pivot[0]), float(pivot[1])) if pivot is not None else None
+    dark, wide = needle.get("dark"), needle.get("wide_px")
+    return DialFile(face_of(marks, place), dark if isinstance(dark, bool) else None, float(wide) if wide else None, spots)
+
+
+def _numbers(one: Any, names: tuple[str, ...], what: str) -> tuple[float, ...]:
+    good = isinstance(one, dict) and all(type(one.get(name)) in (int, float) for name in names)
+    if not good:
+        raise InvalidInput(what, one, f"an object with the numbers {', '.join(names)}")
+    return tuple(float(one[name]) for name in names)
+
+
+def _lamp(one: Any) -> LampSpot:
+    x, y, radius = _numbers(one, ("x", "y", "radius"), "Lamp")
+    off = one.get("off", 0.0)
+    return LampSpot(str(one.get("name", "lamp"))[:60], x, y, radius, float(off) if isinstance(off, int | float) else 0.0)
+
+
+def picture_of(data: bytes, name: str) -> Picture:
+    """A picture as brightness, shape (h, w), at its own size.
+
+    Raises InvalidInput: empty, too large, or no picture that can be decoded.
+    """
+    import io
+
+    from PIL import Image
+
+    if not data or len(data) > MOST_BYTES:
+        raise InvalidInput("Picture", f"{name}, {len(data)} bytes", f"a picture of 1 to {MOST_BYTES} bytes")
+    try:
+        with Image.open(io.BytesIO(data)) as opened:
+            wide, tall = opened.size
+    except (OSError, ValueError, Image.DecompressionBombError) as error:
+        raise InvalidInput("Picture", name, "JPEG, PNG or WebP that can be opened") from error
+    if max(wide, tall) > MOST_SIDE:
+        raise InvalidInput("Picture", f"{name}, {wide} x {tall}", f"at most {MOST_SIDE} points on a side: a camera's picture")
+    try:
+        _, held = DECODER.decode(data, MOST_SIDE)
+    except CannotDecode as error:
+        raise InvalidInput("Picture", name, f"JPEG, PNG or WebP that can be opened ({error})") from error
+    with Image.open(io.BytesIO(held)) as opened:
+        return grey(np.asarray(opened.convert("RGB")))
+
+
+@dataclass(frozen=True)
+class Looked:
+    """What an eye saw of one picture: the needle read or refused, each lamp's state."""
+
+    needle: NeedleReading | Refused
+    lamps: tuple[tuple[str, str], ...]
+
+
+def looked(dial: DialFile, picture: Picture, empty: Picture | None = None) -> Looked:
+    """One picture looked at. Raises InvalidInput: a picture of another size than the empty one, or a lamp outside it."""
+    eye: Eye = eye_of(dial.face, empty, dial.is_dark, dial.wide_px)
+    lamps = tuple((spot.name, lamp_state(spot, (glow(spot, picture),))) for spot in dial.lamps)
+    return Looked(read_needle(eye, picture), lamps)
+
+
+EYE_ARGUMENTS = (
     Option("dial", "the dial in JSON: marks with x, y and value; pivot, needle and lamps where known", type=Path),
     Option("frame", "a picture of it: JPEG, PNG or WebP", type=Path),
     Option("--empty", "the same without the needle (the cell capped)", "PICTURE", type=Path),
@@ -17,12 +129,10 @@ ARGUMENTS = (
 )
 
 
-def _run(options: Namespace) -> int:
+def _eye(options: Namespace) -> int:
     dial = dial_of(read_given(options.dial, "Dial", MOST_JSON + 1), str(options.dial))
     picture = picture_of(read_given(options.frame, "Picture", MOST_BYTES + 1), str(options.frame))
-    empty = (
-        picture_of(read_given(options.empty, "Picture", MOST_BYTES + 1), str(options.empty)) if options.empty else None
-    )
+    empty = picture_of(read_given(options.empty, "Picture", MOST_BYTES + 1), str(options.empty)) if options.empty else None
     found = looked(dial, picture, empty)
     needle = found.needle
     if options.json:
@@ -47,4 +157,4 @@ def _run(options: Namespace) -> int:
     return 0
 
 
-COMMANDS = (Command("eye", "a needle read in a picture of a dial", ARGUMENTS, _run),)
+EYE_COMMANDS = (Command("eye", "a needle read in a picture of a dial", EYE_ARGUMENTS, _eye),)

@@ -130,9 +130,7 @@ def take_spectrum(job: Job, own: OwnSpectrum) -> ActResult:
     else:
         put = {"lamp" if own.kind == "light" else "cell": own.name}
     changed: Colour = replace(colour, own=(*rest, own), **put)  # type: ignore[arg-type]
-    return ActResult(
-        replace(job, light=replace(job.light, colour=changed)), "Light", f"Spectrum of a {own.kind}: {own.name}"
-    )
+    return ActResult(replace(job, light=replace(job.light, colour=changed)), "Light", f"Spectrum of a {own.kind}: {own.name}")
 
 
 def _read(job: Job, name: str, data: bytes) -> tuple[Listing | None, Act]:

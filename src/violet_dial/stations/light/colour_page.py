@@ -6,13 +6,12 @@ from PySide6.QtGui import QColor, QPainter, QPainterPath, QPaintEvent, QPen
 from violet_dial.job.document import Job
 from violet_dial.kit.cards import labelled
 from violet_dial.kit.page import PageContext, StationPage
-from violet_dial.kit.picture import PaintedView
+from violet_dial.kit.picture import PaintedView, antialiased
 from violet_dial.kit.rows import Rows
 from violet_dial.kit.theme.look import Look
 from violet_dial.services.station import FileIn
 from violet_dial.stations.light import colour_acts
-from violet_dial.stations.light.colour_state import Curve, Curves, colour_shown
-from violet_dial.stations.light.colour_sum import colour_opened
+from violet_dial.stations.light.colour_state import Curve, Curves, colour_opened, colour_shown
 
 LEFT, FOOT, AREAS, GAP = 16, 24, 150, 8
 
@@ -65,19 +64,14 @@ class ColourView(PaintedView):
     def show_curves(self, curves: Curves | None) -> None:
         """Draw these."""
         self._curves = curves
-        said = (
-            "nothing"
-            if curves is None
-            else f"{curves.names[2]} sees {curves.area:.2f} times as much of {curves.names[0]}"
-        )
+        said = "nothing" if curves is None else f"{curves.names[2]} sees {curves.area:.2f} times as much of {curves.names[0]}"
         self.say(f"Lamp and cell over wavelength: {said}")
         self.update()
 
     def paintEvent(self, event: QPaintEvent) -> None:
         if self._curves is None:
             return
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter = antialiased(self)
         look, curves = self._look, self._curves
         wide = self.width() - look.px(LEFT + AREAS)
         tall = (self.height() - look.px(FOOT + GAP)) / 2
@@ -93,9 +87,7 @@ class ColourView(PaintedView):
         painter.setPen(look.colour("quiet"))
         painter.setFont(look.font(12))
         said = below.adjusted(0, 0, -look.px(6), 0)
-        painter.drawText(
-            said, Qt.AlignmentFlag.AlignTop | Qt.AlignmentFlag.AlignRight, "what the cell sees, for as many lux"
-        )
+        painter.drawText(said, Qt.AlignmentFlag.AlignTop | Qt.AlignmentFlag.AlignRight, "what the cell sees, for as many lux")
         self._bars(painter, QRectF(self.width() - look.px(AREAS), 0, look.px(AREAS), self.height()), curves)
 
     def _x(self, box: QRectF, curves: Curves, nm: float) -> float:
@@ -125,9 +117,7 @@ class ColourView(PaintedView):
             path.lineTo(x, y) if place else path.moveTo(x, y)
         return path
 
-    def _line(
-        self, painter: QPainter, box: QRectF, nm: Curve, values: Curve, colour: QColor, dashed: bool = False
-    ) -> None:
+    def _line(self, painter: QPainter, box: QRectF, nm: Curve, values: Curve, colour: QColor, dashed: bool = False) -> None:
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setPen(QPen(colour, self._look.px(2), Qt.PenStyle.DashLine if dashed else Qt.PenStyle.SolidLine))
         painter.drawPath(self._path(box, nm, values))
@@ -146,11 +136,7 @@ class ColourView(PaintedView):
         """What is what, at the top left."""
         look = self._look
         painter.setFont(look.font(13))
-        rows = (
-            (curves.names[0], "watch"),
-            (f"{curves.names[1]}, dashed", "within"),
-            (f"cell: {curves.names[2]}", "ink"),
-        )
+        rows = ((curves.names[0], "watch"), (f"{curves.names[1]}, dashed", "within"), (f"cell: {curves.names[2]}", "ink"))
         for row, (name, role) in enumerate(rows):
             painter.setPen(look.colour(role))
             line = QRectF(box.left() + look.px(6), look.px(2 + 17 * row), look.px(200), look.px(17))
@@ -161,9 +147,7 @@ class ColourView(PaintedView):
         look = self._look
         floor, high = box.bottom() - look.px(FOOT), max(curves.area, 1.0)
         wide = look.px(38)
-        for place, (size, role, name) in enumerate(
-            ((1.0, "within", curves.names[1]), (curves.area, "watch", curves.names[0]))
-        ):
+        for place, (size, role, name) in enumerate(((1.0, "within", curves.names[1]), (curves.area, "watch", curves.names[0]))):
             x = box.left() + look.px(26 + 62 * place)
             tall = size / high * (box.height() - look.px(FOOT + 40))
             painter.fillRect(QRectF(x, floor - tall, wide, tall), look.colour(role))

@@ -1,13 +1,54 @@
-"""What the page Colour shows: the error, lamp and cell and their product over wavelength, the best at hand."""
+"""What the page Colour shows: the error, lamp and cell and their product over wavelength, the best at hand; the error opened to
+its arithmetic.
+"""
 
 from dataclasses import dataclass
 
+from violet_dial.core.colour.mismatch import seen
 from violet_dial.core.colour.spectra import GRID_NM, Array
 from violet_dial.core.errors import VioletDialError
 from violet_dial.job.document import Job
 from violet_dial.services.colours import cell_of, error_said, worked
 from violet_dial.services.spectra import eye
+from violet_dial.services.station import Section
 from violet_dial.stations.light.colour_acts import in_chain
+
+TITLE = "How the colour of the light was judged"
+
+
+def colour_opened(job: Job) -> tuple[str, tuple[Section, ...]]:
+    """The four integrals, the band, and whence each curve is."""
+    try:
+        found = worked(job)
+    except VioletDialError as error:
+        return TITLE, (("Nothing yet", (str(error),)),)
+    lux = eye().values
+    sums = {
+        name: (float(seen(light, found.response.values)), float(seen(light, lux)))
+        for name, light in (("used", found.lamp), ("meant", found.meant_for))
+    }
+    (a, b), (c, d) = sums["used"], sums["meant"]
+    off = found.error
+    rows = (
+        f"{found.lamp.name}\t∫ S s = {a:.5g}, ∫ S V = {b:.5g}: {a / b:.5g} for each lux",
+        f"{found.meant_for.name}\t∫ S s = {c:.5g}, ∫ S V = {d:.5g}: {c / d:.5g} for each lux",
+        f"error\tlog2({a / b:.5g} / {c / d:.5g}) = {off.stops:+.3f} stop; positive: it reads high, pictures come out dark",
+    )
+    band = (
+        (f"over the family of {cell_of(job)}: u = {off.u_stops:.3f} stop, 95 % from {off.low:+.3f} to {off.high:+.3f}",)
+        if off.u_stops
+        else ("a curve, no band",)
+    )
+    sources = tuple(
+        f"{name}\t{one.source or 'not said'}, {one.known_nm[0]:.0f} to {one.known_nm[1]:.0f} nm"
+        for name, one in (("lamp", found.lamp), ("meant for", found.meant_for), ("cell", found.response))
+    )
+    choices = tuple(
+        f"{choice.lamp}, {choice.filter or 'bare'}\t{choice.mismatch.stops:+.3f} ± {2 * choice.mismatch.u_stops:.3f} stop"
+        for choice in found.choices
+    )
+    return TITLE, (("Sums on 5 nm", rows), ("Band", band), ("Curves", sources), ("At hand", choices))
+
 
 MOST_CHOICES = 4
 SHOWN_NM = (350.0, 1000.0)
@@ -59,11 +100,7 @@ def colour_shown(job: Job) -> ColourShown:
     family = "a band: its family is known, not this cell" if found.family is not None else "by its curve"
     headline = f"Under {found.lamp.name} it reads {error_said(found.error)}"
     chain = "In the chain." if in_chain(job) else "Not in the chain: correct puts it there."
-    best = (
-        f"A lamp of {found.best_k:.0f} K would leave {abs(found.best_left):.2f} stop."
-        if abs(found.best_left) < 1
-        else ""
-    )
+    best = f"A lamp of {found.best_k:.0f} K would leave {abs(found.best_left):.2f} stop." if abs(found.best_left) < 1 else ""
     reason = f"Against {found.meant_for.name}, at as many lux; {cell_of(job)}, {family}. {chain} {best}"
     return ColourShown(headline, reason.strip(), stands_said(job), _curves(job), rows, sentence(job))
 

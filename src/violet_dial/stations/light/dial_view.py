@@ -1,4 +1,6 @@
-"""The dial on the screen: a widget of its own, walked by keys, each reading said in a sentence."""
+"""The dial on the screen: a widget of its own, walked by keys, each reading said in a sentence. The strip below it has a slot
+per reading, hollow where none is taken.
+"""
 
 import math
 
@@ -20,7 +22,7 @@ from PySide6.QtWidgets import QSizePolicy, QToolTip, QWidget
 
 from violet_dial.core.calibration.assess import JudgedReading
 from violet_dial.core.quantities import format_signed
-from violet_dial.kit.marks import MarkStamps, draw_mark
+from violet_dial.kit.picture import MarkStamps, antialiased, draw_mark, pens
 from violet_dial.kit.theme.colours import Role as ColourRole
 from violet_dial.kit.theme.look import Look
 from violet_dial.report.dial import LABEL_RADIUS, OUTER_RADIUS, Dial, Line, Points, Role, reading_sentence
@@ -82,8 +84,7 @@ class ReadingStrip(QWidget):
         return max(1, int((self.width() - 2 * self._inset()) / self._width() + 1e-6))
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter = antialiased(self)
         width, inset = self._width(), self._inset()
         shown = self._slots[self._first : self._first + self._fit()]
         for place, slot in enumerate(shown):
@@ -262,8 +263,7 @@ class DialView(QWidget):
         return QPointF(self.width() / 2, (self.height() - used) / 2 + radius * OUTER_RADIUS), radius
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter = antialiased(self)
         centre, radius = self._frame()
         painter.drawPixmap(0, 0, self._ground_plate(centre, radius))
         needle = (self._dial.needle,) if self._dial.needle else ()
@@ -333,8 +333,7 @@ class DialView(QWidget):
         for mark in marks:
             at = QPointF(centre.x() + mark.x * radius, centre.y() - mark.y * radius)
             ring = self._look.px(11)
-            painter.setPen(QPen(self._look.colour("violet"), 3 if self.hasFocus() else 1.6))
-            painter.setBrush(Qt.BrushStyle.NoBrush)
+            pens(painter, self._look, "violet", "none", 3 if self.hasFocus() else 1.6)
             painter.drawEllipse(at, ring, ring)
 
     def _paint_readout(self, painter: QPainter, centre: QPointF, radius: float) -> None:

@@ -6,9 +6,8 @@ from dataclasses import dataclass, replace
 import numpy as np
 import numpy.typing as npt
 
-from violet_dial.core.eye.moved import moved
 from violet_dial.core.eye.needle import Eye, NeedleReading, Refused, eye_of, grey, read_needle
-from violet_dial.core.eye.pair import NeedlePair, read_pair
+from violet_dial.core.eye.pair import NeedlePair, moved, read_pair
 from violet_dial.services.camera import Frame, FramePoller, FrameSource
 from violet_dial.services.camera_child import ASKED_HZ
 

@@ -73,9 +73,7 @@ def take_mark_away(cross: Cross) -> Act:
         if near is None or _away(near, cross) > NEAR_PX:
             raise InvalidInput("Mark", "none near the cross", "the cross on a mark")
         return _with_dial(
-            job,
-            replace(dial, marks=tuple(mark for mark in dial.marks if mark != near)),
-            f"Dial: mark {near.value:g} away",
+            job, replace(dial, marks=tuple(mark for mark in dial.marks if mark != near)), f"Dial: mark {near.value:g} away"
         )
 
     return act
@@ -90,9 +88,7 @@ def put_lamp(cross: Cross, name: str, frame: npt.NDArray[np.uint8], radius: floa
     if name not in ("slow", "over"):
         raise InvalidInput("Lamp", name, "slow or over")
     off = glow(LampSpot(name, cross.x, cross.y, radius), grey(frame))
-    place = LampPlace(
-        "slow" if name == "slow" else "over", cross.x, cross.y, radius, round(min(max(off, -1.0), 1.0), 4)
-    )
+    place = LampPlace("slow" if name == "slow" else "over", cross.x, cross.y, radius, round(min(max(off, -1.0), 1.0), 4))
 
     def act(job: Job, at: str) -> ActResult:
         dial = job.light.dial
@@ -134,9 +130,7 @@ def put_empty(picture: str, wide: int, tall: int) -> Act:
 def turn_ring(job: Job, at: str) -> ActResult:
     """Whether a ring's pointer is turned to meet the needle: the other way than it stands."""
     dial = replace(job.light.dial, has_ring=not job.light.dial.has_ring)
-    return _with_dial(
-        job, dial, "Dial: the needle against a ring's pointer" if dial.has_ring else "Dial: the needle alone"
-    )
+    return _with_dial(job, dial, "Dial: the needle against a ring's pointer" if dial.has_ring else "Dial: the needle alone")
 
 
 def put_dial(dial: DialSetUp) -> Act:
@@ -144,9 +138,7 @@ def put_dial(dial: DialSetUp) -> Act:
 
     def act(job: Job, at: str) -> ActResult:
         if not dial.marks:
-            raise InvalidInput(
-                "Dial", "not known", "a model that was set up in another job: give three marks of its scale"
-            )
+            raise InvalidInput("Dial", "not known", "a model that was set up in another job: give three marks of its scale")
         return _with_dial(job, dial, f"Dial: as set up before, {len(dial.marks)} marks")
 
     return act

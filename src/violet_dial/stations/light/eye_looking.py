@@ -271,9 +271,7 @@ class NeedleReader(QObject):
             lowest = min(mark.value for mark in self.dial.marks)
             self._context.perform(eye_acts.note_needle(at_rest(read.value, read.u, lowest, self._eye.face.scale)))
             return
-        self.trial = trial_of(
-            kind, self._context.instruments.lux, self._context.instruments.set_lux, self._eye.face.scale
-        )
+        self.trial = trial_of(kind, self._context.instruments.lux, self._context.instruments.set_lux, self._eye.face.scale)
         self.looked.emit()
 
     def begin_walk(self, aperture: str) -> None:
@@ -317,11 +315,7 @@ class NeedleReader(QObject):
             self._context.say(self._missing or "There is no camera.")
             return
         bench = RunBench(
-            self._known,
-            self._context.perform,
-            self._context.instruments.light,
-            self._context.instruments.set_lux,
-            self._held,
+            self._known, self._context.perform, self._context.instruments.light, self._context.instruments.set_lux, self._held
         )
         try:
             self.run = run_of(bench, self._watch, self._eye, self._empty)

@@ -84,11 +84,7 @@ class EyePage(StationPage):
         run = looking.run.stands if looking.run is not None else None
         wide, tall = self.view.size_px
         shown = eye_shown(looking.dial, looking.fault, bool(wide), looking.read, trial or run)
-        known = (
-            "This model was set up in another job: known puts its dial. "
-            if self._knows and not looking.dial.marks
-            else ""
-        )
+        known = "This model was set up in another job: known puts its dial. " if self._knows and not looking.dial.marks else ""
         still = ", steady" if looking.is_steady else ""
         texts = (shown.headline + still, known + shown.reason, shown.check, notes_said(self._job))
         for label, text in zip((self.headline, self.reason, self.check, self.notes), texts, strict=True):

@@ -33,11 +33,7 @@ def face_or_why(dial: DialSetUp) -> tuple[Face | None, str]:
 
 
 def eye_shown(
-    dial: DialSetUp,
-    fault: str,
-    has_picture: bool,
-    read: NeedleReading | Refused | NeedlePair | None,
-    goes: Stands | str | None,
+    dial: DialSetUp, fault: str, has_picture: bool, read: NeedleReading | Refused | NeedlePair | None, goes: Stands | str | None
 ) -> EyeShown:
     """What stands in the head; ``goes`` a run, or a trial of the needle in words."""
     face, why = face_or_why(dial)
@@ -66,9 +62,9 @@ def value_said(read: NeedleReading) -> str:
 
 def _reason(dial: DialSetUp, face: Face | None, why: str, goes: Stands | str | None) -> str:
     if isinstance(goes, Stands):
-        return {
-            "waits": f"It waits for you: {goes.words}. Enter on the picture goes on.", "done": f"Done: {goes.words}.",
-        }.get(goes.stage, f"By itself: {goes.words} · {goes.taken} taken. F10 ends it.")  # fmt: skip
+        return {"waits": f"It waits for you: {goes.words}. Enter on the picture goes on.", "done": f"Done: {goes.words}."}.get(
+            goes.stage, f"By itself: {goes.words} · {goes.taken} taken. F10 ends it."
+        )
     if goes:
         return f"A trial of the needle: {goes}. The word stop ends it."
     if why:
@@ -86,13 +82,7 @@ def _check(dial: DialSetUp, face: Face | None) -> str:
     said = f"{len(dial.marks)} marks, {law}; they miss the arc by {face.residual_px:.1f} points"
     if face.worst_check == 0:
         return f"{said} · four marks or more check each other"
-    how = (
-        "good"
-        if face.worst_check < WELL
-        else "look again at that mark"
-        if face.worst_check < BADLY
-        else "a mark is wrong"
-    )
+    how = "good" if face.worst_check < WELL else "look again at that mark" if face.worst_check < BADLY else "a mark is wrong"
     return f"{said} · the worst is missed by {100 * face.worst_check:.1f} % of the scale when left out: {how}"
 
 

@@ -85,9 +85,7 @@ class Settles:
         if not lamp_s <= LAMP_SHARE * found.settling_s:
             why = f"The lamp itself takes {lamp_s:.1f} s: flick tells more."
             return NeedleNote(
-                "settles",
-                f"Follows a step {took}. {why}",
-                (whole, "overshoot and damping are hidden by the lamp's own lag"),
+                "settles", f"Follows a step {took}. {why}", (whole, "overshoot and damping are hidden by the lamp's own lag")
             )
         damped = f"overshoot {100 * found.overshoot:.0f} %, damping {found.damping:.2f}"
         fit = f"second-order fit: damping {found.damping:.2f}, natural {found.natural_hz:.2f} Hz"
@@ -126,9 +124,7 @@ class Creeps:
     def _next(self, at_s: float) -> None:
         self._place, self._since_s = self._place + 1, at_s
         self._set_lux(self._lights[self._place])
-        self.words = (
-            f"the light creeps {'up' if self._place <= STEPS else 'down'}, {self._place + 1} of {len(self._lights)}"
-        )
+        self.words = f"the light creeps {'up' if self._place <= STEPS else 'down'}, {self._place + 1} of {len(self._lights)}"
 
     def end(self) -> None:
         self._set_lux(self._lux)
@@ -163,9 +159,7 @@ def at_rest(value: float, u: float, lowest: float, scale: float) -> NeedleNote:
     """Where the needle stands with the cell capped. Raises InvalidInput: it stands too high for a rest."""
     off = value - lowest
     if off > RESTS * scale:
-        raise InvalidInput(
-            "Zero", f"the needle at {_said(value)}", "the cell capped: the needle near the beginning of the scale"
-        )
+        raise InvalidInput("Zero", f"the needle at {_said(value)}", "the cell capped: the needle near the beginning of the scale")
     way = "at the first mark"
     if abs(off) > 2 * u:
         way = f"{_said(abs(off))} {'above' if off > 0 else 'below'} the first mark"

@@ -21,7 +21,7 @@ from PySide6.QtGui import (
 from violet_dial.core.eye.face import Face
 from violet_dial.core.eye.needle import NeedleReading
 from violet_dial.job.light import DialMark
-from violet_dial.kit.picture import PaintedView
+from violet_dial.kit.picture import PaintedView, antialiased, pens
 from violet_dial.kit.theme.look import Look
 from violet_dial.stations.light.eye_state import value_said
 
@@ -30,9 +30,7 @@ Went = tuple[float, float | None]  # seconds, and the needle
 COURSE_S, LEAST_HALF = 30.0, 0.25  # of the course that is drawn; of its height, in the needle's unit
 GLASS, SEEN = 150, 30  # the glass on the screen; points of the picture under it
 FAR, FINE = 10.0, 0.2  # steps of the cross with Shift, with Ctrl
-STEPS = {
-    Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, -1), Qt.Key.Key_Down: (0, 1),
-}  # fmt: skip
+STEPS = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, -1), Qt.Key.Key_Down: (0, 1)}
 DARK, LIGHT = QColor("#17131F"), QColor("#FFFDFA")  # over a picture, whatever the theme
 
 
@@ -145,13 +143,12 @@ class EyeView(PaintedView):
         return QRectF(left, 0, max(self.width() - left, 0), self._box().height())
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter = antialiased(self)
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
         look, box = self._look, self._box()
         if self._image is None:
-            painter.setPen(look.colour("quiet"))
             painter.setFont(look.font(14))
+            painter.setPen(look.colour("quiet"))
             painter.drawText(QRectF(self.rect()), Qt.AlignmentFlag.AlignCenter, "no picture yet")
             return
         painter.drawImage(box, self._image)
@@ -165,8 +162,7 @@ class EyeView(PaintedView):
         self._glass(painter, box)
         self._course(painter)
         if self.hasFocus():
-            painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.setPen(QPen(look.colour("violet"), 2))
+            pens(painter, look, "violet", "none", 2)
             painter.drawRect(box.adjusted(1, 1, -1, -1))
 
     def _lined(self, painter: QPainter, points: list[QPointF], colour: QColor, wide: float) -> None:

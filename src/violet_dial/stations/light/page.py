@@ -240,11 +240,7 @@ class LightPage(PagedStation):
 
     @property
     def slot(self) -> live.Slot | None:
-        return (
-            live.Slot("reference light", "lux", self.aimed_lx)
-            if self.aimed_lx > 0 and self.eye.looking.run is None
-            else None
-        )
+        return live.Slot("reference light", "lux", self.aimed_lx) if self.aimed_lx > 0 and self.eye.looking.run is None else None
 
     @property
     def slot_missing(self) -> str:

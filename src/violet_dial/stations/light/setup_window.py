@@ -4,13 +4,7 @@ from collections.abc import Callable
 from dataclasses import replace
 
 from PySide6.QtCore import Qt, Signal, Slot
-from PySide6.QtWidgets import (
-    QGridLayout,
-    QHBoxLayout,
-    QPushButton,
-    QVBoxLayout,
-    QWidget,
-)
+from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.records.light import (
@@ -50,7 +44,7 @@ SOURCES: dict[str, tuple[type, Fields]] = {
             ("u_distance_m", "Uncertainty of distance", "m"),
         ),
     ),
-}  # fmt: skip
+}
 LINKS: dict[str, tuple[type, Fields]] = {
     "none": (type(None), ()),
     "density": (DensityStep, (("density", "Density", "D"), ("u_density", "Uncertainty u", "D"))),
@@ -167,11 +161,7 @@ class LightSetupWindow(FormWindow):
             chain += [labelled(name, "quiet"), choice]
         chain += [labelled("Light, in words", "quiet"), self.light]
         judged: list[QWidget] = [self.range, labelled("Tolerance", "head"), self.tolerance]
-        for title, widgets in (
-            ("Reference chain", chain),
-            ("Range and reading", judged),
-            ("Adjuster", [self.adjuster]),
-        ):
+        for title, widgets in (("Reference chain", chain), ("Range and reading", judged), ("Adjuster", [self.adjuster])):
             frame, inside = card(title)
             for widget in widgets:
                 inside.addWidget(widget)

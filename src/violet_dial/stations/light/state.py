@@ -65,9 +65,7 @@ def words(job: Job) -> tuple[str, ...]:
 
 def members(job: Job) -> tuple[Member, ...]:
     """Readings of each run as CSV."""
-    return tuple(
-        (f"readings-{index}.csv", write_readings(run.bare)) for index, run in enumerate(job.light.runs, start=1)
-    )
+    return tuple((f"readings-{index}.csv", write_readings(run.bare)) for index, run in enumerate(job.light.runs, start=1))
 
 
 def opened(job: Job) -> tuple[str, tuple[Section, ...]]:
@@ -200,10 +198,7 @@ def shown(job: Job, run: int = -1, now_ev100: float | None = None) -> LightShown
     setup, hides = job.light.setup, job.practising.hides
     headline, reason = verdict.headline, verdict.reason
     if not a.readings:
-        headline, reason = (
-            "No readings yet",
-            "Set the light that Next asks for, type what the needle shows, press Enter.",
-        )
+        headline, reason = ("No readings yet", "Set the light that Next asks for, type what the needle shows, press Enter.")
     elif hides:
         headline, reason = f"{len(a.readings)} reading{'s' * (len(a.readings) > 1)}", HIDDEN
     return LightShown(

@@ -1,4 +1,6 @@
-"""A judgement opened to its arithmetic, section by section, with the values put in."""
+"""A judgement opened to its arithmetic, section by section, with the values put in. Also what the eye says: the dial from its
+marks, and what the needle did.
+"""
 
 import math
 
@@ -36,8 +38,7 @@ def eye_opened(job: Job) -> tuple[str, tuple[Section, ...]]:
         "reading\ta line through the needle's middle at 40 radii, taken to the scale; u from its scatter, the marks, the check",
     )
     notes = tuple(
-        (f"{one.taken_at[:16].replace('T', ' ')}: {one.words}", one.rows or ("no figures",))
-        for one in reversed(job.light.needle)
+        (f"{one.taken_at[:16].replace('T', ' ')}: {one.words}", one.rows or ("no figures",)) for one in reversed(job.light.needle)
     )
     return TITLE, (("Marks", marks), ("Dial", dial), *notes[:12])
 
@@ -59,9 +60,7 @@ def explain(job: Job, run: Run, judgement: LightJudgement, reading: int = -1) ->
     if job.practising.hides:
         return *sections, ("Verdict", (HIDDEN,))
     sections.append(("Verdict", (judgement.verdict.headline, judgement.verdict.reason)))
-    sections.append(
-        ("Shapes compared (AIC = χ² + 2k weighs them; one figure more must gain 6.5 in χ² to be said)", _models(a))
-    )
+    sections.append(("Shapes compared (AIC = χ² + 2k weighs them; one figure more must gain 6.5 in χ² to be said)", _models(a)))
     sections.append(("Flags", tuple(_flag(flag) for flag in _flags(a))))
     sections.append(("Best single shift", _shift(a)))
     sections.append(("Each light, from all readings together", _levels(a)))
@@ -102,13 +101,7 @@ def _flag(flag: Flag) -> str:
 
 def flag_line(a: Assessment) -> str:
     """The flags in one short line; memory only where it was found."""
-    names = {
-        "sticky": "sticking",
-        "imbalance": "balance",
-        "erratic": "scatter",
-        "dead": "follows the light",
-        "memory": "memory",
-    }
+    names = {"sticky": "sticking", "imbalance": "balance", "erratic": "scatter", "dead": "follows the light", "memory": "memory"}
     good = {"sticky": "none", "imbalance": "good", "erratic": "as stated", "dead": "yes", "memory": "none"}
     bad = {"sticky": "sticks", "imbalance": "off", "erratic": "too large", "dead": "no", "memory": "remembers"}
     words = []

@@ -14,15 +14,7 @@ from violet_dial.core.records.light import DEFAULT_U_READING, DEFAULT_U_REFERENC
 from violet_dial.job.act import Act
 from violet_dial.job.csv_text import Cells, Names, RejectedRow, defused, table_of
 from violet_dial.job.document import Job
-from violet_dial.services.station import (
-    MOST_LISTED,
-    FileIn,
-    FileOut,
-    Listing,
-    rejected_said,
-    rejected_section,
-    unused_section,
-)
+from violet_dial.services.station import MOST_LISTED, FileIn, FileOut, Listing, rejected_said, rejected_section, unused_section
 from violet_dial.stations.light.acts import add_readings
 
 REQUIRED = ("reference_ev100", "indicated_ev100")
@@ -62,9 +54,7 @@ def read_readings(data: bytes, defaults: Defaults | None = None) -> ReadResult:
     table = table_of(data, "Readings file", Names(REQUIRED, OPTIONAL, OTHER_NAMES))
     decimal_comma = table.separator != "," and any("," in cell for _, row in table.rows for cell in row)
     offered = table.offer(lambda cell: _reading(cell, defaults or Defaults(), decimal_comma))
-    return ReadResult(
-        offered.found, offered.rejected, offered.rejected_count, table.ignored, table.separator, decimal_comma
-    )
+    return ReadResult(offered.found, offered.rejected, offered.rejected_count, table.ignored, table.separator, decimal_comma)
 
 
 def _reading(cell: Cells, defaults: Defaults, decimal_comma: bool) -> LightReading:
@@ -111,9 +101,7 @@ def listing(name: str, read: ReadResult) -> Listing:
     """A file of readings, said."""
     separator = {"\t": "tab", ";": "semicolon", ",": "comma"}[read.separator]
     comma = ", decimal comma" if read.decimal_comma else ""
-    summary = (
-        f"{len(read.readings)} readings offered, {rejected_said(read.rejected_count)} ({separator} separated{comma})"
-    )
+    summary = f"{len(read.readings)} readings offered, {rejected_said(read.rejected_count)} ({separator} separated{comma})"
     offered = tuple(
         f"Ev {reading.reference_ev100:.2f} read {reading.indicated_ev100:.2f} {reading.direction} {reading.attitude}".rstrip()
         for reading in read.readings[:MOST_LISTED]

@@ -1,4 +1,6 @@
-"""Open: off, the way back, the way in, and care."""
+"""Open: off, the way back, the way in, and care. The way back is here: an order that works, tallies filling up, stops for
+tests.
+"""
 
 from PySide6.QtCore import Slot
 from PySide6.QtWidgets import QHBoxLayout
@@ -171,12 +173,8 @@ class OpenPage(PagedStation):
     """What comes off, goes back, lies in the way, and what to mind."""
 
     def __init__(self, context: PageContext) -> None:
-        self.off, self.back, self.way, self.care = (
-            OffPage(context), BackPage(context), WayPage(context), CarePage(context)
-        )  # fmt: skip
-        super().__init__(
-            context, (("Off", self.off), ("Way back", self.back), ("Way in", self.way), ("Care", self.care))
-        )
+        self.off, self.back, self.way, self.care = (OffPage(context), BackPage(context), WayPage(context), CarePage(context))
+        super().__init__(context, (("Off", self.off), ("Way back", self.back), ("Way in", self.way), ("Care", self.care)))
         self.off.form_asked.connect(self.open_form)
 
     def draw(self, job: Job) -> None:

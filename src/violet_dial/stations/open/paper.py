@@ -86,9 +86,6 @@ def _written(job: Job, name: str, part: object) -> bytes:
 
 
 FILE_OUT = FileOut(
-    "Write the strip-down",
-    "Strip-down (*.csv);;Checklist (*.md)",
-    lambda job: f"job-{job.label}-strip-down.csv",
-    _written,
+    "Write the strip-down", "Strip-down (*.csv);;Checklist (*.md)", lambda job: f"job-{job.label}-strip-down.csv", _written
 )
 PRINT_OUT = FileOut("Write the checklist", "PDF (*.pdf)", lambda job: f"job-{job.label}-checklist.pdf", _written)

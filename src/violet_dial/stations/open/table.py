@@ -16,19 +16,7 @@ from violet_dial.stations.open.acts import add_steps
 from violet_dial.stations.open.words import said
 
 REQUIRED = ("kind", "home")
-_TEXTS = (
-    "size",
-    "tool",
-    "tray",
-    "preset",
-    "marks",
-    "wire_colour",
-    "wire_from",
-    "wire_to",
-    "orientation",
-    "test_before",
-    "note",
-)
+_TEXTS = ("size", "tool", "tray", "preset", "marks", "wire_colour", "wire_from", "wire_to", "orientation", "test_before", "note")
 _CHOICES: dict[str, tuple[str, ...]] = {"head": HEADS, "finish": FINISHES, "hand": HANDS, "sealant": SEALANTS}
 _NAMES = ("under", "hides", "back_after")
 _FLAGS = ("no_bath", "no_fingers")
@@ -66,9 +54,7 @@ def _step(cell: Cells) -> Step:
     for name, choices in _CHOICES.items():
         by_lower = {choice.lower(): choice for choice in choices}
         if cell(name).lower() not in by_lower:
-            raise InvalidInput(
-                name, cell(name), f"one of {', '.join(choice for choice in choices if choice)}, or nothing"
-            )
+            raise InvalidInput(name, cell(name), f"one of {', '.join(choice for choice in choices if choice)}, or nothing")
         fields[name] = by_lower[cell(name).lower()]
     for name in _NAMES:
         fields[name] = tuple(part.strip() for part in cell(name).split("+") if part.strip())
@@ -105,9 +91,7 @@ def _cell(step: Step, name: str) -> str:
 def listing(name: str, read: StripResult) -> Listing:
     """A file of a strip-down, said."""
     offered = tuple(said(step) for step in read.steps[:MOST_LISTED])
-    sections = (
-        rejected_section(read.rejected), ("Offered as a plan", offered), *unused_section(read.ignored_columns),
-    )  # fmt: skip
+    sections = (rejected_section(read.rejected), ("Offered as a plan", offered), *unused_section(read.ignored_columns))
     summary = f"{len(read.steps)} steps offered, {rejected_said(read.rejected_count)}"
     return Listing(f"Strip-down from {name}", summary, sections, len(read.steps), "steps")
 

@@ -1,4 +1,6 @@
-"""The tray: compartments in the order of removal, what lies in each drawn to scale."""
+"""The tray: compartments in the order of removal, what lies in each drawn to scale. Fasteners are drawn to scale: head with its
+drive, shank from the side, thread hand beside it.
+"""
 
 import re
 from dataclasses import dataclass
@@ -9,7 +11,7 @@ from PySide6.QtWidgets import QScrollArea, QWidget
 
 from violet_dial.core.opening.steps import Step
 from violet_dial.core.opening.tally import tally
-from violet_dial.kit.marks import draw_mark
+from violet_dial.kit.picture import antialiased, draw_mark, pens
 from violet_dial.kit.theme.look import Look
 from violet_dial.stations.open.words import HAND_SIGNS, STATE_MARKS
 
@@ -101,8 +103,7 @@ def _other_part(painter: QPainter, look: Look, at: QPointF, step: Step) -> float
     """A sign for what is no fastener: knob, cover, spring, wire and the rest."""
     width, height = look.px(26), look.px(18)
     box = QRectF(at.x(), at.y() - height / 2, width, height)
-    painter.setBrush(look.colour("ground"))
-    painter.setPen(QPen(look.colour("ink"), 1.5))
+    pens(painter, look, "ink", "ground", 1.5)
     if step.kind in ("knob", "ring"):
         painter.drawEllipse(box.center(), height / 2, height / 2)
         if step.kind == "ring":
@@ -218,8 +219,7 @@ class _Board(QWidget):
                 self._area.chosen.emit(compartment.places[min(max(row, 0), len(compartment.places) - 1)])
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter = antialiased(self)
         if not self._steps:
             painter.setPen(self._look.colour("quiet"))
             painter.drawText(self.rect().adjusted(0, 12, 0, 60), Qt.AlignmentFlag.AlignHCenter, "The tray is empty.")
@@ -230,8 +230,7 @@ class _Board(QWidget):
     def _paint(self, painter: QPainter, box: QRect, compartment: Compartment, seen: QRect) -> None:
         look = self._look
         chosen = self._chosen in compartment.places
-        painter.setPen(QPen(look.colour("violet" if chosen else "line"), 2 if chosen else 1))
-        painter.setBrush(look.colour("soft" if chosen else "card"))
+        pens(painter, look, "violet" if chosen else "line", "soft" if chosen else "card", 2 if chosen else 1)
         painter.drawRoundedRect(QRectF(box).adjusted(1, 1, -1, -1), 8, 8)
         painter.setFont(look.font(13, True))
         painter.setPen(look.colour("violet"))
@@ -277,21 +276,15 @@ class _Board(QWidget):
         flags = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
         hand_width = painter.fontMetrics().horizontalAdvance(hand)
         upper = QRectF(x, box.y(), width - hand_width - 4, box.height() * 0.66)
-        painter.drawText(
-            upper, flags, painter.fontMetrics().elidedText(facts, Qt.TextElideMode.ElideRight, int(upper.width()))
-        )
+        painter.drawText(upper, flags, painter.fontMetrics().elidedText(facts, Qt.TextElideMode.ElideRight, int(upper.width())))
         if hand:
             painter.setPen(look.colour("out" if step.hand in ("left", "unknown") else "quiet"))
             painter.drawText(
                 QRectF(box.right() - hand_width - look.px(8), box.y(), hand_width + 2, box.height() * 0.66), flags, hand
             )
-        lower = QRectF(
-            box.x() + look.px(10), box.y() + box.height() * 0.62, box.width() - look.px(18), box.height() * 0.38
-        )
+        lower = QRectF(box.x() + look.px(10), box.y() + box.height() * 0.62, box.width() - look.px(18), box.height() * 0.38)
         centre = QPointF(lower.x() + look.px(5), lower.center().y())
         draw_mark(painter, look, centre, STATE_MARKS[tally(step).state], look.px(5))
         painter.setPen(look.colour("quiet"))
         name = lower.adjusted(look.px(16), 0, 0, 0)
-        painter.drawText(
-            name, flags, painter.fontMetrics().elidedText(step.name, Qt.TextElideMode.ElideRight, int(name.width()))
-        )
+        painter.drawText(name, flags, painter.fontMetrics().elidedText(step.name, Qt.TextElideMode.ElideRight, int(name.width())))

@@ -1,13 +1,14 @@
 """Open, the way in: the cheapest way to a part, others beside it, and what earlier jobs teach."""
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Slot
-from PySide6.QtGui import QPainter, QPaintEvent, QPen, QResizeEvent
+from PySide6.QtGui import QPaintEvent, QPen, QResizeEvent
 from PySide6.QtWidgets import QPushButton, QVBoxLayout, QWidget
 
 from violet_dial.core.opening.way_in import WayIn
 from violet_dial.job.document import Job
 from violet_dial.kit.cards import card, fill, labelled, scrolled
 from violet_dial.kit.page import PageContext, StationPage
+from violet_dial.kit.picture import antialiased, pens
 from violet_dial.kit.theme.look import Look
 from violet_dial.kit.typed_line import TypedLine
 from violet_dial.services.lessons import Offer
@@ -149,8 +150,7 @@ class WayLanes(QWidget):
         self._lay_out()
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter = antialiased(self)
         look = self._look
         for box, text, lane in self._heads:
             painter.setFont(look.font(14, lane == 0))
@@ -158,8 +158,7 @@ class WayLanes(QWidget):
             painter.drawText(box, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, text)
         painter.setFont(look.font(14))
         for box, text, last, lane in self._chips:
-            painter.setPen(QPen(look.colour("violet" if lane == 0 else "line"), 2 if lane == 0 else 1))
-            painter.setBrush(look.colour("soft" if last else "card"))
+            pens(painter, look, "violet" if lane == 0 else "line", "soft" if last else "card", 2 if lane == 0 else 1)
             painter.drawRoundedRect(box.adjusted(1, 1, -1, -1), 8, 8)
             painter.setPen(look.colour("ink"))
             painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)

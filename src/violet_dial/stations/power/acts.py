@@ -132,9 +132,7 @@ def choose(job: Job, said: str, words: str, at: str) -> ActResult:
     if not closing.battery or (before is not None and closing.battery == battery_words(before)):
         closing = replace(closing, battery=battery_words(chosen))
     return ActResult(
-        replace(job, power=replace(job.power, chosen=chosen), closing=closing),
-        "Power",
-        f"Battery to use: {choice.name}",
+        replace(job, power=replace(job.power, chosen=chosen), closing=closing), "Power", f"Battery to use: {choice.name}"
     )
 
 
@@ -174,9 +172,7 @@ def understand_cell(job: Job, text: str) -> CellRead:
     if match := re.search(r"\bat\s+(\S+?)\s*°?c?$", said, re.IGNORECASE):
         at_c, said = parse_number(match[1], "Temperature"), said[: match.start()]
     words = [
-        word
-        for word in re.split(r"[\s,]+", re.sub(r"\b(rest|load|under|ohm|volts?)\b", " ", said, flags=re.IGNORECASE))
-        if word
+        word for word in re.split(r"[\s,]+", re.sub(r"\b(rest|load|under|ohm|volts?)\b", " ", said, flags=re.IGNORECASE)) if word
     ]
     words = [word for word in words if word.lower() not in ("v", "ω")]
     size, figures = _split(job, words)
@@ -284,11 +280,7 @@ def say_fit(job: Job, text: str, at: str) -> ActResult:
 def take_fit(job: Job, read: FitRead, at: str) -> ActResult:
     """A figure read at a fitted diode."""
     volts = "OL" if read.volts is None else f"{read.volts:.4g} V"
-    said = (
-        f"{read.what} {volts}"
-        if read.what != "behind"
-        else f"Ev {read.ev100:g}: {read.before_v:.4g} V before, {volts} behind"
-    )
+    said = f"{read.what} {volts}" if read.what != "behind" else f"Ev {read.ev100:g}: {read.before_v:.4g} V before, {volts} behind"
     return _with(job, replace(job.power, fitted=(*job.power.fitted, read)), f"At the diode: {said}")
 
 

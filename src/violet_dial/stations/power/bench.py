@@ -42,9 +42,7 @@ def circuit_for(job: Job) -> tuple[Circuit, str]:
         )
         raise InvalidInput("Circuit", "none yet", f"{why}, or a circuit, at Trace")
     found = next(template for template in templates() if template.stem == stem)
-    return circuit_from(
-        found.text
-    ), f"Reckoned with a usual circuit: {found.title}. Trace this one for its own figures."
+    return circuit_from(found.text), f"Reckoned with a usual circuit: {found.title}. Trace this one for its own figures."
 
 
 def device_for(job: Job) -> tuple[FedDevice, str]:
@@ -64,9 +62,7 @@ def design_v(power: Power, device: FedDevice) -> float:
 def asked_of(job: Job, device: FedDevice) -> AskedLights:
     """What is judged at the job's bench: its range of light and tolerance as at Light."""
     setup = job.light.setup
-    return AskedLights(
-        design_v(job.power, device), setup.range_from_ev100, setup.range_to_ev100, TEMPERATURES_C, setup.tolerance
-    )
+    return AskedLights(design_v(job.power, device), setup.range_from_ev100, setup.range_to_ev100, TEMPERATURES_C, setup.tolerance)
 
 
 def own_size(cell: OwnCell) -> Size:

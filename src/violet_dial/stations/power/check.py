@@ -118,9 +118,7 @@ def _cells(path: Path | None) -> tuple[dict[str, Size], str]:
     return {cell.name: own_size(cell) for cell in cells}, said
 
 
-def _choices(
-    options: Namespace, design_v: float, sizes: dict[str, Size], diodes: list[Diode]
-) -> tuple[BatteryChoice, ...]:
+def _choices(options: Namespace, design_v: float, sizes: dict[str, Size], diodes: list[Diode]) -> tuple[BatteryChoice, ...]:
     """Those named; else the usual ones, each own cell, and each own diode with silver cells."""
     named = {diode.name.removesuffix(" diode"): diode for diode in diodes}
     if options.choice:
@@ -131,17 +129,11 @@ def _choices(
     return (*own, *usual, *(replace(silver, diodes=(diode,)) for diode in diodes))
 
 
-def _designed(
-    judge: Judge, path: Path, first: BatteryChoice, diodes: list[Diode]
-) -> tuple[dict[str, Any], BatteryChoice]:
+def _designed(judge: Judge, path: Path, first: BatteryChoice, diodes: list[Diode]) -> tuple[dict[str, Any], BatteryChoice]:
     """The best of the drawer with silver cells, or with the first choice where none is among them."""
     named = Power(diodes=tuple(_model(diode) for diode in diodes))
     lines = read_given(path, "--drawer", MOST_BYTES).decode("utf-8", "replace").splitlines()[: MOST_LINES + 1]
-    said = [
-        line.strip().strip('"')
-        for line in lines
-        if line.strip() and line.strip().lower() not in ("part", "parts", "name")
-    ]
+    said = [line.strip().strip('"') for line in lines if line.strip() and line.strip().lower() not in ("part", "parts", "name")]
     drawer = [part_said(named, line) for line in said]
     plain = [
         choice

@@ -16,8 +16,7 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QToolTip
 
-from violet_dial.kit.marks import draw_mark
-from violet_dial.kit.picture import PaintedView
+from violet_dial.kit.picture import PaintedView, antialiased, draw_mark, pens
 from violet_dial.kit.theme.look import Look
 from violet_dial.stations.power.lanes_state import SCALE_STOPS, Gap, LaneShown, LanesShown, lane_sentence
 
@@ -89,12 +88,7 @@ class LanesView(PaintedView):
     def keyPressEvent(self, event: QKeyEvent) -> None:
         key = Qt.Key(event.key())
         lanes = {Qt.Key.Key_Up: -1, Qt.Key.Key_Down: 1}
-        moves = {
-            Qt.Key.Key_Left: (-1, 0),
-            Qt.Key.Key_Right: (1, 0),
-            Qt.Key.Key_PageUp: (0, 1),
-            Qt.Key.Key_PageDown: (0, -1),
-        }
+        moves = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_PageUp: (0, 1), Qt.Key.Key_PageDown: (0, -1)}
         if not self.shown.rows:
             super().keyPressEvent(event)
         elif key in lanes:
@@ -141,8 +135,7 @@ class LanesView(PaintedView):
     # drawing
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter = antialiased(self)
         if not self.shown.rows:
             return
         self._heads(painter)
@@ -152,9 +145,7 @@ class LanesView(PaintedView):
     def _life(self, box: QRectF) -> QRectF:
         """The part of a lane that is the battery's life."""
         look = self._look
-        return QRectF(
-            box.left() + look.px(NAME), box.top() + EDGE, box.width() - look.px(NAME + LIFE), box.height() - 2 * EDGE
-        )
+        return QRectF(box.left() + look.px(NAME), box.top() + EDGE, box.width() - look.px(NAME + LIFE), box.height() - 2 * EDGE)
 
     def _heads(self, painter: QPainter) -> None:
         look = self._look
@@ -215,8 +206,7 @@ class LanesView(PaintedView):
 
         painter.fillRect(life, look.colour("card"))
         painter.fillRect(QRectF(life.left(), y(allowed), life.width(), y(-allowed) - y(allowed)), look.colour("band"))
-        painter.setPen(QPen(look.colour("line"), 1))
-        painter.setBrush(Qt.BrushStyle.NoBrush)
+        pens(painter, look, "line", "none", 1)
         painter.drawRect(life)
         painter.drawLine(QPointF(life.left(), y(0)), QPointF(life.right(), y(0)))
         colour = look.colour({"inside": "within", "empty": "quiet", "undecided": "watch"}.get(one.mark, "out"))

@@ -14,18 +14,11 @@ from violet_dial.kit.typed_line import TypedLine
 from violet_dial.services.remembered import Answers
 from violet_dial.stations.power import acts
 from violet_dial.stations.power.bench import TEMPERATURES_C
-from violet_dial.stations.power.lanes_state import At, LanesShown, lanes_shown, middle_light
+from violet_dial.stations.power.lanes_state import TITLE, At, LanesShown, lanes_shown, middle_light, opened
 from violet_dial.stations.power.lanes_view import LanesView
 from violet_dial.stations.power.said_pages import CellPage, ChoicePanel, FitPage, SupplyPage, UsePage, offers_of
 from violet_dial.stations.power.state import CHOICES
-from violet_dial.stations.power.sum import TITLE, opened
-from violet_dial.stations.power.work import (
-    USUAL_WARM,
-    PowerWorked,
-    design_for,
-    question_of,
-    work_out,
-)
+from violet_dial.stations.power.work import USUAL_WARM, PowerWorked, design_for, question_of, work_out
 
 WORKING = "What each battery does is being worked out…"
 KNOWN = Answers(12)  # so that coming back to a job shows them at once

@@ -4,12 +4,11 @@ import math
 from dataclasses import dataclass, replace
 
 from violet_dial.core.errors import InvalidInput
-from violet_dial.core.power.budget import Budget, budget, currents
+from violet_dial.core.power.budget import HOURS_A_WEEK, Budget, band_of, budget, currents, span_words
 from violet_dial.core.power.cell_state import CellState
 from violet_dial.core.power.cells import AT_C, Size
 from violet_dial.core.power.feeds import BatteryChoice
 from violet_dial.core.power.fitting import steps_of
-from violet_dial.core.power.spoken import HOURS_A_WEEK, band_of, span_words
 from violet_dial.core.power.states import StateName
 from violet_dial.core.quantities import format_engineering
 from violet_dial.job.document import Job
@@ -90,13 +89,7 @@ def cell_shown(job: Job, worked: PowerWorked | None) -> CellShown:
     before = tuple(_read_words(one) for one in reversed(reads[-7:-1]))
     caution = state.size.chemistry.caution
     return CellShown(
-        whole or headline,
-        f"{_read_words(read)}. {said}".strip(),
-        serves,
-        _in_device(job, state, worked),
-        test,
-        before,
-        caution,
+        whole or headline, f"{_read_words(read)}. {said}".strip(), serves, _in_device(job, state, worked), test, before, caution
     )
 
 
@@ -107,11 +100,7 @@ def _ohm_words(state: CellState) -> str:
 
 
 def _read_words(read: CellRead) -> str:
-    load = (
-        f", {read.load_v:g} V under {format_engineering(read.load_ohm)}Ω"
-        if read.load_v is not None and read.load_ohm
-        else ""
-    )
+    load = f", {read.load_v:g} V under {format_engineering(read.load_ohm)}Ω" if read.load_v is not None and read.load_ohm else ""
     warm = f" at {read.at_c:g} °C" if read.at_c != 20.0 else ""
     return f"{read.size}: {read.rest_v:g} V at rest{load}{warm}"
 
@@ -126,9 +115,7 @@ def _in_device(job: Job, state: CellState, worked: PowerWorked | None) -> str:
     said = []
     for warm, own in ((AT_C, ohm), (cold, ohm * math.exp(kind.colder * (AT_C - cold)))):
         volts, amp = worked.on_clips(state.rest_v, own)
-        said.append(
-            f"at {warm:g} °C {volts:.2f} V at the clips under {format_engineering(amp, 3)}A{_held(volts, worked)}"
-        )
+        said.append(f"at {warm:g} °C {volts:.2f} V at the clips under {format_engineering(amp, 3)}A{_held(volts, worked)}")
     drop = f" The magnet lets go below {worked.drop_out_v:.2f} V." if worked.drop_out_v is not None else ""
     return f"{'; '.join(said)}.{drop}".replace("-", "−")[0].upper() + f"{'; '.join(said)}.{drop}".replace("-", "−")[1:]
 
@@ -136,11 +123,7 @@ def _in_device(job: Job, state: CellState, worked: PowerWorked | None) -> str:
 def _held(volts: float, worked: PowerWorked) -> str:
     if worked.drop_out_v is None:
         return ""
-    return (
-        ", the magnet holds"
-        if volts >= worked.drop_out_v
-        else ", the magnet lets go however well the cell reads at rest"
-    )
+    return ", the magnet holds" if volts >= worked.drop_out_v else ", the magnet lets go however well the cell reads at rest"
 
 
 def _test_words(worked: PowerWorked | None) -> str:
@@ -149,9 +132,7 @@ def _test_words(worked: PowerWorked | None) -> str:
         return ""
     name, share = test.shares[0]
     shown = f"{min(share, 1.0):.0%}" + (" (at its stop)" if share > 1 else "")
-    said = (
-        f"Battery test ({test.setting.words}): at {test.volts:.2f} V the {name} should stand at {shown} of its scale."
-    )
+    said = f"Battery test ({test.setting.words}): at {test.volts:.2f} V the {name} should stand at {shown} of its scale."
     if test.read is None:
         return f"{said} Type what it shows: test 60 %."
     if test.agrees:
@@ -238,9 +219,7 @@ def fit_shown(job: Job, worked: PowerWorked | None) -> FitShown:
     """The diode of the battery in use: how it is fitted, and whether it was fitted right."""
     choice = battery_in_use(job, worked) if worked is not None else None
     if choice is None or not choice.diodes:
-        return FitShown(
-            "No diode in the battery that is taken. Take a choice with one to see how it is fitted.", (), (), ()
-        )
+        return FitShown("No diode in the battery that is taken. Take a choice with one to see how it is fitted.", (), (), ())
     checked = worked.fitted if worked is not None else None
     steps = steps_of(choice, job.power.lead)
     if checked is None:

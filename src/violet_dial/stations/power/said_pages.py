@@ -138,9 +138,7 @@ class CellPage(HandedPage):
     def draw(self, job: Job) -> None:
         one = cell_shown(job, self._works())
         say((self.headline, one.headline), (self.reason, one.reason), (self.caution, one.caution))
-        self.serves.show_rows(
-            tuple((row.name, row.words) for row in one.serves), (), tuple(row.mark for row in one.serves)
-        )
+        self.serves.show_rows(tuple((row.name, row.words) for row in one.serves), (), tuple(row.mark for row in one.serves))
         self.before.show_rows(tuple((text,) for text in one.before))
         say((self.device, one.device), (self.test, one.test))
         for head, there in zip(self.heads, (one.serves, one.device, one.test, one.before), strict=True):

@@ -41,9 +41,7 @@ MOST_NAME = 40
 CURVE_POINTS = np.array([1.0, 0.95, 0.9, 0.8, 0.7, 0.6, 0.5, 0.4, 0.3, 0.2, 0.1, 0.05, 0.0])
 
 
-def read_cells(
-    data: bytes, name: str
-) -> tuple[tuple[OwnCell, ...], Offered[tuple[str, dict[str, float], str]] | None, str]:
+def read_cells(data: bytes, name: str) -> tuple[tuple[OwnCell, ...], Offered[tuple[str, dict[str, float], str]] | None, str]:
     """Cells from the bytes of a CSV: a table of their curves, or one discharge that was measured; and what is said of it.
 
     Raises InvalidInput, NotEnoughData: not such a table, or figures no cell has.
@@ -73,9 +71,7 @@ def _point(cell: Cells) -> tuple[str, dict[str, float], str]:
     name = cell("cell")
     if not 0 < len(name) <= MOST_NAME:
         raise InvalidInput("cell", name, f"a name of at most {MOST_NAME} letters")
-    figures = {
-        key: parse_number(cell(key), key) for key in (*REQUIRED[1:], *OPTIONAL[:-1]) if cell(key) or key in REQUIRED
-    }
+    figures = {key: parse_number(cell(key), key) for key in (*REQUIRED[1:], *OPTIONAL[:-1]) if cell(key) or key in REQUIRED}
     if not 0.0 <= figures["charge_left"] <= 1.0:
         raise InvalidInput("charge_left", figures["charge_left"], "a share from 0 to 1")
     return name, figures, cell("source")[:300]
@@ -102,16 +98,12 @@ def fit_of(data: bytes, name: str) -> MeasuredCell:
     Raises InvalidInput, NotEnoughData: not such a table, or figures no cell has.
     """
     table = table_of(data, "Discharge", Names(CURVE, (), CURVE_OTHERS))
-    hours = any(
-        word in data[:200].decode("utf-8", "replace").lower().split("\n")[0] for word in ("hour", "time_h", "time h")
-    )
+    hours = any(word in data[:200].decode("utf-8", "replace").lower().split("\n")[0] for word in ("hour", "time_h", "time h"))
     offered = table.offer(_curve_row)
     if offered.rejected_count:
         first = offered.rejected[0]
         raise InvalidInput("Discharge", f"line {first.line}", f"rows of time, volts and load ({first.reason})")
-    time, volts, load = (
-        (np.array(column) for column in zip(*offered.found, strict=True)) if offered.found else (np.zeros(0),) * 3
-    )
+    time, volts, load = (np.array(column) for column in zip(*offered.found, strict=True)) if offered.found else (np.zeros(0),) * 3
     stem = name.rsplit(".", 1)[0][:MOST_NAME] or "measured"
     return fit_discharge(stem, time * (3600.0 if hours else 1.0), volts, load)
 

@@ -139,8 +139,7 @@ def _fitted(job: Job, judge: Judge, lanes: BatteryResults) -> Checked | None:
     if choice is None or not choice.diodes:
         return None
     reads = [
-        FitReadout(one.what, math.inf if one.volts is None else one.volts, one.before_v, one.ev100)
-        for one in job.power.fitted
+        FitReadout(one.what, math.inf if one.volts is None else one.volts, one.before_v, one.ev100) for one in job.power.fitted
     ]
     return check_fitting(judge.readers[USUAL_WARM].port, judge.asked, choice, reads)
 
@@ -207,9 +206,7 @@ def battery_test(device: FedDevice, volts: float, read: float | None, task: Task
     return replace(found, suspects=_suspects(device, setting, volts, read, task))
 
 
-def _suspects(
-    device: FedDevice, setting: Setting, volts: float, read: float, task: Task
-) -> tuple[tuple[str, float], ...]:
+def _suspects(device: FedDevice, setting: Setting, volts: float, read: float, task: Task) -> tuple[tuple[str, float], ...]:
     """Which part is wrong, the cell being good."""
     needle = device.watched[device.needles[0]].name if device.needles else device.watched[0].name
     battery = device.circuit.part(device.battery)

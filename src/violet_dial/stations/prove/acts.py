@@ -152,9 +152,7 @@ def _after(job: Job, match: re.Match[str]) -> Understood:
     words = match[1].strip()[:LONGEST]
 
     def act(job: Job, at: str) -> ActResult:
-        return with_proving(
-            job, replace(job.proving, mends=(*job.proving.mends, NamedRepair(words, at))), f"After: {words}"
-        )
+        return with_proving(job, replace(job.proving, mends=(*job.proving.mends, NamedRepair(words, at))), f"After: {words}")
 
     return Understood(f"= put right: {words}; firings from now on are counted anew", act)
 
@@ -228,8 +226,7 @@ def _roll(job: Job, match: re.Match[str]) -> Understood:
     def act(job: Job, at: str) -> ActResult:
         stand = replace(job.proving.stand, setting=setting)
         new = tuple(
-            Logged(stand, kind if place in failed else "", _newest(job), None, source="film", at=at)
-            for place in range(count)
+            Logged(stand, kind if place in failed else "", _newest(job), None, source="film", at=at) for place in range(count)
         )
         return _counted(job, job.proving, new, f"A roll at {setting}: {bad} of {count} failed")
 
@@ -269,9 +266,7 @@ def take_log(job: Job, at: str, new: tuple[Logged, ...], name: str) -> ActResult
     known = {repair.words for repair in repairs_of(job)}
     named = dict.fromkeys(one.after for one in new if one.after and one.after not in known)
     proving = replace(job.proving, mends=(*job.proving.mends, *(NamedRepair(one, at) for one in named)))
-    return _counted(
-        job, proving, tuple(replace(one, at=one.at or at) for one in new), f"{len(new)} firings from {name}"
-    )
+    return _counted(job, proving, tuple(replace(one, at=one.at or at) for one in new), f"{len(new)} firings from {name}")
 
 
 Read = Callable[[Job, re.Match[str]], Understood]

@@ -114,7 +114,7 @@ def as_firing(one: Logged) -> Firing:
     stand = one.stand
     return Firing(
         stand.setting, one.failed, one.after, stand.battery_v, one.rest_h, stand.supply, stand.cold, stand.position, stand.lens
-    )  # fmt: skip
+    )
 
 
 def claim_of(wish: Wish) -> Claim:

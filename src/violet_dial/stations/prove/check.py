@@ -40,10 +40,7 @@ ARGUMENTS = (
 def _run(options: Namespace) -> int:
     settings = tuple(setting_said(part) for part in options.settings.split(",") if part.strip())
     claim = Claim(
-        parse_number(options.claim, "--claim"),
-        parse_number(options.confidence, "--confidence"),
-        options.school,
-        settings,
+        parse_number(options.claim, "--claim"), parse_number(options.confidence, "--confidence"), options.school, settings
     )
     offered = read_log(read_given(options.file, "Firings", MOST_BYTES))
     if not offered.found:
@@ -132,10 +129,7 @@ def _exercise(options: Namespace) -> int:
     except ValueError as error:
         raise InvalidInput("--begins", options.begins, "a day such as 2026-11-30") from error
     wanted = RunInPlan(
-        begins.toordinal(),
-        _whole(options.days, "--days"),
-        _whole(options.a_day, "--a-day"),
-        _whole(options.rest, "--rest"),
+        begins.toordinal(), _whole(options.days, "--days"), _whole(options.a_day, "--a-day"), _whole(options.rest, "--rest")
     )
     found = course(wanted, (), begins.toordinal())
     half = wanted.a_day // 2
@@ -144,8 +138,7 @@ def _exercise(options: Namespace) -> int:
         "check": f"After its rest: {wanted.a_day} firings, the first one counts most.",
     }
     days = tuple(
-        (date.fromordinal(day.on), f"{day.kind.capitalize()}: {options.name[:100]}", said[day.kind])
-        for day in found.days
+        (date.fromordinal(day.on), f"{day.kind.capitalize()}: {options.name[:100]}", said[day.kind]) for day in found.days
     )
     now = datetime.now().astimezone()
     write_file(options.ics, calendar_of(days, f"exercise-{now:%Y%m%d%H%M%S}", now))

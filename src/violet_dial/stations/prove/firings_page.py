@@ -137,12 +137,7 @@ class FiringsPage(StationPage):
         self.typed.edit.setPlaceholderText("1/250 clean")
         self._missed = QTimer(self, singleShot=True)  # a firing that should have come
         self._missed.timeout.connect(self._ask)
-        self.lay(
-            (self.headline, self.reason, self.stands),
-            scrolled(self.view),
-            (self.listens, self.typed),
-            is_scrolled=False,
-        )
+        self.lay((self.headline, self.reason, self.stands), scrolled(self.view), (self.listens, self.typed), is_scrolled=False)
         self.view.chosen.connect(lambda name: self._context.perform(lambda job, at: acts.stand_at(job, name)))
         self.view.dropped.connect(lambda name: self._context.perform(lambda job, at: acts.drop_last(job, at, name)))
         self.view.fired.connect(self.count)
@@ -185,9 +180,7 @@ class FiringsPage(StationPage):
             "after ", "roll 36 failed 0 at ", "battery ", "supply bench", "rested ", "position ", "lens off",
             "claim 1 in 20 at 95 %", "school fixed", "school film", "settings ",
         )  # fmt: skip
-        return tuple(
-            mark for mark in (*marks, *words) if mark.startswith(text.lower()) and mark.strip() != text.strip()
-        )
+        return tuple(mark for mark in (*marks, *words) if mark.startswith(text.lower()) and mark.strip() != text.strip())
 
     def _understood(self, text: str) -> str:
         return acts.understand(self._known(), text).words

@@ -5,15 +5,7 @@ from dataclasses import dataclass
 from violet_dial.core.proof.counting import Rate
 from violet_dial.core.proof.log import KINDS, failures
 from violet_dial.core.proof.plan import ProofPlan
-from violet_dial.core.proof.said import (
-    better_said,
-    followed_said,
-    percent,
-    plan_said,
-    provoked_said,
-    rate_said,
-    share_said,
-)
+from violet_dial.core.proof.said import better_said, followed_said, percent, plan_said, provoked_said, rate_said, share_said
 from violet_dial.job.document import Job
 from violet_dial.job.proving import Stand
 from violet_dial.report.dial import MarkState

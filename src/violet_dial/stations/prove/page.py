@@ -22,16 +22,13 @@ from violet_dial.stations.prove.state import FIRINGS
 from violet_dial.stations.prove.sum import contacts_opened, exercise_opened, soak_opened
 
 CONTACT_KEYS = (
-    "1/250 4.2 · swab (a new round) · black · no black · 1/250 beside its mark · switch s1. Hands-free (F10) takes the "
-    "ohms."
+    "1/250 4.2 · swab (a new round) · black · no black · 1/250 beside its mark · switch s1. Hands-free (F10) takes the ohms."
 )
 EXERCISE_KEYS = (
     "5 days 15 a day rest 3 · done · done 15 failed 1. Ctrl+E writes the days as a calendar; Ctrl+Shift+X at the jobs "
     "screen ticks today off."
 )
-SOAK_KEYS = (
-    "4.2 uA · 2026-11-20 12.1 Ev · allow 0.5 uA · every 10 min. Hands-free (F10) takes a reading each time it is due."
-)
+SOAK_KEYS = "4.2 uA · 2026-11-20 12.1 Ev · allow 0.5 uA · every 10 min. Hands-free (F10) takes a reading each time it is due."
 CLEANING = (
     "Read every position before anything touches it. Then swab with contact cleaner, turn through all positions, read again; "
     "a round that leaves more than four fifths of the ohms has gained nothing there, and the next dearer way is due: fluid, "

@@ -11,15 +11,7 @@ from violet_dial.report.dial import MarkState
 from violet_dial.stations.prove.bench import judged_of
 from violet_dial.stations.prove.firings_state import firings_shown, rank_of
 from violet_dial.stations.prove.pictures import lanes_drawn
-from violet_dial.stations.prove.rounds_state import (
-    STATES,
-    contacts_of,
-    course_of,
-    ohm_said,
-    recheck_on,
-    soak_of,
-    soak_said,
-)
+from violet_dial.stations.prove.rounds_state import STATES, contacts_of, course_of, ohm_said, recheck_on, soak_of, soak_said
 from violet_dial.stations.prove.seals_state import suspects_of
 
 HEADS = ("setting", "fired", "failed", "at most", "")
@@ -65,9 +57,7 @@ def _firings(job: Job) -> tuple[Block, ...]:
     said += [followed_said(one) for one in judged.follows]
     now = sorted(judged.now, key=lambda one: rank_of(one.name))
     states: tuple[MarkState, ...] = tuple("high" if one.failed else "inside" for one in now)
-    rows = tuple(
-        (one.name, f"{one.n}", f"{one.failed}", percent(one.high), "failed" if one.failed else "clean") for one in now
-    )
+    rows = tuple((one.name, f"{one.n}", f"{one.failed}", percent(one.high), "failed" if one.failed else "clean") for one in now)
     grid = Grid(HEADS, rows, WIDTHS, states, 4, 5)
     return section("Is it fixed", Lines(tuple(said)), lanes_drawn(firings_shown(job)), grid, place=SheetPlace.PROOF)
 
@@ -79,12 +69,7 @@ def _contacts(job: Job) -> tuple[Block, ...]:
     several = len(rounds) > 1
     heads = ("position", rounds[0].how, f"after {rounds[-1].how}", "") if several else ("position", rounds[0].how, "")
     rows = tuple(
-        (
-            position.name,
-            ohm_said(position.ohms[0]),
-            *((ohm_said(position.ohms[-1]),) if several else ()),
-            position.state,
-        )
+        (position.name, ohm_said(position.ohms[0]), *((ohm_said(position.ohms[-1]),) if several else ()), position.state)
         for position in found.positions
     )
     widths = (0.25, 0.25, 0.25, 0.25) if several else (0.34, 0.33, 0.33)
@@ -110,9 +95,7 @@ def _seals(job: Job) -> tuple[Block, ...]:
     if not frames:
         return ()
     if not found:
-        return section(
-            "Light seals", Lines((f"{len(frames)} frames shot with the cap on: no fog.",)), place=SheetPlace.PROOF
-        )
+        return section("Light seals", Lines((f"{len(frames)} frames shot with the cap on: no fog.",)), place=SheetPlace.PROOF)
     first = found[0]
     seal = next((f"{one.material}, {one.thick_mm} mm" for one in SEALS if one.where == first.cause), "")
     said = f"Light gets in at the {first.cause} ({percent(first.chance)}): {'; '.join(first.speaks_for)}."

@@ -95,9 +95,7 @@ class SettingRows:
         px, apart, at, reach = self.scale, self.apart, top + tall / 2, tall * 0.2
         clean = tuple(((x, at - reach), (x, at + reach)) for x in map(self.x, one.clean))
         yield Strokes(clean, "within", max(min(apart * 0.35, 2.4 * px), 1.0))
-        failed = tuple(
-            ((x, at - 1.25 * reach), (x, at + 1.2 * reach)) for x in (self.x(place) for place, _key in one.failed)
-        )
+        failed = tuple(((x, at - 1.25 * reach), (x, at + 1.2 * reach)) for x in (self.x(place) for place, _key in one.failed))
         yield Strokes(failed, "out", 2.4 * px)
         says_keys = apart >= LEAST_APART * px or len(one.failed) < FEW
         for place, key in one.failed:

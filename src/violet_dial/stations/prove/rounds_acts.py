@@ -29,9 +29,7 @@ UNITS = ("A", "V", "Ω", "Ev", "lx")
 
 def rounds_of(proving: Proving) -> tuple[Round, ...]:
     """Rounds for the core."""
-    return tuple(
-        Round(one.how, tuple((read.where, read.ohm) for read in one.readings), one.black) for one in proving.rounds
-    )
+    return tuple(Round(one.how, tuple((read.where, read.ohm) for read in one.readings), one.black) for one in proving.rounds)
 
 
 # contacts
@@ -69,9 +67,7 @@ def _ohms(low: str) -> tuple[str, tuple[float, ...]]:
         words = [f"{words[0]} s", *words[2:]]
     if len(words) < 2 or len(words) > 41:
         raise InvalidInput("Contacts", low, CONTACT_EXPECTED)
-    ohms = tuple(
-        MOST_OHM if is_overload(word) else parse_with_unit(word, ("Ω",), "Ohms", "Ω").value for word in words[1:]
-    )
+    ohms = tuple(MOST_OHM if is_overload(word) else parse_with_unit(word, ("Ω",), "Ohms", "Ω").value for word in words[1:])
     where = setting_said(words[0])
     judge_contacts((Round("as it came", tuple((where, ohm) for ohm in ohms)),))
     return where, ohms
@@ -134,9 +130,7 @@ def understand_exercise(job: Job, text: str, today: date) -> Understood:
     """A line typed at Exercise. Raises InvalidInput: not understood."""
     low = " ".join(text.strip().lower().split())
     if low == "no exercise":
-        return Understood(
-            "= no exercise", lambda job, at: with_proving(job, replace(job.proving, exercise=None), "No exercise")
-        )
+        return Understood("= no exercise", lambda job, at: with_proving(job, replace(job.proving, exercise=None), "No exercise"))
     if match := re.fullmatch(r"done(?: (\d+))?(?: failed (\d+))?(?: on (\S+))?", low):
         return _day(job, match, today)
     begins = today if job.proving.exercise is None else date.fromisoformat(job.proving.exercise.begins_on)
@@ -152,9 +146,7 @@ def understand_exercise(job: Job, text: str, today: date) -> Understood:
     )
     checked(wanted_of(plan))
     words = f"{plan.a_day} firings a day for {plan.days} days from {plan.begins_on}, checked after {plan.rest_days} days of rest"
-    return Understood(
-        f"= {words}", lambda job, at: with_proving(job, replace(job.proving, exercise=plan), f"Exercise: {words}")
-    )
+    return Understood(f"= {words}", lambda job, at: with_proving(job, replace(job.proving, exercise=plan), f"Exercise: {words}"))
 
 
 def _day(job: Job, match: re.Match[str], today: date) -> Understood:
@@ -211,9 +203,7 @@ def understand_soak(job: Job, text: str) -> Understood:
         allowed, unit = _figure(match[1], soak)
         if allowed <= 0:
             raise InvalidInput("Allow", match[1], "more than nothing")
-        return _soaking(
-            f"it may go {format_engineering(allowed)}{unit} from where it began", allowed=allowed, unit=unit
-        )
+        return _soaking(f"it may go {format_engineering(allowed)}{unit} from where it began", allowed=allowed, unit=unit)
     when, rest = "", low
     if match := re.fullmatch(r"(\d{4}-\d\d-\d\d)(?:T(\d\d:\d\d))? (.+)", low):
         when, rest = f"{_date(match[1]).isoformat()}T{match[2] or '12:00'}:00+00:00", match[3]

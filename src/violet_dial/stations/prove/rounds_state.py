@@ -126,7 +126,7 @@ def exercise_shown(job: Job, today: date) -> RowsShown:
             "A magnet that stuck, a shutter that lay idle: exercise over some days",
             "10 to 20 firings a day, half of them after a short rest; then a rest as long as the one it came in with, and it is "
             "fired again. Say, for instance: 5 days 15 a day rest 3.",
-        )  # fmt: skip
+        )
     rows: list[tuple[str, str, str]] = []
     marks: list[MarkState] = []
     for number, one in enumerate(found.days, start=1):
@@ -145,11 +145,9 @@ def exercise_shown(job: Job, today: date) -> RowsShown:
 def _exercise_next(job: Job, found: RunInCourse) -> str:
     plan = job.proving.exercise
     if plan is None or found.due is None:
-        return {
-            "failing": "",
-            "done": "It is done: say so on the sheet.",
-            "resting": "Let it rest; do not fire it.",
-        }.get(found.state, "Nothing today.")
+        return {"failing": "", "done": "It is done: say so on the sheet.", "resting": "Let it rest; do not fire it."}.get(
+            found.state, "Nothing today."
+        )
     if found.due.kind == "check":
         return f"Today: fire it {plan.a_day} times, the first one counts most. Then: done {plan.a_day} failed 0."
     half = plan.a_day // 2
@@ -192,9 +190,7 @@ def series_of(soaking: Soaking) -> tuple[Array, Array, bool]:
 def soak_shown(job: Job) -> RowsShown:
     """Drift, step and when it is due again."""
     soaking, found = job.proving.soak, soak_of(job)
-    rows = tuple(
-        (spoken(reading.at), f"{format_engineering(reading.value)}{soaking.unit}") for reading in soaking.readings[-12:]
-    )
+    rows = tuple((spoken(reading.at), f"{format_engineering(reading.value)}{soaking.unit}") for reading in soaking.readings[-12:])
     if found is None:
         left = 4 - len(soaking.readings)
         return RowsShown(

@@ -21,12 +21,7 @@ EXPECTED = (
 )
 MOST_FRAMES = 400
 WIDE_FILM = 1.3  # width to height of a scan, below which the whole width of 35 mm film is on it
-ON_FILM = (
-    1 / 38,
-    5.5 / 35,
-    37 / 38,
-    29.5 / 35,
-)  # the frame on 35 mm film with its perforations; ISO 1007 (from memory)
+ON_FILM = (1 / 38, 5.5 / 35, 37 / 38, 29.5 / 35)  # the frame on 35 mm film with its perforations; ISO 1007 (from memory)
 WHOLE = (0.0, 0.0, 1.0, 1.0)
 BRIGHT = 0.5  # mean of a scan above which it is of the negative as it lies: fog is dark there
 
@@ -34,9 +29,7 @@ BRIGHT = 0.5  # mean of a scan above which it is of the negative as it lies: fog
 def frames_of(job: Job) -> tuple[FogFrame, ...]:
     """Frames for the core."""
     return tuple(
-        FogFrame(
-            frame.number, frame.open, Fog(frame.shape, frame.side, frame.border) if frame.shape is not None else None
-        )
+        FogFrame(frame.number, frame.open, Fog(frame.shape, frame.side, frame.border) if frame.shape is not None else None)
         for frame in job.proving.frames
     )
 
@@ -90,7 +83,7 @@ def _seen(job: Job, low: str) -> FrameSeen:
         rf"(?:frame )?(\d+)(?: open (all|none|{seams}))? (?:(clean)|({shapes})(?: (?:at |on )?(?:the )?({sides}))?"
         r"(?: (perforations|inside))?)",
         low,
-    )  # fmt: skip
+    )
     if match is None:
         raise InvalidInput("Seals", low, EXPECTED)
     number = int(match[1])
@@ -118,9 +111,7 @@ def frame_said(one: FrameSeen) -> str:
 
 def take_frame(job: Job, seen: FrameSeen) -> ActResult:
     """A frame that was looked at, in place of what was said of it before."""
-    frames = sorted(
-        (*(frame for frame in job.proving.frames if frame.number != seen.number), seen), key=lambda one: one.number
-    )
+    frames = sorted((*(frame for frame in job.proving.frames if frame.number != seen.number), seen), key=lambda one: one.number)
     if len(frames) > MOST_FRAMES:
         raise InvalidInput("Frames", len(frames), f"at most {MOST_FRAMES}")
     return with_proving(job, replace(job.proving, frames=tuple(frames)), f"Seals: {frame_said(seen)}")
@@ -147,6 +138,5 @@ def _read(job: Job, name: str, data: bytes) -> tuple[Listing | None, Act]:
 
 
 FILE_IN = FileIn(
-    "A scan of a frame, upright, shot with the cap on", "Pictures (*.png *.jpg *.jpeg *.webp)", _read,
-    most_bytes=MOST_BYTES,
-)  # fmt: skip
+    "A scan of a frame, upright, shot with the cap on", "Pictures (*.png *.jpg *.jpeg *.webp)", _read, most_bytes=MOST_BYTES
+)

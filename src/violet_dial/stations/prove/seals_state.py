@@ -50,9 +50,7 @@ def seals_shown(job: Job) -> SealsShown:
     """The page as the job stands."""
     found = suspects_of(job)
     frames = tuple(
-        FrameShown(
-            frame.number, frame.open, frame.shape or "", turned(frame.side) if frame.shape else "", frame_said(frame)
-        )
+        FrameShown(frame.number, frame.open, frame.shape or "", turned(frame.side) if frame.shape else "", frame_said(frame))
         for frame in job.proving.frames
     )
     return SealsShown(
@@ -89,11 +87,7 @@ def plan_words(job: Job) -> str:
         each = {seam: [number for number, opened in roll if opened == seam] for seam in SEAMS}
         said = "; ".join(f"{numbers[0]} to {numbers[-1]} only the {seam} open" for seam, numbers in each.items())
         last = [number for number, opened in roll if opened == "none"]
-        return (
-            f"Frames 1 to {bare} bare; then tape all seams: {said}; {last[0]} to {last[-1]} all taped."
-            if last
-            else said
-        )
+        return f"Frames 1 to {bare} bare; then tape all seams: {said}; {last[0]} to {last[-1]} all taped." if last else said
     number = next_frame(job)
     opened = dict(roll).get(number)
     if opened is None:

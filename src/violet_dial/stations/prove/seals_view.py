@@ -8,7 +8,7 @@ from violet_dial.core.proof.seams import OPPOSITE
 from violet_dial.job.document import Job
 from violet_dial.kit.cards import labelled
 from violet_dial.kit.page import PageContext, StationPage
-from violet_dial.kit.picture import PaintedView
+from violet_dial.kit.picture import PaintedView, antialiased, pens
 from violet_dial.kit.side_panel import Beside
 from violet_dial.kit.theme.look import Look
 from violet_dial.services.station import FileIn
@@ -17,10 +17,7 @@ from violet_dial.stations.prove.seals_state import FrameShown, SealsShown, seals
 from violet_dial.stations.prove.sum import seals_opened
 
 TALL, WIDE, STRIP = 210, 420, 66
-KEYS = (
-    "roll 24 · 3 edge top perforations · 4 clean · 5 open hinge streak left · hinge left. Ctrl+I takes the scan of a "
-    "frame."
-)
+KEYS = "roll 24 · 3 edge top perforations · 4 clean · 5 open hinge streak left · hinge left. Ctrl+I takes the scan of a frame."
 LEAST_SAID = 0.02
 MOST_STRIP = 12  # frames under the picture, the newest
 
@@ -48,13 +45,10 @@ class SealsView(PaintedView):
     def paintEvent(self, event: QPaintEvent) -> None:
         if self.shown is None:
             return
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter = antialiased(self)
         look = self._look
         strip = look.px(STRIP) if self.shown.frames else 0
-        area = QRectF(0, 0, self.width(), self.height() - strip).adjusted(
-            look.px(60), look.px(26), -look.px(60), -look.px(26)
-        )
+        area = QRectF(0, 0, self.width(), self.height() - strip).adjusted(look.px(60), look.px(26), -look.px(60), -look.px(26))
         wide = min(area.width(), area.height() * 2.3)
         body = QRectF(area.center().x() - wide / 2, area.top(), wide, area.height())
         self._body(painter, body)
@@ -65,8 +59,7 @@ class SealsView(PaintedView):
         look, shown = self._look, self.shown
         if shown is None:
             return
-        painter.setPen(QPen(look.colour("line"), 2))
-        painter.setBrush(look.colour("ground"))
+        pens(painter, look, "line", "ground", 2)
         painter.drawRoundedRect(body, look.px(14), look.px(14))
         inner = body.adjusted(look.px(16), look.px(16), -look.px(16), -look.px(16))
         gate = QRectF(0, 0, inner.width() * 0.42, inner.height() * 0.72)
@@ -87,8 +80,7 @@ class SealsView(PaintedView):
     def _gate(self, painter: QPainter, gate: QRectF) -> None:
         """The film in its gate, with the fog of every frame laid over each other."""
         look, shown = self._look, self.shown
-        painter.setPen(QPen(look.colour("ink"), 1.4))
-        painter.setBrush(look.colour("card"))
+        pens(painter, look, "ink", "card", 1.4)
         painter.drawRect(gate)
         fogged = [frame for frame in shown.frames if frame.shape] if shown is not None else []
         painter.save()
@@ -152,9 +144,7 @@ class SealsView(PaintedView):
             x = inner.right() + out if side == "right" else inner.left() - out
             painter.translate(x, inner.center().y())
             painter.rotate(90 if side == "right" else -90)
-            self._name(
-                painter, QRectF(-inner.height() / 2, -tall / 2, inner.height(), tall), cause, chances.get(cause, 0.0)
-            )
+            self._name(painter, QRectF(-inner.height() / 2, -tall / 2, inner.height(), tall), cause, chances.get(cause, 0.0))
             painter.restore()
 
     def _name(self, painter: QPainter, box: QRectF, cause: str, chance: float) -> None:
@@ -173,12 +163,10 @@ class SealsView(PaintedView):
         for place, one in enumerate(frames):
             left = box.left() + place * wide
             frame = QRectF(left + look.px(6), box.top() + look.px(2), wide - look.px(12), look.px(30))
-            painter.setPen(QPen(look.colour("ink"), 1))
-            painter.setBrush(look.colour("card"))
+            pens(painter, look, "ink", "card", 1)
             painter.drawRect(frame)
             if one.shape:
-                painter.setPen(Qt.PenStyle.NoPen)
-                painter.setBrush(look.colour("watch"))
+                pens(painter, look, "none", "watch")
                 painter.save()
                 painter.setClipRect(frame)
                 painter.drawRect(_fog(frame, one))
@@ -238,9 +226,7 @@ class SealsPage(StationPage):
             rows = tuple((where, f"{material}, {thick}: {mind}") for where, material, thick, mind in one.seals)
             return Beside("Seals, where they go and how thick", rows, "", one.under, KEYS)
         first = one.chances[0][0]
-        seal = (
-            f"Seal it with {material}, {thick}: {mind}." for where, material, thick, mind in one.seals if where == first
-        )
+        seal = (f"Seal it with {material}, {thick}: {mind}." for where, material, thick, mind in one.seals if where == first)
         return Beside("Where it gets in", one.suspects, next(seal, ""), one.under, KEYS)
 
     @property

@@ -28,9 +28,7 @@ LEAKS = re.compile(r"light leaks?|light seals?|\bfog(ged|s)?\b|streaks? on (the 
 def begun(job: Job) -> bool:
     """Whether anything was done here."""
     proving = job.proving
-    return bool(
-        proving.log or proving.rounds or proving.exercise or proving.frames or proving.roll or proving.soak.readings
-    )
+    return bool(proving.log or proving.rounds or proving.exercise or proving.frames or proving.roll or proving.soak.readings)
 
 
 def state(job: Job) -> StationState:
@@ -114,9 +112,7 @@ def _clean(job: Job) -> NextAct | None:
         return None
     where = next_position(job)
     title = f"Read the contact at {where}" if where else found.next.rstrip(".")
-    return NextAct(
-        "Prove", title, found.words, "3 min", "To the contacts", "clean", "its contacts", Urgency.LIGHT, page=CONTACTS
-    )
+    return NextAct("Prove", title, found.words, "3 min", "To the contacts", "clean", "its contacts", Urgency.LIGHT, page=CONTACTS)
 
 
 def _exercise(job: Job) -> NextAct | None:

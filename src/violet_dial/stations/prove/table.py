@@ -54,13 +54,7 @@ def _row(cell: Cells) -> Logged:
     )  # fmt: skip
     time_s = _number(cell, "time_s", 120.0)
     return Logged(
-        stand,
-        failed,
-        cell("after")[:LONGEST],
-        _number(cell, "rest_h", 100_000.0),
-        time_s or None,
-        "file",
-        cell("time")[:40],
+        stand, failed, cell("after")[:LONGEST], _number(cell, "rest_h", 100_000.0), time_s or None, "file", cell("time")[:40]
     )
 
 
@@ -154,9 +148,7 @@ def exercise_days(job: Job, today: date) -> tuple[tuple[date, str, str], ...]:
     found, plan = course_of(job, today), job.proving.exercise
     left = [day for day in found.days if day.done is None] if found is not None else []
     if plan is None or not left:
-        raise InvalidInput(
-            "Exercise", "no days left", "an exercise planned at Prove, for instance: 5 days 15 a day rest 3"
-        )
+        raise InvalidInput("Exercise", "no days left", "an exercise planned at Prove, for instance: 5 days 15 a day rest 3")
     name = f"{job.device.name or 'device'} (job {job.label})"
     half = plan.a_day // 2
     daily = f"{half} firings, ten minutes of rest, {plan.a_day - half} more; write down what failed."
@@ -188,9 +180,7 @@ def _offered(job: Job, name: str, data: bytes) -> tuple[Listing, Act]:
     sections = (rejected_section(offered.rejected), *unused_section(()), ("Firings", lines))
     said = f"{len(offered.found)} firings, {rejected_said(offered.rejected_count)}"
     found = offered.found
-    return Listing(f"Firings from {name}", said, sections, len(found), "firings"), lambda one, at: take_log(
-        one, at, found, name
-    )
+    return Listing(f"Firings from {name}", said, sections, len(found), "firings"), lambda one, at: take_log(one, at, found, name)
 
 
 FILE_IN = FileIn("Firings from a log", KINDS_IN, _offered)

@@ -46,9 +46,7 @@ def understand_finding(job: Job, text: str) -> TypedFinding:
     spoken = kinds[0] if kinds else low.split(":")[0].split(" ")[0]  # the first word is enough
     kinds = kinds or [kind for kind in FINDING_KINDS if spoken and kind.startswith(spoken)]
     if len(kinds) != 1:
-        raise InvalidInput(
-            "Finding", text, f"one of {', '.join(kinds or FINDING_KINDS)}, then what else there is to say"
-        )
+        raise InvalidInput("Finding", text, f"one of {', '.join(kinds or FINDING_KINDS)}, then what else there is to say")
     rest = said.strip()[len(spoken) :].strip(" :,")
     extent: Extent = "a spot"
     for one in EXTENTS:
@@ -98,9 +96,7 @@ def change_finding(job: Job, finding_id: str, typed: TypedFinding, at: str) -> A
     if place is None:
         raise InvalidInput("Finding", finding_id, "a finding of this job")
     note = typed.note.strip()
-    changed = replace(
-        have[place], kind=typed.kind, extent=typed.extent, note=note, photo=typed.photo or have[place].photo
-    )
+    changed = replace(have[place], kind=typed.kind, extent=typed.extent, note=note, photo=typed.photo or have[place].photo)
     missing = tuple(one for one in job.receiving.missing if one.screw_id != finding_id or typed.kind == "missing screw")
     if typed.kind == "missing screw" and not any(one.screw_id == finding_id for one in missing):
         missing = (*missing, MissingScrew(finding_id, changed.view, place_of(job, changed), note))

@@ -10,15 +10,14 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 from violet_dial.core.receiving.places import VIEWS, DeviceKind, OutlineSpot, View, nearest_spot, spots_of
 from violet_dial.job.receiving import Finding
 from violet_dial.kit.finding_marks import draw_finding
+from violet_dial.kit.picture import antialiased, pens
 from violet_dial.kit.theme.look import Look
 from violet_dial.stations.receive.outline_drawn import outline_svg
 
 # Colours in the drawings stand for roles: lines, body, raised parts, glass and openings.
 _INKS = (("#111111", "quiet"), ("#EEEEEE", "ground"), ("#FAFAFA", "card"), ("#CFCFCF", "band"))
 NEAR_PX = 16
-_MOVES = {
-    Qt.Key.Key_Left: (-1.0, 0.0), Qt.Key.Key_Right: (1.0, 0.0), Qt.Key.Key_Up: (0.0, -1.0), Qt.Key.Key_Down: (0.0, 1.0),
-}  # fmt: skip
+_MOVES = {Qt.Key.Key_Left: (-1.0, 0.0), Qt.Key.Key_Right: (1.0, 0.0), Qt.Key.Key_Up: (0.0, -1.0), Qt.Key.Key_Down: (0.0, 1.0)}
 
 
 class OutlineView(QWidget):
@@ -167,14 +166,12 @@ class OutlineView(QWidget):
         return math.hypot(at.x() - to.x(), at.y() - to.y())
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter = antialiased(self)
         for view, box in self._thumbs().items():
             self._paint_thumb(painter, view, box)
         box = self._large()
         self._renderer(self.view).render(painter, box)
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(self._look.colour("violet"))
+        pens(painter, self._look, "none", "violet")
         for spot in spots_of(self._kind, self.view):
             painter.drawEllipse(self._point(box, spot.x, spot.y), 2.4, 2.4)
         size = self._look.px(11)
@@ -186,8 +183,7 @@ class OutlineView(QWidget):
 
     def _paint_cursor(self, painter: QPainter, box: QRectF) -> None:
         at, ring = self._point(box, *self.at), self._look.px(17)
-        painter.setPen(QPen(self._look.colour("violet"), 3 if self.hasFocus() else 1.6))
-        painter.setBrush(Qt.BrushStyle.NoBrush)
+        pens(painter, self._look, "violet", "none", 3 if self.hasFocus() else 1.6)
         painter.drawEllipse(at, ring, ring)
         painter.setFont(self._look.font(13, True))
         name = self.spot.name
@@ -196,8 +192,7 @@ class OutlineView(QWidget):
         left = min(max(at.x() - width / 2, 2.0), self.width() - width - 2)
         above = at.y() - ring - height - 4
         label = QRectF(left, above if above > box.y() - height else at.y() + ring + 4, width, height)
-        painter.setPen(QPen(self._look.colour("line"), 1))
-        painter.setBrush(self._look.colour("card"))
+        pens(painter, self._look, "line", "card", 1)
         painter.drawRoundedRect(label, 6, 6)
         painter.setPen(self._look.colour("violet"))
         painter.drawText(label, Qt.AlignmentFlag.AlignCenter, name)

@@ -1,4 +1,4 @@
-"""Receive: describe it, look it over, try it."""
+"""Receive: describe it, look it over, try it; what is described are the device, its headline fault, photos, cautions."""
 
 from typing import get_args
 
@@ -22,7 +22,7 @@ from violet_dial.kit.cards import card, labelled, scrolled
 from violet_dial.kit.form import add_row, combo
 from violet_dial.kit.kept_fields import KeptFields
 from violet_dial.kit.page import PageContext, PagedStation, StationPage
-from violet_dial.services.cautions import HAZARDS
+from violet_dial.services.gate import HAZARDS
 from violet_dial.stations.receive.acts import describe_device
 from violet_dial.stations.receive.look_over import LookPage
 from violet_dial.stations.receive.state import LOOK_OVER, describe_shown, page_names
@@ -189,9 +189,7 @@ class ReceivePage(PagedStation):
         attach = QPushButton("Attach photos  Ctrl+O")
         attach.clicked.connect(self.attach_photos)
         self.describe, self.look_over, self.walk = DescribePage(context, attach), LookPage(context), WalkPage(context)
-        super().__init__(
-            context, (("Describe", self.describe), ("Look over", self.look_over), ("Try, make sure", self.walk))
-        )
+        super().__init__(context, (("Describe", self.describe), ("Look over", self.look_over), ("Try, make sure", self.walk)))
         self.setAcceptDrops(True)
 
     def draw(self, job: Job) -> None:

@@ -10,8 +10,7 @@ def paper(job: Job) -> tuple[Block, ...]:
     """The blocks of what was found."""
     said = present(("Noticed", job.intake.noticed), ("Tried before", job.intake.tried_already))
     found = tuple(
-        f"{number}. {_sentence(finding_line(job, finding))}"
-        for number, finding in enumerate(job.receiving.findings, start=1)
+        f"{number}. {_sentence(finding_line(job, finding))}" for number, finding in enumerate(job.receiving.findings, start=1)
     )
     screws = tuple(
         f"Missing screw of the {one.place}: {f'found {one.found}' if one.found else 'not found'}."
@@ -20,15 +19,11 @@ def paper(job: Job) -> tuple[Block, ...]:
     newest = {(trial.act, trial.setting, trial.supply): trial for trial in job.receiving.trials}
     failed = [one for one in newest.values() if one.result in ("wrong", "dead")]
     tried = tuple(
-        _sentence(
-            f"{one.act} {one.setting}".strip() + f", {one.supply}: {one.result}" + f" ({one.note})" * bool(one.note)
-        )
+        _sentence(f"{one.act} {one.setting}".strip() + f", {one.supply}: {one.result}" + f" ({one.note})" * bool(one.note))
         for one in failed
     )
     return (
-        *section(
-            "Found on receipt", Pairs(said), *outlines_drawn(job), Lines((*found, *screws)), place=SheetPlace.FOUND
-        ),
+        *section("Found on receipt", Pairs(said), *outlines_drawn(job), Lines((*found, *screws)), place=SheetPlace.FOUND),
         *section("Did not work", Lines(tried), place=SheetPlace.FOUND),
     )
 

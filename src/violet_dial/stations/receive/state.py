@@ -7,8 +7,7 @@ from violet_dial.core.receiving.walk import SUPPLIES, Clash, Trial, WalkAct, act
 from violet_dial.job.document import Hazard, Job, Photo
 from violet_dial.job.receiving import Finding, MissingScrew
 from violet_dial.job.spoken import spoken_time
-from violet_dial.services.cautions import LOCAL_RULES, cautions_for
-from violet_dial.services.gate import finding_line, gate_of, gate_open, meaning_of
+from violet_dial.services.gate import LOCAL_RULES, cautions_for, finding_line, gate_of, gate_open, meaning_of
 from violet_dial.services.next import NextAct, Urgency, approach_of, described
 from violet_dial.services.station import StationState
 
@@ -152,8 +151,7 @@ def _hunt(job: Job, screw: MissingScrew) -> tuple[HuntRow, ...]:
     places = hunting_list(job.device.kind, screw.view)
     signs = ("●" if one.place in screw.looked else "○" for one in places)
     return tuple(
-        HuntRow(one.place, f"{sign}  {one.minutes:g} min  {one.place}", one.why)
-        for one, sign in zip(places, signs, strict=True)
+        HuntRow(one.place, f"{sign}  {one.minutes:g} min  {one.place}", one.why) for one, sign in zip(places, signs, strict=True)
     )
 
 
@@ -192,9 +190,7 @@ def walk_of(job: Job) -> tuple[WalkAct, ...]:
 
 def clashes_of(job: Job) -> tuple[Clash, ...]:
     """What in the walk does not go together."""
-    return find_clashes(
-        tuple(Trial(trial.act, trial.setting, trial.supply, trial.result) for trial in job.receiving.trials)
-    )
+    return find_clashes(tuple(Trial(trial.act, trial.setting, trial.supply, trial.result) for trial in job.receiving.trials))
 
 
 def walk_acts(job: Job) -> tuple[tuple[str, str], ...]:

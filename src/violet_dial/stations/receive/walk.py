@@ -14,12 +14,11 @@ from violet_dial.core.receiving.walk import SUPPLIES, Result
 from violet_dial.core.units import Unit
 from violet_dial.job.document import Job
 from violet_dial.job.receiving import TakenTrial
-from violet_dial.kit.cards import card, labelled, scrolled
+from violet_dial.kit.cards import card, fill, labelled, scrolled
 from violet_dial.kit.form import add_row, combo, line_edit
 from violet_dial.kit.page import PageContext, StationPage
 from violet_dial.kit.rows_table import RowsModel, RowsTable
-from violet_dial.services.cautions import LOCAL_RULES
-from violet_dial.services.gate import record_trial
+from violet_dial.services.gate import LOCAL_RULES, record_trial
 from violet_dial.services.next import NextAct
 from violet_dial.stations.receive.acts import answer_gate
 from violet_dial.stations.receive.state import walk_acts, walk_shown
@@ -160,9 +159,7 @@ class GateCard(QWidget):
         inside.addWidget(self.sums)
         inside.addWidget(self.points)
         inside.addWidget(labelled(LOCAL_RULES, "small", True))
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
-        layout.addWidget(frame)
+        fill(self, frame)
         self.film.activated.connect(
             lambda: self._ask(lambda gate: replace(gate, film=get_args(FilmState)[self.film.currentIndex()]))
         )

@@ -2,7 +2,8 @@
 
 from violet_dial.services.keys import Key
 from violet_dial.services.station import Screenshot, Station
-from violet_dial.stations.trace import check, check_map, state, table
+from violet_dial.stations.trace import check, state, table
+from violet_dial.stations.trace.check import MAP_COMMANDS
 from violet_dial.stations.trace.paper import paper
 
 STATION = Station(
@@ -17,12 +18,9 @@ STATION = Station(
     file_in=table.FILE_IN,
     file_out=table.FILE_OUT,
     print_out=table.PRINT_OUT,
-    commands=(*check.COMMANDS, *check_map.COMMANDS),
+    commands=(*check.COMMANDS, *MAP_COMMANDS),
     keys=(
-        Key(
-            ("F4",),
-            "choose or edit the circuit (Ctrl+I opens a .cir file, evidence as CSV or a map, Ctrl+E writes one)",
-        ),
+        Key(("F4",), "choose or edit the circuit (Ctrl+I opens a .cir file, evidence as CSV or a map, Ctrl+E writes one)"),
         Key(("Ctrl+Tab",), "from the map to the suspects, to the sister unit, and round"),
         Key(("F9",), "to the figure of the next test; Enter takes it"),
         Key(
@@ -40,8 +38,5 @@ STATION = Station(
         Key(("Del",), "on the evidence: strike out"),
         Key(("Ctrl+P", "Ctrl+S"), "the map as a poster over several pages, printed or as PDF"),
     ),
-    shots=(
-        Screenshot("trace-map", "Puffin motor compact"),
-        Screenshot("trace", "Gannet reflex", page=1),
-    ),
+    shots=(Screenshot("trace-map", "Puffin motor compact"), Screenshot("trace", "Gannet reflex", page=1)),
 )

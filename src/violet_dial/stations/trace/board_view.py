@@ -1,18 +1,7 @@
 """A photo of the board on the screen, with its spots and joins; spots are put on it by arrows and Enter, or by pointer."""
 
 from PySide6.QtCore import QPointF, QRectF, QSize, QSizeF, Qt, Signal
-from PySide6.QtGui import (
-    QColor,
-    QImage,
-    QKeyEvent,
-    QMouseEvent,
-    QPainter,
-    QPaintEvent,
-    QPen,
-    QPixmap,
-    QTransform,
-    QWheelEvent,
-)
+from PySide6.QtGui import QColor, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap, QTransform, QWheelEvent
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from violet_dial.kit.theme.look import Look
@@ -20,9 +9,7 @@ from violet_dial.kit.word_places import OVER, WordPlaces
 from violet_dial.report.palette import LEAD_COLOURS
 from violet_dial.stations.trace.map_state import JoinShown, PhotoShown, PinShown
 
-_STEPS = {
-    Qt.Key.Key_Left: (-1.0, 0.0), Qt.Key.Key_Right: (1.0, 0.0), Qt.Key.Key_Up: (0.0, -1.0), Qt.Key.Key_Down: (0.0, 1.0),
-}  # fmt: skip
+_STEPS = {Qt.Key.Key_Left: (-1.0, 0.0), Qt.Key.Key_Right: (1.0, 0.0), Qt.Key.Key_Up: (0.0, -1.0), Qt.Key.Key_Down: (0.0, 1.0)}
 STEP, FINE = 0.02, 0.004  # of the photo's width, with Shift the finer
 ZOOMS = (1.0, 1.5, 2.2, 3.2, 4.8, 7.0)
 LEAST_WIDE = 440  # pixels at 100 %, below which words would cover the photo: it is then shown in part
@@ -77,9 +64,7 @@ class BoardView(QWidget):
         """Keep the spots that are spoken of in view."""
         probes = [pin for pin in self._shown.pins if pin.probe] if self._shown else []
         if probes:
-            self._middle = QPointF(
-                sum(probe.x for probe in probes) / len(probes), sum(probe.y for probe in probes) / len(probes)
-            )
+            self._middle = QPointF(sum(probe.x for probe in probes) / len(probes), sum(probe.y for probe in probes) / len(probes))
 
     def _say(self) -> None:
         if self._shown is None:
@@ -192,11 +177,9 @@ class BoardView(QWidget):
         painter.setRenderHints(QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform)
         look = self._look
         if self._shown is None:
-            painter.setPen(look.colour("quiet"))
             painter.setFont(look.font(13))
-            painter.drawText(
-                self.rect(), Qt.AlignmentFlag.AlignCenter, "No photo laid down yet: the drawing shows the map."
-            )
+            painter.setPen(look.colour("quiet"))
+            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, "No photo laid down yet: the drawing shows the map.")
             return
         if self._picture is not None:
             painter.drawPixmap(self._frame(), self._picture, QRectF(self._picture.rect()))

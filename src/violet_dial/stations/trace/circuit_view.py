@@ -9,14 +9,13 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 from violet_dial.core.circuit.netlist import GROUND
 from violet_dial.core.mapping.drawing import BoardDrawing, DrawnPlace, Wire
 from violet_dial.kit.finding_marks import draw_finding
+from violet_dial.kit.picture import antialiased, pens
 from violet_dial.kit.theme.look import Look
 from violet_dial.kit.word_places import BESIDE, OVER, UNDER, WordPlaces
 from violet_dial.report.palette import LEAD_COLOURS
 from violet_dial.stations.trace.state import MapState
 
-_MOVES = {
-    Qt.Key.Key_Left: (-1.0, 0.0), Qt.Key.Key_Right: (1.0, 0.0), Qt.Key.Key_Up: (0.0, -1.0), Qt.Key.Key_Down: (0.0, 1.0),
-}  # fmt: skip
+_MOVES = {Qt.Key.Key_Left: (-1.0, 0.0), Qt.Key.Key_Right: (1.0, 0.0), Qt.Key.Key_Up: (0.0, -1.0), Qt.Key.Key_Down: (0.0, 1.0)}
 LEAST_SHOWN = 0.03  # suspicion below this is not written beside a part
 PIN_STEP = 0.5
 # Pixels at 100 % between columns and rows: below the least words would run into each other, and the drawing scrolls instead.
@@ -77,11 +76,7 @@ class CircuitView(QWidget):
             self.setAccessibleName("No circuit yet")
             return
         parts = [run.label for run in self._map.wires if self._at in (run.start, run.end)]
-        probes = (
-            f" Probes: plus at {self._state.plus}, minus at {self._state.minus or 'ground'}."
-            if self._state.plus
-            else ""
-        )
+        probes = f" Probes: plus at {self._state.plus}, minus at {self._state.minus or 'ground'}." if self._state.plus else ""
         self.setAccessibleName(f"Point {self._at}, at {', '.join(parts)}.{probes}")
 
     # geometry
@@ -93,8 +88,7 @@ class CircuitView(QWidget):
         tall = (self.height() - px(HEAD + FOOT)) / max(self._map.tall, 1.0)
         zoom = ZOOMS[self._zoom]
         most = max(zoom, 1.0)
-        return (min(max(wide, px(COLUMN[0]) * zoom), px(COLUMN[1]) * most),
-                min(max(tall, px(ROW[0]) * zoom), px(ROW[1]) * most))  # fmt: skip
+        return (min(max(wide, px(COLUMN[0]) * zoom), px(COLUMN[1]) * most), min(max(tall, px(ROW[0]) * zoom), px(ROW[1]) * most))
 
     def _point(self, x: float, y: float) -> QPointF:
         px, (wide, tall) = self._look.px, self._pitch()
@@ -159,8 +153,7 @@ class CircuitView(QWidget):
     # painting
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter = antialiased(self)
         self._paint_headings(painter)
         self._paint_rails(painter)
         wires = sorted(self._map.wires, key=lambda wire: self._state.suspicion.get(wire.part, 0.0))
@@ -234,8 +227,7 @@ class CircuitView(QWidget):
 
     def _paint_glyph(self, painter: QPainter, run: Wire, at: QPointF, suspicion: float) -> None:
         look = self._look
-        painter.setPen(QPen(look.colour("out" if suspicion >= LEAST_SHOWN else "quiet"), 1.4))
-        painter.setBrush(look.colour("card"))
+        pens(painter, look, "out" if suspicion >= LEAST_SHOWN else "quiet", "card", 1.4)
         size = look.px(7)
         if run.kind in ("wire", "track", "joint", "connector", "contact", "clip", "flex"):
             painter.drawRect(QRectF(at.x() - size * 0.55, at.y() - size * 0.55, size * 1.1, size * 1.1))
@@ -244,13 +236,7 @@ class CircuitView(QWidget):
         else:
             painter.drawRoundedRect(QRectF(at.x() - size * 1.5, at.y() - size * 0.8, size * 3, size * 1.6), 3, 3)
         if run.part in self._state.findings:
-            draw_finding(
-                painter,
-                look,
-                QPointF(at.x(), at.y() - size * 2.6),
-                self._state.findings[run.part],
-                look.px(8),
-            )
+            draw_finding(painter, look, QPointF(at.x(), at.y() - size * 2.6), self._state.findings[run.part], look.px(8))
 
     def _paint_label(self, painter: QPainter, run: Wire, at: QPointF, words: WordPlaces) -> None:
         look, suspicion = self._look, self._state.suspicion.get(run.part, 0.0)
@@ -275,12 +261,10 @@ class CircuitView(QWidget):
 
     def _paint_spot(self, painter: QPainter, place: DrawnPlace, words: WordPlaces) -> None:
         look, at = self._look, self._point(place.x, place.y)
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(look.colour("ink"))
+        pens(painter, look, "none", "ink")
         painter.drawEllipse(at, look.px(4), look.px(4))
         if place.node == self._at and self.hasFocus():
-            painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.setPen(QPen(look.colour("violet"), 2.5))
+            pens(painter, look, "violet", "none", 2.5)
             painter.drawEllipse(at, look.px(9), look.px(9))
         painter.setFont(look.font(11.5, True))
         painter.setPen(look.colour("violet"))
@@ -294,22 +278,17 @@ class CircuitView(QWidget):
             return
         look = self._look
         at = self._spot(node) or self._chassis(painter)
-        painter.setPen(QPen(look.colour("card"), 2))
-        painter.setBrush(look.colour("violet"))
+        pens(painter, look, "card", "violet", 2)
         painter.drawEllipse(at, look.px(12), look.px(12))
-        painter.setPen(look.colour("on_violet"))
         painter.setFont(look.font(17, True))
+        painter.setPen(look.colour("on_violet"))
         painter.drawText(QRectF(at.x() - 14, at.y() - 14, 28, 28), Qt.AlignmentFlag.AlignCenter, sign)
 
     def _chassis(self, painter: QPainter) -> QPointF:
         """Where the probe stands on the chassis: on its rail near the left, with the word."""
         look = self._look
         rail = next((one for one in self._map.rails if one.node == GROUND), None)
-        at = (
-            self._point(rail.first + 0.4, rail.y)
-            if rail is not None
-            else QPointF(look.px(26), self.height() - look.px(26))
-        )
+        at = self._point(rail.first + 0.4, rail.y) if rail is not None else QPointF(look.px(26), self.height() - look.px(26))
         painter.setFont(look.font(12, True))
         painter.setPen(look.colour("violet"))
         box = QRectF(at.x() + look.px(16), at.y() + look.px(4), look.px(160), look.px(18))

@@ -172,9 +172,9 @@ class CircuitWindow(FormWindow):
         else:
             choices = nodes if len(words) > 1 else [letter for letter in LETTERS if letter != "X"]
         stem = line[: len(line) - len(last)]
-        return tuple(
-            stem + choice for choice in choices if last and choice.lower().startswith(last.lower()) and choice != last
-        )[:8]
+        return tuple(stem + choice for choice in choices if last and choice.lower().startswith(last.lower()) and choice != last)[
+            :8
+        ]
 
     def _add(self, line: str) -> bool:
         self.text.setPlainText(self._lines_with(line))

@@ -32,14 +32,7 @@ _OUT = re.compile(r"^take out\s+(.+)$", re.IGNORECASE)
 _HOW = re.compile(r"^(.+?)\s+is\s+(seen|measured|guessed)$", re.IGNORECASE)
 _SCALE = re.compile(r"^scale\s+(.+?)\s+to\s+(.+?)\s+([\d.,]+)\s*mm$", re.IGNORECASE)
 _BETTER = re.compile(r"^(.+?):=\s*(.+)$")
-COMMANDS = (
-    "rename A to B",
-    "join A and B",
-    "part PART at SPOT as NEW",
-    "take out NAME",
-    "NAME is seen",
-    "scale A to B 40 mm",
-)
+COMMANDS = ("rename A to B", "join A and B", "part PART at SPOT as NEW", "take out NAME", "NAME is seen", "scale A to B 40 mm")
 
 
 @dataclass(frozen=True)
@@ -86,9 +79,7 @@ def taken_touches(job: Job, board: Board) -> tuple[tuple[int, Touch], ...]:
         if one.test in ("ohm", "continuity") and not one.sister and one.plus in spots and one.minus in spots:
             beep = bool(one.value) if one.test == "continuity" else None
             ohm = one.value if beep is None else BEEP_OHM if beep else SILENT_OHM
-            touch = Touch(
-                spots[one.plus], spots[one.minus], ohm, beep, _dry(one.setting), taken.typed, taken.at, taken.capture
-            )
+            touch = Touch(spots[one.plus], spots[one.minus], ohm, beep, _dry(one.setting), taken.typed, taken.at, taken.capture)
             found.append((place, touch))
     return tuple(found)
 

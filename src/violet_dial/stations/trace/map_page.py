@@ -175,9 +175,7 @@ class MapPage(StationPage):
         self.photo.show_photo(first, self._context.records.photo(photo) if photo is not None else b"")
         asked = self._proof.next if self._proof is not None else None
         plus, minus = (node_of(asked.a), node_of(asked.b)) if asked is not None else ("", "")
-        self.drawing.show_map(
-            one.drawing, MapState(plus="" if plus == "0" else plus, minus="" if minus == "0" else minus)
-        )
+        self.drawing.show_map(one.drawing, MapState(plus="" if plus == "0" else plus, minus="" if minus == "0" else minus))
         self.next.draw(one, asked)
         offered = self._offer is not None and bool(self._offer.board.items)
         self.adopt.setText(f"Begin from the map of {self._offer.board_source}" if self._offer and offered else "")
@@ -195,13 +193,7 @@ class MapPage(StationPage):
         board = self._board or Board()
         last = text.rsplit(" ", maxsplit=1)[-1].lower()
         stem = text[: len(text) - len(last)]
-        names = [
-            *(spot.name for spot in board.spots),
-            *(item.name for item in board.items),
-            *BY_WORD,
-            *COLOURS,
-            *COMMANDS,
-        ]
+        names = [*(spot.name for spot in board.spots), *(item.name for item in board.items), *BY_WORD, *COLOURS, *COMMANDS]
         tails = [stem + name for name in names if last and name.lower().startswith(last) and name.lower() != last]
         return tuple(dict.fromkeys(tails))[:8]
 
@@ -328,9 +320,7 @@ class MapPage(StationPage):
 
     def follow(self, act: NextAct) -> None:
         """To the field of the next touch, or to the line where none is asked for."""
-        (self.next.typed.edit if self.next.asked is not None else self.typed.edit).setFocus(
-            Qt.FocusReason.OtherFocusReason
-        )
+        (self.next.typed.edit if self.next.asked is not None else self.typed.edit).setFocus(Qt.FocusReason.OtherFocusReason)
 
     def to_picture(self) -> None:
         (self.photo, self.drawing, self.table, self.switches)[self.views.place].setFocus()

@@ -4,14 +4,14 @@ from collections.abc import Callable
 from dataclasses import replace
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QPushButton, QWidget
 
 from violet_dial.core.diagnosis.evidence import TEST_UNITS, read_figure
 from violet_dial.core.diagnosis.next_test import Test
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.quantities import format_engineering
 from violet_dial.core.records.circuit import OVERLOAD_OHM, Evidence
-from violet_dial.kit.cards import card, labelled
+from violet_dial.kit.cards import card, fill, labelled
 from violet_dial.kit.typed_line import TypedLine
 from violet_dial.stations.trace.state import MOST_OUTCOMES, SuspectsShown, TestShown
 
@@ -41,18 +41,14 @@ class NextPanel(QWidget):
         head.addWidget(self.prefer)
         inside.addLayout(head)
         self.nothing = labelled("", "quiet", True)
-        self.typed = TypedLine(
-            "What the test shows", lambda text: (), self._understood, lambda text: take(self._read(text))
-        )
+        self.typed = TypedLine("What the test shows", lambda text: (), self._understood, lambda text: take(self._read(text)))
         self.figure = self.typed.edit
         self.outcomes = _OutcomeTable()
         self.groups = labelled("", "small", True)
         for item in (self.nothing, self.typed, self.outcomes, self.groups):
             inside.addWidget(item)
         inside.addStretch(1)
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
-        layout.addWidget(frame)
+        fill(self, frame)
 
     @property
     def test(self) -> Test | None:

@@ -62,9 +62,7 @@ class SuspectsPage(StationPage):
         self.typed = TypedLine("Evidence, or how it stands now", self._offers, self._understood, self._take)
         self.typed.edit.setPlaceholderText("clip+ to gnd 1.52 V")
         self.judged = view = SuspectsView(look, self.typed)
-        self.map, self.bars, self.why, self.stands, self.summary = (
-            view.map, view.bars, view.why, view.stands, view.summary,
-        )  # fmt: skip
+        self.map, self.bars, self.why, self.stands, self.summary = (view.map, view.bars, view.why, view.stands, view.summary)
         self.model, self.table, self.circuit, self.area = view.model, view.table, view.circuit, view.area
         self.next = NextPanel(self._take_answer)
         self.panel = scrolled(self.next)

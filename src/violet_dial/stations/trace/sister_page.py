@@ -5,7 +5,7 @@ from dataclasses import dataclass, replace
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal, Slot
 from PySide6.QtGui import QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QHBoxLayout, QPushButton, QSizePolicy, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QPushButton, QSizePolicy, QWidget
 
 from violet_dial.core.circuit.netlist import GROUND
 from violet_dial.core.diagnosis.evidence import THIRD
@@ -19,8 +19,9 @@ from violet_dial.core.steady.samples import Capture
 from violet_dial.core.task import Task
 from violet_dial.job.document import Job
 from violet_dial.kit.answer import PageAnswer
-from violet_dial.kit.cards import ElidedLabel, card, labelled, scrolled
+from violet_dial.kit.cards import ElidedLabel, card, fill, labelled, scrolled
 from violet_dial.kit.page import PageContext, StationPage
+from violet_dial.kit.picture import antialiased, pens
 from violet_dial.kit.theme.look import Look
 from violet_dial.kit.typed_line import TypedLine
 from violet_dial.services import live
@@ -98,9 +99,7 @@ class SisterPage(StationPage):
         except VioletDialError as error:
             self._board, self._failure = Board(), str(error)
         setting = job.tracing.setting
-        asked = _Asked(
-            job.job_id, circuit_text_of(job), setting, pairs_of(volts_of(job, self._board), setting), opened_of(job)
-        )
+        asked = _Asked(job.job_id, circuit_text_of(job), setting, pairs_of(volts_of(job, self._board), setting), opened_of(job))
         board = within_reach(job, self._board)
         if board.spots:
             self.answer.ask(asked, lambda task: self._work(board, asked, task))
@@ -147,9 +146,7 @@ class SisterPage(StationPage):
     def _evidence(self, unit: Unit, spot: str, volts: float) -> Evidence:
         setting = self._job.tracing.setting if self._job is not None else Setting()
         note = THIRD if unit == "third" else ""
-        return Evidence(
-            "volt", volts, node_of(spot), GROUND, setting=replace(setting), sister=unit != "sick", note=note
-        )
+        return Evidence("volt", volts, node_of(spot), GROUND, setting=replace(setting), sister=unit != "sick", note=note)
 
     def _take(self, unit: Unit, spot: str, volts: float) -> bool:
         evidence = self._evidence(unit, spot, volts)
@@ -198,9 +195,7 @@ class SisterPage(StationPage):
         if ask is None:
             return False
         evidence = captured_evidence(self._evidence(ask.unit, ask.spot, 0.0), capture)
-        return self._kept(
-            ask.unit, ask.spot, self._context.perform(lambda job, at: take_evidence(job, evidence, at, capture))
-        )
+        return self._kept(ask.unit, ask.spot, self._context.perform(lambda job, at: take_evidence(job, evidence, at, capture)))
 
 
 ROW, NAME, FIGURE = 30, 108, 66
@@ -241,8 +236,7 @@ class PairsView(QWidget):
         return low - room, high + room
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter = antialiased(self)
         look, tall = self._look, self._look.px(ROW)
         left = look.px(NAME)
         right = self.width() - look.px(FIGURE) * 3
@@ -274,8 +268,7 @@ class PairsView(QWidget):
             painter.drawLine(QPointF(at(one.working), middle), QPointF(at(one.sick), middle))
         size = look.px(6)
         if one.working is not None:  # a ring
-            painter.setPen(QPen(look.colour("ink"), 1.6))
-            painter.setBrush(look.colour("card"))
+            pens(painter, look, "ink", "card", 1.6)
             painter.drawEllipse(QPointF(at(one.working), middle), size, size)
         if one.sick is not None:  # an upright stroke
             painter.setPen(QPen(look.colour("out" if one.is_apart else "ink"), 3))
@@ -284,8 +277,7 @@ class PairsView(QWidget):
     def _texts(self, painter: QPainter, one: PairShown, top: float, right: float, tall: int) -> None:
         look = self._look
         if one.asked:
-            painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.setPen(QPen(look.colour("violet"), 1.6))
+            pens(painter, look, "violet", "none", 1.6)
             painter.drawRoundedRect(QRectF(1, top + 2, self.width() - 2, tall - 4), 5, 5)
         painter.setFont(look.font(13, bool(one.asked)))
         painter.setPen(look.colour("ink"))
@@ -333,9 +325,7 @@ class SisterPanel(QWidget):
         for item in (self.unit, self.spot, self.why, self.typed, self.words, self.suspects, self.doubts):
             inside.addWidget(item)
         inside.addStretch(1)
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
-        layout.addWidget(frame)
+        fill(self, frame)
 
     @property
     def asked(self) -> AskShown | None:

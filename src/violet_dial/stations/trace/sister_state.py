@@ -131,9 +131,7 @@ def ask_of(board: Board, volts: tuple[Volts, ...], found: SisterFound, order: Or
     return AskShown(first, found.next, "it settles most of what is left")
 
 
-def sister_shown(
-    job: Job, board: Board, found: SisterFound | None, order: Order, last: Unit, failure: str = ""
-) -> SisterShown:
+def sister_shown(job: Job, board: Board, found: SisterFound | None, order: Order, last: Unit, failure: str = "") -> SisterShown:
     """What the page shows of a job, with what was worked out for its very pairs."""
     stands = f"Both stand: {job.tracing.setting.words or 'as usual'}"
     if failure or not board.spots:

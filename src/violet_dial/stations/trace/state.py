@@ -74,10 +74,7 @@ def members(job: Job) -> tuple[Member, ...]:
     tracing = job.tracing
     circuit = (("circuit.cir", circuit_text_of(job)),) if has_circuit(job) else ()
     epochs = enumerate(tracing.epochs, start=1)
-    return (
-        *circuit,
-        *((f"evidence-{n}.csv", write_evidence(one.evidence for one in epoch)) for n, epoch in epochs if epoch),
-    )
+    return (*circuit, *((f"evidence-{n}.csv", write_evidence(one.evidence for one in epoch)) for n, epoch in epochs if epoch))
 
 
 # what is to be done next
@@ -91,17 +88,11 @@ def next_of(job: Job, result: object) -> NextAct | None:
     if not has_circuit(job):
         wanted = approach_of(job)
         return _choose(wanted.reason) if wanted.first == "trace" else None
-    if (
-        not tracing.board.is_empty
-        and tracing.is_only_compared
-        and any(item.how == "guessed" for item in tracing.board.items)
-    ):
+    if not tracing.board.is_empty and tracing.is_only_compared and any(item.how == "guessed" for item in tracing.board.items):
         return _confirm(job)
     if tracing.repairs:
         return None if tracing.now or job.light.current.readings else _again(job)
-    found = (
-        result if isinstance(result, TraceResult) and result.is_whole and result.question == question_of(job) else None
-    )
+    found = result if isinstance(result, TraceResult) and result.is_whole and result.question == question_of(job) else None
     return _test(job, found) if found is not None else _begin(job)
 
 
@@ -115,9 +106,7 @@ def _choose(reason: str) -> NextAct:
 def _confirm(job: Job) -> NextAct:
     """A board that is being traced: joins that are only guessed are touched first."""
     guessed = sum(item.how == "guessed" for item in job.tracing.board.items)
-    reason = (
-        f"{guessed} of its joins {'are' if guessed > 1 else 'is'} only guessed: the meter says, two spots at a time."
-    )
+    reason = f"{guessed} of its joins {'are' if guessed > 1 else 'is'} only guessed: the meter says, two spots at a time."
     return NextAct(
         "Trace", "Confirm the map with the meter", reason, "seconds a touch · supply out", "Next touch", "map", "tracing",
         Urgency.TRACE,
@@ -128,18 +117,9 @@ def _again(job: Job) -> NextAct:
     """After a repair: same reading again, before and after side by side."""
     before = job.tracing.epochs[-2] if len(job.tracing.epochs) > 1 else ()
     where = f": {before[-1].evidence.where}" if before else ""
-    reason = (
-        f"{job.tracing.repairs[-1].words} is put right; the same reading before and after shows whether it was that."
-    )
+    reason = f"{job.tracing.repairs[-1].words} is put right; the same reading before and after shows whether it was that."
     return NextAct(
-        "Trace",
-        f"Take the same reading again{where}",
-        reason,
-        "1 min",
-        "Take reading",
-        "again",
-        "tracing",
-        Urgency.TRACE,
+        "Trace", f"Take the same reading again{where}", reason, "1 min", "Take reading", "again", "tracing", Urgency.TRACE
     )
 
 
@@ -147,9 +127,7 @@ def _begin(job: Job) -> NextAct:
     """Before the suspects are worked out, or where they cannot be."""
     count = len(job.tracing.now)
     reason = f"{count} pieces of evidence so far; the station ranks the suspects and the tests."
-    return NextAct(
-        "Trace", "Make the next test", reason, "a few minutes", "Next test", "test", "tracing", Urgency.TRACE
-    )
+    return NextAct("Trace", "Make the next test", reason, "a few minutes", "Next test", "test", "tracing", Urgency.TRACE)
 
 
 def _test(job: Job, result: TraceResult) -> NextAct:

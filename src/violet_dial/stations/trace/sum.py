@@ -67,11 +67,7 @@ def explain_touches(job: Job) -> tuple[Section, ...]:
 def _touch_line(one: TouchReading) -> str:
     touch, expected = one.touch, one.expected
     read = "a beep" if touch.beep else "no beep" if touch.beep is False else f"{format_engineering(touch.ohm, 3)}Ω"
-    should = (
-        "open"
-        if expected.is_open
-        else f"{format_engineering(expected.ohm, 3)}Ω ± {format_engineering(expected.u_ohm, 2)}Ω"
-    )
+    should = "open" if expected.is_open else f"{format_engineering(expected.ohm, 3)}Ω ± {format_engineering(expected.u_ohm, 2)}Ω"
     return f"{touch.a} to {touch.b}: {read}\tthe map has {should}; {one.words}"
 
 
@@ -79,8 +75,6 @@ def explain_evidence(job: Job) -> tuple[Section, ...]:
     """Every piece of evidence since the last repair, newest first, with what an instrument gave for it."""
     sections = []
     for place, taken in reversed(tuple(enumerate(job.tracing.now, start=1))):
-        behind = (
-            capture_lines(taken.capture) if taken.capture else (f"typed: {taken.typed}" if taken.typed else "typed",)
-        )
+        behind = capture_lines(taken.capture) if taken.capture else (f"typed: {taken.typed}" if taken.typed else "typed",)
         sections.append((f"{place}: {evidence_words(taken.evidence)}", (f"taken {taken.at}", *behind)))
     return tuple(sections) or (("Evidence", ("None was taken yet.",)),)

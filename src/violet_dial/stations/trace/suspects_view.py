@@ -1,10 +1,11 @@
 """The circuit with the room, the suspects beside it where the screen is wide and below where it is not, the evidence."""
 
 from PySide6.QtCore import QRectF, QSize, Qt, Signal, Slot
-from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent
+from PySide6.QtGui import QKeyEvent, QMouseEvent, QPaintEvent, QResizeEvent
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QPushButton, QSizePolicy, QWidget
 
 from violet_dial.kit.cards import card, labelled, scrolled
+from violet_dial.kit.picture import antialiased, pens
 from violet_dial.kit.rows_table import RowsModel, RowsTable
 from violet_dial.kit.theme.look import Look
 from violet_dial.kit.typed_line import TypedLine
@@ -152,19 +153,16 @@ class SuspectBars(QWidget):
         self._choose(int(event.position().y() // self._look.px(ROW)))
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter = antialiased(self)
         look, tall = self._look, self._look.px(ROW)
         for place, bar in enumerate(self._bars):
             box = QRectF(0, place * tall + 2, self.width(), tall - 4)
-            painter.setPen(Qt.PenStyle.NoPen)
-            painter.setBrush(look.colour("ground"))
+            pens(painter, look, "none", "ground")
             painter.drawRoundedRect(box, 5, 5)
             painter.setBrush(look.colour("band"))
             painter.drawRoundedRect(QRectF(0, box.y(), max(box.width() * bar.probability, 4), box.height()), 5, 5)
             if place == self.place:
-                painter.setBrush(Qt.BrushStyle.NoBrush)
-                painter.setPen(QPen(look.colour("violet"), 2 if self.hasFocus() else 1.2))
+                pens(painter, look, "violet", "none", 2 if self.hasFocus() else 1.2)
                 painter.drawRoundedRect(box.adjusted(1, 1, -1, -1), 5, 5)
             painter.setFont(look.font(13, place == 0))
             painter.setPen(look.colour("ink"))

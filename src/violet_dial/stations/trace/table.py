@@ -1,4 +1,6 @@
-"""Evidence in and out as CSV: test, plus, minus, value, unit, setting; uncertainty and sister unit where there are any."""
+"""Evidence in and out as CSV: test, plus, minus, value, unit, setting; uncertainty and sister unit where there are any. Also
+the map on paper and in a zip of its own.
+"""
 
 import csv
 import io
@@ -47,9 +49,7 @@ def _pages(job: Job, board: Board, photos: Mapping[str, bytes]) -> tuple[PhotoPa
 
 def poster(job: Job, name: str, photos: Mapping[str, bytes]) -> bytes:
     """The map as a poster: photos with their spots, the drawing over as many pages as it takes."""
-    return poster_pdf(
-        f"{job.device.name or 'Map'} · job {job.label}", drawing_of(job), _pages(job, board_of(job), photos)
-    )
+    return poster_pdf(f"{job.device.name or 'Map'} · job {job.label}", drawing_of(job), _pages(job, board_of(job), photos))
 
 
 def map_zip(job: Job, name: str, photos: Mapping[str, bytes]) -> bytes:
@@ -242,16 +242,8 @@ def _poster(job: Job, name: str, photos: Mapping[str, bytes]) -> bytes:
     return poster(job, name, photos)
 
 
-FILE_IN = FileIn(
-    "A circuit as SPICE text, evidence from a CSV, or a map", KINDS, _offered, photos=_photos, most_bytes=MOST_BYTES
-)
+FILE_IN = FileIn("A circuit as SPICE text, evidence from a CSV, or a map", KINDS, _offered, photos=_photos, most_bytes=MOST_BYTES)
 FILE_OUT = FileOut(
-    "Write the circuit, the evidence as CSV, or the map",
-    KINDS,
-    lambda job: f"job-{job.label}.cir",
-    _written,
-    {".zip": _zip},
+    "Write the circuit, the evidence as CSV, or the map", KINDS, lambda job: f"job-{job.label}.cir", _written, {".zip": _zip}
 )
-PRINT_OUT = FileOut(
-    "The map as a poster", "PDF (*.pdf)", lambda job: f"job-{job.label}-map.pdf", _written, {".pdf": _poster}
-)
+PRINT_OUT = FileOut("The map as a poster", "PDF (*.pdf)", lambda job: f"job-{job.label}-map.pdf", _written, {".pdf": _poster})

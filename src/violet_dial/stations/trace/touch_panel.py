@@ -3,7 +3,7 @@
 from collections.abc import Callable
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QVBoxLayout, QWidget
+from PySide6.QtWidgets import QWidget
 
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.mapping.board import Touch
@@ -12,7 +12,7 @@ from violet_dial.core.mapping.touching import NextTouch
 from violet_dial.core.quantities import format_engineering, parse_with_unit
 from violet_dial.core.records.circuit import OVERLOAD_OHM
 from violet_dial.core.units import is_overload
-from violet_dial.kit.cards import card, labelled
+from violet_dial.kit.cards import card, fill, labelled
 from violet_dial.kit.rows_table import RowsModel, RowsTable
 from violet_dial.kit.theme.look import Look
 from violet_dial.kit.typed_line import TypedLine
@@ -45,9 +45,7 @@ class TouchPanel(QWidget):
         for item in (self.spots, self.expects, self.why, self.typed, self.proof):
             inside.addWidget(item)
         inside.addWidget(self.table, 1)
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
-        layout.addWidget(frame)
+        fill(self, frame)
 
     @property
     def asked(self) -> NextTouch | None:
@@ -78,9 +76,7 @@ class TouchPanel(QWidget):
 
     def _read(self, text: str) -> Touch:
         if self._asked is None:
-            raise InvalidInput(
-                "Touch", text, "a touch that is asked for; others are typed in the line: clip+ to S1 beep"
-            )
+            raise InvalidInput("Touch", text, "a touch that is asked for; others are typed in the line: clip+ to S1 beep")
         low = " ".join(text.lower().split())
         ask = self._asked
         if low in BEEPS:

@@ -69,8 +69,7 @@ def raised_by_findings(job: Job, circuit: Circuit) -> tuple[tuple[str, float], .
         for part in circuit.parts:
             at_place = circuit.note(part.name).get("place", "").lower() == place
             if at_place and (
-                kind_of(circuit, part) in meaning.suspects
-                or ("wire" in meaning.suspects and kind_of(circuit, part) == "track")
+                kind_of(circuit, part) in meaning.suspects or ("wire" in meaning.suspects and kind_of(circuit, part) == "track")
             ):
                 raised[part.name.lower()] = max(raised.get(part.name.lower(), 1.0), meaning.weight)
     crept = dict(raised)
@@ -97,8 +96,7 @@ def within_reach(job: Job, board: Board) -> Board:
     if not opened:
         return board
     spots = tuple(
-        replace(spot, behind="", minutes=0.0) if spot.behind and spot.behind.lower() in opened else spot
-        for spot in board.spots
+        replace(spot, behind="", minutes=0.0) if spot.behind and spot.behind.lower() in opened else spot for spot in board.spots
     )
     return replace(board, spots=spots)
 
@@ -134,10 +132,7 @@ def question_of(job: Job) -> TraceQuestion:
         job.job_id,
         job.device.kind,
         replace(
-            job.tracing,
-            pinned=(),
-            circuit_text=circuit_text_of(job),
-            board=replace(NO_BOARD, touches=job.tracing.board.touches),
+            job.tracing, pinned=(), circuit_text=circuit_text_of(job), board=replace(NO_BOARD, touches=job.tracing.board.touches)
         ),
         job.receiving.findings,
         job.opening,
@@ -158,9 +153,7 @@ class TraceResult:
     is_whole: bool = True  # False: single faults alone, what follows is still being worked out
 
 
-def work_out(
-    job: Job, keeper: Diagnostician, task: Task, first: Callable[[TraceResult], None] | None = None
-) -> TraceResult:
+def work_out(job: Job, keeper: Diagnostician, task: Task, first: Callable[[TraceResult], None] | None = None) -> TraceResult:
     """The diagnosis of a job: posterior, next tests, reasons. ``first`` is told of single faults alone, at once, where the
     circuit is so large that the rest takes a while. Raises InvalidInput, CannotSolve: the circuit or its evidence cannot be
     used; the sentence says why.
@@ -191,11 +184,7 @@ def before_and_after(job: Job) -> tuple[tuple[str, str, str], ...]:
     earlier = [taken.evidence for epoch in job.tracing.epochs[:-1] for taken in epoch]
     for taken in job.tracing.now:
         now = taken.evidence
-        same = [
-            one
-            for one in earlier
-            if (one.test, one.plus, one.minus, one.part) == (now.test, now.plus, now.minus, now.part)
-        ]
+        same = [one for one in earlier if (one.test, one.plus, one.minus, one.part) == (now.test, now.plus, now.minus, now.part)]
         if same:
             found.append((now.where, evidence_words(same[-1]), evidence_words(now)))
     return tuple(found)
