@@ -22,8 +22,7 @@ from bench.measure import row
 from violet_dial.core.circuit.text import checked_circuit
 from violet_dial.core.mapping.board import Board, Figure, Ground, Item, ItemEnd, Pin, SolderPoint, Touch, key_of, node_of
 from violet_dial.core.mapping.compiled import as_found, compiled
-from violet_dial.core.mapping.doubts import Networks
-from violet_dial.core.mapping.neighbours import neighbours
+from violet_dial.core.mapping.doubts import Networks, neighbours
 from violet_dial.core.mapping.ohms import network
 from violet_dial.core.mapping.taken import taken_in
 from violet_dial.core.mapping.touching import proof_of

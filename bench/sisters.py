@@ -12,7 +12,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from bench.measure import row
-from bench.trace import circuits
+from bench.trace import circuits, draw_faults
 from violet_dial.core.circuit.netlist import Circuit
 from violet_dial.core.circuit.spice import read_spice
 from violet_dial.core.circuit.trade import usual_setting
@@ -21,7 +21,6 @@ from violet_dial.core.mapping.differing import Differing
 from violet_dial.core.mapping.from_spice import board_from_spice
 from violet_dial.core.mapping.sister import SisterPair, compare, way_from_supply
 from violet_dial.core.practice.bench import FaultyDevice
-from violet_dial.core.practice.drawn import draw_faults
 from violet_dial.core.records.circuit import Evidence, Fault
 
 PAIRS, SEED = 300, 12_500

@@ -7,9 +7,9 @@ from dataclasses import dataclass
 import numpy as np
 
 from bench.measure import median_s, row
+from bench.touches import KINDS, ProbeTouch, some_touch
 from violet_dial.core.steady.detector import Detector
 from violet_dial.core.steady.samples import Sample
-from violet_dial.instruments.simulated.bench import KINDS, ProbeTouch, some_touch
 
 PER_KIND, RATE_HZ = 120, 10.0
 SHARE_WRONG, FLOOR_WRONG = 0.01, 0.005  # a take further off than this from where the figure ends is false

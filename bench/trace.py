@@ -20,14 +20,14 @@ from violet_dial.core.circuit.netlist import Circuit
 from violet_dial.core.circuit.spice import read_spice
 from violet_dial.core.circuit.trade import usual_setting
 from violet_dial.core.diagnosis.allowed import Reach
-from violet_dial.core.diagnosis.hypotheses import Priors, singles_of
+from violet_dial.core.diagnosis.hypotheses import Hypothesis, Priors, singles_of
 from violet_dial.core.diagnosis.likelihood import scale_value, widened
 from violet_dial.core.diagnosis.next_test import Ranking, rank_tests
 from violet_dial.core.diagnosis.posterior import Case, Diagnosis, Diagnostician, Repair
 from violet_dial.core.diagnosis.predict import Predictor
 from violet_dial.core.errors import VioletDialError
 from violet_dial.core.practice.bench import FaultyDevice
-from violet_dial.core.practice.drawn import KINDS, all_asks, draw_faults, same
+from violet_dial.core.practice.drawn import KINDS, SEEN, all_asks, drawn_fault, same
 from violet_dial.core.records.circuit import Evidence, Fault, Prefer, Setting
 
 SHIPPED = Path(violet_dial.__file__).parent / "assets" / "circuits"
@@ -36,6 +36,26 @@ CASES, MOST_TESTS = 2000, 14
 SURE = 0.9  # a group of suspects this likely is worked on: putting it right is the next test
 SEED = 11_000
 BANDS = ((0.5, 0.7), (0.7, 0.9), (0.9, 0.99), (0.99, 1.01))
+
+
+def draw_faults(circuit: Circuit, count: int, rng: np.random.Generator) -> tuple[str, tuple[Fault, ...]]:
+    """So many faults, each of which some allowed test can see."""
+    now = usual_setting(circuit)
+    asks = all_asks(circuit, now)
+    healthy = Predictor(circuit, (Hypothesis((), 0.0),), draws=0)
+    plain = healthy.all_of(asks)
+    found: list[Fault] = []
+    kinds = []
+    while len(found) < count:
+        kind = KINDS[int(rng.integers(len(KINDS)))]
+        fault = drawn_fault(circuit, kind, rng)
+        if fault is None or fault.part in {one.part for one in found}:
+            continue
+        faulty = Predictor(circuit, (Hypothesis((fault,), 0.0),), draws=0).all_of(asks)
+        if any(abs(a.mean[0] - b.mean[0]) > SEEN * widened(ask, a)[0] for ask, a, b in zip(asks, plain, faulty, strict=True)):
+            found.append(fault)
+            kinds.append(kind)
+    return " and ".join(kinds), tuple(found)
 
 
 @dataclass(frozen=True)

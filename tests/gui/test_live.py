@@ -271,7 +271,7 @@ class Hearing(unittest.TestCase):
 
 class KeptList(unittest.TestCase):
     def test_settings_without_a_list_are_an_empty_bench(self) -> None:
-        from violet_dial.services.bench_list import instruments_from_json, instruments_to_json
+        from violet_dial.services.live import instruments_from_json, instruments_to_json
 
         kept = (Kept("m", "TCPIP::h::1::SOCKET"), Kept("s", "ASRL/dev/ttyS0::INSTR", "lines of text"))
         self.assertEqual(instruments_from_json(""), ())

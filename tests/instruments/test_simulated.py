@@ -7,6 +7,7 @@ from dataclasses import replace
 import numpy as np
 from scipy import optimize
 
+from bench.touches import KINDS, some_touch
 from tests.instruments.bench_at_work import CIRCUITS
 from violet_dial.core.circuit.netlist import Circuit, Part
 from violet_dial.core.circuit.operating import operating_point
@@ -14,7 +15,7 @@ from violet_dial.core.circuit.spice import read_spice
 from violet_dial.core.circuit.trade import figure, kind_of, set_circuit, usual_setting
 from violet_dial.core.diagnosis.block import CELL_OHM
 from violet_dial.core.errors import InvalidInput
-from violet_dial.instruments.simulated.bench import KINDS, STICKS, Air, Noise, SimulatedBench, full_scale_of, shown, some_touch
+from violet_dial.instruments.simulated.bench import STICKS, Air, Noise, SimulatedBench, full_scale_of, shown
 from violet_dial.instruments.simulated.device import BURDEN_OHM, DIODE_TEST_A, DeviceUnderTest, hidden_fault
 
 

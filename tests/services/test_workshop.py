@@ -20,7 +20,7 @@ from violet_dial.job.document import Device, Intake, Job
 from violet_dial.services.gate import cautions_for
 from violet_dial.services.light_judgement import judge
 from violet_dial.services.photos import check_photo, thumbnail
-from violet_dial.services.plain import as_json
+from violet_dial.services.station import as_json
 from violet_dial.stations import STATIONS
 from violet_dial.stations.hand_back.acts import close_sheet
 from violet_dial.stations.light import acts

@@ -19,7 +19,7 @@ def _light(options: Namespace) -> int:
     from violet_dial.core.light.exposure import Constants
     from violet_dial.core.light.typed import convert_light
     from violet_dial.core.quantities import format_grouped, parse_number
-    from violet_dial.services.plain import as_json
+    from violet_dial.services.station import as_json
 
     constants = Constants(parse_number(options.k, "K"), parse_number(options.c, "C"))
     light = convert_light(options.value, parse_number(options.iso, "Film speed"), constants)
@@ -44,7 +44,7 @@ def _operate(options: Namespace) -> int:
     from violet_dial.core.circuit.operating import operating_point
     from violet_dial.core.circuit.text import checked_circuit
     from violet_dial.services.files import circuit_given
-    from violet_dial.services.plain import as_json
+    from violet_dial.services.station import as_json
 
     found = operating_point(checked_circuit(circuit_given(options.file, "Circuit file", options.include)))
     if options.json:
@@ -69,7 +69,7 @@ def _cell(options: Namespace) -> int:
     from violet_dial.core.power.cell_state import judge_cell
     from violet_dial.core.power.cells import size_of
     from violet_dial.core.quantities import format_engineering, parse_number, parse_with_unit
-    from violet_dial.services.plain import as_json
+    from violet_dial.services.station import as_json
 
     def figure(text: str | None, unit: Unit, name: str) -> float | None:
         return None if text is None else parse_with_unit(text, (unit,), name, unit).value

@@ -2,8 +2,6 @@
 
 from typing import Protocol
 
-from violet_dial.core.errors import TaskCancelled
-
 
 class Task(Protocol):
     """What a long computation is given by whoever started it."""
@@ -23,6 +21,3 @@ class SilentTask:
 
     def check(self) -> None:
         """It goes on to the end."""
-
-
-__all__ = ["SilentTask", "Task", "TaskCancelled"]

@@ -19,10 +19,9 @@ from violet_dial.gui.sounds import Sounds
 from violet_dial.instruments.kept import Kept
 from violet_dial.instruments.sound_card import SoundCard, SoundSource
 from violet_dial.job.document import Job
-from violet_dial.services.bench_list import instruments_from_json, instruments_to_json
 from violet_dial.services.camera import CameraProcess, FrameSource, kind_of
 from violet_dial.services.circuits import has_circuit
-from violet_dial.services.live import Event, InstrumentShown, LiveBench
+from violet_dial.services.live import Event, InstrumentShown, LiveBench, instruments_from_json, instruments_to_json
 from violet_dial.services.live import Slot as Place
 from violet_dial.services.simulated import SimulatedInstruments
 from violet_dial.services.station import Exercises

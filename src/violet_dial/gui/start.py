@@ -138,7 +138,7 @@ def _application() -> "QApplication":
 
 def _opened(options: StartOptions, look: "Look") -> "Workshop | None":
     """The workshop; where it cannot be opened, a window says why and what can be done. None when it was left at that."""
-    wanted: Callable[[], Workshop] = lambda: open_demo() if options.demo else open_file(_path(options))  # noqa: E731
+    wanted: Callable[[], Workshop] = lambda: open_demo() if options.demo else open_file(options.workshop or own_workshop())  # noqa: E731
     try:
         return wanted()
     except VioletDialError as error:
@@ -149,10 +149,6 @@ def _opened(options: StartOptions, look: "Look") -> "Workshop | None":
         window = TroubleWindow(look, path, str(error), open_file)
         window.exec()
         return window.workshop
-
-
-def _path(options: StartOptions) -> Path:
-    return options.workshop or own_workshop()
 
 
 def _work(app: "QApplication", look: "Look", workshop: "Workshop", options: StartOptions) -> int:

@@ -8,8 +8,10 @@ from violet_dial.core.errors import VioletDialError
 from violet_dial.instruments.simulated.shutter import SimulatedCard
 from violet_dial.instruments.sound_card import SoundSource
 from violet_dial.job.document import Job
-from violet_dial.services.job_shutter import channels_of
-from violet_dial.services.listening import Listener
+from violet_dial.kit.cards import labelled
+from violet_dial.kit.page import PageContext, StationPage
+from violet_dial.services.job_shutter import card_channels, channels_of, speeds_of, works_of
+from violet_dial.services.listening import Listener, Taken
 from violet_dial.services.recordings import wav_of
 from violet_dial.services.shutter import Channels
 
@@ -104,11 +106,60 @@ class Hearing(QObject):
         return wav_of(samples, self._listener.card.rate_hz) if len(samples) else None
 
 
-def armed_or_said(hearing: Hearing, say: Callable[[str], None]) -> bool:
-    """Arm; where there is no card, say so."""
-    try:
-        hearing.arm()
-    except VioletDialError as error:
-        say(str(error))
-        return False
-    return True
+class HeardPage(StationPage):
+    """A page before whose shutter the sound card listens; ``listens`` is where the card's own words stand."""
+
+    def __init__(self, context: PageContext) -> None:
+        super().__init__(context)
+        self.hearing = Hearing(self, lambda job: context.instruments.sound_card(job, works_of(job), card_channels(job)))
+        self.listens = labelled("", "small", True)
+        self.heard_last = ""  # what was taken last by the card
+        self.hearing.taken.connect(self.heard)
+        self.hearing.changed.connect(self.draw_listens)
+
+    def begin(self, job: Job) -> None:
+        super().begin(job)
+        self.hearing.disarm()
+        self.heard_last = ""
+
+    @Slot(object)
+    def heard(self, taken: Taken) -> None:
+        """A firing was heard, or why none could be read."""
+
+    @Slot()
+    def draw_listens(self) -> None:
+        """Say what the card does."""
+
+    def armed(self) -> bool:
+        """Have the card listen; False where there is none, which is said."""
+        try:
+            self.hearing.arm()
+        except VioletDialError as error:
+            self._context.say(str(error))
+            return False
+        return True
+
+    def toggle(self) -> None:
+        """Arm the sound card, or let go of it."""
+        if self.hearing.armed:
+            self.hearing.disarm()
+        elif self.armed():
+            self.draw_listens()
+
+    def fired(self, time_s: float) -> bool:
+        """Simulated hands fire the shutter so that it should be open for a time."""
+        if not self.hearing.armed and not self.armed():
+            return True
+        return self.hearing.fire(time_s, min(speeds_of(self._known()) or (time_s,)))
+
+    def hands_changed(self, is_free: bool) -> None:
+        if is_free != self.hearing.armed:
+            self.toggle()
+
+    def close_workers(self) -> None:
+        self.hearing.disarm()
+        super().close_workers()
+
+    @property
+    def typed_ready(self) -> bool:
+        return self.isVisible()  # only where it is in view: nothing lies typed here

@@ -28,7 +28,7 @@ from violet_dial.kit.runner import Runner
 from violet_dial.kit.side_panel import Beside, SidePanel
 from violet_dial.kit.sub_pages import SubPages
 from violet_dial.kit.theme.look import Look
-from violet_dial.kit.typed_line import TypedLine, line
+from violet_dial.kit.typed_line import TypedLine
 from violet_dial.report.blocks import Paper
 from violet_dial.services import live
 from violet_dial.services.camera import FrameSource
@@ -100,6 +100,11 @@ class PageContext:
     papers: PagePapers
 
 
+def no_offers(job: Job, text: str) -> tuple[str, ...]:
+    """No completions."""
+    return ()
+
+
 class StationPage(QWidget):
     """A page of the job, and nothing to it but being shown; pages override what they have more of."""
 
@@ -144,10 +149,13 @@ class StationPage(QWidget):
             raise InvalidInput("Job", "none", "a job at the bench")
         return self._job
 
-    def _line(self, name: str, understand: Callable[[Job, str], Understood]) -> TypedLine:
-        """A line by which acts are said."""
-        return line(
+    def _line(
+        self, name: str, understand: Callable[[Job, str], Understood], offers: Callable[[Job, str], tuple[str, ...]] = no_offers
+    ) -> TypedLine:
+        """A line by which acts are said; ``offers`` are its completions."""
+        return TypedLine(
             name,
+            lambda text: offers(self._known(), text),
             lambda text: understand(self._known(), text).words,
             lambda text: self._context.perform(understand(self._known(), text).act),
         )

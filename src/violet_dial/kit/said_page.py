@@ -1,7 +1,6 @@
 """Pages of a few sentences and lists with one line to type."""
 
 from collections.abc import Callable
-from typing import Protocol
 
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
@@ -10,7 +9,7 @@ from violet_dial.kit.cards import card, fill, labelled, say, scrolled
 from violet_dial.kit.page import PageContext, StationPage
 from violet_dial.kit.rows import Rows
 from violet_dial.kit.typed_line import TypedLine
-from violet_dial.report.dial import MarkState
+from violet_dial.report.blocks import RowsShown
 
 
 class SaidPage(StationPage):
@@ -53,28 +52,11 @@ class SaidPage(StationPage):
         self.right.addStretch(1)
 
 
-class RowsSaid(Protocol):
-    """What a page of rows shows: headline, reason, heads and rows with their marks, a line under them."""
-
-    @property
-    def headline(self) -> str: ...
-    @property
-    def reason(self) -> str: ...
-    @property
-    def heads(self) -> tuple[str, ...]: ...
-    @property
-    def rows(self) -> tuple[tuple[str, ...], ...]: ...
-    @property
-    def marks(self) -> tuple[MarkState, ...]: ...
-    @property
-    def under(self) -> str: ...
-
-
 class RowsPage(SaidPage):
     """A headline, what to do, one table, a word of care: what ``shows`` gives for the job."""
 
     def __init__(
-        self, context: PageContext, hint: str, typed: TypedLine, words: tuple[str, str], shows: Callable[[Job], RowsSaid]
+        self, context: PageContext, hint: str, typed: TypedLine, words: tuple[str, str], shows: Callable[[Job], RowsShown]
     ) -> None:
         name, under = words
         super().__init__(context, hint, typed, under)

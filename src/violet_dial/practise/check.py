@@ -18,8 +18,7 @@ from violet_dial.practise.files import MOST_BYTES, exercise_file, exercises_in, 
 from violet_dial.practise.outcome import step_words
 from violet_dial.services.circuits import circuit_from
 from violet_dial.services.files import circuit_given, read_given, write_file
-from violet_dial.services.plain import as_json
-from violet_dial.services.station import JSON, Command, Option
+from violet_dial.services.station import JSON, Command, Option, as_json
 
 ARGUMENTS = (
     Option("--seed", "which exercise (default 1)", "", "1"),

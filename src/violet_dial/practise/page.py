@@ -18,7 +18,6 @@ from violet_dial.kit.rows import Rows
 from violet_dial.kit.runner import Runner
 from violet_dial.kit.said_page import RowsPage
 from violet_dial.kit.side_panel import Beside
-from violet_dial.kit.typed_line import TypedLine
 from violet_dial.practise.acts import offers, understand
 from violet_dial.practise.exercise import circuit_in, form_for, learn, prepared
 from violet_dial.practise.forms import EXPECTED, form_names
@@ -53,12 +52,7 @@ class ExercisePage(RowsPage):
     def __init__(self, context: PageContext) -> None:
         self.coached: Coached | None = None
         self.thought_s, self.thinking_s = 0.0, THINKING_S
-        typed = TypedLine(
-            "A test, what you suspect, what you mend",
-            lambda text: offers(self._known(), text),
-            lambda text: understand(self._known(), text).words,
-            lambda text: context.perform(understand(self._known(), text).act),
-        )
+        typed = self._line("A test, what you suspect, what you mend", understand, offers)
         shows = lambda job: bench_shown(job, self.coached)  # noqa: E731 - by the coach's newest word
         super().__init__(context, "clip+ to gnd volts", typed, ("What was done", ""), shows)
 

@@ -19,6 +19,7 @@ from violet_dial.practise.forms import shown
 from violet_dial.practise.outcome import PLAYERS_SAID, Coached, map_of, step_words, test_words
 from violet_dial.practise.progress_state import Progress
 from violet_dial.practise.replay import end_replay
+from violet_dial.report.blocks import RowsShown
 from violet_dial.report.dial import MarkState
 from violet_dial.services.circuits import circuit_from
 from violet_dial.services.next import NextAct, Urgency
@@ -76,18 +77,6 @@ RULE = (
 BENCH, REPLAY, PROGRESS = range(3)
 NEWS_BITS = 0.05  # from which a test brought the truth nearer, or took it further
 THINKING_S = 60.0
-
-
-@dataclass(frozen=True)
-class BenchShown:
-    """The exercise at work: headline, reason, rows of what was done with their marks, a caution."""
-
-    headline: str
-    reason: str
-    heads: tuple[str, ...] = ()
-    rows: tuple[tuple[str, ...], ...] = ()
-    marks: tuple[MarkState, ...] = ()
-    under: str = ""
 
 
 @dataclass(frozen=True)
@@ -182,24 +171,22 @@ def _act(title: str, reason: str, button: str, kind: str, page: int = BENCH, act
 # the bench
 
 
-def bench_shown(job: Job, coached: Coached | None) -> BenchShown:
+def bench_shown(job: Job, coached: Coached | None) -> RowsShown:
     """The exercise at work."""
     practising = job.practising
     if not practising.is_one:
-        return BenchShown(
-            "No exercise", "Ctrl+Shift+P at the jobs screen goes to the practice workshop; Ctrl+N there begins one."
-        )
+        return RowsShown("No exercise", "Ctrl+Shift+P at the jobs screen goes to the practice workshop; Ctrl+N there begins one.")
     try:
         course, circuit = course_of(job), circuit_from(secret_of(practising.sealed).circuit_text)
     except VioletDialError as error:
-        return BenchShown("This exercise cannot be opened", str(error))
+        return RowsShown("This exercise cannot be opened", str(error))
     nods = _nods(job, coached)
     opens = any(step.opens for step in course.steps)
     heads = ("", "done", "min", *(("opened",) if opens else ()), *(("nearer by",) if nods else ()), "shows")
     rows = tuple(_row(course, n, nods, opens) for n in range(len(course.steps)))
     last = course.steps[-1].move.slip if course.steps else None
     under = last.words if last is not None and not last.is_work else ""
-    return BenchShown(_headline(job, course), _reason(job, circuit, course, coached), heads if rows else (), rows,
+    return RowsShown(_headline(job, course), _reason(job, circuit, course, coached), heads if rows else (), rows,
                       tuple(_mark(step, practising.is_open) for step in course.steps), under)  # fmt: skip
 
 

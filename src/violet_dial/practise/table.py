@@ -34,7 +34,7 @@ def progress_csv(progress: Progress) -> str:
     return out.getvalue()
 
 
-def _written(job: Job, name: str, part: object) -> bytes:
+def _table_written(job: Job, name: str, part: object) -> bytes:
     if name.endswith(".csv"):
         progress = part[1] if isinstance(part, tuple) and len(part) > 1 else None
         if not isinstance(progress, Progress):
@@ -47,5 +47,5 @@ FILE_OUT = FileOut(
     "Result or progress",
     "Result of this exercise (*.json);;Progress over all exercises (*.csv)",
     lambda job: f"exercise-{job.label}.json",
-    _written,
+    _table_written,
 )

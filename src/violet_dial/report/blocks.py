@@ -155,3 +155,15 @@ def _says_something(block: Block) -> bool:
     if isinstance(block, (Pairs, Grid, Ticks)):
         return bool(block.rows)
     return bool(block.items) if isinstance(block, Lines) else True
+
+
+@dataclass(frozen=True)
+class RowsShown:
+    """A page of words: headline, reason, heads and rows with their marks, a line under them."""
+
+    headline: str
+    reason: str
+    heads: tuple[str, ...] = ()
+    rows: tuple[tuple[str, ...], ...] = ()
+    marks: tuple[MarkState, ...] = ()
+    under: str = ""

@@ -47,8 +47,8 @@ def circuit_given(path: Path, what: str, takes_includes: bool) -> str:
 
     Raises InvalidInput: as `read_file`; binary data; an include that is no file beside it.
     """
-    from violet_dial.core.circuit.includes import MOST_BYTES as MOST_INCLUDED
-    from violet_dial.core.circuit.includes import with_includes
+    from violet_dial.core.circuit.spice import MOST_BYTES as MOST_INCLUDED
+    from violet_dial.core.circuit.spice import with_includes
     from violet_dial.core.circuit.text import circuit_text
 
     text = circuit_text(read_given(path, what), path.name)

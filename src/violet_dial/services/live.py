@@ -9,6 +9,8 @@ from dataclasses import dataclass, replace
 from datetime import datetime
 from typing import Literal
 
+from pydantic import ConfigDict, TypeAdapter, ValidationError, with_config
+
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.quantities import format_engineering, format_grouped
 from violet_dial.core.steady.detector import Detector, SteadyVerdict
@@ -16,6 +18,26 @@ from violet_dial.core.steady.samples import FUNCTION_WORDS, UNITS, Capture, Func
 from violet_dial.instruments.dialects import DIALECTS, LAMP_SUPPLY
 from violet_dial.instruments.kept import Kept
 from violet_dial.instruments.link import Link, LinkStatus
+
+with_config(ConfigDict(extra="forbid", allow_inf_nan=False))(Kept)
+_LIST = TypeAdapter(tuple[Kept, ...])
+
+
+def instruments_to_json(kept: tuple[Kept, ...]) -> str:
+    """The list as one line of JSON."""
+    return _LIST.dump_json(kept).decode()
+
+
+def instruments_from_json(text: str) -> tuple[Kept, ...]:
+    """The list from JSON; empty text is an empty list. Raises InvalidInput: not such a list."""
+    if not text:
+        return ()
+    try:
+        return _LIST.validate_json(text)
+    except ValidationError as error:
+        fault = error.errors(include_url=False)[0]
+        raise InvalidInput("Kept instruments", text, f"a list as this application writes it ({fault['msg']})") from error
+
 
 EventKind = Literal["taken", "refused", "lost", "back"]
 LIVE_V = 0.05  # with more than this at the leads, ohms, diode and current are not switched to by themselves

@@ -46,7 +46,6 @@ class JobView:
     job: Job
     version_id: int
     log: tuple[LogRow, ...]
-    can_undo: bool
     can_redo: bool
     kept_at: str
 
@@ -180,7 +179,7 @@ class Workshop:
         kept = self._file.current(job_id)
         log = self._file.log(job_id, LOG_ROWS_SHOWN)
         self._at_work = job = self._job_of(kept.version_id)
-        return JobView(job, kept.version_id, log, kept.parent_id is not None, kept.can_redo, kept.kept_at)
+        return JobView(job, kept.version_id, log, kept.can_redo, kept.kept_at)
 
     def read(self, job_id: str) -> Job:
         """A job that is only looked up: the one at work stays the one at work.
@@ -260,7 +259,7 @@ class Workshop:
         self._at_work = done.job
         self._parsed.put((self.path, version_id), done.job)
         log = self._file.log(job_id, LOG_ROWS_SHOWN)
-        return JobView(done.job, version_id, log, True, False, version.card.kept_at)
+        return JobView(done.job, version_id, log, False, version.card.kept_at)
 
     def _counted(self, before: Job, done: ActResult, at: str) -> ActResult:
         """What was read at a station in an exercise counts there, in the same act."""

@@ -6,8 +6,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from violet_dial.core.circuit.expressions import evaluate, spice_number
-from violet_dial.core.circuit.includes import with_includes
-from violet_dial.core.circuit.spice import read_spice
+from violet_dial.core.circuit.spice import read_spice, with_includes
 from violet_dial.core.circuit.trade import access_to, check_notes, kind_of
 from violet_dial.core.errors import InvalidInput
 

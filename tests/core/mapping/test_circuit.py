@@ -20,7 +20,7 @@ from violet_dial.core.mapping.compiled import compiled
 from violet_dial.core.mapping.from_spice import board_from_spice
 from violet_dial.core.mapping.ohms import expected_ohm, network
 from violet_dial.core.mapping.switches import truth_table
-from violet_dial.core.mapping.touch_reading import reading_of
+from violet_dial.core.mapping.taken import reading_of
 from violet_dial.core.records.circuit import LEADS_OHM, Setting
 
 ROOT = Path(__file__).parents[3]

@@ -8,7 +8,7 @@ from violet_dial.core.errors import InvalidInput
 from violet_dial.core.mapping.board import Board, Ground, Pin, Touch
 from violet_dial.core.mapping.change import lay, pin
 from violet_dial.core.mapping.compiled import compiled
-from violet_dial.core.mapping.lengths import expected_lead_ohm, lead_suspects, length_mm, with_scale
+from violet_dial.core.mapping.facts import expected_lead_ohm, lead_suspects, length_mm, with_scale
 
 COPPER_OHM_MM = 1.0 / 58.0 * 1e-3  # ohm millimetre: annealed copper, IEC 60028 [memory]
 FOIL_MM = 0.035  # one ounce a square foot; common practice, no source

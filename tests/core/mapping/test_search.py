@@ -10,10 +10,10 @@ import numpy as np
 
 from tests.core.mapping.boards import said
 from violet_dial.core.circuit.text import checked_circuit
+from violet_dial.core.mapping.around import Join, cheapest_cut
 from violet_dial.core.mapping.board import Board, Ground, Pin, Touch, node_of
 from violet_dial.core.mapping.change import lay, pin
 from violet_dial.core.mapping.compiled import compiled
-from violet_dial.core.mapping.cuts import Join, cheapest_cut
 from violet_dial.core.mapping.ohms import network
 from violet_dial.core.mapping.search import judged
 from violet_dial.core.mapping.touching import proof_of

@@ -7,8 +7,7 @@ from bench.boards import drawn, partition, traced
 from tests.core.mapping.boards import said
 from violet_dial.core.mapping.around import Surroundings, turned_over
 from violet_dial.core.mapping.board import Board, Pin, SolderPoint, Touch
-from violet_dial.core.mapping.doubts import rows_of
-from violet_dial.core.mapping.neighbours import neighbours
+from violet_dial.core.mapping.doubts import neighbours, rows_of
 from violet_dial.core.mapping.touching import proof_of
 from violet_dial.core.records.circuit import Setting
 

@@ -7,10 +7,10 @@ import numpy as np
 from scipy import stats
 
 from bench.steady import play
+from bench.touches import KINDS, some_touch
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.steady.detector import Detector, SteadyVerdict
 from violet_dial.core.steady.samples import Accuracy, Function, Sample
-from violet_dial.instruments.simulated.bench import KINDS, some_touch
 
 AIR_V = (0.006, -0.004, 0.009, 0.001, -0.007)
 

@@ -10,7 +10,7 @@ from dataclasses import dataclass, replace
 
 from violet_dial.core.mapping.board import BOX, CHASSIS, NOTHING, Board, Figure, Item, ItemEnd, key_of, node_of
 from violet_dial.core.mapping.boxes import box_lines
-from violet_dial.core.mapping.lengths import expected_lead_ohm
+from violet_dial.core.mapping.facts import expected_lead_ohm
 
 CLOSED, OPEN = "0.05", "1g"
 MODELS = {

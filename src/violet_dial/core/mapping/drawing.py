@@ -9,8 +9,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from violet_dial.core.circuit.netlist import GROUND, Circuit
-from violet_dial.core.mapping.layered import Layers, layered
-from violet_dial.core.mapping.runs import BoardRun, runs_of, starts_of
+from violet_dial.core.mapping.layered import BoardRun, Layers, layered, runs_of, starts_of
 from violet_dial.core.mapping.wiring import Point, Wiring
 from violet_dial.core.records.circuit import LEADS
 

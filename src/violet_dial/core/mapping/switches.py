@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 
 from violet_dial.core.mapping.board import NOTHING, Board, Item, key_of
-from violet_dial.core.mapping.neighbours import groups_of
+from violet_dial.core.mapping.doubts import groups_of
 from violet_dial.core.mapping.taken import NO_LEAD_OHM, is_low, is_whole
 
 

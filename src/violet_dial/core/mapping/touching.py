@@ -12,8 +12,7 @@ import numpy.typing as npt
 
 from violet_dial.core.circuit.trade import kind_of, set_circuit, switches_of
 from violet_dial.core.mapping.board import CHASSIS, Board, SolderPoint, key_of, node_of
-from violet_dial.core.mapping.doubts import own_sigma, rows_of, shown
-from violet_dial.core.mapping.neighbours import groups_of, neighbours
+from violet_dial.core.mapping.doubts import groups_of, neighbours, own_sigma, rows_of, shown
 from violet_dial.core.mapping.ohms import Network
 from violet_dial.core.mapping.search import MapJudgement, judged
 from violet_dial.core.mapping.taken import JOINED_OHM, is_low

@@ -4,8 +4,7 @@ side by side where two would lie on each other."""
 import itertools
 from dataclasses import dataclass, field
 
-from violet_dial.core.mapping.layered import Layers, Spot
-from violet_dial.core.mapping.runs import BoardRun
+from violet_dial.core.mapping.layered import BoardRun, Layers, Spot
 
 Point = tuple[float, float]
 SIDE = 0.62  # columns between lines that go up or down side by side

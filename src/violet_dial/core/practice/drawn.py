@@ -5,12 +5,11 @@ from dataclasses import replace
 import numpy as np
 
 from violet_dial.core.circuit.netlist import GROUND, Circuit
-from violet_dial.core.circuit.trade import kind_of, usual_setting
+from violet_dial.core.circuit.trade import kind_of
 from violet_dial.core.diagnosis.allowed import candidates, is_safe, useful_settings
 from violet_dial.core.diagnosis.extended import STATES, neighbours
 from violet_dial.core.diagnosis.faults import TOUCH_OHM, changes_of, faults_of, shows
 from violet_dial.core.diagnosis.hypotheses import Hypothesis
-from violet_dial.core.diagnosis.likelihood import widened
 from violet_dial.core.diagnosis.predict import Predictor
 from violet_dial.core.records.circuit import LEADS, Evidence, Fault, Setting
 
@@ -89,26 +88,6 @@ def all_asks(circuit: Circuit, now: Setting) -> list[Evidence]:
         ask for place, setting in enumerate(useful_settings(circuit, now)) for ask in candidates(circuit, setting, place == 0)
     ]
     return [ask for ask in asks if is_safe(predictor, ask)]
-
-
-def draw_faults(circuit: Circuit, count: int, rng: np.random.Generator) -> tuple[str, tuple[Fault, ...]]:
-    """So many faults, each of which some allowed test can see."""
-    now = usual_setting(circuit)
-    asks = all_asks(circuit, now)
-    healthy = Predictor(circuit, (Hypothesis((), 0.0),), draws=0)
-    plain = healthy.all_of(asks)
-    found: list[Fault] = []
-    kinds = []
-    while len(found) < count:
-        kind = KINDS[int(rng.integers(len(KINDS)))]
-        fault = drawn_fault(circuit, kind, rng)
-        if fault is None or fault.part in {one.part for one in found}:
-            continue
-        faulty = Predictor(circuit, (Hypothesis((fault,), 0.0),), draws=0).all_of(asks)
-        if any(abs(a.mean[0] - b.mean[0]) > SEEN * widened(ask, a)[0] for ask, a, b in zip(asks, plain, faulty, strict=True)):
-            found.append(fault)
-            kinds.append(kind)
-    return " and ".join(kinds), tuple(found)
 
 
 def same(circuit: Circuit, said: tuple[Fault, ...], true: Fault, tried: tuple[Setting, ...] = (Setting(),)) -> bool:

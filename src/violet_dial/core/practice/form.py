@@ -81,17 +81,13 @@ class Form:
     @property
     def names(self) -> tuple[str, ...]:
         """The hypotheses by name."""
-        return tuple(_name(hypothesis) for hypothesis in self.hypotheses)
+        return tuple("no fault" if hypothesis is None else hypothesis.name for hypothesis in self.hypotheses)
 
     def place(self, test: str) -> int:
         """Where a test stands. Raises InvalidInput: no such test."""
         if test not in self.tests:
             raise InvalidInput("Test", test, f"one of {', '.join(self.tests[:4])} … {self.tests[-1]}")
         return self.tests.index(test)
-
-
-def _name(fault: Fault | None) -> str:
-    return "no fault" if fault is None else fault.name
 
 
 def off_by(name: str, test: str, fault: Fault | None) -> float:

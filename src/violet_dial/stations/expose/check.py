@@ -16,12 +16,11 @@ from violet_dial.core.quantities import format_engineering, format_signed, parse
 from violet_dial.core.signals.shapes import Trace, trace_of
 from violet_dial.job.csv_text import Cells, Names, table_of
 from violet_dial.services.files import read_given
-from violet_dial.services.plain import as_json
-from violet_dial.services.prints import MOST_BYTES as PICTURE_BYTES
-from violet_dial.services.prints import compared_said, picture_of
+from violet_dial.services.photos import MOST_BYTES as PICTURE_BYTES
+from violet_dial.services.photos import compared_said, picture_of
 from violet_dial.services.recordings import MOST_BYTES, Recording, recording_of
 from violet_dial.services.shutter import USUAL_FRAME_MM, FiringSeen, ShutterReadout, channels_said, shutter_of
-from violet_dial.services.station import JSON, Command, Option
+from violet_dial.services.station import JSON, Command, Option, as_json
 from violet_dial.stations.expose.table import SCENES, read_shots
 
 COMPARE_ARGUMENTS = (

@@ -17,7 +17,7 @@ from violet_dial.kit.side_panel import Beside
 from violet_dial.kit.theme.look import Look
 from violet_dial.kit.typed_line import line
 from violet_dial.services.files import read_file
-from violet_dial.services.prints import KINDS, MOST_BYTES, compared_said, picture_of
+from violet_dial.services.photos import KINDS, MOST_BYTES, compared_said, picture_of
 from violet_dial.stations.expose import shots_acts as acts
 from violet_dial.stations.expose.shots_state import CARE, RULE, ShotsShown, shots_shown
 from violet_dial.stations.expose.sum import shots_opened

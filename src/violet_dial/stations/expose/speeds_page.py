@@ -11,11 +11,11 @@ from violet_dial.job.document import Job
 from violet_dial.job.practising import HIDDEN
 from violet_dial.kit.answer import PageAnswer
 from violet_dial.kit.cards import labelled, scrolled
-from violet_dial.kit.hearing import Hearing, armed_or_said
-from violet_dial.kit.page import PageContext, StationPage
+from violet_dial.kit.hearing import HeardPage
+from violet_dial.kit.page import PageContext
 from violet_dial.kit.side_panel import Beside
 from violet_dial.kit.typed_line import TypedLine
-from violet_dial.services.job_shutter import card_channels, speeds_of, works_of
+from violet_dial.services.job_shutter import speeds_of
 from violet_dial.services.listening import Taken
 from violet_dial.services.repairs import since_repair
 from violet_dial.stations.expose import acts
@@ -34,7 +34,7 @@ KEYS = (
 CABLE = "A sensor on a mains-earthed oscilloscope or computer: run the camera on its batteries."
 
 
-class SpeedsPage(StationPage):
+class SpeedsPage(HeardPage):
     """Shows one frozen value."""
 
     says_beside = True
@@ -44,15 +44,13 @@ class SpeedsPage(StationPage):
         super().__init__(context)
         self._aimed: float | None = None
         self.elsewhere: Callable[[Taken], None] | None = None  # where a firing goes while another page is in view
-        self._last = ""  # what was taken last by the sound card
         self.shown = SpeedsShown("", "", (), (), ())
         self.answer = PageAnswer(self)
         self.workers = (self.answer,)
         self.answer.came.connect(self._draw)
         self.answer.slow.connect(self._say_working)
-        self.hearing = Hearing(self, lambda job: context.instruments.sound_card(job, works_of(job), card_channels(job)))
         self.headline = labelled("", "verdict", True)
-        self.stands, self.listens = labelled("", "small", True), labelled("", "small", True)
+        self.stands = labelled("", "small", True)
         self.ladder, self.light = LadderView(context.look), LightView(context.look)
         self.typed = TypedLine("A firing, or a speed to fire next", self._offers, self._understood, self._take)
         self.typed.edit.setPlaceholderText("1/125 9.2 ms")
@@ -62,15 +60,12 @@ class SpeedsPage(StationPage):
         self.ladder.resized.connect(self._bring)
         self.ladder.aimed.connect(self._aim_at)
         self.ladder.dropped.connect(self._drop)
-        self.hearing.taken.connect(self._heard)
-        self.hearing.changed.connect(self._draw_listens)
 
     # what is shown
 
     def begin(self, job: Job) -> None:
         super().begin(job)
-        self.hearing.disarm()
-        self._aimed, self._last = None, ""
+        self._aimed = None
         self.ladder.begin()
 
     def show_job(self, job: Job) -> None:
@@ -103,7 +98,7 @@ class SpeedsPage(StationPage):
         self.stands.setText(shown.stands)
         self.ladder.show_rungs(shown.rungs)
         self._draw_light()
-        self._draw_listens()
+        self.draw_listens()
         if not self.answer.busy:
             self.headline.setText(self.answer.failure or shown.headline)
             self.beside_changed.emit()
@@ -133,10 +128,10 @@ class SpeedsPage(StationPage):
         self.light.setVisible(bool(self.ladder.rungs) and self.height() > self._context.look.px(LEAST_FOR_LIGHT))
 
     @Slot()
-    def _draw_listens(self) -> None:
+    def draw_listens(self) -> None:
         aim = self._asked
         to = f" · to {time_said(aim)}" if self.hearing.armed and aim is not None else ""
-        last = f"{self._last} · " if self._last and self.hearing.armed else ""
+        last = f"{self.heard_last} · " if self.heard_last and self.hearing.armed else ""
         self.listens.setText(f"{last}{self.hearing.words}{to}")
 
     @property
@@ -182,13 +177,6 @@ class SpeedsPage(StationPage):
 
     # the sound card
 
-    def toggle(self) -> None:
-        """Arm the sound card, or let go of it."""
-        if self.hearing.armed:
-            self.hearing.disarm()
-        elif armed_or_said(self.hearing, self._context.say):
-            self._draw_listens()
-
     def fire(self, time_s: float | None = None) -> bool:
         """Simulated hands fire the shutter at the speed that is asked for, or so that it should be open for a time."""
         asked = self._asked if time_s is None else time_s
@@ -196,12 +184,10 @@ class SpeedsPage(StationPage):
             asked = self.ladder.rungs[self.ladder.place].marked_s
         if asked is None or self._job is None:
             return False
-        if not self.hearing.armed and not armed_or_said(self.hearing, self._context.say):
-            return True
-        return self.hearing.fire(asked, min(speeds_of(self._job) or (asked,)))
+        return self.fired(asked)
 
     @Slot(object)
-    def _heard(self, taken: Taken) -> None:
+    def heard(self, taken: Taken) -> None:
         asked = self._asked
         if self.elsewhere is not None:
             self.elsewhere(taken)
@@ -220,14 +206,10 @@ class SpeedsPage(StationPage):
         kept = self._context.perform(acts.taking((fired,)))
         self._context.instruments.hear(kept)
         if kept:
-            self._last = f"{time_said(marked)}: {measured_said(fired.time_s)} taken"
+            self.heard_last = f"{time_said(marked)}: {measured_said(fired.time_s)} taken"
             place = next((n for n, rung in enumerate(self.ladder.rungs) if rung.marked_s == marked), self.ladder.place)
             self.ladder.select(place)
-            self._draw_listens()
-
-    def hands_changed(self, is_free: bool) -> None:
-        if is_free != self.hearing.armed:
-            self.toggle()
+            self.draw_listens()
 
     def by_hand(self) -> bool:
         return self.fire()
@@ -240,14 +222,6 @@ class SpeedsPage(StationPage):
         rows = tuple((weight_said(pattern.weight), pattern.words) for pattern in shown.patterns)
         title = "What is wrong" if rows or hides else "What is wrong shows from three speeds on"
         return Beside(title, rows, "\n".join((HIDDEN, *shown.seen) if hides else shown.seen), CABLE, KEYS)
-
-    def close_workers(self) -> None:
-        self.hearing.disarm()
-        super().close_workers()
-
-    @property
-    def typed_ready(self) -> bool:
-        return self.isVisible()  # only where it is in view: nothing lies typed here
 
     def take_typed(self) -> None:
         self.toggle()

@@ -6,7 +6,7 @@ from typing import Any
 
 from PySide6.QtCore import QEvent, QObject, Qt, Slot
 from PySide6.QtGui import QImage
-from PySide6.QtWidgets import QFrame, QGridLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFrame, QGridLayout, QPushButton, QVBoxLayout, QWidget
 
 from violet_dial.core.task import Task
 from violet_dial.job.document import Job
@@ -96,7 +96,7 @@ class SheetPage(StationPage):
         self._add(grid, name, text, key)
 
     def _add(self, grid: QGridLayout, name: str, widget: QWidget, key: str) -> None:
-        grid.addWidget(_quiet(name), grid.rowCount(), 0)
+        grid.addWidget(labelled(name, "quiet", True), grid.rowCount(), 0)
         grid.addWidget(widget, grid.rowCount(), 0)
         widget.setProperty("key", key)
         widget.installEventFilter(self)
@@ -201,10 +201,6 @@ class SheetPage(StationPage):
         done = self.fields.texts["done"]
         target = done if not done.toPlainText() else self.fields.lines["signed_by"]
         target.setFocus(Qt.FocusReason.OtherFocusReason)
-
-
-def _quiet(name: str) -> QLabel:
-    return labelled(name, "quiet", True)
 
 
 def _button(name: str, role: str, act: Callable[[], None]) -> QPushButton:

@@ -18,7 +18,6 @@ from violet_dial.core.quantities import parse_number
 from violet_dial.core.records.light import Tolerance
 from violet_dial.services.colours import error_said
 from violet_dial.services.files import read_given
-from violet_dial.services.plain import as_json, say_rejected
 from violet_dial.services.spectra import (
     FILTERS_SAID,
     LIGHTS_SAID,
@@ -29,7 +28,7 @@ from violet_dial.services.spectra import (
     light_named,
     spectrum_of,
 )
-from violet_dial.services.station import JSON, Command, Option
+from violet_dial.services.station import JSON, Command, Option, as_json, say_rejected
 from violet_dial.stations.light.table import Defaults, ReadResult, read_readings
 
 

@@ -17,8 +17,7 @@ from violet_dial.core.eye.lamps import LampSpot, glow, lamp_state
 from violet_dial.core.eye.needle import Eye, NeedleReading, Refused, eye_of, grey, read_needle
 from violet_dial.services.decoder import DECODER, CannotDecode
 from violet_dial.services.files import read_given
-from violet_dial.services.plain import as_json
-from violet_dial.services.station import JSON, Command, Option
+from violet_dial.services.station import JSON, Command, Option, as_json
 
 MOST_JSON, MOST_BYTES, MOST_SIDE = 200_000, 40_000_000, 4_096
 MOST_LAMPS = 8

@@ -23,8 +23,7 @@ from violet_dial.core.quantities import parse_number, parse_with_unit
 from violet_dial.job.power import Power
 from violet_dial.services.circuits import circuit_from
 from violet_dial.services.files import circuit_given, read_given
-from violet_dial.services.plain import as_json
-from violet_dial.services.station import JSON, Command, Option
+from violet_dial.services.station import JSON, Command, Option, as_json
 from violet_dial.stations.power.bench import own_size, part_said
 from violet_dial.stations.power.table import read_cells
 

@@ -14,8 +14,7 @@ from violet_dial.core.proof.run_in import RunInPlan, course
 from violet_dial.core.proof.said import better_said, followed_said, percent, plan_said, provoked_said, rate_said
 from violet_dial.core.quantities import parse_number
 from violet_dial.services.files import read_given, write_file
-from violet_dial.services.plain import as_json, say_rejected
-from violet_dial.services.station import JSON, Command, Option
+from violet_dial.services.station import JSON, Command, Option, as_json, say_rejected
 from violet_dial.stations.prove.acts import setting_said
 from violet_dial.stations.prove.bench import ProofJudgement, as_firing, judge_log
 from violet_dial.stations.prove.table import calendar_of, read_log

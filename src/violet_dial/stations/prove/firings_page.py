@@ -11,14 +11,13 @@ from violet_dial.core.light.marks import parse_time
 from violet_dial.core.proof.log import KINDS
 from violet_dial.job.document import Job
 from violet_dial.kit.cards import labelled, say, scrolled
-from violet_dial.kit.hearing import Hearing, armed_or_said
-from violet_dial.kit.page import PageContext, StationPage
+from violet_dial.kit.hearing import HeardPage
+from violet_dial.kit.page import PageContext
 from violet_dial.kit.picture import PictureView
 from violet_dial.kit.side_panel import Beside
 from violet_dial.kit.theme.look import Look
-from violet_dial.kit.typed_line import TypedLine
 from violet_dial.report.shapes import Box, Shape
-from violet_dial.services.job_shutter import card_channels, speeds_of, works_of
+from violet_dial.services.job_shutter import speeds_of
 from violet_dial.services.listening import Taken
 from violet_dial.stations.prove import acts
 from violet_dial.stations.prove.firings_state import FiringsShown, SettingRow, firings_shown, kinds_said, said_rows
@@ -113,12 +112,16 @@ KEYS = (
     "one out; up and down choose the setting. Lines: roll 12 failed 2 at 1/250 · after cleaned contacts · battery 2.95 · "
     "rested 14 h · cold · claim 1 in 20 at 95 % · school fixed. F10 arms the sound card: each firing then counts itself."
 )
+WORDS = (
+    "after ", "roll 36 failed 0 at ", "battery ", "supply bench", "rested ", "position ", "lens off", "claim 1 in 20 at 95 %",
+    "school fixed", "school film", "settings ",
+)  # fmt: skip
 BEATS = 3.0  # times the usual pause between firings, after which one that did not come is asked for
 LEAST_PAUSE_S, USUAL_PAUSE_S = 4.0, 2.0
 COUNTED_LATE = "Nothing was heard for {:.0f} s: if you fired, F counts the failure; if not, go on."
 
 
-class FiringsPage(StationPage):
+class FiringsPage(HeardPage):
     """Shows one frozen value."""
 
     says_beside = True
@@ -127,13 +130,11 @@ class FiringsPage(StationPage):
     def __init__(self, context: PageContext) -> None:
         super().__init__(context)
         self.shown: FiringsShown | None = None
-        self._last = ""  # what was heard last
         self._pause_s = USUAL_PAUSE_S
-        self.hearing = Hearing(self, lambda job: context.instruments.sound_card(job, works_of(job), card_channels(job)))
         self.headline, self.reason = labelled("", "verdict", True), labelled("", "", True)
-        self.stands, self.listens = labelled("", "small", True), labelled("", "small", True)
+        self.stands = labelled("", "small", True)
         self.view = FiringsView(context.look)
-        self.typed = TypedLine("A setting, a result, a repair", self._offers, self._understood, self._take)
+        self.typed = self._line("A setting, a result, a repair", acts.understand, self._offers)
         self.typed.edit.setPlaceholderText("1/250 clean")
         self._missed = QTimer(self, singleShot=True)  # a firing that should have come
         self._missed.timeout.connect(self._ask)
@@ -141,14 +142,11 @@ class FiringsPage(StationPage):
         self.view.chosen.connect(lambda name: self._context.perform(lambda job, at: acts.stand_at(job, name)))
         self.view.dropped.connect(lambda name: self._context.perform(lambda job, at: acts.drop_last(job, at, name)))
         self.view.fired.connect(self.count)
-        self.hearing.taken.connect(self._heard)
-        self.hearing.changed.connect(self._draw_listens)
 
     def begin(self, job: Job) -> None:
         super().begin(job)
-        self.hearing.disarm()
         self._missed.stop()
-        self._last, self._pause_s = "", USUAL_PAUSE_S
+        self._pause_s = USUAL_PAUSE_S
         self.view.show_firings(None)
 
     def draw(self, job: Job) -> None:
@@ -156,12 +154,12 @@ class FiringsPage(StationPage):
         self.shown = shown = firings_shown(job)
         say((self.headline, shown.headline), (self.reason, shown.reason), (self.stands, shown.stands))
         self.view.show_firings(shown)
-        self._draw_listens()
+        self.draw_listens()
 
     @Slot()
-    def _draw_listens(self) -> None:
+    def draw_listens(self) -> None:
         armed = self.hearing.armed
-        self.listens.setText(f"{self._last + ' · ' if self._last else ''}{self.hearing.words}" if armed else "")
+        self.listens.setText(f"{self.heard_last + ' · ' if self.heard_last else ''}{self.hearing.words}" if armed else "")
         self.listens.setVisible(armed)
 
     # acts
@@ -174,39 +172,27 @@ class FiringsPage(StationPage):
         if self.hearing.armed:
             self._missed.start(int(1000 * self._pause_s * BEATS))
 
-    def _offers(self, text: str) -> tuple[str, ...]:
-        marks = tuple(f"{time_said(speed)} " for speed in speeds_of(self._known()))
-        words = (
-            "after ", "roll 36 failed 0 at ", "battery ", "supply bench", "rested ", "position ", "lens off",
-            "claim 1 in 20 at 95 %", "school fixed", "school film", "settings ",
-        )  # fmt: skip
-        return tuple(mark for mark in (*marks, *words) if mark.startswith(text.lower()) and mark.strip() != text.strip())
-
-    def _understood(self, text: str) -> str:
-        return acts.understand(self._known(), text).words
-
-    def _take(self, text: str) -> bool:
-        return self._context.perform(acts.understand(self._known(), text).act)
+    @staticmethod
+    def _offers(job: Job, text: str) -> tuple[str, ...]:
+        marks = tuple(f"{time_said(speed)} " for speed in speeds_of(job))
+        return tuple(mark for mark in (*marks, *WORDS) if mark.startswith(text.lower()) and mark.strip() != text.strip())
 
     # the sound card
 
     def toggle(self) -> None:
-        """Arm the sound card, or let go of it."""
-        if self.hearing.armed:
-            self.hearing.disarm()
+        super().toggle()
+        if not self.hearing.armed:
             self._missed.stop()
-        elif armed_or_said(self.hearing, self._context.say):
-            self._draw_listens()
 
     def fire(self) -> bool:
         """Simulated hands fire the shutter at the setting it stands at."""
         marked_s = self._marked_s
         if marked_s is None or self._job is None:
             return False
-        if not self.hearing.armed and not armed_or_said(self.hearing, self._context.say):
-            return True
-        self._missed.start(int(1000 * self._pause_s * BEATS))
-        return self.hearing.fire(marked_s, min(speeds_of(self._job) or (marked_s,)))
+        fires = self.fired(marked_s)
+        if self.hearing.armed:
+            self._missed.start(int(1000 * self._pause_s * BEATS))
+        return fires
 
     @property
     def _marked_s(self) -> float | None:
@@ -217,7 +203,7 @@ class FiringsPage(StationPage):
             return None
 
     @Slot(object)
-    def _heard(self, taken: Taken) -> None:
+    def heard(self, taken: Taken) -> None:
         marked_s = self._marked_s
         if taken.seen is None or marked_s is None:
             self._context.instruments.hear(False)
@@ -226,12 +212,12 @@ class FiringsPage(StationPage):
         time_s = taken.seen.firing.time_s
         kept = self._context.perform(lambda job, at: acts.count_heard(job, at, marked_s, time_s))
         self._context.instruments.hear(kept)
-        self._last = f"{time_said(marked_s)}: {measured_said(time_s)} counted"
+        self.heard_last = f"{time_said(marked_s)}: {measured_said(time_s)} counted"
         if self._missed.isActive():
             since = self._missed.interval() - self._missed.remainingTime()
             self._pause_s = max(0.7 * self._pause_s + 0.3 * since / 1000, LEAST_PAUSE_S / BEATS)
         self._missed.start(int(1000 * max(self._pause_s * BEATS, LEAST_PAUSE_S)))
-        self._draw_listens()
+        self.draw_listens()
 
     @Slot()
     def _ask(self) -> None:
@@ -239,10 +225,6 @@ class FiringsPage(StationPage):
         if self.hearing.armed:
             self._context.instruments.hear(False)
             self._context.say(COUNTED_LATE.format(self._missed.interval() / 1000))
-
-    def hands_changed(self, is_free: bool) -> None:
-        if is_free != self.hearing.armed:
-            self.toggle()
 
     def by_hand(self) -> bool:
         return self.fire()
@@ -254,13 +236,6 @@ class FiringsPage(StationPage):
         rows = said_rows(self._known())
         title = "What the firings say" if rows else "What they say shows with the first firing"
         return Beside(title, rows, kinds_said(self._known()), keys=KEYS)
-
-    def close_workers(self) -> None:
-        self.hearing.disarm()
-
-    @property
-    def typed_ready(self) -> bool:
-        return self.isVisible()
 
     def take_typed(self) -> None:
         self.count("")

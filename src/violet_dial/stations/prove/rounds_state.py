@@ -1,6 +1,5 @@
 """What the pages Contacts, Exercise and Soak show."""
 
-from dataclasses import dataclass
 from datetime import date, timedelta
 
 import numpy as np
@@ -15,6 +14,7 @@ from violet_dial.core.quantities import format_engineering
 from violet_dial.job.document import Job
 from violet_dial.job.proving import Soaking
 from violet_dial.job.spoken import spoken_date
+from violet_dial.report.blocks import RowsShown
 from violet_dial.report.dial import MarkState
 from violet_dial.services.circuits import circuit_of
 from violet_dial.services.repairs import moment
@@ -24,18 +24,6 @@ STATES: dict[str, MarkState] = {"good": "inside", "high": "high", "erratic": "un
 MOST_ROUNDS = 5  # the newest, that a page has room for
 Array = npt.NDArray[np.float64]
 SHORT_H = 72.0  # of readings, up to which drift is said by the hour
-
-
-@dataclass(frozen=True)
-class RowsShown:
-    """A page of words: headline, reason, heads and rows with their marks, a line under them."""
-
-    headline: str
-    reason: str
-    heads: tuple[str, ...] = ()
-    rows: tuple[tuple[str, ...], ...] = ()
-    marks: tuple[MarkState, ...] = ()
-    under: str = ""
 
 
 # contacts
@@ -161,13 +149,9 @@ def soak_of(job: Job) -> Soak | None:
     """What the readings over time say; None with too few."""
     times, values, _by_day = series_of(job.proving.soak)
     try:
-        return soak(times, values, _allowed(job))
+        return soak(times, values, job.proving.soak.allowed)
     except NotEnoughData:
         return None
-
-
-def _allowed(job: Job) -> float | None:
-    return job.proving.soak.allowed
 
 
 def series_of(soaking: Soaking) -> tuple[Array, Array, bool]:

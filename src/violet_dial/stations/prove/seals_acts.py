@@ -11,7 +11,7 @@ from violet_dial.core.proof.seams import SEAMS, SHAPES, SIDES
 from violet_dial.job.act import Act, ActResult, Understood
 from violet_dial.job.document import Job
 from violet_dial.job.proving import FrameSeen
-from violet_dial.services.prints import MOST_BYTES, picture_of
+from violet_dial.services.photos import MOST_BYTES, picture_of
 from violet_dial.services.station import FileIn, Listing
 from violet_dial.stations.prove.acts import with_proving
 

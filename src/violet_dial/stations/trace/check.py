@@ -29,8 +29,7 @@ from violet_dial.core.records.circuit import Setting
 from violet_dial.job.csv_text import Cells, Names, table_of
 from violet_dial.services.circuits import circuit_from
 from violet_dial.services.files import circuit_given, read_given
-from violet_dial.services.plain import as_json, say_rejected
-from violet_dial.services.station import JSON, Command, Option
+from violet_dial.services.station import JSON, Command, Option, as_json, say_rejected
 from violet_dial.stations.trace.table import read_evidence, setting_from
 
 REQUIRED, OPTIONAL = ("spot", "good", "sick"), ("setting", "third")

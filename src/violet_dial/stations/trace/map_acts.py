@@ -9,9 +9,9 @@ from violet_dial.core.diagnosis.evidence import understand_evidence
 from violet_dial.core.errors import InvalidInput, VioletDialError
 from violet_dial.core.mapping import change
 from violet_dial.core.mapping.board import Board, Ground, Pin, Touch, node_of
-from violet_dial.core.mapping.facts import BEEP_OHM, SILENT_OHM
+from violet_dial.core.mapping.drawing import BoardDrawing, drawn
+from violet_dial.core.mapping.facts import BEEP_OHM, SILENT_OHM, with_scale
 from violet_dial.core.mapping.from_spice import board_from_spice
-from violet_dial.core.mapping.lengths import with_scale
 from violet_dial.core.mapping.lines import understand_line
 from violet_dial.core.mapping.names import resolved
 from violet_dial.core.mapping.taken import taken_in
@@ -19,11 +19,26 @@ from violet_dial.core.quantities import parse_number
 from violet_dial.core.records.circuit import OVERLOAD_OHM, Setting
 from violet_dial.job.act import ActResult
 from violet_dial.job.document import Job
-from violet_dial.services.circuits import TRACED, circuit_of, has_circuit
+from violet_dial.services.circuits import TRACED, circuit_from, circuit_of, circuit_text_of, has_circuit
 from violet_dial.services.evidence import check_fits
 from violet_dial.services.lessons import Offer
 from violet_dial.services.remembered import remembered
 from violet_dial.stations.trace.acts import strike_evidence
+
+
+@lru_cache(maxsize=8)
+def _drawn(text: str, pinned: tuple[tuple[str, float, float], ...]) -> BoardDrawing:
+    return drawn(circuit_from(text), {node: (column, row) for node, column, row in pinned})
+
+
+def drawing_of(job: Job) -> BoardDrawing:
+    """The drawing; an empty one where there is no circuit that can be read."""
+    pinned = tuple((spot.node, spot.column, spot.row) for spot in job.tracing.pinned)
+    try:
+        return _drawn(circuit_text_of(job), pinned) if has_circuit(job) else BoardDrawing()
+    except VioletDialError:
+        return BoardDrawing()
+
 
 _RENAME = re.compile(r"^rename\s+(.+?)\s+to\s+(.+)$", re.IGNORECASE)
 _JOIN = re.compile(r"^join\s+(.+?)\s+and\s+(.+)$", re.IGNORECASE)

@@ -6,7 +6,7 @@ from violet_dial.core.mapping.board import Board, Ground, Item, Touch, key_of
 from violet_dial.core.mapping.boxes import cannot_tell
 from violet_dial.core.mapping.compiled import missing_of
 from violet_dial.core.mapping.drawing import BoardDrawing
-from violet_dial.core.mapping.lengths import lead_suspects, length_mm
+from violet_dial.core.mapping.facts import lead_suspects, length_mm
 from violet_dial.core.mapping.lines import item_words
 from violet_dial.core.mapping.switches import ContactTruth, truth_table
 from violet_dial.core.mapping.touching import NextTouch, Proof
@@ -14,8 +14,7 @@ from violet_dial.core.quantities import format_engineering
 from violet_dial.core.records.circuit import OVERLOAD_OHM
 from violet_dial.job.document import Job, Photo
 from violet_dial.report.dial import MarkState
-from violet_dial.stations.trace.drawing_of import drawing_of
-from violet_dial.stations.trace.map_acts import seen_board
+from violet_dial.stations.trace.map_acts import drawing_of, seen_board
 
 NOTHING_YET = (
     "Nothing is on the map yet. Say what you see, a line at a time: battery 1.35 clip+ to chassis, then red wire clip+ to S1. "

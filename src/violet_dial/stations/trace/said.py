@@ -4,7 +4,7 @@ from violet_dial.core.circuit.netlist import Circuit
 from violet_dial.core.diagnosis.allowed import CAPPED_LX
 from violet_dial.core.diagnosis.explain import short_words
 from violet_dial.core.diagnosis.next_test import Test
-from violet_dial.core.mapping.runs import part_label
+from violet_dial.core.mapping.layered import part_label
 
 FIXED_OFFERS = ("cells out", "cells in", "on bench supply", "bent", "straight", "lift ")
 

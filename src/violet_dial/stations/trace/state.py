@@ -19,7 +19,7 @@ from violet_dial.services.circuits import circuit_of, circuit_text_of, has_circu
 from violet_dial.services.gate import place_of
 from violet_dial.services.next import NextAct, Urgency, approach_of, described
 from violet_dial.services.station import StationState
-from violet_dial.stations.trace.drawing_of import drawing_of
+from violet_dial.stations.trace.map_acts import drawing_of
 from violet_dial.stations.trace.said import test_cost, test_title
 from violet_dial.stations.trace.table import write_evidence
 from violet_dial.stations.trace.work import TraceResult, before_and_after, question_of

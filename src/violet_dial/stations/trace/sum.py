@@ -5,7 +5,7 @@ from violet_dial.core.diagnosis.evidence import TEST_UNITS, evidence_words
 from violet_dial.core.diagnosis.explain import Difference, evidence_said, suspect_words
 from violet_dial.core.errors import VioletDialError
 from violet_dial.core.mapping.doubts import Networks
-from violet_dial.core.mapping.touch_reading import TouchReading, reading_of
+from violet_dial.core.mapping.taken import TouchReading, reading_of
 from violet_dial.core.quantities import format_engineering
 from violet_dial.job.document import Job
 from violet_dial.services.evidence import capture_lines

@@ -26,8 +26,7 @@ from violet_dial.services.circuits import circuit_of, circuit_text_of
 from violet_dial.services.photos import LARGE, CheckedPhoto, check_photo, thumbnail
 from violet_dial.services.station import MOST_LISTED, FileIn, FileOut, Listing, rejected_said, rejected_section
 from violet_dial.stations.trace.acts import add_evidence, choose_circuit
-from violet_dial.stations.trace.drawing_of import drawing_of
-from violet_dial.stations.trace.map_acts import board_of, take_map
+from violet_dial.stations.trace.map_acts import board_of, drawing_of, take_map
 
 
 def photo_page(board: Board, ground: Ground, content: bytes) -> PhotoPage:
