@@ -43,7 +43,7 @@ def station_states(job: Job, stations: tuple[Station, ...]) -> dict[str, Station
 
 def demo_at(path: Path) -> None:
     """A copy of the demo workshop; it is laid out anew when anything of the application has changed since."""
-    newest = max(one.stat().st_mtime for one in (ROOT / "src").rglob("*.py"))
+    newest = max(path.stat().st_mtime for kind in ("*.py", "*.toml", "*.cir") for path in (ROOT / "src").rglob(kind))
     KEPT.mkdir(exist_ok=True)
     kept = KEPT / "demo.violet"
     with open(KEPT / "lock", "w") as lock:

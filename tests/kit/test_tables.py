@@ -11,7 +11,7 @@ from tests.gui.window import KEY, application, sweep, wait_until
 from violet_dial.kit.cards import ElidedLabel, labelled, scrolled, scrolled_back
 from violet_dial.kit.rows import MarkWidget, Rows
 from violet_dial.kit.rows_table import RowsModel, RowsTable
-from violet_dial.kit.side_panel import Beside, SidePanel
+from violet_dial.kit.side_panel import SidePanel, SideSaid
 from violet_dial.kit.sub_pages import SubPages
 from violet_dial.kit.text_window import sections_html
 from violet_dial.kit.theme.look import Look
@@ -144,9 +144,9 @@ class Said(unittest.TestCase):
 
     def test_a_panel_hides_what_has_nothing_to_say(self) -> None:
         panel = SidePanel(self.look)
-        panel.show_panel(Beside("What is wrong", (("80 %", "the slow speeds hang"),), "", "Take the batteries out."))
+        panel.show_panel(SideSaid("What is wrong", (("80 %", "the slow speeds hang"),), "", "Take the batteries out."))
         self.assertEqual([panel.words.isHidden(), panel.caution.isHidden(), panel.keys.isHidden()], [True, False, True])
-        panel.show_panel(Beside("", (), "Nothing yet.", "", "F8 arms it"))
+        panel.show_panel(SideSaid("", (), "Nothing yet.", "", "F8 arms it"))
         self.assertEqual([panel.title.isHidden(), panel.rows.isHidden(), panel.caution.isHidden()], [True, True, True])
 
     def test_a_line_without_room_ends_in_an_ellipsis_and_its_tip_is_whole(self) -> None:

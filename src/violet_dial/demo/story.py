@@ -59,7 +59,7 @@ CHAINS = {
 
 
 @dataclass(frozen=True)
-class Board:
+class DrawnBoard:
     """A photo of a board that is drawn for the demo: its spots, as shares of width and height, and the tracks in the picture."""
 
     file: str
@@ -81,7 +81,7 @@ class Story:
     setup: LightSetup = field(default_factory=LightSetup)
     meter: DemoMeter = field(default_factory=DemoMeter)
     sheet: Closing = field(default_factory=Closing)
-    boards: tuple[Board, ...] = ()
+    boards: tuple[DrawnBoard, ...] = ()
 
 
 def stories() -> tuple[Story, ...]:

@@ -25,7 +25,7 @@ from violet_dial.kit.answer import PageAnswer
 from violet_dial.kit.bar import Bar
 from violet_dial.kit.cards import card, fill, scrolled
 from violet_dial.kit.runner import Runner
-from violet_dial.kit.side_panel import Beside, SidePanel
+from violet_dial.kit.side_panel import SidePanel, SideSaid
 from violet_dial.kit.sub_pages import SubPages
 from violet_dial.kit.theme.look import Look
 from violet_dial.kit.typed_line import TypedLine
@@ -37,7 +37,7 @@ from violet_dial.services.next import NextAct
 from violet_dial.services.station import FileIn, Section
 from violet_dial.store.records import LogRow
 
-Opened = tuple[str, tuple[Section, ...]]
+OpenedSum = tuple[str, tuple[Section, ...]]
 
 
 @dataclass(frozen=True)
@@ -110,7 +110,7 @@ class StationPage(QWidget):
 
     sets_up = False  # whether there is a window that sets this station up
     says_beside = False  # whether `beside` stands below Next in place of the log
-    opens: Callable[[Job], Opened | None] | None = None  # the judgement opened to its arithmetic: a title and sections
+    opens: Callable[[Job], OpenedSum | None] | None = None  # the judgement opened to its arithmetic: a title and sections
     panel: QWidget | None = None  # the page's own, to stand below Next in place of that
     typed: TypedLine  # the page's line, where it has one
 
@@ -193,7 +193,7 @@ class StationPage(QWidget):
     def set_up(self) -> None:
         """The window that sets this station up."""
 
-    def opened(self) -> Opened | None:
+    def opened(self) -> OpenedSum | None:
         """The judgement opened to its arithmetic; None when there is none."""
         return self.opens(self._job) if self.opens is not None and self._job is not None else None
 
@@ -218,9 +218,9 @@ class StationPage(QWidget):
         return not any(worker.busy for worker in self.workers)
 
     @property
-    def beside(self) -> Beside:
+    def beside(self) -> SideSaid:
         """What stands below Next, where the page says something there."""
-        return Beside("")
+        return SideSaid("")
 
     def close_workers(self) -> None:
         """Stop what runs in the background."""
@@ -362,7 +362,7 @@ class PagedStation(StationPage):
     def turn_view(self) -> None:
         self.here.turn_view()
 
-    def opened(self) -> Opened | None:
+    def opened(self) -> OpenedSum | None:
         return None if self._job is None else self.here.opened()
 
     @property

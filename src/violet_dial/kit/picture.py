@@ -6,7 +6,7 @@ from collections.abc import Iterable
 from functools import singledispatch
 
 from PySide6.QtCore import QLineF, QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QAccessible, QAccessibleEvent, QColor, QPainter, QPaintEvent, QPen, QPixmap, QPolygonF
+from PySide6.QtGui import QAccessible, QAccessibleEvent, QColor, QPaintDevice, QPainter, QPaintEvent, QPen, QPixmap, QPolygonF
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from violet_dial.kit.theme.look import Look
@@ -27,9 +27,9 @@ def _colour(look: Look, colour: str, share: float = 1.0) -> QColor:
     return found
 
 
-def antialiased(widget: QWidget) -> QPainter:
-    """A painter on a widget, its edges smooth."""
-    painter = QPainter(widget)
+def antialiased(device: QPaintDevice) -> QPainter:
+    """A painter on a widget or a pixmap, its edges smooth."""
+    painter = QPainter(device)
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     return painter
 
@@ -154,9 +154,7 @@ class PictureView(PaintedView):
         now = (self.size(), self._look.theme, self._look.percent, self.hasFocus())
         if self._drawn[0] != now:
             self._drawn = (now, tuple(self.shapes()))
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        paint(painter, self._look, self._drawn[1])
+        paint(antialiased(self), self._look, self._drawn[1])
 
 
 def draw_mark(painter: QPainter, look: Look, at: QPointF, state: MarkState, size: float) -> None:
@@ -177,8 +175,7 @@ class MarkStamps:
         stamp = QPixmap(pixels, pixels)
         stamp.setDevicePixelRatio(self._ratio)
         stamp.fill(Qt.GlobalColor.transparent)
-        painter = QPainter(stamp)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter = antialiased(stamp)
         draw_mark(painter, self._look, QPointF(self._half, self._half), state, self._size)
         painter.end()
         return stamp

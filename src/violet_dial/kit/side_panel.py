@@ -10,7 +10,7 @@ from violet_dial.kit.theme.look import Look
 
 
 @dataclass(frozen=True)
-class Beside:
+class SideSaid:
     """What stands below Next while a page is in view: a head, rows of weight and words, sentences, a caution, the page's keys."""
 
     title: str
@@ -34,7 +34,7 @@ class SidePanel(QWidget):
         inside.addStretch(1)
         fill(self, scrolled(frame))
 
-    def show_panel(self, said: Beside) -> None:
+    def show_panel(self, said: SideSaid) -> None:
         """Draw all of it."""
         say((self.title, said.title), (self.words, said.words), (self.caution, said.caution), (self.keys, said.keys))
         self.rows.show_rows(said.rows)

@@ -13,11 +13,11 @@ from violet_dial.core.practice.bench import Bench
 from violet_dial.job.document import Job
 from violet_dial.job.practising import Outcome
 from violet_dial.kit.cards import labelled, say
-from violet_dial.kit.page import Opened, PageContext, PagedStation, StationPage
+from violet_dial.kit.page import OpenedSum, PageContext, PagedStation, StationPage
 from violet_dial.kit.rows import Rows
 from violet_dial.kit.runner import Runner
 from violet_dial.kit.said_page import RowsPage
-from violet_dial.kit.side_panel import Beside
+from violet_dial.kit.side_panel import SideSaid
 from violet_dial.practise.acts import offers, understand
 from violet_dial.practise.exercise import circuit_in, form_for, learn, prepared
 from violet_dial.practise.forms import EXPECTED, form_names
@@ -44,7 +44,7 @@ PROGRESS_WORDS = (
 TICK_MS = 1_000
 
 
-class ExercisePage(RowsPage):
+class PractisedPage(RowsPage):
     """Tests, what is suspected and mended, a line at a time; what the coach says of them."""
 
     says_beside = True
@@ -77,15 +77,15 @@ class ExercisePage(RowsPage):
         return f"{coached.next_words}: worth {coached.next_bits:.1f} bit. {coached.why}"
 
     @property
-    def beside(self) -> Beside:
+    def beside(self) -> SideSaid:
         job = self._known()
         if not job.practising.is_open:
-            return Beside("Replay", (), "The exercise is over: the replay is on the next page.", keys=REPLAY_KEYS)
+            return SideSaid("Replay", (), "The exercise is over: the replay is on the next page.", keys=REPLAY_KEYS)
         words, form, keys = self.next_words, form_for(job), BENCH_KEYS
         if form is not None:
             keys = f"{EXPECTED[form.name]} · coach silent (a nod, next after a minute, everything)"
         title = "What there is to touch" if form is None else "What there is to read"
-        return Beside("What Next would ask" if words else title, () if words else _points(job), words, keys=keys)
+        return SideSaid("What Next would ask" if words else title, () if words else _points(job), words, keys=keys)
 
     def focus_first(self) -> None:
         (self.typed.edit if self.typed.isVisibleTo(self) else self).setFocus(Qt.FocusReason.OtherFocusReason)
@@ -95,7 +95,7 @@ class ReplayPage(StationPage):
     """The steps on a picture, the chosen one in words."""
 
     says_beside = True
-    beside = Beside("Replay", keys=REPLAY_KEYS)
+    beside = SideSaid("Replay", keys=REPLAY_KEYS)
 
     def __init__(self, context: PageContext) -> None:
         super().__init__(context)
@@ -147,7 +147,7 @@ class ProgressPage(StationPage):
     """What one knows by now."""
 
     says_beside = True
-    beside = Beside("How it is reckoned", (), PROGRESS_WORDS)
+    beside = SideSaid("How it is reckoned", (), PROGRESS_WORDS)
 
     def __init__(self, context: PageContext) -> None:
         super().__init__(context)
@@ -166,7 +166,7 @@ class PractisePage(PagedStation):
     """Coach, outcome and progress are worked out beside."""
 
     def __init__(self, context: PageContext) -> None:
-        self.bench, self.replay, self.progress = ExercisePage(context), ReplayPage(context), ProgressPage(context)
+        self.bench, self.replay, self.progress = PractisedPage(context), ReplayPage(context), ProgressPage(context)
         super().__init__(context, (("Bench", self.bench), ("Replay", self.replay), ("Progress", self.progress)))
         self._coach = Coach()
         self.looking, self.working, self.counting, self.warming = (Runner(self) for _ in range(4))
@@ -265,7 +265,7 @@ class PractisePage(PagedStation):
     def to_picture(self) -> None:
         self.pages.turn_to(REPLAY)
 
-    def opened(self) -> Opened | None:
+    def opened(self) -> OpenedSum | None:
         return opened(self._job, self.bench.coached, self.progress.progress) if self._job is not None else None
 
     @property

@@ -6,9 +6,9 @@ INK, QUIET, LINE = "#241B30", "#6F6579", "#DCD3DE"
 VIOLET, SOFT_VIOLET = "#5A2D82", "#ECE2F4"
 WITHIN, WATCH, OUT = "#0F766E", "#A8660B", "#C0391B"
 
-ROLE_COLOURS: dict[Role, str] = {
-    "tolerance": "#E4D9EE", "zero": VIOLET, "limit": LINE, "found": INK, "after": WITHIN,
-    "tick": QUIET, "bar": "#8A7F93", "needle": VIOLET,
+ROLE_COLOURS: dict[Role, str] = {  # of the lines and areas of a dial
+    "tolerance": "band", "zero": "violet", "limit": "line", "found": "ink", "after": "within", "tick": "quiet", "bar": "quiet",
+    "needle": "violet",
 }  # fmt: skip
 ROLE_WIDTHS: dict[Role, float] = {
     "tolerance": 0, "zero": 1.6, "limit": 1, "found": 1.6, "after": 1.6, "tick": 1.2, "bar": 1.2, "needle": 3,

@@ -5,11 +5,11 @@ Coordinates: from the left top, in units of which a picture says how many it is 
 (ink, quiet, line, violet …), or ``#RRGGBB``; ``none`` for nothing. Words are escaped here.
 """
 
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from html import escape
 
-from violet_dial.report.dial import OUTER_RADIUS, Dial, Line, MarkState
+from violet_dial.report.dial import OUTER_RADIUS, Area, Dial, Line, MarkState, Role
 from violet_dial.report.palette import INKS, ROLE_COLOURS, ROLE_WIDTHS, STATE_ROLES
 
 SIGN = 4.2  # radius of a mark
@@ -209,6 +209,25 @@ def _svg(shape: Plain, scale: float) -> str:
 
 DIAL_SCALE, DIAL_SIGN = 260.0, 6.0  # units per radius; a mark on it
 DIAL_FOOT, DIAL_SIDE, DIAL_TOP = 34.0, 12.0, 8.0
+To = Callable[[Point], Point]  # from the dial's own coordinates to those of the picture
+
+
+def dial_areas(areas: Iterable[Area], at: To) -> list[Shape]:
+    """Areas of a dial."""
+    return [Filled(tuple(map(at, area.points)), ROLE_COLOURS[area.role]) for area in areas]
+
+
+def dial_lines(lines: Iterable[Line], at: To) -> list[Shape]:
+    """Lines of a dial: curves one by one, straight lines of one kind together."""
+    found: list[Shape] = []
+    straight: dict[Role, list[Segment]] = {}
+    for line in lines:
+        points = tuple(map(at, line.points))
+        if len(points) == 2 and not line.dashed:
+            straight.setdefault(line.role, []).append((points[0], points[1]))
+        else:
+            found.append(Polyline(points, ROLE_COLOURS[line.role], ROLE_WIDTHS[line.role], line.dashed))
+    return [*found, *(Strokes(tuple(many), ROLE_COLOURS[role], ROLE_WIDTHS[role]) for role, many in straight.items())]
 
 
 def dial_svg(dial: Dial, title: str) -> str:
@@ -218,13 +237,8 @@ def dial_svg(dial: Dial, title: str) -> str:
     def at(point: Point) -> Point:
         return left + point[0] * DIAL_SCALE, top - point[1] * DIAL_SCALE
 
-    def drawn(line: Line) -> Polyline:
-        return Polyline(tuple(map(at, line.points)), ROLE_COLOURS[line.role], ROLE_WIDTHS[line.role], line.dashed)
-
-    shapes: list[Shape] = [Filled(tuple(map(at, area.points)), ROLE_COLOURS[area.role]) for area in dial.areas]
-    shapes += map(drawn, dial.lines)
+    shapes = dial_areas(dial.areas, at) + dial_lines(dial.lines, at)
     shapes += [Caption(at((label.x, label.y - 4 / DIAL_SCALE)), label.text, 13, "quiet", "middle") for label in dial.labels]
     shapes += [Sign(at((mark.x, mark.y)), mark.state, DIAL_SIGN) for mark in dial.marks]
-    if dial.needle is not None:
-        shapes.append(drawn(dial.needle))
+    shapes += dial_lines((dial.needle,) if dial.needle is not None else (), at)
     return svg((2 * left, top + DIAL_FOOT), shapes, title=title)

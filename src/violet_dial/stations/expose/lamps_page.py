@@ -11,7 +11,7 @@ from violet_dial.job.practising import HIDDEN
 from violet_dial.kit.cards import labelled, say
 from violet_dial.kit.page import PageContext, StationPage
 from violet_dial.kit.picture import PictureView
-from violet_dial.kit.side_panel import Beside
+from violet_dial.kit.side_panel import SideSaid
 from violet_dial.kit.theme.look import Look
 from violet_dial.kit.typed_line import line
 from violet_dial.report.shapes import Shape
@@ -131,7 +131,7 @@ class LampsPage(StationPage):
     # in the house
 
     @property
-    def beside(self) -> Beside:
+    def beside(self) -> SideSaid:
         hides, causes = self._known().practising.hides, self.shown.causes if self.shown is not None else ()
         title = "What lies behind" if causes or hides else "What lies behind shows with the first look"
-        return Beside(title, causes, HIDDEN if hides else "", keys=KEYS)
+        return SideSaid(title, causes, HIDDEN if hides else "", keys=KEYS)

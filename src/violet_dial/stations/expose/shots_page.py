@@ -13,7 +13,7 @@ from violet_dial.kit.page import PageContext, StationPage
 from violet_dial.kit.picture import PaintedView, antialiased, pens
 from violet_dial.kit.rows import Rows
 from violet_dial.kit.runner import Runner
-from violet_dial.kit.side_panel import Beside
+from violet_dial.kit.side_panel import SideSaid
 from violet_dial.kit.theme.look import Look
 from violet_dial.kit.typed_line import line
 from violet_dial.services.files import read_file
@@ -215,9 +215,9 @@ class ShotsPage(StationPage):
     # in the house
 
     @property
-    def beside(self) -> Beside:
+    def beside(self) -> SideSaid:
         said = "\n".join(self.compared)
-        return Beside("Two pictures" if said else "How it is thought", (), said or WORDS, keys=KEYS)
+        return SideSaid("Two pictures" if said else "How it is thought", (), said or WORDS, keys=KEYS)
 
 
 def _laid_over(paths: list[Path], card: tuple[float, float, float, float] | None) -> tuple[str, ...]:

@@ -13,7 +13,7 @@ from violet_dial.kit.answer import PageAnswer
 from violet_dial.kit.cards import labelled, scrolled
 from violet_dial.kit.hearing import HeardPage
 from violet_dial.kit.page import PageContext
-from violet_dial.kit.side_panel import Beside
+from violet_dial.kit.side_panel import SideSaid
 from violet_dial.kit.typed_line import TypedLine
 from violet_dial.services.job_shutter import speeds_of
 from violet_dial.services.listening import Taken
@@ -217,11 +217,11 @@ class SpeedsPage(HeardPage):
     # in the house
 
     @property
-    def beside(self) -> Beside:
+    def beside(self) -> SideSaid:
         shown, hides = self.shown, self._known().practising.hides
         rows = tuple((weight_said(pattern.weight), pattern.words) for pattern in shown.patterns)
         title = "What is wrong" if rows or hides else "What is wrong shows from three speeds on"
-        return Beside(title, rows, "\n".join((HIDDEN, *shown.seen) if hides else shown.seen), CABLE, KEYS)
+        return SideSaid(title, rows, "\n".join((HIDDEN, *shown.seen) if hides else shown.seen), CABLE, KEYS)
 
     def take_typed(self) -> None:
         self.toggle()

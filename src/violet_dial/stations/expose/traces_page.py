@@ -15,7 +15,7 @@ from violet_dial.kit.cards import labelled, scrolled
 from violet_dial.kit.page import PageContext, StationPage
 from violet_dial.kit.picture import PaintedView, antialiased, draw_mark
 from violet_dial.kit.runner import Runner
-from violet_dial.kit.side_panel import Beside
+from violet_dial.kit.side_panel import SideSaid
 from violet_dial.kit.theme.look import Look
 from violet_dial.kit.typed_line import line
 from violet_dial.services.station import FileIn
@@ -291,9 +291,9 @@ class TracesPage(StationPage):
     # in the house
 
     @property
-    def beside(self) -> Beside:
-        title = "Beside each other" if self.shown.beside else "A sister's trace of the same name is laid beside"
-        return Beside(title, self.shown.beside, "", EARTH, KEYS)
+    def beside(self) -> SideSaid:
+        title = "SideSaid each other" if self.shown.beside else "A sister's trace of the same name is laid beside"
+        return SideSaid(title, self.shown.beside, "", EARTH, KEYS)
 
     @property
     def file_in(self) -> FileIn | None:

@@ -10,7 +10,7 @@ from violet_dial.kit.page import PageContext, PagedStation
 from violet_dial.kit.rows import Rows
 from violet_dial.kit.runner import Runner
 from violet_dial.kit.said_page import SaidPage
-from violet_dial.kit.side_panel import Beside
+from violet_dial.kit.side_panel import SideSaid
 from violet_dial.kit.typed_line import line
 from violet_dial.report.labels import labels_pdf
 from violet_dial.services.next import NextAct
@@ -38,7 +38,7 @@ class BenchPage(SaidPage):
     """Minutes, parts, and the words that stay at the bench."""
 
     says_beside = True
-    beside = Beside("How it is counted", (), BENCH_WORDS)
+    beside = SideSaid("How it is counted", (), BENCH_WORDS)
 
     def __init__(self, context: PageContext, texts: QGridLayout) -> None:
         typed = self._line("What was used, counted, thought", acts.understand)
@@ -64,7 +64,7 @@ class WorkshopPage(SaidPage):
     """What the jobs of the workshop say together; they are read when the page is first turned to."""
 
     says_beside = True
-    beside = Beside("Learning from this workshop", (), LEARN_WORDS)
+    beside = SideSaid("Learning from this workshop", (), LEARN_WORDS)
 
     def __init__(self, context: PageContext) -> None:
         typed = line("Whether this job learns", self._understood, self._take)
@@ -125,7 +125,7 @@ class WorkshopPage(SaidPage):
 
 
 class ReturnPage(PagedStation):
-    """Beside the sheet stand its words."""
+    """SideSaid the sheet stand its words."""
 
     def __init__(self, context: PageContext) -> None:
         texts = QGridLayout()

@@ -11,7 +11,7 @@ from violet_dial.job.document import Job
 from violet_dial.job.light import Run
 from violet_dial.kit.cards import labelled
 from violet_dial.kit.form import combo
-from violet_dial.kit.page import Opened, PageContext, StationPage
+from violet_dial.kit.page import OpenedSum, PageContext, StationPage
 from violet_dial.report.dial import needle_at
 from violet_dial.services.light_judgement import judge_run
 from violet_dial.stations.light.acts import strike_reading
@@ -117,7 +117,7 @@ class DialPage(StationPage):
         self.run = index
         self.run_chosen.emit()
 
-    def opened(self) -> Opened:
+    def opened(self) -> OpenedSum:
         job, run = self._known(), self.shown_run
         return SUM_TITLE, explain(job, run, judge_run(job, run), self.dial.cursor_index)
 

@@ -4,7 +4,7 @@ per reading, hollow where none is taken.
 
 import math
 
-from PySide6.QtCore import QEvent, QLineF, QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import (
     QAccessible,
     QAccessibleEvent,
@@ -12,7 +12,6 @@ from PySide6.QtGui import (
     QKeyEvent,
     QMouseEvent,
     QPainter,
-    QPainterPath,
     QPaintEvent,
     QPen,
     QPixmap,
@@ -22,11 +21,11 @@ from PySide6.QtWidgets import QSizePolicy, QToolTip, QWidget
 
 from violet_dial.core.calibration.assess import JudgedReading
 from violet_dial.core.quantities import format_signed
-from violet_dial.kit.picture import MarkStamps, antialiased, draw_mark, pens
-from violet_dial.kit.theme.colours import Role as ColourRole
+from violet_dial.kit.picture import MarkStamps, antialiased, draw_mark, paint, pens
 from violet_dial.kit.theme.look import Look
-from violet_dial.report.dial import LABEL_RADIUS, OUTER_RADIUS, Dial, Line, Points, Role, reading_sentence
+from violet_dial.report.dial import LABEL_RADIUS, OUTER_RADIUS, Dial, Line, Role, reading_sentence
 from violet_dial.report.palette import STATE_ROLES
+from violet_dial.report.shapes import To, dial_areas, dial_lines
 from violet_dial.stations.light.state import StripSlot
 
 CHEVRON_PX = 16
@@ -134,13 +133,6 @@ class ReadingStrip(QWidget):
         self.update()
 
 
-LINE_COLOURS: dict[Role, ColourRole] = {
-    "tolerance": "band", "zero": "violet", "limit": "line", "found": "ink", "after": "within",
-    "tick": "quiet", "bar": "quiet", "needle": "violet",
-}  # fmt: skip
-LINE_WIDTHS: dict[Role, float] = {
-    "tolerance": 0, "zero": 1.6, "limit": 1, "found": 1.8, "after": 1.8, "tick": 1.4, "bar": 1.1, "needle": 3,
-}  # fmt: skip
 STILL: frozenset[Role] = frozenset({"zero", "limit", "tick"})
 BELOW = 0.12  # part of the radius kept free under the centre
 NEAR_PX = 14
@@ -262,16 +254,22 @@ class DialView(QWidget):
         used = radius * (OUTER_RADIUS + BELOW)
         return QPointF(self.width() / 2, (self.height() - used) / 2 + radius * OUTER_RADIUS), radius
 
+    def _to_screen(self) -> To:
+        """From the dial's coordinates to those of the screen."""
+        centre, radius = self._frame()
+        x, y = centre.x(), centre.y()
+        return lambda point: (x + point[0] * radius, y - point[1] * radius)
+
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = antialiased(self)
-        centre, radius = self._frame()
+        (centre, radius), at = self._frame(), self._to_screen()
         painter.drawPixmap(0, 0, self._ground_plate(centre, radius))
         needle = (self._dial.needle,) if self._dial.needle else ()
-        self._paint_lines(painter, (centre, radius), self._moving + needle)
+        paint(painter, self._look, dial_lines(self._moving + needle, at))
         stamps = MarkStamps(self._look, self._look.px(6.5), self.devicePixelRatioF())
         for mark in self._dial.marks:
-            stamps.draw(painter, QPointF(centre.x() + mark.x * radius, centre.y() - mark.y * radius), mark.state)
-        self._paint_cursor(painter, centre, radius)
+            stamps.draw(painter, QPointF(*at((mark.x, mark.y))), mark.state)
+        self._paint_cursor(painter, at)
         self._paint_readout(painter, centre, radius)
 
     def _ground_plate(self, centre: QPointF, radius: float) -> QPixmap:
@@ -284,35 +282,11 @@ class DialView(QWidget):
             self._plate = QPixmap(self.size() * ratio)
             self._plate.setDevicePixelRatio(ratio)
             self._plate.fill(Qt.GlobalColor.transparent)
-            painter = QPainter(self._plate)
-            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-            for area in self._dial.areas:
-                painter.fillPath(_path(area.points, centre, radius), self._look.colour(LINE_COLOURS[area.role]))
-            self._paint_lines(painter, (centre, radius), still)
+            painter, at = antialiased(self._plate), self._to_screen()
+            paint(painter, self._look, (*dial_areas(self._dial.areas, at), *dial_lines(still, at)))
             self._paint_labels(painter, centre, radius)
             painter.end()
         return self._plate
-
-    def _paint_lines(self, painter: QPainter, frame: tuple[QPointF, float], lines: tuple[Line, ...]) -> None:
-        """Curves one by one, straight lines of one kind together."""
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        straight: dict[Role, list[QLineF]] = {}
-        x0, y0, radius = frame[0].x(), frame[0].y(), frame[1]
-        for line in lines:
-            if len(line.points) == 2 and not line.dashed:
-                (xa, ya), (xb, yb) = line.points
-                at = QLineF(x0 + xa * radius, y0 - ya * radius, x0 + xb * radius, y0 - yb * radius)
-                straight.setdefault(line.role, []).append(at)
-                continue
-            painter.setPen(self._pen(line.role, line.dashed))
-            painter.drawPath(_path(line.points, *frame))
-        for role, together in straight.items():
-            painter.setPen(self._pen(role, False))
-            painter.drawLines(together)
-
-    def _pen(self, role: Role, dashed: bool) -> QPen:
-        style = Qt.PenStyle.DashLine if dashed else Qt.PenStyle.SolidLine
-        return QPen(self._look.colour(LINE_COLOURS[role]), LINE_WIDTHS[role], style)
 
     def _paint_labels(self, painter: QPainter, centre: QPointF, radius: float) -> None:
         painter.setFont(self._look.font(12))
@@ -328,13 +302,11 @@ class DialView(QWidget):
             box = QRectF(x - half, y - half / 2, 2 * half, half)
             painter.drawText(box, Qt.AlignmentFlag.AlignCenter, label.text)
 
-    def _paint_cursor(self, painter: QPainter, centre: QPointF, radius: float) -> None:
-        marks = [mark for mark in self._dial.marks if mark.index == self._cursor >= 0]
-        for mark in marks:
-            at = QPointF(centre.x() + mark.x * radius, centre.y() - mark.y * radius)
-            ring = self._look.px(11)
-            pens(painter, self._look, "violet", "none", 3 if self.hasFocus() else 1.6)
-            painter.drawEllipse(at, ring, ring)
+    def _paint_cursor(self, painter: QPainter, at: To) -> None:
+        pens(painter, self._look, "violet", "none", 3 if self.hasFocus() else 1.6)
+        for mark in self._dial.marks:
+            if mark.index == self._cursor >= 0:
+                painter.drawEllipse(QPointF(*at((mark.x, mark.y))), self._look.px(11), self._look.px(11))
 
     def _paint_readout(self, painter: QPainter, centre: QPointF, radius: float) -> None:
         """The reading under the cursor in large figures, in the free middle of the dial."""
@@ -357,11 +329,3 @@ class DialView(QWidget):
         top = min(box.bottom(), centre.y() + radius * BELOW * 0.9 - tall)
         under = QRectF(centre.x() - radius * 0.5, top, radius, tall)
         painter.drawText(under, Qt.AlignmentFlag.AlignHCenter | Qt.AlignmentFlag.AlignTop, text)
-
-
-def _path(points: Points, centre: QPointF, radius: float) -> QPainterPath:
-    """Points of the dial as a path on the screen."""
-    drawn = QPainterPath(QPointF(centre.x() + points[0][0] * radius, centre.y() - points[0][1] * radius))
-    for x, y in points[1:]:
-        drawn.lineTo(centre.x() + x * radius, centre.y() - y * radius)
-    return drawn

@@ -8,7 +8,7 @@ from violet_dial.job.document import Job
 from violet_dial.job.power import OwnCell
 from violet_dial.kit.answer import PageAnswer
 from violet_dial.kit.cards import labelled, scrolled
-from violet_dial.kit.page import Opened, PageContext, PagedStation, StationPage
+from violet_dial.kit.page import OpenedSum, PageContext, PagedStation, StationPage
 from violet_dial.kit.runner import Runner
 from violet_dial.kit.typed_line import TypedLine
 from violet_dial.services.remembered import Answers
@@ -144,7 +144,7 @@ class ChoicesPage(StationPage):
         found: PowerWorked | None = self.answer.result
         return found
 
-    def opened(self) -> Opened:
+    def opened(self) -> OpenedSum:
         worked = self._worked
         if worked is None:
             return TITLE, (("Nothing yet", (self.headline.text(),)),)
@@ -239,7 +239,7 @@ class PowerPage(PagedStation):
     def turn_view(self) -> None:
         self.choices.turn_view()
 
-    def opened(self) -> Opened | None:
+    def opened(self) -> OpenedSum | None:
         return self.choices.opened()
 
     def to_picture(self) -> None:

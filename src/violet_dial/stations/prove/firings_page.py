@@ -14,7 +14,7 @@ from violet_dial.kit.cards import labelled, say, scrolled
 from violet_dial.kit.hearing import HeardPage
 from violet_dial.kit.page import PageContext
 from violet_dial.kit.picture import PictureView
-from violet_dial.kit.side_panel import Beside
+from violet_dial.kit.side_panel import SideSaid
 from violet_dial.kit.theme.look import Look
 from violet_dial.report.shapes import Box, Shape
 from violet_dial.services.job_shutter import speeds_of
@@ -232,10 +232,10 @@ class FiringsPage(HeardPage):
     # in the house
 
     @property
-    def beside(self) -> Beside:
+    def beside(self) -> SideSaid:
         rows = said_rows(self._known())
         title = "What the firings say" if rows else "What they say shows with the first firing"
-        return Beside(title, rows, kinds_said(self._known()), keys=KEYS)
+        return SideSaid(title, rows, kinds_said(self._known()), keys=KEYS)
 
     def take_typed(self) -> None:
         self.count("")

@@ -11,7 +11,7 @@ from violet_dial.job.document import Job
 from violet_dial.job.proving import ContactRead
 from violet_dial.kit.page import PageContext, PagedStation
 from violet_dial.kit.said_page import RowsPage
-from violet_dial.kit.side_panel import Beside
+from violet_dial.kit.side_panel import SideSaid
 from violet_dial.services import live
 from violet_dial.stations.prove import rounds_acts
 from violet_dial.stations.prove.bench import hours_between
@@ -52,7 +52,7 @@ class ContactsPage(RowsPage):
 
     says_beside = True
     opens = staticmethod(contacts_opened)
-    beside = Beside("How contacts are cleaned", (), CLEANING)
+    beside = SideSaid("How contacts are cleaned", (), CLEANING)
     looks_at: Function = "ohm"
     slot_missing = "every position is read: say the next round, for instance swab"
 
@@ -74,12 +74,12 @@ class ContactsPage(RowsPage):
         return self._context.perform(lambda job, at: rounds_acts.read_contact(job, reads, at))
 
 
-class ExercisePage(RowsPage):
+class RunInPage(RowsPage):
     """Days and what failed on each."""
 
     says_beside = True
     opens = staticmethod(exercise_opened)
-    beside = Beside("Why exercise", (), EXERCISE)
+    beside = SideSaid("Why exercise", (), EXERCISE)
 
     def __init__(self, context: PageContext) -> None:
         typed = self._line("Exercise", lambda job, text: rounds_acts.understand_exercise(job, text, date.today()))
@@ -92,7 +92,7 @@ class SoakPage(RowsPage):
 
     says_beside = True
     opens = staticmethod(soak_opened)
-    beside = Beside("What it is for", (), SOAK)
+    beside = SideSaid("What it is for", (), SOAK)
     slot_missing = "the next reading over time is not due yet"
 
     def __init__(self, context: PageContext) -> None:
@@ -150,7 +150,7 @@ class ProvePage(PagedStation):
     """Firings are in front."""
 
     def __init__(self, context: PageContext) -> None:
-        self.firings, self.contacts, self.exercise = FiringsPage(context), ContactsPage(context), ExercisePage(context)
+        self.firings, self.contacts, self.exercise = FiringsPage(context), ContactsPage(context), RunInPage(context)
         self.seals, self.soak = SealsPage(context), SoakPage(context)
         super().__init__(
             context,

@@ -9,7 +9,7 @@ from violet_dial.job.document import Job
 from violet_dial.kit.cards import labelled
 from violet_dial.kit.page import PageContext, StationPage
 from violet_dial.kit.picture import PaintedView, antialiased, pens
-from violet_dial.kit.side_panel import Beside
+from violet_dial.kit.side_panel import SideSaid
 from violet_dial.kit.theme.look import Look
 from violet_dial.services.station import FileIn
 from violet_dial.stations.prove.seals_acts import FILE_IN, understand
@@ -220,14 +220,14 @@ class SealsPage(StationPage):
         self.view.show_seals(one)
 
     @property
-    def beside(self) -> Beside:
+    def beside(self) -> SideSaid:
         one = seals_shown(self._known())
         if not one.suspects:
             rows = tuple((where, f"{material}, {thick}: {mind}") for where, material, thick, mind in one.seals)
-            return Beside("Seals, where they go and how thick", rows, "", one.under, KEYS)
+            return SideSaid("Seals, where they go and how thick", rows, "", one.under, KEYS)
         first = one.chances[0][0]
         seal = (f"Seal it with {material}, {thick}: {mind}." for where, material, thick, mind in one.seals if where == first)
-        return Beside("Where it gets in", one.suspects, next(seal, ""), one.under, KEYS)
+        return SideSaid("Where it gets in", one.suspects, next(seal, ""), one.under, KEYS)
 
     @property
     def file_in(self) -> FileIn | None:

@@ -17,7 +17,7 @@ from violet_dial.job.tracing import PinnedNode
 from violet_dial.kit.answer import PageAnswer
 from violet_dial.kit.ask import open_over
 from violet_dial.kit.cards import fill, scrolled
-from violet_dial.kit.page import Opened, PageContext, PagedStation, StationPage
+from violet_dial.kit.page import OpenedSum, PageContext, PagedStation, StationPage
 from violet_dial.kit.typed_line import TypedLine
 from violet_dial.services import live
 from violet_dial.services.circuits import circuit_of, has_circuit
@@ -140,7 +140,7 @@ class SuspectsPage(StationPage):
     def settled(self) -> bool:
         return not self.answer.busy and (self.shown is None or self.shown.settled)
 
-    def opened(self) -> Opened:
+    def opened(self) -> OpenedSum:
         job = self._known()
         return "Evidence and next test", opened(job, next_of(job, self.result), self.result)
 
@@ -272,7 +272,7 @@ class TracePage(PagedStation):
     def settled(self) -> bool:
         return not self.suspects.answer.busy and self.here.settled
 
-    def opened(self) -> Opened | None:
+    def opened(self) -> OpenedSum | None:
         return None if self._job is None else (self.sister if self.here is self.sister else self.suspects).opened()
 
     def turn_preference(self) -> None:
