@@ -196,6 +196,8 @@ class ChoicesPage(StationPage):
 class PowerPage(PagedStation):
     """Beside every page stands the battery in use, beside the lanes the choice under the cursor."""
 
+    slot_missing = "no reading is asked for here: This cell and Diode ask for some"
+
     def __init__(self, context: PageContext) -> None:
         self.choices = ChoicesPage(context)
         self.cell, self.use, self.fit, self.supply = (

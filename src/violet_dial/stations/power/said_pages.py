@@ -83,7 +83,6 @@ class HandedPage(SaidPage):
     """The connected meter's readings go to its ``hands``."""
 
     hands: CellHands | FitHands
-    slot_missing = "no reading is asked for here: This cell and Diode ask for some"
 
     def begin(self, job: Job) -> None:
         super().begin(job)
