@@ -8,16 +8,7 @@ from pathlib import Path
 
 from PySide6.QtCore import QModelIndex, QObject, QPersistentModelIndex, QSize, Qt, Signal, Slot
 from PySide6.QtGui import QResizeEvent
-from PySide6.QtWidgets import (
-    QBoxLayout,
-    QFrame,
-    QListWidget,
-    QListWidgetItem,
-    QPushButton,
-    QStyledItemDelegate,
-    QStyleOptionViewItem,
-    QVBoxLayout,
-)
+from PySide6.QtWidgets import QBoxLayout, QFrame, QListWidget, QListWidgetItem, QPushButton, QStyleOptionViewItem, QVBoxLayout
 
 from violet_dial.core.errors import VioletDialError
 from violet_dial.core.task import Task
@@ -216,23 +207,29 @@ class NextCard(QFrame):
         self._row.setDirection(QBoxLayout.Direction.LeftToRight if beside else QBoxLayout.Direction.TopToBottom)
 
 
-class _LogRows(QStyledItemDelegate):
-    """Remembers how tall each row is at a width: a long log is laid out anew after every act."""
+class LogList(QListWidget):
+    """A row is measured when it is put in and when the list is another width, not all of them after every act."""
 
-    def __init__(self, view: QListWidget) -> None:
-        super().__init__(view)
-        self._view = view
-        self._sizes: dict[tuple[str, int, int], QSize] = {}
+    def __init__(self) -> None:
+        super().__init__()
+        self.setWordWrap(True)
+        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self._wide = 0
 
-    def sizeHint(self, option: QStyleOptionViewItem, index: Index) -> QSize:
-        text, width = index.data(), self._view.viewport().width()
-        key = (text, width, self._view.font().pixelSize())
-        found = self._sizes.get(key)
-        if found is None:
-            if len(self._sizes) > MOST_SIZES:
-                self._sizes.clear()
-            found = self._sizes[key] = super().sizeHint(option, index)
-        return found
+    def measure(self, item: QListWidgetItem) -> None:
+        """A row as tall as its words are."""
+        item.setSizeHint(QSize())
+        option = QStyleOptionViewItem()
+        self.initViewItemOption(option)
+        option.rect = self.viewport().rect()
+        item.setSizeHint(self.itemDelegate().sizeHint(option, self.indexFromItem(item)))
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        if self.viewport().width() != self._wide:
+            self._wide = self.viewport().width()
+            for place in range(self.count()):
+                self.measure(self.item(place))
 
 
 class LogCard(QFrame):
@@ -244,12 +241,9 @@ class LogCard(QFrame):
         super().__init__()
         self._look = look
         self.setProperty("role", "card")
-        self.list = QListWidget()
-        self.list.setWordWrap(True)
+        self.list = LogList()
         self.list.setAccessibleName("Job log")
-        self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.list.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
-        self.list.setItemDelegate(_LogRows(self.list))
         self.list.itemActivated.connect(self._activated)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(18, 14, 10, 12)
@@ -277,7 +271,7 @@ class LogCard(QFrame):
         added = self._added(rows)
         if not force and added:
             for row in reversed(rows[:added]):
-                self.list.insertItem(0, self._dress(QListWidgetItem(), row))
+                self._put(0, row)
             while self.list.count() > len(rows):
                 self.list.takeItem(self.list.count() - 1)
         elif [row.version_id for row in rows] == [row.version_id for row in self._rows]:
@@ -286,8 +280,8 @@ class LogCard(QFrame):
                     self._dress(self.list.item(place), row)
         else:
             self.list.clear()
-            for row in rows:
-                self.list.addItem(self._dress(QListWidgetItem(), row))
+            for place, row in enumerate(rows):
+                self._put(place, row)
             self.list.scrollToTop()
         self._rows = rows
 
@@ -297,10 +291,15 @@ class LogCard(QFrame):
         kept = len(rows) - added
         return added if rows[added:] == self._rows[:kept] else 0
 
-    def _dress(self, item: QListWidgetItem, row: LogRow) -> QListWidgetItem:
+    def _put(self, place: int, row: LogRow) -> None:
+        item = QListWidgetItem()
+        self.list.insertItem(place, item)
+        self._dress(item, row)
+
+    def _dress(self, item: QListWidgetItem, row: LogRow) -> None:
         item.setText(f"{spoken_time(row.kept_at)}   {row.reason}")
         font = self._look.font(13)
         font.setStrikeOut(row.undone)
         item.setFont(font)
         item.setForeground(self._look.colour("quiet" if row.undone else "ink"))
-        return item
+        self.list.measure(item)

@@ -35,11 +35,16 @@ class Rows(QWidget):
         self._layout = QVBoxLayout(self)
         self._layout.setContentsMargins(0, 0, 0, 0)
         self._inside: QWidget | None = None
+        self._shown: object = None
 
     def show_rows(
         self, rows: tuple[tuple[str, ...], ...], heads: tuple[str, ...] = (), marks: tuple[MarkState, ...] = ()
     ) -> None:
-        """Show these; hidden when there are none."""
+        """Show these; hidden when there are none. What is there already stays."""
+        wanted = (rows, heads, marks, self._look.percent)
+        if wanted == self._shown:
+            return
+        self._shown = wanted
         if self._inside is not None:
             self._inside.hide()
             self._layout.removeWidget(self._inside)

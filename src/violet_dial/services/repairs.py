@@ -26,6 +26,7 @@ T = TypeVar("T", bound=Stamped)
 
 
 @lru_cache(maxsize=8192)
+@lru_cache(maxsize=4096)
 def moment(at: str) -> datetime | None:
     """A moment as it was kept; None where none was."""
     try:

@@ -121,6 +121,7 @@ class Workshop:
         self._parsed = Answers(MOST_PARSED)
         # the job on the bench, should the file be lost; not one that was only looked up
         self._at_work: Job | None = None
+        self._shown: dict[str, tuple[int, tuple[LogRow, ...]]] = {}  # the log of the job that was seen last, and of which version
         self._typed_on: tuple[str, int, Job] | None = None  # the act that grows: its name, version, the job before it
         file.unsaved_job = self._unsaved_job
 
@@ -179,7 +180,7 @@ class Workshop:
         kept = self._file.current(job_id)
         log = self._file.log(job_id, LOG_ROWS_SHOWN)
         self._at_work = job = self._job_of(kept.version_id)
-        return JobView(job, kept.version_id, log, kept.can_redo, kept.kept_at)
+        return self._seen(job_id, JobView(job, kept.version_id, log, kept.can_redo, kept.kept_at))
 
     def read(self, job_id: str) -> Job:
         """A job that is only looked up: the one at work stays the one at work.
@@ -258,8 +259,15 @@ class Workshop:
         self._typed_on = (burst, version_id, began)
         self._at_work = done.job
         self._parsed.put((self.path, version_id), done.job)
-        log = self._file.log(job_id, LOG_ROWS_SHOWN)
-        return JobView(done.job, version_id, log, False, version.card.kept_at)
+        log, row = self._shown.get(job_id), LogRow(version_id, version.card.kept_at, version.station, version.reason, False)
+        follows = log is not None and not grows and log[0] == kept.version_id
+        rows = (row, *log[1][: LOG_ROWS_SHOWN - 1]) if log and follows else self._file.log(job_id, LOG_ROWS_SHOWN)
+        return self._seen(job_id, JobView(done.job, version_id, rows, False, version.card.kept_at))
+
+    def _seen(self, job_id: str, view: JobView) -> JobView:
+        """The log of a view is remembered: an act puts one row on top of it."""
+        self._shown = {job_id: (view.version_id, view.log)}
+        return view
 
     def _counted(self, before: Job, done: ActResult, at: str) -> ActResult:
         """What was read at a station in an exercise counts there, in the same act."""

@@ -55,7 +55,7 @@ class Series(unittest.TestCase):
             with self.assertRaises(InvalidInput):
                 true_value_of_mark(text, kind)  # type: ignore[arg-type]
         with self.assertRaises(InvalidInput):
-            aperture_marks(4)  # type: ignore[arg-type]
+            aperture_marks(4)
 
     def test_typed_apertures_and_times(self) -> None:
         self.assertAlmostEqual(parse_aperture("5.6")[0], 2**2.5)

@@ -127,11 +127,16 @@ def ladder(marked: Sequence[float], firings: Sequence[Timed], tolerance: SpeedTo
     if len(firings) > MOST_FIRINGS:
         raise InvalidInput("Firings", len(firings), f"at most {MOST_FIRINGS}")
     times = sorted({*marked, *(firing.marked_s for firing in firings)}, reverse=True)
-    by_mark = {mark: [firing for firing in firings if firing.marked_s == mark] for mark in times}
-    scatter = _scatter([[one.stops for one in some] for some in by_mark.values()])
+    errors: dict[float, list[float]] = {mark: [] for mark in times}
+    variances = dict.fromkeys(times, 0.0)  # of the firings as measured, summed
+    for firing in firings:
+        errors[firing.marked_s].append(firing.stops)
+        variances[firing.marked_s] += firing.u_stops**2
+    scatter = _scatter(list(errors.values()))
     fastest = set(times[-2:]) if len(times) > 2 else set()
     rungs = [
-        _rung(mark, some, tolerance.fastest if mark in fastest else tolerance.stops, scatter) for mark, some in by_mark.items()
+        _rung(mark, some, variances[mark], (tolerance.fastest if mark in fastest else tolerance.stops, scatter))
+        for mark, some in errors.items()
     ]
     return Ladder(tuple(rungs), scatter)
 
@@ -147,16 +152,14 @@ def _scatter(groups: Sequence[Sequence[float]]) -> float:
     return math.sqrt(squares / count)
 
 
-def _rung(mark: float, firings: Sequence[Timed], allowed: float, scatter: float) -> Rung:
-    errors = tuple(firing.stops for firing in firings)
-    n = len(errors)
+def _rung(mark: float, errors: list[float], variance: float, by: tuple[float, float]) -> Rung:
+    n, (allowed, scatter) = len(errors), by
     if not n:
         return Rung(mark, allowed, (), 0.0, scatter, math.inf)
     mean = sum(errors) / n
     squares = sum((error - mean) ** 2 for error in errors)
     own = math.sqrt((OWN_COUNT * scatter**2 + squares) / (OWN_COUNT + n - 1))
-    measured = math.sqrt(sum(firing.u_stops**2 for firing in firings)) / n
-    return Rung(mark, allowed, errors, mean, own, math.hypot(own / math.sqrt(n), measured, COMMON_U))
+    return Rung(mark, allowed, tuple(errors), mean, own, math.hypot(own / math.sqrt(n), math.sqrt(variance) / n, COMMON_U))
 
 
 def next_speed(found: Ladder) -> Rung | None:

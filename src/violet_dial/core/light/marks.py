@@ -10,6 +10,7 @@ import math
 import re
 from dataclasses import dataclass
 from fractions import Fraction
+from functools import lru_cache
 from typing import Literal
 
 from violet_dial.core.errors import InvalidInput
@@ -47,12 +48,14 @@ class EngravedMark:
     kind: Kind
 
 
+@lru_cache(maxsize=4)
 def aperture_marks(fineness: Fineness = 1) -> tuple[EngravedMark, ...]:
     """F-numbers from 1 up, true values 2^(n/(2 fineness))."""
     texts = _APERTURES[_checked(fineness)].split()
     return tuple(EngravedMark(f"f/{text}", 2.0 ** (n / (2 * fineness)), "aperture") for n, text in enumerate(texts))
 
 
+@lru_cache(maxsize=4)
 def time_marks(fineness: Fineness = 1) -> tuple[EngravedMark, ...]:
     """Times from 64 s to 1/8000 s, true values in seconds 2^(6 - n/fineness)."""
     texts = _TIMES[_checked(fineness)].split()
@@ -60,6 +63,7 @@ def time_marks(fineness: Fineness = 1) -> tuple[EngravedMark, ...]:
     return tuple(EngravedMark(_spoken(text), 2.0 ** (_LONGEST_TIME_LOG2 - n / fineness), "time") for n, text in steps)
 
 
+@lru_cache(maxsize=1)
 def film_speed_marks() -> tuple[EngravedMark, ...]:
     """Arithmetic film-speed marks in third stops, true values 100 * 2^(n/3)."""
     steps = enumerate(_SPEEDS.split())
@@ -94,19 +98,19 @@ def true_value_of_mark(text: str, kind: Kind) -> float:
 
     Raises InvalidInput: the text is not a mark of the whole, half or third-stop series.
     """
-    wanted = _canonical(text, kind)
-    for mark in _all_marks(kind):
-        if _canonical(mark.text, kind) == wanted:
-            return mark.true_value
+    known = _by_number(kind).get(_canonical(text, kind))
+    if known is not None:
+        return known
     example = {"aperture": "f/5.6", "time": "1/125", "film speed": "400"}[kind]
     raise InvalidInput(kind.capitalize(), text, f"a mark of the usual series, for instance {example}")
 
 
-def _all_marks(kind: Kind) -> tuple[EngravedMark, ...]:
-    if kind == "film speed":
-        return film_speed_marks()
+@lru_cache(maxsize=3)
+def _by_number(kind: Kind) -> dict[Fraction, float]:
+    """True values by what is engraved; where two series share it, that of the coarser."""
     series = aperture_marks if kind == "aperture" else time_marks
-    return series(1) + series(2) + series(3)
+    marks = film_speed_marks() if kind == "film speed" else series(1) + series(2) + series(3)
+    return {_canonical(mark.text, kind): mark.true_value for mark in reversed(marks)}  # the first of them counts
 
 
 def _canonical(text: str, kind: Kind) -> Fraction:

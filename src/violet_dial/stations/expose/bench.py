@@ -18,15 +18,25 @@ def tolerance_of(exposing: Exposing) -> SpeedTolerance:
     return SpeedTolerance(exposing.tolerance_stops, exposing.fastest_tolerance_stops)
 
 
+MOST_TIMED = 10_000
+_TIMED: dict[int, tuple[Fired, Timed]] = {}  # by the firing itself: an act brings one more
+
+
 def timed_of(fired: tuple[Fired, ...]) -> tuple[Timed, ...]:
     """Firings for the core, each with how many were fired since the shutter rested."""
     found, since, last = [], 0, None
-    for one in fired:
-        at = moment(one.at)
-        if one.rested or last is None or (at is not None and (at - last).total_seconds() > 60 * RESTS_MIN):
+    for firing in fired:
+        at = moment(firing.at)
+        if firing.rested or last is None or (at is not None and (at - last).total_seconds() > 60 * RESTS_MIN):
             since = 0
-        found.append(Timed(one.marked_s, one.time_s, one.u_s, since, one.taper_stops))
+        known = _TIMED.get(id(firing))
+        if known is None or known[0] is not firing or known[1].since_rest != since:
+            timed = Timed(firing.marked_s, firing.time_s, firing.u_s, since, firing.taper_stops)
+            known = _TIMED[id(firing)] = firing, timed
+        found.append(known[1])
         since, last = since + 1, at if at is not None else last
+    if len(_TIMED) > MOST_TIMED:
+        _TIMED.clear()
     return tuple(found)
 
 
