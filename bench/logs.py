@@ -9,10 +9,10 @@ from statistics import median
 from PySide6.QtWidgets import QApplication
 
 from bench.measure import row
+from violet_dial.demo.doing import Doing
 from violet_dial.gui.main_window import MainWindow
 from violet_dial.job.document import Device, Intake
 from violet_dial.kit.theme.look import Look
-from violet_dial.services.doing import Doing
 from violet_dial.services.workshop import Workshop
 from violet_dial.stations import STATIONS
 from violet_dial.stations.prove import acts

@@ -39,7 +39,7 @@ except ImportError:
 def plain(html):
     html = re.sub(r"<(style|svg).*?</\\\\1>", "", html, flags=re.S)
     lines = (re.sub(r"<[^>]+>", " ", line).strip() for line in html.splitlines())
-    return [re.sub(r"\\\\s+", " ", line) for line in lines if line]
+    return [" ".join(line.split()) for line in lines if line]
 with tempfile.TemporaryDirectory() as name:
     path = Path(name) / "demo.violet"
     build_demo(path)

@@ -11,6 +11,7 @@ from violet_dial.core.practice.course import Move
 from violet_dial.core.practice.exercise import ExerciseWish
 from violet_dial.core.practice.players import play
 from violet_dial.core.records.circuit import Evidence
+from violet_dial.demo.doing import Doing
 from violet_dial.demo.workshop import BenchClock, laid_out, nobody_told
 from violet_dial.job.act import Act, ActResult
 from violet_dial.job.document import Job
@@ -20,7 +21,6 @@ from violet_dial.practise.begun import drawn, given
 from violet_dial.practise.exercise import Secret, give_up, measure, mend, say
 from violet_dial.practise.outcome import keep_outcome, outcome_of
 from violet_dial.services.circuits import circuit_from
-from violet_dial.services.doing import Doing
 from violet_dial.services.workshop import Workshop
 
 READY = (ExerciseWish(4, 1), ExerciseWish(5, 2), ExerciseWish(2, 3))

@@ -11,13 +11,13 @@ from violet_dial.core.calibration.models import high_compression, low_falloff, l
 from violet_dial.core.eye.needle import NeedleReading, grey, read_needle
 from violet_dial.core.records.light import Direction
 from violet_dial.core.steady.samples import Capture, Measured
+from violet_dial.demo.doing import Doing
 from violet_dial.instruments.simulated.meter import SimulatedCamera, SimulatedMeter, meter_truth
 from violet_dial.instruments.simulated.shutter import SimulatedCard, SimulatedShutter, hidden_faults
 from violet_dial.instruments.sound_card import RATE_HZ
 from violet_dial.job.act import Act
 from violet_dial.job.document import Job
 from violet_dial.job.exposing import Fired
-from violet_dial.services.doing import Doing
 from violet_dial.services.recordings import Recording
 from violet_dial.services.shutter import channels_said, picture_of, shutter_of
 from violet_dial.stations.expose import acts, traces_acts

@@ -18,6 +18,7 @@ from violet_dial.core.mapping.board import Ground, Pin
 from violet_dial.core.records.light import Chain, Direction, LuxMeter, TrustedMeter
 from violet_dial.core.task import SilentTask
 from violet_dial.demo import seen
+from violet_dial.demo.doing import Doing
 from violet_dial.demo.hidden import TOLD, hidden
 from violet_dial.demo.pictures import board_picture, crust_picture
 from violet_dial.demo.seen import DemoMeter
@@ -29,7 +30,6 @@ from violet_dial.job.opening import ShorterWay
 from violet_dial.job.receiving import TakenTrial
 from violet_dial.job.records import validator
 from violet_dial.services.circuits import templates
-from violet_dial.services.doing import Doing
 from violet_dial.services.evidence import type_evidence
 from violet_dial.services.gate import record_trial
 from violet_dial.services.light_judgement import judge

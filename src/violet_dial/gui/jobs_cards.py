@@ -21,6 +21,9 @@ def foot_said(card: Card) -> str:
     return f"▲ {card.waits_for}" if card.waits_for.startswith("cannot") else f"waits for {card.waits_for}"
 
 
+BATCH = 2_000  # cards laid out at once; what lies below them follows while the window is idle
+
+
 class CardsModel(QAbstractListModel):
     """One row per card."""
 
@@ -128,6 +131,8 @@ class CardView(QListView):
         self.setFlow(QListView.Flow.LeftToRight)
         self.setWrapping(True)
         self.setUniformItemSizes(True)
+        self.setLayoutMode(QListView.LayoutMode.Batched)
+        self.setBatchSize(BATCH)
         self.setResizeMode(QListView.ResizeMode.Adjust)
         self.setVerticalScrollMode(QListView.ScrollMode.ScrollPerPixel)
         self.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAsNeeded)

@@ -1,6 +1,6 @@
 """The first screen: job cards, grouped by what each job waits for, and a search over everything written."""
 
-from dataclasses import replace
+from collections import Counter
 from pathlib import Path
 
 from PySide6.QtCore import QModelIndex, Qt, QTimer, Signal, Slot
@@ -43,9 +43,7 @@ def group_of(card: Card) -> str:
 
 def group_counts(cards: tuple[Card, ...]) -> tuple[tuple[str, int], ...]:
     """Groups with counts: bench work in the order of the work, then what is awaited, then collection, then the shelves."""
-    counts: dict[str, int] = {}
-    for card in cards:
-        counts[group_of(card)] = counts.get(group_of(card), 0) + 1
+    counts = Counter(map(group_of, cards))
     return tuple((group, counts[group]) for group in sorted(counts, key=_rank))
 
 
@@ -179,7 +177,7 @@ class JobsPage(QWidget):
     def show_cards(self, cards: tuple[Card, ...]) -> None:
         """Show what the store found for the present search; the group chosen stays chosen while it has cards."""
         kept = self._groups[self.groups.currentRow()] if 0 <= self.groups.currentRow() < len(self._groups) else ""
-        self._cards = tuple(self._told(card) for card in cards)
+        self._cards = tuple(map(self._told, cards)) if self._unreadable else cards
         cards = self._cards
         counts = group_counts(cards)
         self._groups = ("", *(group for group, _ in counts))
@@ -204,8 +202,9 @@ class JobsPage(QWidget):
         if wanted:
             shown = tuple(card for card in self._cards if group_of(card) == wanted)
         else:  # a search looks on the shelves too, but not into the wastebasket
-            among = (card for card in self._cards if not card.shelf or (self._searched and card.shelf != DELETED))
-            shown = tuple(sorted(among, key=lambda card: _rank(group_of(card))))
+            among = [card for card in self._cards if not card.shelf or (self._searched and card.shelf != DELETED)]
+            order = {group: place for place, (group, _) in enumerate(group_counts(tuple(among)))}
+            shown = tuple(sorted(among, key=lambda card: order[card.shelf or card.waits_for]))
         self.painter.measure()
         self.model.show(shown)
         self.view.setCurrentIndex(self.model.index_of(""))
@@ -213,7 +212,7 @@ class JobsPage(QWidget):
     def _told(self, card: Card) -> Card:
         """A card, saying so where its job cannot be read."""
         why = self._unreadable.get(card.job_id)
-        return replace(card, waits_for=UNREADABLE, finding=why) if why else card
+        return card._replace(waits_for=UNREADABLE, finding=why) if why else card
 
     def mark_unreadable(self, job_id: str, why: str) -> None:
         """A job that cannot be read is listed as such; with an empty reason it can be again."""

@@ -55,7 +55,7 @@ def is_due(workshop: Path, now: datetime) -> bool:
     made = backups_of(workshop)
     if not made:
         return True
-    changed = max(one.stat().st_mtime for one in (workshop, _log_of(workshop)) if one.exists())
+    changed = max(one.stat().st_mtime for one in (workshop, workshop.with_name(f"{workshop.name}-wal")) if one.exists())
     return all(one.made_at.date() != now.date() for one in made) and changed > made[0].path.stat().st_mtime
 
 
@@ -148,7 +148,3 @@ def _set_aside(workshop: Path, now: datetime) -> Path | None:
         if old.exists():
             old.rename(aside.with_name(f"{aside.name}{ending}"))
     return aside
-
-
-def _log_of(workshop: Path) -> Path:
-    return workshop.with_name(f"{workshop.name}-wal")

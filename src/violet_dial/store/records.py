@@ -2,13 +2,13 @@
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
+from typing import NamedTuple
 
 COLLECTED, PUT_AWAY, DELETED = "collected", "put away", "deleted"
 SHELVES = (COLLECTED, PUT_AWAY, DELETED)  # where a job goes that is not on the bench any more
 
 
-@dataclass(frozen=True)
-class Card:
+class Card(NamedTuple):
     """What the jobs screen shows of a job, kept beside it so that no document is opened for the list. What it waits for and its
     finding are worked out after a version was kept, and may be those of the version before for a moment."""
 

@@ -299,7 +299,7 @@ class WorkshopFile:
                 rows = self._link.db.execute(f"{sql} ORDER BY kept_at DESC", (" ".join(words),)).fetchall()
             else:
                 rows = self._link.db.execute(f"SELECT {_CARD} FROM job ORDER BY kept_at DESC").fetchall()
-        return tuple(Card(*row) for row in rows)
+        return tuple(map(Card._make, rows))
 
     def take_over(self, found: Salvage, described: Described | None = None) -> None:
         """Rows saved from another file, into this empty one, durable on return."""

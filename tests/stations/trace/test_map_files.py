@@ -16,10 +16,10 @@ from violet_dial.demo.pictures import board_picture
 from violet_dial.demo.story import stories
 from violet_dial.job.document import Device, Job
 from violet_dial.job.map_file import read_map_zip, write_map_zip
-from violet_dial.report.map_paper import circuit_svg, laid_picture, poster_pdf
 from violet_dial.services.circuits import circuit_from
 from violet_dial.services.photos import check_photo
 from violet_dial.stations.trace.map_acts import lay_photo, pin_on_photo, say_line
+from violet_dial.stations.trace.map_paper import circuit_svg, laid_picture, poster_pdf
 from violet_dial.stations.trace.table import map_zip, photos_in, poster
 
 LINES = ("battery 1.35 clip+ to chassis", "red wire clip+ to S1", "S1 off/on: common to -, run", "R4 2k2 from run to chassis")

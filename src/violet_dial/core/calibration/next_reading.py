@@ -93,18 +93,14 @@ def _other_direction(a: Assessment) -> NextReading | None:
         return None
     directions = {one.reading.direction for one in a.readings}
     wanted: Direction = "falling" if "rising" in directions else "rising"
-    middle = sorted(a.readings, key=lambda one: abs(one.reading.reference_ev100 - _middle(a)))
-    for one in middle:
+    middle_ev100 = (a.levels[0].ev100 + a.levels[-1].ev100) / 2
+    for one in sorted(a.readings, key=lambda judged: abs(judged.reading.reference_ev100 - middle_ev100)):
         if one.reading.direction not in ("", wanted):
             ev100 = one.reading.reference_ev100
             seen = f"{one.reading.direction.capitalize()}, it read {one.reading.indicated_ev100:.1f}."
             reason = f"{seen} A second pass tells a sticky pointer from an even error."
             return NextReading(ev100, wanted, reason, 1.0)
     return None
-
-
-def _middle(a: Assessment) -> float:
-    return (a.levels[0].ev100 + a.levels[-1].ev100) / 2
 
 
 def _most_telling(a: Assessment, plan: CheckPlan, span: tuple[float, float], u_stops: float) -> NextReading:

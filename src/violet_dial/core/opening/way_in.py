@@ -78,7 +78,7 @@ class _WayTree:
         if not math.isfinite(self.summed.get(target, math.inf)):
             raise InvalidInput("Way in", target, "parts that do not ask for each other in a ring")
         self.best: dict[str, Way] = self._greedy()
-        self.best_minutes = _cost(self.best)
+        self.best_minutes = sum(way.minutes for way in self.best.values())
         self.left = BUDGET
 
     def run(self) -> WayIn:
@@ -171,10 +171,6 @@ def _floors(ways: dict[str, list[Way]], sharing: bool) -> dict[str, float]:
                 costs = [done[need] for need in set(way.needs)]
                 heapq.heappush(heap, (way.minutes + (max(costs) if sharing else sum(costs)), way.part))
     return {part: done.get(part, math.inf) for part in ways}
-
-
-def _cost(chosen: dict[str, Way]) -> float:
-    return sum(way.minutes for way in chosen.values())
 
 
 def _graph(chosen: dict[str, Way]) -> dict[Hashable, tuple[str, ...]]:

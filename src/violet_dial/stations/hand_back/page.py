@@ -12,10 +12,10 @@ from violet_dial.kit.runner import Runner
 from violet_dial.kit.said_page import SaidPage
 from violet_dial.kit.side_panel import SideSaid
 from violet_dial.kit.typed_line import line
-from violet_dial.report.labels import labels_pdf
 from violet_dial.services.next import NextAct
 from violet_dial.stations.hand_back import acts
 from violet_dial.stations.hand_back.figures import Figures, read_figures
+from violet_dial.stations.hand_back.labels import labels_pdf
 from violet_dial.stations.hand_back.sheet_page import SheetPage
 from violet_dial.stations.hand_back.state import bench_shown, few_said, labels_of, workshop_shown
 

@@ -7,12 +7,12 @@ from dataclasses import dataclass
 from datetime import datetime
 
 from violet_dial.job.document import Job
-from violet_dial.report.labels import Label
 from violet_dial.services.keys import CODE
 from violet_dial.services.light_judgement import judge
 from violet_dial.services.next import COLLECTION, NextAct, Urgency
 from violet_dial.services.station import StationState
 from violet_dial.stations.hand_back.figures import LEAST_LEARNT, Figures
+from violet_dial.stations.hand_back.labels import Label
 from violet_dial.store.records import LogRow
 
 MOST_ROWS = 8

@@ -167,7 +167,7 @@ def reminder(job: Job) -> bytes:
     calendar.add("version", "2.0")
     due = date.fromisoformat(chosen.due_on)
     event.add("uid", f"{job.job_id}-battery@violet-dial")
-    event.add("dtstamp", _moment(chosen.at))
+    event.add("dtstamp", datetime.fromisoformat(chosen.at).astimezone(UTC))
     event.add("dtstart", due)
     event.add("dtend", due + timedelta(days=1))
     event.add("summary", f"Battery due: {job.device.name or 'device'} (job {job.label})")
@@ -179,10 +179,6 @@ def reminder(job: Job) -> bytes:
     calendar.add_component(event)
     written: bytes = calendar.to_ical()
     return written
-
-
-def _moment(at: str) -> datetime:
-    return datetime.fromisoformat(at).astimezone(UTC)
 
 
 def _offered(job: Job, name: str, data: bytes) -> tuple[Listing, Act]:

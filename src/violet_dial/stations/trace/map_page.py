@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QPushButton, QVBoxLayout
 from violet_dial.core.errors import VioletDialError
 from violet_dial.core.mapping.board import Board, Ground, Pin, Touch, node_of
 from violet_dial.core.mapping.kinds import BY_WORD, COLOURS
-from violet_dial.core.mapping.touching import Proof, proof_of
+from violet_dial.core.mapping.touching import NextTouch, Proof, proof_of
 from violet_dial.core.records.circuit import OVERLOAD_OHM, Evidence, Setting
 from violet_dial.core.steady.samples import Capture
 from violet_dial.job.document import Job
@@ -167,20 +167,28 @@ class MapPage(StationPage):
             self.said.setText(str(error))
             return
         self.shown = one
-        self.model.show(one.rows, one.marks)
-        self.contacts.show(one.switches, one.switch_marks)
-        first = self._photo_in_view()
-        self.sheet.setText(f"{first.ground.name}, {self._sheet + 1} of {len(one.photos)}" if first else "")
-        photo = first.photo if first else None
-        self.photo.show_photo(first, self._context.records.photo(photo) if photo is not None else b"")
         asked = self._proof.next if self._proof is not None else None
-        plus, minus = (node_of(asked.a), node_of(asked.b)) if asked is not None else ("", "")
-        self.drawing.show_map(one.drawing, MapState(plus="" if plus == "0" else plus, minus="" if minus == "0" else minus))
+        self._draw_view(one, asked)
         self.next.draw(one, asked)
         offered = self._offer is not None and bool(self._offer.board.items)
         self.adopt.setText(f"Begin from the map of {self._offer.board_source}" if self._offer and offered else "")
         self.adopt.setVisible(offered)
         self.said.setText(self._failure or self.answer.failure or f"{one.stands}\n{one.said}".strip())
+
+    def _draw_view(self, one: MapShown, asked: NextTouch | None) -> None:
+        """The view of the map that is in view."""
+        first = self._photo_in_view()
+        self.sheet.setText(f"{first.ground.name}, {self._sheet + 1} of {len(one.photos)}" if first else "")
+        if self.views.place == PHOTO:
+            self.photo.show_photo(first, self._context.records.photo(first.photo) if first and first.photo is not None else b"")
+        elif self.views.place == DRAWING:
+            plus, minus = (node_of(asked.a), node_of(asked.b)) if asked is not None else ("", "")
+            state = MapState(plus="" if plus == "0" else plus, minus="" if minus == "0" else minus)
+            self.drawing.show_map(one.drawing, state)
+        elif self.views.place == LIST:
+            self.model.show(one.rows, one.marks)
+        else:
+            self.contacts.show(one.switches, one.switch_marks)
 
     def _photo_in_view(self) -> PhotoShown | None:
         photos = self.shown.photos if self.shown is not None else ()

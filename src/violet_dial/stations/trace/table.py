@@ -21,12 +21,12 @@ from violet_dial.job.act import Act
 from violet_dial.job.csv_text import Cells, Names, RejectedRow, defused, table_of
 from violet_dial.job.document import Job
 from violet_dial.job.map_file import read_map, read_map_zip, write_map, write_map_zip
-from violet_dial.report.map_paper import PhotoPage, circuit_svg, laid_picture, photo_svg, poster_pdf
 from violet_dial.services.circuits import circuit_of, circuit_text_of
 from violet_dial.services.photos import LARGE, CheckedPhoto, check_photo, thumbnail
 from violet_dial.services.station import MOST_LISTED, FileIn, FileOut, Listing, rejected_said, rejected_section
 from violet_dial.stations.trace.acts import add_evidence, choose_circuit
 from violet_dial.stations.trace.map_acts import board_of, drawing_of, take_map
+from violet_dial.stations.trace.map_paper import PhotoPage, circuit_svg, laid_picture, photo_svg, poster_pdf
 
 
 def photo_page(board: Board, ground: Ground, content: bytes) -> PhotoPage:

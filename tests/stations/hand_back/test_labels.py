@@ -13,12 +13,12 @@ from violet_dial.job.exposing import Exposing, Fired, LampLook
 from violet_dial.job.opening import Opening
 from violet_dial.job.receiving import Finding, Receiving
 from violet_dial.report.html import paper_html
-from violet_dial.report.labels import labels_pdf
 from violet_dial.report.pdf import paper_pdf
 from violet_dial.report.shapes import Caption, svg
 from violet_dial.services.keys import scanned_number
 from violet_dial.services.sheet import card_of, sheet_of
 from violet_dial.stations import STATIONS
+from violet_dial.stations.hand_back.labels import labels_pdf
 from violet_dial.stations.hand_back.state import labels_of
 from violet_dial.stations.prove import acts
 
