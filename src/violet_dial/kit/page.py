@@ -100,11 +100,6 @@ class PageContext:
     papers: PagePapers
 
 
-def no_offers(job: Job, text: str) -> tuple[str, ...]:
-    """No completions."""
-    return ()
-
-
 class StationPage(QWidget):
     """A page of the job, and nothing to it but being shown; pages override what they have more of."""
 
@@ -150,12 +145,12 @@ class StationPage(QWidget):
         return self._job
 
     def _line(
-        self, name: str, understand: Callable[[Job, str], Understood], offers: Callable[[Job, str], tuple[str, ...]] = no_offers
+        self, name: str, understand: Callable[[Job, str], Understood], offers: Callable[[Job, str], tuple[str, ...]] | None = None
     ) -> TypedLine:
         """A line by which acts are said; ``offers`` are its completions."""
         return TypedLine(
             name,
-            lambda text: offers(self._known(), text),
+            None if offers is None else lambda text: offers(self._known(), text),
             lambda text: understand(self._known(), text).words,
             lambda text: self._context.perform(understand(self._known(), text).act),
         )

@@ -38,11 +38,9 @@ class OfferLine(QWidget):
         return [f"⇥ {word}" if place == self._marked else word for place, word in enumerate(self._words)]
 
     def show_offers(self, words: tuple[str, ...], marked: int, marked_offer: str) -> None:
-        """Show these; ``marked_offer`` is what a reader is told Tab gives. Gone when there are none."""
+        """Show these; ``marked_offer`` is what a reader is told Tab gives."""
         self._words, self._marked = words, marked
         self.setAccessibleName(f"Tab: {marked_offer}" if words else "")
-        if bool(words) == self.isHidden():
-            self.setVisible(bool(words))
         self.update()
 
     def sizeHint(self) -> QSize:
@@ -74,7 +72,11 @@ class TypedLine(QWidget):
     """
 
     def __init__(
-        self, name: str, offers: Callable[[str], tuple[str, ...]], understand: Callable[[str], str], take: Callable[[str], bool]
+        self,
+        name: str,
+        offers: Callable[[str], tuple[str, ...]] | None,
+        understand: Callable[[str], str],
+        take: Callable[[str], bool],
     ) -> None:
         super().__init__()
         self._take_line = take
@@ -102,7 +104,7 @@ class TypedLine(QWidget):
     @Slot(str)
     def _typed(self, text: str) -> None:
         at_end = self.edit.cursorPosition() == len(text)
-        self._offers = self._offers_for(text)[:MOST_SHOWN] if at_end and text.strip() else ()
+        self._offers = self._offers_for(text)[:MOST_SHOWN] if self._offers_for and at_end and text.strip() else ()
         self._marked = 0
         self._show_offers()
 
@@ -152,6 +154,8 @@ class TypedLine(QWidget):
         self._drop_offers()
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        if self._offers_for and event.type() in (QEvent.Type.FocusIn, QEvent.Type.FocusOut):
+            self.offered.setVisible(event.type() == QEvent.Type.FocusIn)  # while it is typed in: no key moves the page
         if event.type() == QEvent.Type.KeyPress and isinstance(event, QKeyEvent) and self._offers:
             key = event.key()
             if key == Qt.Key.Key_Tab and not event.modifiers():
@@ -169,4 +173,4 @@ class TypedLine(QWidget):
 
 def line(name: str, understand: Callable[[str], str], take: Callable[[str], bool]) -> TypedLine:
     """A line without completions."""
-    return TypedLine(name, lambda text: (), understand, take)
+    return TypedLine(name, None, understand, take)

@@ -30,7 +30,7 @@ class WayPage(StationPage):
         self.lanes = WayLanes(context.look)
         self.learned = labelled("", "quiet", True)
         self.begin_from = QPushButton()
-        self.shorter = TypedLine("A shorter way", lambda text: (), said_shorter_way, self._note)
+        self.shorter = TypedLine("A shorter way", None, said_shorter_way, self._note)
         self.shorter.edit.setPlaceholderText("a shorter way: meter cell through front frame; 6 min")
         frame, inside = card("The way in")
         inside.addWidget(self.sought)

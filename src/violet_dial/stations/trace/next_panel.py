@@ -41,7 +41,7 @@ class NextPanel(QWidget):
         head.addWidget(self.prefer)
         inside.addLayout(head)
         self.nothing = labelled("", "quiet", True)
-        self.typed = TypedLine("What the test shows", lambda text: (), self._understood, lambda text: take(self._read(text)))
+        self.typed = TypedLine("What the test shows", None, self._understood, lambda text: take(self._read(text)))
         self.figure = self.typed.edit
         self.outcomes = _OutcomeTable()
         self.groups = labelled("", "small", True)

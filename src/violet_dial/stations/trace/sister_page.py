@@ -317,7 +317,7 @@ class SisterPanel(QWidget):
         self.unit = labelled("", "head", True)
         self.spot = labelled("", "huge", True)
         self.why = labelled("", "small", True)
-        self.typed = TypedLine("Volts against the chassis", lambda text: (), self._understood, self._take)
+        self.typed = TypedLine("Volts against the chassis", None, self._understood, self._take)
         self.typed.edit.setPlaceholderText("shows: 2.61, 80 mV")
         self.words = labelled("", "", True)
         self.suspects = labelled("", "small", True)

@@ -34,7 +34,7 @@ class TouchPanel(QWidget):
         self.spots.setAlignment(Qt.AlignmentFlag.AlignLeft)
         self.expects = labelled("", "head", True)
         self.why = labelled("", "small", True)
-        self.typed = TypedLine("What the meter shows", lambda text: (), self._understood, self._take)
+        self.typed = TypedLine("What the meter shows", None, self._understood, self._take)
         self.typed.edit.setPlaceholderText("shows: 0.3, 2k2, beep, open")
         self.proof = labelled("", "small", True)
         self.model = RowsModel(look, ("between", "shows", "with"))
