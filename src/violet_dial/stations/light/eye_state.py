@@ -8,6 +8,7 @@ from violet_dial.core.eye.needle import NeedleReading, Refused
 from violet_dial.core.eye.pair import NeedlePair
 from violet_dial.job.document import Job
 from violet_dial.job.light import DialSetUp
+from violet_dial.services.remembered import remembered
 from violet_dial.stations.light.by_itself import Stands
 from violet_dial.stations.light.eyes import face_from
 
@@ -24,6 +25,7 @@ class EyeShown:
     check: str
 
 
+@remembered(lambda dial: (dial.marks,))
 def face_or_why(dial: DialSetUp) -> tuple[Face | None, str]:
     """The dial that the marks make, or why they make none."""
     try:
