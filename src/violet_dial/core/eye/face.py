@@ -163,6 +163,11 @@ def _circle(points: Array) -> tuple[Array, float]:
     return mean + size * solved[:2], size * radius
 
 
+def make_ready() -> None:
+    """Bring in what a dial is fitted with: most of a second the first time, so beside the window's work."""
+    _ = optimize.least_squares, interpolate.PchipInterpolator
+
+
 def _matrix(radius: float, along: float, across: float) -> Array:
     """From the picture to the plane: a circle squashed by e along a direction; e cos 2t and e sin 2t are its figures."""
     squash = np.array([[1 + along, across], [across, 1 - along]])

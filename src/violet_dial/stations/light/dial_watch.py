@@ -6,10 +6,12 @@ from dataclasses import dataclass, replace
 import numpy as np
 import numpy.typing as npt
 
+from violet_dial.core.eye.face import make_ready
 from violet_dial.core.eye.needle import Eye, NeedleReading, Refused, eye_of, grey, read_needle
 from violet_dial.core.eye.pair import NeedlePair, moved, read_pair
 from violet_dial.services.camera import Frame, FramePoller, FrameSource
 from violet_dial.services.camera_child import ASKED_HZ
+from violet_dial.stations.light.eyes import packed
 
 Picture = npt.NDArray[np.float64]
 Read = NeedleReading | Refused | NeedlePair | None
@@ -22,7 +24,8 @@ class SeenDial:
     """One picture with what was read in it.
 
     ``frame`` as it came, ``picture`` its brightness 0 to 1, both of shape (h, w); ``at_s`` of the monotonic clock; ``read`` None
-    where no dial was set up; ``trouble``: why the dial cannot be followed, where that is asked for.
+    where no dial was set up; ``trouble``: why the dial cannot be followed, ``small``: the picture as a reading keeps it, both
+    where the dial is followed.
     """
 
     frame: Frame
@@ -30,6 +33,7 @@ class SeenDial:
     at_s: float
     read: Read
     trouble: str = ""
+    small: str = ""
 
 
 class DialReader:
@@ -42,16 +46,12 @@ class DialReader:
     def look(self, frame: Frame, at_s: float) -> SeenDial:
         """The needle, or why it is not read."""
         picture = grey(frame)
-        trouble = self._follow(picture)
-        return SeenDial(frame, picture, at_s, Refused(trouble) if trouble else self._read(picture), trouble)
-
-    def _follow(self, picture: Picture) -> str:
-        """Why the dial cannot be followed to where it is now; this one reads it where it was set up."""
-        return ""
+        return SeenDial(frame, picture, at_s, self._read(picture))
 
     def _read(self, picture: Picture) -> Read:
         eye = self._eye
         if eye is None:
+            make_ready()  # for the marks that are about to be put
             return None
         if picture.shape != self._shape:
             return OTHER_SIZE
@@ -71,7 +71,14 @@ class FollowingReader(DialReader):
         self._known, self._empty = eye, empty
         self._shift = (0.0, 0.0)
 
+    def look(self, frame: Frame, at_s: float) -> SeenDial:
+        picture = grey(frame)
+        trouble = self._follow(picture)
+        read = Refused(trouble) if trouble else self._read(picture)
+        return SeenDial(frame, picture, at_s, read, trouble, packed(frame, is_small=True))
+
     def _follow(self, picture: Picture) -> str:
+        """Why the dial cannot be followed to where it is now; empty where it can."""
         if picture.shape != self._empty.shape:
             return "the pictures have another size now: set the dial up anew"
         shift = moved(self._empty, picture)

@@ -41,8 +41,7 @@ class EyePage(StationPage):
         self._knows = False  # the dial, from another job
         self.looking = NeedleReader(self, context)
         self.headline, self.reason = labelled("", "verdict", True), labelled("", "", True)
-        self.check, self.stands = labelled("", "small", True), labelled("", "small", True)
-        self.notes = labelled("", "small", True)
+        self.check, self.stands, self.notes = (labelled("", "small", True) for _place in range(3))
         self.view = EyeView(context.look)
         self.typed = line("Marks and camera", self._understood, self._take)
         self.typed.edit.setPlaceholderText("12")

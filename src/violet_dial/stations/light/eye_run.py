@@ -13,7 +13,6 @@ from violet_dial.job.document import Job
 from violet_dial.stations.light.acts import NeedleAtLight, reference_said, take_reading
 from violet_dial.stations.light.by_itself import ByItself, LightWanted
 from violet_dial.stations.light.dial_watch import DialWatch, FollowingReader, Picture, SeenDial
-from violet_dial.stations.light.eyes import packed
 from violet_dial.stations.light.state import next_of
 
 
@@ -49,7 +48,7 @@ class _Seat:
         return wanted_of(self._bench.job())
 
     def take(self, wanted: LightWanted, light: Measured, needle: Measured) -> bool:
-        small = packed(self._given.frame, is_small=True) if self._given is not None else ""
+        small = self._given.small if self._given is not None else ""
         direction: Direction | None = {"rising": "rising", "falling": "falling"}.get(wanted.direction)  # type: ignore[assignment]
         reference = reference_said(self._bench.job(), wanted.reference) if self.is_told else light
         read = NeedleAtLight(reference, needle, direction, self._bench.attitude(), small)

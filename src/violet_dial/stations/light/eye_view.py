@@ -47,7 +47,6 @@ class EyeView(PaintedView):
         super().__init__(look, takes_keys=True)
         self._image: QImage | None = None
         self._given: Frame | None = None
-        self._held: Frame | None = None  # what the image is drawn from
         self._marks: tuple[DialMark, ...] = ()
         self._face: Face | None = None
         self._read: NeedleReading | None = None
@@ -64,7 +63,7 @@ class EyeView(PaintedView):
 
     def begin(self) -> None:
         """Another job."""
-        self._image = self._held = self._given = self._face = self._read = None
+        self._image = self._given = self._face = self._read = None
         self._marks, self._went = (), ()
         self.cross = QPointF(0, 0)
         self.update()
@@ -77,8 +76,8 @@ class EyeView(PaintedView):
         tall, wide = frame.shape
         if self.size_px != (wide, tall):
             self.cross = QPointF(wide / 2, tall / 2)
-        self._held = np.ascontiguousarray(frame)
-        self._image = QImage(self._held.data, wide, tall, wide, QImage.Format.Format_Grayscale8)
+        grey = QImage(np.ascontiguousarray(frame).data, wide, tall, wide, QImage.Format.Format_Grayscale8)
+        self._image = grey.convertToFormat(QImage.Format.Format_RGB32)  # a copy, in the window's own format: faster drawn
         self.update()
 
     def show_dial(
@@ -154,7 +153,6 @@ class EyeView(PaintedView):
         painter.drawImage(box, self._image)
         painter.save()
         painter.setClipRect(box)
-        painter.translate(box.topLeft())
         scale = box.width() / self._image.width()
         self._dial(painter, scale)
         self._cross(painter, self.cross * scale)
@@ -243,19 +241,14 @@ class EyeView(PaintedView):
         at = QRectF(box.left() + 6 if is_left else box.right() - size - 6, box.top() + 6, size, size)
         if free.width() >= size:
             at = QRectF(free.left(), 2, size, size)
-        half = SEEN / 2
         painter.fillRect(at, DARK)
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, False)
         # a pixel's middle is a whole number: half a point to the right and down
-        painter.drawImage(at, self._image, QRectF(self.cross.x() + 0.5 - half, self.cross.y() + 0.5 - half, SEEN, SEEN))
+        painter.drawImage(at, self._image, QRectF(self.cross.x() + 0.5 - SEEN / 2, self.cross.y() + 0.5 - SEEN / 2, SEEN, SEEN))
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
         painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.setPen(QPen(LIGHT, 3))
-        painter.drawRect(at)
-        painter.setPen(QPen(QColor("#5B2A86"), 1.5))
-        painter.drawRect(at)
-        middle = at.center()
-        painter.drawLine(QPointF(at.left(), middle.y()), QPointF(middle.x() - 8, middle.y()))
-        painter.drawLine(QPointF(middle.x() + 8, middle.y()), QPointF(at.right(), middle.y()))
-        painter.drawLine(QPointF(middle.x(), at.top()), QPointF(middle.x(), middle.y() - 8))
-        painter.drawLine(QPointF(middle.x(), middle.y() + 8), QPointF(middle.x(), at.bottom()))
+        for pen in (QPen(LIGHT, 3), QPen(QColor("#5B2A86"), 1.5)):
+            painter.setPen(pen)
+            painter.drawRect(at)
+        for way in (QPointF(1, 0), QPointF(-1, 0), QPointF(0, 1), QPointF(0, -1)):
+            painter.drawLine(at.center() + way * 8, at.center() + way * size / 2)

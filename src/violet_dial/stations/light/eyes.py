@@ -3,6 +3,7 @@
 import base64
 import binascii
 import io
+from functools import lru_cache
 
 import numpy as np
 import numpy.typing as npt
@@ -35,7 +36,7 @@ def packed(frame: Frame, is_small: bool = False) -> str:
         held.thumbnail((SMALL_WIDE, SMALL_WIDE))
     for quality in QUALITIES[1 if is_small else 0 :]:
         out = io.BytesIO()
-        held.save(out, "WEBP", quality=quality)
+        held.save(out, "WEBP", quality=quality, method=2)  # of 6: 3 % more bytes than the usual 4, half the time
         text = base64.b64encode(out.getvalue()).decode()
         if len(text) <= (MOST_SMALL if is_small else MOST_WHOLE):
             break
@@ -62,6 +63,7 @@ def empty_of(set_up: DialSetUp) -> Picture | None:
     return found if found.shape == (set_up.tall, set_up.wide) else None
 
 
+@lru_cache(maxsize=8)
 def face_from(set_up: DialSetUp) -> Face | None:
     """The dial that the marks make; None with too few of them. Raises InvalidInput: marks that make no dial."""
     if len(set_up.marks) < LEAST_MARKS:
