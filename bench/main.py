@@ -6,6 +6,7 @@ from bench import (
     acts,
     against,
     boards,
+    camera_run,
     cells,
     circuit,
     dials,
@@ -57,6 +58,8 @@ def main() -> None:
     acts.report()
     print("Open")
     opening.report()
+    print("A check that runs by itself before a camera")
+    camera_run.report()
     print("Practise")
     practice.report()
     print("Circuits")
