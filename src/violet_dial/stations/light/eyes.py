@@ -3,7 +3,6 @@
 import base64
 import binascii
 import io
-from functools import lru_cache
 
 import numpy as np
 import numpy.typing as npt
@@ -13,6 +12,7 @@ from violet_dial.core.eye.face import LEAST_MARKS, Face, ScaleMark, face_of
 from violet_dial.core.eye.needle import Eye, eye_of, grey
 from violet_dial.job.light import DialSetUp
 from violet_dial.services.decoder import DECODER, CannotDecode
+from violet_dial.services.remembered import remembered
 
 SMALL_WIDE, MOST_SMALL, MOST_WHOLE = 160, 6_000, 1_000_000  # px; characters that a job holds
 QUALITIES = (88, 70, 50, 30, 10)
@@ -63,12 +63,12 @@ def empty_of(set_up: DialSetUp) -> Picture | None:
     return found if found.shape == (set_up.tall, set_up.wide) else None
 
 
-@lru_cache(maxsize=8)
-def face_from(set_up: DialSetUp) -> Face | None:
+@remembered(lambda dial: (dial.marks,))
+def face_from(dial: DialSetUp) -> Face | None:
     """The dial that the marks make; None with too few of them. Raises InvalidInput: marks that make no dial."""
-    if len(set_up.marks) < LEAST_MARKS:
+    if len(dial.marks) < LEAST_MARKS:
         return None
-    return face_of(tuple(ScaleMark(mark.x, mark.y, mark.value) for mark in set_up.marks))
+    return face_of(tuple(ScaleMark(mark.x, mark.y, mark.value) for mark in dial.marks))
 
 
 def eye_from(set_up: DialSetUp, empty: Picture | None) -> Eye | None:
