@@ -14,7 +14,7 @@ import numpy as np
 import numpy.typing as npt
 
 from violet_dial.core.circuit.dc import pseudo_transient
-from violet_dial.core.circuit.newton import Problem, scaled, solve_problem, solve_small
+from violet_dial.core.circuit.newton import Problem, scaled, solve_problem, solve_small, step_up
 from violet_dial.core.circuit.system import System
 from violet_dial.core.errors import SingularCircuit
 from violet_dial.core.scipy_rooms import csgraph, sparse
@@ -229,17 +229,23 @@ def solve_variants(base: Base, variants: Variants, start: Array | None = None, t
     if q:
         problem = Problem(ready.w0, scale, base.reach, ready.watch_u, ready.inject_u)
         nearby = start if start is not None and start.ndim == 1 else None
-        w, solved = solve_problem(system, problem, w, nearby, task)
-        _ease(base, variants, scale, (w, solved), task)
+        begin = w
+        w, solved = solve_problem(system, problem, w.copy(), nearby, task)
+        few = np.count_nonzero(~solved) <= MOST_EASED
+        if few:
+            _ease(base, variants, scale, (begin, w, solved), task)
+        step_up(system, problem, (w, solved), task)
+        if not few:
+            _ease(base, variants, scale, (begin, w, solved), task)
     value = system.currents(w) if (scale == 1.0).all() else scaled(system, w, scale)[0]
     return Solution(_back(base, variants, ready, value), w, solved)
 
 
-def _ease(base: Base, variants: Variants, scale: Array, into: tuple[Array, Flags], task: Task) -> None:
-    """The few variants that would not come together: one by one, each on its whole matrix."""
-    w, solved = into
+def _ease(base: Base, variants: Variants, scale: Array, into: tuple[Array, Array, Flags], task: Task) -> None:
+    """The few variants that would not come together: one by one, each on its whole matrix, from where it began, (count, q)."""
+    begin, w, solved = into
     system, size = base.system, base.system.size
-    near: Array | None = None  # the figures of one fault follow each other: the last point is close to the next
+    near: tuple[Array, ...] = ()  # the figures of one fault follow each other: the last point is close to the next
     for place in np.flatnonzero(~solved & (scale == 1.0).all(axis=1))[:MOST_EASED]:
         task.check()
         matrix = np.zeros((size + 1, size + 1))  # the last row and column are ground's
@@ -247,9 +253,10 @@ def _ease(base: Base, variants: Variants, scale: Array, into: tuple[Array, Flags
         for plus, minus, siemens in zip(variants.plus[place], variants.minus[place], variants.siemens[place], strict=True):
             matrix[[plus, minus, plus, minus], [plus, minus, minus, plus]] += siemens * np.array([1.0, 1.0, -1.0, -1.0])
         source = system.source if variants.source is None else variants.source[place]
-        x = pseudo_transient(replace(system, matrix=matrix[:size, :size], source=source), near)
+        x = pseudo_transient(replace(system, matrix=matrix[:size, :size], source=source), *near, begin[place])
         if x is not None:
-            w[place], solved[place], near = system.watch @ x, True, x
+            w[place], solved[place] = system.watch @ x, True
+            near = (w[place],)
 
 
 def scale_of(system: System, variants: Variants) -> Array:

@@ -64,13 +64,13 @@ def _stepped(system: System, stages: list[_Stage]) -> Array | None:
     return x
 
 
-def pseudo_transient(system: System, near: Array | None = None) -> Array | None:
+def pseudo_transient(system: System, *near: Array) -> Array | None:
     """As if every node had a capacitor: steps in time that grow while they succeed, until nothing moves any more.
 
-    Returns all unknowns, shape (n,), or None. A point ``near`` is tried first.
+    Returns all unknowns, shape (n,), or None. Watched voltages ``near`` where it may stand are tried first.
     """
-    if near is not None:
-        found = _newton(system, near, system.watch @ near, _Stage(system.matrix, most_steps=FEW))
+    for w in near:
+        found = _newton(system, np.zeros(system.size), w, _Stage(system.matrix, most_steps=FEW))
         if found is not None:
             return found
     x, hold = np.zeros(system.size), FIRST_HOLD_S

@@ -48,7 +48,7 @@ Flags = npt.NDArray[np.bool_]
 Places = npt.NDArray[np.intp]
 # A last step this small leaves an error of its square: some hundred nanovolts on a junction.
 RELATIVE, ABSOLUTE_V = 2e-5, 2e-6
-MOST_STEPS = 60
+MOST_STEPS, PATIENCE, A_FEW = 60, 30, 40  # steps; steps after which so few that swing still are left to the slower ways
 CALM_AFTER = 6  # steps after which one that made things worse shortens the next: steep blocks swing to and fro
 SHORTEST = 1 / 128
 CLOSE_V = 0.03
@@ -104,14 +104,10 @@ def solve_problem(system: System, problem: Problem, w: Array, nearby: Array | No
 
 
 def _several(system: System, problem: Problem, start: Array, task: Task) -> tuple[Array, Flags]:
-    """Newton for all, then the slow ways for those that would not come."""
+    """Newton for all."""
     count, size = len(start), max(start.shape[1] * problem.scale.shape[1], 1)
     most = max(-(-count // (os.cpu_count() or 1)), A_THREAD // size)
-    w, solved = _together(in_shares(count, most, lambda one: _newton(system, problem.share(one), start[one], task)))
-    left = np.flatnonzero(~solved)
-    if len(left):
-        w[left], solved[left] = _by_stepping(system, problem.share(left), task)
-    return w, solved
+    return _together(in_shares(count, most, lambda one: _newton(system, problem.share(one), start[one], task)))
 
 
 def scaled(system: System, w: Array, scale: Array) -> tuple[Array, Array]:
@@ -267,8 +263,8 @@ def _newton(system: System, problem: Problem, w: Array, task: Task) -> tuple[Arr
             stay = ~leave
             active, at, h, factor, start = active[stay], at[stay], h[stay], factor[stay], start[stay]
             length, last, free = length[stay], last[stay], free[stay]
-            if len(active) == 0:
-                break
+        if len(active) == 0 or (turn >= PATIENCE and len(active) <= A_FEW):
+            break
     w[active] = at
     return w, solved
 
@@ -308,17 +304,22 @@ def junction_mask(system: System) -> Array:
     return mask
 
 
-def _by_stepping(system: System, problem: Problem, task: Task) -> tuple[Array, Flags]:
-    """Variants that would not come at once: slowly in pseudo time, then with sources raised bit by bit."""
-    w, solved = _in_pseudo_time(system, problem, task)
-    left = np.flatnonzero(~solved)
-    if len(left):
-        part = problem.share(left)
-        ramped = np.zeros_like(part.w0)
-        for share in RAMP:
-            part = part._replace(w0=problem.w0[left] * share)
-            ramped, solved[left] = _newton(system, part, ramped, task)
-        w[left] = ramped
+def step_up(system: System, problem: Problem, into: tuple[Array, Flags], task: Task) -> None:
+    """Variants that would not come at once, into what was found: slowly in pseudo time, then with sources raised bit by bit."""
+    w, solved = into
+    size = max(w.shape[1] * problem.scale.shape[1], 1)
+    at_once = max(MOST_HELD // size, FEW)
+    for way in (_in_pseudo_time, _ramped):
+        left = np.flatnonzero(~solved)
+        for first in range(0, len(left), at_once):
+            one = left[first : first + at_once]
+            w[one], solved[one] = way(system, problem.share(one), task)
+
+
+def _ramped(system: System, problem: Problem, task: Task) -> tuple[Array, Flags]:
+    w, solved = np.zeros_like(problem.w0), np.zeros(len(problem.w0), dtype=bool)
+    for share in RAMP:
+        w, solved = _newton(system, problem._replace(w0=problem.w0 * share), w, task)
     return w, solved
 
 

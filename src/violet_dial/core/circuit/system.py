@@ -5,7 +5,7 @@ w needs iteration, and it is short: two voltages for a transistor, one for a dio
 """
 
 from dataclasses import dataclass
-from functools import cached_property
+from functools import cache, cached_property
 
 import numpy as np
 import numpy.typing as npt
@@ -306,11 +306,17 @@ def _behaviour(expression: Expression, w: Array) -> tuple[Array, Array]:
     count = w.shape[-1]
     if not count:  # it looks at nothing
         return expression.value(w), np.zeros(w.shape)
-    steps = np.concatenate([np.zeros((1, count)), np.eye(count), -np.eye(count)]) * PROBE_STEP
-    around = expression.value(w + steps.reshape(-1, *(1,) * (w.ndim - 1), count))
-    around = np.clip(np.nan_to_num(around, nan=0.0), -MOST_GIVEN, MOST_GIVEN)  # a pole on the way there is stepped over
+    around = expression.value(w + _steps(count, w.ndim - 1))
+    around = np.where(np.isnan(around), 0.0, np.minimum(np.maximum(around, -MOST_GIVEN), MOST_GIVEN))  # poles are stepped over
     above, below = around[1 : count + 1], around[count + 1 :]
     return around[0], np.moveaxis((above - below) / (2 * PROBE_STEP), 0, -1)
+
+
+@cache
+def _steps(count: int, dimensions: int) -> Array:
+    """Nothing, then each of ``count`` probes a little up, then down, shape (2 count + 1, 1 for each of so many dimensions, count)."""
+    steps = np.concatenate([np.zeros((1, count)), np.eye(count), -np.eye(count)]) * PROBE_STEP
+    return steps.reshape(-1, *(1,) * dimensions, count)
 
 
 def build_system(circuit: Circuit, leak_s: float = 0.0) -> System:
