@@ -314,7 +314,7 @@ def _behaviour(expression: Expression, w: Array) -> tuple[Array, Array]:
 
 @cache
 def _steps(count: int, dimensions: int) -> Array:
-    """Nothing, then each of ``count`` probes a little up, then down, shape (2 count + 1, 1 for each of so many dimensions, count)."""
+    """Nothing, then each of ``count`` probes a little up, then down, shape (2 count + 1, 1, ..., count)."""
     steps = np.concatenate([np.zeros((1, count)), np.eye(count), -np.eye(count)]) * PROBE_STEP
     return steps.reshape(-1, *(1,) * dimensions, count)
 

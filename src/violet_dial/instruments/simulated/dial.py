@@ -189,8 +189,7 @@ class SimulatedDial:
         if covered is not None:
             x, y, r = (FINE * share * size for share, size in zip(covered, (one.wide, one.tall, one.tall), strict=True))
             pen.ellipse((x - r, y - r, x + r, y + r), fill=0.45)
-        small = np.asarray(picture, dtype=np.float32).reshape(one.tall, FINE, one.wide, FINE).mean(axis=(1, 3))
-        return self._taken(small, shot)
+        return self._taken(np.asarray(picture.reduce(FINE), dtype=np.float32), shot)
 
     def _pointer(self, pen: "ImageDraw.ImageDraw", angle: float, moved: tuple[float, float]) -> None:
         """The wide pointer of a ring."""
@@ -214,7 +213,7 @@ class SimulatedDial:
     def _taken(self, picture: npt.NDArray[np.float32], shot: DialShot) -> Frame:
         """Light, glare, blur, shake, noise."""
         tall, wide = picture.shape
-        y, x = np.mgrid[0:tall, 0:wide].astype(np.float32)
+        y, x = np.arange(tall, dtype=np.float32)[:, None], np.arange(wide, dtype=np.float32)
         lit = shot.light * (1 + shot.falls[0] * (x / wide - 0.5) + shot.falls[1] * (y / tall - 0.5))
         seen = picture * lit
         if shot.glare is not None:
@@ -227,7 +226,7 @@ class SimulatedDial:
         values = np.asarray(held, dtype=np.float32)
         if shot.shake_px >= 1:
             values = _shaken(values, shot.shake_px, float(self._rng.uniform(0, math.pi)))
-        values = values + self._rng.normal(0.0, shot.noise, values.shape).astype(np.float32)
+        values = values + np.float32(shot.noise) * self._rng.standard_normal(values.shape, np.float32)
         return np.asarray(np.clip(np.rint(255 * values), 0, 255).astype(np.uint8))
 
 
