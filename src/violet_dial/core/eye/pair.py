@@ -10,14 +10,19 @@ import numpy as np
 import numpy.typing as npt
 
 from violet_dial.core.errors import InvalidInput
-from violet_dial.core.eye.needle import Contrast, Eye, NeedleReading, Refused, contrast_of, find_line
+from violet_dial.core.eye.face import Face
+from violet_dial.core.eye.needle import Contrast, Eye, NeedleReading, Refused, contrast_of, eye_of, find_line
 from violet_dial.core.scipy_rooms import ndimage
 
 Array = npt.NDArray[np.float64]
 
 SIDE = 256  # points that a picture is looked at with
+MOVED_PX, MARKS_PX = 1.2, 1.0  # a shift that is followed; how far off, at most, one by the marks is (bench/dials measures it)
 MOST_SHARE = 0.06  # of its width: beyond it nothing is found again
 ALIKE = 0.06  # height of the peak, of 1: below it the pictures are not of the same
+AROUND_PX, OUT = 41, 0.3  # what a mark is compared with; as much as any one mark may add
+SEEN_OUT, STEEP, LEAST_MARKS = 0.04, 2.0, 3  # the least that marks stand out by, of white, and against elsewhere
+ACROSS_PX, ALONG_PX, NEAR_PX = 9.0, 4.0, 5.0  # how far from a mark it is looked for, how far along its ray, how wide it may be
 
 
 def moved(before: Array, now: Array) -> tuple[float, float] | None:
@@ -46,6 +51,68 @@ def moved(before: Array, now: Array) -> tuple[float, float] | None:
     down, right = (_fine(peak, place, axis) for axis in (0, 1))
     found = right / scale, down / scale
     return found if math.hypot(*found) <= MOST_SHARE * before.shape[1] else None
+
+
+def shifted(eye: Eye, shift: tuple[float, float]) -> Eye:
+    """The eye of a dial that lies ``shift`` px to the right and down of where it was set up."""
+    pivot = (eye.face.pivot[0] + shift[0], eye.face.pivot[1] + shift[1])
+    there = eye_of(replace(eye.face, pivot=pivot))
+    return replace(there, empty=eye.empty, shape=eye.shape, is_dark=eye.is_dark, wide_px=eye.wide_px)
+
+
+def moved_from_marks(face: Face, picture: Array, near: tuple[float, float] | None = None) -> tuple[float, float] | None:
+    """As `moved`, finer, and also for a dial of which no picture is at hand: how far its marks lie from where they were put, px
+    to the right and down; None where they are not to be seen near there.
+
+    What stands out of its surroundings is summed over the marks, shift by shift; then each mark says how far off it lies across
+    its own ray: along it, a mark may have been put at either end.
+
+    Parameters
+    ----------
+    picture : shape (h, w), brightness 0 to 1
+    near : about so far, where `moved` told
+    """
+    fine = ndimage.gaussian_filter(picture, 1.0)
+    stands_out = np.minimum(np.abs(fine - ndimage.uniform_filter(fine, AROUND_PX)), OUT)
+    marks = np.array([(mark.x, mark.y) for mark in face.marks])
+    coarse = _coarse_shift(marks, stands_out) if near is None else np.array(near)
+    if coarse is None:
+        return None
+    rays = marks - face.pivot
+    rays /= np.linalg.norm(rays, axis=1, keepdims=True)
+    across = np.stack([-rays[:, 1], rays[:, 0]], axis=1)
+    steps, along = np.arange(-ACROSS_PX, ACROSS_PX + 0.25, 0.5), np.arange(-ALONG_PX, ALONG_PX + 1.0)
+    at = marks[:, None, None] + coarse + across[:, None, None] * steps[:, None, None] + rays[:, None, None] * along[:, None]
+    profile = ndimage.map_coordinates(stands_out, (at[..., 1], at[..., 0]), order=1).mean(axis=2)
+    profile = np.maximum(profile - np.median(profile, axis=1, keepdims=True), 0.0)
+    top = profile > 0.8 * profile.max(axis=1, keepdims=True)
+    middle = (top @ steps) / np.maximum(top.sum(axis=1), 1)
+    profile *= np.abs(steps - middle[:, None]) < NEAR_PX
+    off = (profile @ steps) / np.maximum(profile.sum(axis=1), 1e-9)
+    use = profile.max(axis=1) > SEEN_OUT
+    shift = np.zeros(2)
+    for _round in range(3):
+        if use.sum() < LEAST_MARKS:
+            return None
+        shift = np.linalg.lstsq(across[use], off[use], rcond=None)[0]
+        use &= np.abs(across @ shift - off) < max(2.5 * float(np.median(np.abs(across[use] @ shift - off[use]))), 1.0)
+    found = coarse + shift
+    return float(found[0]), float(found[1])
+
+
+def _coarse_shift(marks: Array, stands_out: Array) -> Array | None:
+    """The shift in whole px with which most stands out where the marks are, shape (2,)."""
+    tall, wide = stands_out.shape
+    reach = int(MOST_SHARE * wide)
+    padded = np.pad(stands_out, reach)
+    total = np.zeros((2 * reach + 1, 2 * reach + 1))
+    for x, y in marks:
+        column, row = min(max(round(x), 0), wide - 1), min(max(round(y), 0), tall - 1)
+        total += padded[row : row + 2 * reach + 1, column : column + 2 * reach + 1] / len(marks)
+    place = np.unravel_index(int(np.argmax(total)), total.shape)
+    if total[place] < max(SEEN_OUT, STEEP * float(np.median(total))):
+        return None
+    return np.array([place[1] - reach, place[0] - reach], dtype=float)
 
 
 def _whitened(picture: Array) -> Array:

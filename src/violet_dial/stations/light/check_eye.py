@@ -3,8 +3,9 @@ apart.
 """
 
 import json
+import math
 from argparse import Namespace
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
@@ -15,6 +16,7 @@ from violet_dial.core.errors import InvalidInput
 from violet_dial.core.eye.face import MOST_MARKS, Face, ScaleMark, face_of
 from violet_dial.core.eye.lamps import LampSpot, glow, lamp_state
 from violet_dial.core.eye.needle import Eye, NeedleReading, Refused, eye_of, grey, read_needle
+from violet_dial.core.eye.pair import MARKS_PX, MOVED_PX, moved, moved_from_marks, shifted
 from violet_dial.services.decoder import DECODER, CannotDecode
 from violet_dial.services.files import read_given
 from violet_dial.services.station import JSON, Command, Option, as_json
@@ -107,17 +109,36 @@ def picture_of(data: bytes, name: str) -> Picture:
 
 @dataclass(frozen=True)
 class Looked:
-    """What an eye saw of one picture: the needle read or refused, each lamp's state."""
+    """What an eye saw of one picture: the needle read or refused, each lamp's state, and how far the dial lies from where it was
+    set up, px to the right and down (None where it was not found)."""
 
     needle: NeedleReading | Refused
     lamps: tuple[tuple[str, str], ...]
+    moved_px: tuple[float, float] | None
 
 
 def looked(dial: DialFile, picture: Picture, empty: Picture | None = None) -> Looked:
-    """One picture looked at. Raises InvalidInput: a picture of another size than the empty one, or a lamp outside it."""
+    """One picture looked at, the dial followed where it was moved. Raises InvalidInput: a picture of another size than the empty
+    one, or a lamp outside it."""
     eye: Eye = eye_of(dial.face, empty, dial.is_dark, dial.wide_px)
-    lamps = tuple((spot.name, lamp_state(spot, (glow(spot, picture),))) for spot in dial.lamps)
-    return Looked(read_needle(eye, picture), lamps)
+    near = moved(empty, picture) if empty is not None else None
+    shift = moved_from_marks(dial.face, picture, near) or near
+    if shift is None:
+        return Looked(Refused("the dial is not seen near where it was set up: put its marks anew"), _lamps(dial, picture), None)
+    if math.hypot(*shift) <= MOVED_PX:
+        return Looked(read_needle(eye, picture), _lamps(dial, picture), shift)
+    lamps = _lamps(
+        replace(dial, lamps=tuple(replace(lamp, x=lamp.x + shift[0], y=lamp.y + shift[1]) for lamp in dial.lamps)), picture
+    )
+    needle = read_needle(shifted(eye, shift), picture)
+    if isinstance(needle, NeedleReading):
+        by_marks = MARKS_PX / dial.face.radius_px * abs(dial.face.slope_at(needle.angle))
+        needle = replace(needle, u=math.hypot(needle.u, by_marks))
+    return Looked(needle, lamps, shift)
+
+
+def _lamps(dial: DialFile, picture: Picture) -> tuple[tuple[str, str], ...]:
+    return tuple((spot.name, lamp_state(spot, (glow(spot, picture),))) for spot in dial.lamps)
 
 
 EYE_ARGUMENTS = (
@@ -141,16 +162,20 @@ def _eye(options: Namespace) -> int:
             else {"value": None, "u": None, "reason": needle.reason, "width_px": None}
         )
         face = dial.face
-        print(as_json({
-            **read, "lamps": [{"name": name, "state": state} for name, state in found.lamps],
+        said: dict[str, Any] = {
+            **read, "moved_px": None if found.moved_px is None else list(found.moved_px),
+            "lamps": [{"name": name, "state": state} for name, state in found.lamps],
             "dial": {"pivot": list(face.pivot), "radius_px": face.radius_px, "law": "log" if face.is_log else "even",
                      "residual_px": face.residual_px, "worst_check": face.worst_check},
-        }))  # fmt: skip
+        }  # fmt: skip
+        print(as_json(said))
         return 0
     if isinstance(needle, NeedleReading):
         print(f"{needle.value:.4g} ± {2 * needle.u:.2g}")
     else:
         print(f"Not read: {needle.reason}.")
+    if found.moved_px is not None and math.hypot(*found.moved_px) > MOVED_PX:
+        print(f"The dial lies {found.moved_px[0]:+.0f}, {found.moved_px[1]:+.0f} px from where it was set up, and was followed.")
     for name, state in found.lamps:
         print(f"{name}: {state}")
     return 0

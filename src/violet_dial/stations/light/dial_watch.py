@@ -1,21 +1,20 @@
 """A dial that is watched: each picture read once, on the thread that fetches it."""
 
 import math
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
 
 from violet_dial.core.eye.face import make_ready
-from violet_dial.core.eye.needle import Eye, NeedleReading, Refused, eye_of, grey, read_needle
-from violet_dial.core.eye.pair import NeedlePair, moved, read_pair
+from violet_dial.core.eye.needle import Eye, NeedleReading, Refused, grey, read_needle
+from violet_dial.core.eye.pair import MOVED_PX, NeedlePair, moved, read_pair, shifted
 from violet_dial.services.camera import Frame, FramePoller, FrameSource
 from violet_dial.services.camera_child import ASKED_HZ
 from violet_dial.stations.light.eyes import packed
 
 Picture = npt.NDArray[np.float64]
 Read = NeedleReading | Refused | NeedlePair | None
-MOVED_PX = 1.2  # a shift that is followed; where none is found the dial is set up anew
 OTHER_SIZE = Refused("the pictures have another size than those the dial was set up with")
 
 
@@ -85,10 +84,7 @@ class FollowingReader(DialReader):
         if shift is None:
             return "the dial was moved too far: set it up anew"
         if math.hypot(shift[0] - self._shift[0], shift[1] - self._shift[1]) > MOVED_PX:
-            known = self._known
-            pivot = (known.face.pivot[0] + shift[0], known.face.pivot[1] + shift[1])
-            self._eye = replace(eye_of(replace(known.face, pivot=pivot)), empty=known.empty, shape=known.shape,
-                                is_dark=known.is_dark, wide_px=known.wide_px)  # fmt: skip
+            self._eye = shifted(self._known, shift)
             self._shift = shift
         return ""
 
