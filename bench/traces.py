@@ -1,4 +1,4 @@
-"""Invented traces of eight shapes: how often the shape is named right, and how far off the frequency is."""
+"""Invented traces of every shape, and of none of them: how often the shape is named right, and how far off the frequency is."""
 
 import numpy as np
 import numpy.typing as npt
@@ -26,12 +26,12 @@ def invented(shape: Shape, rng: np.random.Generator) -> tuple[Array, float | Non
         return level + rng.normal(0, rng.uniform(0.0005, 0.01) * level, n), None
     if shape == "noise":
         return level + rng.normal(0, span * rng.uniform(0.2, 1.0), n), None
-    if shape == "sine":
-        wave = np.sin(angle) / 2
-    elif shape == "square":
-        wave = signal.square(angle, rng.uniform(0.2, 0.8)) / 2
-    elif shape == "sawtooth":
-        wave = signal.sawtooth(angle, rng.choice([0.0, 1.0])) / 2
+    if shape in ("sine", "square", "sawtooth", "rectified"):
+        wave = _repeating(shape, angle, rng)
+    elif shape == "slow change":
+        wave, frequency = np.exp(-t / t[-1] / rng.uniform(0.08, 2.0)) * rng.choice([-1.0, 1.0]), np.nan
+    elif shape == "none of these":
+        wave, frequency = _unlike(n, angle, rng), np.nan
     elif shape == "bursts":
         gate = signal.square(2 * np.pi * rng.uniform(1.5, 5) / (n / RATE_HZ) * t + rng.uniform(0, 6), rng.uniform(0.2, 0.6)) > 0
         frequency = rng.uniform(400, 1500)
@@ -49,6 +49,24 @@ def invented(shape: Shape, rng: np.random.Generator) -> tuple[Array, float | Non
             wave[at : at + length] = rng.uniform(0.0, 0.2)
         level, frequency = 0.0, np.nan
     return level + span * wave + rng.normal(0, noise, n), None if np.isnan(frequency) else float(frequency)
+
+
+def _repeating(shape: Shape, angle: Array, rng: np.random.Generator) -> Array:
+    if shape == "sine":
+        return np.sin(angle) / 2
+    if shape == "square":
+        return np.asarray(signal.square(angle, rng.uniform(0.2, 0.8)) / 2)
+    if shape == "sawtooth":
+        return np.asarray(signal.sawtooth(angle, rng.choice([0.0, 1.0])) / 2)
+    return np.abs(np.sin(angle / 2)) if rng.random() < 0.5 else np.maximum(np.sin(angle), 0.0)
+
+
+def _unlike(n: int, angle: Array, rng: np.random.Generator) -> Array:
+    """What is no shape of the list: what wanders, a clock that dies, two tones."""
+    wanders = np.cumsum(rng.normal(0, 1, n))
+    dies = np.sign(np.sin(angle)) * np.exp(-np.linspace(0, 1, n) * rng.uniform(2.0, 5.0)) / 2
+    tones = np.sin(angle) / 3 + np.sin(angle * 1.618) / 3
+    return (wanders / np.ptp(wanders), dies, tones)[int(rng.integers(3))]
 
 
 def judged(count: int = COUNT, seed: int = SEED) -> tuple[float, float, dict[str, int]]:
@@ -72,7 +90,7 @@ def judged(count: int = COUNT, seed: int = SEED) -> tuple[float, float, dict[str
 def report() -> None:
     """All of it."""
     right, near, wrong = judged()
-    row(f"{COUNT} traces of eight shapes: named right", f"{right:.1%}", "goal: 97 %")
+    row(f"{COUNT} traces of every shape: named right", f"{right:.1%}", "goal: 97 %")
     row("frequency within half a per cent", f"{near:.1%}")
     row("taken for another", ", ".join(f"{name} {count}" for name, count in wrong.items()) or "none")
 

@@ -52,6 +52,16 @@ class Figures(unittest.TestCase):
         self.assertRaises(InvalidInput, trace_of, np.array([1.0, math.nan] * 20), RATE)
         self.assertRaises(InvalidInput, trace_of, np.zeros(100), 0.0)
 
+    def test_a_dead_rail_is_flat_and_what_is_unlike_all_is_none_of_these(self) -> None:
+        rng = np.random.default_rng(2)
+        self.assertEqual(trace_of(0.003 + rng.normal(0, 0.001, 20_000), RATE).shape, "flat")
+        t = np.arange(20_000) / 10_000.0
+        for wave, shape in (
+            (1.5 * (1 - np.exp(-t / 0.4)), "slow change"), (np.abs(np.sin(2 * np.pi * 50 * t)), "rectified"),
+            (np.sign(np.sin(2 * np.pi * 40 * t)) * np.exp(-t / 0.5), "none of these"), (rng.normal(0, 0.2, len(t)), "noise"),
+        ):  # fmt: skip
+            self.assertEqual(trace_of(wave + rng.normal(0, 0.01, len(t)), 10_000.0).shape, shape)
+
 
 class Invented(unittest.TestCase):
     def test_shapes_and_frequencies_of_invented_traces(self) -> None:

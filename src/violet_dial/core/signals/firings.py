@@ -35,6 +35,9 @@ LEAST_BOUNCE = 12.0  # by how much a bounce must mend the fit, in units of its n
 USUAL = 0.08  # of the height: flicker and hum, one standard deviation
 HUMS_HZ = (50.0, 60.0, 100.0, 120.0)
 APART_S = 0.05  # of two firings at least
+SLOW_S = 0.012  # no shutter takes so long to open or close: a cloud, or a hand; common practice, no source
+OF_SLOW = 0.2  # of what the light does over such times, the least that a firing is
+LEVEL_S, HIGHER = 0.002, 1.3  # over which a height is measured; times the one before that a later one must be higher
 LEAST_SAMPLES, MOST_SAMPLES = 64, 2_000_000  # the most: 40 s at 48 kHz
 OUTLIER = 4.5  # standard deviations from the fit, from which a sample is a bounce's or a spike's
 
@@ -86,16 +89,30 @@ def find_firings(samples: Array, rate_hz: float) -> tuple[RecordedFiring, ...]:
     if len(y) < LEAST_SAMPLES:
         raise NotEnoughData("Samples", len(y), LEAST_SAMPLES)
     found: list[RecordedFiring] = []
+    many = min(max(round(SLOW_S * rate_hz), 1), len(y))
+    slow = float(np.ptp(np.convolve(y, np.full(many, 1 / many), "valid")))
     for first, last in _paired(_steps(y, rate_hz)):
         one = _fitted(y, rate_hz, first, last)
-        if one is None:
+        if one is None or one.amplitude < OF_SLOW * slow:  # a ripple on what comes and goes slowly
             continue
         near = bool(found) and one.open_s - found[-1].close_s < APART_S
         if not near:
             found.append(one)
-        elif one.amplitude > found[-1].amplitude:  # no shutter is wound as fast as that: the smaller is hum or a bounce
-            found[-1] = one
+        elif _height(y, rate_hz, one) > HIGHER * _height(y, rate_hz, found[-1]):  # no shutter is wound as fast as that: the one
+            found[-1] = one  # before was hum; where they are alike the later is a bounce, whatever height fits it best
     return tuple(found)
+
+
+def _height(y: Array, rate_hz: float, firing: RecordedFiring) -> float:
+    """By how much the light rose as it opened, as it was measured: a fit of what is narrow may have any height."""
+    open_, close = firing.open_s + firing.rise_s / 2, firing.close_s - firing.fall_s / 2
+    first, last = round(open_ * rate_hz), round(min(close, open_ + LEVEL_S) * rate_hz)
+    begin = round((firing.open_s - firing.rise_s / 2) * rate_hz)
+    inside = y[max(first, 0) : max(last, first + 1)] if last > first else y[begin : begin + 1 + max(first - begin, 0)]
+    before = y[max(begin - round(LEVEL_S * rate_hz), 0) : max(begin, 1)]
+    if not len(inside) or not len(before):
+        return firing.amplitude
+    return abs(float(np.median(inside) - np.median(before)))
 
 
 def firing_at(samples: Array, rate_hz: float, opened: int, closed: int) -> RecordedFiring | None:
@@ -266,6 +283,9 @@ def _fitted(y: Array, rate_hz: float, first: int, last: int) -> RecordedFiring |
         return None
     doubt = _doubt(best, rate_hz)
     rise, fall = math.exp(best.values[1]), math.exp(best.values[3])
+    is_bell = min(rise, fall) > SLOW_S / 2 and rise + fall > (best.values[2] - best.values[0]) / 2
+    if max(rise, fall) > SLOW_S or is_bell:
+        return None
     return RecordedFiring(float(best.values[0]), float(best.values[2]), doubt, abs(best.amplitude), rise, fall)
 
 

@@ -1,7 +1,7 @@
 """What a trace is like: its figures, its frequency, and its shape in words with a weight for each.
 
-Shapes: flat, sawtooth, square, sine, bursts, spikes, noise, dropout. Each is fitted in the way it is made, and weighed by what it
-leaves unexplained.
+Shapes: flat, sawtooth, square, sine, rectified (half or full wave), bursts, spikes, noise, dropout, slow change. Each is fitted
+in the way it is made, and weighed by what it leaves unexplained; what none explains is none of these.
 
 Source: Ripple: root of the mean square about the mean. Frequency: the strongest line of a Hann-windowed spectrum, sharpened by
 fitting harmonics by least squares (Kay, Modern Spectral Estimation, 1988 [memory]). A sawtooth's ripple is Vpp / (2 sqrt 3), a
@@ -10,7 +10,7 @@ sine's Vpp / (2 sqrt 2), a square's Vpp / 2. From which figures a shape is said:
 
 import math
 from dataclasses import dataclass
-from typing import Literal
+from typing import Literal, get_args
 
 import numpy as np
 import numpy.typing as npt
@@ -19,11 +19,17 @@ from violet_dial.core.errors import InvalidInput, NotEnoughData
 from violet_dial.core.scipy_rooms import optimize
 
 Array = npt.NDArray[np.float64]
-Shape = Literal["flat", "sawtooth", "square", "sine", "bursts", "spikes", "noise", "dropout"]
-SHAPES: tuple[Shape, ...] = ("flat", "sawtooth", "square", "sine", "bursts", "spikes", "noise", "dropout")
+Shape = Literal[
+    "flat", "sawtooth", "square", "sine", "rectified", "bursts", "spikes", "noise", "dropout", "slow change", "none of these"
+]  # fmt: skip
+SHAPES: tuple[Shape, ...] = get_args(Shape)
 LEAST_SAMPLES, MOST_FITTED = 16, 20_000
 FLAT_SHARE = 0.02  # ripple over the level, below which a trace is flat
 FLAT_V = 1e-4  # and ripple below this is flat whatever the level
+DEAD_V = 0.005  # a rail that does no more, and nothing that repeats, is flat: a meter's and a probe's own noise
+NONE, NOISE, COLOURED = 0.45, 0.25, 0.6  # what none of these, noise, and noise that hangs together leave
+FADES = 1.6  # times as loud at first as at last: what fades is no burst
+SETTLES = (0.05, 0.1, 0.2, 0.4, 1.0, 10.0)  # of the trace, in which a slow change is over to 1 / e
 LEAST_CYCLES = 2.5
 HARMONICS, MOST_POINTS = 3, 1200
 BINS = 48  # of one period, folded
@@ -72,7 +78,7 @@ def trace_of(samples: Array, rate_hz: float) -> Trace:
     total = sum(raw.values())
     weights = tuple(sorted(((shape, raw.get(shape, 0.0) / total) for shape in SHAPES), key=lambda pair: -pair[1]))
     shape = weights[0][0]
-    periodic = shape in ("sine", "square", "sawtooth", "bursts")
+    periodic = shape in ("sine", "square", "sawtooth", "rectified", "bursts")
     mean = float(whole.mean())
     middle = (np.percentile(y, 99) + np.percentile(y, 1)) / 2
     duty = float((y > middle).mean()) if shape in ("square", "dropout") else None
@@ -85,7 +91,13 @@ def _costs(y: Array, rate_hz: float) -> tuple[dict[Shape, float], float | None]:
     noise = _noise_of(y)
     if ripple < FLAT_V or (ripple < FLAT_SHARE * max(level, 1e-12) and not _stands_out(y, noise)):
         return {"flat": 0.0, "noise": 0.35}, None
-    costs: dict[Shape, float] = {"noise": 0.55, "flat": 0.55 + 2.0 * ripple / max(level, 1e-9)}
+    alone = min(noise**2 / max(ripple**2, 1e-300), 1.0)  # of white noise one sample tells nothing of the next
+    costs: dict[Shape, float] = {
+        "noise": NOISE + COLOURED * (1.0 - alone), "flat": 0.55 + 2.0 * ripple / max(level, 1e-9), "none of these": NONE,
+        "slow change": _slow_change(y),
+    }  # fmt: skip
+    if ripple < DEAD_V:
+        costs["flat"] = min(costs["flat"], NOISE / 2)
     frequency = fundamental_hz(y, rate_hz)
     if frequency is not None:
         folded, left = _folded(y, rate_hz, frequency)
@@ -174,6 +186,8 @@ def _templates(folded: Array) -> dict[Shape, float]:
     """What sine, square and sawtooth leave of a period, each at its best phase (and duty)."""
     at = np.arange(BINS) / BINS
     best: dict[Shape, float] = {"sine": _least(folded, np.sin(2 * math.pi * at))}
+    half = np.maximum(np.sin(2 * math.pi * at), 0.0)
+    best["rectified"] = min(_least(folded, sign * wave) for wave in (np.abs(np.sin(math.pi * at)), half) for sign in (1, -1))
     best["square"] = min(_least(folded, (at < duty).astype(float)) for duty in np.arange(0.1, 0.91, 0.05))
     best["sawtooth"] = min(_least(folded, at), _least(folded, -at))
     return best
@@ -187,6 +201,17 @@ def _least(folded: Array, template: Array) -> float:
 
 
 # what does not
+
+
+def _slow_change(y: Array) -> float:
+    """What is left of the ripple by a level that goes to another and stays, fast at first or evenly."""
+    at = np.unique(np.linspace(0, len(y) - 1, min(len(y), MOST_POINTS)).astype(int))
+    part = y[at]
+    left = [
+        float(np.square(part - np.polyval(np.polyfit(shape, part, 1), shape)).sum())
+        for shape in (np.exp(-at / (share * len(y))) for share in SETTLES)
+    ]
+    return min(left) / max(float(np.square(part - part.mean()).sum()), 1e-300)
 
 
 def _spikes(y: Array, noise: float) -> float:
@@ -256,7 +281,8 @@ def _bursts(y: Array) -> float:
     loud = float(inside.std())
     middle = inside.mean()
     crossings = int((np.diff(np.sign(inside - middle)) != 0).sum())
-    if crossings < 6 or quiet > 0.35 * loud:
+    third = max(len(inside) // 3, 1)
+    if crossings < 6 or quiet > 0.35 * loud or float(inside[:third].std()) > FADES * float(inside[-third:].std()):
         return 1.0
     frequency = fundamental_hz(inside, 1.0)
     if frequency is None:
