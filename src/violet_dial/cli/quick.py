@@ -83,7 +83,8 @@ def _cell(options: Namespace) -> int:
         print(as_json({
             "size": size.name, "chemistry": size.chemistry.name, "cells": size.cells, "internal_ohm": found.internal_ohm,
             "internal_u_ohm": found.internal_u_ohm, "charge_left": found.left, "charge_left_low": found.left_low,
-            "charge_left_high": found.left_high, "strange": found.is_strange, "words": found.words, "caution": caution,
+            "charge_left_high": found.left_high, "strange": found.is_strange, "one_dead": found.one_dead,
+            "words": found.words, "caution": caution,
             "serves": [{"device": one.device, "amp": one.amp, "volts": one.volts, "works": one.works} for one in found.serves],
         }))  # fmt: skip
         return 0

@@ -44,6 +44,23 @@ class Judged(unittest.TestCase):
         for end, share in ((found.left_low, 0.025), (found.left, 0.5), (found.left_high, 0.975)):
             self.assertAlmostEqual(quad(density, 0, end, limit=200)[0] / whole, share, delta=0.01)
 
+    def test_a_dead_cell_in_a_stack_is_not_a_stack_that_is_nearly_empty(self) -> None:
+        """4.7 V at rest of four silver cells: three at 1.55 V and one at nothing."""
+        found = judge_cell(size_of("4SR44"), 4.7)
+        self.assertGreater(found.one_dead, 0.8)
+        self.assertRegex(found.words, r"one of its 4 cells is likely dead")
+        self.assertGreater(found.left_high, 0.5)
+        self.assertLess(judge_cell(size_of("4SR44"), 6.2).one_dead, 0.01)
+        self.assertEqual(judge_cell(size_of("SR44"), 1.1).one_dead, 0.0)
+
+    def test_whole_stacks_drawn_at_random_are_hardly_called_dead(self) -> None:
+        rng = np.random.default_rng(8)
+        size = size_of("4LR44")
+        left = rng.uniform(0.1, 1.0, 300)
+        rest = size.chemistry.rest_v(left, 20.0) * 4 + rng.normal(0, size.chemistry.rest_spread_v * 2, 300)
+        called = [judge_cell(size, float(volts)).one_dead > 0.5 for volts in rest]
+        self.assertLess(sum(called), 9)
+
     def test_the_load_gives_the_resistance_by_ohms_law(self) -> None:
         found = judge_cell(size_of("LR44"), 1.52, 1.31, 47.0)
         self.assertAlmostEqual(found.internal_ohm or 0, 47.0 * (1.52 - 1.31) / 1.31)

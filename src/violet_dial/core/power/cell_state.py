@@ -4,7 +4,8 @@ Source: Ohm's law; Bayes' rule over the charge left, every share as likely befor
 """
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from typing import NamedTuple
 
 import numpy as np
 import numpy.typing as npt
@@ -16,6 +17,7 @@ Array = npt.NDArray[np.float64]
 STEPS = 801
 BAND = 0.95
 METER_SHARE, METER_V = 0.005, 0.002  # of the meter in the hand, one standard deviation; common practice, no source
+ONE_DEAD, SAID = 0.05, 0.1  # that one of a stack is dead, beforehand (common practice, no source); from which that is said
 STRANGE = 4.0  # standard deviations from all that such a cell can show, from which it is said to be none
 CUT_OFF = 0.72  # of the nominal voltage, below which devices give up; common practice, no source
 # What devices draw, A; common practice, no source.
@@ -36,7 +38,8 @@ class Serves:
 @dataclass(frozen=True)
 class CellState:
     """What is known of a cell: ``internal_ohm`` with one standard deviation (None without a load), ``left`` the charge with its
-    band of 95 %; ``is_strange`` where no such cell reads so."""
+    band of 95 %; ``is_strange`` where no such cell reads so; ``one_dead`` the chance that one of a stack gives nothing any more,
+    ``left`` being that of the others where this is likelier."""
 
     size: Size
     rest_v: float
@@ -47,6 +50,7 @@ class CellState:
     left_high: float
     is_strange: bool
     serves: tuple[Serves, ...]
+    one_dead: float = 0.0
 
     @property
     def words(self) -> str:
@@ -55,6 +59,11 @@ class CellState:
         if self.is_strange:
             return f"No {kind} reads so: another kind of cell, a damaged one, or one that charged or rested just before."
         of = f"{100 * self.left_low:.0f} to {100 * self.left_high:.0f} % of the charge are left"
+        if self.one_dead > 0.5:
+            others = f"the others hold {100 * self.left_low:.0f} to {100 * self.left_high:.0f} %"
+            return f"{kind}: one of its {self.size.cells} cells is likely dead ({self.one_dead:.0%}), {others}: replace it."
+        if self.one_dead > SAID:
+            of += f", or one of its {self.size.cells} cells is dead ({self.one_dead:.0%}; each by itself, or a load, tells)"
         works = [one.device for one in self.serves if one.works]
         if not works:
             return f"{kind}: {of}; too weak for anything: replace it."
@@ -75,26 +84,59 @@ def judge_cell(
     at_c : temperature, C
     """
     _check(rest_v, load_v, load_ohm, at_c)
+    read = None if load_v is None or load_ohm is None else (load_ohm, rest_v, load_v)
     left = np.linspace(0.0, 1.0, STEPS)
-    cell, count = size.chemistry, size.cells
-    mean = cell.rest_v(left, at_c) * count
-    own = cell.rest_spread_v * math.sqrt(count)
-    meter = math.hypot(METER_SHARE * rest_v, METER_V)
-    away = (rest_v - mean) / math.hypot(own, meter)
-    log_weight = -0.5 * np.square(away)
-    strange = np.abs(away)
-    internal, u_ohm = None, 0.0
-    if load_v is not None and load_ohm is not None:
-        internal, u_ohm = _internal(rest_v, load_v, load_ohm)
-        strange = np.hypot(strange, _off_ohm(size, left, at_c, (internal, u_ohm)))
-        log_weight = log_weight + _of_ohm(size, left, at_c, (load_ohm, rest_v, load_v))
-    weight = np.exp(log_weight - log_weight.max())
-    cumulated = np.cumsum(weight) / weight.sum()
+    whole, chance = _branch(size, rest_v, at_c, read), 0.0
+    if size.cells > 1:
+        dead = _branch(replace(size, cells=size.cells - 1), rest_v, at_c, read, True)
+        log_odds = dead.evidence - whole.evidence + math.log(ONE_DEAD / (1.0 - ONE_DEAD))
+        chance = 1.0 / (1.0 + math.exp(-min(max(log_odds, -500.0), 500.0)))
+        whole = dead if chance > 0.5 else whole
+    cumulated = np.cumsum(whole.weight) / whole.weight.sum()
     low, middle, high = (float(left[np.searchsorted(cumulated, share)]) for share in ((1 - BAND) / 2, 0.5, (1 + BAND) / 2))
-    ohm = internal if internal is not None else float(np.average(cell.rise_at(left, at_c), weights=weight)) * size.ohm * count
+    internal, u_ohm = (None, 0.0) if read is None else _internal(rest_v, read[2], read[0])
+    usual = float(np.average(size.chemistry.rise_at(left, at_c), weights=whole.weight)) * size.ohm * size.cells
+    ohm = max(internal if internal is not None else usual, 0.0)
     return CellState(
-        size, rest_v, internal, u_ohm, middle, low, high, bool(strange.min() > STRANGE), _serves(size, rest_v, max(ohm, 0.0))
+        size,
+        rest_v,
+        internal,
+        u_ohm,
+        middle,
+        low,
+        high,
+        whole.nearest > STRANGE,
+        _serves(size, rest_v, ohm) if chance <= 0.5 else (),
+        chance,
     )
+
+
+class _Branch(NamedTuple):
+    """One way a stack may be: how likely each share of its charge is, the logarithm of their sum, and how near the nearest comes
+    to what was read, standard deviations."""
+
+    weight: Array
+    evidence: float
+    nearest: float
+
+
+def _branch(size: Size, rest_v: float, at_c: float, read: tuple[float, float, float] | None, one_dead: bool = False) -> _Branch:
+    """The shares of charge of a stack, or of what lives of it; ``read`` the load in ohm, V at rest, V under it. A dead cell in
+    it may have any resistance."""
+    left = np.linspace(0.0, 1.0, STEPS)
+    cell = size.chemistry
+    away = (rest_v - cell.rest_v(left, at_c) * size.cells) / math.hypot(
+        cell.rest_spread_v * math.sqrt(size.cells), math.hypot(METER_SHARE * rest_v, METER_V)
+    )
+    log_weight, strange = -0.5 * np.square(away), np.abs(away)
+    if read is not None and one_dead:
+        log_weight = log_weight + math.log(METER_V * math.sqrt(2.0 * math.pi) / max(rest_v, METER_V))
+    elif read is not None:
+        strange = np.hypot(strange, _off_ohm(size, left, at_c, _internal(rest_v, read[2], read[0])))
+        log_weight = log_weight + _of_ohm(size, left, at_c, read)
+    top = float(log_weight.max())
+    weight = np.exp(log_weight - top)
+    return _Branch(weight, top + math.log(weight.sum()), float(strange.min()))
 
 
 def _check(rest_v: float, load_v: float | None, load_ohm: float | None, at_c: float) -> None:
