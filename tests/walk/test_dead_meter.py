@@ -84,12 +84,13 @@ class DeadMeter(Walk):
     def mend(self) -> None:
         self.next_is("suspects")
         self.keys("F9")
-        self.focus_on("Suspect 1 of 5: blue wire: open, 96%")
+        self.assertEqual(self.state["next"][1], "Put right: blue wire: open")
+        self.focus_on("Suspect 1 of 5: blue wire: open, 9")
         self.keys("r")
         again = self.next_is("again")["next"]
-        self.assertIn("m+ to coil+", again[1])
+        self.assertIn("m+ to gnd", again[1])
         self.keys("F9")
-        self.type("m+ to coil+ 0 V")
+        self.type("m+ to gnd 0.55 V")
         self.keys("Return")
         self.next_is("read")
         self.keys("F9")
@@ -102,7 +103,7 @@ class DeadMeter(Walk):
             "Puffin reflex",
             "needle dead, battery good",
             "Blue wire: open: put right",
-            "m+ to coil+",
+            "m+ to gnd m+ to gnd 1.35 V",
             "After the repair: Right",
             "A. Tystie",
         ):

@@ -136,6 +136,10 @@ def set_circuit(circuit: Circuit, setting: Setting) -> Circuit:
     lifted = {name.lower() for name in setting.disconnected}
     parts = [_set_part(circuit, part, setting, closed) for part in circuit.parts if part.name.lower() not in lifted]
     there = circuit.with_parts(tuple(parts))
+    if setting.supply == "bench":  # it does not sag, and is as true as what is set on it
+        fed = {part.name.lower() for part in parts if kind_of(circuit, part) == "battery"}
+        notes = {name: {**note, "kind": "supply"} if name in fed else note for name, note in circuit.notes.items()}
+        there = replace(there, notes=notes)
     return replace(there, temperature_c=min(there.temperature_c, COLD_C)) if "cold" in setting.state else there
 
 

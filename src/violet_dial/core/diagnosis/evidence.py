@@ -168,6 +168,15 @@ _STATES = {"bent": ("bent", True), "straight": ("bent", False), "cold": ("cold",
            "pressed": ("pressed", True), "released": ("pressed", False)}  # fmt: skip
 
 
+def with_supply_off(now: Setting, is_said: bool) -> Setting:
+    """How the device stands while ohms are read. Raises InvalidInput: that a supply was in it then ``is_said``."""
+    if is_said and now.supply != "off":
+        inside = "the bench supply on it" if now.supply == "bench" else "the cells in"
+        wanted = "ohms read with the supply out (with it in a meter shows its volts): take it out, say cells out, read again"
+        raise InvalidInput("Ohms", f"read with {inside}", wanted)
+    return replace(now, supply="off")
+
+
 def _setting_change(circuit: Circuit, line: str, now: Setting) -> Setting | None:
     low = line.lower()
     if low in _SUPPLY:
@@ -273,7 +282,7 @@ def _measured(circuit: Circuit, line: str, now: Setting, meter: str) -> tuple[Ev
         if not part:
             raise InvalidInput("Evidence", line, "the part the current goes through or the capacitor, not two points")
         return Evidence(test, value, part=part, setting=now), by_meter
-    setting = replace(now, supply="off") if test in ("ohm", "continuity") else now
+    setting = with_supply_off(now, now.supply == "bench") if test in ("ohm", "continuity") else now
     return Evidence(test, value, plus, minus, setting=setting), by_meter
 
 

@@ -20,6 +20,7 @@ from violet_dial.core.records.circuit import Evidence, Fault
 
 FITS, CONTRADICTS = 2.0, 3.0  # standard deviations
 SEARCH_OHM = np.logspace(0, 6, 121)
+OFTEN_UNLISTED = 0.2  # a chance of what is on no list from which that is said: beforehand it is 0.13
 RANGED = ("high resistance", "leaks to chassis", "high internal resistance")
 
 
@@ -60,6 +61,22 @@ def suspect_words(circuit: Circuit, suspect: Suspect) -> str:
     """A suspect as spoken of: ``plus clip: high resistance, about 46 kΩ``."""
     said = [f"{short_words(circuit, fault.part)}: {fault.words.removeprefix(fault.part).strip()}" for fault in suspect.faults]
     return ", with ".join(said)
+
+
+def warnings_of(diagnosis: Diagnosis) -> tuple[str, ...]:
+    """What is to be said beside the suspects, wherever they are shown: that the likeliest fits badly, what nothing explains, and
+    that it may well be something on no list."""
+    said, count = [], len(diagnosis.case.now)
+    if diagnosis.fitting.is_bad and diagnosis.suspects:
+        chance = diagnosis.fitting.chance
+        seldom = "fewer than one case in 10 000" if chance < 1e-4 else f"one case in {1 / chance:.0f}"
+        so_far = f"{count} readings this far off come" if count > 1 else "a reading this far off comes"
+        said.append(f"The leader fits badly: {so_far} up in {seldom}.")
+    if diagnosis.unexplained:
+        said.append(f"Nothing explains: {'; '.join(evidence_words(odd) for odd in diagnosis.unexplained)}.")
+    if diagnosis.unlisted > OFTEN_UNLISTED:
+        said.append(f"It may be something that is not on the list: {diagnosis.unlisted:.0%}.")
+    return tuple(said)
 
 
 class Explainer:

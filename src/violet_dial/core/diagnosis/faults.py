@@ -24,6 +24,7 @@ WEIGHTS: dict[str, float] = {
 REBUILDS = ("reversed", "turned round", "of the other polarity", "of another kind")
 SILICON_A, GERMANIUM_A = (5e-15, 2e-7)  # saturation currents; a Schottky diode lies near the second; common practice, no source
 TOUCH_OHM = 0.05
+OFF_BENCH = "not on a bench supply"  # what a fault shows under that a bench supply may be clipped on behind of
 CHASSIS_WEIGHT = 0.004
 BLOB_WEIGHT = 0.004
 
@@ -101,8 +102,9 @@ MODES: dict[str, tuple[Mode, ...]] = {
     "photocell": (*ladder("tired", 0.55, 0.05, 0.72, 6.0), Mode("dead", 0.01, 0.4), Mode("reversed", -1.0, 0.05)),
     "leak": ladder("leaky", 1.0, 80.0, 5e3),
     "battery": (
-        *ladder("weak", 0.4, 0.4, 0.92, 14.0), Mode("dead", 0.05, 0.25), Mode("reversed", share=0.1),
-        *ladder("high internal resistance", 0.25, 8.0, 2000.0),
+        *ladder("weak", 0.38, 0.4, 0.92, 14.0), Mode("dead", 0.05, 0.24), Mode("reversed", share=0.08),
+        *ladder("high internal resistance", 0.24, 8.0, 2000.0),
+        *ladder("overvoltage", 0.06, 1.07, 2.1, 20.0),  # fresh cells of 1.55 V for 1.35 V, one cell too many
     ),
     "lamp": (Mode("open", share=0.9), Mode("short", share=0.1)),
     **dict.fromkeys(
@@ -126,18 +128,45 @@ _BATTERY_MODES = tuple({mode.mode for mode in MODES["battery"]})
 _TO_CHASSIS = ("wire", "track", "joint", "connector", "clip", "flex")
 
 
-def faults_of(circuit: Circuit) -> tuple[tuple[Fault, float], ...]:
-    """Every single fault of a circuit with the span of its rung; shorts and leaks to chassis included."""
+def faults_of(circuit: Circuit, on_bench: bool = False) -> tuple[tuple[Fault, float], ...]:
+    """Every single fault of a circuit with the span of its rung; shorts and leaks to chassis included.
+
+    ``on_bench``: a bench supply stood in for the battery. Nobody said where it was clipped on: before the clip and the lead, or
+    behind them, and then what is wrong with these does not show either.
+    """
     found: list[tuple[Fault, float]] = []
+    behind = _behind_battery(circuit) if on_bench else frozenset()
     for part in circuit.parts:
         kind = kind_of(circuit, part)
         if circuit.note(part.name).get("healthy_always") or kind in ("supply", "source", "instrument"):
             continue
-        found += [(Fault(part.name, one.mode, one.figure, one.share), one.span) for one in MODES.get(kind, ())]
+        for mode in MODES.get(kind, ()):
+            fault = Fault(part.name, mode.mode, mode.figure, mode.share)
+            ways = (
+                (fault,)
+                if part.name not in behind
+                else tuple(replace(fault, share=mode.share / 2, only=o) for o in ("", OFF_BENCH))
+            )
+            found += [(way, mode.span) for way in ways]
         if kind in ("joint", "flex"):
             found.append((Fault(part.name, "open unless bent", 0.0, 0.3, "not bent"), 0.0))
             found.append((Fault(part.name, "open when cold", 0.0, 0.1, "cold"), 0.0))
     return (*found, *_to_chassis(circuit))
+
+
+def _behind_battery(circuit: Circuit) -> frozenset[str]:
+    """The clip or contact at each end of a battery, and the lead that goes on from there."""
+    found: set[str] = set()
+    for battery in circuit.parts:
+        for node in battery.nodes if kind_of(circuit, battery) == "battery" else ():
+            before, here = battery.name, node
+            for kinds in (("clip", "contact"), ("wire",)):
+                after = [part for part in circuit.at(here) if part.name != before]
+                if here == GROUND or len(after) != 1 or kind_of(circuit, after[0]) not in kinds:
+                    break
+                found.add(after[0].name)
+                before, here = after[0].name, next((end for end in after[0].nodes if end != here), GROUND)
+    return frozenset(found)
 
 
 def _to_chassis(circuit: Circuit) -> list[tuple[Fault, float]]:
@@ -182,6 +211,8 @@ def shows(fault: Fault, setting: Setting) -> bool:
     """
     if fault.only == "supply battery":
         return setting.supply == "battery"
+    if fault.only == OFF_BENCH:
+        return setting.supply != "bench"
     word = fault.only.removeprefix("not ")
     return not word or (word in setting.state) is not fault.only.startswith("not ")
 
@@ -205,8 +236,8 @@ def changes_of(circuit: Circuit, fault: Fault, setting: Setting) -> tuple[Circui
         return (CircuitChange((fault.to_node, GROUND), 1.0 / fault.figure),)
     if part.letter == "R":
         return () if fault.mode in _BATTERY_MODES else _resistive(part, fault)  # its place is empty with the cells out
-    if part.letter == "V":
-        return _of_battery(part, fault)
+    if part.letter == "V":  # with a bench supply in its place nothing of the battery shows
+        return () if fault.mode in _BATTERY_MODES and setting.supply == "bench" else _of_battery(part, fault)
     if part.letter == "I":
         return (CircuitChange(source=part.name, source_factor=fault.figure),)
     if part.letter == "C":

@@ -52,11 +52,11 @@ class Priors:
     weights: tuple[tuple[str, float], ...] = ()
 
 
-def singles_of(circuit: Circuit, belief: Priors) -> tuple[Hypothesis, ...]:
-    """No fault, something that is not on the list, and every single fault."""
+def singles_of(circuit: Circuit, belief: Priors, on_bench: bool = False) -> tuple[Hypothesis, ...]:
+    """No fault, something that is not on the list, and every single fault; ``on_bench`` as in `faults_of`."""
     raised, edited = dict(belief.raised), dict(belief.weights)
     listed = []
-    for fault, span in faults_of(circuit):
+    for fault, span in faults_of(circuit, on_bench):
         weight = prior_weight(circuit, fault, raised, edited)
         if weight > 0:
             listed.append(Hypothesis((fault,), math.log(weight / (1.0 - weight)), (span,)))

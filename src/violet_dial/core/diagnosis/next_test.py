@@ -30,6 +30,8 @@ MOST_LIKELY, MOST_LIKELY_OF_MANY = 140, 50
 SAME = 0.5  # pairwise distance below which two suspects cannot be told apart by a test
 SHOWN = 12
 SURE = 0.9  # a group this likely has won
+PROVED = 0.98  # a single fault this likely is to be put right: another test would cost more than it is worth
+PARTED = 20.0  # the readings tell two suspects apart when they are so many times as likely under the one
 LEAST_BITS = 1e-3
 ONE_MORE_MIN = 2.0  # of finding the place again, taking up the probes, thinking; common practice, no source
 A_MINUTE = 0.005  # bits a minute is worth where tests are to be few: of two as good the quicker
@@ -65,13 +67,15 @@ class Test:
 
 @dataclass(frozen=True)
 class Ranking:
-    """Tests, best first; ``groups`` of suspects that no allowed test can tell apart, "no fault" among them where it cannot
-    be told from faults; ``settled`` the group that has won, and then nothing more is asked."""
+    """Tests, best first; ``groups`` of suspects that neither the readings nor an allowed test can tell apart, "no fault" among
+    them where it cannot be told from faults; ``settled`` the group that "no fault" has won with, and then nothing more is asked;
+    ``left`` the fault that alone is left, to be put right, or empty; ``settled_probability`` of the one or the other."""
 
     tests: tuple[Test, ...]
     groups: tuple[tuple[str, ...], ...]
     settled: tuple[str, ...] = ()
     settled_probability: float = 0.0
+    left: str = ""
 
 
 def rank_tests(diagnosis: Diagnosis, now: Setting, reach: Reach, task: Task | None = None) -> Ranking:
@@ -114,19 +118,32 @@ def rank_tests(diagnosis: Diagnosis, now: Setting, reach: Reach, task: Task | No
     by_bits = reach.prefer == "fewest tests"
     found.sort(key=lambda one: A_MINUTE * one[0].minutes - one[0].bits if by_bits else -one[0].worth)
     healthy = next(n for n, hypothesis in enumerate(hypotheses) if not hypothesis.faults and hypothesis.law == "plain")
-    groups = _groups(names, weight, apart)
+    groups = _groups(names, weight, apart, weight / np.exp([hypothesis.log_prior for hypothesis in hypotheses]))
     settled, chance = _settled(diagnosis, groups)
-    tests = () if settled else tuple(
+    left, of_left = _left(diagnosis)
+    tests = () if settled or left else tuple(
         _opened(circuit, one, weight, names, healthy) for one in found[:SHOWN] if one[0].bits > LEAST_BITS
     )  # fmt: skip
-    return Ranking(tests, groups, settled, chance)
+    return Ranking(tests, groups, settled, max(chance, of_left), left)
+
+
+def _left(diagnosis: Diagnosis) -> tuple[str, float]:
+    """The fault that alone is left, in whatever way its part fails, with its chance: proved, and fitting what was read."""
+    if not diagnosis.suspects or not diagnosis.case.now or diagnosis.fitting.is_bad or diagnosis.unexplained:
+        return "", 0.0
+    places = [{(fault.part, fault.to_node) for fault in suspect.faults} for suspect in diagnosis.suspects]
+    chance = sum(suspect.probability for suspect, place in zip(diagnosis.suspects, places, strict=True) if place == places[0])
+    return (diagnosis.suspects[0].name, chance) if chance >= PROVED else ("", 0.0)
 
 
 def _settled(diagnosis: Diagnosis, groups: tuple[tuple[str, ...], ...]) -> tuple[tuple[str, ...], float]:
-    """ "No fault", with what cannot be told from it, where it has won: nothing more is asked then."""
+    """ "No fault", with what cannot be told from it, where it has won: nothing more is asked then. It leads by its own chance:
+    a likelier fault beside it has won, not it."""
     group = next((one for one in groups if "no fault" in one), ("no fault",))
-    chance = diagnosis.healthy + sum(suspect.probability for suspect in diagnosis.suspects if suspect.name in group)
-    won = chance >= SURE and not diagnosis.fitting.is_bad and len(diagnosis.case.now) > 0
+    beside = [suspect.probability for suspect in diagnosis.suspects if suspect.name in group]
+    chance = diagnosis.healthy + sum(beside)
+    leads = diagnosis.healthy >= max(beside, default=0.0)
+    won = leads and chance >= SURE and not diagnosis.fitting.is_bad and len(diagnosis.case.now) > 0
     return (group, chance) if won else ((), 0.0)
 
 
@@ -259,17 +276,23 @@ def shown_value(ask: Evidence, value: float, needle: bool = False) -> str:
     raise InvalidInput("Test", ask.test, "a kind of test that is known here")
 
 
-def _groups(names: list[str], weight: Array, apart: Array) -> tuple[tuple[str, ...], ...]:
-    """Named suspects among the likely that no test sets apart: of every figure the other's nearest, likeliest first."""
+def _groups(names: list[str], weight: Array, apart: Array, likelihood: Array) -> tuple[tuple[str, ...], ...]:
+    """Named suspects among the likely that no test sets apart: of every figure the other's nearest, likeliest first; those that
+    the readings have parted already are none."""
     places: dict[str, list[int]] = {}
     for place in np.argsort(-weight):
         places.setdefault(names[int(place)], []).append(int(place))
+    explains = {name: likelihood[several].max() for name, several in places.items()}
     left = [name for name in places if " and " not in name][:MOST_GROUPED]
     groups = []
     while left:
         first = left.pop(0)
         best = places[first][0]
-        alike = [name for name in left if apart[best, places[name]].min() < SAME]
+        alike = [
+            name
+            for name in left
+            if apart[best, places[name]].min() < SAME and 1 / PARTED < explains[name] / explains[first] < PARTED
+        ]
         left = [name for name in left if name not in alike]
         if alike:
             groups.append((first, *alike))

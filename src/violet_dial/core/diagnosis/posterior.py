@@ -72,6 +72,16 @@ class Case:
         return self.epochs[-1]
 
     @property
+    def on_bench(self) -> bool:
+        """Whether a bench supply stood in for the battery in any of it."""
+        return any(evidence.setting.supply == "bench" for epoch in self.epochs for evidence in epoch)
+
+    @property
+    def whole(self) -> tuple[object, ...]:
+        """What the single faults on the list depend on."""
+        return self.circuit.text, self.belief, self.repairs, self.on_bench
+
+    @property
     def sisters(self) -> list[Evidence]:
         """What working units of the same model showed."""
         return [one for epoch in self.epochs for one in epoch if one.sister]
@@ -193,7 +203,7 @@ class Diagnostician:
 
     def _leading_of(self, case: Case, names: list[str]) -> list[str]:
         """The leading names; those of before where the first of them are still among these: their pairs are solved."""
-        key = (case.circuit.text, case.belief, case.repairs)
+        key = case.whole
         if self._leading is None or self._leading[0] != key or not {*names[:FIRM]} <= {*self._leading[1]}:
             self._leading = (key, names)
         return self._leading[1]
@@ -202,14 +212,14 @@ class Diagnostician:
         count = len(case.circuit.parts)
         if count > MOST_PARTS:
             raise InvalidInput("Circuit", f"{count} parts", f"at most {MOST_PARTS} to be traced; leave out what is sound")
-        key = (case.circuit.text, case.belief, case.repairs)
+        key = case.whole
         if key not in self._singles:
             check_notes(case.circuit)
             repaired = {repair.fault.part for repair in case.repairs}
             less = math.log(REPAIRED_FACTOR)
             every = tuple(
                 replace(single, log_prior=single.log_prior + less * any(f.part in repaired for f in single.faults))
-                for single in singles_of(case.circuit, case.belief)
+                for single in singles_of(case.circuit, case.belief, case.on_bench)
             )
             large = count >= LARGE
             anew = [large and any(rebuilt(case.circuit, f) is not None for f in one.faults) for one in every]
@@ -219,14 +229,16 @@ class Diagnostician:
 
     def _set_aside(self, case: Case) -> tuple[Hypothesis, ...]:
         """Single faults of a large circuit that need it built anew: worked out only where nothing else explains all."""
-        return self._aside.get((case.circuit.text, case.belief, case.repairs), ())
+        return self._aside.get(case.whole, ())
 
     def _predictor(
         self, case: Case, hypotheses: tuple[Hypothesis, ...], behind: int, kind: str, around: Array | None = None
     ) -> Predictor:
         """Predictor for an epoch ``behind`` repairs ago: the faults put right since are still there."""
         still = tuple(repair.fault for repair in case.repairs[len(case.repairs) - behind :]) if behind else ()
-        whose: object = case.belief if kind == "singles" else tuple(hypothesis.faults for hypothesis in hypotheses)
+        whose: object = (
+            (case.belief, case.on_bench) if kind == "singles" else tuple(hypothesis.faults for hypothesis in hypotheses)
+        )
         kind = kind if around is None else f"{kind} around"
         key = (kind, case.circuit.text, case.meter, still, whose, None if around is None else around.tobytes())
         if key not in self._predictors:
@@ -286,7 +298,7 @@ class Diagnostician:
             followed = self._follow(case, singles, "singles", task)
         else:
             followed = follow(known, self._predictor(case, singles, 0, "singles"), case.now[-1])
-        self._kept = {(case.circuit.text, case.belief, case.repairs, case.meter, case.epochs): followed}
+        self._kept = {(case.whole, case.meter, case.epochs): followed}
         return followed
 
     def _known(self, case: Case) -> LikelihoodTrace | None:
@@ -294,11 +306,11 @@ class Diagnostician:
         if not case.now or case.now[-1].sister:
             return None
         shorter = (*case.epochs[:-1], case.now[:-1])
-        return self._kept.get((case.circuit.text, case.belief, case.repairs, case.meter, shorter))
+        return self._kept.get((case.whole, case.meter, shorter))
 
     def _forecast(self, case: Case, singles: tuple[Hypothesis, ...]) -> Foreseen:
         """What tests that were not made would show: for the choice among them."""
-        key = (case.circuit.text, case.meter, case.belief, case.repairs)
+        key = (case.whole, case.meter)
         if self._foreseen is None or self._foreseen[0] != key:
             self._foreseen = (key, Foreseen(case.circuit, singles, case.meter))
         return self._foreseen[1]

@@ -41,8 +41,8 @@ def toleranced_parts(circuit: Circuit, system: System) -> list[Toleranced]:
     for part in circuit.parts:
         if not has_tolerance(circuit, part):
             continue
-        share = tolerance_of(circuit, part)
         there = system.circuit.part(part.name) if system.circuit.has(part.name) else None
+        share = tolerance_of(system.circuit, there or part)  # a supply in a battery's place is as true as supplies are
         if there is None or there.letter != part.letter or part.letter in "EFGH":
             found.append(Toleranced(part, np.zeros(system.size), 0.0))
         elif part.letter == "R":

@@ -176,6 +176,9 @@ class FaultyDevice:
     def stands(self, setting: Setting) -> Circuit:
         """The circuit with its faults as parts, in a setting."""
         stands = set_circuit(self.circuit, setting)
+        if setting.supply == "bench":  # its own volts, whatever the cell's are
+            fed = {part.name: part.value for part in self.nominal.parts if kind_of(self.nominal, part) == "battery"}
+            stands = stands.with_parts(tuple(replace(part, value=fed.get(part.name, part.value)) for part in stands.parts))
         if self.at_times and self.rng.random() < 0.5:
             return _with_cells(stands)
         for fault in self.faults:

@@ -46,7 +46,8 @@ class Setting:
 
 
 _OHM_MODES = ("high resistance", "leaks to chassis", "leaky", "high internal resistance", "collector to emitter leaky")
-_FACTOR_MODES = ("too high", "too low", "insensitive", "reads bright", "tired", "weak", "shorted turns", "low gain", "low output")
+_FACTOR_MODES = ("too high", "too low", "insensitive", "reads bright", "tired", "weak", "shorted turns", "low gain", "low output",
+                 "overvoltage")  # fmt: skip
 
 
 def round_rung(value: float) -> float:

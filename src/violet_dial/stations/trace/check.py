@@ -12,7 +12,7 @@ from violet_dial.core.circuit.text import checked_circuit
 from violet_dial.core.circuit.trade import usual_setting
 from violet_dial.core.diagnosis.allowed import Reach
 from violet_dial.core.diagnosis.evidence import evidence_words
-from violet_dial.core.diagnosis.explain import reasons_for
+from violet_dial.core.diagnosis.explain import reasons_for, warnings_of
 from violet_dial.core.diagnosis.next_test import Test, rank_tests
 from violet_dial.core.diagnosis.posterior import Case, Diagnostician
 from violet_dial.core.errors import InvalidInput
@@ -30,6 +30,7 @@ from violet_dial.job.csv_text import Cells, Names, table_of
 from violet_dial.services.circuits import circuit_from
 from violet_dial.services.files import circuit_given, read_given
 from violet_dial.services.station import JSON, Command, Option, as_json, say_rejected
+from violet_dial.stations.trace.said import ending
 from violet_dial.stations.trace.table import read_evidence, setting_from
 
 REQUIRED, OPTIONAL = ("spot", "good", "sick"), ("setting", "third")
@@ -198,7 +199,9 @@ def trace(text: str, readings: bytes) -> dict[str, Any]:
         "not_on_the_list": diagnosis.unlisted,
         "fit": {"misfit": diagnosis.fitting.misfit, "chance": diagnosis.fitting.chance, "bad": diagnosis.fitting.is_bad},
         "entropy_bits": diagnosis.entropy_bits,
+        "warnings": list(warnings_of(diagnosis)),
         "next": _as_json(ranking.tests[0]) if ranking.tests else None,
+        "ending": None if ranking.tests else " - ".join(ending(diagnosis, ranking)),
         "other_tests": [_as_json(test) for test in ranking.tests[1:5]],
         "groups": [list(group) for group in ranking.groups],
         "unexplained": [evidence_words(one) for one in diagnosis.unexplained],
@@ -236,10 +239,14 @@ def _trace(options: Namespace) -> int:
     for one in result["suspects"][:6]:
         print(f"{one['probability']:6.1%}  {one['words']}")
     print(f"{result['healthy']:6.1%}  no fault")
+    for warning in result["warnings"]:
+        print(warning)
     if result["next"]:
         test = result["next"]
         where = " ".join(part for part in (test["plus"], test["minus"], test["setting"]) if part)
         print(f"next: {test['test']} {where} ({test['bits']:.2f} bit, {test['minutes']:.1f} min)")
+    else:
+        print(f"next: {result['ending']}")
     say_rejected(result)
     return 0
 

@@ -1,11 +1,14 @@
-"""A test in the words of the bench: what is done, and what it costs; and what a line of evidence may become."""
+"""A test in the words of the bench: what is done, and what it costs; what is done where none is left; and what a line of evidence
+may become."""
 
 from violet_dial.core.circuit.netlist import Circuit
 from violet_dial.core.diagnosis.allowed import CAPPED_LX
-from violet_dial.core.diagnosis.explain import short_words
-from violet_dial.core.diagnosis.next_test import Test
+from violet_dial.core.diagnosis.explain import short_words, spoken, suspect_words
+from violet_dial.core.diagnosis.next_test import Ranking, Test
+from violet_dial.core.diagnosis.posterior import Diagnosis
 from violet_dial.core.mapping.layered import part_label
 
+MOST_UNSEEN = 3
 FIXED_OFFERS = ("cells out", "cells in", "on bench supply", "bent", "straight", "lift ")
 
 
@@ -29,6 +32,24 @@ def test_cost(test: Test) -> str:
     opened = f"open {', '.join(test.opens)}" if test.opens else "nothing to open"
     stands = test.ask.setting.words if test.ask.test not in ("ohm", "continuity", "capacitance") else ""
     return " · ".join(part for part in (f"{test.minutes:.1f} min", opened, stands, test.risk) if part)
+
+
+def ending(diagnosis: Diagnosis, ranking: Ranking) -> tuple[str, str]:
+    """What is to be done where no test is asked for any more, and why."""
+    circuit = diagnosis.case.circuit
+    if ranking.settled:
+        hidden = [spoken(circuit, name) for name in ranking.settled if name != "no fault"]
+        unseen = f" No allowed test would show: {'; '.join(hidden[:MOST_UNSEEN])}." if hidden else ""
+        fits = f"All readings fit a sound device, {ranking.settled_probability:.0%}.{unseen}"
+        return "No fault was found: read it against light", fits
+    if not diagnosis.suspects:
+        return "Look at it again", "No suspect is left: a reading, or the circuit, is another than was said."
+    first = diagnosis.suspects[0]
+    words = suspect_words(circuit, first)
+    if ranking.left:
+        alone = f"It alone explains the readings, {ranking.settled_probability:.1%}. Then R on it, and the same reading again."
+        return f"Put right: {words}", alone
+    return "Look at the likeliest suspect", f"No allowed test would part them. Likeliest: {words}, {first.probability:.0%}."
 
 
 def offers_of(circuit: Circuit, text: str) -> tuple[str, ...]:

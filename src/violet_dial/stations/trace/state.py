@@ -5,9 +5,9 @@ from dataclasses import dataclass, field, replace
 
 from violet_dial.core.circuit.netlist import Circuit
 from violet_dial.core.diagnosis.evidence import evidence_words
-from violet_dial.core.diagnosis.explain import evidence_said, short_words, spoken, suspect_words
+from violet_dial.core.diagnosis.explain import evidence_said, short_words, spoken, suspect_words, warnings_of
 from violet_dial.core.diagnosis.next_test import ONE_MORE_MIN, Test, TestOutcome
-from violet_dial.core.diagnosis.posterior import Fitting, Suspect
+from violet_dial.core.diagnosis.posterior import Suspect
 from violet_dial.core.errors import VioletDialError
 from violet_dial.core.mapping.drawing import BoardDrawing
 from violet_dial.core.receiving.findings import FindingKind
@@ -20,14 +20,14 @@ from violet_dial.services.gate import place_of
 from violet_dial.services.next import NextAct, Urgency, approach_of, described
 from violet_dial.services.station import StationState
 from violet_dial.stations.trace.map_acts import drawing_of
-from violet_dial.stations.trace.said import test_cost, test_title
+from violet_dial.stations.trace.said import ending, test_cost, test_title
 from violet_dial.stations.trace.table import write_evidence
 from violet_dial.stations.trace.work import TraceResult, before_and_after, question_of
 
 MOST_BARS = 7
 LEAST_BAR = 1e-3
 MOST_OUTCOMES = 6
-MOST_ALIKE, MOST_UNSEEN = 4, 3
+MOST_ALIKE = 4
 WORKING = "Working it out…"
 NO_CIRCUIT = "Choose a circuit first (F4)."
 NOTHING_SAID = "Nothing speaks for or against it yet but how often it happens."
@@ -132,10 +132,9 @@ def _begin(job: Job) -> NextAct:
 
 def _test(job: Job, result: TraceResult) -> NextAct:
     circuit = result.case.circuit
-    if result.ranking.settled:
-        return _sound(circuit, result)
     if not result.ranking.tests:
-        return _look_at(circuit, result)
+        title, reason = ending(result.diagnosis, result.ranking)
+        return NextAct("Trace", title, reason, "some minutes", "Suspects", "suspects", "tracing", Urgency.TRACE)
     test, prefer = result.ranking.tests[0], job.tracing.prefer
     best = "most" if prefer == "fewest tests" else "best for its time"
     reason = f"It parts the suspects {best}: {test.bits:.2f} bit. A healthy one shows {test.healthy}."
@@ -145,31 +144,6 @@ def _test(job: Job, result: TraceResult) -> NextAct:
         "Trace", test_title(circuit, test), reason, test_cost(test), "Take reading", "test", "tracing", Urgency.TRACE,
         arithmetic=arithmetic,
     )  # fmt: skip
-
-
-def _look_at(circuit: Circuit, result: TraceResult) -> NextAct:
-    """No test is left that would part the suspects: the likeliest is looked at."""
-    suspects = result.diagnosis.suspects
-    said = f"{suspect_words(circuit, suspects[0])}, {suspects[0].probability:.0%}" if suspects else "none is left"
-    return NextAct(
-        "Trace", "Look at the likeliest suspect", f"No allowed test would part them further. Likeliest: {said}.",
-        "a few minutes", "Suspects", "suspects", "tracing", Urgency.TRACE,
-    )  # fmt: skip
-
-
-def _sound(circuit: Circuit, result: TraceResult) -> NextAct:
-    """No fault has won: nothing more is asked here."""
-    return NextAct(
-        "Trace", "No fault was found: read it against light", _settled_words(circuit, result), "some minutes", "Suspects",
-        "suspects", "tracing", Urgency.TRACE,
-    )  # fmt: skip
-
-
-def _settled_words(circuit: Circuit, result: TraceResult) -> str:
-    """That no fault has won, and which faults no test here could have shown."""
-    hidden = [spoken(circuit, name) for name in result.ranking.settled if name != "no fault"]
-    unseen = f" No allowed test would show: {'; '.join(hidden[:MOST_UNSEEN])}." if hidden else ""
-    return f"All readings fit a sound device, {result.ranking.settled_probability:.0%}.{unseen}"
 
 
 # what the page shows
@@ -308,30 +282,20 @@ def _whys(job: Job, result: TraceResult | None) -> tuple[str, ...]:
 
 def _summary(result: TraceResult) -> str:
     diagnosis = result.diagnosis
-    odd = "; ".join(evidence_words(one) for one in diagnosis.unexplained)
-    nothing = f" Nothing explains: {odd}." if odd else ""
-    fits = ""
-    if diagnosis.fitting.is_bad and diagnosis.suspects:
-        fits = f" The leader fits badly: {len(result.case.now)} readings this far off come up in {_seldom(diagnosis.fitting)}."
-    return (
+    chances = (
         f"No fault: {diagnosis.healthy:.0%}. Not on the list: {diagnosis.unlisted:.0%}. {diagnosis.entropy_bits:.1f} bit open; "
-        f"{diagnosis.pairs_cut} pairs looked at.{fits}{nothing}"
+        f"{diagnosis.pairs_cut} pairs looked at."
     )
-
-
-def _seldom(fitting: Fitting) -> str:
-    return "fewer than one case in 10 000" if fitting.chance < 1e-4 else f"one case in {1 / fitting.chance:.0f}"
+    return " ".join((chances, *warnings_of(diagnosis)))
 
 
 def _test_shown(result: TraceResult | None, trouble: str) -> TestShown:
     if result is None:
         return TestShown(None, f"No test to suggest. {trouble or WORKING}")
     tests, circuit = result.ranking.tests, result.case.circuit
-    if result.ranking.settled:
-        return TestShown(None, f"No test to suggest. {_settled_words(circuit, result)}")
     if not tests:
         return TestShown(
-            None, "No test to suggest. No allowed test would part the suspects further." if result.is_whole else WORKING
+            None, f"No test to suggest. {ending(result.diagnosis, result.ranking)[1]}" if result.is_whole else WORKING
         )
     leader = result.diagnosis.suspects[0].name if result.diagnosis.suspects else ""
     alike = [_alike(circuit, group) for group in result.ranking.groups if leader in group]

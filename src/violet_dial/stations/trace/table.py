@@ -11,7 +11,7 @@ from typing import get_args
 from violet_dial.core.circuit.netlist import Circuit, node_key
 from violet_dial.core.circuit.text import circuit_text
 from violet_dial.core.circuit.trade import switches_of, usual_setting
-from violet_dial.core.diagnosis.evidence import TEST_UNITS, THIRD, evidence_words, read_figure
+from violet_dial.core.diagnosis.evidence import TEST_UNITS, THIRD, evidence_words, read_figure, with_supply_off
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.mapping.board import Board, Ground, key_of
 from violet_dial.core.quantities import parse_number
@@ -118,7 +118,7 @@ def _evidence(cell: Cells, circuit: Circuit) -> Evidence:
         if node not in {*circuit.nodes, "0"}:
             raise InvalidInput("point", node, f"one of gnd, {', '.join(circuit.nodes[:30])}")
     if test in ("ohm", "continuity"):
-        setting = replace(setting, supply="off")
+        setting = with_supply_off(setting, "supply=" in cell("setting").replace(" ", "").lower())
     return Evidence(test, value, plus, minus, setting=setting, sister=sister, note=note, u=u)
 
 

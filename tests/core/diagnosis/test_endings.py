@@ -1,0 +1,129 @@
+"""Where tracing ends: a fault that is proved is to be put right and "no fault" never won in its stead; a bench supply clears what
+lies before it; what is wrong with the whole is said with the suspects, on the page and by the command.
+
+Bench supply in place of the cell, working on it: the trade's standard proof of a bad cell; common practice, no source.
+"""
+
+import json
+import tempfile
+import unittest
+from dataclasses import replace
+from pathlib import Path
+
+import numpy as np
+
+import violet_dial
+from tests.cli.test_power import run
+from violet_dial.core.circuit.netlist import Circuit
+from violet_dial.core.circuit.spice import read_spice
+from violet_dial.core.circuit.trade import usual_setting
+from violet_dial.core.diagnosis.allowed import Reach
+from violet_dial.core.diagnosis.explain import warnings_of
+from violet_dial.core.diagnosis.next_test import rank_tests
+from violet_dial.core.diagnosis.posterior import Case, Diagnosis, Diagnostician
+from violet_dial.core.practice.bench import FaultyDevice
+from violet_dial.core.records.circuit import OVERLOAD_OHM, Evidence, Fault
+from violet_dial.stations.trace.said import ending
+
+SHIPPED = Path(violet_dial.__file__).parent / "assets" / "circuits"
+
+
+def shipped(stem: str) -> Circuit:
+    return read_spice((SHIPPED / f"{stem}.cir").read_text(encoding="utf-8"))
+
+
+def diagnosed(circuit: Circuit, *evidence: Evidence) -> Diagnosis:
+    return Diagnostician().diagnose(Case(circuit, (evidence,)))
+
+
+class Left(unittest.TestCase):
+    def test_no_fault_leads_by_its_own_chance_alone(self) -> None:
+        """A dead cell that answers for 0.9 is no sound device, though no test of the plan told them apart."""
+        circuit = shipped("cds-bridge")
+        dim = replace(usual_setting(circuit), light_lx=10.0)
+        found = diagnosed(circuit, Evidence("volt", 0.05085, "top", "left", setting=dim),
+                          Evidence("amp", 1.0396e-4, part="Vbat", setting=replace(dim, supply="bench")))  # fmt: skip
+        ranking = rank_tests(found, dim, Reach(taken=found.case.now))
+        self.assertEqual(found.suspects[0].name, "Vbat dead")
+        self.assertGreater(found.suspects[0].probability, 100 * found.healthy)
+        self.assertEqual(ranking.settled, ())
+        self.assertTrue(ranking.left or ranking.tests)
+        self.assertFalse(any({"no fault", "Vbat dead"} <= {*group} for group in ranking.groups), "the readings have parted them")
+
+    def test_the_fault_that_is_left_is_to_be_put_right(self) -> None:
+        circuit = shipped("cds-series")
+        now = usual_setting(circuit)
+        found = diagnosed(
+            circuit, Evidence("volt", 1.337, "sw", "0", setting=now), Evidence("volt", 0.001, "swo", "0", setting=now),
+            Evidence("ohm", OVERLOAD_OHM, "sw", "swo", setting=replace(now, supply="off")),
+        )  # fmt: skip
+        ranking = rank_tests(found, now, Reach(taken=found.case.now))
+        self.assertEqual((ranking.left, ranking.tests, ranking.settled), ("Rs1 stuck open", (), ()))
+        title, why = ending(found, ranking)
+        self.assertEqual(title, "Put right: meter switch: stuck open")
+        self.assertRegex(why, r"alone explains the readings, 9\d\.\d ?%")
+
+
+class OnABenchSupply(unittest.TestCase):
+    def test_a_weak_cell_is_proved_by_working_on_a_supply(self) -> None:
+        """The cell's, its clip's and its lead's chances rise; what lies behind is cleared."""
+        for stem, plain in (
+            ("cds-series", Evidence("seen", 0.0, part="Rmeter")), ("regulator-clock", Evidence("volt", 0.0, "vin", "0"))
+        ):  # fmt: skip
+            with self.subTest(stem):
+                circuit = shipped(stem)
+                now = usual_setting(circuit)
+                ask = replace(plain, setting=now)
+                device = FaultyDevice(circuit, (Fault("Vbat", "weak", 0.6),), np.random.default_rng(2))
+                weak, well = device.read(ask), device.read(replace(ask, setting=replace(now, supply="bench")))
+                before, after = diagnosed(circuit, weak), diagnosed(circuit, weak, well)
+                chance = {one.name: one.probability for one in before.suspects}
+                self.assertEqual(after.suspects[0].name, "Vbat weak")
+                self.assertGreater(after.suspects[0].probability, 1.1 * chance["Vbat weak"])
+                self.assertLess(sum(one.probability for one in after.suspects if "touches chassis" in one.name), 0.05)
+
+    def test_a_broken_lead_still_shows_where_the_supply_is_before_it(self) -> None:
+        circuit = shipped("cds-series")
+        now = usual_setting(circuit)
+        device = FaultyDevice(circuit, (Fault("Rwred", "open"),), np.random.default_rng(2))
+        look = Evidence("seen", 0.0, part="Rmeter", setting=now)
+        asks = (look, replace(look, setting=replace(now, supply="bench")), Evidence("volt", 0.0, "sw", "0", setting=now))
+        found = diagnosed(circuit, *(device.read(ask) for ask in asks))
+        self.assertTrue({"Rwred open", "Rclip open"} & {one.name for one in found.suspects[:3]})
+
+    def test_a_cell_of_too_many_volts(self) -> None:
+        """A fresh 1.55 V cell in a meter made for 1.35 V."""
+        circuit = shipped("cds-series")
+        now = usual_setting(circuit)
+        found = diagnosed(circuit, Evidence("volt", 1.55, "clip+", "0", setting=now))
+        self.assertEqual(found.suspects[0].name, "Vbat overvoltage")
+
+
+class Warned(unittest.TestCase):
+    def test_the_page_and_the_command_say_the_same(self) -> None:
+        circuit = shipped("cds-series")
+        found = diagnosed(circuit, Evidence("volt", 643.0, "clip+", "0", setting=usual_setting(circuit)))
+        said = warnings_of(found)
+        self.assertTrue(any("fits badly" in line for line in said), said)
+        self.assertTrue(any(line.startswith("Nothing explains") and "643 V" in line for line in said), said)
+        with tempfile.TemporaryDirectory() as folder:
+            path = Path(folder) / "readings.csv"
+            path.write_text("test,plus,minus,value\nvolt,clip+,0,643 V\n")
+            given = ("trace", str(SHIPPED / "cds-series.cir"), "--readings", str(path))
+            self.assertEqual(json.loads(run(*given, "--json")[1])["warnings"], list(said))
+            plain = run(*given)[1]
+            for line in said:
+                self.assertIn(line, plain)
+
+    def test_ohms_with_the_supply_in_are_refused(self) -> None:
+        with tempfile.TemporaryDirectory() as folder:
+            path = Path(folder) / "readings.csv"
+            path.write_text("test,plus,minus,value,setting\nohm,sw,swo,12,supply=battery\nvolt,clip+,0,1.35 V,\n")
+            status, out, _ = run("trace", str(SHIPPED / "cds-series.cir"), "--readings", str(path), "--json")
+            found = json.loads(out)
+            self.assertEqual((status, found["rejected_count"]), (0, 1))
+            self.assertIn("cells out", found["rejected"][0]["reason"])
+
+
+if __name__ == "__main__":
+    unittest.main()
