@@ -11,8 +11,8 @@ from violet_dial.core.power.cells import SIZES
 from violet_dial.core.power.device import device_of
 from violet_dial.core.power.feeds import BatteryChoice, read_choice
 from violet_dial.core.power.lanes import BatteryResults, Judge, best_of, hours_of, usual_choices
-from violet_dial.core.power.meter_error import AskedLights
-from violet_dial.core.power.said import error_words, reason
+from violet_dial.core.power.meter_error import AskedLights, Reader, at_lights
+from violet_dial.core.power.said import error_short, error_words, none_words, reason
 from violet_dial.services.circuits import circuit_from, templates
 
 TEXTS = {one.stem: one.text for one in templates()}
@@ -59,6 +59,11 @@ class Best(unittest.TestCase):
         found = lanes("silicon-shutter", ("SR44", "LR44"), AskedLights(6.0, 5.0, 12.0))
         self.assertEqual(best_of(found.lanes), -1)
 
+    def test_none_where_the_only_one_is_two_stops_off(self) -> None:
+        found = lanes("cds-series", ("CR11108",))
+        self.assertEqual(found.best, -1)
+        self.assertRegex(none_words(found), "None of these is to be taken; least wrong: CR11108, up to 2 stop high")
+
     def test_no_choice_is_refused(self) -> None:
         device = device_of(circuit_from(TEXTS["cds-series"]))
         self.assertRaisesRegex(InvalidInput, "SR44", Judge(device, AskedLights(1.35), []).judge, [])
@@ -102,6 +107,30 @@ class Lives(unittest.TestCase):
         self.assertIn("stop low", alkaline)
         bridge = lanes("cds-bridge", ("LR44",), AskedLights(1.35, 2.0, 16.0))
         self.assertIn("Leave it", reason(bridge.lanes[0], bridge))
+
+    def test_one_scale_drawn_at_one_temperature(self) -> None:
+        """On a stiff supply at the design voltage all error is the device's own: none where its scale was drawn."""
+        found = lanes("silicon-lamps", ("supply 6 V",), AskedLights(6.0, 4.0, 12.0, (20.0, 40.0)))
+        cool, warm = (float(np.nanmax(np.abs(error.error_stops))) for error in found.lanes[0].errors)
+        self.assertLess(cool, 1e-6)
+        self.assertGreater(warm, 0.3)
+        alone = Reader(device_of(circuit_from(TEXTS["silicon-lamps"])), found.asked, 40.0)
+        drawn = Reader(device_of(circuit_from(TEXTS["silicon-lamps"])), found.asked, 20.0)
+        moved = np.abs(alone._lamp_design - drawn._lamp_design)
+        self.assertTrue(np.isclose(moved, warm, atol=0.02).any(), "one of its lamps changes so much later")
+
+    def test_the_range_that_is_followed_is_said_first(self) -> None:
+        found = lanes("cds-series", ("SR44 + schottky",), AskedLights(1.35, 0.0, 14.0))
+        self.assertRegex(reason(found.lanes[0], found), r"follows Ev 0 to \d+ alone, there ")
+        self.assertRegex(error_short(found.lanes[0], found), r"^follows Ev 0 to \d+ alone, there ")
+
+    def test_an_error_belongs_to_the_light_that_it_is_shown_in(self) -> None:
+        """A meter that reads 1.5 high: at the mark 10.5 it is so in the light of Ev 9."""
+        marks = np.arange(5.0, 15.0)
+        off = 1.5 + 0.1 * (marks - 10.5)
+        by_light = at_lights(marks, off[None])[0]
+        self.assertAlmostEqual(float(by_light[4]), 1.5, places=6)
+        self.assertTrue(np.isnan(by_light[-1]), "no mark is left there")
 
     def test_a_span_is_named_where_only_a_part_is_within(self) -> None:
         found = lanes("cds-series", ("SR44 + silicon",))

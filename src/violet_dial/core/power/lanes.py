@@ -16,7 +16,7 @@ import numpy.typing as npt
 from violet_dial.core.calibration.adjustment import Curve, best_shift
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.power.budget import HOURS_A_WEEK, HOURS_A_YEAR
-from violet_dial.core.power.cells import MERCURY, SIZES, Size, stack_of
+from violet_dial.core.power.cells import AT_C, MERCURY, SIZES, Size, stack_of
 from violet_dial.core.power.device import FedDevice
 from violet_dial.core.power.feeds import GERMANIUM, SCHOTTKY, SILICON, BatteryChoice
 from violet_dial.core.power.meter_error import AskedLights, Errors, Mode, Reader
@@ -25,6 +25,7 @@ from violet_dial.core.task import SilentTask, Task
 Array = npt.NDArray[np.float64]
 Flags = npt.NDArray[np.bool_]
 PLAIN_IS_ENOUGH = 0.4  # a choice without any fitting is taken when it lasts this share of the longest
+MOST_OFF = 1.0  # stops, beyond which nobody would take it; common practice, no source
 ADAPTER_V = 0.2
 FRESH_V = 1.65  # the most a single cell of the small ones gives, for how many belong in a stack
 
@@ -133,9 +134,11 @@ class Judge:
         self.asked = replace(asked, most_v=max(asked.most_v, most_v(choices)))
         task.report(0.0, "The device is solved over light and volts")
         warm = self.asked.temperatures_c
+        drawn = Reader(device, self.asked, AT_C, task)  # its scale was drawn once, at the usual temperature
         threads = min(os.cpu_count() or 1, len(warm))  # NumPy lets go of the interpreter while it works
         with ThreadPoolExecutor(threads) as pool:
-            self.readers = list(pool.map(lambda one: Reader(device, self.asked, one, task), warm))
+            read = lambda at_c: drawn if at_c == AT_C else Reader(device, self.asked, at_c, task, drawn)  # noqa: E731
+            self.readers = list(pool.map(read, warm))
         self.mode: Mode = self.readers[0].mode
 
     def covers(self, choices: Sequence[BatteryChoice]) -> bool:
@@ -209,12 +212,13 @@ def _can_be_had(choice: BatteryChoice) -> bool:
 
 def best_of(lanes: Sequence[BatteryResult]) -> int:
     """The place of the choice to take: of those within tolerance all their life the longest, but one that needs no fitting where
-    it lasts nearly as long; else the one with the smallest worst error. What can no longer be had, and a supply, never are.
+    it lasts nearly as long; else the one with the smallest worst error. What can no longer be had, a supply, and what is off by
+    more than `MOST_OFF` never are.
     """
     can = [place for place, lane in enumerate(lanes) if _can_be_had(lane.choice) and not math.isnan(lane.worst)]
     serve = [place for place in can if lanes[place].serves]
     if not serve:
-        alive = [place for place in can if lanes[place].works[0]]
+        alive = [place for place in can if lanes[place].works[0] and lanes[place].worst <= MOST_OFF]
         return min(alive, key=lambda place: (lanes[place].worst, place), default=-1)
     longest = max(lanes[place].hours_in_tolerance for place in serve)
     plain = [place for place in serve if lanes[place].choice.is_plain

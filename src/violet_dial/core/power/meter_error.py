@@ -125,10 +125,33 @@ class Errors:
         return float(np.nanmax(np.abs(self.error_stops))) if self.follows.any() else float("nan")
 
 
-class Reader:
-    """A device at one temperature and its scale at the design voltage; every choice is then judged by it."""
+def at_lights(marks: Array, error_stops: Array) -> Array:
+    """What is shown less what is there, at lights of the marks' figures: an error found at a mark is one in the light that moves
+    the needle there. NaN where no mark is reached.
 
-    def __init__(self, device: FedDevice, asked: AskedLights, temperature_c: float, task: Task | None = None) -> None:
+    Parameters
+    ----------
+    marks : EV100, rising, shape (m,)
+    error_stops : at each mark, NaN where it is not followed, shape (q, m)
+    """
+    found = np.full(error_stops.shape, np.nan)
+    for row, errors in zip(found, error_stops, strict=True):
+        there = np.isfinite(errors)
+        lights = marks[there] - errors[there]
+        order = np.argsort(lights)
+        if len(order):
+            row[:] = np.interp(marks, lights[order], errors[there][order], left=np.nan, right=np.nan)
+    return found
+
+
+class Reader:
+    """A device at one temperature and its scale at the design voltage; every choice is then judged by it. ``drawn`` has the scale
+    where that was drawn at another temperature: a dial does not move when it gets warm."""
+
+    def __init__(
+        self, device: FedDevice, asked: AskedLights, temperature_c: float, task: Task | None = None, drawn: "Reader | None" = None
+    ) -> None:
+        self._drawn = drawn
         self.asked, self.temperature_c = asked, temperature_c
         self._task = task or SilentTask()
         self.port = Port(device.at(temperature_c))
@@ -150,6 +173,8 @@ class Reader:
     @cached_property
     def mode(self) -> Mode:
         """By what the device is read. Raises InvalidInput: nothing that is shown follows the light."""
+        if self._drawn is not None:
+            return self._drawn.mode
         times = self.device.places("time")
         if times:
             return "time"
@@ -168,6 +193,8 @@ class Reader:
     @cached_property
     def lamps(self) -> tuple[Changed, ...]:
         """The lamps that change somewhere in the light."""
+        if self._drawn is not None:
+            return self._drawn.lamps
         found = []
         for place in self.device.places("lamp"):
             light = self._half(self.design_shown[None, :, place], self.device.watched[place], self.grid, self.asked.marks.mean())
@@ -208,6 +235,8 @@ class Reader:
     @cached_property
     def _lamp_design(self) -> Array:
         """The light at which each lamp changes at the design voltage, as finely as on a choice."""
+        if self._drawn is not None:
+            return self._drawn._lamp_design
         stiff = BatteryChoice(supply_v=self.asked.design_v)
         found: Array = self._lamp_lights([stiff], np.ones(1))[0]
         return found
@@ -219,13 +248,20 @@ class Reader:
         """The device around each light at which its needle stands at null, and those lights: every mark where a dial can be
         turned there, else the one light to which a shade brings all others."""
         marks, place = self.asked.marks, self.device.needles[0]
-        for arm in self.device.arms:
-            ohm = self._arm_at_null(arm, place)
-            if np.isfinite(ohm).all():
-                lights = (marks[:, None] + NULL_EV[None, :]).ravel()
-                return self.port.table(lights, self.volts, (arm, np.repeat(ohm, len(NULL_EV))), self._task), marks
+        if self._turned is not None:
+            arm, ohm = self._turned
+            lights = (marks[:, None] + NULL_EV[None, :]).ravel()
+            return self.port.table(lights, self.volts, (arm, np.repeat(ohm, len(NULL_EV))), self._task), marks
         light = light_where(self.design_shown[None, :, place], self.grid, np.zeros(1), marks.mean()[None])[0]
         return self.port.table(light[0] + NULL_EV, self.volts, task=self._task), light
+
+    @cached_property
+    def _turned(self) -> tuple[str, Array] | None:
+        """The arm that is turned to null, and its ohms there at each mark, (m,); None where none comes there at all of them."""
+        if self._drawn is not None:
+            return self._drawn._turned
+        found = ((arm, self._arm_at_null(arm, self.device.needles[0])) for arm in self.device.arms)
+        return next(((arm, ohm) for arm, ohm in found if np.isfinite(ohm).all()), None)
 
     def _arm_at_null(self, arm: str, place: int) -> Array:
         """Ohms of an arm at which the needle stands at null in the light of each mark, (m,); NaN where it cannot be."""
@@ -316,6 +352,8 @@ class Reader:
     @cached_property
     def _scale(self) -> tuple[npt.NDArray[np.bool_], Array]:
         """Which marks the device follows at its design voltage, and the logarithm of what it shows there, shapes (m,)."""
+        if self._drawn is not None:
+            return self._drawn._scale
         place = (self.device.places("time") or self.device.needles)[0]
         with np.errstate(all="ignore"):
             u = np.log(np.abs(self.design_shown[:, place]))

@@ -31,8 +31,33 @@ def opened_words(kind: Chemistry) -> str:
     return f"{plain(low)} to {plain(high)} weeks once opened, used or not"
 
 
+def followed_words(lane: BatteryResult, lanes: BatteryResults) -> str:
+    """Which of the lights asked for the device follows on it, where that is not all of them; empty where it is, and for none."""
+    followed: npt.NDArray[np.bool_] = np.logical_or.reduce(np.isfinite(lane.error_stops.reshape(-1, len(lanes.asked.marks))))
+    first, last = _longest(followed)
+    if followed.all() or last < first:
+        return ""
+    marks = lanes.asked.marks
+    span = f"Ev {marks[first]:.3g} to {marks[last]:.3g}" if last > first else f"Ev {marks[first]:.3g}"
+    return f"follows {span} alone, there "
+
+
+def none_words(lanes: BatteryResults) -> str:
+    """Why none is to be taken."""
+    known = [lane for lane in lanes.lanes if np.isfinite(lane.worst) and lane.choice.size is not None]
+    if not known:
+        return "None of these: the device follows the light on no battery here."
+    least = min(known, key=lambda lane: lane.worst)
+    return f"None of these is to be taken; least wrong: {least.choice.name}, {error_short(least, lanes)}."
+
+
 def error_words(lane: BatteryResult, lanes: BatteryResults) -> str:
-    """The band of the error over life, light and temperature, and where it keeps to the tolerance."""
+    """Which lights are followed where it is not all, the band of the error over life, light and temperature there, and where it
+    keeps to the tolerance."""
+    return followed_words(lane, lanes) + _error_words(lane, lanes)
+
+
+def _error_words(lane: BatteryResult, lanes: BatteryResults) -> str:
     every = lane.error_stops.reshape(-1, len(lanes.asked.marks))
     if not np.isfinite(every).any():
         return "the device follows no light on it"
@@ -45,7 +70,7 @@ def error_words(lane: BatteryResult, lanes: BatteryResults) -> str:
     kept: npt.NDArray[np.bool_] = np.logical_and(good.all(axis=0), followed)
     first, last = _longest(kept)
     high, low = float(np.nanmax(every)), float(np.nanmin(every))
-    way = f"{high:.2g} stop high" if high >= -low else f"{-low:.2g} stop low"
+    way = f"{max(high, -low, 0.005):.2g} stop {'high' if high >= -low else 'low'}"
     if last - first < 1:
         return f"up to {way}"
     marks, worst_kept = lanes.asked.marks, max(float(np.nanmax(np.abs(every[:, first : last + 1]))), 0.005)
@@ -58,15 +83,16 @@ def error_words(lane: BatteryResult, lanes: BatteryResults) -> str:
     return f"within {worst_kept:.2g} stop {span}, elsewhere {way}"
 
 
-def error_short(lane: BatteryResult) -> str:
-    """The largest error, and which way, in a few words."""
+def error_short(lane: BatteryResult, lanes: BatteryResults) -> str:
+    """The largest error, and which way, in a few words; where not all lights are followed, that first."""
     every = lane.error_stops
     if not np.isfinite(every).any():
         return "follows no light"
+    followed = followed_words(lane, lanes)
     if lane.serves:
-        return f"within {max(lane.worst, 0.005):.2g} stop"
+        return f"{followed}within {max(lane.worst, 0.005):.2g} stop"
     high, low = float(np.nanmax(every)), float(np.nanmin(every))
-    return f"up to {high:.2g} stop high" if high >= -low else f"up to {-low:.2g} stop low"
+    return f"{followed}up to {max(high, -low, 0.005):.2g} stop {'high' if high >= -low else 'low'}"
 
 
 def _longest(kept: npt.NDArray[np.bool_]) -> tuple[int, int]:

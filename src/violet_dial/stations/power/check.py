@@ -16,8 +16,8 @@ from violet_dial.core.power.design import design, design_words, trim
 from violet_dial.core.power.device import device_of
 from violet_dial.core.power.feeds import BatteryChoice, Diode, read_choice, read_diode
 from violet_dial.core.power.lanes import BatteryResult, BatteryResults, Judge, usual_choices
-from violet_dial.core.power.meter_error import AskedLights
-from violet_dial.core.power.said import reason
+from violet_dial.core.power.meter_error import AskedLights, Errors, at_lights
+from violet_dial.core.power.said import none_words, reason
 from violet_dial.core.power.states import states_of
 from violet_dial.core.quantities import parse_number, parse_with_unit
 from violet_dial.job.power import Power
@@ -86,7 +86,7 @@ def power(options: Namespace) -> dict[str, Any]:
     return {
         "title": circuit.title, "battery": device.battery, "design_v": design_v, "mode": lanes.mode,
         "temperatures_c": list(asked.temperatures_c), "choices": rows, "best": best.choice.name if best else None,
-        "best_reason": reason(best, lanes) if best else "None of these: the device follows the light on no battery here.",
+        "best_reason": reason(best, lanes) if best else none_words(lanes),
         "cells": said, "drop_out_v": _plain(judge.readers[0].drop_out_v()), "design": designed,
         "use": _used(options.use, judge, best),
         "cautions": _cautions(lanes),
@@ -197,13 +197,13 @@ def _lane(lane: BatteryResult, lanes: BatteryResults, judge: Judge) -> dict[str,
     """One choice; the matrices are those of the first temperature, all of them stand below ``by_temperature``."""
     first = lane.errors[0]
     more = [
-        {"temperature_c": warm, "volts": error.cell_v.tolist(), "error_stops": _rows(error.error_stops)}
+        {"temperature_c": warm, "volts": error.cell_v.tolist(), **_errors(lanes, error)}
         for warm, error in zip(lanes.asked.temperatures_c, lane.errors, strict=True)
     ]
     return {
         "name": lane.choice.name, "ev100": lanes.asked.marks.tolist(), "charge_left": list(lanes.asked.left),
         "volts": first.cell_v.tolist(), "volts_at_device": first.clip_v.tolist(), "amp": [_plain(one) for one in first.amp],
-        "error_stops": _rows(first.error_stops), "worst_error_stops": _plain(lane.worst),
+        **_errors(lanes, first), "worst_error_stops": _plain(lane.worst),
         "hours_in_tolerance": _plain(lane.hours_in_tolerance), "hours_to_cutoff": _plain(lane.hours_to_cutoff),
         "thresholds": [
             {"lamp": lamp.watched.words, "design_ev100": lamp.ev100, "ev100": [_plain(row[place]) for row in first.threshold_ev]}
@@ -212,6 +212,13 @@ def _lane(lane: BatteryResult, lanes: BatteryResults, judge: Judge) -> dict[str,
         "shift_stops": lane.shift_stops, "works": lane.works.tolist(), "reason": reason(lane, lanes),
         **({"by_temperature": more} if len(more) > 1 else {}),
     }  # fmt: skip
+
+
+def _errors(lanes: BatteryResults, error: Errors) -> dict[str, Any]:
+    """At each light, and at each mark of the scale."""
+    is_read = lanes.mode != "lamps"  # a lamp has no scale with marks
+    by_light = at_lights(lanes.asked.marks, error.error_stops) if is_read else error.error_stops
+    return {"error_stops": _rows(by_light), "error_stops_at_mark": _rows(error.error_stops)}
 
 
 def _cautions(lanes: BatteryResults) -> list[str]:

@@ -10,7 +10,7 @@ import numpy as np
 from violet_dial.core.power.budget import band_of, span_words
 from violet_dial.core.power.device import lux_of
 from violet_dial.core.power.lanes import BatteryResult, BatteryResults
-from violet_dial.core.power.said import error_short, life_words, opened_words, reason
+from violet_dial.core.power.said import error_short, life_words, none_words, opened_words, reason
 from violet_dial.core.quantities import format_engineering, format_signed
 from violet_dial.report.dial import MarkState
 from violet_dial.services.station import Section
@@ -46,7 +46,7 @@ class LaneShown:
 def _headline(lanes: BatteryResults, best: LaneShown | None) -> str:
     """The best choice in a few words."""
     if best is None:
-        return "None of these: on no battery here does the device follow the light. Type another one below."
+        return f"{none_words(lanes)} Type another one below."
     if lanes.lanes[lanes.best].serves:
         return f"Best: {best.name}, {best.error}"
     return f"None keeps to the tolerance all its life; least wrong: {best.name}, {best.error}"
@@ -108,7 +108,7 @@ def _row(lanes: BatteryResults, place: int, at: At, chosen: str) -> LaneShown:
     return LaneShown(
         lane.choice.name, lane.choice.said, _mark(lane), place == lanes.best, lane.choice.said == chosen, tuple(low), tuple(high),
         tuple(here), None if leaves is None else (leaves - 1) / (states - 1), _leaves_words(lane),
-        None if ends is None else ends / (states - 1), error_short(lane), life_words(lane, lanes), reason(lane, lanes),
+        None if ends is None else ends / (states - 1), error_short(lane, lanes), life_words(lane, lanes), reason(lane, lanes),
     )  # fmt: skip
 
 
