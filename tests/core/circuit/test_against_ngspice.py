@@ -50,6 +50,12 @@ class AgainstNgspice(unittest.TestCase):
             with self.subTest(name):
                 self.check(f"{name}\n{body}{MODELS}.end\n")
 
+    def test_a_default_that_hangs_on_a_given_one(self) -> None:
+        block = ".subckt s a b r=1k q={2*r}\nR1 a m {r}\nR2 m b {q}\n.ends\n"
+        for given in ("", " r=5k", " q=7k", " r=5k q=7k"):
+            with self.subTest(given):
+                self.check(f"t\nV1 in 0 6\nX1 in mid s{given}\nR9 mid 0 10k\n{block}.end\n")
+
     def test_netlists_drawn_at_random(self) -> None:
         for seed in RANDOM_SEEDS:
             with self.subTest(seed=seed):

@@ -202,8 +202,8 @@ def _new_block(number: int, line: str, blocks: dict[str, _Block]) -> _Block:
 
 def _parameters(block: _Block, outer: Mapping[str, float], given: Mapping[str, float]) -> dict[str, float]:
     found = dict(outer)
-    for name, text in block.defaults.items():
-        found[name] = evaluate(text.strip("{}"), found)
+    for name, text in block.defaults.items():  # one that hangs on another follows what was given for that
+        found[name] = given[name] if name in given else evaluate(text.strip("{}"), found)
     found.update(given)
     for number, name, text in block.parameters:
         try:
