@@ -20,7 +20,7 @@ from violet_dial.core.circuit.trade import usual_setting
 from violet_dial.core.diagnosis.allowed import Reach
 from violet_dial.core.diagnosis.explain import warnings_of
 from violet_dial.core.diagnosis.next_test import rank_tests
-from violet_dial.core.diagnosis.posterior import Case, Diagnosis, Diagnostician
+from violet_dial.core.diagnosis.posterior import Case, Diagnosis, Diagnostician, told_once
 from violet_dial.core.practice.bench import FaultyDevice
 from violet_dial.core.records.circuit import OVERLOAD_OHM, Evidence, Fault
 from violet_dial.stations.trace.said import ending
@@ -99,6 +99,38 @@ class OnABenchSupply(unittest.TestCase):
         self.assertEqual(found.suspects[0].name, "Vbat overvoltage")
 
 
+class InSomeLight(unittest.TestCase):
+    """A sound selenium meter at 250 lx."""
+
+    def setUp(self) -> None:
+        self.circuit = shipped("selenium-movement")
+        self.now = usual_setting(self.circuit)
+        device = FaultyDevice(self.circuit, (), np.random.default_rng(3))
+        ask = Evidence("seen", 0.0, part="Rmeter", setting=self.now.lit(250.0))
+        self.seen = replace(ask, value=device.true(ask))
+
+    def test_a_light_that_was_not_said_accuses_nobody(self) -> None:
+        unsaid = replace(self.seen, setting=self.now)
+        for repeats in (1, 3):  # what the light is off by is the same in all
+            found = diagnosed(self.circuit, *(unsaid,) * repeats)
+            self.assertLess(found.suspects[0].probability, 0.3, repeats)
+            self.assertGreater(found.healthy, 0.04, repeats)
+        self.assertGreater(diagnosed(self.circuit, self.seen).healthy, 2 * found.healthy, "said, it speaks for a sound one")
+        wrong = diagnosed(self.circuit, replace(self.seen, setting=self.now.lit(1000.0)))
+        self.assertLess(wrong.healthy, found.healthy / 3, "said wrongly, it does not")
+
+    def test_next_says_the_light_of_its_test(self) -> None:
+        found = diagnosed(self.circuit, replace(self.seen, setting=self.now))
+        for test in rank_tests(found, self.now, Reach()).tests:
+            self.assertTrue(test.ask.setting.is_light_said, test.ask)
+
+    def test_repeats_that_differ_stand_as_they_are(self) -> None:
+        """They are what an open at times shows by."""
+        volts = [Evidence("volt", value, "cell", "0", setting=self.now) for value in (0.3, 0.3, 0.0)]
+        self.assertEqual(told_once(volts), volts)
+        self.assertEqual([one.value for one in told_once([replace(volts[0], value=0.31), volts[0]])], [0.305])
+
+
 class Warned(unittest.TestCase):
     def test_the_page_and_the_command_say_the_same(self) -> None:
         circuit = shipped("cds-series")
@@ -114,6 +146,14 @@ class Warned(unittest.TestCase):
             plain = run(*given)[1]
             for line in said:
                 self.assertIn(line, plain)
+
+    def test_a_table_without_a_usable_row_says_why_to_the_end(self) -> None:
+        with tempfile.TemporaryDirectory() as folder:
+            path = Path(folder) / "readings.csv"
+            path.write_text("test,plus,minus,value\nvolt,nowhere at all on this board,0,1 V\n")
+            status, _, said = run("trace", str(SHIPPED / "cds-series.cir"), "--readings", str(path))
+            self.assertEqual(status, 2)
+            self.assertRegex(said, r"no usable row.*Line 2: point: 'nowhere at all on this board' came, expected one of gnd")
 
     def test_ohms_with_the_supply_in_are_refused(self) -> None:
         with tempfile.TemporaryDirectory() as folder:

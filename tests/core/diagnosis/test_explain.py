@@ -23,7 +23,7 @@ SERIES = read_spice((CIRCUITS / "cds-series.cir").read_text(encoding="utf-8"))
 
 def evidence(circuit: Circuit, *lines: str) -> tuple[Evidence, ...]:
     found = []
-    now = usual_setting(circuit)
+    now = usual_setting(circuit).lit(1000.0)
     for line in lines:
         typed = understand_evidence(circuit, line, now)
         now = typed.setting
@@ -91,7 +91,9 @@ class Words(unittest.TestCase):
         self.assertEqual(short_words(plain, "R2"), "green wire")
         self.assertEqual(spoken(SERIES, "Rclip open and Rmeter open coil"), "plus clip: open, with movement: open coil")
         self.assertEqual(spoken(SERIES, "no fault"), "no fault")
-        self.assertEqual(evidence_said(SERIES, evidence(SERIES, "S1 on", "Rser 12 uA")[0]), "series resistor 12 µA (S1 on)")
+        self.assertEqual(
+            evidence_said(SERIES, evidence(SERIES, "S1 on", "Rser 12 uA")[0]), "series resistor 12 µA (S1 on, 1000 lx)"
+        )
 
     def test_a_suspect_carries_its_figure(self) -> None:
         suspect, _ = told(("clip+ to gnd 1.35 V", "sw to gnd 80 mV"), "Rwred high resistance")

@@ -30,7 +30,7 @@ def result_of(job: Job) -> TraceResult:
 
 class Shown(unittest.TestCase):
     def setUp(self) -> None:
-        self.job = job_with("cds-series", "clip+ to gnd 1.36 V", "needle at 2 %")
+        self.job = job_with("cds-series", "1000 lx", "clip+ to gnd 1.36 V", "needle at 2 %")
 
     def test_empty(self) -> None:
         found = shown(Job("j" * 32, 1), Work())

@@ -1,5 +1,6 @@
 """What the trade sees in a circuit: kinds of part, switches with positions, cells that answer to light, supplies."""
 
+import math
 from dataclasses import dataclass, field, replace
 
 import numpy as np
@@ -28,6 +29,7 @@ _BY_LETTER = {
     "E": "block", "F": "block", "G": "block", "H": "block",
 }  # fmt: skip
 LIT = ("cds", "photocell")  # what answers to light
+UNSAID_LIGHT = 1.2  # a bench from 100 to 10,000 lx: of its logarithm, one standard deviation; common practice, no source
 # Relative standard deviation of a healthy part's value; common practice, no source.
 TOLERANCES = {
     "resistor": 0.05, "trimmer": 0.10, "battery": 0.03, "supply": 0.01, "movement": 0.10, "cds": 0.30, "photocell": 0.15,
@@ -136,11 +138,26 @@ def set_circuit(circuit: Circuit, setting: Setting) -> Circuit:
     lifted = {name.lower() for name in setting.disconnected}
     parts = [_set_part(circuit, part, setting, closed) for part in circuit.parts if part.name.lower() not in lifted]
     there = circuit.with_parts(tuple(parts))
+    if not setting.is_light_said:
+        there = replace(there, notes=there.notes | {part.name.lower(): _in_some_light(circuit, part) for part in circuit.parts
+                                                    if kind_of(circuit, part) in LIT})  # fmt: skip
     if setting.supply == "bench":  # it does not sag, and is as true as what is set on it
         fed = {part.name.lower() for part in parts if kind_of(circuit, part) == "battery"}
-        notes = {name: {**note, "kind": "supply"} if name in fed else note for name, note in circuit.notes.items()}
+        notes = {name: {**note, "kind": "supply"} if name in fed else note for name, note in there.notes.items()}
         there = replace(there, notes=notes)
     return replace(there, temperature_c=min(there.temperature_c, COLD_C)) if "cold" in setting.state else there
+
+
+def sees_light(circuit: Circuit) -> bool:
+    """Whether a circuit has a cell, so that the light counts."""
+    return any(kind_of(circuit, part) in LIT for part in circuit.parts)
+
+
+def _in_some_light(circuit: Circuit, part: Part) -> dict[str, str]:
+    """The note of a cell in a light that nobody said: its figure may lie as far off as the light may."""
+    note = circuit.note(part.name)
+    gamma = figure(circuit, part.name, "gamma", 0.7) if kind_of(circuit, part) == "cds" else 1.0
+    return {**note, "tol": repr(2.0 * math.hypot(tolerance_of(circuit, part), gamma * UNSAID_LIGHT))}
 
 
 def _set_part(circuit: Circuit, part: Part, setting: Setting, closed: dict[str, bool]) -> Part:

@@ -4,10 +4,10 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 
 from violet_dial.core.circuit.netlist import GROUND, Circuit, Part
-from violet_dial.core.circuit.trade import access_to, figure, kind_of, switches_of
+from violet_dial.core.circuit.trade import access_to, figure, kind_of, sees_light, switches_of
 from violet_dial.core.diagnosis.evidence import SEEN_KINDS
 from violet_dial.core.diagnosis.predict import FULL_SCALE_A, Predictor
-from violet_dial.core.records.circuit import Evidence, Prefer, Setting
+from violet_dial.core.records.circuit import USUAL_LX, Evidence, Prefer, Setting
 
 # Minutes of each test without strip-down, with thinking and noting it down; common practice, no source.
 MINUTES = {
@@ -44,14 +44,16 @@ class Reach:
 
 def useful_settings(circuit: Circuit, now: Setting) -> tuple[Setting, ...]:
     """The setting as it is, then each that differs by one thing worth trying. ``now``: how the device stands."""
+    kinds = {kind_of(circuit, part) for part in circuit.parts}
+    if sees_light(circuit) and not now.is_light_said:
+        now = now.lit(USUAL_LX)  # a light that is not known tells little: with the first test it is set, and said
     found = [now]
     base = replace(now, supply="battery") if now.supply == "off" else now
     found.append(base)
     for name, switch in switches_of(circuit).items():
         found += [base.with_switch(name, position) for position in switch.positions]
-    kinds = {kind_of(circuit, part) for part in circuit.parts}
-    if kinds & {"cds", "photocell"}:
-        found += [replace(base, light_lx=light) for light in (10.0, 1000.0, 10_000.0)]
+    if sees_light(circuit):
+        found += [base.lit(light) for light in (10.0, USUAL_LX, 10_000.0)]
     if kinds & {"joint", "flex"}:
         found += [replace(base, state=tuple(sorted({*base.state} ^ {word}))) for word in ("bent", "cold")]
     if "battery" in kinds and "clip" in kinds:

@@ -187,7 +187,7 @@ def _setting_change(circuit: Circuit, line: str, now: Setting) -> Setting | None
         return replace(now, state=tuple(sorted({*others, word} if holds else others)))
     light = re.match(r"^(?:light\s+)?(\S+)\s*lx$", low)
     if light:
-        return replace(now, light_lx=parse_number(light.group(1), "Light"))
+        return now.lit(parse_number(light.group(1), "Light"))
     lifted = re.match(r"^(lift|refit)\s+(\S+)$", low)
     if lifted:
         part = circuit.part(lifted.group(2)).name

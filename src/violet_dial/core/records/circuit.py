@@ -10,7 +10,7 @@ from violet_dial.core.quantities import format_engineering
 SupplyState = Literal["battery", "bench", "off"]
 OPEN_OHM = 1e9  # an open contact or a broken wire: insulation, not nothing
 CLOSED_OHM = 0.05
-USUAL_LX = 1000.0
+USUAL_LX = 1000.0  # what a light stands at of which nothing was said: it is not known
 LEADS = ("wire", "track", "joint", "connector", "contact", "clip", "flex")
 
 
@@ -18,8 +18,8 @@ LEADS = ("wire", "track", "joint", "connector", "contact", "clip", "flex")
 class Setting:
     """How the device stood when something was measured.
 
-    ``switches`` position by switch name; ``supply``; ``light_lx`` on the cell; ``disconnected`` parts lifted off;
-    ``state`` further words that hold: bent, cold, pressed.
+    ``switches`` position by switch name; ``supply``; ``light_lx`` on the cell (``USUAL_LX``: nothing was said of it);
+    ``disconnected`` parts lifted off; ``state`` further words that hold: bent, cold, pressed.
     """
 
     switches: tuple[tuple[str, str], ...] = ()
@@ -27,6 +27,15 @@ class Setting:
     light_lx: float = USUAL_LX
     disconnected: tuple[str, ...] = ()
     state: tuple[str, ...] = ()
+
+    @property
+    def is_light_said(self) -> bool:
+        """Whether anything was said of the light."""
+        return self.light_lx != USUAL_LX
+
+    def lit(self, light_lx: float) -> "Setting":
+        """The same in a light that is said, lx; one like that of which nothing is said is told from it by its last digit."""
+        return replace(self, light_lx=math.nextafter(USUAL_LX, math.inf) if light_lx == USUAL_LX else light_lx)
 
     def with_switch(self, name: str, position: str) -> "Setting":
         """The same with one switch turned."""
@@ -39,7 +48,7 @@ class Setting:
         parts = [f"{name.upper()} {position}" for name, position in self.switches]
         if self.supply != "battery":
             parts.append({"bench": "on the bench supply", "off": "supply out"}[self.supply])
-        if self.light_lx != USUAL_LX:
+        if self.is_light_said:
             parts.append(f"{self.light_lx:g} lx")
         parts += [f"{name} lifted" for name in self.disconnected]
         return ", ".join([*parts, *self.state])

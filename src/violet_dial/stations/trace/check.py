@@ -176,8 +176,9 @@ def trace(text: str, readings: bytes) -> dict[str, Any]:
     circuit = circuit_from(text)
     read = read_evidence(readings, circuit)
     if not read.evidence and read.rejected_count:
-        raise InvalidInput("--readings", f"no usable row (line {read.rejected[0].line}: {read.rejected[0].reason})",
-                           "at least one row that can be understood; without evidence leave the table empty")  # fmt: skip
+        first = read.rejected[0]
+        raise InvalidInput("--readings", "no usable row", "at least one row that can be understood; without evidence leave the "
+                           f"table empty. Line {first.line}: {first.reason}")  # fmt: skip
     case = Case(circuit, (read.evidence,))
     diagnosis = Diagnostician().diagnose(case)
     setting = read.evidence[-1].setting if read.evidence else usual_setting(circuit)

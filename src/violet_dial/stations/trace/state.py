@@ -4,6 +4,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 
 from violet_dial.core.circuit.netlist import Circuit
+from violet_dial.core.circuit.trade import sees_light
 from violet_dial.core.diagnosis.evidence import evidence_words
 from violet_dial.core.diagnosis.explain import evidence_said, short_words, spoken, suspect_words, warnings_of
 from violet_dial.core.diagnosis.next_test import ONE_MORE_MIN, Test, TestOutcome
@@ -222,13 +223,19 @@ def shown(job: Job, work: Work) -> SuspectsShown:
     diagnosis = result.diagnosis if result else None
     test = _test_shown(result, failure or trouble)
     return SuspectsShown(
-        f"{tracing.circuit_name}  F4", f"Stands now: {tracing.setting.words or 'as usual'}",
+        f"{tracing.circuit_name}  F4", f"Stands now: {_stands(circuit, tracing.setting)}",
         tuple((str(n), said_plain(circuit, one.evidence), one.evidence.setting.words) for n, one in enumerate(tracing.now, 1)),
         tuple("high" if diagnosis and one.evidence in diagnosis.unexplained else "inside" for one in tracing.now),
         tracing.prefer, _bars(result), _whys(job, result),
         failure or trouble or (_summary(result) if settled and result else WORKING), test,
         drawing_of(job), _over(job, circuit, result, test.test), settled or bool(failure or trouble),
     )  # fmt: skip
+
+
+def _stands(circuit: Circuit | None, setting: Setting) -> str:
+    """How it stands; a light that counts and was not said, with how it is said."""
+    dark = circuit is not None and sees_light(circuit) and not setting.is_light_said
+    return ", ".join((setting.words or "as usual", *(("light not said (say 300 lx, as a lux meter shows it)",) if dark else ())))
 
 
 def _usable(job: Job, result: TraceResult | None) -> TraceResult | None:
@@ -294,9 +301,8 @@ def _test_shown(result: TraceResult | None, trouble: str) -> TestShown:
         return TestShown(None, f"No test to suggest. {trouble or WORKING}")
     tests, circuit = result.ranking.tests, result.case.circuit
     if not tests:
-        return TestShown(
-            None, f"No test to suggest. {ending(result.diagnosis, result.ranking)[1]}" if result.is_whole else WORKING
-        )
+        said = "One fault alone is left." if result.ranking.left else ending(result.diagnosis, result.ranking)[1]
+        return TestShown(None, f"No test to suggest. {said}" if result.is_whole else WORKING)
     leader = result.diagnosis.suspects[0].name if result.diagnosis.suspects else ""
     alike = [_alike(circuit, group) for group in result.ranking.groups if leader in group]
     return TestShown(

@@ -33,7 +33,7 @@ class SuspectsView(QWidget):
         self.model = RowsModel(look, HEADS)
         self.table = RowsTable(look, "Evidence; Del strikes out", 1)
         self.table.setModel(self.model)
-        self.table.set_widths(24, 150, 90)
+        self.table.set_widths(24, 150, 116)
         self.table.drop_when_narrow(2, 310)
         self.circuit = QPushButton()
         self.circuit.setProperty("role", "link")

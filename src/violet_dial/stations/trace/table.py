@@ -144,7 +144,7 @@ def _unit_of(test: TestKind) -> str:
 def setting_text(setting: Setting) -> str:
     """How the device stood, as `setting_from` reads it."""
     pairs = [f"{name}={position}" for name, position in setting.switches]
-    pairs += [f"supply={setting.supply}", f"light={setting.light_lx!r}"]
+    pairs += [f"supply={setting.supply}", *((f"light={setting.light_lx!r}",) if setting.is_light_said else ())]
     if setting.disconnected:
         pairs.append(f"disconnected={'|'.join(setting.disconnected)}")
     return ";".join((*pairs, *(f"{name}=yes" for name in setting.state)))
@@ -177,7 +177,7 @@ def setting_from(text: str, circuit: Circuit) -> Setting:
         if name == "supply" and value in ("battery", "bench", "off"):
             setting = replace(setting, supply=value)  # type: ignore[arg-type]
         elif name == "light":
-            setting = replace(setting, light_lx=parse_number(value.removesuffix("lx").strip(), "light"))
+            setting = setting.lit(parse_number(value.removesuffix("lx").strip(), "light"))
         elif name == "disconnected":
             setting = replace(setting, disconnected=tuple(circuit.part(part).name for part in value.split("|")))
         elif name in ("bent", "cold", "pressed"):
