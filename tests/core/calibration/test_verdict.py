@@ -9,7 +9,7 @@ from tests.core.calibration.meters import LIGHTS, readings_of
 from violet_dial.core.calibration import models
 from violet_dial.core.calibration.assess import CheckPlan, assess, response
 from violet_dial.core.calibration.next_reading import suggest_next
-from violet_dial.core.calibration.verdict import Verdict, decide
+from violet_dial.core.calibration.verdict import Verdict, decide, shape_figures
 from violet_dial.core.records.light import Adjuster, LightReading
 
 PLAN = CheckPlan()
@@ -34,6 +34,24 @@ class Verdicts(unittest.TestCase):
         found = assess(readings_of(0 * LIGHTS + 0.68), plan)
         self.assertAlmostEqual(found.shift.stops, -0.5)
         self.assertTrue(all(abs(level.after_stops - 0.18) < 0.01 for level in found.levels))
+
+    def test_a_slope_that_is_not_proved_is_not_called_even_either(self) -> None:
+        """Over four stops of light: which of even, open and growing is said of a true slope, and of an even error."""
+        lights = np.linspace(7.0, 11.0, 5)
+        said = {}
+        for slope in (0.0, 0.06):
+            rng = np.random.default_rng(4)
+            texts = []
+            for _ in range(60):
+                error = 0.6 + slope * (lights - 9.0) + rng.normal(0, 0.06, 5)
+                readings = tuple(LightReading(float(x), float(x + e)) for x, e in zip(lights, error, strict=True))
+                texts.append(shape_figures(assess(readings, PLAN)))
+            said[slope] = sum("evenly" in text for text in texts), sum("is open" in text for text in texts)
+            for text in texts:
+                if "is open" in text:
+                    self.assertIn("read at Ev 7 and 11 again", text)
+        self.assertGreater(said[0.0][0], 45)
+        self.assertLess(said[0.06][0], 12)
 
     def test_fall_off_is_limited_to_a_range(self) -> None:
         readings = readings_of(models.low_falloff(LIGHTS, 4.8), scatter=0.03)

@@ -13,6 +13,8 @@ FEWEST_LEVELS = 3
 USEFUL_SPAN_EV = 2.0  # "good for two or three stops counts as a good one today": common practice, no source
 WORTH_ADJUSTING_EV = 0.5  # an adjustment that gains less usable range than this is not worth opening for
 
+HINTED, HARDLY_STOPS = 0.9, 0.12  # standard deviations of a slope, and stops over the range, from which it is not called even
+
 SHAPE_WORDS = {
     "true": "true",
     "even": "evenly off",
@@ -126,7 +128,7 @@ def _with_shift(a: Assessment) -> Verdict:
         if a.unguarded.span_ev >= USEFUL_SPAN_EV:
             return _too_uncertain(a)
         reason = (
-            f"No single shift keeps even {USEFUL_SPAN_EV:g} stops within tolerance ({_shape_figures(a)}). "
+            f"No single shift keeps even {USEFUL_SPAN_EV:g} stops within tolerance ({shape_figures(a)}). "
             "Check the lead and its contacts; if they are sound, renew the cell."
         )
         return Verdict("renew the cell", f"Off everywhere: {_shape_words(a)}", reason, repair="renew the cell")
@@ -134,13 +136,13 @@ def _with_shift(a: Assessment) -> Verdict:
     left = f"at most {shift.worst_error_stops:.2f} ± {widest:.2f} stop off"
     after = f"{_range(shift.usable_from_ev100, shift.usable_to_ev100)} {left}"
     if whole:
-        reason = f"{_shape_figures(a)}. A shift of {format_signed(shift.stops)} stop leaves {after}."
+        reason = f"{shape_figures(a)}. A shift of {format_signed(shift.stops)} stop leaves {after}."
         return Verdict("adjust", _off_by(a), reason, shift_helps=True)
     if found.levels and shift.span_ev - found.span_ev < WORTH_ADJUSTING_EV:
         span = _range(found.usable_from_ev100, found.usable_to_ev100)
-        reason = f"{_shape_figures(a)}. No shift gains more than the {span} it has now."
+        reason = f"{shape_figures(a)}. No shift gains more than the {span} it has now."
         return Verdict("limited to a range", f"Trust it from {span} only", reason)
-    reason = f"{_shape_figures(a)}. A shift of {format_signed(shift.stops)} stop leaves {after}; mark the rest of the scale."
+    reason = f"{shape_figures(a)}. A shift of {format_signed(shift.stops)} stop leaves {after}; mark the rest of the scale."
     return Verdict("limited to a range", _off_by(a), reason, shift_helps=True)
 
 
@@ -149,7 +151,7 @@ def _too_uncertain(a: Assessment) -> Verdict:
     widest = max(level.expanded_uncertainty_stops for level in a.levels)
     span = _range(a.unguarded.usable_from_ev100, a.unguarded.usable_to_ev100)
     reason = (
-        f"{_shape_figures(a)}. {span} may do with a shift of {format_signed(a.unguarded.stops)} stop, but ±{widest:.2f} stop is "
+        f"{shape_figures(a)}. {span} may do with a shift of {format_signed(a.unguarded.stops)} stop, but ±{widest:.2f} stop is "
         "too uncertain to promise it: more readings, or a better known reference."
     )
     return Verdict("take again", f"Undecided: {_shape_words(a)}", reason)
@@ -170,10 +172,27 @@ def _off_by(a: Assessment) -> str:
     return text if a.model.kind == "even" else f"{text}, {_shape_words(a)}"
 
 
-def _shape_figures(a: Assessment) -> str:
+def shape_figures(a: Assessment) -> str:
+    """The shape of the error in one line, with its figures; and what would tell where that is open."""
     if a.model is None or not a.described:
         return "The readings follow no simple shape"
-    return describe_model(a.model)
+    return _open_slope(a) or describe_model(a.model)
+
+
+def _open_slope(a: Assessment) -> str:
+    """Where an even error is the simplest shape and one that grows with the light is about as near: that it is open, and what
+    would tell; empty elsewhere."""
+    slope = next((fit for fit in a.fits if fit.kind == "slope" and fit.fitted), None)
+    if a.model is None or not a.described or a.model.kind != "even" or slope is None:
+        return ""
+    (offset, a_stop), (_, u) = slope.parameters, slope.uncertainties
+    low, high = a.span
+    if abs(a_stop) < HINTED * u or abs(a_stop) * (high - low) < HARDLY_STOPS:
+        return ""
+    return (
+        f"It is off by {format_signed(offset)} stop, and whether that grows with the light is open ({format_signed(a_stop)} ± "
+        f"{2 * u:.2f} per stop): read at Ev {_ev(low)} and {_ev(high)} again"
+    )
 
 
 def describe_model(model: ModelFit) -> str:

@@ -2,7 +2,7 @@
 
 from violet_dial.core.calibration.assess import Assessment
 from violet_dial.core.calibration.flags import Flag
-from violet_dial.core.calibration.verdict import describe_model
+from violet_dial.core.calibration.verdict import shape_figures
 from violet_dial.core.quantities import format_signed
 from violet_dial.core.records.light import Chain, Tolerance, TrustedMeter
 from violet_dial.job.document import Job
@@ -73,7 +73,7 @@ def _run(run: Run, judgement: LightJudgement, show_after: bool) -> tuple[Block, 
 def _findings(a: Assessment, job: Job) -> tuple[str, ...]:
     lines = []
     if a.model and a.described:
-        lines.append(f"{describe_model(a.model)}.")
+        lines.append(f"{shape_figures(a)}.")
     lines += [f"{flag.name.capitalize()}: {flag.arithmetic}." for flag in a.flags.raised()]
     lines += [f"{flag.name.capitalize()} not tested (needs {flag.missing})." for flag in _untold(a)]
     usable = a.as_found

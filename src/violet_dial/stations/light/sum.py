@@ -7,7 +7,7 @@ import math
 from violet_dial.core.calibration.assess import Assessment
 from violet_dial.core.calibration.flags import Flag
 from violet_dial.core.calibration.models import PARAMETER_NAMES, ModelFit
-from violet_dial.core.calibration.verdict import SHAPE_WORDS, describe_model
+from violet_dial.core.calibration.verdict import SHAPE_WORDS, describe_model, shape_figures
 from violet_dial.core.quantities import format_signed
 from violet_dial.job.document import Job
 from violet_dial.job.light import Run
@@ -72,7 +72,7 @@ def explain(job: Job, run: Run, judgement: LightJudgement, reading: int = -1) ->
 def _models(a: Assessment) -> tuple[str, ...]:
     lines = [_model(fit) for fit in a.fits]
     if a.model is not None:
-        lines.append(f"Chosen: {describe_model(a.model)}.")
+        lines.append(f"Chosen: {shape_figures(a) if a.described else describe_model(a.model)}.")
         if not a.described:
             lines.append("It does not describe the readings (chance below 0.001); plain means of each light are used.")
     return tuple(lines)
