@@ -165,6 +165,8 @@ def _by_circuit(
     odd = _off_the_sketch(pairs, differing, board)
     if pairs and judged.unlisted > LOST:
         words += "; no fault on the list makes this difference"
+    elif pairs and leading and chances[0] > judged.none and found.between is None:
+        words += f"; no spot is apart by itself, together they fit {leading[0][0]} best: compare once more first"
     elif pairs and leading and chances[0] > judged.none:
         words += f"; likeliest {leading[0][0]}, {100 * chances[0]:.0f} %"
     elif pairs:
