@@ -171,6 +171,16 @@ class Courses(unittest.TestCase):
         given_up = score_of(self.course(Move("given up")), 10.0)
         self.assertEqual((given_up.points, given_up.found), (0.0, False))
 
+    def test_saying_it_again_gains_nothing(self) -> None:
+        """The last word on each place counts, and 60 points is the most that saying brings."""
+        said = Move("said", fault=self.fault, chance=0.9)
+        once = score_of(self.course(said), 10.0).said
+        self.assertAlmostEqual(score_of(self.course(*(said,) * 10), 10.0).said, once)
+        doubted = Move("said", fault=self.fault, chance=0.2)
+        self.assertAlmostEqual(score_of(self.course(said, doubted), 10.0).said, 60 * (1 - 0.64))
+        other = Move("said", fault=replace(self.fault, mode="high resistance", figure=1e6), chance=0.9)
+        self.assertLessEqual(score_of(self.course(said, other, Move("mended", fault=self.fault), said), 10.0).said, 60.0)
+
     def test_chances_said_are_held_against_what_was_right(self) -> None:
         """Exact intervals: 7 of 10 lies in 34.8 to 93.3 % (Clopper-Pearson, as scipy.stats.binomtest gives it)."""
         from scipy.stats import binomtest

@@ -11,7 +11,7 @@ from itertools import pairwise
 import numpy as np
 
 from violet_dial.core.errors import InvalidInput
-from violet_dial.core.practice.course import Course
+from violet_dial.core.practice.course import Course, CourseStep
 from violet_dial.core.proof.counting import interval
 
 SAID, TIME = 60.0, 40.0  # points for what was said, and for the time it took
@@ -60,11 +60,28 @@ def quadratic(chance: float, is_right: bool) -> float:
 
 def score_of(course: Course, best_minutes: float) -> Score:
     """The score of a course. ``best_minutes``: of the best path for the same device."""
-    said = SAID * sum(quadratic(one.move.chance, one.is_right) for one in course.said) / max(len(course.hidden), 1)
+    hidden = max(len(course.hidden), 1)
+    said = SAID * min(sum(quadratic(step.move.chance, step.is_right) for step in _last_said(course)), hidden) / hidden
     time = TIME * min(best_minutes / max(course.minutes, 1e-9), 1.0) if course.works else 0.0
     slips, needless = len(course.slips), len(course.needless)
     points = said + time - SLIP * slips - NEEDLESS * needless
     return Score(points, said, time, slips, needless, course.works)
+
+
+def _last_said(course: Course) -> tuple[CourseStep, ...]:
+    """What was said last of each place before it was put right: who says it again has thought again, and gains nothing by it."""
+    found: dict[object, CourseStep] = {}
+    mended: list[object] = []
+    for step in course.steps:
+        fault = step.move.fault
+        if fault is None:
+            continue
+        place = (fault.part, fault.mode if course.form else fault.to_node)
+        if step.move.kind == "mended":
+            mended.append(place)
+        elif step.move.kind == "said":
+            found[place, mended.count(place)] = step
+    return tuple(found.values())
 
 
 @dataclass(frozen=True)
