@@ -49,14 +49,14 @@ class Power(unittest.TestCase):
             self.assertEqual((columns, one["ev100"][0], one["ev100"][-1]), (15, 2.0, 16.0))
             self.assertEqual((len(one["volts"]), len(one["error_stops"])), (rows, rows))
             self.assertTrue(all(len(row) == columns for row in one["error_stops"]))
-            figures = [abs(value) for row in one["error_stops"] for value in row if value is not None]
+            figures = [abs(value) for row in one["error_stops_at_mark"] for value in row if value is not None]
             self.assertAlmostEqual(one["worst_error_stops"], max(figures))
             self.assertIsNone(one["error_stops"][0][-1])  # the needle is at its stop there
             for key in ("hours_in_tolerance", "hours_to_cutoff", "reason"):
                 self.assertIn(key, one)
         silver = next(one for one in found["choices"] if one["name"] == "SR44")
         hand = series.error_stops(read_choice("SR44"), 1.0, 20.0, 4.0)
-        self.assertAlmostEqual(silver["error_stops"][0][2], hand, delta=0.002)
+        self.assertAlmostEqual(silver["error_stops_at_mark"][0][2], hand, delta=0.002)
 
     def test_own_diode_cells_drawer_and_use(self) -> None:
         cells = self.file("c.csv", "cell,charge_left,volts,ohm,ah\nmine,1.0,1.5,5,0.1\nmine,0.0,1.2,20,\n")

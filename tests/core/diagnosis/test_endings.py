@@ -153,7 +153,7 @@ class Warned(unittest.TestCase):
             path.write_text("test,plus,minus,value\nvolt,nowhere at all on this board,0,1 V\n")
             status, _, said = run("trace", str(SHIPPED / "cds-series.cir"), "--readings", str(path))
             self.assertEqual(status, 2)
-            self.assertRegex(said, r"no usable row.*Line 2: point: 'nowhere at all on this board' came, expected one of gnd")
+            self.assertRegex(said, r"no usable row.*line 2: point: 'nowhere at all on this board' came, expected one of gnd")
 
     def test_ohms_with_the_supply_in_are_refused(self) -> None:
         with tempfile.TemporaryDirectory() as folder:

@@ -17,7 +17,7 @@ from violet_dial.core.scipy_rooms import ndimage
 Array = npt.NDArray[np.float64]
 
 SIDE = 256  # points that a picture is looked at with
-MOVED_PX, MARKS_PX = 1.2, 1.0  # a shift that is followed; how far off, at most, one by the marks is (bench/dials measures it)
+MOVED_PX, MARKS_PX = 1.2, 1.0  # a shift that is followed; how far off one by the marks is, of invented dials
 MOST_SHARE = 0.06  # of its width: beyond it nothing is found again
 ALIKE = 0.06  # height of the peak, of 1: below it the pictures are not of the same
 AROUND_PX, OUT = 41, 0.3  # what a mark is compared with; as much as any one mark may add

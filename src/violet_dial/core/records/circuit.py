@@ -18,8 +18,8 @@ LEADS = ("wire", "track", "joint", "connector", "contact", "clip", "flex")
 class Setting:
     """How the device stood when something was measured.
 
-    ``switches`` position by switch name; ``supply``; ``light_lx`` on the cell (``USUAL_LX``: nothing was said of it);
-    ``disconnected`` parts lifted off; ``state`` further words that hold: bent, cold, pressed.
+    ``switches`` position by switch name; ``supply``; ``light_lx`` on the cell; ``disconnected`` parts lifted off;
+    ``state`` further words that hold: bent, cold, pressed.
     """
 
     switches: tuple[tuple[str, str], ...] = ()

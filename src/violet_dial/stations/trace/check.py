@@ -177,8 +177,10 @@ def trace(text: str, readings: bytes) -> dict[str, Any]:
     read = read_evidence(readings, circuit)
     if not read.evidence and read.rejected_count:
         first = read.rejected[0]
-        raise InvalidInput("--readings", "no usable row", "at least one row that can be understood; without evidence leave the "
-                           f"table empty. Line {first.line}: {first.reason}")  # fmt: skip
+        wanted = (
+            f"at least one row that can be understood; without evidence leave the table empty (line {first.line}: {first.reason})"
+        )
+        raise InvalidInput("--readings", "no usable row", wanted)
     case = Case(circuit, (read.evidence,))
     diagnosis = Diagnostician().diagnose(case)
     setting = read.evidence[-1].setting if read.evidence else usual_setting(circuit)
