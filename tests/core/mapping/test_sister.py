@@ -1,11 +1,22 @@
 """A working unit beside the sick one: ranked, halved, and doubted where it must be."""
 
 import unittest
+from pathlib import Path
 
+import numpy as np
+
+import violet_dial
 from tests.core.mapping.boards import said
+from violet_dial.core.circuit.spice import read_spice
+from violet_dial.core.circuit.trade import usual_setting
 from violet_dial.core.errors import InvalidInput
-from violet_dial.core.mapping.sister import SisterPair, compare
+from violet_dial.core.mapping.board import node_of
+from violet_dial.core.mapping.from_spice import board_from_spice
+from violet_dial.core.mapping.sister import SisterPair, compare, differing_of
+from violet_dial.core.practice.bench import FaultyDevice
+from violet_dial.core.records.circuit import Evidence
 
+ASSETS = Path(violet_dial.__file__).parent / "assets" / "circuits"
 CHAIN = "\n".join(["battery 6 s0 to chassis", *(f"track s{n} to s{n + 1}" for n in range(12)), "R1 1k s12 to chassis"])
 
 
@@ -36,6 +47,20 @@ class Sister(unittest.TestCase):
         found = compare(said(), [SisterPair("rail", 2.6, 2.35), SisterPair("rail0", 5.9, 5.6)])
         self.assertIsNone(found.between)
         self.assertIn("alike", found.words)
+
+    def test_where_no_spot_is_apart_no_chance_is_said_of_a_fault(self) -> None:
+        """Two sound units of a draw in which all spots together lean one way by 83 %."""
+        text = (ASSETS / "silicon-shutter.cir").read_text(encoding="utf-8")
+        circuit, board, rng = read_spice(text), board_from_spice(text), np.random.default_rng(376)
+        good, other = (FaultyDevice(circuit, (), rng) for _unit in range(2))
+        now, pairs = usual_setting(circuit), []
+        for node in (node_of(spot.name) for spot in board.spots if node_of(spot.name) in circuit.nodes):
+            ask = Evidence("volt", 0.0, node, "0", setting=now)
+            pairs.append(SisterPair(node, good.read(ask).value, other.read(ask).value, now))
+        found = compare(board, pairs, differing_of(board), now)
+        self.assertIsNone(found.between)
+        self.assertGreater(found.chances[0], 0.5)
+        self.assertRegex(found.words, r"^alike at all \d+ spots.*no spot is apart by itself.*compare once more first$")
 
     def test_a_sister_that_disagrees_with_physics_is_doubted(self) -> None:
         found = compare(said(), [SisterPair("clip+", 5.9, 5.9), SisterPair("S1", 4.1, 5.9)])
