@@ -19,8 +19,9 @@ from violet_dial.core.circuit.spice import read_spice
 from violet_dial.core.circuit.trade import usual_setting
 from violet_dial.core.diagnosis.allowed import Reach
 from violet_dial.core.diagnosis.explain import warnings_of
+from violet_dial.core.diagnosis.likelihood import told_once
 from violet_dial.core.diagnosis.next_test import rank_tests
-from violet_dial.core.diagnosis.posterior import Case, Diagnosis, Diagnostician, told_once
+from violet_dial.core.diagnosis.posterior import Case, Diagnosis, Diagnostician
 from violet_dial.core.practice.bench import FaultyDevice
 from violet_dial.core.records.circuit import OVERLOAD_OHM, Evidence, Fault
 from violet_dial.stations.trace.said import ending

@@ -94,13 +94,16 @@ def solve_problem(system: System, problem: Problem, w: Array, nearby: Array | No
     if nearby is not None and count > FEW:
         blocks = in_shares(count, A_BLOCK, lambda one: _from_one_start(system, problem.share(one), nearby))
         w, solved = _together(blocks)
-    size = max(w.shape[1] * problem.scale.shape[1], 1)
-    at_once = max(MOST_HELD // size, FEW)  # matrices of many variants are held a share at a time
-    left = np.flatnonzero(~solved)
-    for first in range(0, len(left), at_once):
-        one = left[first : first + at_once]
+    for one in _unsolved(problem, solved):
         w[one], solved[one] = _several(system, problem.share(one), w[one], task)
     return w, solved
+
+
+def _unsolved(problem: Problem, solved: Flags) -> list[Places]:
+    """Places of the variants not found yet, a share at a time: no more of their matrices are held at once."""
+    at_once = max(MOST_HELD // max(problem.w0.shape[1] * problem.scale.shape[1], 1), FEW)
+    left = np.flatnonzero(~solved)
+    return [left[first : first + at_once] for first in range(0, len(left), at_once)]
 
 
 def _several(system: System, problem: Problem, start: Array, task: Task) -> tuple[Array, Flags]:
@@ -307,12 +310,8 @@ def junction_mask(system: System) -> Array:
 def step_up(system: System, problem: Problem, into: tuple[Array, Flags], task: Task) -> None:
     """Variants that would not come at once, into what was found: slowly in pseudo time, then with sources raised bit by bit."""
     w, solved = into
-    size = max(w.shape[1] * problem.scale.shape[1], 1)
-    at_once = max(MOST_HELD // size, FEW)
     for way in (_in_pseudo_time, _ramped):
-        left = np.flatnonzero(~solved)
-        for first in range(0, len(left), at_once):
-            one = left[first : first + at_once]
+        for one in _unsolved(problem, solved):
             w[one], solved[one] = way(system, problem.share(one), task)
 
 

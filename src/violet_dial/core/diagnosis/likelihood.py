@@ -16,7 +16,7 @@ import numpy.typing as npt
 
 from violet_dial.core.diagnosis.hypotheses import Hypothesis
 from violet_dial.core.diagnosis.laws import broad_density, fit_of, law_of
-from violet_dial.core.diagnosis.predict import LOG10_E, Prediction, Predictor
+from violet_dial.core.diagnosis.predict import LOG10_E, Prediction, Predictor, question
 from violet_dial.core.diagnosis.recorded import UNSOLVED
 from violet_dial.core.records.circuit import OVERLOAD_OHM, Evidence
 
@@ -29,6 +29,7 @@ WRONG_PRIOR = np.array([0.55, 0.35, 0.10])
 COUNTS = 0.8
 ANYHOW = 0.5  # chance that a reading is touched by a fault that is on no list
 SKETCH_SHARE, SKETCH_V = 0.02, 0.01  # a circuit put down from memory is a sketch: predictions are no better than this
+AGREES, AGREES_AT_LEAST = 0.03, {"volt": 0.03, "seen": 0.06}  # how far repeated readings of one thing may lie apart
 COMMON = 0.5  # share of a part's variance that a sister of the same model has too; common practice, no source
 
 
@@ -241,3 +242,20 @@ def _sisters(predictor: Predictor, readings: list[Evidence], stretch: float) -> 
         spread = Spread(spread.mean + gained, (*spread.known, known))
         density += float(fit.log_density[0])
     return spread, density
+
+
+def told_once(several: list[Evidence]) -> list[Evidence]:
+    """Readings, those repeated that agree as one with their mean: what the sketch has wrong, and the light, is wrong in all of
+    them alike. Those that differ stand as they are: what comes and goes shows in them."""
+    alike: dict[object, list[Evidence]] = {}
+    for evidence in several:
+        alike.setdefault(question(evidence), []).append(evidence)
+    found = []
+    for repeats in alike.values():
+        values = [evidence.value for evidence in repeats]
+        middle = sum(values) / len(values)
+        if max(values) - min(values) <= AGREES * abs(middle) + AGREES_AT_LEAST.get(repeats[0].test, 0.0):
+            found.append(replace(repeats[0], value=middle))
+        else:
+            found += repeats
+    return found

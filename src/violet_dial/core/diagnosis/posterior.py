@@ -28,7 +28,17 @@ from violet_dial.core.diagnosis.extended import LEFT, LEFT_BESIDE_RARE, extended
 from violet_dial.core.diagnosis.faults import rebuilt
 from violet_dial.core.diagnosis.foreseen import HEALTHY, Foreseen
 from violet_dial.core.diagnosis.hypotheses import UNLISTED, Hypothesis, Priors, coarser, named, singles_of
-from violet_dial.core.diagnosis.likelihood import LikelihoodTrace, Sisters, Spread, begin, chosen, follow, joined, sisters_of
+from violet_dial.core.diagnosis.likelihood import (
+    LikelihoodTrace,
+    Sisters,
+    Spread,
+    begin,
+    chosen,
+    follow,
+    joined,
+    sisters_of,
+    told_once,
+)
 from violet_dial.core.diagnosis.predict import Meter, Predictor, question
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.records.circuit import Evidence, Fault
@@ -47,7 +57,6 @@ UNSURE = 0.10  # and so does this chance of what is not on the list: more than i
 NOTHING = 0.3  # chance of what is on no list from which even what costs most is worked out in a large circuit
 KEPT = 1e-7  # hypotheses below are let go of
 MOST_PREDICTORS = 8
-AGREES, AGREES_AT_LEAST = 0.03, {"volt": 0.03, "seen": 0.06}  # how far repeated readings of one thing may lie apart
 
 
 @dataclass(frozen=True)
@@ -318,23 +327,6 @@ class Diagnostician:
 
     def _sisters(self, case: Case) -> Sisters | None:
         return sisters_of(Predictor(case.circuit, (HEALTHY,), case.meter), case.sisters) if case.sisters else None
-
-
-def told_once(several: list[Evidence]) -> list[Evidence]:
-    """Readings, those repeated that agree as one with their mean: what the sketch has wrong, and the light, is wrong in all of
-    them alike. Those that differ stand as they are: what comes and goes shows in them."""
-    alike: dict[object, list[Evidence]] = {}
-    for evidence in several:
-        alike.setdefault(question(evidence), []).append(evidence)
-    found = []
-    for repeats in alike.values():
-        values = [evidence.value for evidence in repeats]
-        middle = sum(values) / len(values)
-        if max(values) - min(values) <= AGREES * abs(middle) + AGREES_AT_LEAST.get(repeats[0].test, 0.0):
-            found.append(replace(repeats[0], value=middle))
-        else:
-            found += repeats
-    return found
 
 
 def _joined(faults: tuple[Fault, ...], still: tuple[Fault, ...]) -> tuple[Fault, ...]:

@@ -14,7 +14,7 @@ from violet_dial.core.errors import InvalidInput
 from violet_dial.core.power.cells import AT_C, COLDEST_C, WARMEST_C, Size
 
 Array = npt.NDArray[np.float64]
-STEPS = 801
+LEFT = np.linspace(0.0, 1.0, 801)  # shares of the charge that are weighed
 BAND = 0.95
 METER_SHARE, METER_V = 0.005, 0.002  # of the meter in the hand, one standard deviation; common practice, no source
 ONE_DEAD, SAID = 0.05, 0.1  # that one of a stack is dead, beforehand (common practice, no source); from which that is said
@@ -85,7 +85,6 @@ def judge_cell(
     """
     _check(rest_v, load_v, load_ohm, at_c)
     read = None if load_v is None or load_ohm is None else (load_ohm, rest_v, load_v)
-    left = np.linspace(0.0, 1.0, STEPS)
     whole, chance = _branch(size, rest_v, at_c, read), 0.0
     if size.cells > 1:
         dead = _branch(replace(size, cells=size.cells - 1), rest_v, at_c, read, True)
@@ -93,9 +92,9 @@ def judge_cell(
         chance = 1.0 / (1.0 + math.exp(-min(max(log_odds, -500.0), 500.0)))
         whole = dead if chance > 0.5 else whole
     cumulated = np.cumsum(whole.weight) / whole.weight.sum()
-    low, middle, high = (float(left[np.searchsorted(cumulated, share)]) for share in ((1 - BAND) / 2, 0.5, (1 + BAND) / 2))
+    low, middle, high = (float(LEFT[np.searchsorted(cumulated, share)]) for share in ((1 - BAND) / 2, 0.5, (1 + BAND) / 2))
     internal, u_ohm = (None, 0.0) if read is None else _internal(rest_v, read[2], read[0])
-    usual = float(np.average(size.chemistry.rise_at(left, at_c), weights=whole.weight)) * size.ohm * size.cells
+    usual = float(np.average(size.chemistry.rise_at(LEFT, at_c), weights=whole.weight)) * size.ohm * size.cells
     ohm = max(internal if internal is not None else usual, 0.0)
     return CellState(
         size,
@@ -123,17 +122,16 @@ class _Branch(NamedTuple):
 def _branch(size: Size, rest_v: float, at_c: float, read: tuple[float, float, float] | None, one_dead: bool = False) -> _Branch:
     """The shares of charge of a stack, or of what lives of it; ``read`` the load in ohm, V at rest, V under it. A dead cell in
     it may have any resistance."""
-    left = np.linspace(0.0, 1.0, STEPS)
     cell = size.chemistry
-    away = (rest_v - cell.rest_v(left, at_c) * size.cells) / math.hypot(
+    away = (rest_v - cell.rest_v(LEFT, at_c) * size.cells) / math.hypot(
         cell.rest_spread_v * math.sqrt(size.cells), math.hypot(METER_SHARE * rest_v, METER_V)
     )
     log_weight, strange = -0.5 * np.square(away), np.abs(away)
     if read is not None and one_dead:
         log_weight = log_weight + math.log(METER_V * math.sqrt(2.0 * math.pi) / max(rest_v, METER_V))
     elif read is not None:
-        strange = np.hypot(strange, _off_ohm(size, left, at_c, _internal(rest_v, read[2], read[0])))
-        log_weight = log_weight + _of_ohm(size, left, at_c, read)
+        strange = np.hypot(strange, _off_ohm(size, LEFT, at_c, _internal(rest_v, read[2], read[0])))
+        log_weight = log_weight + _of_ohm(size, LEFT, at_c, read)
     top = float(log_weight.max())
     weight = np.exp(log_weight - top)
     return _Branch(weight, top + math.log(weight.sum()), float(strange.min()))

@@ -137,8 +137,8 @@ class Judge:
         drawn = Reader(device, self.asked, AT_C, task)  # its scale was drawn once, at the usual temperature
         threads = min(os.cpu_count() or 1, len(warm))  # NumPy lets go of the interpreter while it works
         with ThreadPoolExecutor(threads) as pool:
-            read = lambda at_c: drawn if at_c == AT_C else Reader(device, self.asked, at_c, task, drawn)  # noqa: E731
-            self.readers = list(pool.map(read, warm))
+            others = pool.map(lambda at_c: drawn if at_c == AT_C else Reader(device, self.asked, at_c, task, drawn), warm)
+            self.readers = list(others)
         self.mode: Mode = self.readers[0].mode
 
     def covers(self, choices: Sequence[BatteryChoice]) -> bool:

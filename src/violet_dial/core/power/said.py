@@ -69,8 +69,7 @@ def _error_words(lane: BatteryResult, lanes: BatteryResults) -> str:
     followed = np.isfinite(every).any(axis=0)
     kept: npt.NDArray[np.bool_] = np.logical_and(good.all(axis=0), followed)
     first, last = _longest(kept)
-    high, low = float(np.nanmax(every)), float(np.nanmin(every))
-    way = f"{max(high, -low, 0.005):.2g} stop {'high' if high >= -low else 'low'}"
+    way = _way(every)
     if last - first < 1:
         return f"up to {way}"
     marks, worst_kept = lanes.asked.marks, max(float(np.nanmax(np.abs(every[:, first : last + 1]))), 0.005)
@@ -91,8 +90,13 @@ def error_short(lane: BatteryResult, lanes: BatteryResults) -> str:
     followed = followed_words(lane, lanes)
     if lane.serves:
         return f"{followed}within {max(lane.worst, 0.005):.2g} stop"
+    return f"{followed}up to {_way(every)}"
+
+
+def _way(every: npt.NDArray[np.float64]) -> str:
+    """The largest error and which way, of any shape with one figure in it."""
     high, low = float(np.nanmax(every)), float(np.nanmin(every))
-    return f"{followed}up to {max(high, -low, 0.005):.2g} stop {'high' if high >= -low else 'low'}"
+    return f"{max(high, -low, 0.005):.2g} stop {'high' if high >= -low else 'low'}"
 
 
 def _longest(kept: npt.NDArray[np.bool_]) -> tuple[int, int]:

@@ -90,7 +90,8 @@ def find_firings(samples: Array, rate_hz: float) -> tuple[RecordedFiring, ...]:
         raise NotEnoughData("Samples", len(y), LEAST_SAMPLES)
     found: list[RecordedFiring] = []
     many = min(max(round(SLOW_S * rate_hz), 1), len(y))
-    slow = float(np.ptp(np.convolve(y, np.full(many, 1 / many), "valid")))
+    summed = np.concatenate([[0.0], np.cumsum(y - y.mean())])
+    slow = float(np.ptp(summed[many:] - summed[:-many])) / many  # of the moving mean
     for first, last in _paired(_steps(y, rate_hz)):
         one = _fitted(y, rate_hz, first, last)
         if one is None or one.amplitude < OF_SLOW * slow:  # a ripple on what comes and goes slowly

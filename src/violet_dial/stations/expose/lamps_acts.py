@@ -78,7 +78,7 @@ def _circuit_c(job: Job, f_number: float) -> float:
     for. Raises InvalidInput: no circuit, or none that times a magnet by a capacitor.
     """
     circuit_of(job)  # says what is missing
-    time_s = _sound_s(circuit_text_of(job), replace(job.tracing.setting, light_lx=AT_LX))
+    time_s = _sound_s(circuit_text_of(job), job.tracing.setting.lit(AT_LX))
     if not 1e-3 < time_s < 50:
         expected = f"one whose magnet lets go in {AT_LX:g} lx as it stands (at Trace: S2 pressed)"
         raise InvalidInput("Circuit", measured_said(time_s), expected)
