@@ -22,6 +22,7 @@ CHASSIS = "chassis"
 CHASSIS_NAMES = ("chassis", "ground", "gnd", "earth", "body", "0")
 NOTHING = "-"  # an end that goes nowhere
 BOX = "box"
+WIPER = "wiper"  # the third leg of a trimmer
 MOST_SPOTS, MOST_ITEMS, MOST_TOUCHES = 400, 600, 2000
 TWO_LEGS = (("left", "right"), ("1", "2"), ("a", "b"), ("+", "-"), ("plus", "minus"))
 LEG_WORDS = {
@@ -256,7 +257,7 @@ def leg_of(item: Item, word: str) -> ItemEnd | None:
         found = next((end for end in item.ends if end.leg.lower() == leg), None)
         if found is not None:
             return found
-    if len(item.ends) == 2:
+    if len(item.ends) == 2 or item.at(WIPER) is not None:
         place = next((pair.index(low) for pair in TWO_LEGS if low in pair), None)
         return None if place is None else item.ends[place]
     return None

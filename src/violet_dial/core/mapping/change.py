@@ -30,14 +30,12 @@ from violet_dial.core.mapping.taken import joined, taken_in
 JOINED = "joint"  # what is guessed between a part's own leg and the spot it was said to be at
 
 
-def say(board: Board, line: str, instead_of: str = "") -> tuple[Board, str]:
+def say(board: Board, line: str) -> tuple[Board, str]:
     """The board with what a line says, and that in words.
 
-    ``instead_of``: the item that is said better by it; empty for something new. Raises InvalidInput: the line is not
-    understood, or does not fit what was said before.
+    Raises InvalidInput: the line is not understood, or does not fit what was said before.
     """
-    before = take_out(board, instead_of) if instead_of else board
-    return kept(before, understand_line(before, line))
+    return kept(board, understand_line(board, line))
 
 
 def kept(board: Board, said: Said) -> tuple[Board, str]:
@@ -130,25 +128,6 @@ def _own_legs(board: Board, item: Item) -> tuple[Item, list[Item]]:
         name = new_name(taken, f"{bare.name} joint")
         joints.append(Item(name, JOINED, (ItemEnd("a", bare.name), ItemEnd("b", ends[0].spot)), how="guessed", line=item.line))
     return replace(item, ends=tuple(ends)), joints
-
-
-def asks_first(board: Board, said: Said) -> str:
-    """What is asked once before a line is kept: a lead straight from a supply to the chassis. Empty when nothing is.
-
-    ``said``: what a line says.
-    """
-    if said.item is None or not said.item.is_lead:
-        return ""
-    one, other = said.item.ends[0].spot, said.item.ends[1].spot
-    rails = {key_of(end.spot) for item in board.items if item.kind == "battery" for end in item.ends if end.leg == "+"}
-    sides = [{key_of(spot) for spot in _net(board, where)} for where in (one, other)]
-    if any(rails & sides[n] and key_of(CHASSIS) in sides[1 - n] for n in (0, 1)):
-        return f"That joins the battery's plus to the chassis: a dead short. Say it once more if it is so: {said.words}"
-    return ""
-
-
-def _net(board: Board, spot: str) -> list[str]:
-    return [one.name for one in board.spots if joined(board, spot, one.name)]
 
 
 def rename(board: Board, old: str, new: str) -> tuple[Board, str]:

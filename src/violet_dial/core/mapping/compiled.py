@@ -8,7 +8,7 @@ import re
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass, replace
 
-from violet_dial.core.mapping.board import BOX, CHASSIS, NOTHING, Board, Figure, Item, ItemEnd, key_of, node_of
+from violet_dial.core.mapping.board import BOX, CHASSIS, NOTHING, WIPER, Board, Figure, Item, ItemEnd, key_of, node_of
 from violet_dial.core.mapping.boxes import box_lines
 from violet_dial.core.mapping.facts import expected_lead_ohm
 
@@ -21,6 +21,7 @@ MODELS = {
 }  # fmt: skip
 CELL_OHM = {"selenium": "25k", "silicon cell": "10meg"}
 NOTED = {"fuse": "joint", "silicon cell": "photocell", "selenium": "photocell"}  # kinds the circuit knows under another name
+OWN_NOTES = ("sub", "code", "rating")  # of an item, that the circuit does not know
 GAMMA = "0.7"
 
 
@@ -88,7 +89,7 @@ def _note(item: Item, name: str, kind: str, more: Iterable[tuple[str, str]] = ()
     if item.behind:
         fields.append(("behind", _quoted(item.behind)))
         fields.append(("minutes", f"{item.minutes or 5:g}"))
-    fields += [(key, _quoted(value) if " " in value else value) for key, value in (*more, *item.notes) if key != "sub"]
+    fields += [(key, _quoted(value) if " " in value else value) for key, value in (*more, *item.notes) if key not in OWN_NOTES]
     return f"*: {name} " + " ".join(f"{key}={value}" for key, value in fields)
 
 
@@ -114,6 +115,19 @@ def _resistance(board: Board, item: Item) -> tuple[_Part, ...]:
     more = [(key, f"{item.value(key, 0.0):.6g}") for key in ("full_a", "on_a") if item.figure(key)]
     kind = NOTED.get(item.kind, item.kind)
     return (_Part(name, f"{name} {_nodes(item)} {ohm:.6g}", _note(item, name, kind, more)),)
+
+
+def _trimmer(board: Board, item: Item) -> tuple[_Part, ...]:
+    """Two resistances where its wiper is at a spot of its own, one where that is at an end; it stands in the middle."""
+    wiper = item.at(WIPER)
+    if wiper is None:
+        return _resistance(board, item)
+    halves: list[_Part] = []
+    for end in item.ends[:2]:
+        if key_of(end.spot) != key_of(wiper):
+            half = replace(item, name=f"{item.name} {end.leg}", figures=(Figure("ohm", item.value("ohm", 10e3) / 2),))
+            halves += _resistance(board, replace(half, ends=(end, ItemEnd(WIPER, wiper))))
+    return tuple(halves)
 
 
 def _cds(board: Board, item: Item) -> tuple[_Part, ...]:
@@ -215,8 +229,8 @@ def _switch(board: Board, item: Item) -> tuple[_Part, ...]:
 
 
 _MAKERS = {
-    "cds": _cds, "capacitor": _capacitor, "diode": _diode, "led": _diode, "transistor": _transistor, "selenium": _cell,
-    "silicon cell": _cell, "battery": _battery, "regulator": _regulator, "switch": _switch,
+    "cds": _cds, "trimmer": _trimmer, "capacitor": _capacitor, "diode": _diode, "led": _diode, "transistor": _transistor,
+    "selenium": _cell, "silicon cell": _cell, "battery": _battery, "regulator": _regulator, "switch": _switch,
 }  # fmt: skip
 SOURCES = ("battery", "selenium", "silicon cell")
 MOST_MISSING = 12

@@ -172,7 +172,7 @@ def read_touch(board: Board, line: str) -> Said | None:
     if match is None or " from " in line:
         return None
     one, two = match[1].strip(), match[2].strip()
-    is_word = not match[3][0].isdigit()
+    is_word = not match[3][0].isdigit() or parted(match[3], ("Ω",))[1] is not None  # no part is said so
     known = [_is_known(board, name) for name in (one, two)]
     if not (all(known) or (is_word and one.split()[0].lower() not in BY_WORD and not _starts_a_part(one))):
         return None

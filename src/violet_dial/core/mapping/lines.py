@@ -4,32 +4,24 @@
 """
 
 import re
-from dataclasses import dataclass, field, replace
+from dataclasses import replace
 
 from violet_dial.core.errors import InvalidInput
-from violet_dial.core.mapping.board import BOX, NOTHING, Board, Figure, How, Item, ItemEnd, key_of
+from violet_dial.core.mapping.board import BOX, NOTHING, WIPER, Board, Figure, How, Item, ItemEnd, key_of
 from violet_dial.core.mapping.facts import read_fact, read_spot, read_touch
-from violet_dial.core.mapping.kinds import (
-    BY_NAME,
-    BY_WORD,
-    COLOURS,
-    DESIGNATOR,
-    MILLIMETRE,
-    UNITS,
-    PartKind,
-    figure_of,
-    figure_words,
-    kind_of_designator,
-    with_usual,
-)
+from violet_dial.core.mapping.figures import MILLIMETRE, figure_words, with_usual
+from violet_dial.core.mapping.heads import Head, check_whole, read_head, read_tail
 from violet_dial.core.mapping.names import Said, new_name, resolved
 from violet_dial.core.quantities import parse_number, parse_with_unit
-from violet_dial.core.units import parted
 
-_SWITCH = re.compile(r"^(\S+)\s+((?:[\w+\-]+/)+[\w+\-]+)\s*:\s*(.+?)\s+to\s+(.+)$")
+_SWITCH = re.compile(r"^(?:switch\s+)?(\S+)\s+((?:[\w+\-]+/)+[\w+\-]+)\s*:\s*(.+?)\s+to\s+(.+)$")
 _OWN = re.compile(r"^(common|com|pole|[a-z]|\d+|no|nc)$", re.IGNORECASE)  # names that each switch has for itself
 _BOX = re.compile(r"^(\S+)\s+pins?\s+(\S+\s+.+)$", re.IGNORECASE)
-_TRANSISTOR = re.compile(r"^(\S+)\s+(npn|pnp)\s+(.+)$", re.IGNORECASE)
+_CODE = r"(?:2N|2S[A-D]|[AB][CDFSU])\d+[A-Z]{0,2}"
+_TRANSISTOR = re.compile(
+    rf"^(?:transistor\s+)?(\S+)\s+(?:transistor\s+)?(?:(?:({_CODE})\s+)?(npn|pnp)\s+(?:({_CODE})\s+)?(.+)|({_CODE})\s+[ebc]\s.+)$",
+    re.IGNORECASE,
+)
 _REGULATOR = re.compile(
     r"^(?:(\S+)\s+)?regulator\s+in\s+(.+?)\s+out\s+(.+?)\s+gnd\s+(.+?)(?:\s+(\d[\d.,]*\s*V))?$", re.IGNORECASE
 )
@@ -54,9 +46,13 @@ def read_switch(board: Board, line: str) -> Said | None:
         raise InvalidInput("Switch", match[2], "positions of different names")
 
     def terminal(word: str) -> ItemEnd:
-        own = f"{name} {word}"
-        spot = board.spot(own) or board.spot(word)
-        return ItemEnd(word, spot.name if spot else own if _OWN.match(word) else resolved(board, word))
+        own, plain = f"{name} {word}", word.removeprefix("spot ")
+        if plain != word or not _OWN.match(word):
+            spot = board.spot(own) if plain == word else None
+            return ItemEnd(plain, spot.name if spot else resolved(board, plain))
+        if board.spot(word) is not None and board.spot(own) is None:
+            raise InvalidInput("Switch", word, f"spot {word} for the spot of that name, or {own} for the switch's own leg")
+        return ItemEnd(word, own)
 
     bare = board.spot(name) if board.spot(f"{name} {match[3]}") is None else None
     common = ItemEnd(match[3], bare.name) if bare else terminal(match[3])
@@ -92,7 +88,10 @@ def read_transistor(board: Board, line: str) -> Said | None:
     match = _TRANSISTOR.match(line)
     if match is None:
         return None
-    found = re.split(r"\s+(?=[ebc]\s)", " " + match[3])
+    if match[6]:
+        raise InvalidInput("Transistor", line, f"npn or pnp beside {match[6]}")
+    name, code, sub, rest = match[1], match[2] or match[4], match[3], match[5]
+    found = re.split(r"\s+(?=[ebc]\s)", " " + rest)
     ends = {}
     for clause in (one.strip() for one in found):
         leg, _, spot = clause.partition(" ")
@@ -105,10 +104,9 @@ def read_transistor(board: Board, line: str) -> Said | None:
     if len(ends) != 3:
         missing = ", ".join(leg for leg in "ebc" if leg not in ends)
         raise InvalidInput("Transistor", line, f"e, b and c with a spot each; {missing} is missing")
-    item = Item(
-        match[1], "transistor", tuple(ItemEnd(leg, ends[leg]) for leg in "ebc"), notes=(("sub", match[2].lower()),), line=line
-    )
-    return Said(f"{match[2].lower()} transistor {item.name}: {', '.join(f'{leg} at {ends[leg]}' for leg in 'ebc')}", item=item)
+    notes = (("sub", sub.lower()), *((("code", code),) if code else ()))
+    item = Item(name, "transistor", tuple(ItemEnd(leg, ends[leg]) for leg in "ebc"), notes=notes, line=line)
+    return Said(f"{sub.lower()} transistor {item.name}: {', '.join(f'{leg} at {ends[leg]}' for leg in 'ebc')}", item=item)
 
 
 def read_regulator(board: Board, line: str) -> Said | None:
@@ -132,25 +130,6 @@ EXAMPLES = (
     "red wire clip+ to S1; R4 2k2 from S1 common to Q1 base; Q1 npn e chassis b R4 right c coil-; S1 off/on: common to a, b; "
     "battery 1.35 clip+ to chassis; IC3 pins 1 plus, 2 chassis, 7 run; clip+ to S1 beep"
 )
-
-
-@dataclass
-class _Head:
-    """What stands before the two ends, as it is being read."""
-
-    name: str = ""
-    colour: str = ""
-    kind: PartKind | None = None
-    sub: str = ""
-    words: list[str] = field(default_factory=list)
-    figures: list[Figure] = field(default_factory=list)
-
-    @property
-    def so_far(self) -> str:
-        """What was understood, for whoever wrote something else behind it."""
-        what = " ".join(word for word in (self.colour, self.sub, self.kind.name if self.kind else "") if word)
-        figures = ", ".join(figure_words(figure) for figure in self.figures)
-        return ", ".join(word for word in (self.name, what, figures) if word)
 
 
 _LIES = re.compile(r"^((?:flex|wire|track|connector|joint)\s+(?:under|over|behind)\s+.+?)\s+at\s+(.+)$", re.IGNORECASE)
@@ -182,19 +161,26 @@ _SIGNED = re.compile(r"^(.*?)\s*\+\s+(.+?)\s+-\s+(.+)$")
 
 
 def _between(board: Board, line: str) -> Said:
-    first, *clauses = [part.strip() for part in line.split(",")]
+    first, *clauses = [part.strip() for part in re.split(r"(?<!\d),|,(?!\d)", line)]
     left, middle, right = _sides(first)
-    head, spot = _head(left.split())
+    head = read_head(board, left.split())
     if head.kind is None:
         raise InvalidInput("Line", line, f"{f'understood {head.so_far}; ' if head.so_far else ''}what it is: {EXAMPLES}")
     if not middle:
         raise InvalidInput(
             "Line", line, f"understood {head.so_far}; then two spots: {head.kind.words[0]} A to B{', ' if clauses else ''}"
         )
-    other, tail = _tail(right.split(), head.kind)
-    if not spot or not other:
+    wiper = _WIPER.match(right) if head.kind.name == "trimmer" else None
+    other = read_tail(head, (wiper[1] if wiper else right).split())
+    if not head.spot or not other:
         raise InvalidInput("Line", line, f"understood {head.so_far}; then two spots: A to B")
-    return _made(board, line, head, (" ".join(spot), other), (tail, clauses))
+    ends = [head.spot, other]
+    if wiper:
+        ends.append(read_tail(head, wiper[2].split()))
+    return _made(board, line, head, ends, clauses)
+
+
+_WIPER = re.compile(r"^(.+?)\s+(?:with\s+|and\s+)?(?:its\s+)?(?:wiper|slider)\s+(?:to\s+|at\s+)?(.+)$", re.IGNORECASE)
 
 
 def _sides(text: str) -> tuple[str, str, str]:
@@ -205,129 +191,60 @@ def _sides(text: str) -> tuple[str, str, str]:
     return left, middle, right
 
 
-def _head(words: list[str]) -> tuple[_Head, list[str]]:
-    """What it is, and the words of its first spot."""
-    head, left = _Head(), list(words)
-    at = next((n for n, word in enumerate(left) if word.lower() == "from"), None)
-    before, spot = (left[:at], left[at + 1 :]) if at is not None else (left, [])
-    if before and before[0].lower() == "cell" and len(before) > 1:
-        before = before[1:]
-        if before[0].lower() == "silicon":
-            before[0] = "photodiode"
-    while before:
-        if not _took(head, before, at is not None):
-            break
-    if at is None:
-        spot = before
-    elif before:
-        head.words += before
-    return head, spot
-
-
-def _took(head: _Head, words: list[str], is_head: bool) -> bool:
-    """Take one or two words off the front, where they say what it is."""
-    word = words[0].lower()
-    if head.kind is None and not head.name and DESIGNATOR.match(words[0]) and (len(words) > 1 or is_head):
-        kind = kind_of_designator(words[0])
-        head.name, head.kind = words.pop(0), kind
-        return True
-    if word in COLOURS and not head.colour:
-        head.colour = words.pop(0).lower()
-        return True
-    if word in BY_WORD and (head.kind is None or head.kind.name == "resistor" or BY_WORD[word].name == head.kind.name):
-        head.kind = BY_WORD[word]
-        words.pop(0)
-        return True
-    if head.kind is None:
-        return False
-    if word in head.kind.subs and not head.sub:
-        head.sub = words.pop(0).lower()
-        return True
-    for count in (2, 1):
-        said = " ".join(words[:count])
-        if len(words) >= count and (is_head or len(words) > count) and (found := _figure(said, head.kind, count)):
-            head.figures.append(found)
-            del words[:count]
-            return True
-    return False
-
-
-def _figure(text: str, kind: PartKind, count: int) -> Figure | None:
-    if count == 2 and parted(text, UNITS)[1] is None:
-        return None
-    if match := MILLIMETRE.match(text):
-        return Figure("mm", parse_number(match[1], "Length"), text)
-    return figure_of(text, kind) if text[0].isdigit() else None
-
-
-def _tail(words: list[str], kind: PartKind) -> tuple[str, list[Figure]]:
-    """The second spot, and figures said behind it."""
-    figures: list[Figure] = []
-    left = [word for word in words if word.lower() not in ("full",) or word is words[0]]
-    while len(left) > 1:
-        taken = next((n for n in (2, 1) if len(left) > n and (one := _figure(" ".join(left[-n:]), kind, n))), 0)
-        if not taken:
-            break
-        one = _figure(" ".join(left[-taken:]), kind, taken)
-        assert one is not None
-        figures.append(one)
-        del left[-taken:]
-    return " ".join(left), figures
-
-
-def _made(board: Board, line: str, head: _Head, ends: tuple[str, str], rest: tuple[list[Figure], list[str]]) -> Said:
+def _made(board: Board, line: str, head: Head, spots: list[str], clauses: list[str]) -> Said:
     kind = head.kind
     assert kind is not None
-    one, two = (resolved(board, name) for name in ends)
-    item = Item("", kind.name, (ItemEnd(kind.legs[0], one), ItemEnd(kind.legs[1], two)), colour=head.colour, line=line)
-    if head.sub and kind.name == "diode":
-        item = replace(item, notes=(("sub", head.sub),))
-    said = (*head.figures, *rest[0])
-    for clause in rest[1]:
-        item, more = _clause(board, item, clause)
-        said = (*said, *more)
-    keys = [one.key for one in said]
-    if len(set(keys)) != len(keys):
-        raise InvalidInput("Line", line, f"each figure once; understood {', '.join(figure_words(one) for one in said)}")
+    legs = (*kind.legs[:2], WIPER)
+    ends = tuple(ItemEnd(leg, resolved(board, name)) for leg, name in zip(legs, spots, strict=False))
+    item = Item("", kind.name, ends, colour=head.colour, line=line)
+    for clause in clauses:
+        item = _clause(board, item, clause, head)
+    item = replace(item, notes=head.all_notes)
+    check_whole(head, line)
     bare = " ".join([*head.words, kind.words[0]]) if head.words else " ".join(filter(None, (head.colour, kind.words[0])))
     name = head.name or new_name(board, bare)
-    item = replace(item, name=name, figures=with_usual(said, kind))
+    item = replace(item, name=name, figures=with_usual(tuple(head.figures), kind))
     if key_of(item.ends[0].spot) == key_of(item.ends[1].spot):
-        raise InvalidInput("Line", line, f"two different spots; both are {one}")
+        raise InvalidInput("Line", line, f"two different spots; both are {item.ends[0].spot}")
     return Said(item_words(item), item=item)
 
 
 _HOW: dict[str, How] = {"seen": "seen", "measured": "measured", "guessed": "guessed", "?": "guessed"}
 
 
-def _clause(board: Board, item: Item, clause: str) -> tuple[Item, tuple[Figure, ...]]:
-    """What stands behind a comma: where it is, how it is known, which end the band is at."""
+def _clause(board: Board, item: Item, clause: str, head: Head) -> Item:
+    """What stands behind a comma: where it is, how it is known, which end the band is at; a figure goes to the head."""
     low = clause.lower()
     if low in _HOW:
-        return replace(item, how=_HOW[low]), ()
+        return replace(item, how=_HOW[low])
     if match := MILLIMETRE.match(low.removesuffix(" long").removesuffix(" wide")):
         key = "wide_mm" if low.endswith("wide") else "mm"
-        return item, (Figure(key, parse_number(match[1], "Length"), clause),)
+        head.figures.append(Figure(key, parse_number(match[1], "Length"), clause))
+        return item
     if low.startswith("behind "):
-        return replace(item, behind=clause[7:]), ()
+        return replace(item, behind=clause[7:])
+    if item.kind == "trimmer" and (match := _WIPER.match(f"its {clause}")):
+        return replace(item, ends=(*item.ends[:2], ItemEnd(WIPER, resolved(board, match[2]))))
     if low.startswith(("band to ", "cathode to ")):
         spot = resolved(board, clause.split(" to ", 1)[1])
         if key_of(spot) not in {key_of(end.spot) for end in item.ends}:
             raise InvalidInput("Band", spot, f"one of its two spots: {item.ends[0].spot} or {item.ends[1].spot}")
         other = next(end.spot for end in item.ends if key_of(end.spot) != key_of(spot))
-        return replace(item, ends=(ItemEnd("a", other), ItemEnd("band", spot))), ()
-    figure = _figure(clause, BY_NAME[item.kind], 1) if clause and clause[0].isdigit() else None
-    if figure is not None:
-        return item, (figure,)
-    return replace(item, place=clause.removeprefix("at ").removeprefix("in ")), ()
+        return replace(item, ends=(ItemEnd("a", other), ItemEnd("band", spot)))
+    if clause and not clause[0].isalpha() and head.took(clause.split()):
+        return item
+    return replace(item, place=clause.removeprefix("at ").removeprefix("in "))
 
 
 def item_words(item: Item) -> str:
     """Something on the board, said as it was understood."""
-    what = " ".join(word for word in (item.colour, dict(item.notes).get("sub", ""), item.kind) if word)
-    name = item.name if key_of(item.name) != key_of(what) else ""
-    figures = ", ".join(figure_words(figure) for figure in item.figures)
-    head = " ".join(word for word in (what, name) if word)
+    notes = dict(item.notes)
+    what = " ".join(word for word in (item.colour, notes.get("sub", ""), item.kind) if word)
+    name = item.name if key_of(item.name) not in (key_of(what), key_of(item.kind)) else ""
+    tolerance = f"±{100 * float(notes['tol']):g} %" if item.line and "tol" in notes else ""
+    more = [word for word in (tolerance, notes.get("rating", "")) if word]
+    figures = ", ".join([*map(figure_words, item.figures), *more])
+    head = " ".join(word for word in (what, name, notes.get("code", "")) if word)
     ends = [f"{end.leg} at {end.spot}" for end in item.ends]
     between = " to ".join(end.spot for end in item.ends) if len(item.ends) == 2 else ", ".join(ends)
     band = f", band at {item.ends[1].spot}" if item.kind in ("diode", "led") else ""

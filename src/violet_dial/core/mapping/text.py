@@ -3,6 +3,7 @@
 import re
 
 from violet_dial.core.errors import InvalidInput, VioletDialError
+from violet_dial.core.mapping.asked import doubtful_spot
 from violet_dial.core.mapping.board import Board
 from violet_dial.core.mapping.change import kept
 from violet_dial.core.mapping.from_spice import board_from_spice
@@ -31,7 +32,11 @@ def board_from_text(text: str) -> Board:
         if not line:
             continue
         try:
-            board, _ = kept(board, understand_line(board, line))
+            said = understand_line(board, line)
+            doubt = doubtful_spot(board, said)
+            if doubt:
+                raise InvalidInput("Spot", line, f"spot NAME on a line before, where that is its name. {doubt}")
+            board, _ = kept(board, said)
         except VioletDialError as error:
             raise InvalidInput(f"Line {number}", line, f"a line that is understood ({error})") from error
     return board

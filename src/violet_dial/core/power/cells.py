@@ -125,7 +125,15 @@ SIZES: dict[str, Size] = {
 }  # fmt: skip
 
 
-ALIASES = {"CR123A": "CR17345", "CR2": "CR15H270", "CR1/3N": "CR11108", "AA": "LR6", "AAA": "LR03", "N": "LR1"}
+ALIASES = {
+    "CR123A": "CR17345",
+    "CR123": "CR17345",
+    "CR2": "CR15H270",
+    "CR1/3N": "CR11108",
+    "AA": "LR6",
+    "AAA": "LR03",
+    "N": "LR1",
+}
 
 
 MOST_STACKED = 6

@@ -8,6 +8,7 @@ from violet_dial.core.circuit.trade import set_circuit, usual_setting
 from violet_dial.core.diagnosis.evidence import understand_evidence
 from violet_dial.core.errors import InvalidInput, VioletDialError
 from violet_dial.core.mapping import change
+from violet_dial.core.mapping.asked import asks_first
 from violet_dial.core.mapping.board import Board, Ground, Pin, Touch, node_of
 from violet_dial.core.mapping.drawing import BoardDrawing, drawn
 from violet_dial.core.mapping.facts import BEEP_OHM, SILENT_OHM, with_scale
@@ -122,13 +123,15 @@ def understand_change(job: Job, text: str) -> MapChange:
     if stands is not None:
         return MapChange(board, stands, f"Stands now: {stands.words or 'as usual'}")
     if match := _BETTER.match(line):
-        found, words = change.say(board, match[2], match[1].strip())
-        return MapChange(found, setting, f"{match[1].strip()} said better: {words}")
+        before = change.take_out(board, match[1].strip())
+        said = understand_line(before, match[2])
+        found, words = change.kept(before, said)
+        return MapChange(found, setting, f"{match[1].strip()} said better: {words}", asks_first(before, said))
     said = understand_line(board, line)
     if said.touch is not None:
         said = replace(said, touch=replace(said.touch, setting=_dry(setting)))
     found, words = change.kept(board, said)
-    return MapChange(found, setting, words, change.asks_first(board, said))
+    return MapChange(found, setting, words, asks_first(board, said))
 
 
 def _of(pair: tuple[Board, str], setting: Setting) -> tuple[Board, Setting, str]:
