@@ -15,6 +15,7 @@ import sys
 import tempfile
 from concurrent.futures import ProcessPoolExecutor
 from dataclasses import dataclass, replace
+from itertools import repeat
 
 import numpy as np
 
@@ -23,9 +24,10 @@ from violet_dial.core.circuit.text import checked_circuit
 from violet_dial.core.mapping.board import Board, Figure, Ground, Item, ItemEnd, Pin, SolderPoint, Touch, key_of, node_of
 from violet_dial.core.mapping.compiled import as_found, compiled
 from violet_dial.core.mapping.doubts import Networks, neighbours
+from violet_dial.core.mapping.facts import BEEP_OHM, SILENT_OHM
 from violet_dial.core.mapping.ohms import network
 from violet_dial.core.mapping.taken import taken_in
-from violet_dial.core.mapping.touching import proof_of
+from violet_dial.core.mapping.touching import NextTouch, proof_of
 from violet_dial.core.records.circuit import OVERLOAD_OHM, Setting
 
 BOARDS, SEED = 200, 12_000
@@ -185,9 +187,20 @@ def partition(board: Board) -> frozenset[frozenset[str]]:
     return frozenset(frozenset(one) for one in groups.values())
 
 
-def traced(seed: int) -> Traced:
-    """One board, touched as the map asks until it asks no more."""
+def touched(meter: Meter, ask: NextTouch, beep_ohm: float) -> Touch:
+    """What the meter shows, or whether it beeps where only that is heard; ``beep_ohm`` 0 for a meter that shows ohms."""
+    ohm = meter.read(ask.a, ask.b, ask.setting)
+    if not beep_ohm:
+        return Touch(ask.a, ask.b, ohm, setting=ask.setting)
+    return Touch(ask.a, ask.b, BEEP_OHM if ohm < beep_ohm else SILENT_OHM, ohm < beep_ohm, ask.setting)
+
+
+def traced(seed: int, placed: bool = True, beep_ohm: float = 0.0) -> Traced:
+    """One board, touched as the map asks until it asks no more; ``placed`` with a photo of it."""
     one = drawn(seed)
+    if not placed:
+        bare = replace(one.seen, spots=tuple(replace(spot, pins=()) for spot in one.seen.spots), grounds=())
+        one = replace(one, seen=bare)
     meter = Meter(one.true, np.random.default_rng(seed + 1))
     truth, board, last_wrong, made = partition(one.true), one.seen, 0, 0
     proof = proof_of(board)
@@ -197,8 +210,7 @@ def traced(seed: int) -> Traced:
         if proof.next is None:
             break
         ask = proof.next
-        touch = Touch(ask.a, ask.b, meter.read(ask.a, ask.b, ask.setting), setting=ask.setting)
-        board, _ = taken_in(board, touch, asked=True)
+        board, _ = taken_in(board, touched(meter, ask, beep_ohm), asked=True)
         proof = proof_of(board, before=proof.judged)
     right = partition(proof.judged.board) == truth
     return Traced(one.spots, last_wrong, made, len(one.pairs), _by_chance(one, seed), proof.is_proved, right)
@@ -248,25 +260,34 @@ def _ngspice_ohm(text: str, a: str, b: str) -> float:
     return float(found[1]) / 1e-6 if found else math.nan
 
 
+MANNERS = (("with a photo", True, 0.0), ("without places", False, 0.0), ("beeps to 30 ohm", True, 30.0),
+           ("beeps to 100 ohm", True, 100.0))  # fmt: skip
+
+
 def report(count: int = BOARDS) -> None:
     with ProcessPoolExecutor() as pool:
-        found = list(pool.map(traced, range(SEED, SEED + count), chunksize=4))
+        for words, placed, beep_ohm in MANNERS:
+            share = count if placed and not beep_ohm else max(count // 5, 1)
+            several = repeat(placed, share), repeat(beep_ohm, share)
+            _report(words, list(pool.map(traced, range(SEED, SEED + share), *several, chunksize=2)))
+        if shutil.which("ngspice"):
+            beside = list(pool.map(beside_ngspice, range(SEED, SEED + count), chunksize=4))
+            apart = f"apart by more than 1 % or 0.1 ohm: {sum(other for _, other in beside)}, goal: 0"
+            row("ohms in the circuit beside ngspice", f"{sum(one for one, _ in beside)} pairs", apart)
+
+
+def _report(words: str, found: list[Traced]) -> None:
     ends = [one.until_end for one in found]
     true = [one.until_true for one in found if one.right]
     share = [one.until_true / one.neighbour_pairs for one in found if one.right]
-    row(f"{count} boards of {min(o.spots for o in found)} to {max(o.spots for o in found)} spots",
-        f"the map is the truth at the end: {sum(o.right for o in found)}", f"said proved and wrong: "
-        f"{sum(o.proved and not o.right for o in found)}, goal: 0")  # fmt: skip
+    row(f"{len(found)} boards, {words}", f"the map is the truth at the end: {sum(o.right for o in found)}",
+        f"said proved and wrong: {sum(o.proved and not o.right for o in found)}, goal: 0; said proved: "
+        f"{sum(o.proved for o in found)}")  # fmt: skip
     row("touches until it was, median and worst", f"{statistics.median(true):.0f}, {max(true)}",
         f"until nothing was left to ask: {statistics.median(ends):.0f}, {max(ends)}")  # fmt: skip
     row("share of probing every neighbour pair", f"{statistics.median(share):.2f}, worst {max(share):.2f}", "goal: 0.25")
     row("all to the end, share of the same", f"{statistics.median(o.until_end / o.neighbour_pairs for o in found):.2f}",
-        f"said proved: {sum(o.proved for o in found)}")  # fmt: skip
-    if shutil.which("ngspice"):
-        with ProcessPoolExecutor() as pool:
-            beside = list(pool.map(beside_ngspice, range(SEED, SEED + count), chunksize=4))
-        apart = f"apart by more than 1 % or 0.1 ohm: {sum(other for _, other in beside)}, goal: 0"
-        row("ohms in the circuit beside ngspice", f"{sum(one for one, _ in beside)} pairs", apart)
+        "goal: 0.5")  # fmt: skip
     row("share of probing at random", f"{statistics.median(o.until_end / o.random for o in found):.3f}", "")
 
 

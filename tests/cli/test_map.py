@@ -57,6 +57,15 @@ class Commands(unittest.TestCase):
         self.assertEqual(named["Q1"]["ends"], {"e": "chassis", "b": "Q1 base", "c": "coil-"})
         self.assertIn(["clip+", "S1"], [net["spots"] for net in found["nets"]])
 
+    def test_a_contradiction_is_said_and_proves_nothing(self) -> None:
+        lines = "R3 4k7 a to b\nR4 10k b to chassis\na to b 50R\na to chassis open\nb to chassis 10k\n"
+        self.board.write_text(lines, encoding="utf-8")
+        code, out, _ = self.run_command("map", str(self.board))
+        self.assertEqual(code, 0)
+        self.assertIn("3 nets, 0 proved", out)
+        self.assertIn("a to b: R3: 50 Ω, the map has 4.7 kΩ", out)
+        self.assertIn("nothing on the map explains a to b", out)
+
     def test_its_circuit_is_what_ngspice_reads(self) -> None:
         code, out, _ = self.run_command("map", str(self.board), "--spice")
         self.assertEqual(code, 0)

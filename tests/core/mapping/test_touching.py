@@ -3,12 +3,20 @@
 import unittest
 from dataclasses import replace
 
-from bench.boards import drawn, partition, traced
+import numpy as np
+
+from bench.boards import Meter, drawn, partition, traced
 from tests.core.mapping.boards import said
+from violet_dial.core.circuit.text import checked_circuit
+from violet_dial.core.diagnosis.evidence import points_named
+from violet_dial.core.errors import InvalidInput
 from violet_dial.core.mapping.around import Surroundings, turned_over
 from violet_dial.core.mapping.board import Board, Pin, SolderPoint, Touch
+from violet_dial.core.mapping.change import say
+from violet_dial.core.mapping.compiled import compiled
 from violet_dial.core.mapping.doubts import neighbours, rows_of
-from violet_dial.core.mapping.touching import proof_of
+from violet_dial.core.mapping.taken import taken_in
+from violet_dial.core.mapping.touching import Proof, proof_of
 from violet_dial.core.records.circuit import Setting
 
 
@@ -73,6 +81,82 @@ class FewestTouches(unittest.TestCase):
     def test_the_eye_differs_from_the_truth(self) -> None:
         one = drawn(12_005)
         self.assertNotEqual(partition(one.seen), partition(one.true))
+
+
+class Honest(unittest.TestCase):
+    """What is not known is not said to be proved."""
+
+    def test_without_places_any_two_nets_may_touch(self) -> None:
+        board = said("battery 3 a to chassis\nR1 1k a to b\nR2 2k2 c to chassis\nspot d")
+        found = proof_of(board)
+        wanted = {net.spots[0]: set(net.beside) for net in found.nets}
+        self.assertEqual(wanted["d"], {"a", "b", "c", "chassis"})
+        self.assertFalse(any(net.is_proved for net in found.nets))
+        truth = said("battery 3 a to chassis\nR1 1k a to b\nR2 2k2 c to chassis\ntrack b to d")
+        found, board = _asked_to_the_end(board, truth)
+        self.assertIn("b touches d", [one.words for one in found.judged.believed])
+        self.assertTrue(found.is_proved)
+        self.assertLess(len(board.touches), 10, "pairs of the five nets: one reading tells several apart")
+
+    def test_a_net_with_a_touch_that_nothing_explains_is_not_proved(self) -> None:
+        board = said("R3 4k7 a to b\nR4 10k b to chassis\na to b 50R\na to chassis open\nb to chassis 10k")
+        found = proof_of(board)
+        self.assertTrue(found.judged.odd)
+        self.assertEqual([net.spots for net in found.nets if net.is_proved], [])
+
+    def test_where_a_meter_beeps_is_learned(self) -> None:
+        """Coils and resistors of 40 to 90 ohm beep on a meter that beeps up to 100: no join is there."""
+        board = said("R1 47R a to b\nR2 68R b to c\nR3 82R c to d\nR4 150R d to e\nR5 1k e to chassis")
+        lines = ("a to b beep", "b to c beep", "c to d beep", "d to e no beep", "e to chassis no beep")
+        for line in lines:
+            board, _ = say(board, line)
+        found = proof_of(board)
+        self.assertEqual(found.judged.beep_ohm, 100.0)
+        self.assertEqual((found.judged.believed, found.judged.odd), ((), ()))
+        self.assertFalse(any(item.is_lead for item in board.items))
+        self.assertEqual(proof_of(said("R1 47R a to b\nR2 1k b to chassis")).judged.beep_ohm, 30.0)
+
+    def test_a_light_cell_is_no_resistor_of_one_figure(self) -> None:
+        for ohm in ("9k", "25k", "120k"):
+            board = said(f"cell selenium + in - chassis\nred wire in to a\nmovement a to b\nspot x\nin to chassis {ohm}")
+            found = proof_of(board)
+            self.assertEqual(found.judged.odd, (), ohm)
+        self.assertIn(
+            "the light cell covered", _expected(said("cell selenium + in - chassis\nR1 1k in to a\nmovement a to chassis"))
+        )
+
+    def test_a_touch_says_how_a_switch_stood(self) -> None:
+        board = said(
+            "S1 off/on: common to -, rail\nred wire clip+ to S1\nclip+ to rail beep, S1 on\nclip+ to rail open with S1 off"
+        )
+        self.assertEqual([touch.setting.switches for touch in board.touches], [(("s1", "on"),), (("s1", "off"),)])
+        self.assertEqual(proof_of(board).judged.odd, ())
+        self.assertRaises(InvalidInput, say, board, "clip+ to rail beep, S1 half")
+
+    def test_the_circuits_ground_may_be_another_spot_than_the_chassis(self) -> None:
+        board = said("gnd is apart from chassis\nbattery 3 plus to gnd\nC1 10u gnd to chassis\ngnd to chassis open")
+        self.assertEqual(board.found_item("battery").at("-"), "board-gnd")
+        self.assertEqual((board.touches[0].a, board.touches[0].b), ("board-gnd", "chassis"))
+        circuit = checked_circuit(compiled(board).text)
+        self.assertEqual(points_named(circuit, "plus to board-gnd")[:2], ("plus", "board-gnd"))
+        self.assertRaises(InvalidInput, points_named, circuit, "plus to gnd")
+        self.assertEqual(said("battery 3 plus to gnd").found_item("battery").at("-"), "chassis")
+
+
+def _asked_to_the_end(board: Board, truth: Board) -> tuple[Proof, Board]:
+    """Touched as the map asks, on a board that is truly otherwise."""
+    proof, meter = proof_of(board), Meter(truth, np.random.default_rng(4))
+    while proof.next is not None and len(board.touches) < 60:
+        ask = proof.next
+        touch = Touch(ask.a, ask.b, meter.read(ask.a, ask.b, ask.setting), setting=ask.setting)
+        board, _ = taken_in(board, touch, asked=True)
+        proof = proof_of(board, before=proof.judged)
+    return proof, board
+
+
+def _expected(board: Board) -> str:
+    touch = proof_of(board).next
+    return touch.expects if touch is not None else ""
 
 
 if __name__ == "__main__":

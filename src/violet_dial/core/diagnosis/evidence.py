@@ -61,6 +61,9 @@ def points_named(circuit: Circuit, text: str) -> tuple[str, str, str]:
     """Two nodes, and the part when the points are its ends. Raises InvalidInput: a point the circuit has not."""
     pair = _POINTS.match(text.strip())
     nodes = {*circuit.nodes, "0"}
+    own = next((node for node in circuit.nodes if node.endswith("-gnd")), None)
+    if own is not None and pair and "gnd" in [point.lower() for point in pair.groups()]:
+        raise InvalidInput("Point", "gnd", f"{own}, or 0 for the chassis: here they are two")
     if pair and node_key(pair.group(1)) in nodes and node_key(pair.group(2)) in nodes:
         return node_key(pair.group(1)), node_key(pair.group(2)), ""
     if node_key(text.strip()) in nodes:

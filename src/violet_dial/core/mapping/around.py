@@ -15,6 +15,7 @@ import numpy.typing as npt
 
 from violet_dial.core.mapping.board import Board, Touch, key_of
 from violet_dial.core.mapping.doubts import (
+    BEEP_OHM,
     BROAD,
     TOUCHING_OHM,
     WRONG,
@@ -203,7 +204,7 @@ class Surroundings:
     """A board with its touches and its doubts: what any set of doubts is worth, and what is around it."""
 
     def __init__(self, board: Board) -> None:
-        self.board = board
+        self.board, self.beep_ohm = board, BEEP_OHM
         self.base, places = Networks(board), doubts_of(board)
         self.doubts = tuple(doubt for several in places for doubt in several)
         self.by_setting: dict[Setting, list[Touch]] = {}
@@ -265,7 +266,8 @@ class Surroundings:
         ohm = there.ohm(*rows)
         of_parts, sum_ohm = parts_sigma(there, *rows, ohm), with_leads(ohm)
         sigma = with_meter(of_parts, sum_ohm)
-        return log_likelihood(touches, np.log10(sum_ohm)[:, None], sigma[:, None])[:, 0], ohm, of_parts, rows
+        found = log_likelihood(touches, np.log10(sum_ohm)[:, None], sigma[:, None], self.beep_ohm)
+        return found[:, 0], ohm, of_parts, rows
 
     def look(self, turned: frozenset[int]) -> SearchState:
         """A map with what turning over each doubt would change, and what is worth looking at next."""
@@ -348,7 +350,8 @@ class Surroundings:
             sum_ohm = with_leads(there.ohm_with(rows, columns.ends, columns.siemens))
             moved = np.log10(sum_ohm)
             loose = columns.loose[None, :] & (np.abs(moved - shown(ohm)[:, None]) > 0.1)  # any ohms: fitted later
-            other = log_likelihood(touches, moved, np.where(loose, UNKNOWN_OHM, with_meter(of_parts[:, None], sum_ohm)))
+            sigma = np.where(loose, UNKNOWN_OHM, with_meter(of_parts[:, None], sum_ohm))
+            other = log_likelihood(touches, moved, sigma, self.beep_ohm)
             change += (other - now[:, None]).sum(axis=0)
             odd = np.flatnonzero(now < math.log(3 * WRONG * BROAD))
             for n in odd[-MOST_ODD:]:

@@ -96,11 +96,16 @@ MISSING: dict[How, float] = {"seen": 0.05, "guessed": 0.40, "measured": 0.02}
 CORRODED, CORRODED_OHM = 0.02, tuple(4.0 * 1.8**n for n in range(17))
 TOUCHING = 0.03  # of two nets that lie beside each other: a join that was overlooked, or a bridge
 TOUCHING_OHM = 0.1
+BESIDE = 6.0  # nets that one lies beside, where it is not known which
+MOST_ANYWHERE = 2000  # pairs of nets that may touch wherever they lie
 LEAKING = 0.005  # of two nets beside each other: dirt between them, or a join overlooked that has some ohms
 WRONG = 0.01  # of readings; a slip of the probe
 BROAD = 1.0 / 9.0  # density of a wrong reading, a decade: from a tenth of an ohm to fifty megohms
 SKETCH = 0.02  # of log10 ohm, by which parts whose figures are only guessed miss
-BEEP_OHM, BEEP_SHARE = 30.0, 0.25  # where a meter stops beeping, and how far meters differ, in log10
+JOINED_OHM = 3.0  # what a lead measures at most before it is suspect
+BEEP_OHM, BEEP_SPREAD = 30.0, 0.35  # where meters stop beeping, and how far they differ, in log10; common practice, no source
+BEEPS_OHM = (BEEP_OHM, 8.0, 15.0, 55.0, 100.0, 180.0)  # where one may, that is learned from what it beeped at
+BEEP_SHARP = 0.08  # of log10 ohm: between always and never, of one meter
 
 
 @dataclass(frozen=True)
@@ -143,6 +148,11 @@ class Networks:
             self._found[setting] = network(self.circuit, setting, self._spots)
         return self._found[setting]
 
+    def ohm_of(self, touch: Touch) -> float:
+        """What lies between the spots of a touch, ohm."""
+        there = self.at(touch.setting)
+        return float(there.ohm(*rows_of(there, [(touch.a, touch.b)]))[0])
+
 
 def doubts_of(board: Board) -> tuple[tuple[Doubt, ...], ...]:
     """All that may be otherwise than a board has it, place by place: joins that may be missing or have some ohms, and spots
@@ -156,8 +166,34 @@ def doubts_of(board: Board) -> tuple[tuple[Doubt, ...], ...]:
             joined.add(frozenset(key_of(spot) for spot in item.spots))
     for one, other in neighbours(board):
         if frozenset((key_of(one), key_of(other))) not in joined:
+            joined.add(frozenset((key_of(one), key_of(other))))
             found.append(_of_pair(one, other))
+    pairs = [pair for pair in _anywhere(board) if frozenset(map(key_of, pair)) not in joined]
+    odds = _logit(TOUCHING * min(BESIDE / math.sqrt(2 * len(pairs) + 1), 1.0))
+    found += [(Doubt("touching", one, other, 1.0 / TOUCHING_OHM, odds),) for one, other in pairs]
     return tuple(one for one in found if one)
+
+
+def _anywhere(board: Board) -> list[tuple[str, str]]:
+    """Two spots of each two nets as they are said, of which one lies on no photo: they may touch wherever they are; and two
+    spots between which the meter showed a join."""
+    bare = [spot.name for spot in board.spots if not spot.pins]
+    if not bare:
+        return []
+    keys = [key_of(spot.name) for spot in board.spots]
+    leads = [item.spots for item in board.items if item.is_lead and len(item.spots) == 2]
+    nets = groups_of(keys, [(key_of(one), key_of(other)) for one, other in leads])
+    first: dict[int, str] = {}
+    for spot in board.spots:
+        first.setdefault(nets[key_of(spot.name)], spot.name)
+    loose = {nets[key_of(name)] for name in bare}
+    pairs = {
+        frozenset((one, other)): (first[one], first[other])
+        for one, other in itertools.combinations(first, 2) if one in loose or other in loose
+    }  # fmt: skip
+    low = [(touch.a, touch.b) for touch in board.touches if touch.beep or (touch.beep is None and touch.ohm < JOINED_OHM)]
+    read = [pair for pair in low if nets.get(key_of(pair[0])) != nets.get(key_of(pair[1]))]
+    return [*list(pairs.values())[:MOST_ANYWHERE], *dict.fromkeys(read)]
 
 
 def _of_lead(board: Board, item: Item) -> tuple[Doubt, ...]:
@@ -254,13 +290,14 @@ def with_meter(of_parts: Array, total_ohm: Array) -> Array:
     return np.hypot(0.4343 * np.minimum(0.01 + 0.1 / total_ohm, 1.0), of_parts) + SKETCH
 
 
-def log_likelihood(touches: Sequence[Touch], mean: Array, sigma: Array) -> Array:
+def log_likelihood(touches: Sequence[Touch], mean: Array, sigma: Array, beep_ohm: float = BEEP_OHM) -> Array:
     """Log density of each touch where this should be read, (t, j); now and then any reading comes.
 
     Parameters
     ----------
     mean : log10 of ohm that should be shown, shape (t, j)
     sigma : its standard deviation, shape (t, 1) or (t, j)
+    beep_ohm : where the meter stops beeping
     """
     read = np.log10(np.clip([touch.ohm for touch in touches], LEADS_OHM / 2, OVERLOAD_OHM))[:, None]
     away = np.clip((read - mean) / sigma, -40, 40)
@@ -270,6 +307,7 @@ def log_likelihood(touches: Sequence[Touch], mean: Array, sigma: Array) -> Array
     found: Array = np.log((1 - WRONG) * right + WRONG * BROAD)
     for place, touch in enumerate(touches):
         if touch.beep is not None:
-            beeps = 1.0 / (1.0 + np.exp(np.clip((mean[place] - math.log10(BEEP_OHM)) / BEEP_SHARE * 1.7, -40, 40)))
+            share = np.hypot(BEEP_SHARP, sigma[place])
+            beeps = 1.0 / (1.0 + np.exp(np.clip((mean[place] - math.log10(beep_ohm)) / share * 1.7, -40, 40)))
             found[place] = np.log((1 - WRONG) * (beeps if touch.beep else 1.0 - beeps) + WRONG / 2)
     return found

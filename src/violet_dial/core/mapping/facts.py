@@ -8,11 +8,11 @@ import re
 from dataclasses import replace
 
 from violet_dial.core.errors import InvalidInput
-from violet_dial.core.mapping.board import BOX, CHASSIS_NAMES, Board, Fact, Ground, Item, SolderPoint, Touch, key_of
+from violet_dial.core.mapping.board import BOX, CHASSIS_NAMES, OWN_GROUND, Board, Fact, Ground, Item, SolderPoint, Touch, key_of
 from violet_dial.core.mapping.kinds import BY_WORD, COLOURS, DESIGNATOR, USUAL_WIDE_MM, track_ohm
-from violet_dial.core.mapping.names import Said, resolved
+from violet_dial.core.mapping.names import Said, resolved, switch_positions
 from violet_dial.core.quantities import format_engineering, parse_number, parse_with_unit
-from violet_dial.core.records.circuit import OVERLOAD_OHM
+from violet_dial.core.records.circuit import OVERLOAD_OHM, Setting
 from violet_dial.core.units import is_overload, parted
 
 LEAD_OHM = 0.05  # a lead of which no length is known
@@ -95,6 +95,7 @@ _CLOCK = re.compile(
     r"^(\S+)\s+(\S+\s*k?Hz)\s+between\s+(?:pins\s+)?(\S+)\s+and\s+(\S+)(?:\s+while awake)?(?:,?\s*nothing when asleep)?$",
     re.IGNORECASE,
 )
+_APART = re.compile(r"^(?:spot\s+)?(?:gnd|ground),?\s+(?:is\s+)?(?:apart from|not)\s+(?:the\s+)?chassis$", re.IGNORECASE)
 _SPOT = re.compile(r"^(?:spot|point)\s+([^,]+)((?:,[^,]+)*)$", re.IGNORECASE)
 
 
@@ -143,6 +144,8 @@ def read_spot(board: Board, line: str) -> Said | None:
 
     Raises InvalidInput: it is one, and something of it is not understood.
     """
+    if _APART.match(line):
+        return Said(f"spot {OWN_GROUND}, apart from the chassis; gnd means it from here on", spot=SolderPoint(OWN_GROUND))
     match = _SPOT.match(line)
     if match is None:
         return None
@@ -164,12 +167,14 @@ _TOUCH = re.compile(r"^(.+?)\s+to\s+(.+?)\s+(beeps?|no beep|silent|open|OL|ol|in
 
 
 def read_touch(board: Board, line: str) -> Said | None:
-    """A touch of the meter between two spots; None when the line is none.
+    """A touch of the meter between two spots, with how switches stood behind it (``clip+ to S1 beep, S1 on``); None when the
+    line is none.
 
     Raises InvalidInput: it is one, and something of it is not understood.
     """
-    match = _TOUCH.match(line)
-    if match is None or " from " in line:
+    bare, stood = _stood(board, line)
+    match = _TOUCH.match(bare)
+    if match is None or " from " in bare:
         return None
     one, two = match[1].strip(), match[2].strip()
     is_word = not match[3][0].isdigit() or parted(match[3], ("Ω",))[1] is not None  # no part is said so
@@ -180,7 +185,27 @@ def read_touch(board: Board, line: str) -> Said | None:
     if key_of(a) == key_of(b):
         raise InvalidInput("Touch", line, f"two different spots; both are {a}")
     ohm, beep, words = _reading(match[3])
-    return Said(f"{a} to {b}: {words}", touch=Touch(a, b, ohm, beep, line=line))
+    setting = Setting(switches=tuple(sorted(stood.items())))
+    where = f" with {setting.words}" if stood else ""
+    return Said(f"{a} to {b}: {words}{where}", touch=Touch(a, b, ohm, beep, setting, line=line))
+
+
+_STOOD = re.compile(r"^(.*?\S),?\s+(?:(?:with|when|at|and)\s+)?(\S+)\s+(?:at\s+|in\s+|is\s+)?(\S+)$", re.IGNORECASE)
+
+
+def _stood(board: Board, line: str) -> tuple[str, dict[str, str]]:
+    """A line without how switches stood at its end, and that: position by the name of the switch.
+
+    Raises InvalidInput: a position that the switch has not.
+    """
+    switches, stood, bare = switch_positions(board), dict[str, str](), line
+    while (match := _STOOD.match(bare)) and match[2].lower() in switches and _TOUCH.match(match[1].rstrip(" ,")):
+        name, position = match[2].lower(), match[3].lower()
+        if position not in switches[name]:
+            raise InvalidInput(f"Position of {match[2]}", match[3], f"one of {', '.join(switches[name])}")
+        stood[name] = position
+        bare = match[1].rstrip(" ,")
+    return bare, stood
 
 
 def _is_known(board: Board, name: str) -> bool:

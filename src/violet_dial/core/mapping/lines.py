@@ -45,9 +45,12 @@ def read_switch(board: Board, line: str) -> Said | None:
     if len(set(positions)) != len(positions):
         raise InvalidInput("Switch", match[2], "positions of different names")
 
+    first = board.spot(match[3])
+    is_of_board = first is not None and board.spot(f"{name} {match[3]}") is None  # it names spots, and not its own legs
+
     def terminal(word: str) -> ItemEnd:
         own, plain = f"{name} {word}", word.removeprefix("spot ")
-        if plain != word or not _OWN.match(word):
+        if plain != word or not _OWN.match(word) or (is_of_board and board.spot(word) is not None):
             spot = board.spot(own) if plain == word else None
             return ItemEnd(plain, spot.name if spot else resolved(board, plain))
         if board.spot(word) is not None and board.spot(own) is None:

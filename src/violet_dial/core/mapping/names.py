@@ -2,7 +2,21 @@
 
 from dataclasses import dataclass
 
-from violet_dial.core.mapping.board import CHASSIS, CHASSIS_NAMES, NOTHING, Board, Fact, Item, SolderPoint, Touch, key_of, leg_of
+from violet_dial.core.mapping.board import (
+    CHASSIS,
+    CHASSIS_NAMES,
+    NOTHING,
+    OWN_GROUND,
+    Board,
+    Fact,
+    Item,
+    SolderPoint,
+    Touch,
+    key_of,
+    leg_of,
+)
+
+GROUND_WORDS = ("gnd", "ground", "0")  # the circuit's; "chassis", "body" and "earth" are the metal of the device
 
 
 @dataclass(frozen=True)
@@ -22,7 +36,7 @@ def resolved(board: Board, text: str) -> str:
     """
     name = " ".join(text.split())
     if key_of(name) in CHASSIS_NAMES:
-        return CHASSIS
+        return OWN_GROUND if name.lower() in GROUND_WORDS and board.spot(OWN_GROUND) is not None else CHASSIS
     there = board.spot(name)
     if there is not None:
         return there.name
@@ -46,3 +60,17 @@ def new_name(board: Board, wanted: str) -> str:
     while board.item(f"{wanted} {count}") is not None:
         count += 1
     return f"{wanted} {count}"
+
+
+def switch_positions(board: Board) -> dict[str, tuple[str, ...]]:
+    """The positions of each switch, by its name as the circuit has it."""
+    found: dict[str, tuple[str, ...]] = {}
+    for item in board.items:
+        notes = dict(item.notes)
+        if item.kind == "switch" and item.closes:
+            found["_".join(item.name.lower().split())] = tuple(where.lower() for where, _ in item.closes)
+        elif "switch" in notes:  # of SPICE text
+            name = notes["switch"].lower()
+            said = notes.get("positions") or notes.get("closed", "on")
+            found[name] = tuple(dict.fromkeys((*found.get(name, ()), *said.lower().split("|"))))
+    return {name: where if len(where) > 1 else ("off", *where) for name, where in found.items()}

@@ -14,12 +14,13 @@ import numpy as np
 import numpy.typing as npt
 
 from violet_dial.core.circuit.netlist import GROUND, Circuit, Part
-from violet_dial.core.circuit.trade import set_circuit, tolerance_of
+from violet_dial.core.circuit.trade import kind_of, set_circuit, tolerance_of
 from violet_dial.core.records.circuit import LEADS_OHM, OVERLOAD_OHM, Setting
 
 Array = npt.NDArray[np.float64]
 Rows = npt.NDArray[np.intp]
 LEAST_S = 2.5e-8  # forty megohms: insulation, not a way; what an ohmmeter calls open
+EDGE_SPREAD = 1.0  # of what a light cell lets through beside its junction: 8 to 250 kilohm are sound; common practice, no source
 COIL_OHM = 0.01  # an inductance, of which nothing is known but that it is wire
 THERMAL_V = 0.02585
 
@@ -114,6 +115,7 @@ def network(circuit: Circuit, setting: Setting | None = None, also: tuple[str, .
     ground = len(rows)
     siemens = np.zeros((ground + 1, ground + 1))
     ends, spread = [], []
+    cells = [set(part.nodes[:2]) for part in stands.parts if kind_of(stands, part) == "photocell"]
     for part in stands.parts:
         between = _siemens(stands, part)
         if between < LEAST_S:
@@ -122,7 +124,8 @@ def network(circuit: Circuit, setting: Setting | None = None, also: tuple[str, .
         siemens[one, other] += between
         siemens[other, one] += between
         ends.append((one, other))
-        spread.append(tolerance_of(stands, part) * between)
+        is_edge = kind_of(stands, part) == "leak" and any(set(part.nodes[:2]) == cell for cell in cells)
+        spread.append((EDGE_SPREAD if is_edge else tolerance_of(stands, part)) * between)
     pairs = np.array(ends, dtype=np.intp).reshape(-1, 2)
     return _solved(siemens, rows, (pairs[:, 0], pairs[:, 1], np.array(spread)))
 

@@ -8,6 +8,7 @@ Source: Bayes' rule; best-first search; letting go and filling up again is itera
 2003) [memory].
 """
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -16,7 +17,7 @@ import numpy.typing as npt
 
 from violet_dial.core.mapping.around import SearchState, Surroundings, turned_over
 from violet_dial.core.mapping.board import Board, Touch
-from violet_dial.core.mapping.doubts import Doubt, Networks, otherwise
+from violet_dial.core.mapping.doubts import BEEP_OHM, BEEP_SPREAD, BEEPS_OHM, Doubt, Networks, otherwise
 from violet_dial.core.mapping.ohms import Network
 from violet_dial.core.records.circuit import Setting
 from violet_dial.core.task import SilentTask, Task
@@ -26,6 +27,7 @@ MOST_LOOKED = 16  # maps looked around from
 MOST_REFILLED, REFILLED = 24, 4  # further ones by letting go, where touches are odd, and where none is
 MOST_STARTS, LIKELY = 5, 1e-3  # maps of a touch ago that are begun from, and how likely they were at least
 WORTH, WORTH_ODD = (6.0, 30.0)  # log posterior below the best, from which a map is not looked at; deeper where touches are odd
+LEARNED = 0.5  # by which log posterior a meter must beep elsewhere for that to be believed
 DEEP = 2  # maps looked around from one after the other when one doubt was let go of
 
 
@@ -40,6 +42,7 @@ class MapJudgement:
     weight: Array
     base: Networks
     nets: dict[str, int]
+    beep_ohm: float = BEEP_OHM  # where the meter stops beeping, as far as is known
 
     @property
     def best(self) -> SearchState:
@@ -77,12 +80,17 @@ def judged(board: Board, before: MapJudgement | None = None, task: Task | None =
     not.
     """
     found = _Search(board, task or SilentTask())
-    found.run(found.same_as(before) if before is not None else ())
+    starts = found.same_as(before) if before is not None else ()
+    found.around.beep_ohm = before.beep_ohm if before is not None else BEEP_OHM
+    found.run(starts)
+    if found.learn_beep():
+        found.run(starts)
     done = sorted(found.done.values(), key=lambda one: -one.log_weight)
     weight = np.exp(np.array([one.log_weight - done[0].log_weight for one in done]))
     weight = weight / weight.sum()
     around = found.around
-    return MapJudgement(board, around.doubts, tuple(done), weight, around.base, around.nets.by_key(done[0].turned))
+    nets = around.nets.by_key(done[0].turned)
+    return MapJudgement(board, around.doubts, tuple(done), weight, around.base, nets, around.beep_ohm)
 
 
 class _Search:
@@ -105,6 +113,24 @@ class _Search:
     @property
     def leader(self) -> SearchState:
         return max(self.done.values(), key=lambda one: one.log_weight)
+
+    def learn_beep(self) -> bool:
+        """Where this meter stops beeping, from what it beeped at: whether that is elsewhere than was thought. All is begun
+        anew then."""
+        around, before = self.around, self.around.beep_ohm
+        if not any(touch.beep is not None for touch in around.board.touches):
+            return False
+        likely = {frozenset[int](), *(state.turned for state in sorted(self.done.values(), key=lambda one: -one.log_weight)[:4])}
+        value = {}
+        for ohm in BEEPS_OHM:
+            around.beep_ohm = ohm
+            prior = -0.5 * (math.log10(ohm / BEEP_OHM) / BEEP_SPREAD) ** 2
+            value[ohm] = prior + max(around.weigh(turned) for turned in likely)
+        best = max(value, key=lambda ohm: value[ohm])
+        around.beep_ohm = best if value[best] > value[before] + LEARNED else before
+        if around.beep_ohm != before:
+            self.met, self.done = {}, {}
+        return around.beep_ohm != before
 
     def run(self, starts: Sequence[frozenset[int]]) -> None:
         """Look around until nothing better is in sight."""

@@ -7,13 +7,12 @@ from dataclasses import dataclass, replace
 
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.mapping.board import BOX, MOST_TOUCHES, Board, Figure, Item, ItemEnd, Touch, key_of, node_of
-from violet_dial.core.mapping.doubts import Networks, own_sigma, rows_of, shown
+from violet_dial.core.mapping.doubts import BEEPS_OHM, JOINED_OHM, Networks, own_sigma, rows_of, shown
 from violet_dial.core.mapping.names import new_name
 from violet_dial.core.mapping.ohms import Expected, expected_ohm
 from violet_dial.core.quantities import format_engineering
 from violet_dial.core.records.circuit import LEADS_OHM, OVERLOAD_OHM
 
-JOINED_OHM = 3.0  # what a lead measures at most before it is suspect
 NO_LEAD_OHM = 1e6  # what no lead measures
 FIXED = ("resistor", "trimmer", "movement", "solenoid", "coil", "motor", "lamp", "fuse")
 
@@ -35,6 +34,8 @@ def taken_in(board: Board, touch: Touch, asked: bool = False) -> tuple[Board, st
         return _of_lead(board, lead, touch)
     if between:
         return _of_part(board, between[0], touch) if len(between) == 1 else (board, "")
+    if touch.beep and not asked and Networks(board).ohm_of(touch) < BEEPS_OHM[-1]:
+        return board, "; parts of few ohms lie between, a beep joins nothing there"
     if is_low(touch) and not asked and not joined(board, touch.a, touch.b, touch):
         name = new_name(board, f"join {touch.a} {touch.b}"[:76])
         item = Item(name, "track", (ItemEnd("a", touch.a), ItemEnd("b", touch.b)), how="measured", line=touch.line)
@@ -135,7 +136,7 @@ def reading_of(board: Board, touch: Touch, networks: Networks | None = None) -> 
     read = math.log10(min(max(touch.ohm, 0.05), OVERLOAD_OHM))
     away = (read - float(shown(ohm)[0])) / float(own_sigma(there, *rows, ohm)[0])
     if touch.beep is not None:
-        odd = touch.beep != (expected.ohm < 30.0)
+        odd = expected.ohm > BEEPS_OHM[-1] if touch.beep else expected.ohm < BEEPS_OHM[1]
     else:
         odd = abs(away) > ODD and not (touch.ohm >= OVERLOAD_OHM * 0.9 and expected.is_open)
     words = _odd_words(board, touch, expected) if odd else _fits_words(board, touch, expected)

@@ -10,14 +10,14 @@ from dataclasses import dataclass
 import numpy as np
 import numpy.typing as npt
 
-from violet_dial.core.circuit.trade import kind_of, set_circuit, switches_of
-from violet_dial.core.mapping.board import CHASSIS, Board, SolderPoint, key_of, node_of
-from violet_dial.core.mapping.doubts import groups_of, neighbours, own_sigma, rows_of, shown
+from violet_dial.core.circuit.trade import kind_of, switches_of
+from violet_dial.core.mapping.board import Board, SolderPoint, key_of, node_of
+from violet_dial.core.mapping.doubts import JOINED_OHM, TOUCHING_OHM, own_sigma, rows_of, shown
 from violet_dial.core.mapping.ohms import Network
+from violet_dial.core.mapping.proved import Net, Wanted, bridged_nets, easiest, nets_of
 from violet_dial.core.mapping.search import MapJudgement, judged
-from violet_dial.core.mapping.taken import JOINED_OHM, is_low
 from violet_dial.core.quantities import format_engineering
-from violet_dial.core.records.circuit import LEADS, OVERLOAD_OHM, Setting
+from violet_dial.core.records.circuit import OVERLOAD_OHM, Setting
 from violet_dial.core.task import SilentTask, Task
 
 Array = npt.NDArray[np.float64]
@@ -25,6 +25,7 @@ Rows = npt.NDArray[np.intp]
 Flags = npt.NDArray[np.bool_]
 TOUCH_MIN, SWITCH_MIN = 0.15, 0.5  # of one touch, of turning a switch; common practice, no source
 MOST_PAIRS = 3000
+MOST_PROVING = 600  # pairs of nets that are looked at for proof, at once
 APART = 4.0  # standard deviations by which readings are told apart
 LEAST_BITS, ENOUGH_BITS = 0.01, 0.02
 CROWDED = 0.35  # things that may upset a touch, in all, from which one alone would not be known by it
@@ -45,20 +46,6 @@ class NextTouch:
     bits: float
     minutes: float
     settles: tuple[str, ...]
-
-
-@dataclass(frozen=True)
-class Net:
-    """Spots that leads join: those not measured to the rest yet, and neighbours it was not measured apart from yet."""
-
-    spots: tuple[str, ...]
-    alone: tuple[str, ...] = ()
-    beside: tuple[str, ...] = ()
-
-    @property
-    def is_proved(self) -> bool:
-        """Whether every member was measured to another, and all apart from their neighbours."""
-        return not self.alone and not self.beside
 
 
 @dataclass(frozen=True)
@@ -94,41 +81,82 @@ def proof_of(board: Board, now: Setting | None = None, before: MapJudgement | No
             best = touch
         if best is not None and best.bits > ENOUGH_BITS:  # no switch need be turned for more
             break
-    nets, wanted = _nets(found)
-    return Proof(found, nets, best or _of_proof(found, wanted, now), len(wanted))
+    nets, wanted = nets_of(found)
+    return Proof(found, nets, best or _of_proof(found, wanted, now), len(wanted.joins) + _touches_left(found, wanted))
 
 
-def _of_proof(found: MapJudgement, wanted: list[tuple[str, str]], now: Setting) -> NextTouch | None:
-    """A touch that proves what is believed: as the switches stand, or where a contact would beep in its place, otherwise."""
+def _of_proof(found: MapJudgement, wanted: Wanted, now: Setting) -> NextTouch | None:
+    """A touch that proves what is believed: as the switches stand, or where a contact would beep in its place, otherwise. Of
+    those that tell nets apart the one that does it to most."""
     asked = {_key(touch.a, touch.b, touch.setting) for touch in found.said.touches}
     for setting in _settings(found, now):
-        bridged = bridged_nets(found, setting)
-        for pair in wanted:
-            one, other = (found.nets[key_of(name)] for name in pair)
-            if _key(*pair, setting) not in asked and not (one == other and one in bridged):
+        bridged = bridged_nets(found, setting, JOINED_OHM)
+        for pair in wanted.joins:
+            if _key(*pair, setting) not in asked and found.nets[key_of(pair[0])] not in bridged:
                 return _to_prove(found, pair, setting)
+        apart = _best_apart(found, wanted, setting, asked)
+        if apart is not None:
+            return apart
     return None
 
 
-def bridged_nets(found: MapJudgement, setting: Setting) -> frozenset[int]:
-    """Nets that closed contacts or parts of few ohms join to others in a setting: a beep within them does not say that their own
-    leads are whole, nor which spot is on which side. ``found``: what is believed.
-    """
-    net_of = {node_of(spot.name): found.nets[key_of(spot.name)] for spot in found.said.spots}
-    stands = set_circuit(found.base.circuit, setting)
-    edges = [
-        (net_of.get(part.nodes[0], -1), net_of.get(part.nodes[1], -1))
-        for part in stands.parts
-        if (part.letter == "L" or (part.letter == "R" and part.value <= JOINED_OHM))
-        and kind_of(found.base.circuit, part) not in LEADS
-    ]
-    return frozenset(net for edge in edges for net in edge)
+def _candidates(found: MapJudgement) -> list[tuple[str, str]]:
+    """Pairs of nets, each by the spot of it that is easiest to reach."""
+    pairs = list(itertools.combinations(easiest(found).values(), 2))
+    step = max(len(pairs) / MOST_PROVING, 1.0)
+    return pairs if step == 1.0 else [pairs[int(n * step)] for n in range(MOST_PROVING)]
+
+
+def _telling(found: MapJudgement, wanted: Wanted, setting: Setting) -> tuple[list[tuple[str, str]], Array, Flags]:
+    """Touches that may prove: their pairs, the ohms that should be shown, and which pairs each tells apart, (t, w)."""
+    there, pairs = found.network(found.best, setting), _candidates(found)
+    a, b = rows_of(there, pairs)
+    ohm = there.ohm(a, b)
+    step = max(len(wanted.apart) / MOST_PROVING, 1.0)
+    some = wanted.apart if step == 1.0 else [wanted.apart[int(n * step)] for n in range(MOST_PROVING)]
+    laid = np.full(len(some), 1.0 / TOUCHING_OHM)
+    other = shown(there.ohm_with((a, b), rows_of(there, some), laid))
+    away = np.abs(other - shown(ohm)[:, None]) / own_sigma(there, a, b, ohm)[:, None]
+    return pairs, ohm, away > APART
+
+
+def _best_apart(found: MapJudgement, wanted: Wanted, setting: Setting, asked: set[object]) -> NextTouch | None:
+    if not wanted.apart:
+        return None
+    pairs, ohm, tells = _telling(found, wanted, setting)
+    minutes = np.array([TOUCH_MIN + _reach(found.said, pair) for pair in pairs])
+    is_new = np.array([_key(*pair, setting) not in asked for pair in pairs])
+    worth = np.where(is_new, tells.sum(axis=1), 0) / minutes
+    best = int(np.argmax(worth))
+    if worth[best] <= 0:
+        return None
+    here = float(ohm[best])
+    return NextTouch(
+        *pairs[best], setting, _expects(found, setting, pairs[best], here), here, 0.0, float(minutes[best]), ("proof",)
+    )
+
+
+def _touches_left(found: MapJudgement, wanted: Wanted) -> int:
+    """How many touches tell apart all that is not told apart yet, as the switches stand: always the one that tells most next."""
+    if not wanted.apart:
+        return 0
+    _, _, tells = _telling(found, wanted, Setting())
+    left, count = np.ones(tells.shape[1], dtype=bool), 0
+    while left.any():
+        gains = tells[:, left].sum(axis=1)
+        best = int(np.argmax(gains))
+        if gains[best] == 0:
+            return count + int(left.sum())
+        left &= ~tells[best]
+        count += 1
+    return count
 
 
 def _to_prove(found: MapJudgement, pair: tuple[str, str], now: Setting) -> NextTouch:
     there = found.network(found.best, now)
     ohm = float(there.ohm(*rows_of(there, [pair]))[0])
-    return NextTouch(*pair, now, _expects(ohm), ohm, 0.0, TOUCH_MIN + _reach(found.said, pair), ("proof",))
+    minutes = TOUCH_MIN + _reach(found.said, pair)
+    return NextTouch(*pair, now, _expects(found, now, pair, ohm), ohm, 0.0, minutes, ("proof",))
 
 
 def _worth(touch: NextTouch) -> float:
@@ -166,7 +194,9 @@ def _best_in(found: MapJudgement, setting: Setting, now: Setting, is_open: Flags
     order = np.argsort(-doubted * sees[best])
     settles = tuple(found.doubts[open_[n]].words for n in order[:4] if doubted[n] * sees[best, n] > 1e-3)
     here = float(ohm[best])
-    return NextTouch(*pairs[best], setting, _expects(here), here, float(bits[best]), float(minutes[best]), settles)
+    return NextTouch(
+        *pairs[best], setting, _expects(found, setting, pairs[best], here), here, float(bits[best]), float(minutes[best]), settles
+    )
 
 
 def _key(a: str, b: str, setting: Setting) -> object:
@@ -212,11 +242,9 @@ def _pairs(found: MapJudgement) -> list[tuple[str, str]]:
     nets = found.nets
     groups: dict[int, list[SolderPoint]] = {}
     for spot in board.spots:
-        if board.at(spot.name) or spot.pins:
-            groups.setdefault(nets[key_of(spot.name)], []).append(spot)
+        groups.setdefault(nets[key_of(spot.name)], []).append(spot)
     pairs = [pair for several in groups.values() for pair in itertools.combinations([one.name for one in several], 2)]
-    first = [min(several, key=lambda one: (bool(one.behind), one.minutes)).name for several in groups.values()]
-    pairs += itertools.combinations(first, 2)
+    pairs += itertools.combinations(easiest(found).values(), 2)
     step = max(len(pairs) / MOST_PAIRS, 1.0)
     return pairs if step == 1.0 else [pairs[int(n * step)] for n in range(MOST_PAIRS)]
 
@@ -228,55 +256,13 @@ def _reach(board: Board, pair: tuple[str, str]) -> float:
     return sum(behind.values())
 
 
-def _expects(ohm: float) -> str:
-    """What should be shown, said."""
+def _expects(found: MapJudgement, setting: Setting, pair: tuple[str, str], ohm: float) -> str:
+    """What should be shown, said; a light cell that hangs on it is covered, as it would drive the meter."""
     if ohm > OVERLOAD_OHM / 2:
         return "open"
-    return "a beep" if ohm < 1.0 else f"about {format_engineering(ohm, 3)}Ω"
-
-
-def _joined_by_touch(found: MapJudgement, keys: list[str]) -> dict[str, int]:
-    """Which spots low touches join by themselves: the number of each one's group, by its key."""
-    nets, touches = found.nets, found.said.touches
-    bridged = {setting: bridged_nets(found, setting) for setting in {touch.setting for touch in touches}}
-    low = [
-        touch for touch in touches
-        if is_low(touch) and nets.get(key_of(touch.a)) == nets.get(key_of(touch.b)) not in bridged[touch.setting]
-    ]  # fmt: skip
-    return groups_of(keys, [(key_of(one.a), key_of(one.b)) for one in low])
-
-
-def _nets(found: MapJudgement) -> tuple[tuple[Net, ...], list[tuple[str, str]]]:
-    """The nets that are believed with what is not measured yet, and the touches that would prove all. What is measured stands
-    by itself here: a beep joins, whatever is believed of the rest, unless a closed contact could have beeped in its place."""
-    board, nets = found.said, found.nets
-    names = {key_of(spot.name): spot.name for spot in board.spots}
-    joined = _joined_by_touch(found, list(names))
-    apart = {
-        frozenset((nets.get(key_of(touch.a), -1), nets.get(key_of(touch.b), -2))) for touch in board.touches if not is_low(touch)
-    }
-    wanted: list[tuple[str, str]] = []
-    alone: dict[int, list[str]] = {}
-    first: dict[int, str] = {}
-    seen: set[int] = set()
-    for key, name in names.items():
-        number, group = nets[key], joined[key]
-        if number not in first:
-            first[number] = name
-        elif group not in seen:
-            alone.setdefault(number, []).append(name)
-            wanted.append((first[number], name))
-        seen.add(group)
-    beside: dict[int, list[str]] = {}
-    for one, other in neighbours(board):
-        pair = frozenset((nets[key_of(one)], nets[key_of(other)]))
-        if len(pair) == 2 and pair not in apart:
-            apart.add(pair)
-            wanted.append((one, other))
-            beside.setdefault(nets[key_of(one)], []).append(other)
-            beside.setdefault(nets[key_of(other)], []).append(one)
-    members: dict[int, list[str]] = {}
-    for key, name in names.items():
-        members.setdefault(nets[key], []).append(name)
-    ordered = sorted(members, key=lambda number: (CHASSIS not in map(key_of, members[number]), number))
-    return tuple(Net(tuple(members[n]), tuple(alone.get(n, ())), tuple(beside.get(n, ()))) for n in ordered), wanted
+    said = "a beep" if ohm < 1.0 else f"about {format_engineering(ohm, 3)}Ω"
+    circuit, there = found.base.circuit, found.network(found.best, setting)
+    cells = [part.nodes for part in circuit.parts if kind_of(circuit, part) == "photocell"]
+    pieces = {int(there.piece[there.row(node)]) for nodes in cells for node in nodes[:2]}
+    is_lit = ohm >= 1.0 and int(there.piece[there.row(node_of(pair[0]))]) in pieces
+    return f"{said}, the light cell covered" if is_lit else said

@@ -19,9 +19,11 @@ from violet_dial.core.errors import InvalidInput
 from violet_dial.core.mapping.board import Board
 from violet_dial.core.mapping.boxes import cannot_tell
 from violet_dial.core.mapping.compiled import compiled
+from violet_dial.core.mapping.doubts import Networks
 from violet_dial.core.mapping.lines import item_words
 from violet_dial.core.mapping.names import resolved
 from violet_dial.core.mapping.sister import SisterPair, compare, differing_of
+from violet_dial.core.mapping.taken import reading_of
 from violet_dial.core.mapping.text import MOST_CHARACTERS, board_from_text
 from violet_dial.core.mapping.touching import proof_of
 from violet_dial.core.quantities import parse_with_unit
@@ -51,6 +53,8 @@ def map_found(board: Board) -> dict[str, Any]:
     """Parts, nets, what is missing, and the next touch."""
     proof = proof_of(board)
     touch = proof.next
+    networks = Networks(board)
+    read = [reading_of(board, one, networks) for one in board.touches]
     return {
         "parts": [
             {"name": item.name, "kind": item.kind, "ends": {end.leg: end.spot for end in item.ends}, "how": item.how,
@@ -63,6 +67,7 @@ def map_found(board: Board) -> dict[str, Any]:
             for net in proof.nets
         ],
         "believed": [one.words for one in proof.judged.believed],
+        "contradictions": [f"{one.touch.a} to {one.touch.b}: {one.words}" for one in read if one.is_odd],
         "unexplained": [f"{one.a} to {one.b}" for one in proof.judged.odd],
         "missing": list(compiled(board).missing),
         "cannot_tell": list(cannot_tell(board)),
@@ -98,11 +103,13 @@ def _map(options: Namespace) -> int:
         return 0
     proved = sum(net["proved"] for net in found["nets"])
     print(f"{len(found['parts'])} parts, {len(board.spots)} spots, {len(found['nets'])} nets, {proved} proved")
-    for line in (*found["believed"], *found["missing"], *found["cannot_tell"]):
+    unexplained = [f"nothing on the map explains {pair}" for pair in found["unexplained"]]
+    for line in (*found["contradictions"], *unexplained, *found["believed"], *found["missing"], *found["cannot_tell"]):
         print(line)
     if found["next"]:
         touch = found["next"]
-        print(f"next: {touch['a']} to {touch['b']}, expects {touch['expects']}; {found['touches_left']} touches to proof")
+        stands = f" with {touch['setting']}" if touch["setting"] else ""
+        print(f"next: {touch['a']} to {touch['b']}{stands}, expects {touch['expects']}; {found['touches_left']} touches to proof")
     return 0
 
 

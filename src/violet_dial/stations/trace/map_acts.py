@@ -129,7 +129,10 @@ def understand_change(job: Job, text: str) -> MapChange:
         return MapChange(found, setting, f"{match[1].strip()} said better: {words}", asks_first(before, said))
     said = understand_line(board, line)
     if said.touch is not None:
-        said = replace(said, touch=replace(said.touch, setting=_dry(setting)))
+        stands = _dry(setting)
+        for name, position in said.touch.setting.switches:
+            stands = stands.with_switch(name, position)
+        said = replace(said, touch=replace(said.touch, setting=stands))
     found, words = change.kept(board, said)
     return MapChange(found, setting, words, asks_first(board, said))
 

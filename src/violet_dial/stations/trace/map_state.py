@@ -138,7 +138,7 @@ def _touch(board: Board, proof: Proof | None) -> TouchShown:
     touch = proof.next
     if touch is None:
         return TouchShown(None, why="Every join is measured." if proof.is_proved else "No touch would settle more.")
-    stands = f"; {touch.setting.words}" if touch.setting.words else ""
+    stands = f"; with {touch.setting.words}" if touch.setting.words else ""
     why = "proves what is believed" if touch.settles == ("proof",) else f"settles: {'; '.join(touch.settles[:2])}"
     return TouchShown((touch.a, touch.b), f"expects {touch.expects}{stands}", why)
 
