@@ -16,6 +16,7 @@ from bench.trace import circuits, draw_faults
 from violet_dial.core.circuit.netlist import Circuit
 from violet_dial.core.circuit.spice import read_spice
 from violet_dial.core.circuit.trade import usual_setting
+from violet_dial.core.mapping.alone import SpotVolts, ways_apart
 from violet_dial.core.mapping.board import Board, node_of
 from violet_dial.core.mapping.differing import Differing
 from violet_dial.core.mapping.from_spice import board_from_spice
@@ -68,6 +69,22 @@ def _drawn(stem: str, rng: np.random.Generator) -> tuple[Fault, FaultyDevice, Fa
     return None
 
 
+def alone(task: tuple[str, int]) -> tuple[bool, bool] | None:
+    """One pair of units of which only the spots are known: whether one of the two spots named first, or of the three pairs, is at
+    the fault."""
+    circuit, board, _ = _of(task[0])
+    now, drawn = usual_setting(circuit), _drawn(task[0], np.random.default_rng(task[1]))
+    if drawn is None:
+        return None
+    fault, good, sick = drawn
+    asks = {
+        one.name: Evidence("volt", 0.0, node_of(one.name), "0", setting=now) for one in board.spots if node_of(one.name) != "0"
+    }
+    ways = ways_apart([SpotVolts(name, good.read(ask).value, sick.read(ask).value) for name, ask in asks.items()])
+    near = [_is_near(circuit, tuple(map(node_of, way)), fault)[1] for way in ways]
+    return any(near[:1]), any(near)
+
+
 def compared(task: tuple[str, int]) -> Found | None:
     """One pair of units, compared until nothing more is asked."""
     stem, seed = task
@@ -110,9 +127,12 @@ def report(count: int = PAIRS) -> None:
     tasks = sorted((stems[n % len(stems)], SEED + n) for n in range(count))
     with ProcessPoolExecutor() as pool:
         found = [one for one in pool.map(compared, tasks, chunksize=8) if one is not None]
+        bare = [one for one in pool.map(alone, tasks, chunksize=8) if one is not None]
     near = 100 * statistics.mean(one.near for one in found)
     row(f"{len(found)} pairs of units: faulty neighbourhood first", f"{near:.1f} %", "goal: 95 %")
     row("the faulty part itself first", f"{100 * statistics.mean(one.itself for one in found):.1f} %", "")
+    row("without any join known: neighbourhood first", f"{100 * statistics.mean(one for one, _ in bare):.1f} %",
+        f"among the three: {100 * statistics.mean(other for _, other in bare):.1f} %")  # fmt: skip
     share = statistics.median(one.asked / one.whole for one in found)
     row("spots compared, of all one by one", f"{share:.2f}, on average "
         f"{statistics.mean(one.asked / one.whole for one in found):.2f}", "goal: 0.5")  # fmt: skip

@@ -1,6 +1,7 @@
 """A working unit beside the sick one: ranked, halved, and doubted where it must be."""
 
 import unittest
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -42,6 +43,18 @@ class Sister(unittest.TestCase):
         board = said("spot a\nspot b\nspot c\nspot d\nspot e")
         found = compare(board, [SisterPair("a", 3.0, 3.02), SisterPair("d", 2.9, 0.4)])
         self.assertEqual((found.between, found.next), (("a", "d"), "b"))
+
+    def test_spots_alone_are_placed_by_their_volts_and_the_touch_that_tells_is_said(self) -> None:
+        """A selenium cell behind a broken lead rises, and all behind the break is dead: what is apart first is not at fault."""
+        board = said("spot cell\nspot lead\nspot coil+\nspot clip")
+        pairs = [SisterPair("cell", 0.20, 0.42), SisterPair("lead", 0.20, 0.42), SisterPair("coil+", 0.20, 0.0)]
+        found = compare(board, pairs)
+        self.assertEqual((found.between, found.next), (("lead", "coil+"), "clip"), "all are compared before the touch is said")
+        found = compare(board, [*pairs, SisterPair("clip", 0.02, 0.0)])
+        self.assertEqual(found.suspects[0], "between lead and coil+")
+        self.assertIn("touch lead to coil+ on the sick unit and the good one; more ohms on the sick one is a break", found.words)
+        alike = compare(board, [replace(pair, sick_v=1.01 * pair.good_v) for pair in pairs])
+        self.assertEqual((alike.suspects, alike.between), ((), None))
 
     def test_good_units_may_differ(self) -> None:
         found = compare(said(), [SisterPair("rail", 2.6, 2.35), SisterPair("rail0", 5.9, 5.6)])

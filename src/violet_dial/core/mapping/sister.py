@@ -12,6 +12,7 @@ from dataclasses import dataclass, field, replace
 
 from violet_dial.core.circuit.text import checked_circuit
 from violet_dial.core.errors import InvalidInput, VioletDialError
+from violet_dial.core.mapping.alone import SpotVolts, alone_words, ways_apart
 from violet_dial.core.mapping.board import CHASSIS, Board, Item, key_of, node_of
 from violet_dial.core.mapping.compiled import compiled
 from violet_dial.core.mapping.differing import ENOUGH_BITS, DifferenceJudgement, DifferenceReading, Differing, Opened
@@ -27,6 +28,7 @@ DOUBTED, MOST_DOUBTS = 4.0, 3  # standard deviations from which a good unit is d
 APART = 3.0  # units of what two good ones differ, from which a spot is apart
 LEAD_V = 0.06  # across a lead of a good unit, beyond which the sister is in doubt itself
 TOUCH_MIN = 0.3
+ENOUGH_SPOTS = 3  # compared, from which volts tell more of where they part than the order of a line
 
 
 @dataclass(frozen=True)
@@ -92,6 +94,8 @@ def compare(
     way = way_from_supply(board)
     between, suspects = _between(board, way, worst)
     doubts = (*_doubts(board, pairs), *_of_third(pairs))
+    if differing is None and not way.before:
+        return _without_joins(board, pairs, way, worst, SisterFound(ranking, between, (), None, doubts, ""))
     if differing is None:
         following = _next(board, way, worst, between)
         plain = SisterFound(ranking, between, suspects, following, doubts, "")
@@ -267,6 +271,25 @@ def _between(board: Board, way: SisterWay, worst: dict[str, SisterRanking]) -> t
 def _on_a_line(way: SisterWay, worst: dict[str, SisterRanking], first: str) -> tuple[str, str]:
     before = [name for name in way.order[: way.order.index(first)] if key_of(name) in worst]
     return (before[-1] if before else way.order[0]), first
+
+
+def _without_joins(
+    board: Board, pairs: Sequence[SisterPair], way: SisterWay, worst: dict[str, SisterRanking], found: SisterFound
+) -> SisterFound:
+    """Spots alone: halved as a line, then all the others; where they part by their volts."""
+    last = {key_of(pair.spot): pair for pair in pairs}
+    spots = [SpotVolts(name, last[key_of(name)].good_v, last[key_of(name)].sick_v) for name in way.order if key_of(name) in last]
+    ways = ways_apart(spots) if spots and found.ranking[0].is_apart else ()
+    following = _next(board, way, worst, found.between)
+    if following is None:
+        following = next((name for name in way.order if key_of(name) not in worst and key_of(name) != key_of(CHASSIS)), None)
+    if not ways:
+        return replace(found, next=following, words=_words(found, ()))
+    between = found.between if len(spots) < ENOUGH_SPOTS else ways[0]
+    named = tuple(f"between {one} and {other}" for one, other in ways)
+    sick = {spot.name: spot.sick_v for spot in spots}
+    words = f"{_words(found, ())}; {alone_words(ways, sick)}" if following is None else _words(found, ())
+    return replace(found, between=between, suspects=named, next=following, words=words)
 
 
 def _next(board: Board, way: SisterWay, worst: dict[str, SisterRanking], between: tuple[str, str] | None) -> str | None:
