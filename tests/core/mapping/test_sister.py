@@ -49,7 +49,7 @@ class Sister(unittest.TestCase):
         board = said("spot cell\nspot lead\nspot coil+\nspot clip")
         pairs = [SisterPair("cell", 0.20, 0.42), SisterPair("lead", 0.20, 0.42), SisterPair("coil+", 0.20, 0.0)]
         found = compare(board, pairs)
-        self.assertEqual((found.between, found.next), (("lead", "coil+"), "clip"), "all are compared before the touch is said")
+        self.assertEqual((found.suspects, found.next), ((), "clip"), "all are compared before the touch is said")
         found = compare(board, [*pairs, SisterPair("clip", 0.02, 0.0)])
         self.assertEqual(found.suspects[0], "between lead and coil+")
         self.assertIn("touch lead to coil+ on the sick unit and the good one; more ohms on the sick one is a break", found.words)

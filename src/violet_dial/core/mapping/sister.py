@@ -28,7 +28,6 @@ DOUBTED, MOST_DOUBTS = 4.0, 3  # standard deviations from which a good unit is d
 APART = 3.0  # units of what two good ones differ, from which a spot is apart
 LEAD_V = 0.06  # across a lead of a good unit, beyond which the sister is in doubt itself
 TOUCH_MIN = 0.3
-ENOUGH_SPOTS = 3  # compared, from which volts tell more of where they part than the order of a line
 
 
 @dataclass(frozen=True)
@@ -283,13 +282,11 @@ def _without_joins(
     following = _next(board, way, worst, found.between)
     if following is None:
         following = next((name for name in way.order if key_of(name) not in worst and key_of(name) != key_of(CHASSIS)), None)
-    if not ways:
+    if not ways or following is not None:
         return replace(found, next=following, words=_words(found, ()))
-    between = found.between if len(spots) < ENOUGH_SPOTS else ways[0]
     named = tuple(f"between {one} and {other}" for one, other in ways)
-    sick = {spot.name: spot.sick_v for spot in spots}
-    words = f"{_words(found, ())}; {alone_words(ways, sick)}" if following is None else _words(found, ())
-    return replace(found, between=between, suspects=named, next=following, words=words)
+    words = f"{_words(found, ())}; {alone_words(ways, {spot.name: spot.sick_v for spot in spots})}"
+    return replace(found, between=ways[0], suspects=named, words=words)
 
 
 def _next(board: Board, way: SisterWay, worst: dict[str, SisterRanking], between: tuple[str, str] | None) -> str | None:
