@@ -50,7 +50,7 @@ class Sister(unittest.TestCase):
         pairs = [SisterPair("cell", 0.20, 0.42), SisterPair("lead", 0.20, 0.42), SisterPair("coil+", 0.20, 0.0)]
         found = compare(board, pairs)
         self.assertEqual((found.suspects, found.next), ((), "clip"), "all are compared before the touch is said")
-        found = compare(board, [*pairs, SisterPair("clip", 0.02, 0.0)])
+        found = compare(board, [*pairs, SisterPair("clip", 0.005, 0.0)])
         self.assertEqual(found.suspects[0], "between lead and coil+")
         self.assertIn("touch lead to coil+ on the sick unit and the good one; more ohms on the sick one is a break", found.words)
         alike = compare(board, [replace(pair, sick_v=1.01 * pair.good_v) for pair in pairs])

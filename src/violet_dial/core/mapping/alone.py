@@ -1,7 +1,7 @@
 """Two units compared at spots of which no join is known: between which two the sick one drops what the good one does not.
 
 Spots that hang together lie beside each other as they were said, or by the good unit's volts; the fault is rather where one end
-is alike still. That places 75 of 100 faults at a point of the likeliest two spots and 81 at one of the three first (simulated
+is alike still. That places 77 of 100 faults at a point of the likeliest two spots and 81 at one of the three first (simulated
 units, `bench/sisters.py`); so the three are said, and which touch tells.
 """
 
@@ -15,9 +15,10 @@ from violet_dial.core.mapping.board import CHASSIS
 UNIT_SHARE, FLOOR_SHARE, FLOOR_V = 0.07, 0.02, 0.02  # by which good units differ, of the drop and of the highest volts, and V
 APART = 3.0  # units of that, from which a drop is another
 SAME_SHARE = 0.03  # of the highest volts, by which spots of one point differ at most
-# Of the log of a drop's share: two said one after the other, one end alike, the chassis at an end, each spot farther from the
-# supply. Fitted to half of 240 simulated pairs of units, held against the other half.
-NEXT_SAID, ONE_ALIKE, TO_CHASSIS, LATE = 1.4, 2.0, -0.5, -0.05
+LEAST_SHARE = 0.05  # of the highest volts, from which a spot that is alike says something
+# Of the log of a drop's share: two said one after the other, one end alike, each spot farther from the supply. Fitted to half
+# of 240 simulated pairs of units, held against the other half.
+NEXT_SAID, ONE_ALIKE, LATE = 1.4, 1.0, -0.05
 MOST_WAYS = 3
 
 
@@ -48,9 +49,7 @@ def ways_apart(spots: Sequence[SpotVolts]) -> tuple[tuple[str, str], ...]:
             score = _score(one, other, top)
             if score is not None:
                 late = LATE * min(place[one.name], place[other.name])
-                found[one.name, other.name] = (
-                    score + late + NEXT_SAID * is_next + TO_CHASSIS * (CHASSIS in (one.name, other.name))
-                )
+                found[one.name, other.name] = score + late + NEXT_SAID * is_next
     return tuple(sorted(found, key=lambda pair: -found[pair])[:MOST_WAYS])
 
 
@@ -59,7 +58,8 @@ def _score(one: SpotVolts, other: SpotVolts, top: float) -> float | None:
     good, sick = one.good_v - other.good_v, one.sick_v - other.sick_v
     if abs(sick - good) < APART * _unit(good, top):
         return None
-    is_alike = any(abs(spot.good_v - spot.sick_v) < APART * _unit(spot.good_v, top) for spot in (one, other))
+    live = [spot for spot in (one, other) if abs(spot.good_v) > LEAST_SHARE * top]
+    is_alike = any(abs(spot.good_v - spot.sick_v) < APART * _unit(spot.good_v, top) for spot in live)
     return math.log(min(abs(sick - good) / top, 1.0)) + ONE_ALIKE * is_alike
 
 
