@@ -52,12 +52,12 @@ SAID = {
     "clip+ to S1 12 ohm": "clip+ to S1: 12 Ω",
 }
 ASKED = {  # a new spot whose name may be part of something else
-    "R5 10 m rail to slow": "m rail? It begins like a unit",
-    "R3 red black a to b": "black a? It begins like a colour",
-    "R1 10k to b": "10k? It begins like a figure",
-    "D3 zener 5V1 a to b": "zener 5V1 a? It begins like a kind of part",
+    "R5 10 m rail to slow": 'm rail"? It begins like a unit',
+    "R3 red black a to b": 'black a"? It begins like a colour',
+    "R1 10k to b": '10k"? It begins like a figure',
+    "D3 zener 5V1 a to b": 'zener 5V1 a"? It begins like a kind of part',
     "battery PX9 clip+ to chassis": "",
-    "battery PX925 clip+ to chassis": "PX925 clip+? It begins like the code of a cell",
+    "battery PX925 clip+ to chassis": 'PX925 clip+"? It begins like the code of a cell',
     "red wire to 1N4148 left open": "1N4148 left",
     "R4 2k2 a to b": "",
     "red wire lamp left to S1": "lamp left",

@@ -49,7 +49,7 @@ def doubtful_spot(board: Board, said: Said) -> str:
         if own is not None:
             return f"{name} is a new spot; the switch's own leg is {own}."
         if (why := _why(name, said.item)) and not (said.item and key_of(name).startswith(f"{key_of(said.item.name)} ")):
-            return f"A new spot by the name of {name}? It begins like {why}."
+            return f'A new spot called "{name}"? It begins like {why}.'
     return ""
 
 

@@ -192,7 +192,8 @@ def _best_in(found: MapJudgement, setting: Setting, now: Setting, is_open: Flags
     if bits[best] < LEAST_BITS:
         return None
     order = np.argsort(-doubted * sees[best])
-    settles = tuple(found.doubts[open_[n]].words for n in order[:4] if doubted[n] * sees[best, n] > 1e-3)
+    words = (found.doubts[open_[n]].words for n in order[:12] if doubted[n] * sees[best, n] > 1e-3)
+    settles = tuple(dict.fromkeys(words))[:4]
     here = float(ohm[best])
     return NextTouch(
         *pairs[best], setting, _expects(found, setting, pairs[best], here), here, float(bits[best]), float(minutes[best]), settles
