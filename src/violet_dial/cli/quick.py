@@ -41,17 +41,21 @@ OPERATE_ARGUMENTS = (
 
 
 def _operate(options: Namespace) -> int:
-    from violet_dial.core.circuit.operating import operating_point
+    from violet_dial.core.circuit.states import APART_V, lasting
     from violet_dial.core.circuit.text import checked_circuit
     from violet_dial.services.files import circuit_given
     from violet_dial.services.station import as_json
 
-    found = operating_point(checked_circuit(circuit_given(options.file, "Circuit file", options.include)))
+    found, *others = lasting(checked_circuit(circuit_given(options.file, "Circuit file", options.include)))
     if options.json:
-        print(as_json({"voltages": found.voltages, "currents": found.currents}))
+        states = [{"voltages": one.voltages, "currents": one.currents} for one in others]
+        print(as_json({"voltages": found.voltages, "currents": found.currents, "other_states": states}))
         return 0
     for node, volts in found.voltages.items():
-        print(f"{node:<16} {volts:.6g} V")
+        differing = [one.voltages[node] for one in others if abs(one.voltages[node] - volts) > APART_V]
+        print(f"{node:<16} {volts:.6g} V{''.join(f' or {other:.6g} V' for other in differing)}")
+    if others:
+        print(f"{len(others) + 1} states: it may stand in any of them")
     return 0
 
 

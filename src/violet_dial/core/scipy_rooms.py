@@ -23,4 +23,5 @@ class Room:
 
 constants, csgraph = Room("constants"), Room("sparse.csgraph")
 interpolate, ndimage, optimize, signal = Room("interpolate"), Room("ndimage"), Room("optimize"), Room("signal")
+linalg = Room("linalg")
 sparse, spatial, special, stats, wavfile = (Room("sparse"), Room("spatial"), Room("special"), Room("stats"), Room("io.wavfile"))

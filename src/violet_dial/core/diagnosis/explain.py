@@ -64,8 +64,8 @@ def suspect_words(circuit: Circuit, suspect: Suspect) -> str:
 
 
 def warnings_of(diagnosis: Diagnosis) -> tuple[str, ...]:
-    """What is to be said beside the suspects, wherever they are shown: that the likeliest fits badly, what nothing explains, and
-    that it may well be something on no list."""
+    """What is to be said beside the suspects, wherever they are shown: that the likeliest fits badly, what nothing explains,
+    that it may well be something on no list, and that the circuit may stand in several states."""
     said, count = [], len(diagnosis.case.now)
     if diagnosis.fitting.is_bad and diagnosis.suspects:
         chance = diagnosis.fitting.chance
@@ -76,7 +76,7 @@ def warnings_of(diagnosis: Diagnosis) -> tuple[str, ...]:
         said.append(f"Nothing explains: {'; '.join(evidence_words(odd) for odd in diagnosis.unexplained)}.")
     if diagnosis.unlisted > OFTEN_UNLISTED:
         said.append(f"It may be something that is not on the list: {diagnosis.unlisted:.0%}.")
-    return tuple(said)
+    return (*said, *([diagnosis.states] if diagnosis.states else []))
 
 
 class Explainer:

@@ -11,7 +11,8 @@ import numpy as np
 import numpy.typing as npt
 
 from violet_dial.core.circuit.netlist import Circuit
-from violet_dial.core.circuit.trade import check_notes
+from violet_dial.core.circuit.states import states_word
+from violet_dial.core.circuit.trade import check_notes, usual_setting
 from violet_dial.core.diagnosis.block import DRAWS
 from violet_dial.core.diagnosis.expansion import (
     FIRM,
@@ -41,7 +42,7 @@ from violet_dial.core.diagnosis.likelihood import (
 )
 from violet_dial.core.diagnosis.predict import Meter, Predictor, question
 from violet_dial.core.errors import InvalidInput
-from violet_dial.core.records.circuit import Evidence, Fault
+from violet_dial.core.records.circuit import Evidence, Fault, Setting
 from violet_dial.core.scipy_rooms import special
 from violet_dial.core.task import SilentTask, Task
 
@@ -138,6 +139,7 @@ class Diagnosis:
     spread: Spread
     pairs_cut: int
     forecast: Foreseen
+    states: str = ""  # that the circuit may stand in several, said
 
 
 class Diagnostician:
@@ -169,7 +171,11 @@ class Diagnostician:
         Raises InvalidInput: notes or evidence that do not fit the circuit; CannotSolve: the healthy circuit itself has no
         operating point.
         """
-        task = task or SilentTask()
+        found = self._whole(case, task or SilentTask())
+        last = case.now[-1].setting if case.now else usual_setting(case.circuit)
+        return replace(found, states=states_word(case.circuit, Setting(switches=last.switches)))
+
+    def _whole(self, case: Case, task: Task) -> Diagnosis:
         singles = self._singles_of(case)
         alone = self._follow_singles(case, singles, task)
         around = self._around(case, singles, alone)
