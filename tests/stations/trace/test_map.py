@@ -105,6 +105,30 @@ class Map(WindowTest):
         self.settle()
         self.assertEqual(len(self.board.items), 6)
 
+    def test_a_new_spot_that_may_be_part_of_a_figure_is_asked_about_and_escape_keeps_nothing(self) -> None:
+        self.say_all()
+        before = self.board
+        self.say("R9 10 m rail to slow")
+        self.assertEqual(self.board, before)
+        self.press(KEY.Key_Escape)
+        self.assertEqual(self.board, before)
+        self.trace.board.focus_first()
+        self.press(KEY.Key_A, CTRL)
+        self.say("R9 10 k clip+ to slow")
+        self.assertEqual(self.board.found_item("R9").value("ohm", 0.0), 10e3)
+        self.say("R8 10 m rail to slow")
+        self.press(KEY.Key_Return)
+        self.settle()
+        self.assertIsNotNone(self.board.spot("m rail"))
+
+    def test_a_touch_says_how_the_switch_stood(self) -> None:
+        self.say_all()
+        switch = next(item for item in self.board.items if item.kind == "switch")
+        common, other = switch.ends[0].spot, switch.ends[1].spot
+        position = {leg: where for where, leg in switch.closes}[switch.ends[1].leg]
+        self.say(f"{common} to {other} beep, {switch.name} {position}")
+        self.assertEqual(dict(self.board.touches[-1].setting.switches)[switch.name.lower()], position)
+
     def test_a_photo_is_laid_down_and_a_spot_put_on_it(self) -> None:
         picture = self.folder / "board.png"
         picture.write_bytes(board_picture(BOARD.spots, BOARD.tracks))

@@ -57,6 +57,13 @@ class Sister(WindowTest):
         assert self.page.view is not None
         return [taken.evidence for taken in self.page.view.job.tracing.now]
 
+    def test_spots_alone_are_compared_and_the_touch_that_tells_is_said(self) -> None:
+        self.say(*(f"spot {name}" for name in SOUND))
+        sister = self.to_sister()
+        self.read(SOUND, SICK)
+        self.assertIn("likeliest between s1 and s2", sister.next.words.text())
+        self.assertIn("touch s1 to s2 on the sick unit", sister.next.words.text())
+
     def test_the_open_track_is_named_after_few_spots(self) -> None:
         self.say(*LINES)
         sister = self.to_sister()
