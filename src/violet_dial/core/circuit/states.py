@@ -23,19 +23,19 @@ from violet_dial.core.scipy_rooms import linalg
 from violet_dial.core.task import SilentTask, Task
 
 Array = npt.NDArray[np.float64]
-MOST_HELD = 24  # nodes that are held
+MOST_HELD, MOST_PARTS = 12, 80  # nodes that are held; parts from which the search would keep the bench waiting
 APART_V, APART_SHARE = 0.05, 0.01  # V and share of the highest, from which two states are two
 GROWS = 1e-9  # share of the fastest rate, from which a push grows
 
 
 def other_states(circuit: Circuit, found: OperatingPoint, task: Task | None = None) -> tuple[OperatingPoint, ...]:
-    """The stable states of a circuit beside the one that was found; nothing where there is no choice.
+    """The stable states of a circuit beside the one that was found; nothing where there is no choice, nor of more than 80 parts.
 
     ``found``: an operating point of it. ``task`` is checked between the nodes that are held.
     """
     task = task or SilentTask()
     driven = _driven(circuit)
-    if len(driven) < 2 and not any(part.letter == "B" for part in circuit.parts):
+    if len(circuit.parts) > MOST_PARTS or (len(driven) < 2 and not any(part.letter == "B" for part in circuit.parts)):
         return ()  # one transistor has nothing that holds it
     top = max((abs(volts) for volts in found.voltages.values()), default=0.0)
     levels = (min([0.0, *found.voltages.values()]), max([0.0, *found.voltages.values()]))
@@ -66,6 +66,8 @@ def lasting(circuit: Circuit) -> tuple[OperatingPoint, ...]:
 @lru_cache(maxsize=16)
 def _said(text: str, stands: Setting) -> str:
     circuit = set_circuit(checked_circuit(text), stands)
+    if len(circuit.parts) > MOST_PARTS:
+        return ""
     try:
         states, rests = lasting(circuit), is_stable(circuit)
     except VioletDialError:
