@@ -75,10 +75,13 @@ def read_head(board: Board, words: list[str]) -> Head:
     head, left = Head(), list(words)
     at = next((n for n, word in enumerate(left) if word.lower() == "from"), None)
     before, spot = (left[:at], left[at + 1 :]) if at is not None else (left, [])
-    if before and before[0].lower() == "cell" and len(before) > 1:
+    low = [word.lower() for word in before[:2]]
+    if low[:1] == ["cell"] and len(before) > 1:
         before = before[1:]
-    if before and before[0].lower() == "silicon" and (at is not None or len(before) > 1):
+    if low in (["cell", "silicon"], ["silicon", "cell"]):
         before[0] = "photodiode"
+    elif low[1:] == ["diode"] and low[0] in BY_NAME["diode"].subs:
+        before[:2] = before[1::-1]
     while before and not (head.kind and at is None and board.spot(" ".join(before))):
         if not _took(head, before, at is not None):
             break
