@@ -81,6 +81,7 @@ REFUSED = {
     "R1 black brown red a to b": "yellow violet red gold",
     "Q1 2N3904 e a b in c out": "npn or pnp beside 2N3904",
     "R5 4 k 7 rail to slow": "each figure once",
+    "VR1 10k a to b, wiper to": "where its wiper is",
 }
 
 

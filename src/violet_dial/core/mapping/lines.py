@@ -183,7 +183,9 @@ def _between(board: Board, line: str) -> Said:
     return _made(board, line, head, ends, clauses)
 
 
-_WIPER = re.compile(r"^(.+?)\s+(?:with\s+|and\s+)?(?:its\s+)?(?:wiper|slider)\s+(?:to\s+|at\s+)?(.+)$", re.IGNORECASE)
+_WIPER = re.compile(
+    r"^(.+?)\s+(?:with\s+|and\s+)?(?:its\s+)?(?:wiper|slider)\s+(?:to\s+|at\s+)?(?!(?:to|at)$)(.+)$", re.IGNORECASE
+)
 
 
 def _sides(text: str) -> tuple[str, str, str]:
@@ -228,6 +230,8 @@ def _clause(board: Board, item: Item, clause: str, head: Head) -> Item:
         return replace(item, behind=clause[7:])
     if item.kind == "trimmer" and (match := _WIPER.match(f"its {clause}")):
         return replace(item, ends=(*item.ends[:2], ItemEnd(WIPER, resolved(board, match[2]))))
+    if item.kind == "trimmer" and low.startswith(("wiper", "slider")):
+        raise InvalidInput("Trimmer", clause, "where its wiper is: wiper to C")
     if low.startswith(("band to ", "cathode to ")):
         spot = resolved(board, clause.split(" to ", 1)[1])
         if key_of(spot) not in {key_of(end.spot) for end in item.ends}:
