@@ -11,7 +11,7 @@ from violet_dial.core.circuit.netlist import Circuit, Part, node_key
 from violet_dial.core.circuit.trade import kind_of, switches_of
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.quantities import format_engineering, parse_number
-from violet_dial.core.records.circuit import OVERLOAD_OHM, Evidence, Setting, SupplyState, TestKind
+from violet_dial.core.records.circuit import BOARD_GROUND, OVERLOAD_OHM, Evidence, Setting, SupplyState, TestKind
 from violet_dial.core.units import Unit, is_overload, parted
 
 MOST_NAMED = 14
@@ -61,9 +61,8 @@ def points_named(circuit: Circuit, text: str) -> tuple[str, str, str]:
     """Two nodes, and the part when the points are its ends. Raises InvalidInput: a point the circuit has not."""
     pair = _POINTS.match(text.strip())
     nodes = {*circuit.nodes, "0"}
-    own = next((node for node in circuit.nodes if node.endswith("-gnd")), None)
-    if own is not None and pair and "gnd" in [point.lower() for point in pair.groups()]:
-        raise InvalidInput("Point", "gnd", f"{own}, or 0 for the chassis: here they are two")
+    if pair and BOARD_GROUND in nodes and "gnd" in [point.lower() for point in pair.groups()]:
+        raise InvalidInput("Point", "gnd", f"{BOARD_GROUND}, or 0 for the chassis: here they are two")
     if pair and node_key(pair.group(1)) in nodes and node_key(pair.group(2)) in nodes:
         return node_key(pair.group(1)), node_key(pair.group(2)), ""
     if node_key(text.strip()) in nodes:

@@ -12,8 +12,10 @@ from dataclasses import dataclass
 
 from violet_dial.core.mapping.board import CHASSIS
 
-UNIT_SHARE, FLOOR_SHARE, FLOOR_V = 0.07, 0.02, 0.02  # by which good units differ, of the drop and of the highest volts, and V
-APART = 3.0  # units of that, from which a drop is another
+# Of a reading, by which a good unit is off at one standard deviation where no circuit tells; and what meters add, V.
+UNIT_SHARE, FLOOR_V = 0.07, 0.02
+FLOOR_SHARE = 0.02  # of the highest volts, by which a drop of a good unit is off
+APART = 3.0  # units of what two good ones differ, from which a spot or a drop is apart
 SAME_SHARE = 0.03  # of the highest volts, by which spots of one point differ at most
 LEAST_SHARE = 0.05  # of the highest volts, from which a spot that is alike says something
 # Of the log of a drop's share: two said one after the other, one end alike, each spot farther from the supply. Fitted to half

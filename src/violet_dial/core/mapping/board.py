@@ -20,7 +20,6 @@ Name = Annotated[str, MaxLen(80)]
 Words = Annotated[str, MaxLen(300)]
 CHASSIS = "chassis"
 CHASSIS_NAMES = ("chassis", "ground", "gnd", "earth", "body", "0")
-OWN_GROUND = "board-gnd"  # the circuit's ground, where the board says that the chassis is another spot
 NOTHING = "-"  # an end that goes nowhere
 BOX = "box"
 WIPER = "wiper"  # the third leg of a trimmer

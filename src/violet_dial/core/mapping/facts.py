@@ -8,11 +8,11 @@ import re
 from dataclasses import replace
 
 from violet_dial.core.errors import InvalidInput
-from violet_dial.core.mapping.board import BOX, CHASSIS_NAMES, OWN_GROUND, Board, Fact, Ground, Item, SolderPoint, Touch, key_of
+from violet_dial.core.mapping.board import BOX, CHASSIS_NAMES, Board, Fact, Ground, Item, SolderPoint, Touch, key_of
 from violet_dial.core.mapping.kinds import BY_WORD, COLOURS, DESIGNATOR, USUAL_WIDE_MM, track_ohm
 from violet_dial.core.mapping.names import Said, resolved, switch_positions
 from violet_dial.core.quantities import format_engineering, parse_number, parse_with_unit
-from violet_dial.core.records.circuit import OVERLOAD_OHM, Setting
+from violet_dial.core.records.circuit import BOARD_GROUND, OVERLOAD_OHM, Setting
 from violet_dial.core.units import is_overload, parted
 
 LEAD_OHM = 0.05  # a lead of which no length is known
@@ -145,7 +145,7 @@ def read_spot(board: Board, line: str) -> Said | None:
     Raises InvalidInput: it is one, and something of it is not understood.
     """
     if _APART.match(line):
-        return Said(f"spot {OWN_GROUND}, apart from the chassis; gnd means it from here on", spot=SolderPoint(OWN_GROUND))
+        return Said(f"spot {BOARD_GROUND}, apart from the chassis; gnd means it from here on", spot=SolderPoint(BOARD_GROUND))
     match = _SPOT.match(line)
     if match is None:
         return None

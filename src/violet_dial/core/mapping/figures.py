@@ -99,10 +99,8 @@ def _of_bands(words: Sequence[str]) -> Told | None:
             "Colour bands", " ".join(bands),
             "two or three figures, the noughts, then gold, silver, brown, red or another tolerance: yellow violet red gold",
         )  # fmt: skip
-    noughts = {"gold": -1, "silver": -2}.get(times)
-    value = int("".join(str(COLOURS.index(band)) for band in digits)) * 10.0 ** (
-        COLOURS.index(times) if noughts is None else noughts
-    )
+    noughts = COLOURS.index(times) if times in COLOURS else {"gold": -1, "silver": -2}[times]
+    value = int("".join(str(COLOURS.index(band)) for band in digits)) * 10.0**noughts
     notes = (("tol", f"{_BAND_TOLERANCE[rest[0]]:.6g}"),) if rest else ()
     return Told(Figure("ohm", value, " ".join(bands)), notes)
 

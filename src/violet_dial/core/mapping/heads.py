@@ -8,7 +8,7 @@ from dataclasses import dataclass, field
 
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.mapping.board import Board, Figure
-from violet_dial.core.mapping.figures import CODED, MOST_WORDS, Told, cells_v, figure_words, told
+from violet_dial.core.mapping.figures import CODED, MOST_WORDS, cells_v, figure_words, told
 from violet_dial.core.mapping.kinds import BY_NAME, BY_WORD, COLOURS, DESIGNATOR, PartKind, kind_of_designator
 
 WITH_CELL = ("cds", "selenium", "silicon cell")  # kinds behind whose word "cell" may stand
@@ -47,27 +47,24 @@ class Head:
 
     def took(self, words: Sequence[str]) -> bool:
         """Whether words are a figure of it, or something that is noted: then it has it."""
-        found = self._told(words)
-        if found is not None:
-            self._keep(found)
-        return found is not None
-
-    def _told(self, words: Sequence[str]) -> Told | None:
-        return told(words, self.kind, [one.key for one in self.figures]) if self.kind and words else None
-
-    def _keep(self, found: Told) -> None:
+        found = told(words, self.kind, [one.key for one in self.figures]) if self.kind and words else None
+        if found is None:
+            return False
         self.figures += [found.figure] if found.figure else []
         self.notes.update(found.notes)
+        return True
 
     def take_front(self, words: list[str], most: int) -> bool:
         """Take a figure off the front, of ``most`` words."""
-        count = next((n for n in range(min(most, MOST_WORDS), 0, -1) if self._told(words[:n])), 0)
-        return bool(count) and self.took([words.pop(0) for _ in range(count)])
+        count = next((n for n in range(min(most, MOST_WORDS), 0, -1) if self.took(words[:n])), 0)
+        del words[:count]
+        return bool(count)
 
     def take_back(self, words: list[str]) -> bool:
         """Take a figure off the end, where a word is left."""
-        count = next((n for n in (2, 1) if len(words) > n and self._told(words[-n:])), 0)
-        return bool(count) and self.took([words.pop(-n) for n in range(count, 0, -1)])
+        count = next((n for n in (2, 1) if len(words) > n and self.took(words[-n:])), 0)
+        del words[len(words) - count :]
+        return bool(count)
 
 
 def read_head(board: Board, words: list[str]) -> Head:

@@ -2,19 +2,8 @@
 
 from dataclasses import dataclass
 
-from violet_dial.core.mapping.board import (
-    CHASSIS,
-    CHASSIS_NAMES,
-    NOTHING,
-    OWN_GROUND,
-    Board,
-    Fact,
-    Item,
-    SolderPoint,
-    Touch,
-    key_of,
-    leg_of,
-)
+from violet_dial.core.mapping.board import CHASSIS, CHASSIS_NAMES, NOTHING, Board, Fact, Item, SolderPoint, Touch, key_of, leg_of
+from violet_dial.core.records.circuit import BOARD_GROUND
 
 GROUND_WORDS = ("gnd", "ground", "0")  # the circuit's; "chassis", "body" and "earth" are the metal of the device
 
@@ -36,7 +25,7 @@ def resolved(board: Board, text: str) -> str:
     """
     name = " ".join(text.split())
     if key_of(name) in CHASSIS_NAMES:
-        return OWN_GROUND if name.lower() in GROUND_WORDS and board.spot(OWN_GROUND) is not None else CHASSIS
+        return BOARD_GROUND if name.lower() in GROUND_WORDS and board.spot(BOARD_GROUND) is not None else CHASSIS
     there = board.spot(name)
     if there is not None:
         return there.name

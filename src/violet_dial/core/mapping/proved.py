@@ -14,7 +14,7 @@ import numpy as np
 import numpy.typing as npt
 
 from violet_dial.core.circuit.trade import kind_of, set_circuit
-from violet_dial.core.mapping.board import CHASSIS, SolderPoint, key_of, node_of
+from violet_dial.core.mapping.board import CHASSIS, SolderPoint, Touch, key_of, node_of
 from violet_dial.core.mapping.doubts import (
     JOINED_OHM,
     TOUCHING,
@@ -112,13 +112,14 @@ def nets_of(found: MapJudgement) -> tuple[tuple[Net, ...], Wanted]:
 def _joined_by_touch(found: MapJudgement, keys: list[str]) -> dict[str, int]:
     """Which spots low touches join by themselves: the number of each one's group, by its key."""
     nets, touches = found.nets, found.said.touches
-    spans = {(touch.setting, JOINED_OHM if touch.beep is None else found.beep_ohm * BEEPS_TO) for touch in touches}
-    bridged = {(setting, ohm): bridged_nets(found, setting, ohm) for setting, ohm in spans}
+
+    def span(touch: Touch) -> tuple[Setting, float]:
+        return touch.setting, JOINED_OHM if touch.beep is None else found.beep_ohm * BEEPS_TO
+
+    bridged = {key: bridged_nets(found, *key) for key in {span(touch) for touch in touches}}
     low = [
         touch for touch in touches
-        if is_low(touch) and nets.get(key_of(touch.a)) == nets.get(key_of(touch.b))
-        and nets.get(key_of(touch.a))
-        not in bridged[touch.setting, JOINED_OHM if touch.beep is None else found.beep_ohm * BEEPS_TO]
+        if is_low(touch) and nets.get(key_of(touch.a)) == nets.get(key_of(touch.b)) not in bridged[span(touch)]
     ]  # fmt: skip
     return groups_of(keys, [(key_of(one.a), key_of(one.b)) for one in low])
 

@@ -12,7 +12,7 @@ from dataclasses import dataclass, field, replace
 
 from violet_dial.core.circuit.text import checked_circuit
 from violet_dial.core.errors import InvalidInput, VioletDialError
-from violet_dial.core.mapping.alone import SpotVolts, alone_words, ways_apart
+from violet_dial.core.mapping.alone import APART, FLOOR_V, UNIT_SHARE, SpotVolts, alone_words, ways_apart
 from violet_dial.core.mapping.board import CHASSIS, Board, Item, key_of, node_of
 from violet_dial.core.mapping.compiled import compiled
 from violet_dial.core.mapping.differing import ENOUGH_BITS, DifferenceJudgement, DifferenceReading, Differing, Opened
@@ -20,12 +20,9 @@ from violet_dial.core.mapping.names import resolved
 from violet_dial.core.records.circuit import Setting
 from violet_dial.core.task import Task
 
-# Of a reading, by which a good unit is off at one standard deviation where no circuit tells; and what meters add, V.
-UNIT_SHARE, FLOOR_V = 0.07, 0.02
 SHOWN, MOST_SUSPECTS, SURE = 0.02, 8, 0.95
 LOST = 0.5  # chance of what is on no list, from which the circuit is no guide
 DOUBTED, MOST_DOUBTS = 4.0, 3  # standard deviations from which a good unit is doubted itself
-APART = 3.0  # units of what two good ones differ, from which a spot is apart
 LEAD_V = 0.06  # across a lead of a good unit, beyond which the sister is in doubt itself
 TOUCH_MIN = 0.3
 

@@ -5,6 +5,7 @@ outcome [common practice in group testing: Dorfman 1943, memory].
 """
 
 import itertools
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -100,24 +101,25 @@ def _of_proof(found: MapJudgement, wanted: Wanted, now: Setting) -> NextTouch | 
     return None
 
 
-def _candidates(found: MapJudgement) -> list[tuple[str, str]]:
+def _candidates(found: MapJudgement) -> Sequence[tuple[str, str]]:
     """Pairs of nets, each by the spot of it that is easiest to reach."""
-    pairs = list(itertools.combinations(easiest(found).values(), 2))
-    step = max(len(pairs) / MOST_PROVING, 1.0)
-    return pairs if step == 1.0 else [pairs[int(n * step)] for n in range(MOST_PROVING)]
+    return _some(list(itertools.combinations(easiest(found).values(), 2)), MOST_PROVING)
 
 
-def _telling(found: MapJudgement, wanted: Wanted, setting: Setting) -> tuple[list[tuple[str, str]], Array, Flags]:
+def _some(pairs: Sequence[tuple[str, str]], most: int) -> Sequence[tuple[str, str]]:
+    """Pairs, evenly fewer where they are more than ``most``."""
+    step = len(pairs) / most
+    return pairs if step <= 1.0 else [pairs[int(n * step)] for n in range(most)]
+
+
+def _telling(found: MapJudgement, wanted: Wanted, setting: Setting) -> tuple[Sequence[tuple[str, str]], Array, Flags]:
     """Touches that may prove: their pairs, the ohms that should be shown, and which pairs each tells apart, (t, w)."""
     there, pairs = found.network(found.best, setting), _candidates(found)
     a, b = rows_of(there, pairs)
     ohm = there.ohm(a, b)
-    step = max(len(wanted.apart) / MOST_PROVING, 1.0)
-    some = wanted.apart if step == 1.0 else [wanted.apart[int(n * step)] for n in range(MOST_PROVING)]
-    laid = np.full(len(some), 1.0 / TOUCHING_OHM)
-    other = shown(there.ohm_with((a, b), rows_of(there, some), laid))
-    away = np.abs(other - shown(ohm)[:, None]) / own_sigma(there, a, b, ohm)[:, None]
-    return pairs, ohm, away > APART
+    some = _some(wanted.apart, MOST_PROVING)
+    away = _away(there, (a, b), ohm, own_sigma(there, a, b, ohm), some, np.full(len(some), 1.0 / TOUCHING_OHM))
+    return pairs, ohm, np.abs(away) > APART
 
 
 def _best_apart(found: MapJudgement, wanted: Wanted, setting: Setting, asked: set[object]) -> NextTouch | None:
@@ -181,7 +183,11 @@ def _best_in(found: MapJudgement, setting: Setting, now: Setting, is_open: Flags
     a, b = rows_of(there, pairs)
     ohm = there.ohm(a, b)
     sigma = own_sigma(there, a, b, ohm)
-    sees = np.where(np.abs(_away(found, open_, there, (a, b), ohm, sigma)) > APART, 1.0, 0.0)
+    doubts = [found.doubts[n] for n in open_]
+    sign = np.array([-1.0 if n in found.best.turned else 1.0 for n in open_])
+    laid = sign * np.array([doubt.siemens for doubt in doubts])
+    away = _away(there, (a, b), ohm, sigma, [(doubt.a, doubt.b) for doubt in doubts], laid)
+    sees = np.where(np.abs(away) > APART, 1.0, 0.0)
     doubted = found.best.turns[open_]  # of the likeliest map by itself: the others are told apart by `_which`
     bits = _as_expected(doubted, sees) + _which(found, setting, (a, b), sigma)
     asked = {_key(touch.a, touch.b, touch.setting) for touch in found.said.touches}
@@ -204,13 +210,11 @@ def _key(a: str, b: str, setting: Setting) -> object:
     return frozenset((key_of(a), key_of(b))), setting
 
 
-def _away(found: MapJudgement, open_: Rows, there: Network, rows: tuple[Rows, Rows], ohm: Array, sigma: Array) -> Array:
-    """How far turning over each open doubt would move each touch, in standard deviations, (t, open)."""
-    doubts = [found.doubts[n] for n in open_]
-    sign = np.array([-1.0 if n in found.best.turned else 1.0 for n in open_])
-    other = there.ohm_with(
-        rows, rows_of(there, [(doubt.a, doubt.b) for doubt in doubts]), sign * np.array([d.siemens for d in doubts])
-    )
+def _away(
+    there: Network, rows: tuple[Rows, Rows], ohm: Array, sigma: Array, pairs: Sequence[tuple[str, str]], siemens: Array
+) -> Array:
+    """How far siemens laid between each pair of spots would move each touch, in standard deviations, (t, p)."""
+    other = there.ohm_with(rows, rows_of(there, pairs), siemens)
     return (shown(other) - shown(ohm)[:, None]) / sigma[:, None]
 
 
@@ -237,7 +241,7 @@ def _which(found: MapJudgement, setting: Setting, rows: tuple[Rows, Rows], sigma
     return bits
 
 
-def _pairs(found: MapJudgement) -> list[tuple[str, str]]:
+def _pairs(found: MapJudgement) -> Sequence[tuple[str, str]]:
     """Pairs worth touching: spots of one net, and of two nets the ones that are easiest to reach."""
     board = found.said
     nets = found.nets
@@ -246,8 +250,7 @@ def _pairs(found: MapJudgement) -> list[tuple[str, str]]:
         groups.setdefault(nets[key_of(spot.name)], []).append(spot)
     pairs = [pair for several in groups.values() for pair in itertools.combinations([one.name for one in several], 2)]
     pairs += itertools.combinations(easiest(found).values(), 2)
-    step = max(len(pairs) / MOST_PAIRS, 1.0)
-    return pairs if step == 1.0 else [pairs[int(n * step)] for n in range(MOST_PAIRS)]
+    return _some(pairs, MOST_PAIRS)
 
 
 def _reach(board: Board, pair: tuple[str, str]) -> float:

@@ -54,6 +54,7 @@ class Setting:
         return ", ".join([*parts, *self.state])
 
 
+BOARD_GROUND = "board-gnd"  # the circuit's ground, where the chassis is said to be another point
 _OHM_MODES = ("high resistance", "leaks to chassis", "leaky", "high internal resistance", "collector to emitter leaky")
 _FACTOR_MODES = ("too high", "too low", "insensitive", "reads bright", "tired", "weak", "shorted turns", "low gain", "low output",
                  "overvoltage")  # fmt: skip

@@ -5,9 +5,10 @@ from typing import Literal
 
 from violet_dial.core.circuit.netlist import GROUND
 from violet_dial.core.diagnosis.evidence import THIRD
+from violet_dial.core.mapping.alone import APART
 from violet_dial.core.mapping.board import Board, key_of, node_of
 from violet_dial.core.mapping.differing import Opened
-from violet_dial.core.mapping.sister import APART, SisterFound, SisterPair, way_from_supply
+from violet_dial.core.mapping.sister import SisterFound, SisterPair, way_from_supply
 from violet_dial.core.quantities import format_engineering
 from violet_dial.core.records.circuit import Evidence, Setting
 from violet_dial.job.document import Job
