@@ -1,6 +1,7 @@
 """Everything measured, in one run."""
 
 import sys
+from pathlib import Path
 
 from bench import (
     acts,
@@ -41,6 +42,7 @@ from bench import (
 ALONE = {
     "against": lambda given: against.report(given[0]),
     "same": lambda given: same.report(given[0]),
+    "devices": lambda given: trace.report(int(given[1]) if given[1:] else trace.CASES, Path(given[0])),
     "ends": lambda given: ends.report(int(given[0]) if given else ends.USUAL),
     "hostile": lambda given: hostile.report(),
     "hour": lambda given: hour.report(float(given[0]) if given else hour.MINUTES),

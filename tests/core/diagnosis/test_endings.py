@@ -92,6 +92,21 @@ class OnABenchSupply(unittest.TestCase):
         found = diagnosed(circuit, *(device.read(ask) for ask in asks))
         self.assertTrue({"Rwred open", "Rclip open"} & {one.name for one in found.suspects[:3]})
 
+    def test_no_current_before_the_supply_accuses_nothing_behind_it(self) -> None:
+        """Clipped on behind the clip and the lead, nothing drops across these, whatever is wrong: it may not be asked there."""
+        circuit = shipped("motor-transfer")
+        stands = replace(usual_setting(circuit), switches=(("s1", "pressed"), ("s2", "home")))
+        on_bench = replace(stands, supply="bench")
+        weak = Evidence("amp", 0.0433, part="Vbat", setting=stands)
+        before = diagnosed(circuit, weak)
+        after = diagnosed(circuit, weak, Evidence("volt", 0.0011, "clip+", "lead", setting=on_bench))
+        for name in ("Rs1 high resistance", "Vbat high internal resistance"):
+            was, now = ({one.name: one.probability for one in found.suspects}[name] for found in (before, after))
+            self.assertLess(abs(now - was), 0.1, name)
+        asks = [test.ask for test in rank_tests(before, on_bench, Reach()).tests if test.ask.setting.supply == "bench"]
+        self.assertTrue(asks)
+        self.assertFalse([ask for ask in asks if {"clip+", "lead"} & {ask.plus, ask.minus}])
+
     def test_a_cell_of_too_many_volts(self) -> None:
         """A fresh 1.55 V cell in a meter made for 1.35 V."""
         circuit = shipped("cds-series")

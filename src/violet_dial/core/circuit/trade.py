@@ -148,6 +148,11 @@ def set_circuit(circuit: Circuit, setting: Setting) -> Circuit:
     return replace(there, temperature_c=min(there.temperature_c, COLD_C)) if "cold" in setting.state else there
 
 
+def supply_volts(circuit: Circuit) -> float:
+    """How far volts go in it, V: what its largest source gives, and 1 at least."""
+    return max([1.0, *(abs(part.value) for part in circuit.parts if part.letter == "V")])
+
+
 def sees_light(circuit: Circuit) -> bool:
     """Whether a circuit has a cell, so that the light counts."""
     return any(kind_of(circuit, part) in LIT for part in circuit.parts)

@@ -6,6 +6,7 @@ from dataclasses import dataclass, field, replace
 from violet_dial.core.circuit.netlist import GROUND, Circuit, Part
 from violet_dial.core.circuit.trade import access_to, figure, kind_of, sees_light, switches_of
 from violet_dial.core.diagnosis.evidence import SEEN_KINDS
+from violet_dial.core.diagnosis.faults import before_supply
 from violet_dial.core.diagnosis.predict import FULL_SCALE_A, Predictor
 from violet_dial.core.records.circuit import USUAL_LX, Evidence, Prefer, Setting
 
@@ -67,6 +68,9 @@ def candidates(circuit: Circuit, setting: Setting, with_ohms: bool) -> tuple[Evi
     """
     touch = [node for node in circuit.nodes if not circuit.note(node).get("flash") and not node.endswith("#")]
     touch = [node for node in touch if "." not in node or circuit.note(node)]
+    there = {*touch, GROUND}
+    if setting.supply == "bench":
+        touch = [node for node in touch if node not in before_supply(circuit)]
     lifted = {name.lower() for name in setting.disconnected}
     parts = [part for part in circuit.parts if part.letter in "RCLVDI" and part.name.lower() not in lifted]
     across = [part.nodes[:2] for part in parts if GROUND not in part.nodes and set(part.nodes[:2]) <= set(touch)]
@@ -75,7 +79,7 @@ def candidates(circuit: Circuit, setting: Setting, with_ohms: bool) -> tuple[Evi
     if setting.supply != "off":
         found += [Evidence("volt", 0.0, plus, minus, setting=setting) for plus, minus in pairs]
         found += [Evidence("seen", 0.0, part=part.name, setting=setting) for part in circuit.parts if _can_be_seen(circuit, part)]
-        loops = [part for part in parts if kind_of(circuit, part) in LOOP_KINDS and {*part.nodes[:2]} <= {*touch, GROUND}]
+        loops = [part for part in parts if kind_of(circuit, part) in LOOP_KINDS and {*part.nodes[:2]} <= there]
         found += [Evidence("amp", 0.0, part=part.name, setting=setting) for part in loops]
     if with_ohms:
         off = replace(setting, supply="off")

@@ -135,7 +135,7 @@ def faults_of(circuit: Circuit, on_bench: bool = False) -> tuple[tuple[Fault, fl
     behind them, and then what is wrong with these does not show either.
     """
     found: list[tuple[Fault, float]] = []
-    behind = _behind_battery(circuit) if on_bench else frozenset()
+    behind = {name for chain in _behind_battery(circuit) for name, _ in chain} if on_bench else set()
     for part in circuit.parts:
         kind = kind_of(circuit, part)
         if circuit.note(part.name).get("healthy_always") or kind in ("supply", "source", "instrument"):
@@ -154,19 +154,27 @@ def faults_of(circuit: Circuit, on_bench: bool = False) -> tuple[tuple[Fault, fl
     return (*found, *_to_chassis(circuit))
 
 
-def _behind_battery(circuit: Circuit) -> frozenset[str]:
-    """The clip or contact at each end of a battery, and the lead that goes on from there."""
-    found: set[str] = set()
+def _behind_battery(circuit: Circuit) -> list[list[tuple[str, str]]]:
+    """The clip or contact at each end of a battery, and the lead that goes on from there, each with its end to the battery."""
+    chains = []
     for battery in circuit.parts:
         for node in battery.nodes if kind_of(circuit, battery) == "battery" else ():
+            chain: list[tuple[str, str]] = []
             before, here = battery.name, node
             for kinds in (("clip", "contact"), ("wire",)):
                 after = [part for part in circuit.at(here) if part.name != before]
                 if here == GROUND or len(after) != 1 or kind_of(circuit, after[0]) not in kinds:
                     break
-                found.add(after[0].name)
+                chain.append((after[0].name, here))
                 before, here = after[0].name, next((end for end in after[0].nodes if end != here), GROUND)
-    return frozenset(found)
+            chains.append(chain)
+    return chains
+
+
+def before_supply(circuit: Circuit) -> frozenset[str]:
+    """Points that a bench supply may be clipped on behind of: between them and the rest it then sends no current, and what is
+    measured there says where it was clipped on and nothing else."""
+    return frozenset(node for chain in _behind_battery(circuit) for _, node in chain)
 
 
 def _to_chassis(circuit: Circuit) -> list[tuple[Fault, float]]:

@@ -12,7 +12,7 @@ import numpy as np
 import numpy.typing as npt
 
 from violet_dial.core.circuit.netlist import Circuit
-from violet_dial.core.circuit.trade import kind_of
+from violet_dial.core.circuit.trade import kind_of, supply_volts
 from violet_dial.core.diagnosis.evidence import CONTINUITY_OHM
 from violet_dial.core.records.circuit import OVERLOAD_OHM, Evidence
 from violet_dial.core.scipy_rooms import special
@@ -129,6 +129,6 @@ def broad_density(law: ReadAs, evidence: Evidence, circuit: Circuit) -> float:
         return 0.11 * 0.4343 / max(abs(evidence.value), 1e-8)
     if evidence.test in ("ohm", "capacitance", "time"):
         return 0.11
-    most = max([1.0, *(abs(part.value) for part in circuit.parts if part.letter == "V")])
+    most = supply_volts(circuit)
     inside = -0.1 * most <= evidence.value <= 1.1 * most
     return 0.85 / (1.2 * most) if inside else 0.15 / 40.0

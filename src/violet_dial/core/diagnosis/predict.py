@@ -11,10 +11,10 @@ import numpy.typing as npt
 
 from violet_dial.core.circuit.devices import Junction
 from violet_dial.core.circuit.netlist import Circuit, Part
-from violet_dial.core.circuit.trade import figure, kind_of
+from violet_dial.core.circuit.trade import figure, kind_of, supply_volts
 from violet_dial.core.diagnosis.block import DRAWS, Block, BlockReadings, Look
 from violet_dial.core.diagnosis.evidence import CAPACITANCE_FACTOR_MODES
-from violet_dial.core.diagnosis.faults import changes_of
+from violet_dial.core.diagnosis.faults import before_supply, changes_of
 from violet_dial.core.diagnosis.hypotheses import Hypothesis
 from violet_dial.core.diagnosis.recorded import RECORDED, UNSOLVED
 from violet_dial.core.diagnosis.tolerances import has_tolerance
@@ -27,6 +27,7 @@ LOG10_E = 0.4343
 LEAST_A = 1e-9  # below it a current is none
 MOST_FOUND = 12_000_000  # figures of predictions kept, about 100 MB
 ANYTHING = 3.0  # of log10 ohm: what an ohmmeter shows across a lit cell
+UNTOLD = 0.4  # of a supply's volts: what a point shows of which it is not known on which side of the supply's clip it is
 QUIET_V = 3e-3  # an ohmmeter is no good across more: what lies there is taken for its own test voltage
 RANGES_A = np.array([200e-6, 2e-3, 20e-3, 200e-3, 10.0])  # of an ordinary pocket meter; common practice, no source
 EDGES = (0.8, 1.3)  # a meter may go to its next range so much later or earlier
@@ -183,10 +184,12 @@ class Predictor:
     def _volts(self, looks: list[Look], setting: Setting, task: Task | None) -> list[Prediction]:
         block = self.block(setting, task)
         seen = block.see(looks, self.meter.input_ohm)
+        untold = before_supply(self.circuit) if setting.supply == "bench" else frozenset()
         found = []
-        for place in range(len(looks)):
+        for place, look in enumerate(looks):
             mean = seen.value[:, place]
             own = self.meter.accuracy * np.abs(mean) + self.meter.floor_v
+            own += UNTOLD * supply_volts(self.circuit) * bool(untold & {*look})
             found.append(Prediction(mean, _widened(block, own), seen.load[:, place], seen.bend[:, place]))
         return found
 

@@ -11,7 +11,7 @@ import numpy as np
 import numpy.typing as npt
 
 from violet_dial.core.circuit.netlist import GROUND, Circuit, Part
-from violet_dial.core.circuit.trade import kind_of
+from violet_dial.core.circuit.trade import kind_of, supply_volts
 from violet_dial.core.diagnosis.evidence import NEVER_HOLDS_S, NEVER_LETS_GO_S, timing
 from violet_dial.core.diagnosis.hypotheses import Hypothesis
 from violet_dial.core.records.circuit import LEADS, Evidence, TestKind
@@ -251,7 +251,7 @@ def stays_open(predictor: "Predictor", ask: Evidence) -> Found:
     """
     circuit, setting = predictor.circuit, ask.setting
     capacitor, magnet = timing(circuit)
-    most = max([1.0, *(abs(part.value) for part in circuit.parts if part.letter == "V")])
+    most = supply_volts(circuit)
     sound = (Hypothesis((), 0.0),)
     exact = lets_go_v(lambda volts: bool(_held(predictor, capacitor, volts, sound).look(magnet, setting).mean[0] >= 1.0), most)
     several = without_value(capacitor, predictor.hypotheses)
