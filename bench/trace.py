@@ -308,10 +308,13 @@ def report_kept(found: list[Outcome]) -> None:
 
 
 def _is_misdrawn(one: Outcome) -> bool:
-    """Whether what leads is where the sketch is wrong: its part, or the two points it joins in truth."""
+    """Whether what leads is where the sketch is wrong: its part, or the two points it joins in truth, up to sound leads."""
     part, *points = one.misdrawn.split()
-    top = one.at_sure.top.lower().replace("chassis", "0")
-    return part in top or (len(points) > 1 and all(point in top.split() for point in points))
+    top = one.at_sure.top.lower().replace("chassis", "0").split()
+    circuit = read_spice(circuits()[one.circuit].read_text(encoding="utf-8"))
+    leads = [p.nodes for p in circuit.parts if p.letter == "R" and p.value < 1.0]
+    near = [{point, *(node for nodes in leads if point in nodes for node in nodes)} for point in points]
+    return part in top or (len(near) > 1 and all(alike & {*top} for alike in near))
 
 
 def report_solvers(points: int = 10) -> None:
