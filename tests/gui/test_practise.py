@@ -85,7 +85,7 @@ class Practised(WindowTest):
         self.worked_out()
         outcome = self.job.practising.outcome
         assert outcome is not None
-        self.assertEqual([one.player for one in outcome.paths], ["next", "halves"])
+        self.assertEqual([one.player for one in outcome.paths], ["next", "few", "halves"])
         self.press(KEY.Key_F9)  # to the replay
         self.assertEqual(self.at_practise.pages.place, REPLAY)
         self.assertIn("points", self.page.at("Practise").replay.view.shown.headline)

@@ -10,6 +10,7 @@ from pathlib import Path
 
 from violet_dial.core.errors import InvalidInput, StoreError, TaskCancelled
 from violet_dial.core.practice.exercise import ExerciseWish
+from violet_dial.core.practice.score import score_of
 from violet_dial.core.records.circuit import Evidence, Fault
 from violet_dial.core.task import SilentTask
 from violet_dial.gui.start import open_file
@@ -18,7 +19,7 @@ from violet_dial.job.document import Job
 from violet_dial.job.practising import Outcome
 from violet_dial.job.schema import job_from_json, job_to_json
 from violet_dial.practise import STATION, exercise
-from violet_dial.practise.acts import understand
+from violet_dial.practise.acts import coach, understand
 from violet_dial.practise.begun import drawn, given
 from violet_dial.practise.files import Given, exercise_file, exercises_in, own_exercise, own_form, result_file, set_file
 from violet_dial.practise.outcome import exercised, keep_outcome, outcome_of
@@ -73,7 +74,10 @@ class Worked(unittest.TestCase):
         outcome = self.outcome
         self.assertEqual((outcome.tests, outcome.needless), (3, ("plus clip",)))
         self.assertIn("before you replace", outcome.habit)
-        self.assertAlmostEqual(outcome.points, 60 * (1 - 0.09) + outcome.time - 5, delta=0.02)
+        self.assertAlmostEqual(outcome.points, 60 * (1 - 0.09) + outcome.time - 5 - 5, delta=0.02)  # a needless part, a nod
+        best = min(path.minutes for path in outcome.paths if path.found)
+        self.assertAlmostEqual(outcome.time, 40 * min(best / outcome.minutes, 1.0), delta=0.02)
+        self.assertEqual([path.player for path in outcome.paths], ["next", "few", "halves"])
         self.assertTrue(all(one.best for one in outcome.steps if one.ask is not None))
         for path in outcome.paths:
             self.assertEqual(len(path.bits), len(path.at_minutes))
@@ -81,6 +85,21 @@ class Worked(unittest.TestCase):
         found = exercised(self.job)
         assert found is not None
         self.assertEqual((found.kinds, found.said, found.needless), (("corroded",), ((0.7, True),), 1))
+
+    def test_what_a_coach_told_is_paid_for_once_and_for_good(self) -> None:
+        """Another word afterwards takes back nothing that was heard; before the first move a nod has told nothing."""
+        fresh = begun(self.secret)
+        self.assertEqual(coach(fresh, "silent", AT).job.practising.coached, "silent")
+        begun_upon = volts(fresh, "clip+")
+        self.assertEqual(coach(begun_upon, "silent", AT).job.practising.coached, "a nod")
+        told = coach(coach(begun_upon, "everything", AT).job, "silent", AT).job
+        self.assertEqual((told.practising.coaching, told.practising.coached), ("silent", "everything"))
+        course = exercise.course_of(self.job)
+        alone = score_of(course, 10.0)
+        for how, cost in (("silent", 0), ("a nod", 5), ("next after a minute", 15), ("everything", 30)):
+            score = score_of(course, 10.0, how)
+            self.assertEqual(alone.points - score.points, cost)
+            self.assertIn(f"coached ({how}): {f'−{cost}' if cost else '+0'}", score.opened())
 
     def test_a_replay_keeps_everything(self) -> None:
         whole = self.job.tracing

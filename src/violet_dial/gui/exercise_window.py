@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout
 
 from violet_dial.core.errors import InvalidInput, VioletDialError
 from violet_dial.core.practice.exercise import ANY, DEVICES, LEVELS, MOST_SEED, ExerciseWish, warm
+from violet_dial.core.practice.score import COACHED as COST
 from violet_dial.core.quantities import parse_number
 from violet_dial.job.act import Act
 from violet_dial.job.practising import Coaching
@@ -28,12 +29,11 @@ from violet_dial.practise.progress_state import Progress, progress_in
 if TYPE_CHECKING:
     from violet_dial.gui.main_window import MainWindow
 
-COACHED: dict[str, Coaching] = {
-    "a nod: whether a test brought you nearer": "a nod",
-    "next after a minute of thought": "next after a minute",
-    "everything, as at the bench": "everything",
-    "silent": "silent",
-}
+_WORDS: tuple[tuple[str, Coaching], ...] = (
+    ("a nod: whether a test brought you nearer", "a nod"), ("next after a minute of thought", "next after a minute"),
+    ("everything, as at the bench", "everything"), ("silent", "silent"),
+)  # fmt: skip
+COACHED = {f"{words}{f' (−{COST[how]:.0f} points)' if COST[how] else ''}": how for words, how in _WORDS}
 TOLD = 20  # digits of a seed that are looked at
 
 

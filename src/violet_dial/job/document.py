@@ -21,7 +21,7 @@ from violet_dial.job.receiving import Receiving
 from violet_dial.job.text import Hash, Line, Text
 from violet_dial.job.tracing import Tracing
 
-FORMAT_VERSION = 4
+FORMAT_VERSION = 5
 
 CellKind = Literal["selenium", "CdS", "silicon", "not known"]
 Hazard = Literal["alkaline residue", "flash capacitor", "mercury cell", "unknown growth", "solvents"]
@@ -81,7 +81,7 @@ class Job:
     practising: Practising = field(default_factory=Practising)
     closing: Closing = field(default_factory=Closing)
     waits_for: Line = ""
-    format_version: Literal[4] = 4
+    format_version: Literal[5] = 5
 
     @property
     def label(self) -> str:

@@ -1,7 +1,7 @@
 """Practise's records: the sealed device, the coaching, what was said with a chance, slips, how it ended, what came of it."""
 
 from dataclasses import dataclass
-from typing import Annotated, Literal
+from typing import Annotated, Literal, get_args
 
 from annotated_types import Ge, Le, MaxLen
 
@@ -12,6 +12,7 @@ from violet_dial.job.text import Line
 from violet_dial.job.tracing import Tracing
 
 Coaching = Literal["silent", "a nod", "next after a minute", "everything"]
+COACHINGS: tuple[Coaching, ...] = get_args(Coaching)  # the more that is told, the later
 Ended = Literal["", "found", "given up", "ended by a slip"]
 Share = Annotated[float, Ge(0), Le(1)]
 Minutes = Annotated[float, Ge(0), Le(1e6)]
@@ -91,18 +92,21 @@ class Outcome:
     paths: Annotated[tuple[Path, ...], MaxLen(10)] = ()
     needless: Annotated[tuple[Line, ...], MaxLen(200)] = ()
     habit: Line = ""
+    coached: Coaching = "silent"
 
 
 @dataclass(frozen=True)
 class Practising:
     """Practise's share of the job; empty in a job that is none of its exercises. ``faults`` and ``kinds`` are plain once it has
-    ended. While it is replayed, Trace's share of the job, or Light's and Expose's, is what was known after ``step`` tests and
-    repairs, and ``whole`` and its like keep all of it."""
+    ended. ``helped`` is the most that was told before ``coaching`` was changed last. While it is replayed, Trace's share of the
+    job, or Light's and Expose's, is what was known after ``step`` tests and repairs, and ``whole`` and its like keep all of
+    it."""
 
     sealed: Annotated[str, MaxLen(700_000)] = ""
     level: Annotated[int, Ge(0), Le(99)] = 0
     kind: Line = ""
     coaching: Coaching = "a nod"
+    helped: Coaching = "silent"
     readings: Annotated[tuple[TestRead, ...], MaxLen(MOST_READ)] = ()
     said: Annotated[tuple[SaidFault, ...], MaxLen(500)] = ()
     slips: Annotated[tuple[Slipped, ...], MaxLen(500)] = ()
@@ -132,6 +136,11 @@ class Practising:
     def is_replayed(self) -> bool:
         """Whether the job stands at a step of its replay."""
         return self.whole is not None
+
+    @property
+    def coached(self) -> Coaching:
+        """The most that was told."""
+        return max(self.helped, self.coaching, key=COACHINGS.index)
 
     @property
     def hides(self) -> bool:

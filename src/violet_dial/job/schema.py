@@ -50,7 +50,12 @@ def _round_from_3(raw: Any) -> Any:
     return {**raw, "readings": [{"where": where, "ohm": ohm} for where, ohm in pairs]}
 
 
-UPGRADES: dict[int, Callable[[Raw], Raw]] = {1: from_1, 2: from_2, 3: from_3}
+def from_4(raw: Raw) -> Raw:
+    """Format 4 did not keep what said the light (a lux meter, as was taken), nor what a coach had told before."""
+    return {**raw, "format_version": 5}
+
+
+UPGRADES: dict[int, Callable[[Raw], Raw]] = {1: from_1, 2: from_2, 3: from_3, 4: from_4}
 
 
 def upgraded(raw: Raw) -> Raw:

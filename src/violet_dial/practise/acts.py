@@ -16,11 +16,11 @@ from violet_dial.core.diagnosis.faults import TOUCH_OHM
 from violet_dial.core.diagnosis.hypotheses import Priors, singles_of
 from violet_dial.core.errors import InvalidInput, VioletDialError
 from violet_dial.core.practice.form import Form
-from violet_dial.core.practice.score import checked_chance
+from violet_dial.core.practice.score import COACHED, checked_chance
 from violet_dial.core.records.circuit import Evidence, Fault
 from violet_dial.job.act import ActResult, Understood
 from violet_dial.job.document import Job
-from violet_dial.job.practising import Coaching
+from violet_dial.job.practising import COACHINGS, Coaching
 from violet_dial.practise.exercise import (
     PRACTISE,
     chance_in,
@@ -30,6 +30,7 @@ from violet_dial.practise.exercise import (
     give_up,
     measure,
     mend,
+    moves_of,
     read,
     say,
     stand,
@@ -95,7 +96,6 @@ RECORDINGS = (
     (re.compile(r"clock (at|between) .+", re.I), "{}"),
     (re.compile(r"wakes", re.I), "wakes by itself"),
 )
-COACHINGS: tuple[Coaching, ...] = ("silent", "a nod", "next after a minute", "everything")
 MOST_OFFERED = 8
 FIGURE = re.compile(r"\s[-+−]?\d[\d.,]*$")  # of one's own, where a test ends in its unit
 
@@ -193,12 +193,16 @@ def _coached(job: Job, rest: str) -> Understood:
     found = [coaching for coaching in COACHINGS if coaching.startswith(rest.lower())]
     if len(found) != 1:
         raise InvalidInput("Coaching", rest, f"one of {', '.join(COACHINGS)}")
-    return Understood(f"= coaching: {found[0]}", lambda job, at: coach(job, found[0], at))
+    cost = f", costs {COACHED[found[0]]:.0f} points" if COACHED[found[0]] else ""
+    return Understood(f"= coaching: {found[0]}{cost}", lambda job, at: coach(job, found[0], at))
 
 
 def coach(job: Job, how: Coaching, at: str) -> ActResult:
-    """How one is coached from now on."""
-    return ActResult(replace(job, practising=replace(job.practising, coaching=how)), PRACTISE, f"Coaching: {how}")
+    """How one is coached from now on. What was told until now has told it; a nod tells nothing before the first move."""
+    told = job.practising.coaching != "a nod" or bool(moves_of(job))
+    helped = job.practising.coached if told else job.practising.helped
+    practising = replace(job.practising, coaching=how, helped=helped)
+    return ActResult(replace(job, practising=practising), PRACTISE, f"Coaching: {how}")
 
 
 def offers(job: Job, text: str) -> tuple[str, ...]:

@@ -8,7 +8,7 @@ from violet_dial.core.diagnosis.faults import faults_of
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.practice.course import Course
 from violet_dial.core.practice.exercise import ANY, DEVICES, LEVELS, ExerciseWish
-from violet_dial.core.practice.players import PLAYERS, play
+from violet_dial.core.practice.players import PLAYERS, SEARCHES, play
 from violet_dial.core.practice.score import Score, score_of
 from violet_dial.core.quantities import parse_number
 from violet_dial.instruments.simulated.device import hidden_fault
@@ -77,8 +77,8 @@ def _played(secret: Secret, player: str) -> dict[str, Any]:
     """An exercise played, with its score against the best path."""
     exercise, circuit = secret.exercise, circuit_from(secret.circuit_text)
     course = play(exercise, circuit, player)
-    best = course if player == "next" else play(exercise, circuit, "next")
-    return _plain(secret, player, course, score_of(course, best.minutes))
+    best = [one for one in (play(exercise, circuit, search) for search in SEARCHES) if one.works]
+    return _plain(secret, player, course, score_of(course, min((one.minutes for one in best), default=course.minutes)))
 
 
 def _plain(secret: Secret, player: str, course: Course, score: Score) -> dict[str, Any]:

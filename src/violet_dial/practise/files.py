@@ -16,7 +16,7 @@ from violet_dial.job.document import Job
 from violet_dial.practise.begun import given
 from violet_dial.practise.exercise import OWN, Secret, course_of, sealed_of, secret_of
 from violet_dial.practise.forms import TEXT, form_fault
-from violet_dial.practise.outcome import step_words
+from violet_dial.practise.outcome import best_of, step_words
 from violet_dial.services.circuits import circuit_from
 
 FORMAT, SET_FORMAT, RESULT_FORMAT = ("violet-dial exercise", "violet-dial set of exercises", "violet-dial exercise result")
@@ -163,6 +163,7 @@ def result_file(job: Job) -> bytes:
         "format": RESULT_FORMAT, "version": VERSION, "title": job.device.name, "set": practising.set_name,
         "place": practising.set_place, "level": practising.level, "device": practising.kind, "ended": practising.ended,
         "ended_at": practising.ended_at, "points": outcome.points, "minutes": outcome.minutes, "tests": outcome.tests,
-        "best_minutes": outcome.paths[0].minutes if outcome.paths else None, "slips": [slip.kind for slip in practising.slips],
+        "best_minutes": best_of(outcome.paths).minutes if outcome.paths else None,
+        "coached": outcome.coached, "slips": [slip.kind for slip in practising.slips],
         "needless": list(outcome.needless), "steps": [step_words(course, step) for step in course.steps],
     })  # fmt: skip

@@ -16,7 +16,7 @@ from violet_dial.core.diagnosis.predict import identity
 from violet_dial.core.practice.course import Course, CourseStep, Move, begin
 from violet_dial.core.practice.memory import PastCase as Exercised
 from violet_dial.core.practice.mind import Ask, Asked, Mind
-from violet_dial.core.practice.players import play
+from violet_dial.core.practice.players import SEARCHES, play
 from violet_dial.core.practice.score import score_of
 from violet_dial.core.practice.traced import Traced, traced
 from violet_dial.core.records.circuit import Evidence, TestKind
@@ -28,7 +28,6 @@ from violet_dial.practise.exercise import PRACTISE, course_of, moves_of, secret_
 from violet_dial.practise.forms import shown
 from violet_dial.services.circuits import circuit_from
 
-BESIDE = ("next", "halves")  # players laid beside one's own work
 LITTLE = 0.1  # bits from which a test told something
 # What a test is called, without its figure.
 ASKED: dict[TestKind, str] = {
@@ -48,18 +47,25 @@ def outcome_of(job: Job, task: Task | None = None) -> Outcome:
     mind = Mind()
     steps = replayed(course, mind, task)
     paths = []
-    for place, player in enumerate(BESIDE):
-        task.report(0.5 + 0.25 * place, "the same device by " + PLAYERS_SAID[player])
+    for place, player in enumerate(SEARCHES):
+        task.report(0.5 + 0.5 * place / len(SEARCHES), "the same device by " + PLAYERS_SAID[player])
         paths.append(path_of(player, play(exercise, circuit, player, task, mind), mind, task))
-    score = score_of(course, paths[0].minutes)
+    coached = job.practising.coached
+    score = score_of(course, best_of(tuple(paths)).minutes, coached)
     needless = tuple(one.mode if course.form else short_words(circuit, one.part) for one in course.needless)
     return Outcome(
         round(score.points, 2), round(score.said, 2), round(score.time, 2), round(course.minutes, 2), round(course.money, 2),
-        course.tests, steps, tuple(paths), needless, habit_of(course, steps),
+        course.tests, steps, tuple(paths), needless, habit_of(course, steps), coached,
     )  # fmt: skip
 
 
-PLAYERS_SAID = {"next": "what Next says", "halves": "half-splitting", "random": "chance"}
+def best_of(paths: tuple[Path, ...]) -> Path:
+    """The best path: that by Next where no other search of its kind was kept beside it."""
+    found = [path for path in paths if path.found] if any(path.player == "few" for path in paths) else []
+    return min(found, key=lambda path: path.minutes, default=paths[0])
+
+
+PLAYERS_SAID = {"next": "what Next says", "few": "Next with the fewest tests", "halves": "half-splitting", "random": "chance"}
 
 
 def map_of(job: Job) -> Traced | None:
@@ -196,7 +202,7 @@ def exercised(job: Job) -> Exercised | None:
     if outcome is None or not practising.ended_at:
         return None
     course = course_of(job)
-    best = outcome.paths[0] if outcome.paths else None
+    best = best_of(outcome.paths) if outcome.paths else None
     said = tuple((one.move.chance, one.is_right) for one in course.said)
     slips = tuple(slip.kind for slip in course.slips)
     return Exercised(

@@ -9,7 +9,7 @@ from violet_dial.kit.theme.look import Look
 from violet_dial.practise.state import ReplayShown, SkillCurve
 
 LEFT, RIGHT, HEAD, FOOT = 52, 172, 14, 42
-COLOURS: dict[str, Role] = {"": "violet", "next": "within"}  # by player; others are drawn as "watch"
+COLOURS: dict[str, Role] = {"": "violet", "next": "within", "few": "quiet"}  # by player; others are drawn as "watch"
 NEAR_PX = 18  # apart, from which a name is moved down
 
 

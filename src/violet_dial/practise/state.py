@@ -16,7 +16,7 @@ from violet_dial.job.document import Job
 from violet_dial.job.practising import Outcome, Path
 from violet_dial.practise.exercise import PRACTISE, course_of, moves_of, secret_of
 from violet_dial.practise.forms import shown
-from violet_dial.practise.outcome import PLAYERS_SAID, Coached, map_of, step_words, test_words
+from violet_dial.practise.outcome import PLAYERS_SAID, Coached, best_of, map_of, step_words, test_words
 from violet_dial.practise.progress_state import Progress
 from violet_dial.practise.replay import end_replay
 from violet_dial.report.blocks import RowsShown
@@ -36,7 +36,7 @@ def opened(job: Job, coached: Coached | None, progress: Progress | None) -> tupl
             return "Exercise", (("It cannot be opened", (str(error),)),)
         outcome = job.practising.outcome
         if outcome is not None and outcome.paths:
-            sections.append(("Points", score_of(course, outcome.paths[0].minutes).opened()))
+            sections.append(("Points", score_of(course, best_of(outcome.paths).minutes, outcome.coached).opened()))
             said = tuple(
                 f"{step_words(course, one)}\t{SAID:.0f} × {format_signed(quadratic(one.move.chance, one.is_right), 3)}"
                 for one in course.said

@@ -5,6 +5,7 @@ Bench supply in place of the cell, working on it: the trade's standard proof of 
 """
 
 import json
+import math
 import tempfile
 import unittest
 from dataclasses import replace
@@ -16,12 +17,14 @@ import violet_dial
 from tests.cli.test_power import run
 from violet_dial.core.circuit.netlist import Circuit
 from violet_dial.core.circuit.spice import read_spice
-from violet_dial.core.circuit.trade import usual_setting
+from violet_dial.core.circuit.trade import LIGHTS, usual_setting
 from violet_dial.core.diagnosis.allowed import Reach
 from violet_dial.core.diagnosis.explain import warnings_of
+from violet_dial.core.diagnosis.hypotheses import Hypothesis
 from violet_dial.core.diagnosis.likelihood import told_once
 from violet_dial.core.diagnosis.next_test import rank_tests
 from violet_dial.core.diagnosis.posterior import Case, Diagnosis, Diagnostician
+from violet_dial.core.diagnosis.predict import Predictor
 from violet_dial.core.practice.bench import FaultyDevice
 from violet_dial.core.records.circuit import OVERLOAD_OHM, Evidence, Fault
 from violet_dial.stations.trace.said import ending
@@ -134,6 +137,33 @@ class InSomeLight(unittest.TestCase):
         self.assertGreater(diagnosed(self.circuit, self.seen).healthy, 2 * found.healthy, "said, it speaks for a sound one")
         wrong = diagnosed(self.circuit, replace(self.seen, setting=self.now.lit(1000.0)))
         self.assertLess(wrong.healthy, found.healthy / 3, "said wrongly, it does not")
+
+    def test_a_light_by_the_room_may_be_off_and_is_off_in_every_reading_alike(self) -> None:
+        """250 lx taken for 1,000 by the eye."""
+        asks = (self.seen, replace(self.seen, test="volt", value=0.0, part="", plus="cell", minus="0"))
+        device = FaultyDevice(self.circuit, (), np.random.default_rng(3))
+        read = [replace(ask, value=device.true(ask)) for ask in asks]
+        sound = {}
+        for by in ("room", "lamp", "lux meter"):
+            found = diagnosed(self.circuit, *(replace(one, setting=self.now.lit(1000.0, by)) for one in read))
+            sound[by] = found.healthy / max(one.probability for one in found.suspects)
+        self.assertGreater(sound["room"], 0.15, "the room may be so far off")
+        self.assertGreater(sound["room"], 5 * sound["lamp"])
+        self.assertGreater(sound["lamp"], sound["lux meter"])
+        rightly = diagnosed(self.circuit, *(replace(one, setting=self.now.lit(250.0)) for one in read))
+        both = diagnosed(self.circuit, *(replace(one, setting=self.now.lit(1000.0, "room")) for one in read), read[0])
+        self.assertGreater(both.healthy, 0.9 * rightly.healthy, "what the eye took wrongly is no other lamp's error")
+
+    def test_what_a_light_moves_is_what_the_solver_finds_in_a_brighter_one(self) -> None:
+        for stem, look in (("selenium-movement", ("cell", "0")), ("cds-series", ("m+", "0")), ("cds-bridge", ("left", "right"))):
+            with self.subTest(stem):
+                circuit = shipped(stem)
+                stands, place = usual_setting(circuit).lit(200.0, "lamp"), LIGHTS.index("lamp")
+                predictor = Predictor(circuit, (Hypothesis((), 0.0),), draws=0)
+                load = predictor.volts(*look, stands).load[0]
+                self.assertEqual(len(load), predictor.toleranced + 2)
+                up, down = (predictor.volts(*look, stands.lit(200.0 * math.exp(by))).mean[0] for by in (0.2, -0.2))
+                self.assertAlmostEqual(load[-2 - len(LIGHTS) + place] / ((up - down) / 2), 1.0, delta=0.05)
 
     def test_next_says_the_light_of_its_test(self) -> None:
         found = diagnosed(self.circuit, replace(self.seen, setting=self.now))

@@ -1,6 +1,5 @@
 """What the trade sees in a circuit: kinds of part, switches with positions, cells that answer to light, supplies."""
 
-import math
 from dataclasses import dataclass, field, replace
 
 import numpy as np
@@ -29,7 +28,10 @@ _BY_LETTER = {
     "E": "block", "F": "block", "G": "block", "H": "block",
 }  # fmt: skip
 LIT = ("cds", "photocell")  # what answers to light
-UNSAID_LIGHT = 1.2  # a bench from 100 to 10,000 lx: of its logarithm, one standard deviation; common practice, no source
+# Of the logarithm of the light, one standard deviation, by what said it; nothing said: a bench from 100 to 10,000 lx; common
+# practice, no source. What it is off by is the same in every reading under it.
+LIGHT_U: dict[str, float] = {"": 1.2, "room": 0.7, "lamp": 0.2, "lux meter": 0.1}
+LIGHTS = tuple(LIGHT_U)
 # Relative standard deviation of a healthy part's value; common practice, no source.
 TOLERANCES = {
     "resistor": 0.05, "trimmer": 0.10, "battery": 0.03, "supply": 0.01, "movement": 0.10, "cds": 0.30, "photocell": 0.15,
@@ -138,9 +140,6 @@ def set_circuit(circuit: Circuit, setting: Setting) -> Circuit:
     lifted = {name.lower() for name in setting.disconnected}
     parts = [_set_part(circuit, part, setting, closed) for part in circuit.parts if part.name.lower() not in lifted]
     there = circuit.with_parts(tuple(parts))
-    if not setting.is_light_said:
-        there = replace(there, notes=there.notes | {part.name.lower(): _in_some_light(circuit, part) for part in circuit.parts
-                                                    if kind_of(circuit, part) in LIT})  # fmt: skip
     if setting.supply == "bench":  # it does not sag, and is as true as what is set on it
         fed = {part.name.lower() for part in parts if kind_of(circuit, part) == "battery"}
         notes = {name: {**note, "kind": "supply"} if name in fed else note for name, note in there.notes.items()}
@@ -158,11 +157,16 @@ def sees_light(circuit: Circuit) -> bool:
     return any(kind_of(circuit, part) in LIT for part in circuit.parts)
 
 
-def _in_some_light(circuit: Circuit, part: Part) -> dict[str, str]:
-    """The note of a cell in a light that nobody said: its figure may lie as far off as the light may."""
-    note = circuit.note(part.name)
-    gamma = figure(circuit, part.name, "gamma", 0.7) if kind_of(circuit, part) == "cds" else 1.0
-    return {**note, "tol": repr(2.0 * math.hypot(tolerance_of(circuit, part), gamma * UNSAID_LIGHT))}
+def light_of(setting: Setting) -> tuple[int, float]:
+    """By which of `LIGHTS` a light is known, and the standard deviation of its logarithm; a covered cell is in none."""
+    by = setting.lit_by if setting.is_light_said else ""
+    return LIGHTS.index(by), LIGHT_U[by] if setting.light_lx > 0 else 0.0
+
+
+def answers_to_light(circuit: Circuit, part: Part) -> float:
+    """The logarithm of a cell's figure for one of the light: its slope; 0 of a part that minds no light."""
+    kind = kind_of(circuit, part)
+    return -figure(circuit, part.name, "gamma", 0.7) if kind == "cds" else 1.0 if kind == "photocell" else 0.0
 
 
 def _set_part(circuit: Circuit, part: Part, setting: Setting, closed: dict[str, bool]) -> Part:

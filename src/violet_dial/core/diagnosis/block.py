@@ -21,7 +21,7 @@ from violet_dial.core.circuit.system import System, build_system
 from violet_dial.core.circuit.trade import figure, kind_of, set_circuit
 from violet_dial.core.diagnosis.faults import rebuilt
 from violet_dial.core.diagnosis.hypotheses import Hypothesis
-from violet_dial.core.diagnosis.tolerances import blur_of, drawn, element_outputs, toleranced_parts
+from violet_dial.core.diagnosis.tolerances import blur_of, drawn, element_outputs, light_moves, toleranced_parts, with_light
 from violet_dial.core.diagnosis.variants import FIGURES, HypothesisVariants, make_variants, roles_of
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.records.circuit import Setting
@@ -44,9 +44,9 @@ BENT = 0.894  # standard deviation of (t^2 - 1) for a figure evenly spread over 
 
 @dataclass(frozen=True)
 class BlockReadings:
-    """``value`` (h, l); ``load`` (h, l, p + 2): how far one standard deviation of each toleranced part and each unknown
-    figure moves it; ``bend`` (h, l): standard deviation of what these straight lines miss; ``ohm`` (h, l): resistance there,
-    and ``ohm_load`` (h, l, p + 2) how the same deviations move that."""
+    """``value`` (h, l); ``load`` (h, l, p + 2): how far one standard deviation of each toleranced part, each light and each
+    unknown figure moves it; ``bend`` (h, l): standard deviation of what these straight lines miss; ``ohm`` (h, l): resistance
+    there, and ``ohm_load`` (h, l, p + 2) how the same deviations move that."""
 
     value: Array
     load: Array
@@ -81,18 +81,20 @@ def solvable(stands: Circuit) -> System:
 class _Standing:
     """One circuit in one setting: inverted once, and once for each draw of its parts."""
 
-    def __init__(self, circuit: Circuit, stands: Circuit, draws: int) -> None:
+    def __init__(self, circuit: Circuit, stands: Circuit, draws: int, setting: Setting) -> None:
         self.stands = stands
         self.system = solvable(stands)
         self.base = Base(self.system)
         self.parts = toleranced_parts(circuit, self.system)
         size = self.system.size
+        self.lights = light_moves(circuit, self.parts, setting)
         self.along = np.zeros((size + 1, len(self.parts)))
         for place, part in enumerate(self.parts):
             self.along[:size, place] = part.along
         half = np.random.default_rng(SEED).standard_normal((draws, len(self.parts)))
+        half = np.concatenate([half, np.zeros((draws, len(self.lights)))], axis=1)  # a light far off is begun at instead
         self.deviations = np.concatenate([half, -half])
-        self.draws = [_Draw(self, row) for row in self.deviations]
+        self.draws = [_Draw(self, row[: len(self.parts)]) for row in self.deviations]
 
 
 class _Draw:
@@ -130,6 +132,7 @@ class _Group:
         scale = scale_of(standing.system, one.variants)
         self.value = element_outputs(standing.system, self.w, scale)
         self.blur = blur_of(standing.parts, standing.system, solution.x, self.value)
+        self.lit = (self.blur * one.strength)[:, None, :] * standing.lights  # it shines on a cell at fault too
         self.blur[one.at_fault] = 0.0
         # Of many variants the first alone, the sound one, is drawn: the others miss the lines by the same share.
         self.drawn = slice(0, 1) if len(self.x) * (1 + self.w.shape[1]) > MANY else slice(None)
@@ -157,7 +160,7 @@ class _Group:
         count = plus.shape[1]
         rows = np.arange(len(x))[:, None]
         value = x[rows, plus] - x[rows, minus]
-        load = to_parts[:, :count] * self.blur[places, None, :]
+        load = self._load(places, to_parts[:, :count])
         down, up = self._figures(places, x, one, to_ends)
         figure_load = (up - down) / 2
         ohm = np.abs(np.diagonal(to_ends, axis1=1, axis2=2)[:, :count])  # of a branch it is siemens, and counted back
@@ -166,11 +169,17 @@ class _Group:
         ohm_load = self._ohm_load(one, to_parts[:, :count], to_ends)
         return BlockReadings(value, np.concatenate([load, figure_load], axis=2), np.sqrt(bend), ohm, ohm_load)
 
+    def _load(self, places: slice, to_parts: Array) -> Array:
+        """How a standard deviation of each part, and of each light, moves what is seen, (count, l, p)."""
+        return np.concatenate([to_parts * self.blur[places, None, :], to_parts @ self.lit[places].transpose(0, 2, 1)], axis=2)
+
     def _ohm_load(self, one: HypothesisVariants, to_parts: Array, to_ends: Array) -> Array:
         """The resistance between rows under each part's and each figure's own deviation, (count, l, p + 2)."""
         count = to_parts.shape[1]
         weight = np.array([each.siemens * each.share for each in self.standing.parts])
-        load = np.square(to_parts) * (weight * ~one.at_fault)[:, None, :]
+        squares = np.square(to_parts)
+        lit = (squares * (weight * one.strength)[:, None, :]) @ self.standing.lights.T
+        load = np.concatenate([squares * (weight * ~one.at_fault)[:, None, :], lit], axis=2)
         own = np.diagonal(to_ends, axis1=1, axis2=2)[:, count:]
         moved = []
         for side in (0, 1):
@@ -218,7 +227,7 @@ class _Group:
         one = self.cast.part(np.array([0]))
         nothing = Ends(np.full((1, 1), -1), np.full((1, 1), -1))
         to_parts, _ = responses(self.standing.base, one.variants, self.w[:1], Ends(plus, minus), self.standing.along, nothing)
-        lines = to_parts[0] * self.blur[:1]
+        lines = self._load(slice(0, 1), to_parts)[0]
         value = self.x[0, plus[0]] - self.x[0, minus[0]]
         missed = np.zeros(len(value))
         for place, x in enumerate(self.drawn_x):
@@ -245,9 +254,10 @@ class Block:
         self.setting = setting
         self.circuit = set_circuit(circuit, setting)
         if around is not None:  # every part off by so much from the start
-            self.circuit = drawn(self.circuit, toleranced_parts(circuit, solvable(self.circuit)), around)
+            parts = toleranced_parts(circuit, solvable(self.circuit))
+            self.circuit = drawn(self.circuit, parts, with_light(around, light_moves(circuit, parts, setting)))
         roles, self.index = roles_of(self.circuit, hypotheses, setting)
-        main = _Standing(circuit, self.circuit, draws)
+        main = _Standing(circuit, self.circuit, draws, setting)
         self.system, self.parts = main.system, main.parts
         self.driven = {node for part in self.circuit.parts if part.letter in "EHB" for node in part.nodes} - {"0"}
         names = [one.part.name for one in main.parts]
@@ -261,7 +271,7 @@ class Block:
             if role.rebuilds is not None:
                 other = rebuilt(self.circuit, role.rebuilds)
                 assert other is not None
-                standing = _Standing(circuit, other, draws if len(roles) < MANY_ROLES else 0)
+                standing = _Standing(circuit, other, draws if len(roles) < MANY_ROLES else 0, setting)
                 begin = solve_variants(standing.base, no_change(), task=self.task).w[0]
                 self.order[place] = len(plain) + len(self.groups) - 1
                 self.groups.append(_Group(standing, make_variants(standing.system, other, [role], names), begin, self.task))

@@ -11,7 +11,7 @@ from violet_dial.core.circuit.netlist import Circuit, Part, node_key
 from violet_dial.core.circuit.trade import kind_of, switches_of
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.quantities import format_engineering, parse_number
-from violet_dial.core.records.circuit import BOARD_GROUND, OVERLOAD_OHM, Evidence, Setting, SupplyState, TestKind
+from violet_dial.core.records.circuit import BOARD_GROUND, OVERLOAD_OHM, Evidence, LitBy, Setting, SupplyState, TestKind
 from violet_dial.core.units import Unit, is_overload, parted
 
 MOST_NAMED = 14
@@ -156,11 +156,13 @@ def understand_evidence(circuit: Circuit, text: str, now: Setting, meter: str = 
 WAKES = {"wakes by itself": 1.0, "stays asleep": 0.0}
 NEVER_HOLDS_S, NEVER_LETS_GO_S = 1e-4, 100.0  # what stands for a magnet that does so
 END_DECADES = 0.05  # from what stands for an end, within which it is meant
+LIT_BY: dict[str, LitBy] = {"lux meter": "lux meter", "meter": "lux meter", "lamp": "lamp", "room": "room"}
+_LIGHT = re.compile(rf"^(?:light\s+)?(?P<lx>\S+)\s*lx(?:\s+(?:by\s+)?(?:the\s+|a\s+)?(?P<by>{'|'.join(LIT_BY)}))?$")
 TIMES = {"never holds": NEVER_HOLDS_S, "never lets go": NEVER_LETS_GO_S}
 SAYABLE = (
     "points and a figure (clip+ to gnd 1.52 V), a part and a look (needle at 40 %, lamp dark), a trace (vreg sawtooth 1.1 V, "
-    "no clock at clkin), or how it stands (S1 on, 1000 lx, cells out, cells in, on bench supply, lift PART, refit PART, bent, "
-    "straight, cold, warm, pressed, released)"
+    "no clock at clkin), or how it stands (S1 on, 1000 lx, 300 lx by the room, cells out, cells in, on bench supply, lift PART, "
+    "refit PART, bent, straight, cold, warm, pressed, released)"
 )
 _SUPPLY: dict[str, SupplyState] = {
     "cells out": "off", "battery out": "off", "supply out": "off", "cells in": "battery", "battery in": "battery",
@@ -179,6 +181,20 @@ def with_supply_off(now: Setting, is_said: bool) -> Setting:
     return replace(now, supply="off")
 
 
+def said_light(text: str, now: Setting) -> Setting | None:
+    """The device in a light as said: ``300 lx``, ``300 lx by the room``; None where no light is said.
+
+    Raises InvalidInput: what stands before the unit is no figure.
+
+    Parameters
+    ----------
+    text : the light alone
+    now : how the device stands
+    """
+    found = _LIGHT.match(text.strip().lower())
+    return now.lit(parse_number(found["lx"], "Light"), LIT_BY[found["by"] or "lux meter"]) if found else None
+
+
 def _setting_change(circuit: Circuit, line: str, now: Setting) -> Setting | None:
     low = line.lower()
     if low in _SUPPLY:
@@ -187,9 +203,9 @@ def _setting_change(circuit: Circuit, line: str, now: Setting) -> Setting | None
         word, holds = _STATES[low]
         others = {one for one in now.state if one != word}
         return replace(now, state=tuple(sorted({*others, word} if holds else others)))
-    light = re.match(r"^(?:light\s+)?(\S+)\s*lx$", low)
-    if light:
-        return now.lit(parse_number(light.group(1), "Light"))
+    light = said_light(low, now)
+    if light is not None:
+        return light
     lifted = re.match(r"^(lift|refit)\s+(\S+)$", low)
     if lifted:
         part = circuit.part(lifted.group(2)).name

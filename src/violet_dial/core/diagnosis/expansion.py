@@ -14,7 +14,7 @@ import numpy as np
 import numpy.typing as npt
 
 from violet_dial.core.circuit.netlist import Circuit
-from violet_dial.core.circuit.trade import tolerance_of
+from violet_dial.core.circuit.trade import LIGHT_U, sees_light, tolerance_of
 from violet_dial.core.diagnosis.faults import rebuilt
 from violet_dial.core.diagnosis.hypotheses import Hypothesis, coarser, named, pair_of
 from violet_dial.core.diagnosis.likelihood import LikelihoodTrace
@@ -95,7 +95,8 @@ def fine_pairs(
     return tuple(found), names
 
 
-FAR, WIDE = 1.3, 0.2  # a part with a tolerance so wide and so many standard deviations off is not on the straight line
+FAR, WIDE = 1.3, 0.2  # a part with a tolerance so wide and so many standard deviations off is not on the straight line; nor is
+# a light as far off as that makes
 WITHIN = 14.0  # nat behind the leader: hypotheses worth the trouble
 SAME = 0.7  # standard deviations by which a beginning may be off and still do
 TOUCHED = 0.3
@@ -104,17 +105,25 @@ TOUCHED = 0.3
 def wanted(circuit: Circuit, hypotheses: tuple[Hypothesis, ...], followed: LikelihoodTrace) -> Array | None:
     """Where the lines should begin too, in standard deviations of each part, shape (p,); None where nothing is far off."""
     parts = [part for part in circuit.parts if has_tolerance(circuit, part)]
-    wide = np.array([part.letter in "RI" and tolerance_of(circuit, part) >= WIDE for part in parts])
-    if not wide.any() or not followed.counted:
+    limits = np.array([
+        *(FAR if part.letter in "RI" and tolerance_of(circuit, part) >= WIDE else np.inf for part in parts),
+        *(FAR * WIDE / u for u in _lights(circuit)),
+    ])  # fmt: skip
+    if not np.isfinite(limits).any() or not followed.counted:
         return None
     mean = followed.spread.mean[:, :-2]
     total = followed.total
-    far = (np.abs(mean[:, wide]) > FAR).any(axis=1) & (total > total.max() - WITHIN) & (followed.laws == 0)
+    far = (np.abs(mean) > limits).any(axis=1) & (total > total.max() - WITHIN) & (followed.laws == 0)
     if not far.any():
         return None
     place = int(np.flatnonzero(far)[np.argmax(total[far])])
-    found: Array = np.where(wide, np.clip(mean[place], -4.0, 4.0), 0.0)
-    return found if (np.abs(found) > FAR).any() else None
+    found: Array = np.where(np.isfinite(limits), np.clip(mean[place], -4.0, 4.0), 0.0)
+    return found
+
+
+def _lights(circuit: Circuit) -> list[float]:
+    """Standard deviations of the lights the circuit may be seen in."""
+    return list(LIGHT_U.values()) if sees_light(circuit) else []
 
 
 def still_does(before: Array | None, now: Array) -> bool:
@@ -137,7 +146,7 @@ def nearer(
 ) -> LikelihoodTrace:
     """Each hypothesis after the readings with the lines that begin nearer to where they end. ``around``: shape (p,)."""
     plain, other = both
-    names = [part.name for part in circuit.parts if has_tolerance(circuit, part)]
+    names = [*(part.name for part in circuit.parts if has_tolerance(circuit, part)), *("" for _ in _lights(circuit))]
     moved = {name for name, far in zip(names, np.abs(around) > TOUCHED, strict=True) if far}
     sound = np.array([not moved & {fault.part for fault in hypothesis.faults} for hypothesis in hypotheses])
     off = (np.square(each.spread.mean[:, :-2]).sum(axis=1) for each in both)

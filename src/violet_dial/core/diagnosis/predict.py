@@ -17,7 +17,7 @@ from violet_dial.core.diagnosis.evidence import CAPACITANCE_FACTOR_MODES
 from violet_dial.core.diagnosis.faults import before_supply, changes_of
 from violet_dial.core.diagnosis.hypotheses import Hypothesis
 from violet_dial.core.diagnosis.recorded import RECORDED, UNSOLVED
-from violet_dial.core.diagnosis.tolerances import has_tolerance
+from violet_dial.core.diagnosis.tolerances import widths
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.records.circuit import LEADS_OHM, OVERLOAD_OHM, Evidence, Setting
 from violet_dial.core.task import SilentTask, Task
@@ -121,8 +121,8 @@ class Predictor:
 
     @property
     def toleranced(self) -> int:
-        """How many parts have a tolerance."""
-        return sum(has_tolerance(self.circuit, part) for part in self.circuit.parts)
+        """How many parts have a tolerance, with the lights they may be seen in."""
+        return widths(self.circuit)
 
     def block(self, setting: Setting, task: Task | None = None) -> Block:
         """All hypotheses solved in a setting."""
@@ -292,7 +292,7 @@ class Predictor:
             raise InvalidInput("Part", name, "a part whose current can be told: a resistance, source or junction")
         through = block.element_values(key)
         if part.letter == "Q":
-            return through, np.zeros((len(through), len(block.parts) + 2)), 0.3 * np.abs(through)
+            return through, np.zeros((len(through), self.toleranced + 2)), 0.3 * np.abs(through)
         return self._through_diode(block, part, through)
 
     def _through_resistance(self, block: Block, part: Part, seen: BlockReadings) -> tuple[Array, Array, Array]:

@@ -13,7 +13,8 @@ import numpy.typing as npt
 from violet_dial.core.circuit.netlist import Circuit, Model, Part
 from violet_dial.core.circuit.newton import junction_mask
 from violet_dial.core.circuit.system import PRE_S, System
-from violet_dial.core.circuit.trade import tolerance_of
+from violet_dial.core.circuit.trade import LIGHTS, answers_to_light, light_of, sees_light, tolerance_of
+from violet_dial.core.records.circuit import Setting
 
 Array = npt.NDArray[Any]
 
@@ -52,6 +53,40 @@ def toleranced_parts(circuit: Circuit, system: System) -> list[Toleranced]:
         else:
             output = outputs[part.name]
             found.append(Toleranced(there, system.inject[:, output], share, 0.0, output))
+    return found
+
+
+def widths(circuit: Circuit) -> int:
+    """How many things a healthy device may be off by: its parts, and behind them each of the lights it may be seen in."""
+    return sum(has_tolerance(circuit, part) for part in circuit.parts) + len(LIGHTS) * sees_light(circuit)
+
+
+def light_moves(circuit: Circuit, several: list[Toleranced], setting: Setting) -> Array:
+    """By how many of its own standard deviations each part's figure moves for one of each of the lights, (lights, p); no rows
+    where the circuit minds none.
+
+    Parameters
+    ----------
+    several : p parts with a tolerance
+    setting : how the device stands
+    """
+    found = np.zeros((len(LIGHTS) if sees_light(circuit) else 0, len(several)))
+    if len(found):
+        row, u = light_of(setting)
+        found[row] = [u * answers_to_light(circuit, one.part) / one.share if one.share else 0.0 for one in several]
+    return found
+
+
+def with_light(deviations: Array, moves: Array) -> Array:
+    """Deviations of parts and lights as deviations of the parts alone.
+
+    Parameters
+    ----------
+    deviations : shape (..., p + lights)
+    moves : of `light_moves`, shape (lights, p)
+    """
+    count = moves.shape[1]
+    found: Array = deviations[..., :count] + deviations[..., count:] @ moves
     return found
 
 

@@ -24,7 +24,8 @@ class HypothesisVariants:
     """``count`` variants of the base.
 
     ``own`` (count, k): the part whose place the siemens of a slot take, by its place among ``parts``, or -1;
-    ``at_fault`` (count, parts): whose healthy spread does not count. For each unknown figure ``ends`` (count, 2) says
+    ``at_fault`` (count, parts): whose healthy spread does not count, and ``strength`` (count, parts) how many times its
+    siemens, or what it gives, a part then has. For each unknown figure ``ends`` (count, 2) says
     where it acts and ``moves`` (count, 2, 2) by how much for one standard deviation down and up: siemens where
     ``is_siemens``, else what is pushed there, by ``output`` (count, 2) times the current of that element where not -1.
     """
@@ -32,6 +33,7 @@ class HypothesisVariants:
     variants: Variants
     own: Array
     at_fault: Array
+    strength: Array
     ends: Ends
     moves: Array
     is_siemens: Array
@@ -46,8 +48,8 @@ class HypothesisVariants:
         )  # fmt: skip
         ends = Ends(self.ends.plus[places], self.ends.minus[places])
         return HypothesisVariants(
-            variants, self.own[places], self.at_fault[places], ends, self.moves[places], self.is_siemens[places],
-            self.output[places],
+            variants, self.own[places], self.at_fault[places], self.strength[places], ends, self.moves[places],
+            self.is_siemens[places], self.output[places],
         )  # fmt: skip
 
     def with_meter(self, plus: Array, minus: Array, siemens: float) -> "HypothesisVariants":
@@ -59,7 +61,9 @@ class HypothesisVariants:
             np.concatenate([one.siemens, column], axis=1), one.source, one.scale,
         )  # fmt: skip
         own = np.concatenate([self.own, np.full((one.count, 1), -1)], axis=1)
-        return HypothesisVariants(variants, own, self.at_fault, self.ends, self.moves, self.is_siemens, self.output)
+        return HypothesisVariants(
+            variants, own, self.at_fault, self.strength, self.ends, self.moves, self.is_siemens, self.output
+        )
 
 
 @dataclass(frozen=True)
@@ -135,7 +139,7 @@ def make_variants(system: System, stands: Circuit, roles: list[_Role], parts: li
     scale = np.ones((count, system.inject.shape[1]))
     at = {name: place for place, name in enumerate(parts)}
     outputs = {element.part.name: element.outputs for element in system.elements}
-    at_fault = np.zeros((count, len(parts)), dtype=bool)
+    at_fault, strength = np.zeros((count, len(parts)), dtype=bool), np.ones((count, len(parts)))
     figures = _Figures(count)
     for place, role in enumerate(roles):
         at_fault[place, [at[name] for name in role.at_fault if name in at]] = True
@@ -145,11 +149,15 @@ def make_variants(system: System, stands: Circuit, roles: list[_Role], parts: li
                 plus[place, slot], minus[place, slot] = (system.row(node) for node in change.nodes)
                 siemens[place, slot] = change.siemens
                 own[place, slot] = at.get(change.own, -1)
+                if change.own in at:
+                    strength[place, at[change.own]] *= 1.0 + change.siemens * stands.part(change.own).value
                 slot += 1
             if change.source:
                 push = _source_push(system, stands, change)
                 for row, amount in push:
                     source[place, row] += amount
+                if change.source in at:
+                    strength[place, at[change.source]] *= change.source_factor
                 if change.series_ohm and f"@{change.source.lower()}" in system.index:
                     plus[place, slot] = system.index[f"@{change.source.lower()}"]
                     siemens[place, slot] = -change.series_ohm
@@ -159,7 +167,7 @@ def make_variants(system: System, stands: Circuit, roles: list[_Role], parts: li
         figures.put(place, role, (system, stands, outputs))
     variants = Variants(plus, minus, siemens, source, scale)
     ends = Ends(figures.plus, figures.minus)
-    return HypothesisVariants(variants, own, at_fault, ends, figures.moves, figures.is_siemens, figures.output)
+    return HypothesisVariants(variants, own, at_fault, strength, ends, figures.moves, figures.is_siemens, figures.output)
 
 
 def _source_push(system: System, stands: Circuit, change: CircuitChange) -> list[tuple[int, float]]:

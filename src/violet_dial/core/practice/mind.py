@@ -11,7 +11,7 @@ from violet_dial.core.diagnosis.posterior import Diagnosis, Diagnostician
 from violet_dial.core.practice.course import Course, Move, begin
 from violet_dial.core.practice.drawn import same
 from violet_dial.core.practice.form import UNLISTED, Form, bits, by_name, minutes_of, posterior
-from violet_dial.core.records.circuit import Evidence, Fault
+from violet_dial.core.records.circuit import Evidence, Fault, Prefer
 from violet_dial.core.task import SilentTask, Task
 
 LEAST_CHANCE = 1e-6  # of what is true, so that its bits stay finite
@@ -50,12 +50,15 @@ class Mind:
         self._keeper = Diagnostician()
         self._truths: dict[tuple[Move, ...], float] = {}
 
-    def know(self, course: Course, task: Task | None = None, asks: bool = True) -> Known:
-        """What is known; ``asks``: the best test too, which costs more. Raises CannotSolve, TaskCancelled."""
+    def know(self, course: Course, task: Task | None = None, asks: bool = True, prefer: Prefer = "least minutes") -> Known:
+        """What is known; ``asks``: the best test too, which costs more; ``prefer``: what that is to save.
+
+        Raises CannotSolve, TaskCancelled.
+        """
         task = task or SilentTask()
         task.check()
         if course.form is not None:
-            known = _of_form(course, course.form)
+            known = _of_form(course, course.form, prefer)
             self._truths[_news(course)] = known.truth
             return known
         found = self._keeper.diagnose(course.case, task)
@@ -63,7 +66,7 @@ class Mind:
         self._truths[_news(course)] = likely
         if not asks:
             return Known(likely)
-        ranking = rank_tests(found, course.now, Reach(opened=course.opened, taken=course.case.now), task)
+        ranking = rank_tests(found, course.now, Reach(opened=course.opened, taken=course.case.now, prefer=prefer), task)
         leader, chance = _leader(found, ranking, course)
         best = ranking.tests[0] if ranking.tests else None
         return Known(likely, leader, chance, Asked(best.ask, best.bits, best.minutes, best) if best else None)
@@ -94,7 +97,7 @@ def _news(course: Course) -> tuple[Move, ...]:
     return tuple(step.move for step in course.steps if step.move.kind in NEWS)
 
 
-def _of_form(course: Course, form: Form) -> Known:
+def _of_form(course: Course, form: Form, prefer: Prefer) -> Known:
     """A device judged by readings alone."""
     chance = posterior(form, course.readings)
     names = by_name(form, chance)
@@ -107,7 +110,7 @@ def _of_form(course: Course, form: Form) -> Known:
     worth = bits(form, chance)
     before = course.readings[-1].test if course.readings else ""
     minutes = np.array([minutes_of(form, test, before) for test in form.tests])
-    place = int(np.argmax(worth / (minutes + ONE_MORE_MIN)))
+    place = int(np.argmax(worth / (minutes + ONE_MORE_MIN) if prefer == "least minutes" else worth))
     best = Asked(form.tests[place], float(worth[place]), float(minutes[place]), likely=tuple(names.items())[:4])
     is_read = any(step.move.reading is not None for step in course.steps)
     return Known(sum(names.get(name, 0.0) for name in left), leader if is_read else None, names[fresh[0]] if fresh else 0.0, best)

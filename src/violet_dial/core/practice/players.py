@@ -1,5 +1,5 @@
-"""Players that work an exercise by themselves: by Next, by half-splitting, at random. The first is the best path that a trainee's
-work is laid beside; all three check that the score puts better work first.
+"""Players that work an exercise by themselves: by Next, to save minutes or tests, by half-splitting, at random. A trainee's
+minutes are laid beside the best of the first three; all check that the score puts better work first.
 """
 
 from collections.abc import Iterator
@@ -17,7 +17,7 @@ from violet_dial.core.practice.course import Course, Move, begin
 from violet_dial.core.practice.exercise import Exercise, table_of
 from violet_dial.core.practice.mind import Ask, Mind
 from violet_dial.core.practice.score import LEAST_SAID, MOST_SAID
-from violet_dial.core.records.circuit import Fault
+from violet_dial.core.records.circuit import Fault, Prefer
 from violet_dial.core.task import SilentTask, Task
 
 Array = npt.NDArray[Any]
@@ -26,7 +26,8 @@ MOST_TESTS = 40
 LEAST_BITS = 0.01
 TIRED = 0.15  # after each test: who measures at random begins to replace at random too
 GOOD_OR_BAD = 0.8  # the most that is said of what is left when readings are only good or bad: a slight fault reads good
-PLAYERS: tuple[str, ...] = ("next", "halves", "random")
+PLAYERS: tuple[str, ...] = ("next", "few", "halves", "random")
+SEARCHES = ("next", "few", "halves")  # the best of these is the measure of time
 
 
 @dataclass
@@ -89,16 +90,19 @@ def play(exercise: Exercise, circuit: Circuit, player: str, task: Task | None = 
     bench = Bench(exercise, circuit)
     game = _Game(bench, begin(circuit, exercise.faults, form=bench.form))
     task = task or SilentTask()
-    if player != "next":
+    if player not in SAVES:
         rng = np.random.default_rng([exercise.seed, exercise.level, 2]) if player == "random" else None
         return _by_good_and_bad(exercise, game, rng, task)
-    return _by_next(exercise, game, task, mind or Mind())
+    return _by_next(exercise, game, task, mind or Mind(), SAVES[player])
 
 
-def _by_next(exercise: Exercise, game: _Game, task: Task, mind: Mind) -> Course:
+SAVES: dict[str, Prefer] = {"next": "least minutes", "few": "fewest tests"}
+
+
+def _by_next(exercise: Exercise, game: _Game, task: Task, mind: Mind, prefer: Prefer) -> Course:
     """Tests chosen one by one until a suspect is likely enough, which is mended; and so on until the device works."""
     while not game.course.is_over:
-        known = mind.know(game.course, task)
+        known = mind.know(game.course, task, prefer=prefer)
         late = game.is_late(exercise)
         is_out = late or known.best is None or known.best.bits < LEAST_BITS
         if known.leader is not None and (known.chance >= SURE or is_out):

@@ -16,6 +16,7 @@ from violet_dial.core.proof.counting import interval
 
 SAID, TIME = 60.0, 40.0  # points for what was said, and for the time it took
 SLIP, NEEDLESS = 10.0, 5.0  # points a slip and a needless part cost
+COACHED = {"silent": 0.0, "a nod": 5.0, "next after a minute": 15.0, "everything": 30.0}  # and what a coach tells; usual
 LEAST_SAID, MOST_SAID = 0.01, 0.99
 BINS = (0.0, 0.35, 0.65, 0.85, 1.0)  # of chances said
 
@@ -30,14 +31,16 @@ class Score:
     slips: int
     needless: int
     found: bool
+    coached: str = "silent"
 
     def opened(self) -> tuple[str, ...]:
         """The sum, a line a term."""
         lines = (
             f"said with a chance: {self.said:+.1f} of {SAID:.0f}",
             f"minutes against the best path: {self.time:+.1f} of {TIME:.0f}",
-            f"slips: {-SLIP * self.slips:+.0f} ({self.slips} of {SLIP:.0f})",
-            f"needless parts: {-NEEDLESS * self.needless:+.0f} ({self.needless} of {NEEDLESS:.0f})",
+            f"slips: {0.0 - SLIP * self.slips:+.0f} ({self.slips} of {SLIP:.0f})",
+            f"needless parts: {0.0 - NEEDLESS * self.needless:+.0f} ({self.needless} of {NEEDLESS:.0f})",
+            f"coached ({self.coached}): {0.0 - COACHED[self.coached]:+.0f}",
             f"points = {self.points:.1f}",
         )
         return tuple(line.replace("-", "−") for line in lines)
@@ -58,14 +61,20 @@ def quadratic(chance: float, is_right: bool) -> float:
     return 1.0 - (1.0 - chance) ** 2 if is_right else -(chance**2)
 
 
-def score_of(course: Course, best_minutes: float) -> Score:
-    """The score of a course. ``best_minutes``: of the best path for the same device."""
+def score_of(course: Course, best_minutes: float, coached: str = "silent") -> Score:
+    """The score of a course.
+
+    Parameters
+    ----------
+    best_minutes : of the best path for the same device
+    coached : the most that a coach told, a word of `COACHED`
+    """
     hidden = max(len(course.hidden), 1)
     said = SAID * min(sum(quadratic(step.move.chance, step.is_right) for step in _last_said(course)), hidden) / hidden
     time = TIME * min(best_minutes / max(course.minutes, 1e-9), 1.0) if course.works else 0.0
     slips, needless = len(course.slips), len(course.needless)
-    points = said + time - SLIP * slips - NEEDLESS * needless
-    return Score(points, said, time, slips, needless, course.works)
+    points = said + time - SLIP * slips - NEEDLESS * needless - COACHED[coached]
+    return Score(points, said, time, slips, needless, course.works, coached)
 
 
 def _last_said(course: Course) -> tuple[CourseStep, ...]:

@@ -8,6 +8,7 @@ from violet_dial.core.errors import InvalidInput
 from violet_dial.core.quantities import format_engineering
 
 SupplyState = Literal["battery", "bench", "off"]
+LitBy = Literal["lux meter", "lamp", "room"]
 OPEN_OHM = 1e9  # an open contact or a broken wire: insulation, not nothing
 CLOSED_OHM = 0.05
 USUAL_LX = 1000.0  # what a light stands at of which nothing was said: it is not known
@@ -19,7 +20,8 @@ class Setting:
     """How the device stood when something was measured.
 
     ``switches`` position by switch name; ``supply``; ``light_lx`` on the cell; ``disconnected`` parts lifted off;
-    ``state`` further words that hold: bent, cold, pressed.
+    ``state`` further words that hold: bent, cold, pressed; ``lit_by`` what said the light: a lux meter at the cell, a lamp's
+    chart, or the eye that knows rooms.
     """
 
     switches: tuple[tuple[str, str], ...] = ()
@@ -27,15 +29,18 @@ class Setting:
     light_lx: float = USUAL_LX
     disconnected: tuple[str, ...] = ()
     state: tuple[str, ...] = ()
+    lit_by: LitBy = "lux meter"
 
     @property
     def is_light_said(self) -> bool:
         """Whether anything was said of the light."""
         return self.light_lx != USUAL_LX
 
-    def lit(self, light_lx: float) -> "Setting":
-        """The same in a light that is said, lx; one like that of which nothing is said is told from it by its last digit."""
-        return replace(self, light_lx=math.nextafter(USUAL_LX, math.inf) if light_lx == USUAL_LX else light_lx)
+    def lit(self, light_lx: float, by: LitBy | None = None) -> "Setting":
+        """The same in a light that is said, lx; one like that of which nothing is said is told from it by its last digit.
+        ``by``: what says it; the same as before when None."""
+        said = math.nextafter(USUAL_LX, math.inf) if light_lx == USUAL_LX else light_lx
+        return replace(self, light_lx=said, lit_by=by or self.lit_by)
 
     def with_switch(self, name: str, position: str) -> "Setting":
         """The same with one switch turned."""
@@ -49,7 +54,7 @@ class Setting:
         if self.supply != "battery":
             parts.append({"bench": "on the bench supply", "off": "supply out"}[self.supply])
         if self.is_light_said:
-            parts.append(f"{self.light_lx:g} lx")
+            parts.append(f"{self.light_lx:g} lx{'' if self.lit_by == 'lux meter' else f' by the {self.lit_by}'}")
         parts += [f"{name} lifted" for name in self.disconnected]
         return ", ".join([*parts, *self.state])
 

@@ -11,7 +11,7 @@ from typing import get_args
 from violet_dial.core.circuit.netlist import Circuit, node_key
 from violet_dial.core.circuit.text import circuit_text
 from violet_dial.core.circuit.trade import switches_of, usual_setting
-from violet_dial.core.diagnosis.evidence import TEST_UNITS, THIRD, evidence_words, read_figure, with_supply_off
+from violet_dial.core.diagnosis.evidence import TEST_UNITS, THIRD, evidence_words, read_figure, said_light, with_supply_off
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.mapping.board import Board, Ground, key_of
 from violet_dial.core.quantities import parse_number
@@ -144,7 +144,8 @@ def _unit_of(test: TestKind) -> str:
 def setting_text(setting: Setting) -> str:
     """How the device stood, as `setting_from` reads it."""
     pairs = [f"{name}={position}" for name, position in setting.switches]
-    pairs += [f"supply={setting.supply}", *((f"light={setting.light_lx!r}",) if setting.is_light_said else ())]
+    by = "" if setting.lit_by == "lux meter" else f" lx by the {setting.lit_by}"
+    pairs += [f"supply={setting.supply}", *((f"light={setting.light_lx!r}{by}",) if setting.is_light_said else ())]
     if setting.disconnected:
         pairs.append(f"disconnected={'|'.join(setting.disconnected)}")
     return ";".join((*pairs, *(f"{name}=yes" for name in setting.state)))
@@ -176,8 +177,8 @@ def setting_from(text: str, circuit: Circuit) -> Setting:
         name, sign, value = (part.strip().lower() for part in pair.partition("="))
         if name == "supply" and value in ("battery", "bench", "off"):
             setting = replace(setting, supply=value)  # type: ignore[arg-type]
-        elif name == "light":
-            setting = setting.lit(parse_number(value.removesuffix("lx").strip(), "light"))
+        elif name == "light" and (lit := said_light(value if "lx" in value else f"{value} lx", setting)) is not None:
+            setting = lit
         elif name == "disconnected":
             setting = replace(setting, disconnected=tuple(circuit.part(part).name for part in value.split("|")))
         elif name in ("bent", "cold", "pressed"):
@@ -186,9 +187,9 @@ def setting_from(text: str, circuit: Circuit) -> Setting:
             setting = setting.with_switch(name, value)
         else:
             known = "; ".join(f"{switch.name}={'|'.join(switch.positions)}" for switch in switches.values())
-            raise InvalidInput(
-                "setting", pair, f"{known or 'no switch here'}; supply=battery|bench|off; light=LX; disconnected=PART"
-            )
+            known = known or "no switch here"
+            lights = "light=LX, light=LX lx by the room"
+            raise InvalidInput("setting", pair, f"{known}; supply=battery|bench|off; {lights}; disconnected=PART")
     return setting
 
 
