@@ -21,13 +21,14 @@ from violet_dial.core.circuit.trade import kind_of, usual_setting
 from violet_dial.core.diagnosis.predict import FULL_SCALE_A, ON_A, Meter
 from violet_dial.core.diagnosis.recorded import RECORDED
 from violet_dial.core.practice.bench import OHM_V, RANGE_OHM, FaultyDevice
-from violet_dial.core.records.circuit import LEADS, LEADS_OHM, Evidence, Fault, Setting
+from violet_dial.core.records.circuit import LEADS, LEADS_OHM, Evidence, Fault, LitBy, Setting
 
 SPREADS = {"resistor": 0.03, "trimmer": 0.08, "movement": 0.07, "cds": 0.25, "photocell": 0.12, "leak": 0.25, "battery": 0.02,
            "lamp": 0.12, "coil": 0.08, "solenoid": 0.08, "motor": 0.15, "capacitor": 0.08, "diode": 0.3, "led": 0.3,
            "junction": 0.3, "transistor": 0.25, **dict.fromkeys(LEADS, 0.5)}  # fmt: skip
 GAMMA_U, SUPPLY_U = 0.02, 0.01  # of a cell's slope; of a bench supply's own display
-LAMPS = ((0.6, 0.05), (0.4, 0.15))  # how often the light is known by a lux meter, by the chart of a lamp; and how well
+# How often the light is known by each, and how well: a lux meter, the chart of a lamp, the eye that knows rooms.
+LAMPS: dict[LitBy, tuple[float, float]] = {"lux meter": (0.6, 0.07), "lamp": (0.3, 0.15), "room": (0.1, 0.5)}
 COVERED_LX, COLD_C = 0.03, 4.0
 INSULATION_OHM, GONE_OHM = 3e9, 1e10
 SOLVER = shutil.which("ngspice")
@@ -76,8 +77,8 @@ class HiddenDevice(FaultyDevice):
             share = float(tol.rstrip("%")) / 200 if tol and tol.endswith("%") else SPREADS.get(kind, 0.0)
             self.spread[name] = float(np.exp(share * rng.standard_normal()))
         self.gamma = float(rng.normal(0, GAMMA_U))
-        lamp = LAMPS[int(rng.random() > LAMPS[0][0])][1]
-        self.lamp = float(np.exp(rng.normal(0, lamp)))
+        self.lit_by: LitBy = tuple(LAMPS)[int(rng.choice(len(LAMPS), p=[share for share, _ in LAMPS.values()]))]
+        self.lamp = float(np.exp(rng.normal(0, LAMPS[self.lit_by][1])))
         self.supply = float(1 + rng.normal(0, SUPPLY_U))
         self.behind = bool(rng.random() < 0.5)  # whether the supply is clipped on behind the battery's clip and lead
         self.cell_ohm, self.sag_ohm = float(np.exp(rng.normal(math.log(2), 0.5))), float(np.exp(rng.normal(math.log(20), 0.7)))

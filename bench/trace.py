@@ -7,11 +7,13 @@ that was stopped goes on from there.
 """
 
 import json
+import os
 import statistics
 import tempfile
 from collections.abc import Callable, Iterable
 from concurrent.futures import ProcessPoolExecutor, as_completed
 from dataclasses import asdict, dataclass, replace
+from multiprocessing import SimpleQueue
 from pathlib import Path
 
 import numpy as np
@@ -160,7 +162,7 @@ def _traced(
 ) -> tuple[list[Stand], tuple[Evidence, ...], tuple[Fault, ...]]:
     """Next followed until it asks nothing more: what was said, what was read, what leads at the end."""
     circuit, evidence = case.circuit, case.now
-    setting, stands = usual_setting(circuit), []
+    setting, stands = replace(usual_setting(circuit), lit_by=device.lit_by), []
     named: tuple[Fault, ...] = ()
     for made in range(MOST_TESTS + 1):
         found = keeper.diagnose(replace(case, epochs=(*case.epochs[:-1], evidence)))
@@ -187,11 +189,17 @@ def _stand(
     chances["no fault"] = (found.healthy, ())
     top = max(chances, key=lambda name: chances[name][0])
     group = next((one for one in ranking.groups if top in one), (top,))
+    if ranking.left:  # the part is to be put right, in whatever way it fails
+        place = {(fault.part, fault.to_node) for fault in chances[top][1]}
+        group = tuple(name for name, (_, faults) in chances.items() if {(one.part, one.to_node) for one in faults} == place)
     stated_group = sum(chances[name][0] for name in group if name in chances)
 
     def is_true(name: str) -> bool:
         faults = chances[name][1] if name in chances else ()
-        return not faults if not hidden else any(same(circuit, faults, one, tried) for one in hidden)
+        of_part = {(one.part, one.to_node) for one in faults} if ranking.left else set()
+        return not faults if not hidden else any(
+            same(circuit, faults, one, tried) or (one.part, one.to_node) in of_part for one in hidden
+        )  # fmt: skip
 
     named = chances[top][1]
     both = len(hidden) > 1 and all(same(circuit, named, one, tried) for one in hidden)
@@ -211,13 +219,21 @@ def run(cases: int, kept: Path, work: Callable[[str, int, Plan], Outcome] = tria
     stems = list(circuits())
     tasks = [(stems[n % len(stems)], n, plan) for plan in PLANS for n in range(round(plan.share * cases))]
     tasks = sorted((one for one in tasks if (one[2].name, one[1]) not in done), key=lambda task: task[0])
-    with ProcessPoolExecutor() as pool, kept.open("a", encoding="utf-8") as file:
+    free: SimpleQueue[int] = SimpleQueue()
+    for processor in os.sched_getaffinity(0):
+        free.put(processor)
+    with ProcessPoolExecutor(initializer=_alone, initargs=(free,)) as pool, kept.open("a", encoding="utf-8") as file:
         for future in as_completed([pool.submit(work, *task) for task in tasks]):
             one = future.result()
             done[one.plan, one.number] = one
             file.write(json.dumps(asdict(one)) + "\n")
             file.flush()
     return list(done.values())
+
+
+def _alone(free: "SimpleQueue[int]") -> None:
+    """A worker on a processor of its own: its solver then shares out nothing."""
+    os.sched_setaffinity(0, {free.get()})
 
 
 def _read(kept: Path) -> Iterable[Outcome]:

@@ -68,6 +68,18 @@ class Left(unittest.TestCase):
         self.assertRegex(why, r"alone explains the readings, 9\d\.\d ?%")
 
 
+class OnInsulation(unittest.TestCase):
+    def test_what_only_insulation_holds_clears_nobody(self) -> None:
+        """Behind an open coil all floats: what a meter shows across an open switch hangs on insulation that nobody knows."""
+        circuit = shipped("cds-two-range")
+        lit = usual_setting(circuit).lit(10_000.0)
+        none = Evidence("volt", -0.0003, "common", "low", setting=lit)
+        for volts in (0.0289, 0.07):
+            found = diagnosed(circuit, none, Evidence("volt", volts, "common", "test", setting=lit.with_switch("s1", "off")))
+            chance = {one.name: one.probability for one in found.suspects}
+            self.assertGreater(chance["Rmeter open coil"], 0.05, volts)
+
+
 class OnABenchSupply(unittest.TestCase):
     def test_a_weak_cell_is_proved_by_working_on_a_supply(self) -> None:
         """The cell's, its clip's and its lead's chances rise; what lies behind is cleared."""

@@ -36,7 +36,7 @@ def in_shares(count: int, most: int, work: Callable[[slice], Found]) -> list[Fou
     pieces = max(-(-count // most), 1)
     cuts = [count * place // pieces for place in range(pieces + 1)]
     shares = [slice(first, last) for first, last in itertools.pairwise(cuts)]
-    threads = min(os.cpu_count() or 1, pieces)
+    threads = min(len(os.sched_getaffinity(0)), pieces)
     if threads < 2:
         return [work(share) for share in shares]
     with ThreadPoolExecutor(threads) as pool:
@@ -109,7 +109,7 @@ def _unsolved(problem: Problem, solved: Flags) -> list[Places]:
 def _several(system: System, problem: Problem, start: Array, task: Task) -> tuple[Array, Flags]:
     """Newton for all."""
     count, size = len(start), max(start.shape[1] * problem.scale.shape[1], 1)
-    most = max(-(-count // (os.cpu_count() or 1)), A_THREAD // size)
+    most = max(-(-count // len(os.sched_getaffinity(0))), A_THREAD // size)
     return _together(in_shares(count, most, lambda one: _newton(system, problem.share(one), start[one], task)))
 
 

@@ -28,6 +28,7 @@ LEAST_A = 1e-9  # below it a current is none
 MOST_FOUND = 12_000_000  # figures of predictions kept, about 100 MB
 ANYTHING = 3.0  # of log10 ohm: what an ohmmeter shows across a lit cell
 UNTOLD = 0.4  # of a supply's volts: what a point shows of which it is not known on which side of the supply's clip it is
+INSULATION_OHM, INSULATION_U = 1e8, 1.5  # from where a point hangs on insulation; its logarithm, a deviation; usual
 QUIET_V = 3e-3  # an ohmmeter is no good across more: what lies there is taken for its own test voltage
 RANGES_A = np.array([200e-6, 2e-3, 20e-3, 200e-3, 10.0])  # of an ordinary pocket meter; common practice, no source
 EDGES = (0.8, 1.3)  # a meter may go to its next range so much later or earlier
@@ -190,7 +191,15 @@ class Predictor:
             mean = seen.value[:, place]
             own = self.meter.accuracy * np.abs(mean) + self.meter.floor_v
             own += UNTOLD * supply_volts(self.circuit) * bool(untold & {*look})
-            found.append(Prediction(mean, _widened(block, own), seen.load[:, place], seen.bend[:, place]))
+            bend = np.hypot(seen.bend[:, place], self._by_insulation(mean, seen.ohm[:, place]))
+            found.append(Prediction(mean, _widened(block, own), seen.load[:, place], bend))
+        return found
+
+    def _by_insulation(self, volts: Array, ohm: Array) -> Array:
+        """How far a voltage may be off where the meter hangs on a point that only insulation holds, V: of what the meter leaves
+        there by as much as insulation differs, (h,)."""
+        pull = ohm / self.meter.input_ohm
+        found: Array = INSULATION_U * np.abs(volts) * pull / (1.0 + pull) * ohm / (ohm + INSULATION_OHM)
         return found
 
     def ohms(self, plus: str, minus: str, setting: Setting) -> Prediction:

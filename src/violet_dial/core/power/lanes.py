@@ -135,7 +135,7 @@ class Judge:
         task.report(0.0, "The device is solved over light and volts")
         warm = self.asked.temperatures_c
         drawn = Reader(device, self.asked, AT_C, task)  # its scale was drawn once, at the usual temperature
-        threads = min(os.cpu_count() or 1, len(warm))  # NumPy lets go of the interpreter while it works
+        threads = min(len(os.sched_getaffinity(0)), len(warm))  # NumPy lets go of the interpreter while it works
         with ThreadPoolExecutor(threads) as pool:
             others = pool.map(lambda at_c: drawn if at_c == AT_C else Reader(device, self.asked, at_c, task, drawn), warm)
             self.readers = list(others)
