@@ -65,7 +65,7 @@ def best_of(paths: tuple[Path, ...]) -> Path:
     return min(found, key=lambda path: path.minutes, default=paths[0])
 
 
-PLAYERS_SAID = {"next": "what Next says", "few": "Next with the fewest tests", "halves": "half-splitting", "random": "chance"}
+PLAYERS_SAID = {"next": "what Next says", "few": "Next to save tests", "halves": "half-splitting", "random": "chance"}
 
 
 def map_of(job: Job) -> Traced | None:

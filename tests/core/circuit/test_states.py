@@ -12,6 +12,10 @@ from violet_dial.core.circuit.operating import operating_point
 from violet_dial.core.circuit.states import is_stable, lasting, states_word
 from violet_dial.core.circuit.text import checked_circuit
 from violet_dial.core.circuit.trade import usual_setting
+from violet_dial.core.diagnosis.hypotheses import Hypothesis
+from violet_dial.core.diagnosis.posterior import Case, Diagnostician
+from violet_dial.core.diagnosis.predict import Predictor
+from violet_dial.core.records.circuit import Evidence
 from violet_dial.services.circuits import templates
 
 MODELS = ".model qn NPN(IS=1e-14 BF=120)\n.model qp PNP(IS=1e-14 BF=60)\n"
@@ -81,6 +85,20 @@ class States(unittest.TestCase):
         self.assertFalse(is_stable(circuit))
         self.assertTrue(all(abs(state.voltages["c1"] - between["c1"]) > 0.5 for state in lasting(circuit)))
         self.assertIn("2 states", states_word(circuit, usual_setting(circuit)))
+
+    def test_a_diagnosis_stands_in_a_state_that_lasts(self) -> None:
+        for name in ("flip-flop", "flip-flop 2"):
+            with self.subTest(name):
+                circuit = checked_circuit(deck(TWO[name]))
+                now = usual_setting(circuit)
+                said = Predictor(circuit, (Hypothesis((), 0.0),)).volts("c1", "0", now).mean[0]
+                self.assertLess(min(abs(said - state.voltages["c1"]) for state in lasting(circuit)), 0.01)
+                self.assertGreater(abs(said - operating_point(circuit).voltages["c1"]), 0.5)
+                first = lasting(circuit)[0].voltages
+                taken = tuple(Evidence("volt", first[node], node, "0", setting=now) for node in ("c1", "c2", "b1"))
+                found = Diagnostician().diagnose(Case(circuit, (taken,)))
+                self.assertGreater(found.healthy, found.suspects[0].probability / 3)
+                self.assertIn("in one of them", found.states)
 
     def test_one_state_is_one(self) -> None:
         for name, lines in ONE.items():

@@ -34,9 +34,9 @@ def other_states(circuit: Circuit, found: OperatingPoint, task: Task | None = No
     ``found``: an operating point of it. ``task`` is checked between the nodes that are held.
     """
     task = task or SilentTask()
+    if not may_have_several(circuit):
+        return ()
     driven = _driven(circuit)
-    if len(circuit.parts) > MOST_PARTS or (len(driven) < 2 and not any(part.letter == "B" for part in circuit.parts)):
-        return ()  # one transistor has nothing that holds it
     top = max((abs(volts) for volts in found.voltages.values()), default=0.0)
     levels = (min([0.0, *found.voltages.values()]), max([0.0, *found.voltages.values()]))
     states: list[OperatingPoint] = []
@@ -51,6 +51,12 @@ def other_states(circuit: Circuit, found: OperatingPoint, task: Task | None = No
             if all(_apart(one, other) > APART_V + APART_SHARE * top for other in (found, *states)) and is_stable(held):
                 states.append(one)
     return tuple(states)
+
+
+def may_have_several(circuit: Circuit) -> bool:
+    """Whether a search for states is worth its time: one transistor has nothing that holds it."""
+    driven = len(_driven(circuit)) >= 2 or any(part.letter == "B" for part in circuit.parts)
+    return driven and len(circuit.parts) <= MOST_PARTS
 
 
 def lasting(circuit: Circuit) -> tuple[OperatingPoint, ...]:
@@ -69,14 +75,13 @@ def _said(text: str, stands: Setting) -> str:
     if len(circuit.parts) > MOST_PARTS:
         return ""
     try:
-        states, rests = lasting(circuit), is_stable(circuit)
+        states = lasting(circuit)
     except VioletDialError:
         return ""
-    if len(states) < 2 and rests:
+    if len(states) < 2:
         return ""
-    one = "in one of them: the readings must say in which it is"
-    where = one if rests else "between them, where it would not last: be wary of the chances"
-    return f"The circuit may stand in {len(states)} states; all is judged {where}."
+    where = "all is judged in one of them: the readings must say in which it is"
+    return f"The circuit may stand in {len(states)} states; {where}."
 
 
 def states_word(circuit: Circuit, stands: Setting) -> str:
@@ -96,10 +101,11 @@ def _apart(one: OperatingPoint, other: OperatingPoint) -> float:
 def is_stable(circuit: Circuit) -> bool:
     """Whether a circuit comes back to where it stands after the least push. Raises as `operating_point`."""
     system = build_system(circuit)
-    return _rests(system, stand(system))
+    return rests(system, stand(system))
 
 
-def _rests(system: System, x: Array) -> bool:
+def rests(system: System, x: Array) -> bool:
+    """As `is_stable`, at a point that is known. ``x``: volts and branch currents as in `System`, shape (size,)."""
     _, slope = system.bend(system.watch @ x)
     jacobian = system.matrix - system.inject @ slope @ system.watch
     at_nodes = np.zeros(system.size)

@@ -17,6 +17,7 @@ from violet_dial.core.circuit.batch import Base, Variants, no_change, scale_of, 
 from violet_dial.core.circuit.netlist import Circuit
 from violet_dial.core.circuit.newton import in_shares
 from violet_dial.core.circuit.response import Ends, responses
+from violet_dial.core.circuit.states import lasting, may_have_several, rests
 from violet_dial.core.circuit.system import System, build_system
 from violet_dial.core.circuit.trade import figure, kind_of, set_circuit
 from violet_dial.core.diagnosis.faults import rebuilt
@@ -238,6 +239,19 @@ class _Group:
         return found
 
 
+def _begun(standing: _Standing, task: Task) -> Array:
+    """Where the sound circuit stands, watched volts (q,): of several states one that lasts."""
+    found = solve_variants(standing.base, no_change(), task=task)
+    system = standing.system
+    if may_have_several(standing.stands) and not rests(system, found.x[0]):
+        x = np.zeros(system.size)
+        for node, volts in lasting(standing.stands)[0].voltages.items():
+            x[system.row(node)] = volts
+        found = solve_variants(standing.base, no_change(), system.watch @ x, task)
+    start: Array = found.w[0]
+    return start
+
+
 class Block:
     """All hypotheses solved in one setting."""
 
@@ -264,7 +278,7 @@ class Block:
         plain = [n for n, role in enumerate(roles) if role.rebuilds is None]
         self.order = np.empty(len(roles), dtype=np.intp)
         self.order[plain] = np.arange(len(plain))
-        start = solve_variants(main.base, no_change(), task=self.task).w[0]
+        start = _begun(main, self.task)
         whole = make_variants(main.system, self.circuit, [roles[n] for n in plain], names)
         self.groups = [_Group(main, whole, start, self.task)]
         for place, role in enumerate(roles):
@@ -272,9 +286,9 @@ class Block:
                 other = rebuilt(self.circuit, role.rebuilds)
                 assert other is not None
                 standing = _Standing(circuit, other, draws if len(roles) < MANY_ROLES else 0, setting)
-                begin = solve_variants(standing.base, no_change(), task=self.task).w[0]
+                alone = make_variants(standing.system, other, [role], names)
                 self.order[place] = len(plain) + len(self.groups) - 1
-                self.groups.append(_Group(standing, make_variants(standing.system, other, [role], names), begin, self.task))
+                self.groups.append(_Group(standing, alone, _begun(standing, self.task), self.task))
 
     def _rows(self, system: System, looks: list[Look]) -> Ends:
         found = np.array([[self._row(system, name) for name in look] for look in looks]).reshape(len(looks), 2)

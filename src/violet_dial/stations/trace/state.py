@@ -235,7 +235,7 @@ def shown(job: Job, work: Work) -> SuspectsShown:
 def _stands(circuit: Circuit | None, setting: Setting) -> str:
     """How it stands; a light that counts and was not said, with how it is said."""
     dark = circuit is not None and sees_light(circuit) and not setting.is_light_said
-    ask = ("light not said (say 300 lx as a lux meter shows it, or 300 lx by the room)",) if dark else ()
+    ask = ("light not said (say 300 lx, or 300 lx by the room)",) if dark else ()
     return ", ".join((setting.words or "as usual", *ask))
 
 
