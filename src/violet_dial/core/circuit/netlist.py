@@ -97,7 +97,15 @@ class Circuit:
 
     def at(self, node: str) -> tuple[Part, ...]:
         """The parts that touch a node."""
-        return tuple(part for part in self.parts if node in part.nodes)
+        return self._by_node.get(node, ())
+
+    @cached_property
+    def _by_node(self) -> dict[str, tuple[Part, ...]]:
+        found: dict[str, list[Part]] = {}
+        for part in self.parts:
+            for node in dict.fromkeys(part.nodes):
+                found.setdefault(node, []).append(part)
+        return {node: tuple(parts) for node, parts in found.items()}
 
 
 def _control_nodes(part: Part) -> tuple[str, ...]:

@@ -10,9 +10,7 @@ go of the interpreter while it works, so threads do.
 """
 
 import itertools
-import os
 from collections.abc import Callable
-from concurrent.futures import ThreadPoolExecutor
 from typing import Any, NamedTuple, TypeVar
 
 import numpy as np
@@ -36,11 +34,7 @@ def in_shares(count: int, most: int, work: Callable[[slice], Found]) -> list[Fou
     pieces = max(-(-count // most), 1)
     cuts = [count * place // pieces for place in range(pieces + 1)]
     shares = [slice(first, last) for first, last in itertools.pairwise(cuts)]
-    threads = min(len(os.sched_getaffinity(0)), pieces)
-    if threads < 2:
-        return [work(share) for share in shares]
-    with ThreadPoolExecutor(threads) as pool:
-        return list(pool.map(work, shares))
+    return [work(share) for share in shares]
 
 
 Array = npt.NDArray[Any]
@@ -55,7 +49,6 @@ CLOSE_V = 0.03
 FEW, MOST_SECANTS, SECANT_V = 8, 12, 1e-6
 MOST_HELD = 1_500_000  # figures of the matrices held at once
 A_BLOCK = 1000  # variants worked on at a time
-A_THREAD = 90_000  # figures of matrices worth a thread of their own
 RAMP = (0.1, 0.3, 0.6, 1.0)
 DRAG, MOST_CREEPS = 10.0, 90
 
@@ -95,7 +88,7 @@ def solve_problem(system: System, problem: Problem, w: Array, nearby: Array | No
         blocks = in_shares(count, A_BLOCK, lambda one: _from_one_start(system, problem.share(one), nearby))
         w, solved = _together(blocks)
     for one in _unsolved(problem, solved):
-        w[one], solved[one] = _several(system, problem.share(one), w[one], task)
+        w[one], solved[one] = _newton(system, problem.share(one), w[one], task)
     return w, solved
 
 
@@ -104,13 +97,6 @@ def _unsolved(problem: Problem, solved: Flags) -> list[Places]:
     at_once = max(MOST_HELD // max(problem.w0.shape[1] * problem.scale.shape[1], 1), FEW)
     left = np.flatnonzero(~solved)
     return [left[first : first + at_once] for first in range(0, len(left), at_once)]
-
-
-def _several(system: System, problem: Problem, start: Array, task: Task) -> tuple[Array, Flags]:
-    """Newton for all."""
-    count, size = len(start), max(start.shape[1] * problem.scale.shape[1], 1)
-    most = max(-(-count // len(os.sched_getaffinity(0))), A_THREAD // size)
-    return _together(in_shares(count, most, lambda one: _newton(system, problem.share(one), start[one], task)))
 
 
 def scaled(system: System, w: Array, scale: Array) -> tuple[Array, Array]:

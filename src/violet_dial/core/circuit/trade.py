@@ -19,6 +19,7 @@ KINDS = (
     "photocell", "junction", "leak", "lamp", "led", "coil", "solenoid", "motor", "trimmer", "resistor", "capacitor", "diode",
     "transistor", "regulator", "block", "source", "instrument",
 )  # fmt: skip
+_KNOWN = frozenset(KINDS)
 NOTE_KEYS = (
     "kind", "name", "colour", "place", "behind", "minutes", "tol", "switch", "closed", "positions", "r10", "gamma", "a_per_lx",
     "full_a", "on_a", "ri", "flash", "healthy_always", "chemistry", "times",
@@ -60,7 +61,7 @@ class Switch:
 def kind_of(circuit: Circuit, part: Part) -> str:
     """The kind of a part: as noted, or what its letter says."""
     noted = circuit.note(part.name).get("kind", "")
-    return noted if noted in KINDS else _BY_LETTER[part.letter]
+    return noted if noted in _KNOWN else _BY_LETTER[part.letter]
 
 
 def check_notes(circuit: Circuit) -> None:

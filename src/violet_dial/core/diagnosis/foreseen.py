@@ -5,9 +5,10 @@ from dataclasses import dataclass
 import numpy as np
 
 from violet_dial.core.circuit.netlist import Circuit
+from violet_dial.core.diagnosis.allowed import candidates, is_safe
 from violet_dial.core.diagnosis.hypotheses import Hypothesis
 from violet_dial.core.diagnosis.predict import Meter, Prediction, Predictor
-from violet_dial.core.records.circuit import Evidence
+from violet_dial.core.records.circuit import Evidence, Setting
 from violet_dial.core.task import Task
 
 HEALTHY = Hypothesis((), 0.0)
@@ -31,6 +32,14 @@ class Foreseen:
         self.sound = Predictor(circuit, (HEALTHY,), meter, draws=0)
         self._singles = singles if len(singles) * (self.sound.toleranced + 2) <= MOST_KEPT else ()
         self._pieces: list[_Piece] = []
+        self._asks: dict[tuple[Setting, bool], tuple[Evidence, ...]] = {}
+
+    def asks(self, setting: Setting, with_ohms: bool) -> tuple[Evidence, ...]:
+        """The tests of `candidates` that may be suggested."""
+        key = setting, with_ohms
+        if key not in self._asks:
+            self._asks[key] = tuple(ask for ask in candidates(self.circuit, *key) if is_safe(self.sound, ask))
+        return self._asks[key]
 
     def all_of(self, hypotheses: tuple[Hypothesis, ...], asks: list[Evidence], task: Task) -> list[Prediction]:
         """What each hypothesis says of each test.

@@ -14,7 +14,7 @@ import numpy.typing as npt
 
 from violet_dial.core.circuit.netlist import Circuit
 from violet_dial.core.circuit.trade import kind_of
-from violet_dial.core.diagnosis.allowed import RISKS, Reach, candidates, cost_of, is_safe, useful_settings
+from violet_dial.core.diagnosis.allowed import RISKS, Reach, cost_of, useful_settings
 from violet_dial.core.diagnosis.evidence import CONTINUITY_OHM, how_long
 from violet_dial.core.diagnosis.likelihood import own_sigma
 from violet_dial.core.diagnosis.posterior import LARGE, Diagnosis
@@ -104,9 +104,7 @@ def rank_tests(diagnosis: Diagnosis, now: Setting, reach: Reach, task: Task | No
     for place, setting in enumerate(settings):
         task.check()
         task.report(place / len(settings), "tests in each setting")
-        asks = [
-            ask for ask in candidates(circuit, setting, place == 0) if identity(ask) not in taken and is_safe(forecast.sound, ask)
-        ]
+        asks = [ask for ask in forecast.asks(setting, place == 0) if identity(ask) not in taken]
         for ask, prediction in zip(asks, forecast.all_of(hypotheses, asks, task), strict=True):
             mean, variance, _ = spread.conditioned(prediction, own_sigma(ask, prediction))
             mean, sigma = _as_seen(circuit, ask, mean, np.sqrt(variance))

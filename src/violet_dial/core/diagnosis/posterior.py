@@ -4,6 +4,7 @@ Source: Bayes' rule. Fit of the leader: chi-square of what is left (Pearson) [me
 """
 
 import math
+from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 from typing import Any
 
@@ -150,6 +151,7 @@ class Diagnostician:
         self._singles: dict[object, tuple[Hypothesis, ...]] = {}
         self._aside: dict[object, tuple[Hypothesis, ...]] = {}
         self._kept: dict[object, LikelihoodTrace] = {}
+        self._made: dict[str, tuple[object, tuple[Hypothesis, ...]]] = {}
         self._foreseen: tuple[object, Foreseen] | None = None
         self._begun: dict[str, Array] = {}
         self._leading: tuple[object, list[str]] | None = None
@@ -185,7 +187,7 @@ class Diagnostician:
         forecast = self._forecast(case, singles)
         if not alone.counted:
             return _gathered(case, singles, alone, (0, forecast))
-        more = extended_of(case.circuit, case.belief, singles[1].log_prior)
+        more = self._once("more", case.whole, lambda: extended_of(case.circuit, case.belief, singles[1].log_prior))
         several = [(singles, _less_unlisted(alone, LEFT)), (more, self._follow_beside(case, more, "more", task))]
         count = 0
         so_far = _as_one(several)
@@ -206,7 +208,7 @@ class Diagnostician:
         singles, alone = several[0]
         singles_only = pairable(case.circuit, singles)
         leading = self._leading_of(case, leaders_of(singles, alone.total))
-        coarse = coarse_pairs(case.circuit, singles_only, leading)
+        coarse = self._once("coarse", (case.whole, *leading), lambda: coarse_pairs(case.circuit, singles_only, leading))
         if not coarse:
             return []
         found = self._follow_beside(case, coarse, "coarse", task)
@@ -242,6 +244,12 @@ class Diagnostician:
             self._singles = {key: tuple(one for one, aside in zip(every, anew, strict=True) if not aside)}
             self._aside = {key: tuple(one for one, aside in zip(every, anew, strict=True) if aside)}
         return self._singles[key]
+
+    def _once(self, kind: str, whose: object, make: Callable[[], tuple[Hypothesis, ...]]) -> tuple[Hypothesis, ...]:
+        """Hypotheses made once for the same."""
+        if kind not in self._made or self._made[kind][0] != whose:
+            self._made[kind] = whose, make()
+        return self._made[kind][1]
 
     def _set_aside(self, case: Case) -> tuple[Hypothesis, ...]:
         """Single faults of a large circuit that need it built anew: worked out only where nothing else explains all."""
