@@ -18,9 +18,10 @@ from violet_dial.core.circuit.spice import read_spice
 from violet_dial.core.circuit.system import build_system
 from violet_dial.core.circuit.trade import tolerance_of, usual_setting
 from violet_dial.core.diagnosis.allowed import Reach
+from violet_dial.core.diagnosis.case import Case
 from violet_dial.core.diagnosis.hypotheses import Priors, singles_of
 from violet_dial.core.diagnosis.next_test import rank_tests
-from violet_dial.core.diagnosis.posterior import Case, Diagnostician
+from violet_dial.core.diagnosis.posterior import Diagnostician
 from violet_dial.core.diagnosis.predict import Predictor
 from violet_dial.core.records.circuit import Evidence
 

@@ -25,10 +25,11 @@ from violet_dial.core.circuit.netlist import Circuit
 from violet_dial.core.circuit.spice import read_spice
 from violet_dial.core.circuit.trade import usual_setting
 from violet_dial.core.diagnosis.allowed import Reach
+from violet_dial.core.diagnosis.case import Case, Diagnosis, Repair
 from violet_dial.core.diagnosis.hypotheses import Hypothesis, Priors, singles_of
 from violet_dial.core.diagnosis.likelihood import scale_value, widened
 from violet_dial.core.diagnosis.next_test import Ranking, rank_tests
-from violet_dial.core.diagnosis.posterior import Case, Diagnosis, Diagnostician, Repair
+from violet_dial.core.diagnosis.posterior import Diagnostician
 from violet_dial.core.diagnosis.predict import Predictor
 from violet_dial.core.diagnosis.recorded import RECORDED
 from violet_dial.core.errors import VioletDialError

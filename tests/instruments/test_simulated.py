@@ -13,7 +13,7 @@ from violet_dial.core.circuit.netlist import Circuit, Part
 from violet_dial.core.circuit.operating import operating_point
 from violet_dial.core.circuit.spice import read_spice
 from violet_dial.core.circuit.trade import figure, kind_of, set_circuit, usual_setting
-from violet_dial.core.diagnosis.block import CELL_OHM
+from violet_dial.core.diagnosis.standing import CELL_OHM
 from violet_dial.core.errors import InvalidInput
 from violet_dial.instruments.simulated.bench import STICKS, Air, Noise, SimulatedBench, full_scale_of, shown
 from violet_dial.instruments.simulated.device import BURDEN_OHM, DIODE_TEST_A, DeviceUnderTest, hidden_fault

@@ -3,7 +3,8 @@
 import threading
 import unittest
 
-from violet_dial.core.diagnosis.posterior import Case, Diagnostician
+from violet_dial.core.diagnosis.case import Case
+from violet_dial.core.diagnosis.posterior import Diagnostician
 from violet_dial.core.errors import InvalidInput, VioletDialError
 from violet_dial.services.circuits import circuit_from
 

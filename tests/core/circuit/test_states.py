@@ -12,8 +12,9 @@ from violet_dial.core.circuit.operating import operating_point
 from violet_dial.core.circuit.states import is_stable, lasting, states_word
 from violet_dial.core.circuit.text import checked_circuit
 from violet_dial.core.circuit.trade import usual_setting
+from violet_dial.core.diagnosis.case import Case
 from violet_dial.core.diagnosis.hypotheses import Hypothesis
-from violet_dial.core.diagnosis.posterior import Case, Diagnostician
+from violet_dial.core.diagnosis.posterior import Diagnostician
 from violet_dial.core.diagnosis.predict import Predictor
 from violet_dial.core.records.circuit import Evidence
 from violet_dial.services.circuits import templates

@@ -19,11 +19,12 @@ from violet_dial.core.circuit.netlist import Circuit
 from violet_dial.core.circuit.spice import read_spice
 from violet_dial.core.circuit.trade import LIGHTS, usual_setting
 from violet_dial.core.diagnosis.allowed import Reach
+from violet_dial.core.diagnosis.case import Case, Diagnosis
 from violet_dial.core.diagnosis.explain import warnings_of
 from violet_dial.core.diagnosis.hypotheses import Hypothesis
 from violet_dial.core.diagnosis.likelihood import told_once
 from violet_dial.core.diagnosis.next_test import rank_tests
-from violet_dial.core.diagnosis.posterior import Case, Diagnosis, Diagnostician
+from violet_dial.core.diagnosis.posterior import Diagnostician
 from violet_dial.core.diagnosis.predict import Predictor
 from violet_dial.core.practice.bench import FaultyDevice
 from violet_dial.core.records.circuit import OVERLOAD_OHM, Evidence, Fault

@@ -11,10 +11,11 @@ from violet_dial.core.circuit.netlist import Circuit, Part
 from violet_dial.core.circuit.operating import operating_point
 from violet_dial.core.circuit.spice import read_spice
 from violet_dial.core.circuit.trade import usual_setting
+from violet_dial.core.diagnosis.case import Case, Suspect
 from violet_dial.core.diagnosis.evidence import understand_evidence
 from violet_dial.core.diagnosis.explain import Reasons, evidence_said, reasons_for, short_words, spoken, suspect_words
 from violet_dial.core.diagnosis.hypotheses import Priors
-from violet_dial.core.diagnosis.posterior import Case, Diagnostician, Suspect
+from violet_dial.core.diagnosis.posterior import Diagnostician
 from violet_dial.core.records.circuit import Evidence
 
 CIRCUITS = Path(violet_dial.__file__).parent / "assets" / "circuits"

@@ -23,10 +23,11 @@ from violet_dial.core.diagnosis.allowed import (
     is_safe,
     useful_settings,
 )
+from violet_dial.core.diagnosis.case import Case, Diagnosis
 from violet_dial.core.diagnosis.evidence import SEEN_KINDS
 from violet_dial.core.diagnosis.likelihood import own_sigma
 from violet_dial.core.diagnosis.next_test import A_MINUTE, ONE_MORE_MIN, Ranking, rank_tests
-from violet_dial.core.diagnosis.posterior import Case, Diagnosis, Diagnostician
+from violet_dial.core.diagnosis.posterior import Diagnostician
 from violet_dial.core.diagnosis.predict import Predictor
 from violet_dial.core.records.circuit import USUAL_LX, Evidence, Setting
 

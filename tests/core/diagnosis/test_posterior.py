@@ -12,7 +12,7 @@ from violet_dial.core.circuit.operating import operating_point
 from violet_dial.core.circuit.spice import read_spice
 from violet_dial.core.circuit.trade import tolerance_of, usual_setting
 from violet_dial.core.diagnosis.allowed import Reach, candidates, is_safe
-from violet_dial.core.diagnosis.block import CELL_OHM, LEAK_S
+from violet_dial.core.diagnosis.case import Case, Repair
 from violet_dial.core.diagnosis.evidence import understand_evidence
 from violet_dial.core.diagnosis.explain import reasons_for
 from violet_dial.core.diagnosis.faults import changes_of, faults_of
@@ -20,8 +20,9 @@ from violet_dial.core.diagnosis.hypotheses import Priors, singles_of
 from violet_dial.core.diagnosis.laws import TAIL
 from violet_dial.core.diagnosis.likelihood import COUNTS, begin, follow, own_sigma
 from violet_dial.core.diagnosis.next_test import _Kernel, rank_tests
-from violet_dial.core.diagnosis.posterior import Case, Diagnostician, Repair
+from violet_dial.core.diagnosis.posterior import Diagnostician
 from violet_dial.core.diagnosis.predict import Predictor
+from violet_dial.core.diagnosis.standing import CELL_OHM, LEAK_S
 from violet_dial.core.errors import InvalidInput, TaskCancelled
 from violet_dial.core.records.circuit import Evidence, Fault, Setting
 from violet_dial.core.task import SilentTask

@@ -17,9 +17,9 @@ from violet_dial.core.circuit.netlist import Circuit, Part
 from violet_dial.core.circuit.operating import OperatingPoint, operating_point
 from violet_dial.core.circuit.spice import read_spice
 from violet_dial.core.circuit.trade import figure, kind_of, set_circuit, usual_setting
-from violet_dial.core.diagnosis.block import CELL_OHM, LEAK_S
 from violet_dial.core.diagnosis.hypotheses import Hypothesis, Priors, singles_of
 from violet_dial.core.diagnosis.predict import Meter, Predictor
+from violet_dial.core.diagnosis.standing import CELL_OHM, LEAK_S
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.records.circuit import LEADS_OHM, Setting
 

@@ -5,9 +5,10 @@ import unittest
 import numpy as np
 
 from violet_dial.core.circuit.trade import usual_setting
+from violet_dial.core.diagnosis.case import Case
 from violet_dial.core.diagnosis.evidence import understand_evidence
 from violet_dial.core.diagnosis.hypotheses import Hypothesis
-from violet_dial.core.diagnosis.posterior import Case, Diagnostician
+from violet_dial.core.diagnosis.posterior import Diagnostician
 from violet_dial.core.diagnosis.predict import Predictor
 from violet_dial.core.diagnosis.recorded import SWINGS, regulated
 from violet_dial.core.errors import InvalidInput

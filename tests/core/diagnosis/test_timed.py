@@ -6,9 +6,10 @@ import unittest
 import numpy as np
 
 from violet_dial.core.circuit.trade import usual_setting
+from violet_dial.core.diagnosis.case import Case
 from violet_dial.core.diagnosis.evidence import how_long, understand_evidence
 from violet_dial.core.diagnosis.hypotheses import Hypothesis
-from violet_dial.core.diagnosis.posterior import Case, Diagnostician
+from violet_dial.core.diagnosis.posterior import Diagnostician
 from violet_dial.core.diagnosis.predict import Predictor
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.power.device import Points, Timer, device_of

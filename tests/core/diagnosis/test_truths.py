@@ -20,12 +20,13 @@ from violet_dial.core.circuit.operating import operating_point
 from violet_dial.core.circuit.spice import read_spice
 from violet_dial.core.circuit.trade import kind_of, usual_setting
 from violet_dial.core.diagnosis.allowed import Reach, candidates, is_safe
+from violet_dial.core.diagnosis.case import Case, Diagnosis
 from violet_dial.core.diagnosis.explain import Explainer, differences
 from violet_dial.core.diagnosis.faults import TOUCH_OHM
 from violet_dial.core.diagnosis.hypotheses import HEALTHY_WEIGHT, UNLISTED_WEIGHT, Hypothesis, Priors, singles_of
 from violet_dial.core.diagnosis.likelihood import widened
 from violet_dial.core.diagnosis.next_test import Ranking, rank_tests
-from violet_dial.core.diagnosis.posterior import Case, Diagnosis, Diagnostician
+from violet_dial.core.diagnosis.posterior import Diagnostician
 from violet_dial.core.diagnosis.predict import QUIET_V, Predictor
 from violet_dial.core.practice.bench import FaultyDevice
 from violet_dial.core.records.circuit import Evidence, Fault, Setting

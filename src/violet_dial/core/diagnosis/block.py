@@ -13,15 +13,15 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 
-from violet_dial.core.circuit.batch import Base, Variants, no_change, scale_of, solve_variants
+from violet_dial.core.circuit.batch import scale_of, solve_variants
 from violet_dial.core.circuit.netlist import Circuit
 from violet_dial.core.circuit.newton import in_shares
 from violet_dial.core.circuit.response import Ends, responses
-from violet_dial.core.circuit.states import lasting, may_have_several, rests
-from violet_dial.core.circuit.system import System, build_system
-from violet_dial.core.circuit.trade import figure, kind_of, set_circuit
+from violet_dial.core.circuit.system import System
+from violet_dial.core.circuit.trade import set_circuit
 from violet_dial.core.diagnosis.faults import rebuilt
 from violet_dial.core.diagnosis.hypotheses import Hypothesis
+from violet_dial.core.diagnosis.standing import DRAWS, Draw, Standing, begun, solvable
 from violet_dial.core.diagnosis.tolerances import blur_of, drawn, element_outputs, light_moves, toleranced_parts, with_light
 from violet_dial.core.diagnosis.variants import FIGURES, HypothesisVariants, make_variants, roles_of
 from violet_dial.core.errors import InvalidInput
@@ -30,10 +30,6 @@ from violet_dial.core.task import SilentTask, Task
 
 Array = npt.NDArray[Any]
 Look = tuple[str, str]  # between two nodes, or from a branch (``@v1``) to ground
-LEAK_S = 1e-9  # insulation from every point to ground: a loose end floats, but not to anywhere
-CELL_OHM = 2.0  # a small cell's own resistance; common practice, no source
-DRAWS = 4  # each taken both ways
-SEED = 20
 MANY_ROLES = 900
 MANY = 12_000  # variants times watched voltages from which one variant is drawn for all
 AT_ONCE = 256  # variants whose responses are held at the same time
@@ -67,65 +63,10 @@ def _together(several: list[BlockReadings]) -> BlockReadings:
     return BlockReadings(*(np.concatenate([getattr(one, name) for one in several]) for name in SEEN))
 
 
-def solvable(stands: Circuit) -> System:
-    """The equations with a little insulation everywhere, and with cells that sag: ``ri`` of the note, or what small cells have.
-    ``stands``: the circuit as it stands in a setting.
-    """
-    system = build_system(stands, LEAK_S)
-    for part in stands.parts:
-        if part.letter == "V" and kind_of(stands, part) == "battery":
-            row = system.index[f"@{part.name.lower()}"]
-            system.matrix[row, row] -= figure(stands, part.name, "ri", CELL_OHM)
-    return system
-
-
-class _Standing:
-    """One circuit in one setting: inverted once, and once for each draw of its parts."""
-
-    def __init__(self, circuit: Circuit, stands: Circuit, draws: int, setting: Setting) -> None:
-        self.stands = stands
-        self.system = solvable(stands)
-        self.base = Base(self.system)
-        self.parts = toleranced_parts(circuit, self.system)
-        size = self.system.size
-        self.lights = light_moves(circuit, self.parts, setting)
-        self.along = np.zeros((size + 1, len(self.parts)))
-        for place, part in enumerate(self.parts):
-            self.along[:size, place] = part.along
-        half = np.random.default_rng(SEED).standard_normal((draws, len(self.parts)))
-        half = np.concatenate([half, np.zeros((draws, len(self.lights)))], axis=1)  # a light far off is begun at instead
-        self.deviations = np.concatenate([half, -half])
-        self.draws = [_Draw(self, row[: len(self.parts)]) for row in self.deviations]
-
-
-class _Draw:
-    """The circuit with every part off by its own deviation."""
-
-    def __init__(self, standing: _Standing, deviations: Array) -> None:
-        parts = standing.parts
-        self.base = Base(solvable(drawn(standing.stands, parts, deviations)))
-        factor = np.exp(np.array([part.share for part in parts]) * deviations) if parts else np.ones(0)
-        # A part at fault has the figure of its fault, whatever a healthy one would have been off.
-        self.siemens = np.array([part.siemens for part in parts]) * (1.0 - 1.0 / factor)
-        is_source = np.array([not part.siemens and part.output < 0 for part in parts], dtype=bool)
-        self.source = np.where(is_source, 1.0 - factor, 0.0)
-
-    def changed(self, standing: _Standing, one: HypothesisVariants) -> Variants:
-        """The variants as changes of this draw."""
-        plain = one.variants
-        assert plain.source is not None
-        back = self.siemens[one.own] if len(self.siemens) else np.zeros(one.own.shape)
-        back = np.where(one.own >= 0, back, 0.0)
-        size = self.base.system.size
-        source = plain.source - standing.system.source + self.base.system.source
-        source = source + (one.at_fault * self.source) @ standing.along[:size].T
-        return Variants(plain.plus, plain.minus, plain.siemens + back, source, plain.scale)
-
-
 class _Group:
     """Variants of one circuit, solved."""
 
-    def __init__(self, standing: _Standing, one: HypothesisVariants, start: Array, task: Task) -> None:
+    def __init__(self, standing: Standing, one: HypothesisVariants, start: Array, task: Task) -> None:
         self.standing, self.cast = standing, one
         solution = solve_variants(standing.base, one.variants, start, task)
         self.x = np.concatenate([solution.x, np.zeros((len(solution.x), 1))], axis=1)  # the last column is ground's
@@ -139,7 +80,7 @@ class _Group:
         self.drawn = slice(0, 1) if len(self.x) * (1 + self.w.shape[1]) > MANY else slice(None)
         self.drawn_x = [self._drawn(draw, task) for draw in standing.draws]
 
-    def _drawn(self, draw: _Draw, task: Task) -> Array:
+    def _drawn(self, draw: Draw, task: Task) -> Array:
         drawn = self.cast.part(np.arange(len(self.x))[self.drawn])
         changed = draw.changed(self.standing, drawn)
         found = solve_variants(draw.base, changed, self.w[self.drawn] if self.w.size else None, task)
@@ -239,19 +180,6 @@ class _Group:
         return found
 
 
-def _begun(standing: _Standing, task: Task) -> Array:
-    """Where the sound circuit stands, watched volts (q,): of several states one that lasts."""
-    found = solve_variants(standing.base, no_change(), task=task)
-    system = standing.system
-    if may_have_several(standing.stands) and not rests(system, found.x[0]):
-        x = np.zeros(system.size)
-        for node, volts in lasting(standing.stands)[0].voltages.items():
-            x[system.row(node)] = volts
-        found = solve_variants(standing.base, no_change(), system.watch @ x, task)
-    start: Array = found.w[0]
-    return start
-
-
 class Block:
     """All hypotheses solved in one setting."""
 
@@ -271,24 +199,24 @@ class Block:
             parts = toleranced_parts(circuit, solvable(self.circuit))
             self.circuit = drawn(self.circuit, parts, with_light(around, light_moves(circuit, parts, setting)))
         roles, self.index = roles_of(self.circuit, hypotheses, setting)
-        main = _Standing(circuit, self.circuit, draws, setting)
+        main = Standing(circuit, self.circuit, draws, setting)
         self.system, self.parts = main.system, main.parts
         self.driven = {node for part in self.circuit.parts if part.letter in "EHB" for node in part.nodes} - {"0"}
         names = [one.part.name for one in main.parts]
         plain = [n for n, role in enumerate(roles) if role.rebuilds is None]
         self.order = np.empty(len(roles), dtype=np.intp)
         self.order[plain] = np.arange(len(plain))
-        start = _begun(main, self.task)
+        start = begun(main, self.task)
         whole = make_variants(main.system, self.circuit, [roles[n] for n in plain], names)
         self.groups = [_Group(main, whole, start, self.task)]
         for place, role in enumerate(roles):
             if role.rebuilds is not None:
                 other = rebuilt(self.circuit, role.rebuilds)
                 assert other is not None
-                standing = _Standing(circuit, other, draws if len(roles) < MANY_ROLES else 0, setting)
+                standing = Standing(circuit, other, draws if len(roles) < MANY_ROLES else 0, setting)
                 alone = make_variants(standing.system, other, [role], names)
                 self.order[place] = len(plain) + len(self.groups) - 1
-                self.groups.append(_Group(standing, alone, _begun(standing, self.task), self.task))
+                self.groups.append(_Group(standing, alone, begun(standing, self.task), self.task))
 
     def _rows(self, system: System, looks: list[Look]) -> Ends:
         found = np.array([[self._row(system, name) for name in look] for look in looks]).reshape(len(looks), 2)

@@ -7,13 +7,13 @@ import numpy as np
 
 from violet_dial.core.circuit.netlist import Circuit
 from violet_dial.core.circuit.trade import kind_of
+from violet_dial.core.diagnosis.case import Case, Diagnosis, Suspect
 from violet_dial.core.diagnosis.evidence import CONTINUITY_OHM, evidence_words
 from violet_dial.core.diagnosis.foreseen import HEALTHY
 from violet_dial.core.diagnosis.hypotheses import Hypothesis
 from violet_dial.core.diagnosis.laws import fit_of, law_of
 from violet_dial.core.diagnosis.likelihood import COMMON, COUNTS, own_sigma, scale_value, widened
 from violet_dial.core.diagnosis.next_test import is_needle, shown_value
-from violet_dial.core.diagnosis.posterior import Case, Diagnosis, Suspect
 from violet_dial.core.diagnosis.predict import Predictor, identity
 from violet_dial.core.quantities import format_engineering
 from violet_dial.core.records.circuit import Evidence, Fault

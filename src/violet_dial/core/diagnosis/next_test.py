@@ -15,9 +15,10 @@ import numpy.typing as npt
 from violet_dial.core.circuit.netlist import Circuit
 from violet_dial.core.circuit.trade import kind_of
 from violet_dial.core.diagnosis.allowed import RISKS, Reach, cost_of, useful_settings
+from violet_dial.core.diagnosis.case import Diagnosis
 from violet_dial.core.diagnosis.evidence import CONTINUITY_OHM, how_long
 from violet_dial.core.diagnosis.likelihood import own_sigma
-from violet_dial.core.diagnosis.posterior import LARGE, Diagnosis
+from violet_dial.core.diagnosis.posterior import LARGE
 from violet_dial.core.diagnosis.predict import identity
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.quantities import format_engineering

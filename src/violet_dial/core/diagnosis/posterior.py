@@ -1,20 +1,19 @@
 """Which hypotheses explain all the evidence: posterior over no fault, single faults, pairs, and what is on no list.
 
-Source: Bayes' rule. Fit of the leader: chi-square of what is left (Pearson) [memory].
+Source: Bayes' rule.
 """
 
 import math
 from collections.abc import Callable
-from dataclasses import dataclass, field, replace
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
 import numpy.typing as npt
 
-from violet_dial.core.circuit.netlist import Circuit
 from violet_dial.core.circuit.states import states_word
 from violet_dial.core.circuit.trade import check_notes, usual_setting
-from violet_dial.core.diagnosis.block import DRAWS
+from violet_dial.core.diagnosis.case import Case, Diagnosis
 from violet_dial.core.diagnosis.expansion import (
     FIRM,
     begun_at,
@@ -29,118 +28,21 @@ from violet_dial.core.diagnosis.expansion import (
 from violet_dial.core.diagnosis.extended import LEFT, LEFT_BESIDE_RARE, extended_of, rare_of
 from violet_dial.core.diagnosis.faults import rebuilt
 from violet_dial.core.diagnosis.foreseen import HEALTHY, Foreseen
-from violet_dial.core.diagnosis.hypotheses import UNLISTED, Hypothesis, Priors, coarser, named, singles_of
-from violet_dial.core.diagnosis.likelihood import (
-    LikelihoodTrace,
-    Sisters,
-    Spread,
-    begin,
-    chosen,
-    follow,
-    joined,
-    sisters_of,
-    told_once,
-)
-from violet_dial.core.diagnosis.predict import Meter, Predictor, question
+from violet_dial.core.diagnosis.gathered import as_one, gathered, less_unlisted, nothing_fits, wants_more
+from violet_dial.core.diagnosis.hypotheses import Hypothesis, coarser, named, singles_of
+from violet_dial.core.diagnosis.likelihood import LikelihoodTrace, Sisters, begin, chosen, follow, sisters_of, told_once
+from violet_dial.core.diagnosis.predict import Predictor, question
+from violet_dial.core.diagnosis.standing import DRAWS
 from violet_dial.core.errors import InvalidInput
-from violet_dial.core.records.circuit import Evidence, Fault, Setting
-from violet_dial.core.scipy_rooms import special
+from violet_dial.core.records.circuit import Fault, Setting
 from violet_dial.core.task import SilentTask, Task
 
 Array = npt.NDArray[Any]
 REPAIRED_FACTOR = 0.05  # a part just renewed is this much less likely to be at fault
-SHOWN = 40
 FIRST_RUNGS = 2  # figures of each fault in the first answer of a large circuit
 LARGE = 40  # parts from which what costs most waits until it is needed
 MOST_PARTS = 250  # what 400 MB and some seconds carry
-MISFIT = 0.01  # a leader whose readings would lie so far off this seldom fits badly
-DOUBTED = 0.05  # a reading this likely wrong under the best single fault asks for pairs and for what is not on the list
-UNSURE = 0.10  # and so does this chance of what is not on the list: more than it had beforehand
-NOTHING = 0.3  # chance of what is on no list from which even what costs most is worked out in a large circuit
-KEPT = 1e-7  # hypotheses below are let go of
 MOST_PREDICTORS = 8
-
-
-@dataclass(frozen=True)
-class Repair:
-    """A fault put right: evidence before it was taken with the fault, evidence after without."""
-
-    fault: Fault
-
-
-@dataclass(frozen=True)
-class Case:
-    """All that is known: the circuit, what was taken in each epoch (between repairs), repairs, beliefs, the meter."""
-
-    circuit: Circuit
-    epochs: tuple[tuple[Evidence, ...], ...] = ((),)
-    repairs: tuple[Repair, ...] = ()
-    belief: Priors = field(default_factory=Priors)
-    meter: Meter = field(default_factory=Meter)
-
-    @property
-    def now(self) -> tuple[Evidence, ...]:
-        """Evidence since the last repair."""
-        return self.epochs[-1]
-
-    @property
-    def on_bench(self) -> bool:
-        """Whether a bench supply stood in for the battery in any of it."""
-        return any(evidence.setting.supply == "bench" for epoch in self.epochs for evidence in epoch)
-
-    @property
-    def whole(self) -> tuple[object, ...]:
-        """What the single faults on the list depend on."""
-        return self.circuit.text, self.belief, self.repairs, self.on_bench
-
-    @property
-    def sisters(self) -> list[Evidence]:
-        """What working units of the same model showed."""
-        return [one for epoch in self.epochs for one in epoch if one.sister]
-
-
-@dataclass(frozen=True)
-class Suspect:
-    """A fault, or a pair, that may be what is wrong; ``place`` of its likeliest variant among the hypotheses."""
-
-    name: str
-    words: str
-    probability: float
-    faults: tuple[Fault, ...]
-    place: int
-
-
-@dataclass(frozen=True)
-class Fitting:
-    """How well the leader fits: ``misfit`` the sum of squares of what is left of ``readings``, in standard deviations, and
-    the ``chance`` of so much when it is the truth."""
-
-    misfit: float = 0.0
-    readings: int = 0
-    chance: float = 1.0
-
-    @property
-    def is_bad(self) -> bool:
-        return self.chance < MISFIT
-
-
-@dataclass(frozen=True)
-class Diagnosis:
-    """The posterior: hypotheses with ``probability`` (h,), gathered into suspects; what nothing explains."""
-
-    case: Case
-    hypotheses: tuple[Hypothesis, ...]
-    probability: Array
-    suspects: tuple[Suspect, ...]
-    healthy: float
-    unlisted: float
-    fitting: Fitting
-    unexplained: tuple[Evidence, ...]
-    entropy_bits: float
-    spread: Spread
-    pairs_cut: int
-    forecast: Foreseen
-    states: str = ""  # that the circuit may stand in several, said
 
 
 class Diagnostician:
@@ -163,9 +65,9 @@ class Diagnostician:
         task, singles = task or SilentTask(), self._singles_of(case)
         forecast = self._forecast(case, singles)
         if len(case.circuit.parts) < LARGE or self._known(case) is not None:
-            return _gathered(case, singles, self._follow_singles(case, singles, task), (0, forecast))
+            return gathered(case, singles, self._follow_singles(case, singles, task), (0, forecast))
         few = (*singles[:2], *(one for rungs in named(singles).values() for one in coarser(rungs, FIRST_RUNGS)))
-        return _gathered(case, few, self._follow(case, few, "few", task), (0, forecast))
+        return gathered(case, few, self._follow(case, few, "few", task), (0, forecast))
 
     def diagnose(self, case: Case, task: Task | None = None) -> Diagnosis:
         """The posterior of a case.
@@ -186,20 +88,20 @@ class Diagnostician:
             alone = nearer(case.circuit, singles, (alone, other), around)
         forecast = self._forecast(case, singles)
         if not alone.counted:
-            return _gathered(case, singles, alone, (0, forecast))
+            return gathered(case, singles, alone, (0, forecast))
         more = self._once("more", case.whole, lambda: extended_of(case.circuit, case.belief, singles[1].log_prior))
-        several = [(singles, _less_unlisted(alone, LEFT)), (more, self._follow_beside(case, more, "more", task))]
+        several = [(singles, less_unlisted(alone, LEFT)), (more, self._follow_beside(case, more, "more", task))]
         count = 0
-        so_far = _as_one(several)
-        if _wants_more(*so_far):
+        so_far = as_one(several)
+        if wants_more(*so_far):
             pairs = self._pairs(case, several, task)
             count = sum(len(one) for one, _ in pairs)
-            if len(case.circuit.parts) < LARGE or _nothing_fits(so_far[1]):
-                several[0] = (singles, _less_unlisted(alone, LEFT_BESIDE_RARE))
+            if len(case.circuit.parts) < LARGE or nothing_fits(so_far[1]):
+                several[0] = (singles, less_unlisted(alone, LEFT_BESIDE_RARE))
                 rare = (*rare_of(case.circuit, singles[1].log_prior), *self._set_aside(case))
                 several += [(rare, self._follow_beside(case, rare, "rare", task))] if rare else []
             several += pairs
-        return _gathered(case, *_as_one(several), (count, forecast))
+        return gathered(case, *as_one(several), (count, forecast))
 
     def _pairs(
         self, case: Case, several: list[tuple[tuple[Hypothesis, ...], LikelihoodTrace]], task: Task
@@ -346,85 +248,3 @@ class Diagnostician:
 def _joined(faults: tuple[Fault, ...], still: tuple[Fault, ...]) -> tuple[Fault, ...]:
     parts = {fault.part for fault in faults}
     return (*faults, *(fault for fault in still if fault.part not in parts))
-
-
-def _wants_more(singles: tuple[Hypothesis, ...], alone: LikelihoodTrace) -> bool:
-    """Whether no single fault on the list explains all that was read."""
-    if not alone.doubts:
-        return False
-    chance = np.exp(alone.total - np.logaddexp.reduce(alone.total))
-    listed = np.flatnonzero(alone.laws != 1)
-    best = int(listed[np.argmax(chance[listed])])
-    doubted = any(wrong[best] > DOUBTED for _, wrong in alone.doubts)
-    return bool(chance[1] > UNSURE or doubted or _fitting(singles, alone, best).chance < 5 * MISFIT)
-
-
-def _nothing_fits(whole: LikelihoodTrace) -> bool:
-    """Whether what is on no list explains the readings as well as all that is."""
-    chance = np.exp(whole.total - np.logaddexp.reduce(whole.total))
-    return bool(chance[1] > NOTHING)
-
-
-def _less_unlisted(alone: LikelihoodTrace, share: float) -> LikelihoodTrace:
-    """What is on no list keeps what the candidates made of it leave."""
-    prior = alone.prior.copy()
-    prior[1] += math.log(share)
-    return replace(alone, prior=prior)
-
-
-def _as_one(several: list[tuple[tuple[Hypothesis, ...], LikelihoodTrace]]) -> tuple[tuple[Hypothesis, ...], LikelihoodTrace]:
-    return tuple(one for group, _ in several for one in group), joined([followed for _, followed in several])
-
-
-def _fitting(hypotheses: tuple[Hypothesis, ...], followed: LikelihoodTrace, place: int) -> Fitting:
-
-    free = sum(span > 0 for span in hypotheses[place].spans)
-    count, misfit = followed.counted, float(followed.misfit[place])
-    return Fitting(misfit, count, float(special.chdtrc(max(count - free, 1), misfit))) if count else Fitting()
-
-
-def _gathered(case: Case, hypotheses: tuple[Hypothesis, ...], followed: LikelihoodTrace, more: tuple[int, Foreseen]) -> Diagnosis:
-    """Hypotheses of one name as one suspect, likeliest first; those of hardly any chance are let go of."""
-    probability = np.exp(followed.total - np.logaddexp.reduce(followed.total))
-    kept = np.flatnonzero((probability > KEPT) | (np.arange(len(probability)) < 2))
-    followed, probability = chosen(followed, kept), probability[kept] / probability[kept].sum()
-    hypotheses = tuple(hypotheses[n] for n in kept)
-    suspects = _suspects(hypotheses, probability, followed)
-    named = np.array([suspect.probability for suspect in suspects])
-    entropy = float(-(named * np.log2(np.maximum(named, 1e-300))).sum())
-    chance = {suspect.name: suspect.probability for suspect in suspects}
-    odd = tuple(one for one, wrong in followed.doubts if float((probability * wrong).sum()) > 0.5)
-    leader = next((suspect for suspect in suspects if suspect.name != UNLISTED), suspects[0])
-    return Diagnosis(
-        case, hypotheses, probability, tuple(suspect for suspect in suspects if suspect.faults)[:SHOWN],
-        chance.get("no fault", 0.0),
-        chance.get(UNLISTED, 0.0), _fitting(hypotheses, followed, leader.place), odd, entropy, followed.spread, *more,
-    )  # fmt: skip
-
-
-def _suspects(hypotheses: tuple[Hypothesis, ...], probability: Array, followed: LikelihoodTrace) -> tuple[Suspect, ...]:
-    places: dict[str, list[int]] = {}
-    for place, hypothesis in enumerate(hypotheses):
-        places.setdefault(hypothesis.name, []).append(place)
-    found = []
-    for name, several in places.items():
-        best = max(several, key=lambda place: probability[place])
-        faults = _settled(hypotheses[best], followed.spread.mean[best, -2:])
-        words = " and ".join(fault.words for fault in faults) or name
-        found.append(Suspect(name, words, float(probability[several].sum()), faults, best))
-    return tuple(sorted(found, key=lambda one: -one.probability))
-
-
-def _settled(one: Hypothesis, figures: Array) -> tuple[Fault, ...]:
-    """The faults with the figures that the readings settle on within their rungs."""
-    found = []
-    slot = 0
-    for place, fault in enumerate(one.faults):
-        span = one.spans[place] if place < len(one.spans) else 0.0
-        if span > 0:
-            step = float(np.clip(figures[slot] * span / math.sqrt(12.0), -span, span))
-            found.append(replace(fault, figure=fault.figure * math.exp(step)))
-            slot += 1
-        else:
-            found.append(fault)
-    return tuple(found)

@@ -12,11 +12,12 @@ import numpy.typing as npt
 from violet_dial.core.circuit.devices import Junction
 from violet_dial.core.circuit.netlist import Circuit, Part
 from violet_dial.core.circuit.trade import figure, kind_of, supply_volts
-from violet_dial.core.diagnosis.block import DRAWS, Block, BlockReadings, Look
+from violet_dial.core.diagnosis.block import Block, BlockReadings, Look
 from violet_dial.core.diagnosis.evidence import CAPACITANCE_FACTOR_MODES
 from violet_dial.core.diagnosis.faults import before_supply, changes_of
 from violet_dial.core.diagnosis.hypotheses import Hypothesis
 from violet_dial.core.diagnosis.recorded import RECORDED, UNSOLVED
+from violet_dial.core.diagnosis.standing import DRAWS
 from violet_dial.core.diagnosis.tolerances import widths
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.records.circuit import LEADS_OHM, OVERLOAD_OHM, Evidence, Setting

@@ -10,7 +10,7 @@ from typing import Literal
 from violet_dial.core.circuit.netlist import Circuit
 from violet_dial.core.circuit.trade import usual_setting
 from violet_dial.core.diagnosis.allowed import Reach, cost_of
-from violet_dial.core.diagnosis.posterior import Case, Repair
+from violet_dial.core.diagnosis.case import Case, Repair
 from violet_dial.core.diagnosis.predict import question
 from violet_dial.core.practice.costs import BURNT, MENDED, WORKS_MIN, Slip, mending
 from violet_dial.core.practice.drawn import same

@@ -6,8 +6,9 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from violet_dial.core.diagnosis.allowed import Reach
+from violet_dial.core.diagnosis.case import Diagnosis
 from violet_dial.core.diagnosis.next_test import ONE_MORE_MIN, Ranking, Test, rank_tests
-from violet_dial.core.diagnosis.posterior import Diagnosis, Diagnostician
+from violet_dial.core.diagnosis.posterior import Diagnostician
 from violet_dial.core.practice.course import Course, Move, begin
 from violet_dial.core.practice.drawn import same
 from violet_dial.core.practice.form import UNLISTED, Form, bits, by_name, minutes_of, posterior

@@ -6,7 +6,8 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from violet_dial.core.circuit.trade import switches_of
-from violet_dial.core.diagnosis.posterior import Case, Diagnostician
+from violet_dial.core.diagnosis.case import Case
+from violet_dial.core.diagnosis.posterior import Diagnostician
 from violet_dial.core.errors import InvalidInput, VioletDialError
 from violet_dial.core.power.cells import AT_C
 from violet_dial.core.power.design import Designed, Trimmed, design, trim

@@ -11,10 +11,11 @@ from violet_dial.core.circuit.netlist import Circuit
 from violet_dial.core.circuit.text import checked_circuit
 from violet_dial.core.circuit.trade import usual_setting
 from violet_dial.core.diagnosis.allowed import Reach
+from violet_dial.core.diagnosis.case import Case
 from violet_dial.core.diagnosis.evidence import evidence_words
 from violet_dial.core.diagnosis.explain import reasons_for, warnings_of
 from violet_dial.core.diagnosis.next_test import Test, rank_tests
-from violet_dial.core.diagnosis.posterior import Case, Diagnostician
+from violet_dial.core.diagnosis.posterior import Diagnostician
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.mapping.board import Board
 from violet_dial.core.mapping.boxes import cannot_tell

@@ -3,9 +3,9 @@ may become."""
 
 from violet_dial.core.circuit.netlist import Circuit
 from violet_dial.core.diagnosis.allowed import CAPPED_LX
+from violet_dial.core.diagnosis.case import Diagnosis
 from violet_dial.core.diagnosis.explain import short_words, spoken, suspect_words
 from violet_dial.core.diagnosis.next_test import Ranking, Test
-from violet_dial.core.diagnosis.posterior import Diagnosis
 from violet_dial.core.mapping.layered import part_label
 
 MOST_UNSEEN = 3

@@ -5,10 +5,10 @@ from dataclasses import dataclass, field, replace
 
 from violet_dial.core.circuit.netlist import Circuit
 from violet_dial.core.circuit.trade import sees_light
+from violet_dial.core.diagnosis.case import Suspect
 from violet_dial.core.diagnosis.evidence import evidence_words
 from violet_dial.core.diagnosis.explain import evidence_said, short_words, spoken, suspect_words, warnings_of
 from violet_dial.core.diagnosis.next_test import ONE_MORE_MIN, Test, TestOutcome
-from violet_dial.core.diagnosis.posterior import Suspect
 from violet_dial.core.errors import VioletDialError
 from violet_dial.core.mapping.drawing import BoardDrawing
 from violet_dial.core.receiving.findings import FindingKind

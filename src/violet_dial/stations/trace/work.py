@@ -6,11 +6,12 @@ from dataclasses import dataclass, replace
 from violet_dial.core.circuit.netlist import Circuit
 from violet_dial.core.circuit.trade import kind_of
 from violet_dial.core.diagnosis.allowed import Reach
+from violet_dial.core.diagnosis.case import Case, Diagnosis, Repair
 from violet_dial.core.diagnosis.evidence import THIRD, evidence_words
 from violet_dial.core.diagnosis.explain import Difference, Explainer, Reasons, differences
 from violet_dial.core.diagnosis.hypotheses import Priors
 from violet_dial.core.diagnosis.next_test import Ranking, rank_tests
-from violet_dial.core.diagnosis.posterior import LARGE, Case, Diagnosis, Diagnostician, Repair
+from violet_dial.core.diagnosis.posterior import LARGE, Diagnostician
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.mapping.board import Board, node_of
 from violet_dial.core.opening.steps import names_of
