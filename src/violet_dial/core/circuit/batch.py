@@ -196,7 +196,7 @@ class Prepared:
     watch_u: Array  # (count, q, k)
     inject_u: Array  # gain already applied, (count, k, m)
     w0: Array
-    source: Array  # (count, n)
+    straight: Array  # what the sources alone make, ground's row last, (count, n + 1)
 
 
 def prepared(base: Base, variants: Variants) -> Prepared:
@@ -208,13 +208,18 @@ def prepared(base: Base, variants: Variants) -> Prepared:
     inner = columns[rows, plus] - columns[rows, minus]  # (count, k, k): u^T A^-1 u
     small = np.eye(plus.shape[1]) + siemens[:, :, None] * inner
     gain = solve_small(small, np.eye(plus.shape[1]) * siemens[:, :, None])
-    source = np.broadcast_to(system.source, (variants.count, size)) if variants.source is None else variants.source
-    straight = np.concatenate([source @ base.inverse.T, np.zeros((variants.count, 1))], axis=1)
+    straight = np.zeros((variants.count, size + 1))
+    straight[:, :size] = own = base.inverse @ system.source
+    watched = np.tile(system.watch @ own, (variants.count, 1))
+    if variants.source is not None:
+        other = np.flatnonzero((variants.source != system.source).any(axis=1))  # most have the sources of the base
+        straight[other, :size] = variants.source[other] @ base.inverse.T
+        watched[other] = straight[other, :size] @ system.watch.T
     picked = straight[rows, plus] - straight[rows, minus]
     watch_u = (base.watch_columns[plus] - base.watch_columns[minus]).transpose(0, 2, 1)
-    w0 = straight[:, :size] @ system.watch.T - np.einsum("cqk,ckl,cl->cq", watch_u, gain, picked)
+    w0 = watched - np.einsum("cqk,ckl,cl->cq", watch_u, gain, picked)
     inject_u = gain @ (base.inverse_inject[plus] - base.inverse_inject[minus])
-    return Prepared(columns, gain, watch_u, inject_u, w0, source)
+    return Prepared(columns, gain, watch_u, inject_u, w0, straight)
 
 
 def solve_variants(base: Base, variants: Variants, start: Array | None = None, task: Task | None = None) -> Solution:
@@ -269,8 +274,8 @@ def scale_of(system: System, variants: Variants) -> Array:
 def _back(base: Base, variants: Variants, ready: Prepared, value: Array) -> Array:
     """All unknowns from the element currents."""
     size = base.system.size
-    plain = np.zeros((variants.count, size + 1))
-    plain[:, :size] = ready.source @ base.inverse.T + value @ base.inverse_inject[:size].T
+    plain = ready.straight.copy()
+    plain[:, :size] += value @ base.inverse_inject[:size].T
     rows = np.arange(variants.count)[:, None]
     picked = plain[rows, variants.plus] - plain[rows, variants.minus]
     full: Array = plain - np.einsum("cnk,ckl,cl->cn", ready.reach_u, ready.gain, picked)
