@@ -18,11 +18,9 @@ from violet_dial.core.circuit.netlist import Circuit
 from violet_dial.core.circuit.newton import in_shares
 from violet_dial.core.circuit.response import Ends, responses
 from violet_dial.core.circuit.system import System
-from violet_dial.core.circuit.trade import set_circuit
-from violet_dial.core.diagnosis.faults import rebuilt
 from violet_dial.core.diagnosis.hypotheses import Hypothesis
-from violet_dial.core.diagnosis.standing import DRAWS, Draw, Standing, begun, solvable
-from violet_dial.core.diagnosis.tolerances import blur_of, drawn, element_outputs, light_moves, toleranced_parts, with_light
+from violet_dial.core.diagnosis.standing import DRAWS, Draw, Draws, Standing, standing_of
+from violet_dial.core.diagnosis.tolerances import blur_of, element_outputs
 from violet_dial.core.diagnosis.variants import FIGURES, HypothesisVariants, make_variants, roles_of
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.records.circuit import Setting
@@ -66,8 +64,8 @@ def _together(several: list[BlockReadings]) -> BlockReadings:
 class _Group:
     """Variants of one circuit, solved."""
 
-    def __init__(self, standing: Standing, one: HypothesisVariants, start: Array, task: Task) -> None:
-        self.standing, self.cast = standing, one
+    def __init__(self, standing: Standing, one: HypothesisVariants, start: Array, draws: Draws, task: Task) -> None:
+        self.standing, self.cast, self.draws = standing, one, draws
         solution = solve_variants(standing.base, one.variants, start, task)
         self.x = np.concatenate([solution.x, np.zeros((len(solution.x), 1))], axis=1)  # the last column is ground's
         self.w, self.solved = solution.w, solution.solved
@@ -78,7 +76,7 @@ class _Group:
         self.blur[one.at_fault] = 0.0
         # Of many variants the first alone, the sound one, is drawn: the others miss the lines by the same share.
         self.drawn = slice(0, 1) if len(self.x) * (1 + self.w.shape[1]) > MANY else slice(None)
-        self.drawn_x = [self._drawn(draw, task) for draw in standing.draws]
+        self.drawn_x = [self._drawn(draw, task) for draw in draws.each]
 
     def _drawn(self, draw: Draw, task: Task) -> Array:
         drawn = self.cast.part(np.arange(len(self.x))[self.drawn])
@@ -150,7 +148,7 @@ class _Group:
 
     def _off_the_lines(self, places: slice, rows: tuple[Array, Array], value: Array, load: Array) -> Array:
         """Mean square of what the straight lines miss of each draw, (count, l)."""
-        draws = self.standing.draws
+        draws = self.draws.each
         if not draws:
             return np.zeros_like(value)
         if self.drawn.stop is not None:
@@ -159,7 +157,7 @@ class _Group:
         at = np.arange(len(value))[:, None]
         for place, x in enumerate(self.drawn_x):
             true = x[places][at, rows[0]] - x[places][at, rows[1]]
-            found[place] = true - value - load @ self.standing.deviations[place]
+            found[place] = true - value - load @ self.draws.deviations[place]
         missed: Array = np.square(np.nan_to_num(found)).mean(axis=0)
         return missed
 
@@ -173,7 +171,7 @@ class _Group:
         value = self.x[0, plus[0]] - self.x[0, minus[0]]
         missed = np.zeros(len(value))
         for place, x in enumerate(self.drawn_x):
-            away = x[0, plus[0]] - x[0, minus[0]] - value - lines @ self.standing.deviations[place]
+            away = x[0, plus[0]] - x[0, minus[0]] - value - lines @ self.draws.deviations[place]
             missed += np.square(np.nan_to_num(away)) / len(self.drawn_x)
         share = np.minimum(missed / np.maximum(np.square(lines).sum(axis=1), 1e-12), 1.0)
         found: Array = np.square(load).sum(axis=2) * share
@@ -194,29 +192,24 @@ class Block:
     ) -> None:
         self.task = task or SilentTask()
         self.setting = setting
-        self.circuit = set_circuit(circuit, setting)
-        if around is not None:  # every part off by so much from the start
-            parts = toleranced_parts(circuit, solvable(self.circuit))
-            self.circuit = drawn(self.circuit, parts, with_light(around, light_moves(circuit, parts, setting)))
+        main = standing_of(circuit, setting, around)
+        self.circuit = main.stands
         roles, self.index = roles_of(self.circuit, hypotheses, setting)
-        main = Standing(circuit, self.circuit, draws, setting)
         self.system, self.parts = main.system, main.parts
         self.driven = {node for part in self.circuit.parts if part.letter in "EHB" for node in part.nodes} - {"0"}
         names = [one.part.name for one in main.parts]
         plain = [n for n, role in enumerate(roles) if role.rebuilds is None]
         self.order = np.empty(len(roles), dtype=np.intp)
         self.order[plain] = np.arange(len(plain))
-        start = begun(main, self.task)
         whole = make_variants(main.system, self.circuit, [roles[n] for n in plain], names)
-        self.groups = [_Group(main, whole, start, self.task)]
+        self.groups = [_Group(main, whole, main.start(self.task), main.draws(draws), self.task)]
         for place, role in enumerate(roles):
             if role.rebuilds is not None:
-                other = rebuilt(self.circuit, role.rebuilds)
-                assert other is not None
-                standing = Standing(circuit, other, draws if len(roles) < MANY_ROLES else 0, setting)
-                alone = make_variants(standing.system, other, [role], names)
+                other = standing_of(circuit, setting, around, role.rebuilds)
+                alone = make_variants(other.system, other.stands, [role], names)
                 self.order[place] = len(plain) + len(self.groups) - 1
-                self.groups.append(_Group(standing, alone, begun(standing, self.task), self.task))
+                few = other.draws(draws if len(roles) < MANY_ROLES else 0)
+                self.groups.append(_Group(other, alone, other.start(self.task), few, self.task))
 
     def _rows(self, system: System, looks: list[Look]) -> Ends:
         found = np.array([[self._row(system, name) for name in look] for look in looks]).reshape(len(looks), 2)
@@ -289,10 +282,10 @@ def _metered(one: _Group, rows: Ends, seen: BlockReadings, meter_ohm: float, tas
     """With the meter in: where it hardly pulls, by its share; else solved again with it as one more change."""
     pull = seen.ohm / meter_ohm
     value, load, bend = seen.value / (1 + pull), seen.load / (1 + pull)[:, :, None], seen.bend / (1 + pull)
-    at, look = np.nonzero(pull > (HEAVY if one.standing.draws else HEAVY_FOR_A_CHOICE))
+    at, look = np.nonzero(pull > (HEAVY if one.draws.each else HEAVY_FOR_A_CHOICE))
     if len(at):
         plus, minus = rows.plus[0, look], rows.minus[0, look]
-        again = _Group(one.standing, one.cast.part(at).with_meter(plus, minus, 1.0 / meter_ohm), one.w[at], task)
+        again = _Group(one.standing, one.cast.part(at).with_meter(plus, minus, 1.0 / meter_ohm), one.w[at], one.draws, task)
         better = again.see(Ends(plus[:, None], minus[:, None]))
         kept = np.flatnonzero(again.solved)
         to = (at[kept], look[kept])

@@ -1,6 +1,10 @@
 """One circuit in one setting, ready to be solved with every hypothesis: inverted once, and once for each draw of its parts."""
 
-from typing import Any
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import lru_cache
+from typing import Any, NamedTuple
 
 import numpy as np
 import numpy.typing as npt
@@ -9,10 +13,11 @@ from violet_dial.core.circuit.batch import Base, Variants, no_change, solve_vari
 from violet_dial.core.circuit.netlist import Circuit
 from violet_dial.core.circuit.states import lasting, may_have_several, rests
 from violet_dial.core.circuit.system import System, build_system
-from violet_dial.core.circuit.trade import figure, kind_of
-from violet_dial.core.diagnosis.tolerances import drawn, light_moves, toleranced_parts
+from violet_dial.core.circuit.trade import figure, kind_of, set_circuit
+from violet_dial.core.diagnosis.faults import rebuilt
+from violet_dial.core.diagnosis.tolerances import drawn, light_moves, toleranced_parts, with_light
 from violet_dial.core.diagnosis.variants import HypothesisVariants
-from violet_dial.core.records.circuit import Setting
+from violet_dial.core.records.circuit import Fault, Setting
 from violet_dial.core.task import Task
 
 Array = npt.NDArray[Any]
@@ -20,6 +25,7 @@ LEAK_S = 1e-9  # insulation from every point to ground: a loose end floats, but 
 CELL_OHM = 2.0  # a small cell's own resistance; common practice, no source
 DRAWS = 4  # each taken both ways
 SEED = 20
+MOST_KEPT = 16  # circuits in a setting that are kept: of the largest some megabytes each
 
 
 def solvable(stands: Circuit) -> System:
@@ -34,10 +40,17 @@ def solvable(stands: Circuit) -> System:
     return system
 
 
-class Standing:
-    """One circuit in one setting: inverted once, and once for each draw of its parts."""
+class Draws(NamedTuple):
+    """Circuits drawn, and by how many standard deviations each part and light is off in each, (draws, p)."""
 
-    def __init__(self, circuit: Circuit, stands: Circuit, draws: int, setting: Setting) -> None:
+    each: tuple[Draw, ...]
+    deviations: Array
+
+
+class Standing:
+    """One circuit in one setting, inverted."""
+
+    def __init__(self, circuit: Circuit, stands: Circuit, setting: Setting) -> None:
         self.stands = stands
         self.system = solvable(stands)
         self.base = Base(self.system)
@@ -47,10 +60,62 @@ class Standing:
         self.along = np.zeros((size + 1, len(self.parts)))
         for place, part in enumerate(self.parts):
             self.along[:size, place] = part.along
-        half = np.random.default_rng(SEED).standard_normal((draws, len(self.parts)))
-        half = np.concatenate([half, np.zeros((draws, len(self.lights)))], axis=1)  # a light far off is begun at instead
-        self.deviations = np.concatenate([half, -half])
-        self.draws = [Draw(self, row[: len(self.parts)]) for row in self.deviations]
+        self._start: Array | None = None
+
+    def draws(self, count: int) -> Draws:
+        """So many circuits with every part off by its own deviation, each taken both ways."""
+        half = np.random.default_rng(SEED).standard_normal((count, len(self.parts)))
+        half = np.concatenate([half, np.zeros((count, len(self.lights)))], axis=1)  # a light far off is begun at instead
+        deviations = np.concatenate([half, -half])
+        return Draws(tuple(Draw(self, row[: len(self.parts)]) for row in deviations), deviations)
+
+    def start(self, task: Task) -> Array:
+        """Where the sound circuit stands, watched volts (q,): of several states one that lasts."""
+        if self._start is None:
+            found = solve_variants(self.base, no_change(), task=task)
+            if may_have_several(self.stands) and not rests(self.system, found.x[0]):
+                x = np.zeros(self.system.size)
+                for node, volts in lasting(self.stands)[0].voltages.items():
+                    x[self.system.row(node)] = volts
+                found = solve_variants(self.base, no_change(), self.system.watch @ x, task)
+            self._start = found.w[0]
+        return self._start
+
+
+@dataclass(frozen=True, eq=False)
+class _Same:
+    """A circuit by its identity: to compare all of one takes longer than to invert it."""
+
+    circuit: Circuit
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, _Same) and other.circuit is self.circuit
+
+    def __hash__(self) -> int:
+        return id(self.circuit)
+
+
+def standing_of(circuit: Circuit, setting: Setting, around: Array | None = None, rebuilds: Fault | None = None) -> Standing:
+    """The circuit in a setting, made once for all that is asked of it there.
+
+    Parameters
+    ----------
+    around : by how many standard deviations each part and light is taken to be off, shape (p,)
+    rebuilds : a fault with which it is built anew
+    """
+    return _kept(_Same(circuit), setting, None if around is None else tuple(around), rebuilds)
+
+
+@lru_cache(maxsize=MOST_KEPT)
+def _kept(same: _Same, setting: Setting, around: tuple[float, ...] | None, rebuilds: Fault | None) -> Standing:
+    circuit = same.circuit
+    stands = set_circuit(circuit, setting)
+    if around is not None:  # every part off by so much from the start
+        parts = toleranced_parts(circuit, solvable(stands))
+        stands = drawn(stands, parts, with_light(np.array(around), light_moves(circuit, parts, setting)))
+    other = stands if rebuilds is None else rebuilt(stands, rebuilds)
+    assert other is not None
+    return Standing(circuit, other, setting)
 
 
 class Draw:
@@ -75,16 +140,3 @@ class Draw:
         source = plain.source - standing.system.source + self.base.system.source
         source = source + (one.at_fault * self.source) @ standing.along[:size].T
         return Variants(plain.plus, plain.minus, plain.siemens + back, source, plain.scale)
-
-
-def begun(standing: Standing, task: Task) -> Array:
-    """Where the sound circuit stands, watched volts (q,): of several states one that lasts."""
-    found = solve_variants(standing.base, no_change(), task=task)
-    system = standing.system
-    if may_have_several(standing.stands) and not rests(system, found.x[0]):
-        x = np.zeros(system.size)
-        for node, volts in lasting(standing.stands)[0].voltages.items():
-            x[system.row(node)] = volts
-        found = solve_variants(standing.base, no_change(), system.watch @ x, task)
-    start: Array = found.w[0]
-    return start
