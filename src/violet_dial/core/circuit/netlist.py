@@ -85,7 +85,7 @@ class Circuit:
         """What the trade notes of a part or a node; empty when nothing."""
         return self.notes.get(name.lower(), {})
 
-    @property
+    @cached_property
     def nodes(self) -> tuple[str, ...]:
         """Every node but ground, in the order of first use."""
         found = dict.fromkeys(node for part in self.parts for node in (*part.nodes, *_control_nodes(part)))
