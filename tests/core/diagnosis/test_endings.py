@@ -178,6 +178,14 @@ class InSomeLight(unittest.TestCase):
                 up, down = (predictor.volts(*look, stands.lit(200.0 * math.exp(by))).mean[0] for by in (0.2, -0.2))
                 self.assertAlmostEqual(load[-2 - len(LIGHTS) + place] / ((up - down) / 2), 1.0, delta=0.05)
 
+    def test_a_lamp_that_a_brighter_light_turns_off_accuses_nobody_in_a_light_by_the_room(self) -> None:
+        """At 30 lx the slow lamp of a sound one is lit, at 100 it is dark: a threshold that no straight line shows."""
+        circuit = shipped("silicon-lamps")
+        dark = Evidence("seen", 0.0, part="Dslow")
+        pressed = usual_setting(circuit).with_switch("s2", "pressed")
+        sound = {by: diagnosed(circuit, replace(dark, setting=pressed.lit(30.0, by))).healthy for by in ("room", "lux meter")}
+        self.assertGreater(sound["room"], 5 * sound["lux meter"])
+
     def test_next_says_the_light_of_its_test(self) -> None:
         found = diagnosed(self.circuit, replace(self.seen, setting=self.now))
         for test in rank_tests(found, self.now, Reach()).tests:

@@ -25,6 +25,7 @@ LEAK_S = 1e-9  # insulation from every point to ground: a loose end floats, but 
 CELL_OHM = 2.0  # a small cell's own resistance; common practice, no source
 DRAWS = 4  # each taken both ways
 SEED = 20
+FAR = 1.6  # standard deviations of the light: evenly up to here they have its spread
 MOST_KEPT = 16  # circuits in a setting that are kept: of the largest some megabytes each
 
 
@@ -65,9 +66,12 @@ class Standing:
     def draws(self, count: int) -> Draws:
         """So many circuits with every part off by its own deviation, each taken both ways."""
         half = np.random.default_rng(SEED).standard_normal((count, len(self.parts)))
-        half = np.concatenate([half, np.zeros((count, len(self.lights)))], axis=1)  # a light far off is begun at instead
+        # Without a threshold all follows the light, and one far off is begun at; a threshold is met somewhere.
+        has_threshold = any(part.letter in "QB" for part in self.stands.parts)
+        far = np.linspace(FAR / max(count, 1), FAR, count) * has_threshold
+        half = np.concatenate([half, np.tile(far[:, None], len(self.lights))], axis=1)
         deviations = np.concatenate([half, -half])
-        return Draws(tuple(Draw(self, row[: len(self.parts)]) for row in deviations), deviations)
+        return Draws(tuple(Draw(self, row) for row in with_light(deviations, self.lights)), deviations)
 
     def start(self, task: Task) -> Array:
         """Where the sound circuit stands, watched volts (q,): of several states one that lasts."""
