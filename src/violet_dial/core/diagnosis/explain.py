@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from violet_dial.core.circuit.netlist import Circuit
-from violet_dial.core.circuit.trade import kind_of
+from violet_dial.core.circuit.trade import LIGHTS, kind_of, sees_light
 from violet_dial.core.diagnosis.case import Case, Diagnosis, Suspect
 from violet_dial.core.diagnosis.evidence import CONTINUITY_OHM, evidence_words
 from violet_dial.core.diagnosis.foreseen import HEALTHY
@@ -158,17 +158,19 @@ class Explainer:
         prediction = self._predictor.of(evidence)
         own = own_sigma(evidence, prediction)
         whole = widened(evidence, prediction)
-        parts, figures = (
-            float(np.sqrt(np.square(piece[place]).sum())) for piece in (prediction.load[:, :-2], prediction.load[:, -2:])
-        )
+        count = prediction.load.shape[1] - 2
+        lights = len(LIGHTS) if sees_light(self.case.circuit) else 0
+        pieces = np.split(np.square(prediction.load[place]), [count - lights, count])
+        parts, light, figures = (f"{_small(math.sqrt(piece.sum()))}²" for piece in pieces)
+        blurs = (f"meter and sketch {_small(own[place])}²", f"parts {parts}", *((f"light {light}",) if lights else ()))
         law = law_of(self.case.circuit, evidence)
         density = fit_of(law, scale_value(evidence), prediction.mean, np.square(whole)).log_density
         worth = float(np.clip(density[place] - density[0], -50, 50)) / math.log(10.0)
         scale = " of log10" if evidence.test in ("ohm", "capacitance", "continuity", "time") else ""
         return (
             f"{evidence_said(self.case.circuit, evidence)}: says {self._shown(evidence, float(prediction.mean[place]))}, "
-            f"σ {_small(whole[place])}{scale} = √(meter and sketch {_small(own[place])}² + parts {_small(parts)}² + "
-            f"figure {_small(figures)}²); {_times(10 ** abs(worth))} as {'likely' if worth >= 0 else 'unlikely'} as with no fault"
+            f"σ {_small(whole[place])}{scale} = √({' + '.join(blurs)} + figure {figures}); {_times(10 ** abs(worth))} as "
+            f"{'likely' if worth >= 0 else 'unlikely'} as with no fault"
         )
 
 
