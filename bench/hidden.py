@@ -75,6 +75,8 @@ class HiddenDevice(FaultyDevice):
             kind = kind_of(circuit, circuit.part(name))
             tol = circuit.note(name).get("tol")
             share = float(tol.rstrip("%")) / 200 if tol and tol.endswith("%") else SPREADS.get(kind, 0.0)
+            if kind in LEADS and circuit.part(name).value > 0.3:
+                share = share if tol else 0.05  # a lead that has ohms is made so
             self.spread[name] = float(np.exp(share * rng.standard_normal()))
         self.gamma = float(rng.normal(0, GAMMA_U))
         self.lit_by: LitBy = tuple(LAMPS)[int(rng.choice(len(LAMPS), p=[share for share, _ in LAMPS.values()]))]
