@@ -103,7 +103,7 @@ class DeadMeter(Walk):
             "Puffin reflex",
             "needle dead, battery good",
             "Blue wire: open: put right",
-            "m+ to gnd m+ to gnd 1.35 V",
+            "m+ to gnd m+ to gnd 1.349 V",
             "After the repair: Right",
             "A. Tystie",
         ):
