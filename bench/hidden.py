@@ -10,7 +10,7 @@ import re
 import shutil
 import subprocess
 import tempfile
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -49,26 +49,16 @@ class Card:
         return " ".join([name, *self.nodes, *([f"{self.value:.9g}"] if self.value is not None else []), self.rest])
 
 
-@dataclass
-class Tally:
-    """How often the two solvers were asked for the same point, and how far they ever lay apart, as a share or 1 mV."""
-
-    points: int = 0
-    apart: list[float] = field(default_factory=list)
-
-
 class HiddenDevice(FaultyDevice):
     """``faults`` in a device built by a netlist of ``text``; ``otherwise``: one part is not as the sketch has it.
 
     Answers as `FaultyDevice` does; every operating point is its own.
     """
 
-    def __init__(
-        self, text: str, faults: tuple[Fault, ...], rng: np.random.Generator, otherwise: bool = False, tally: Tally | None = None
-    ) -> None:
+    def __init__(self, text: str, faults: tuple[Fault, ...], rng: np.random.Generator, otherwise: bool = False) -> None:
         circuit = read_spice(text)
         super().__init__(circuit, faults, rng)
-        self.tally = tally
+        self.apart: list[float] | None = None  # a list to be told how far the two solvers lie apart, as a share or 1 mV
         self.cards, self.verbatim = _cards_of(text)
         self.spread = {}
         for name in self.cards:
@@ -264,14 +254,13 @@ class HiddenDevice(FaultyDevice):
         text = "\n".join(["hidden", *(card.line(name) for name, card in cards.items()), *self.verbatim, *self._models(),
                           *([f".temp {COLD_C}"] if cold else [])]) + "\n"  # fmt: skip
         theirs = _by_ngspice(text) if SOLVER else {}
-        if theirs and self.tally is None:
+        if theirs and self.apart is None:
             return theirs
         point = operating_point(read_spice(f"{text}.end\n"))
         ours = {**point.voltages, **({f"{branch}#branch": point.currents[branch]} if branch else {})}
-        if theirs and self.tally is not None:
-            self.tally.points += 1
-            self.tally.apart.append(max(abs(ours[node] - theirs[node]) / max(abs(theirs[node]), 1e-3) for node in point.voltages
-                                        if node in theirs))  # fmt: skip
+        if theirs and self.apart is not None:
+            both = [(ours[node], theirs[node]) for node in point.voltages if node in theirs]
+            self.apart.append(max(abs(one - other) / max(abs(other), 1e-3) for one, other in both))
         return theirs or ours
 
 

@@ -19,7 +19,7 @@ from pathlib import Path
 import numpy as np
 
 import violet_dial
-from bench.hidden import HiddenDevice, Tally
+from bench.hidden import HiddenDevice
 from bench.measure import row
 from violet_dial.core.circuit.netlist import Circuit
 from violet_dial.core.circuit.spice import read_spice
@@ -336,17 +336,18 @@ def _is_misdrawn(one: Outcome) -> bool:
 
 def report_solvers(points: int = 10) -> None:
     """The same points by ngspice and by the product."""
-    tally = Tally()
+    apart: list[float] = []
     for stem, path in circuits().items():
         circuit = read_spice(path.read_text(encoding="utf-8"))
         rng = np.random.default_rng([SEED, len(stem)])
         _, hidden = draw_faults(circuit, 1, rng)
-        device = HiddenDevice(path.read_text(encoding="utf-8"), hidden, rng, tally=tally)
+        device = HiddenDevice(path.read_text(encoding="utf-8"), hidden, rng)
+        device.apart = apart
         asks = all_asks(circuit, usual_setting(circuit))
         for place in rng.permutation(len(asks))[:points]:
             device.true(asks[int(place)])
-    if tally.apart:
-        row("points by ngspice and by the product", f"{len(tally.apart)}", f"apart at most {max(tally.apart):.2g} of the volts")
+    if apart:
+        row("points by ngspice and by the product", f"{len(apart)}", f"apart at most {max(apart):.2g} of the volts")
 
 
 def report(cases: int = CASES, kept: Path | None = None) -> None:

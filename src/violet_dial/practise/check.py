@@ -76,9 +76,10 @@ def _whole(text: str, field: str) -> int:
 def _played(secret: Secret, player: str) -> dict[str, Any]:
     """An exercise played, with its score against the best path."""
     exercise, circuit = secret.exercise, circuit_from(secret.circuit_text)
-    course = play(exercise, circuit, player)
-    best = [one for one in (play(exercise, circuit, search) for search in SEARCHES) if one.works]
-    return _plain(secret, player, course, score_of(course, min((one.minutes for one in best), default=course.minutes)))
+    played = {one: play(exercise, circuit, one) for one in {player, *SEARCHES}}
+    course = played[player]
+    best = min((played[one].minutes for one in SEARCHES if played[one].works), default=course.minutes)
+    return _plain(secret, player, course, score_of(course, best))
 
 
 def _plain(secret: Secret, player: str, course: Course, score: Score) -> dict[str, Any]:

@@ -5,8 +5,7 @@ on each element's output.
 
 Source: Newton with junction limiting and source stepping as in SPICE [memory]; the others named where they stand.
 
-Many variants are worked a share at a time: each small enough to stay in the cache, as many at once as there are cores. NumPy lets
-go of the interpreter while it works, so threads do.
+Many variants are worked a share at a time, each small enough to stay in the cache.
 """
 
 import itertools

@@ -72,7 +72,7 @@ def lasting(circuit: Circuit) -> tuple[OperatingPoint, ...]:
 @lru_cache(maxsize=16)
 def _said(text: str, stands: Setting) -> str:
     circuit = set_circuit(checked_circuit(text), stands)
-    if len(circuit.parts) > MOST_PARTS:
+    if not may_have_several(circuit):
         return ""
     try:
         states = lasting(circuit)

@@ -158,6 +158,11 @@ def sees_light(circuit: Circuit) -> bool:
     return any(kind_of(circuit, part) in LIT for part in circuit.parts)
 
 
+def lights_of(circuit: Circuit) -> tuple[float, ...]:
+    """The standard deviations of the `LIGHTS` a circuit may be seen in; none where it minds no light."""
+    return tuple(LIGHT_U.values()) if sees_light(circuit) else ()
+
+
 def light_of(setting: Setting) -> tuple[int, float]:
     """By which of `LIGHTS` a light is known, and the standard deviation of its logarithm; a covered cell is in none."""
     by = setting.lit_by if setting.is_light_said else ""

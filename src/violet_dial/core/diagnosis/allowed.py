@@ -70,7 +70,8 @@ def candidates(circuit: Circuit, setting: Setting, with_ohms: bool) -> tuple[Evi
     touch = [node for node in touch if "." not in node or circuit.note(node)]
     there = {*touch, GROUND}
     if setting.supply == "bench":
-        touch = [node for node in touch if node not in before_supply(circuit)]
+        untold = before_supply(circuit)
+        touch = [node for node in touch if node not in untold]
     lifted = {name.lower() for name in setting.disconnected}
     parts = [part for part in circuit.parts if part.letter in "RCLVDI" and part.name.lower() not in lifted]
     across = [part.nodes[:2] for part in parts if GROUND not in part.nodes and set(part.nodes[:2]) <= set(touch)]

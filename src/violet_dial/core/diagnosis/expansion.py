@@ -14,7 +14,7 @@ import numpy as np
 import numpy.typing as npt
 
 from violet_dial.core.circuit.netlist import Circuit
-from violet_dial.core.circuit.trade import LIGHT_U, sees_light, tolerance_of
+from violet_dial.core.circuit.trade import lights_of, tolerance_of
 from violet_dial.core.diagnosis.faults import rebuilt
 from violet_dial.core.diagnosis.hypotheses import Hypothesis, coarser, named, pair_of
 from violet_dial.core.diagnosis.likelihood import LikelihoodTrace
@@ -107,7 +107,7 @@ def wanted(circuit: Circuit, hypotheses: tuple[Hypothesis, ...], followed: Likel
     parts = [part for part in circuit.parts if has_tolerance(circuit, part)]
     limits = np.array([
         *(FAR if part.letter in "RI" and tolerance_of(circuit, part) >= WIDE else np.inf for part in parts),
-        *(FAR * WIDE / u for u in _lights(circuit)),
+        *(FAR * WIDE / u for u in lights_of(circuit)),
     ])  # fmt: skip
     if not np.isfinite(limits).any() or not followed.counted:
         return None
@@ -119,11 +119,6 @@ def wanted(circuit: Circuit, hypotheses: tuple[Hypothesis, ...], followed: Likel
     place = int(np.flatnonzero(far)[np.argmax(total[far])])
     found: Array = np.where(np.isfinite(limits), np.clip(mean[place], -4.0, 4.0), 0.0)
     return found
-
-
-def _lights(circuit: Circuit) -> list[float]:
-    """Standard deviations of the lights the circuit may be seen in."""
-    return list(LIGHT_U.values()) if sees_light(circuit) else []
 
 
 def still_does(before: Array | None, now: Array) -> bool:
@@ -146,7 +141,7 @@ def nearer(
 ) -> LikelihoodTrace:
     """Each hypothesis after the readings with the lines that begin nearer to where they end. ``around``: shape (p,)."""
     plain, other = both
-    names = [*(part.name for part in circuit.parts if has_tolerance(circuit, part)), *("" for _ in _lights(circuit))]
+    names = [*(part.name for part in circuit.parts if has_tolerance(circuit, part)), *("" for _ in lights_of(circuit))]
     moved = {name for name, far in zip(names, np.abs(around) > TOUCHED, strict=True) if far}
     sound = np.array([not moved & {fault.part for fault in hypothesis.faults} for hypothesis in hypotheses])
     off = (np.square(each.spread.mean[:, :-2]).sum(axis=1) for each in both)

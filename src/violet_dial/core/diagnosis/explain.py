@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from violet_dial.core.circuit.netlist import Circuit
-from violet_dial.core.circuit.trade import LIGHTS, kind_of, sees_light
+from violet_dial.core.circuit.trade import kind_of, lights_of
 from violet_dial.core.diagnosis.case import Case, Diagnosis, Suspect
 from violet_dial.core.diagnosis.evidence import CONTINUITY_OHM, evidence_words
 from violet_dial.core.diagnosis.foreseen import HEALTHY
@@ -159,7 +159,7 @@ class Explainer:
         own = own_sigma(evidence, prediction)
         whole = widened(evidence, prediction)
         count = prediction.load.shape[1] - 2
-        lights = len(LIGHTS) if sees_light(self.case.circuit) else 0
+        lights = len(lights_of(self.case.circuit))
         pieces = np.split(np.square(prediction.load[place]), [count - lights, count])
         parts, light, figures = (f"{_small(math.sqrt(piece.sum()))}²" for piece in pieces)
         blurs = (f"meter and sketch {_small(own[place])}²", f"parts {parts}", *((f"light {light}",) if lights else ()))

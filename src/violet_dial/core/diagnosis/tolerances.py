@@ -13,7 +13,7 @@ import numpy.typing as npt
 from violet_dial.core.circuit.netlist import Circuit, Model, Part
 from violet_dial.core.circuit.newton import junction_mask
 from violet_dial.core.circuit.system import PRE_S, System
-from violet_dial.core.circuit.trade import LIGHTS, answers_to_light, light_of, sees_light, tolerance_of
+from violet_dial.core.circuit.trade import answers_to_light, light_of, lights_of, tolerance_of
 from violet_dial.core.records.circuit import Setting
 
 Array = npt.NDArray[Any]
@@ -58,7 +58,7 @@ def toleranced_parts(circuit: Circuit, system: System) -> list[Toleranced]:
 
 def widths(circuit: Circuit) -> int:
     """How many things a healthy device may be off by: its parts, and behind them each of the lights it may be seen in."""
-    return sum(has_tolerance(circuit, part) for part in circuit.parts) + len(LIGHTS) * sees_light(circuit)
+    return sum(has_tolerance(circuit, part) for part in circuit.parts) + len(lights_of(circuit))
 
 
 def light_moves(circuit: Circuit, several: list[Toleranced], setting: Setting) -> Array:
@@ -70,7 +70,7 @@ def light_moves(circuit: Circuit, several: list[Toleranced], setting: Setting) -
     several : p parts with a tolerance
     setting : how the device stands
     """
-    found = np.zeros((len(LIGHTS) if sees_light(circuit) else 0, len(several)))
+    found = np.zeros((len(lights_of(circuit)), len(several)))
     if len(found):
         row, u = light_of(setting)
         found[row] = [u * answers_to_light(circuit, one.part) / one.share if one.share else 0.0 for one in several]
