@@ -123,6 +123,9 @@ class Standing(unittest.TestCase):
         self.assertAlmostEqual(self.after("light 1k lx").light_lx, 1000.0)
         self.assertTrue(self.after("light 1k lx").is_light_said)
         self.assertFalse(self.after("bent").is_light_said)
+        for line in ("-5 lx", "abc lx by the room", "300 lx by the moon"):
+            with self.assertRaises(InvalidInput):
+                self.after(line)
         said = {"300 lx by the room": "300 lx by the room", "300 lx lamp": "300 lx by the lamp", "300 lx": "300 lx"}
         for line, words in said.items():
             self.assertEqual(self.after("500 lx by the room", line).words.split(", ")[-1], words)

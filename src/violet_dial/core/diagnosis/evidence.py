@@ -184,7 +184,7 @@ def with_supply_off(now: Setting, is_said: bool) -> Setting:
 def said_light(text: str, now: Setting) -> Setting | None:
     """The device in a light as said: ``300 lx``, ``300 lx by the room``; None where no light is said.
 
-    Raises InvalidInput: what stands before the unit is no figure.
+    Raises InvalidInput: what stands before the unit is no figure, or one below nothing.
 
     Parameters
     ----------
@@ -192,7 +192,12 @@ def said_light(text: str, now: Setting) -> Setting | None:
     now : how the device stands
     """
     found = _LIGHT.match(text.strip().lower())
-    return now.lit(parse_number(found["lx"], "Light"), LIT_BY[found["by"] or "lux meter"]) if found else None
+    if found is None:
+        return None
+    lux = parse_number(found["lx"], "Light")
+    if lux < 0:
+        raise InvalidInput("Light", f"{lux:g} lx", "0 lx (the cell covered) or more")
+    return now.lit(lux, LIT_BY[found["by"] or "lux meter"])
 
 
 def _setting_change(circuit: Circuit, line: str, now: Setting) -> Setting | None:
