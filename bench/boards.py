@@ -24,10 +24,11 @@ from violet_dial.core.circuit.text import checked_circuit
 from violet_dial.core.mapping.board import Board, Figure, Ground, Item, ItemEnd, Pin, SolderPoint, Touch, key_of, node_of
 from violet_dial.core.mapping.compiled import as_found, compiled
 from violet_dial.core.mapping.doubts import Networks, neighbours
-from violet_dial.core.mapping.facts import BEEP_OHM, SILENT_OHM
 from violet_dial.core.mapping.ohms import network
+from violet_dial.core.mapping.possible import TOUCH_MIN, NextTouch
+from violet_dial.core.mapping.rows import touched as heard
 from violet_dial.core.mapping.taken import taken_in
-from violet_dial.core.mapping.touching import NextTouch, proof_of
+from violet_dial.core.mapping.touching import proof_of
 from violet_dial.core.records.circuit import OVERLOAD_OHM, Setting
 
 BOARDS, SEED = 200, 12_000
@@ -48,14 +49,16 @@ class Drawn:
 
 @dataclass(frozen=True)
 class Traced:
-    """One board traced: spots, touches until the map was the truth for good, until nothing was left to ask; what neighbour
-    probing and random probing need; whether it was said to be proved, and whether it was right."""
+    """One board traced: spots, touches until the map was the truth for good, until nothing was left to ask (a lead drawn along a
+    row is one); what neighbour probing and random probing need; minutes of all; whether it was said to be proved, and whether it
+    was right."""
 
     spots: int
     until_true: int
     until_end: int
     neighbour_pairs: int
     random: int
+    minutes: float
     proved: bool
     right: bool
 
@@ -187,12 +190,21 @@ def partition(board: Board) -> frozenset[frozenset[str]]:
     return frozenset(frozenset(one) for one in groups.values())
 
 
-def touched(meter: Meter, ask: NextTouch, beep_ohm: float) -> Touch:
-    """What the meter shows, or whether it beeps where only that is heard; ``beep_ohm`` 0 for a meter that shows ohms."""
-    ohm = meter.read(ask.a, ask.b, ask.setting)
-    if not beep_ohm:
-        return Touch(ask.a, ask.b, ohm, setting=ask.setting)
-    return Touch(ask.a, ask.b, BEEP_OHM if ohm < beep_ohm else SILENT_OHM, ohm < beep_ohm, ask.setting)
+def touched(meter: Meter, ask: NextTouch, beep_ohm: float) -> tuple[Touch, ...]:
+    """What the meter shows, or whether it beeps where only that is heard; a lead is drawn along until one is not as expected.
+
+    ``beep_ohm``: 0 for a meter that shows ohms, and beeps to 30.
+    """
+    found: list[Touch] = []
+    for other in ask.along:
+        ohm = meter.read(ask.a, other, ask.setting)
+        if not beep_ohm and not ask.over:
+            return (Touch(ask.a, other, ohm, setting=ask.setting),)
+        beeps = ohm < (beep_ohm or 30.0)
+        found.append(heard(ask, other, beeps))
+        if beeps != ask.expects_beep:
+            break
+    return tuple(found)
 
 
 def traced(seed: int, placed: bool = True, beep_ohm: float = 0.0) -> Traced:
@@ -202,7 +214,7 @@ def traced(seed: int, placed: bool = True, beep_ohm: float = 0.0) -> Traced:
         bare = replace(one.seen, spots=tuple(replace(spot, pins=()) for spot in one.seen.spots), grounds=())
         one = replace(one, seen=bare)
     meter = Meter(one.true, np.random.default_rng(seed + 1))
-    truth, board, last_wrong, made = partition(one.true), one.seen, 0, 0
+    truth, board, last_wrong, made, minutes = partition(one.true), one.seen, 0, 0, 0.0
     proof = proof_of(board)
     for made in range(MOST + 1):
         if partition(proof.judged.board) != truth:
@@ -210,10 +222,12 @@ def traced(seed: int, placed: bool = True, beep_ohm: float = 0.0) -> Traced:
         if proof.next is None:
             break
         ask = proof.next
-        board, _ = taken_in(board, touched(meter, ask, beep_ohm), asked=True)
+        minutes += ask.minutes
+        for touch in touched(meter, ask, beep_ohm):
+            board, _ = taken_in(board, touch, asked=True)
         proof = proof_of(board, before=proof.judged)
     right = partition(proof.judged.board) == truth
-    return Traced(one.spots, last_wrong, made, len(one.pairs), _by_chance(one, seed), proof.is_proved, right)
+    return Traced(one.spots, last_wrong, made, len(one.pairs), _by_chance(one, seed), minutes, proof.is_proved, right)
 
 
 def _by_chance(one: Drawn, seed: int) -> int:
@@ -288,6 +302,8 @@ def _report(words: str, found: list[Traced]) -> None:
     row("share of probing every neighbour pair", f"{statistics.median(share):.2f}, worst {max(share):.2f}", "goal: 0.25")
     row("all to the end, share of the same", f"{statistics.median(o.until_end / o.neighbour_pairs for o in found):.2f}",
         "goal: 0.5")  # fmt: skip
+    minutes = [o.minutes / (TOUCH_MIN * o.neighbour_pairs) for o in found]
+    row("minutes to the end, share of the same", f"{statistics.median(minutes):.2f}", "")
     row("share of probing at random", f"{statistics.median(o.until_end / o.random for o in found):.3f}", "")
 
 

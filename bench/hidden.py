@@ -33,7 +33,7 @@ COVERED_LX, COLD_C = 0.03, 4.0
 INSULATION_OHM, GONE_OHM = 3e9, 1e10
 SOLVER = shutil.which("ngspice")
 FIGURE = re.compile(r"^(\S+) = (\S+)$", re.MULTILINE)
-JOINS = ("short", "stuck closed", "base to emitter short", "collector to emitter short", "leaky", "collector to emitter leaky")
+JOINS = ("short", "base to emitter short", "collector to emitter short", "leaky", "collector to emitter leaky")
 FACTORS = ("too high", "too low", "insensitive", "reads bright", "tired", "dead", "weak", "shorted turns")
 
 
@@ -77,6 +77,7 @@ class HiddenDevice(FaultyDevice):
         self.leg = int(rng.integers(3))
         self.ohm_v = float(rng.choice(OHM_V))
         self.misdrawn = self._build_otherwise(rng) if otherwise else ""
+        self.verbatim = [_given_way(line, float(np.exp(rng.normal(math.log(5), 0.4)))) for line in self.verbatim]
 
     def _build_otherwise(self, rng: np.random.Generator) -> str:
         """One part of another value, or one end of it at another point: its name, and then where its ends are in truth."""
@@ -114,6 +115,7 @@ class HiddenDevice(FaultyDevice):
         kind = kind_of(self.nominal, self.nominal.part(name))
         if "switch" in note:
             is_on = stands[note["switch"].lower()] in note.get("closed", "on").lower().split("|")
+            is_on = is_on or any(one.part.lower() == name and one.mode == "stuck closed" for one in self.faults)
             card.value = 0.05 * self.spread[name] if is_on else GONE_OHM
         elif kind == "cds":
             card.value = spice_number(note["r10"], name) * (lux / 10) ** -(float(note.get("gamma", "0.7")) + self.gamma)
@@ -169,7 +171,7 @@ class HiddenDevice(FaultyDevice):
         elif mode in FACTORS and card.value is not None:
             card.value *= fault.figure
             card.rest = f"+{self.sag_ohm * (15 if mode == 'dead' else 1)}" if name[0] == "v" else card.rest
-        elif mode not in ("stuck pointer", "leads exchanged", "low gain"):
+        elif mode not in ("stuck pointer", "leads exchanged", "low gain", "stuck closed"):
             raise ValueError(f"{fault.name}: no card knows this fault")
 
     def _open(self, card: Card, name: str) -> None:
@@ -290,6 +292,15 @@ def _cards_of(text: str) -> tuple[dict[str, Card], list[str]]:
         is_plain = name[0] in "rvic"
         cards[name] = Card(nodes, spice_number(words[3], name)) if is_plain else Card(nodes, None, " ".join(words[1 + legs :]))
     return cards, verbatim
+
+
+def _given_way(line: str, ohm: float) -> str:
+    """The line of an output that gives way where it is pulled; every other line as it stands."""
+    words = line.split()
+    if not words or words[0][0].lower() != "b" or " V=" not in line:
+        return line
+    name, node, inner = words[0], words[1], f"o_{words[0].lower()}"
+    return f"{name} {inner} {' '.join(words[2:])}\nR{inner} {inner} {node} {ohm:.6g}"
 
 
 def _by_ngspice(text: str) -> dict[str, float]:

@@ -2,18 +2,16 @@
 
 import math
 import unittest
-from dataclasses import replace
 
 import numpy as np
 from scipy import optimize
 
 from bench.touches import KINDS, some_touch
 from tests.instruments.bench_at_work import CIRCUITS
-from violet_dial.core.circuit.netlist import Circuit, Part
+from violet_dial.core.circuit.netlist import Circuit
 from violet_dial.core.circuit.operating import operating_point
 from violet_dial.core.circuit.spice import read_spice
-from violet_dial.core.circuit.trade import figure, kind_of, set_circuit, usual_setting
-from violet_dial.core.diagnosis.standing import CELL_OHM
+from violet_dial.core.circuit.trade import set_circuit, usual_setting, with_inner
 from violet_dial.core.errors import InvalidInput
 from violet_dial.instruments.simulated.bench import STICKS, Air, Noise, SimulatedBench, full_scale_of, shown
 from violet_dial.instruments.simulated.device import BURDEN_OHM, DIODE_TEST_A, DeviceUnderTest, hidden_fault
@@ -21,20 +19,6 @@ from violet_dial.instruments.simulated.device import BURDEN_OHM, DIODE_TEST_A, D
 
 def circuit_named(stem: str) -> Circuit:
     return read_spice((CIRCUITS / f"{stem}.cir").read_text(encoding="utf-8"))
-
-
-def with_inner_resistance(circuit: Circuit) -> Circuit:
-    """The same with each battery's own resistance drawn as a part."""
-    parts = []
-    for part in circuit.parts:
-        if kind_of(circuit, part) == "battery":
-            inside = f"{part.name.lower()}inside"
-            own = figure(circuit, part.name, "ri", CELL_OHM)
-            parts.append(Part(f"R{inside}", "R", (part.nodes[0], inside), own))
-            parts.append(replace(part, nodes=(inside, *part.nodes[1:])))
-        else:
-            parts.append(part)
-    return circuit.with_parts(tuple(parts))
 
 
 class Clock:
@@ -140,7 +124,7 @@ class Devices(unittest.TestCase):
         for path in sorted(CIRCUITS.glob("*.cir")):
             circuit = circuit_named(path.stem)
             device = DeviceUnderTest(circuit)
-            volts = operating_point(with_inner_resistance(set_circuit(circuit, usual_setting(circuit)))).voltages
+            volts = operating_point(with_inner(set_circuit(circuit, usual_setting(circuit)))).voltages
             for node in circuit.nodes[:6]:
                 with self.subTest(path.stem, node=node):
                     self.assertAlmostEqual(

@@ -3,14 +3,16 @@
 import math
 import unittest
 from dataclasses import replace
+from pathlib import Path
 
 import numpy as np
 from scipy import stats
 
+import violet_dial
 from violet_dial.core.circuit.netlist import Circuit
 from violet_dial.core.circuit.operating import operating_point
 from violet_dial.core.circuit.spice import read_spice
-from violet_dial.core.circuit.trade import tolerance_of, usual_setting
+from violet_dial.core.circuit.trade import CELL_OHM, tolerance_of, usual_setting
 from violet_dial.core.diagnosis.allowed import Reach, candidates, is_safe
 from violet_dial.core.diagnosis.case import Case, Repair
 from violet_dial.core.diagnosis.evidence import understand_evidence
@@ -18,15 +20,17 @@ from violet_dial.core.diagnosis.explain import reasons_for
 from violet_dial.core.diagnosis.faults import changes_of, faults_of
 from violet_dial.core.diagnosis.hypotheses import Priors, singles_of
 from violet_dial.core.diagnosis.laws import TAIL
-from violet_dial.core.diagnosis.likelihood import COUNTS, begin, follow, own_sigma
+from violet_dial.core.diagnosis.likelihood import COUNTS, Spread, begin, follow, own_sigma
 from violet_dial.core.diagnosis.next_test import _Kernel, rank_tests
 from violet_dial.core.diagnosis.posterior import Diagnostician
-from violet_dial.core.diagnosis.predict import Predictor
-from violet_dial.core.diagnosis.standing import CELL_OHM, LEAK_S
+from violet_dial.core.diagnosis.predict import Prediction, Predictor
+from violet_dial.core.diagnosis.standing import LEAK_S
+from violet_dial.core.diagnosis.tolerances import blurring
 from violet_dial.core.errors import InvalidInput, TaskCancelled
 from violet_dial.core.records.circuit import Evidence, Fault, Setting
 from violet_dial.core.task import SilentTask
 
+CIRCUITS = Path(violet_dial.__file__).parent / "assets" / "circuits"
 LOOP = """Loop
 V1 bat 0 1.5
 *: V1 kind=battery
@@ -294,6 +298,44 @@ class NextTest(unittest.TestCase):
         taken = replace(first, value=0.5)
         again = rank_tests(self.keeper.diagnose(Case(self.circuit, ((taken,),))), self.now, Reach(taken=(taken,)))
         self.assertNotIn(first, [replace(test.ask, value=0.0) for test in again.tests])
+
+    def test_what_shows_alike_keeps_its_odds(self) -> None:
+        """A contact that sticks and a blob across it differ in nothing here: no reading may speak for one of them."""
+        text = LOOP.replace("R4 m 0 1k", "Q1 m b 0 ger\nI1 0 b 5u\nR4 top m 1k").replace(
+            "R3 sw m 9k\n*: R3 kind=resistor", "R3 sw top 0.05\n*: R3 kind=switch switch=S1 closed=on positions=off|on"
+        )
+        circuit = read_spice(text.replace(".end", ".model ger NPN(IS=2e-6 BF=80)\n.end"))
+        off = Setting(switches=(("s1", "off"),))
+        asks = (
+            Evidence("volt", 0.0, "sw", "top", setting=off),
+            Evidence("volt", 1.1, "m", "0", setting=off),
+            Evidence("amp", 4e-4, part="V1", setting=off),
+        )
+        odds = []
+        for count in (1, 2, 3):
+            chance = {one.name: one.probability for one in self.keeper.diagnose(Case(circuit, (asks[:count],))).suspects}
+            odds.append(math.log(chance["R3 stuck closed"] / chance["sw bridged to top"]))
+        self.assertGreater(min(odds), 0.0)
+        self.assertLess(max(odds) - min(odds), 0.1, odds)
+
+    def test_tenths_of_an_ohm_are_not_known_to_the_last(self) -> None:
+        """At two amperes a clip of 34 milliohm that is drawn as 100 drops a third: nothing lies across it."""
+        circuit = read_spice((CIRCUITS / "motor-transfer.cir").read_text(encoding="utf-8"))
+        now = Setting(switches=(("s1", "pressed"), ("s2", "home")))
+        asks = (Evidence("amp", 1.73, part="Vbat", setting=now), Evidence("volt", 0.054, "clip+", "lead", setting=now))
+        found = self.keeper.diagnose(Case(circuit, (asks,)))
+        chance = {one.name: one.probability for one in found.suspects}
+        self.assertLess(chance.get("clip+ bridged to feed", 0.0) + chance.get("clip+ bridged to lead", 0.0), found.healthy)
+        self.assertEqual({*blurring(read_spice(LOOP))}, {"V1", "R3", "R4"})
+
+    def test_what_lines_miss_goes_with_what_is_known(self) -> None:
+        """Beforehand all of it; of a part that is known and near its figure nothing; of one known to be far off all again."""
+        one, own = np.ones(1), np.array([2.0])
+        prediction = Prediction(one, 0 * one, np.array([[3.0, 0.0]]), np.sqrt(3.0) * one, one)
+        for mean, known, bend in ((0.0, 0.0, 1.0), (0.0, 1.0, 0.0), (0.0, 0.5, 0.5), (3.0, 1.0, 1.0), (1.0, 1.0, 3**-0.5)):
+            spread = Spread(np.array([[mean, 0.0]]), (np.array([[math.sqrt(known), 0.0]]),))
+            _, variance, _ = spread.conditioned(prediction, own)
+            self.assertAlmostEqual(float(variance[0]), 1.0 + 3.0 * bend**2 + 9.0 * (1.0 - known), msg=str((mean, known)))
 
     def test_twins_are_shown_as_one_group(self) -> None:
         text = LOOP.replace("R3 sw m 9k", "R3 sw inner 4.5k\nR5 inner m 4.5k").replace("*: R4", "*: inner flash=yes\n*: R4")

@@ -5,7 +5,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from bench.boards import Meter, drawn, partition, traced
+from bench.boards import Meter, drawn, partition, touched, traced
 from tests.core.mapping.boards import said
 from violet_dial.core.circuit.text import checked_circuit
 from violet_dial.core.diagnosis.evidence import points_named
@@ -15,6 +15,8 @@ from violet_dial.core.mapping.board import Board, Pin, SolderPoint, Touch
 from violet_dial.core.mapping.change import say
 from violet_dial.core.mapping.compiled import compiled
 from violet_dial.core.mapping.doubts import neighbours, rows_of
+from violet_dial.core.mapping.possible import NextTouch
+from violet_dial.core.mapping.rows import read_row
 from violet_dial.core.mapping.taken import taken_in
 from violet_dial.core.mapping.touching import Proof, proof_of
 from violet_dial.core.records.circuit import Setting
@@ -83,6 +85,57 @@ class FewestTouches(unittest.TestCase):
         self.assertNotEqual(partition(one.seen), partition(one.true))
 
 
+class ALeadDrawnAlong(unittest.TestCase):
+    """One act for many: held at one spot, the other lead goes along a row."""
+
+    ROW = "\n".join(f"track hub to p{n}" for n in range(1, 9))
+
+    def test_members_of_a_net_are_measured_in_one_go(self) -> None:
+        found = proof_of(said(f"{self.ROW}\nR1 1k hub to chassis"))
+        board, acts = found.judged.said, 0
+        while found.next is not None and not found.next.over:
+            ask, acts = found.next, acts + 1
+            board, _ = taken_in(board, Touch(ask.a, ask.b, 0.2 if ask.expects_beep else ask.ohm), asked=True)
+            found = proof_of(board)
+        assert found.next is not None
+        self.assertEqual(found.next.expects, "a beep at each")
+        self.assertLess(acts, 7)
+        for touch in read_row(found.next, "beep"):
+            board, _ = taken_in(board, touch, asked=True)
+        self.assertEqual(proof_of(board).nets[0].alone + proof_of(board).nets[1].alone, ())
+
+    def test_what_may_touch_anywhere_is_swept(self) -> None:
+        lines = "\n".join(f"track a{n} to b{n}\nspot a{n}" for n in range(8))
+        ask = proof_of(said(lines)).next
+        made = 0
+        board = said(lines)
+        while ask is not None and not ask.over and made < 12:
+            board, _ = taken_in(board, Touch(ask.a, ask.b, 0.2 if ask.expects_beep else 5e7), asked=True)
+            ask, made = proof_of(board).next, made + 1
+        assert ask is not None
+        self.assertEqual(ask.expects, "no beep at any of them")
+        self.assertGreater(len(ask.along), 2)
+        self.assertEqual(len({*ask.along, ask.a}), 1 + len(ask.along))
+
+    def test_what_is_heard_along_a_row(self) -> None:
+        ask = NextTouch("hub", "p1", Setting(), "a beep at each", 0.1, 0.0, 0.2, ("proof",), ("p2", "p3"))
+        for line, beeps in (
+            ("beep", "111"), ("no beep", "000"), ("p2", "101"), ("p2, p3 no beep", "100"), ("beep at P1", "100"),
+        ):  # fmt: skip
+            self.assertEqual("".join(str(int(bool(one.beep))) for one in read_row(ask, line)), beeps, line)
+        for line in ("p9", "", "2k2", "p1,", "p1 p2"):
+            with self.subTest(line), self.assertRaisesRegex(InvalidInput, "p1, p2, p3"):
+                read_row(ask, line)
+
+    def test_a_line_says_a_row(self) -> None:
+        board = said("spot a\nspot b\nspot c")
+        found, words = say(board, "chassis to a, b, c no beep")
+        self.assertEqual([(one.a, one.b, one.beep) for one in found.touches], [("chassis", name, False) for name in "abc"])
+        self.assertIn("a, b, c: no beep", words)
+        for line in ("chassis to a, b 2k2", "chassis to a, a beep", "a to b, a beep"):
+            self.assertRaises(InvalidInput, say, board, line)
+
+
 class Honest(unittest.TestCase):
     """What is not known is not said to be proved."""
 
@@ -148,8 +201,8 @@ def _asked_to_the_end(board: Board, truth: Board) -> tuple[Proof, Board]:
     proof, meter = proof_of(board), Meter(truth, np.random.default_rng(4))
     while proof.next is not None and len(board.touches) < 60:
         ask = proof.next
-        touch = Touch(ask.a, ask.b, meter.read(ask.a, ask.b, ask.setting), setting=ask.setting)
-        board, _ = taken_in(board, touch, asked=True)
+        for touch in touched(meter, ask, 0.0):
+            board, _ = taken_in(board, touch, asked=True)
         proof = proof_of(board, before=proof.judged)
     return proof, board
 

@@ -75,7 +75,7 @@ class OneEvidence(unittest.TestCase):
         job = self.traced()
         at = "2026-11-03T10:01:00+00:00"
         capture = Capture("multimeter", "ohm", 0.31, 0.02, at=at)
-        touched = map_acts.take_touch(job, Touch("clip+", "sw", 0.31, capture=capture), at).job
+        touched = map_acts.take_touches(job, (Touch("clip+", "sw", 0.31, capture=capture),), at).job
         (evidence,) = case_of(touched).epochs[-1]
         self.assertEqual((evidence.test, evidence.value, evidence.u), ("ohm", 0.31, 0.02))
         typed = type_evidence(touched, "sw to coil+ 2k19", at).job

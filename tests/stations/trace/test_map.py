@@ -86,6 +86,33 @@ class Map(WindowTest):
         self.settle()
         self.assertEqual([(one.a, one.b) for one in self.board.touches], [(asked.a, asked.b)])
 
+    def test_a_lead_drawn_along_a_row_is_one_act(self) -> None:
+        for n in range(1, 9):
+            self.say(f"track hub to p{n}")
+        self.say("R1 1k hub to chassis")
+        panel = self.trace.board.next
+        while panel.asked is not None and not panel.asked.over:
+            panel.typed.edit.setFocus()
+            self.press(KEY.Key_A, CTRL)
+            self.type_in("beep" if panel.asked.expects_beep else "1k")
+            self.press(KEY.Key_Return)
+            self.settle()
+        self.assertRegex(panel.spots.text(), r"^hub\nalong p\d, p\d, p\d, p\d$")
+        made, row = len(self.board.touches), panel.asked.along
+        panel.typed.edit.setFocus()
+        self.type_in("p99")
+        self.press(KEY.Key_Return)
+        self.assertEqual(len(self.board.touches), made)
+        self.press(KEY.Key_A, CTRL)
+        self.type_in(f"{row[1]} no beep")
+        self.assertIn(f"{row[0]} a beep; {row[1]} no beep", panel.typed.said.text())
+        self.press(KEY.Key_Return)
+        self.settle()
+        self.assertEqual([one.beep for one in self.board.touches[made:]], [True, False, True, True])
+        self.press(KEY.Key_Z, CTRL)
+        self.settle()
+        self.assertEqual(len(self.board.touches), made)
+
     def test_a_touch_is_evidence_for_the_suspects(self) -> None:
         self.say_all()
         self.say("clip+ to S1 4k7")

@@ -28,6 +28,9 @@ _BY_LETTER = {
     "R": "resistor", "C": "capacitor", "L": "coil", "D": "diode", "Q": "transistor", "V": "supply", "I": "source", "B": "block",
     "E": "block", "F": "block", "G": "block", "H": "block",
 }  # fmt: skip
+# What gives way behind the terminals, ohm: of a small cell, and of the output of an amplifier or a regulator that is pulled;
+# common practice, no source.
+CELL_OHM, OUTPUT_OHM = 2.0, 5.0
 LIT = ("cds", "photocell")  # what answers to light
 # Of the logarithm of the light, one standard deviation, by what said it; nothing said: a bench from 100 to 10,000 lx; common
 # practice, no source. What it is off by is the same in every reading under it.
@@ -84,6 +87,24 @@ def figure(circuit: Circuit, name: str, key: str, usual: float) -> float:
     """A figure from a part's note, with suffixes as in SPICE. ``name``: name of a part, as the circuit writes it."""
     text = circuit.note(name).get(key)
     return usual if text is None else spice_number(text, f"{name} {key}")
+
+
+def inner_ohm(circuit: Circuit, part: Part) -> float:
+    """What gives way behind a part's terminals, ohm: ``ri`` of its note or what such cells and outputs have; 0 where nothing."""
+    if part.letter == "V" and kind_of(circuit, part) == "battery":
+        return figure(circuit, part.name, "ri", CELL_OHM)
+    return figure(circuit, part.name, "ri", OUTPUT_OHM) if part.output == "V" else 0.0
+
+
+def with_inner(circuit: Circuit) -> Circuit:
+    """The same circuit with what gives way behind terminals drawn as parts."""
+    parts: list[Part] = []
+    for part in circuit.parts:
+        ohm = inner_ohm(circuit, part)
+        inner = f"{part.name.lower()}inner#"
+        parts.append(replace(part, nodes=(inner, *part.nodes[1:])) if ohm else part)
+        parts += [Part(f"R{inner}", "R", (inner, part.nodes[0]), ohm)] if ohm else []
+    return circuit.with_parts(tuple(parts))
 
 
 def tolerance_of(circuit: Circuit, part: Part) -> float:

@@ -18,7 +18,7 @@ from violet_dial.core.circuit.trade import lights_of, tolerance_of
 from violet_dial.core.diagnosis.faults import rebuilt
 from violet_dial.core.diagnosis.hypotheses import Hypothesis, coarser, named, pair_of
 from violet_dial.core.diagnosis.likelihood import LikelihoodTrace
-from violet_dial.core.diagnosis.tolerances import has_tolerance
+from violet_dial.core.diagnosis.tolerances import blurring
 
 Array = npt.NDArray[Any]
 
@@ -104,7 +104,7 @@ TOUCHED = 0.3
 
 def wanted(circuit: Circuit, hypotheses: tuple[Hypothesis, ...], followed: LikelihoodTrace) -> Array | None:
     """Where the lines should begin too, in standard deviations of each part, shape (p,); None where nothing is far off."""
-    parts = [part for part in circuit.parts if has_tolerance(circuit, part)]
+    parts = [circuit.part(name) for name in blurring(circuit)]
     limits = np.array([
         *(FAR if part.letter in "RI" and tolerance_of(circuit, part) >= WIDE else np.inf for part in parts),
         *(FAR * WIDE / u for u in lights_of(circuit)),
@@ -116,7 +116,7 @@ def wanted(circuit: Circuit, hypotheses: tuple[Hypothesis, ...], followed: Likel
     far = (np.abs(mean) > limits).any(axis=1) & (total > total.max() - WITHIN) & (followed.laws == 0)
     if not far.any():
         return None
-    place = int(np.flatnonzero(far)[np.argmax(total[far])])
+    place = followed.healthy if far[followed.healthy] else int(np.flatnonzero(far)[np.argmax(total[far])])
     found: Array = np.where(np.isfinite(limits), np.clip(mean[place], -4.0, 4.0), 0.0)
     return found
 
@@ -136,19 +136,25 @@ def begun_at(start: LikelihoodTrace, around: Array) -> LikelihoodTrace:
     return replace(start, spread=replace(start.spread, mean=mean))
 
 
+def from_figures(other: LikelihoodTrace, around: Array) -> LikelihoodTrace:
+    """What was seen from where the lines began, seen from the figures again. ``around``: shape (p,)."""
+    mean = other.spread.mean.copy()
+    mean[:, :-2] += around
+    return replace(other, spread=replace(other.spread, mean=mean))
+
+
 def nearer(
     circuit: Circuit, hypotheses: tuple[Hypothesis, ...], both: tuple[LikelihoodTrace, LikelihoodTrace], around: Array
 ) -> LikelihoodTrace:
     """Each hypothesis after the readings with the lines that begin nearer to where they end. ``around``: shape (p,)."""
     plain, other = both
-    names = [*(part.name for part in circuit.parts if has_tolerance(circuit, part)), *("" for _ in lights_of(circuit))]
+    names = [*blurring(circuit), *("" for _ in lights_of(circuit))]
     moved = {name for name, far in zip(names, np.abs(around) > TOUCHED, strict=True) if far}
     sound = np.array([not moved & {fault.part for fault in hypothesis.faults} for hypothesis in hypotheses])
     off = (np.square(each.spread.mean[:, :-2]).sum(axis=1) for each in both)
     taken = sound & (next(off) > next(off))
     column = taken[:, None]
-    back = other.spread.mean.copy()
-    back[:, :-2] += around
+    back = from_figures(other, around).spread.mean
     known = tuple(
         np.where(column, np.broadcast_to(b, back.shape), np.broadcast_to(a, back.shape))
         for a, b in zip(plain.spread.known, other.spread.known, strict=True)

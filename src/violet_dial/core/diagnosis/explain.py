@@ -230,7 +230,7 @@ def differences(case: Case) -> tuple[Difference, ...]:
     found = []
     for here, sister in pairs:
         prediction = predictor.of(here)
-        own = float(np.hypot(prediction.sigma[0], prediction.bend[0]))
+        own = math.hypot(prediction.sigma[0], prediction.bend[0], prediction.doubt[0])
         parts = (1.0 - COMMON) * float(np.square(prediction.load[0]).sum())
         away = scale_value(here) - scale_value(sister)
         found.append(Difference(here, sister, away, math.sqrt(2.0 * (own**2 + parts))))

@@ -83,5 +83,5 @@ def _key(one: Hypothesis) -> object:
 def _beside(several: tuple[Prediction, ...]) -> Prediction:
     if len(several) == 1:
         return several[0]
-    names = ("mean", "sigma", "load", "bend")
+    names = ("mean", "sigma", "load", "bend", "doubt")
     return Prediction(*(np.concatenate([getattr(one, name) for one in several]) for name in names))

@@ -59,7 +59,7 @@ def own_sigma(evidence: Evidence, prediction: Prediction) -> Array:
         sketch = SKETCH_SHARE * np.abs(prediction.mean)
     else:
         sketch = np.full_like(prediction.mean, SKETCH_SHARE)
-    found: Array = np.sqrt(np.square(meter) + np.square(sketch) + np.square(prediction.bend))
+    found: Array = np.sqrt(sum(np.square(one) for one in (meter, sketch, prediction.bend, prediction.doubt)))
     return found
 
 
@@ -82,13 +82,20 @@ class Spread:
     stretch: Array | float = 1.0  # (p,): how much further than a tolerance the parts may be off, the sketch being bad
 
     def conditioned(self, prediction: Prediction, own: Array) -> tuple[Array, Array, Array]:
-        """Mean and variance of a reading given what is known, and how it moves with what is not: (h,), (h,), (h, p)."""
+        """Mean and variance of a reading given what is known, and how it moves with what is not: (h,), (h,), (h, p).
+
+        What straight lines miss goes with the square of how far the parts may still be off, or are: a part that is known and near
+        its figure bends nothing.
+        """
         load = prediction.load * self.stretch
         moves = load
         for one in self.known:
             moves = moves - one * (one * load).sum(axis=1, keepdims=True)
-        mean = prediction.mean + (load * self.mean).sum(axis=1)
-        return mean, np.square(own) + np.maximum((load * moves).sum(axis=1), 0.0), moves
+        off, left = (load * self.mean).sum(axis=1), np.maximum((load * moves).sum(axis=1), 0.0)
+        whole = np.maximum(np.square(load).sum(axis=1), 1e-300)
+        share = np.minimum(np.square(left / whole) + np.square(np.square(off) / whole) / 3.0, 1.0)
+        known_now = np.square(own) - np.square(prediction.bend) * (1.0 - share)
+        return prediction.mean + off, known_now + left, moves
 
     def part(self, places: Array | list[int]) -> "Spread":
         """Some of the hypotheses."""
@@ -135,13 +142,17 @@ def begin(hypotheses: tuple[Hypothesis, ...], width: int, sisters: "Sisters | No
     return LikelihoodTrace(prior, weight, spread, np.zeros(count), laws, healthy)
 
 
-def follow(before: LikelihoodTrace, predictor: Predictor, evidence: Evidence) -> LikelihoodTrace:
+def follow(before: LikelihoodTrace, predictor: Predictor, evidence: Evidence, missed: Array | None = None) -> LikelihoodTrace:
     """One piece of evidence more.
 
     A reading also says something of the parts' own values and of the unknown figures, and the next reading is judged
     with that: a battery a little low is a little low in every reading.
+
+    ``missed``: what straight lines miss at least, shape (h,).
     """
     prediction = predictor.of(evidence)
+    if missed is not None:
+        prediction = replace(prediction, bend=np.maximum(prediction.bend, missed))
     own = own_sigma(evidence, prediction)
     mean, variance, moves = before.spread.conditioned(prediction, own)
     law = law_of(predictor.circuit, evidence)

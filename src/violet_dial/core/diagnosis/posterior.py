@@ -19,6 +19,7 @@ from violet_dial.core.diagnosis.expansion import (
     begun_at,
     coarse_pairs,
     fine_pairs,
+    from_figures,
     leaders_of,
     nearer,
     pairable,
@@ -34,7 +35,7 @@ from violet_dial.core.diagnosis.likelihood import LikelihoodTrace, Sisters, begi
 from violet_dial.core.diagnosis.predict import Predictor, question
 from violet_dial.core.diagnosis.standing import DRAWS
 from violet_dial.core.errors import InvalidInput
-from violet_dial.core.records.circuit import Fault, Setting
+from violet_dial.core.records.circuit import Evidence, Fault, Setting
 from violet_dial.core.task import SilentTask, Task
 
 Array = npt.NDArray[Any]
@@ -43,6 +44,8 @@ FIRST_RUNGS = 2  # figures of each fault in the first answer of a large circuit
 LARGE = 40  # parts from which what costs most waits until it is needed
 MOST_PARTS = 250  # what 400 MB and some seconds carry
 MOST_PREDICTORS = 8
+MOST_BEGUN = 3  # how often lines begin anew: beyond a threshold nothing is seen of what lies there from before it
+PAIRS = ("coarse", "fine")
 
 
 class Diagnostician:
@@ -57,6 +60,7 @@ class Diagnostician:
         self._foreseen: tuple[object, Foreseen] | None = None
         self._begun: dict[str, Array] = {}
         self._leading: tuple[object, list[str]] | None = None
+        self._alone: tuple[tuple[Hypothesis, ...], Array] | None = None
 
     def first(self, case: Case, task: Task | None = None) -> Diagnosis:
         """The posterior over what is on the list, single faults alone, in a large circuit with few figures each: the first
@@ -82,9 +86,8 @@ class Diagnostician:
     def _whole(self, case: Case, task: Task) -> Diagnosis:
         singles = self._singles_of(case)
         alone = self._follow_singles(case, singles, task)
-        around = self._around(case, singles, alone)
-        if around is not None:
-            other = self._follow(case, singles, "singles", task, around)
+        around, other = self._around(case, singles, alone, task)
+        if around is not None and other is not None:
             alone = nearer(case.circuit, singles, (alone, other), around)
         forecast = self._forecast(case, singles)
         if not alone.counted:
@@ -179,8 +182,7 @@ class Diagnostician:
                 if still
                 else hypotheses
             )
-            draws = DRAWS if kind in ("singles", "few") else 0
-            self._predictors[key] = Predictor(case.circuit, held, case.meter, draws, around)
+            self._predictors[key] = Predictor(case.circuit, held, case.meter, 0 if kind in PAIRS else DRAWS, around)
         return self._predictors[key]
 
     def _follow(
@@ -198,15 +200,42 @@ class Diagnostician:
             predictor.all_of(asks, task)
             for evidence in asks:
                 task.check()
-                followed = follow(followed, predictor, evidence)
+                missed = self._missed(case, hypotheses, behind, evidence) if kind in PAIRS else None
+                followed = follow(followed, predictor, evidence, missed)
         return followed
 
-    def _around(self, case: Case, singles: tuple[Hypothesis, ...], alone: LikelihoodTrace) -> Array | None:
-        """Where the lines should begin too; that of before while it does."""
+    def _missed(self, case: Case, pairs: tuple[Hypothesis, ...], behind: int, evidence: Evidence) -> Array:
+        """What straight lines miss of pairs: as much as of either fault alone. Solving each anew would cost the most of all, and
+        were nothing missed a pair would be taken for surer than its faults, (h,)."""
+        singles = self._singles_of(case)
+        bend = self._predictor(case, singles, behind, "singles").of(evidence).bend
+        if self._alone is None or self._alone[0] is not pairs:
+            place = {single.faults: n for n, single in enumerate(singles)}
+            self._alone = (
+                pairs,
+                np.array([[place.get((f,), 0) for f in (*one.faults, *one.faults)[:2]] or [0, 0] for one in pairs]),
+            )
+        found: Array = bend[self._alone[1]].max(axis=1)
+        return found
+
+    def _around(
+        self, case: Case, singles: tuple[Hypothesis, ...], alone: LikelihoodTrace, task: Task
+    ) -> tuple[Array | None, LikelihoodTrace | None]:
+        """Where the lines should begin too, and what follows there: from where they did before, moved on while the readings say
+        that the parts are elsewhere."""
         now = None if case.sisters else wanted(case.circuit, singles, alone)
-        if now is None or not still_does(self._begun.get(case.circuit.text), now):
-            self._begun = {} if now is None else {case.circuit.text: now}
-        return self._begun.get(case.circuit.text)
+        if now is None:
+            self._begun = {}
+            return None, None
+        around = self._begun.get(case.circuit.text, now)
+        for left in range(MOST_BEGUN, 0, -1):
+            other = self._follow(case, singles, "singles", task, around)
+            then = wanted(case.circuit, singles, from_figures(other, around))
+            if then is None or still_does(around, then) or left == 1:
+                break
+            around = then
+        self._begun = {case.circuit.text: around}
+        return around, other
 
     def _follow_beside(self, case: Case, hypotheses: tuple[Hypothesis, ...], kind: str, task: Task) -> LikelihoodTrace:
         """As `_follow`, for hypotheses without one of no fault among them: it goes with them and is taken out again."""

@@ -58,7 +58,8 @@ class Meter:
 @dataclass(frozen=True)
 class Prediction:
     """A reading under each hypothesis: ``mean`` (h,), ohms and farads as log10, a needle's share of full scale also below
-    nothing; ``sigma`` (h,) of the reading alone; ``bend`` (h,) of what ``load`` misses.
+    nothing; ``sigma`` (h,) of the reading alone; ``bend`` (h,) of what ``load`` misses while the parts may be off by their
+    tolerances; ``doubt`` (h,) of what no knowledge of the parts makes surer.
 
     ``load`` (h, p): how far one standard deviation of each toleranced part moves it, and in the last two columns how far
     the unknown figures of the faults do. These are the same parts in every reading, so they are kept apart.
@@ -68,16 +69,19 @@ class Prediction:
     sigma: Array
     load: Array
     bend: Array
+    doubt: Array
 
     @property
     def total(self) -> Array:
         """Standard deviation before anything was read, (h,)."""
-        found: Array = np.sqrt(np.square(self.sigma) + np.square(self.bend) + np.square(self.load).sum(axis=1))
+        found: Array = np.sqrt(
+            sum(np.square(one) for one in (self.sigma, self.bend, self.doubt)) + np.square(self.load).sum(axis=1)
+        )
         return found
 
     def part(self, places: Array | list[int]) -> Prediction:
         """Some of the hypotheses."""
-        return Prediction(self.mean[places], self.sigma[places], self.load[places], self.bend[places])
+        return Prediction(self.mean[places], self.sigma[places], self.load[places], self.bend[places], self.doubt[places])
 
 
 def identity(ask: Evidence) -> tuple[object, ...]:
@@ -192,8 +196,8 @@ class Predictor:
             mean = seen.value[:, place]
             own = self.meter.accuracy * np.abs(mean) + self.meter.floor_v
             own += UNTOLD * supply_volts(self.circuit) * bool(untold & {*look})
-            bend = np.hypot(seen.bend[:, place], self._by_insulation(mean, seen.ohm[:, place]))
-            found.append(Prediction(mean, _widened(block, own), seen.load[:, place], bend))
+            doubt = self._by_insulation(mean, seen.ohm[:, place])
+            found.append(Prediction(mean, _widened(block, own), seen.load[:, place], seen.bend[:, place], doubt))
         return found
 
     def _by_insulation(self, volts: Array, ohm: Array) -> Array:
@@ -224,8 +228,8 @@ class Predictor:
             own = np.where((np.abs(seen.value[:, place]) <= QUIET_V) & silent, own, ANYTHING)
             mean = np.log10(np.minimum(value, OVERLOAD_OHM))
             apart = np.maximum(mean - low, 0.0)  # how much depends on the meter
-            bend = np.hypot(0.25 * np.square(load).sum(axis=1), apart / 2)
-            found.append(Prediction(mean - apart / 2, _widened(block, own), load, bend))
+            bend = 0.25 * np.square(load).sum(axis=1)
+            found.append(Prediction(mean - apart / 2, _widened(block, own), load, bend, apart / 2))
         return found
 
     def is_quiet(self, plus: str, minus: str, setting: Setting) -> bool:
@@ -247,7 +251,7 @@ class Predictor:
         low, high = (1.0 / (1.0 + self.meter.burden_ohm(size * edge) * loop) for edge in EDGES)
         taken = (low + high) / 2.0  # near the end of a range it may be this one or the next
         own = (0.03 + 0.5 * (1.0 - taken) + np.abs(high - low) / 2.0) * np.abs(through) + 2e-7
-        return Prediction(through * taken, _widened(block, own), load * taken[:, None], bend * taken)
+        return Prediction(through * taken, _widened(block, own), load * taken[:, None], bend * taken, np.zeros_like(bend))
 
     def _loop_s(self, block: Block, name: str) -> Array:
         """How the current through a part answers a voltage put in series with it, siemens, (h,)."""
@@ -287,7 +291,7 @@ class Predictor:
             ]
             through[hit], load[hit], bend[hit] = through[hit] * factor, load[hit] * factor, bend[hit] * abs(factor)
         sigma = 0.03 + 0.05 * np.clip(np.abs(through), 0, 1) if kind == "movement" else 0.08 + 0.1 * np.clip(through, 0, 2)
-        return Prediction(through, _widened(block, sigma), load, bend)
+        return Prediction(through, _widened(block, sigma), load, bend, np.zeros_like(bend))
 
     def _through(self, block: Block, name: str) -> tuple[Array, Array, Array]:
         """Current through a part under each hypothesis, how tolerances and figures move it, and what that misses."""
@@ -341,7 +345,7 @@ class Predictor:
         """What only a recording shows: a swing, a clock, a time."""
         mean, sigma = RECORDED[ask.test](self, ask)
         count = len(self.hypotheses)
-        return Prediction(mean, sigma, np.zeros((count, self.toleranced + 2)), np.zeros(count))
+        return Prediction(mean, sigma, np.zeros((count, self.toleranced + 2)), np.zeros(count), np.zeros(count))
 
     def through(self, name: str, setting: Setting) -> Array:
         """Current through a part under each hypothesis, A; UNSOLVED where there is no solution is not told here."""
@@ -364,7 +368,7 @@ class Predictor:
                     load[place, self.toleranced + slot] = LOG10_E * (hypothesis.spans or (0.0, 0.0))[slot] / np.sqrt(12.0)
                 elif fault.mode in ("short", "leaky"):
                     sigma[place] = 1.0
-        return Prediction(mean, sigma, load, np.zeros(len(mean)))
+        return Prediction(mean, sigma, load, np.zeros(len(mean)), np.zeros(len(mean)))
 
 
 def _widened(block: Block, sigma: Array) -> Array:

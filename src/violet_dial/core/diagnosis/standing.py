@@ -13,7 +13,7 @@ from violet_dial.core.circuit.batch import Base, Variants, no_change, solve_vari
 from violet_dial.core.circuit.netlist import Circuit
 from violet_dial.core.circuit.states import lasting, may_have_several, rests
 from violet_dial.core.circuit.system import System, build_system
-from violet_dial.core.circuit.trade import figure, kind_of, set_circuit
+from violet_dial.core.circuit.trade import inner_ohm, set_circuit
 from violet_dial.core.diagnosis.faults import rebuilt
 from violet_dial.core.diagnosis.tolerances import drawn, light_moves, toleranced_parts, with_light
 from violet_dial.core.diagnosis.variants import HypothesisVariants
@@ -22,7 +22,6 @@ from violet_dial.core.task import Task
 
 Array = npt.NDArray[Any]
 LEAK_S = 1e-9  # insulation from every point to ground: a loose end floats, but not to anywhere
-CELL_OHM = 2.0  # a small cell's own resistance; common practice, no source
 DRAWS = 4  # each taken both ways
 SEED = 20
 FAR = 1.6  # standard deviations of the light: evenly up to here they have its spread
@@ -30,14 +29,15 @@ MOST_KEPT = 16  # circuits in a setting that are kept: of the largest some megab
 
 
 def solvable(stands: Circuit) -> System:
-    """The equations with a little insulation everywhere, and with cells that sag: ``ri`` of the note, or what small cells have.
+    """The equations with a little insulation everywhere, with cells that sag and outputs that give way.
     ``stands``: the circuit as it stands in a setting.
     """
     system = build_system(stands, LEAK_S)
     for part in stands.parts:
-        if part.letter == "V" and kind_of(stands, part) == "battery":
+        ohm = inner_ohm(stands, part)
+        if ohm:
             row = system.index[f"@{part.name.lower()}"]
-            system.matrix[row, row] -= figure(stands, part.name, "ri", CELL_OHM)
+            system.matrix[row, row] -= ohm
     return system
 
 

@@ -13,8 +13,8 @@ import numpy.typing as npt
 from violet_dial.core.circuit.netlist import Circuit, Model, Part
 from violet_dial.core.circuit.newton import junction_mask
 from violet_dial.core.circuit.system import PRE_S, System
-from violet_dial.core.circuit.trade import answers_to_light, light_of, lights_of, tolerance_of
-from violet_dial.core.records.circuit import Setting
+from violet_dial.core.circuit.trade import answers_to_light, kind_of, light_of, lights_of, supply_volts, tolerance_of
+from violet_dial.core.records.circuit import LEADS, OPEN_OHM, Setting
 
 Array = npt.NDArray[Any]
 
@@ -30,20 +30,39 @@ class Toleranced:
     output: int = -1
 
 
-def has_tolerance(circuit: Circuit, part: Part) -> bool:
-    """Whether a part blurs what is read at rest."""
-    return part.letter not in "CL" and tolerance_of(circuit, part) > 0
+LEAD_SHARE, MADE_SHARE = 0.5, 0.05  # of the tenths of an ohm of a sound lead or contact; of one that is made to have ohms; usual
+MADE_OHM, SHOWN_V = 0.3, 0.01  # from where it is made so; what a lead has to drop to be seen at all
+
+
+def blurring(circuit: Circuit) -> dict[str, float]:
+    """Parts that blur what is read at rest, in their order: relative standard deviation of each, by its name.
+
+    Leads and contacts are among them where currents flow that make their tenths of an ohm show.
+    """
+    loads = [part.value for part in circuit.parts if part.letter == "R" and not _is_lead(circuit, part)]
+    most_a = supply_volts(circuit) / max(min(loads, default=np.inf), MADE_OHM)
+    found = {}
+    for part in circuit.parts:
+        share = tolerance_of(circuit, part) if part.letter not in "CL" else 0.0
+        if not share and part.letter == "R" and _is_lead(circuit, part) and part.value * most_a > SHOWN_V:
+            share = MADE_SHARE if MADE_OHM < part.value < OPEN_OHM else LEAD_SHARE
+        if share:
+            found[part.name] = share
+    return found
+
+
+def _is_lead(circuit: Circuit, part: Part) -> bool:
+    return kind_of(circuit, part) in (*LEADS, "switch")
 
 
 def toleranced_parts(circuit: Circuit, system: System) -> list[Toleranced]:
     """Every part of the circuit with a tolerance, in its order; one that is not there as it stands pushes nowhere."""
     outputs = {element.part.name: element.outputs[-1] for element in system.elements}  # a gain, a diode's current
     found = []
-    for part in circuit.parts:
-        if not has_tolerance(circuit, part):
-            continue
-        there = system.circuit.part(part.name) if system.circuit.has(part.name) else None
-        share = tolerance_of(system.circuit, there or part)  # a supply in a battery's place is as true as supplies are
+    for name, usual in blurring(circuit).items():
+        part = circuit.part(name)
+        there = system.circuit.part(name) if system.circuit.has(name) else None
+        share = tolerance_of(system.circuit, there or part) or usual  # a supply in a battery's place is as true as supplies are
         if there is None or there.letter != part.letter or part.letter in "EFGH":
             found.append(Toleranced(part, np.zeros(system.size), 0.0))
         elif part.letter == "R":
@@ -58,7 +77,7 @@ def toleranced_parts(circuit: Circuit, system: System) -> list[Toleranced]:
 
 def widths(circuit: Circuit) -> int:
     """How many things a healthy device may be off by: its parts, and behind them each of the lights it may be seen in."""
-    return sum(has_tolerance(circuit, part) for part in circuit.parts) + len(lights_of(circuit))
+    return len(blurring(circuit)) + len(lights_of(circuit))
 
 
 def light_moves(circuit: Circuit, several: list[Toleranced], setting: Setting) -> Array:

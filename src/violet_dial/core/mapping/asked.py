@@ -41,7 +41,7 @@ def doubtful_spot(board: Board, said: Said) -> str:
     """Of a new spot whose name begins with a unit, a figure, a code, a colour or a kind of part, or that a switch has a leg of
     that name: a sentence; empty where there is none. ``said``: what a line says.
     """
-    names = [end.spot for end in said.item.ends] if said.item else [said.touch.a, said.touch.b] if said.touch else []
+    names = [end.spot for end in said.item.ends] if said.item else [spot for touch in said.touches for spot in (touch.a, touch.b)]
     for name in names:
         if name == NOTHING or board.spot(name) is not None or board.item(name.rpartition(" ")[0]) is not None:
             continue

@@ -19,6 +19,7 @@ from violet_dial.core.mapping.board import (
     ItemEnd,
     Pin,
     SolderPoint,
+    Touch,
     key_of,
     node_of,
 )
@@ -47,13 +48,28 @@ def kept(board: Board, said: Said) -> tuple[Board, str]:
         return _with_spot(board, said.spot), said.words
     if said.fact is not None:
         return _with_fact(board, said.fact), said.words
-    if said.touch is not None:
-        there = with_spots(board, (said.touch.a, said.touch.b))
-        found, more = taken_in(there, said.touch)
+    if said.touches:
+        found, more = touched(board, said.touches)
         return found, f"{said.words}{more}"
     assert said.item is not None
     found, item = _with_item(board, said.item)
     return found, item_words(item) if item.kind not in ("switch", BOX, "regulator", "transistor") else said.words
+
+
+def touched(board: Board, touches: tuple[Touch, ...], asked: bool = False) -> tuple[Board, str]:
+    """The board with touches of one go, and what they did beside being kept.
+
+    Parameters
+    ----------
+    touches : of the meter on ohms
+    asked : whether Next asked for them
+    """
+    found = with_spots(board, tuple(spot for touch in touches for spot in (touch.a, touch.b)))
+    words = []
+    for touch in touches:
+        found, more = taken_in(found, touch, asked)
+        words.append(more)
+    return found, "".join(dict.fromkeys(words))
 
 
 def with_spots(board: Board, names: tuple[str, ...]) -> Board:

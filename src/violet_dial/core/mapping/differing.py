@@ -136,7 +136,7 @@ class Differing:
         mean = np.stack([one.mean - one.mean[0] for one in predicted], axis=1)
         load = np.stack([one.load for one in predicted], axis=1)
         sound = np.repeat(load[:1], len(mean), axis=0)
-        own = np.stack([np.square(one.sigma) + np.square(one.bend) for one in predicted], axis=1)
+        own = np.stack([np.square(one.sigma) + np.square(one.bend) + np.square(one.doubt) for one in predicted], axis=1)
         own = own + own[:1] + METER_V**2
         unlisted = [n for n, hypothesis in enumerate(self.hypotheses) if hypothesis.law == "unlisted"]
         own[unlisted] += ANY_V**2

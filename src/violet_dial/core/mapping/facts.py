@@ -167,8 +167,8 @@ _TOUCH = re.compile(r"^(.+?)\s+to\s+(.+?)\s+(beeps?|no beep|silent|open|OL|ol|in
 
 
 def read_touch(board: Board, line: str) -> Said | None:
-    """A touch of the meter between two spots, with how switches stood behind it (``clip+ to S1 beep, S1 on``); None when the
-    line is none.
+    """A touch of the meter between two spots, or of a lead drawn along several (``chassis to p1, p4, p9 no beep``), with how
+    switches stood behind it (``clip+ to S1 beep, S1 on``); None when the line is none.
 
     Raises InvalidInput: it is one, and something of it is not understood.
     """
@@ -176,18 +176,21 @@ def read_touch(board: Board, line: str) -> Said | None:
     match = _TOUCH.match(bare)
     if match is None or " from " in bare:
         return None
-    one, two = match[1].strip(), match[2].strip()
+    one, *others = (name.strip() for name in (match[1], *match[2].split(",")))
     is_word = not match[3][0].isdigit() or parted(match[3], ("Ω",))[1] is not None  # no part is said so
-    known = [_is_known(board, name) for name in (one, two)]
+    known = [_is_known(board, name) for name in (one, *others)]
     if not (all(known) or (is_word and one.split()[0].lower() not in BY_WORD and not _starts_a_part(one))):
         return None
-    a, b = resolved(board, one), resolved(board, two)
-    if key_of(a) == key_of(b):
-        raise InvalidInput("Touch", line, f"two different spots; both are {a}")
+    a, along = resolved(board, one), [resolved(board, name) for name in others]
+    if not all(along) or len({key_of(name) for name in (a, *along)}) < 1 + len(along):
+        raise InvalidInput("Touch", line, f"different spots, each once; understood {a} to {', '.join(along)}")
     ohm, beep, words = _reading(match[3])
+    if len(along) > 1 and beep is None and ohm < OVERLOAD_OHM:
+        raise InvalidInput("Touch", line, "a beep, no beep or open along several spots; a figure is of two")
     setting = Setting(switches=tuple(sorted(stood.items())))
     where = f" with {setting.words}" if stood else ""
-    return Said(f"{a} to {b}: {words}{where}", touch=Touch(a, b, ohm, beep, setting, line=line))
+    touches = tuple(Touch(a, b, ohm, beep, setting, line=line) for b in along)
+    return Said(f"{a} to {', '.join(along)}: {words}{where}", touches=touches)
 
 
 _STOOD = re.compile(r"^(.*?\S),?\s+(?:(?:with|when|at|and)\s+)?(\S+)\s+(?:at\s+|in\s+|is\s+)?(\S+)$", re.IGNORECASE)

@@ -10,13 +10,13 @@ GROUND_WORDS = ("gnd", "ground", "0")  # the circuit's; "chassis", "body" and "e
 
 @dataclass(frozen=True)
 class Said:
-    """What a line says: something on the board, a spot, something known of a box, or a touch; in ``words``."""
+    """What a line says: something on the board, a spot, something known of a box, or touches; in ``words``."""
 
     words: str
     item: Item | None = None
     spot: SolderPoint | None = None
     fact: Fact | None = None
-    touch: Touch | None = None
+    touches: tuple[Touch, ...] = ()
 
 
 def resolved(board: Board, text: str) -> str:

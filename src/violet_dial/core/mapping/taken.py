@@ -143,6 +143,11 @@ def reading_of(board: Board, touch: Touch, networks: Networks | None = None) -> 
     return TouchReading(touch, expected, bool(odd), words)
 
 
+def touch_words(touch: Touch) -> str:
+    """What a touch showed, said. ``touch``: of the meter on ohms."""
+    return "a beep" if touch.beep else "no beep" if touch.beep is False else _ohms(touch.ohm)
+
+
 def _ohms(value: float) -> str:
     return "open" if value >= OVERLOAD_OHM * 0.5 else f"{format_engineering(value, 3)}Ω"
 
@@ -168,8 +173,7 @@ def _fits_words(board: Board, touch: Touch, expected: Expected) -> str:
 
 
 def _odd_words(board: Board, touch: Touch, expected: Expected) -> str:
-    read = "a beep" if touch.beep else "no beep" if touch.beep is False else _ohms(touch.ohm)
-    head = f"{read}, the map has {_ohms(expected.ohm)}"
+    head = f"{touch_words(touch)}, the map has {_ohms(expected.ohm)}"
     part = next((item for item in _between(board, touch) if item.figure("ohm") and not item.is_lead), None)
     name = f"{part.name}: " if part else ""
     if touch.beep is None and touch.ohm < expected.ohm and not expected.is_open:

@@ -9,7 +9,7 @@ import numpy as np
 
 from violet_dial.core.circuit.netlist import Circuit, Part
 from violet_dial.core.circuit.operating import OperatingPoint, operating_point
-from violet_dial.core.circuit.trade import figure, kind_of, set_circuit, tolerance_of, usual_setting
+from violet_dial.core.circuit.trade import figure, kind_of, set_circuit, tolerance_of, usual_setting, with_inner
 from violet_dial.core.diagnosis.allowed import is_safe, useful_settings
 from violet_dial.core.diagnosis.evidence import CONTINUITY_OHM, TIMES, how_long, timing
 from violet_dial.core.diagnosis.faults import CircuitChange, changes_of, rebuilt
@@ -141,7 +141,7 @@ class Bench:
 MOST_POINTS = 200  # settings whose operating points are kept
 
 
-LEAK_OHM, CELL_OHM = 1e9, 2.0
+LEAK_OHM = 1e9
 
 
 OHM_V, RANGE_OHM = (0.03, 0.5), 100e3  # ohmmeters that spare junctions, and such that do not
@@ -316,16 +316,9 @@ def _with_series(stands: Circuit, name: str, ohm: float, near: OperatingPoint) -
 
 
 def _with_cells(stands: Circuit) -> Circuit:
-    parts: list[Part] = []
-    for part in stands.parts:
-        if part.letter == "V" and kind_of(stands, part) == "battery":
-            inner = f"{part.name.lower()}emf#"
-            ohm = figure(stands, part.name, "ri", CELL_OHM)
-            parts += [replace(part, nodes=(inner, part.nodes[1])), Part(f"R{inner}", "R", (inner, part.nodes[0]), ohm)]
-        else:
-            parts.append(part)
-    parts += [Part(f"Rleak{node}#", "R", (node, "0"), LEAK_OHM) for node in stands.nodes]
-    return stands.with_parts(tuple(parts))
+    inside = with_inner(stands)
+    leaks = [Part(f"Rleak{node}#", "R", (node, "0"), LEAK_OHM) for node in stands.nodes]
+    return inside.with_parts((*inside.parts, *leaks))
 
 
 def _changed(stands: Circuit, change: CircuitChange, tag: str) -> Circuit:

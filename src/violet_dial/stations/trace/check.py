@@ -73,7 +73,8 @@ def map_found(board: Board) -> dict[str, Any]:
         "missing": list(compiled(board).missing),
         "cannot_tell": list(cannot_tell(board)),
         "next": None if touch is None else {
-            "a": touch.a, "b": touch.b, "expects": touch.expects, "setting": touch.setting.words, "bits": touch.bits,
+            "a": touch.a, "b": touch.b, "over": list(touch.over), "expects": touch.expects,
+            "setting": touch.setting.words, "bits": touch.bits,
         },
         "touches_left": proof.left,
     }  # fmt: skip
@@ -110,7 +111,8 @@ def _map(options: Namespace) -> int:
     if found["next"]:
         touch = found["next"]
         stands = f" with {touch['setting']}" if touch["setting"] else ""
-        print(f"next: {touch['a']} to {touch['b']}{stands}, expects {touch['expects']}; {found['touches_left']} touches to proof")
+        spots = ", ".join((touch["b"], *touch["over"]))
+        print(f"next: {touch['a']} to {spots}{stands}, expects {touch['expects']}; {found['touches_left']} touches to proof")
     return 0
 
 

@@ -15,9 +15,9 @@ from violet_dial.core.mapping.facts import BEEP_OHM, SILENT_OHM, with_scale
 from violet_dial.core.mapping.from_spice import board_from_spice
 from violet_dial.core.mapping.lines import understand_line
 from violet_dial.core.mapping.names import resolved
-from violet_dial.core.mapping.taken import taken_in
+from violet_dial.core.mapping.taken import touch_words
 from violet_dial.core.quantities import parse_number
-from violet_dial.core.records.circuit import OVERLOAD_OHM, Setting
+from violet_dial.core.records.circuit import Setting
 from violet_dial.job.act import ActResult
 from violet_dial.job.document import Job
 from violet_dial.services.circuits import TRACED, circuit_from, circuit_of, circuit_text_of, has_circuit
@@ -128,11 +128,11 @@ def understand_change(job: Job, text: str) -> MapChange:
         found, words = change.kept(before, said)
         return MapChange(found, setting, f"{match[1].strip()} said better: {words}", asks_first(before, said))
     said = understand_line(board, line)
-    if said.touch is not None:
+    if said.touches:
         stands = _dry(setting)
-        for name, position in said.touch.setting.switches:
+        for name, position in said.touches[0].setting.switches:
             stands = stands.with_switch(name, position)
-        said = replace(said, touch=replace(said.touch, setting=stands))
+        said = replace(said, touches=tuple(replace(touch, setting=stands) for touch in said.touches))
     found, words = change.kept(board, said)
     return MapChange(found, setting, words, asks_first(board, said))
 
@@ -186,13 +186,11 @@ def say_line(job: Job, text: str, at: str) -> ActResult:
     return with_board(job, found.board, found.words, found.setting)
 
 
-def take_touch(job: Job, touch: Touch, at: str) -> ActResult:
-    """A touch that the map asked for."""
-    board = change.with_spots(board_of(job), (touch.a, touch.b))
-    found, more = taken_in(board, replace(touch, at=at), asked=True)
-    shown = "open" if touch.ohm >= OVERLOAD_OHM else f"{touch.ohm:.4g} Ω"
-    said = f"{touch.a} to {touch.b}: {'a beep' if touch.beep else 'no beep' if touch.beep is False else shown}"
-    return with_board(job, found, f"{said}{more}", replace(job.tracing.setting, switches=touch.setting.switches))
+def take_touches(job: Job, touches: tuple[Touch, ...], at: str) -> ActResult:
+    """A touch that the map asked for, or a lead drawn along: all of them, or none is kept."""
+    found, more = change.touched(board_of(job), tuple(replace(touch, at=at) for touch in touches), asked=True)
+    said = "; ".join(f"{touch.a} to {touch.b}: {touch_words(touch)}" for touch in touches)
+    return with_board(job, found, f"{said}{more}", replace(job.tracing.setting, switches=touches[0].setting.switches))
 
 
 def pin_on_photo(job: Job, name: str, pin: Pin, at: str) -> ActResult:

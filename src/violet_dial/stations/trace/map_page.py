@@ -9,7 +9,8 @@ from PySide6.QtWidgets import QPushButton, QVBoxLayout
 from violet_dial.core.errors import VioletDialError
 from violet_dial.core.mapping.board import Board, Ground, Pin, Touch, node_of
 from violet_dial.core.mapping.kinds import BY_WORD, COLOURS
-from violet_dial.core.mapping.touching import NextTouch, Proof, proof_of
+from violet_dial.core.mapping.possible import NextTouch
+from violet_dial.core.mapping.touching import Proof, proof_of
 from violet_dial.core.records.circuit import OVERLOAD_OHM, Evidence, Setting
 from violet_dial.core.steady.samples import Capture
 from violet_dial.job.document import Job
@@ -33,7 +34,7 @@ from violet_dial.stations.trace.map_acts import (
     say_line,
     seen_board,
     strike_touch,
-    take_touch,
+    take_touches,
     understand_change,
 )
 from violet_dial.stations.trace.map_state import MapShown, PhotoShown, map_shown
@@ -82,7 +83,7 @@ class MapPage(StationPage):
         self.adopt.setProperty("role", "link")
         self.laying = QPushButton("Lay a photo down")
         self.laying.setProperty("role", "link")
-        self.next = TouchPanel(look, self._take_touch)
+        self.next = TouchPanel(look, self._take_touches)
         self.panel = scrolled(self.next)
         self._build()
 
@@ -318,8 +319,8 @@ class MapPage(StationPage):
     def _strike_touch(self, row: int) -> None:
         self._context.perform(lambda job, at: strike_touch(job, row, at))
 
-    def _take_touch(self, touch: Touch) -> bool:
-        return self._context.perform(lambda job, at: take_touch(job, touch, at))
+    def _take_touches(self, touches: tuple[Touch, ...]) -> bool:
+        return self._context.perform(lambda job, at: take_touches(job, touches, at))
 
     # keys
 
@@ -355,4 +356,4 @@ class MapPage(StationPage):
             return False
         ohm = min(abs(capture.value), OVERLOAD_OHM)
         kept = replace(capture, value=min(capture.value, OVERLOAD_OHM))  # a document holds no figure without end
-        return self._take_touch(Touch(touch.a, touch.b, ohm, None, touch.setting, capture=kept))
+        return self._take_touches((Touch(touch.a, touch.b, ohm, None, touch.setting, capture=kept),))

@@ -8,10 +8,10 @@ from violet_dial.core.mapping.compiled import missing_of
 from violet_dial.core.mapping.drawing import BoardDrawing
 from violet_dial.core.mapping.facts import lead_suspects, length_mm
 from violet_dial.core.mapping.lines import item_words
+from violet_dial.core.mapping.possible import NextTouch
 from violet_dial.core.mapping.switches import ContactTruth, truth_table
-from violet_dial.core.mapping.touching import NextTouch, Proof
-from violet_dial.core.quantities import format_engineering
-from violet_dial.core.records.circuit import OVERLOAD_OHM
+from violet_dial.core.mapping.taken import touch_words
+from violet_dial.core.mapping.touching import Proof
 from violet_dial.job.document import Job, Photo
 from violet_dial.report.dial import MarkState
 from violet_dial.stations.trace.map_acts import drawing_of, seen_board
@@ -57,7 +57,7 @@ class PhotoShown:
 
 @dataclass(frozen=True)
 class TouchShown:
-    """The touch to make next, said large, what is expected, and why."""
+    """The touch to make next, said large, what is expected, and why: a spot, and one or those along which a lead is drawn."""
 
     spots: tuple[str, str] | None
     expects: str = ""
@@ -140,13 +140,12 @@ def _touch(board: Board, proof: Proof | None) -> TouchShown:
         return TouchShown(None, why="Every join is measured." if proof.is_proved else "No touch would settle more.")
     stands = f"; with {touch.setting.words}" if touch.setting.words else ""
     why = "proves what is believed" if touch.settles == ("proof",) else f"settles: {'; '.join(touch.settles[:2])}"
-    return TouchShown((touch.a, touch.b), f"expects {touch.expects}{stands}", why)
+    along = f"along {', '.join(touch.along)}" if touch.over else touch.b
+    return TouchShown((touch.a, along), f"expects {touch.expects}{stands}", why)
 
 
 def _touch_row(touch: Touch) -> tuple[str, ...]:
-    shown = "open" if touch.ohm >= OVERLOAD_OHM else f"{format_engineering(touch.ohm, 3)}Ω"
-    read = "a beep" if touch.beep else "no beep" if touch.beep is False else shown
-    return f"{touch.a} to {touch.b}", read, touch.setting.words
+    return f"{touch.a} to {touch.b}", touch_words(touch), touch.setting.words
 
 
 def _proof(board: Board, proof: Proof | None) -> str:

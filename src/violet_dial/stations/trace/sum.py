@@ -5,7 +5,7 @@ from violet_dial.core.diagnosis.evidence import TEST_UNITS, evidence_words
 from violet_dial.core.diagnosis.explain import Difference, evidence_said, suspect_words
 from violet_dial.core.errors import VioletDialError
 from violet_dial.core.mapping.doubts import Networks
-from violet_dial.core.mapping.taken import TouchReading, reading_of
+from violet_dial.core.mapping.taken import TouchReading, reading_of, touch_words
 from violet_dial.core.quantities import format_engineering
 from violet_dial.job.document import Job
 from violet_dial.services.evidence import capture_lines
@@ -66,7 +66,7 @@ def explain_touches(job: Job) -> tuple[Section, ...]:
 
 def _touch_line(one: TouchReading) -> str:
     touch, expected = one.touch, one.expected
-    read = "a beep" if touch.beep else "no beep" if touch.beep is False else f"{format_engineering(touch.ohm, 3)}Ω"
+    read = touch_words(touch)
     should = "open" if expected.is_open else f"{format_engineering(expected.ohm, 3)}Ω ± {format_engineering(expected.u_ohm, 2)}Ω"
     return f"{touch.a} to {touch.b}: {read}\tthe map has {should}; {one.words}"
 

@@ -7,9 +7,9 @@ from PySide6.QtWidgets import QWidget
 
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.mapping.board import Touch
-from violet_dial.core.mapping.facts import BEEP_OHM, SILENT_OHM
-from violet_dial.core.mapping.touching import NextTouch
-from violet_dial.core.quantities import format_engineering, parse_with_unit
+from violet_dial.core.mapping.possible import NextTouch
+from violet_dial.core.mapping.rows import BEEPS, SILENT, read_row, touched, touches_words
+from violet_dial.core.quantities import parse_with_unit
 from violet_dial.core.records.circuit import OVERLOAD_OHM
 from violet_dial.core.units import is_overload
 from violet_dial.kit.cards import card, fill, labelled
@@ -18,16 +18,13 @@ from violet_dial.kit.theme.look import Look
 from violet_dial.kit.typed_line import TypedLine
 from violet_dial.stations.trace.map_state import MapShown
 
-BEEPS = ("beep", "beeps", "b")
-SILENT = ("no beep", "silent", "n")
-
 
 class TouchPanel(QWidget):
     """It stands below the Next card; Enter in the field takes the touch."""
 
-    def __init__(self, look: Look, take: Callable[[Touch], bool]) -> None:
+    def __init__(self, look: Look, take: Callable[[tuple[Touch, ...]], bool]) -> None:
         super().__init__()
-        self._take_touch = take
+        self._take_touches = take
         self._asked: NextTouch | None = None
         frame, inside = card("Touch next")
         self.spots = labelled("", "huge", True)
@@ -35,7 +32,6 @@ class TouchPanel(QWidget):
         self.expects = labelled("", "head", True)
         self.why = labelled("", "small", True)
         self.typed = TypedLine("What the meter shows", None, self._understood, self._take)
-        self.typed.edit.setPlaceholderText("shows: 0.3, 2k2, beep, open")
         self.proof = labelled("", "small", True)
         self.model = RowsModel(look, ("between", "shows", "with"))
         self.table = RowsTable(look, "Touches; Del strikes out", 1)
@@ -71,28 +67,27 @@ class TouchPanel(QWidget):
         self.expects.setVisible(bool(shown.next.expects))
         self.why.setText(shown.next.why)
         self.typed.setVisible(asked is not None)
+        is_row = asked is not None and asked.over
+        self.typed.edit.setPlaceholderText("shows: beep, no beep, or where: p4 beep" if is_row else "shows: 0.3, 2k2, beep, open")
         self.proof.setText(shown.proof)
         self.model.show(shown.touches, shown.touch_marks)
 
-    def _read(self, text: str) -> Touch:
-        if self._asked is None:
-            raise InvalidInput("Touch", text, "a touch that is asked for; others are typed in the line: clip+ to S1 beep")
-        low = " ".join(text.lower().split())
+    def _read(self, text: str) -> tuple[Touch, ...]:
         ask = self._asked
-        if low in BEEPS:
-            return Touch(ask.a, ask.b, BEEP_OHM, True, ask.setting)
-        if low in SILENT:
-            return Touch(ask.a, ask.b, SILENT_OHM, False, ask.setting)
+        if ask is None:
+            raise InvalidInput("Touch", text, "a touch that is asked for; others are typed in the line: clip+ to S1 beep")
+        if ask.over:
+            return read_row(ask, text)
+        low = " ".join(text.lower().split())
+        if low in BEEPS or low in SILENT:
+            return (touched(ask, ask.b, low in BEEPS),)
         value = OVERLOAD_OHM if is_overload(low) else parse_with_unit(text, ("Ω",), "Ohms", "Ω").value
         if value < 0:
             raise InvalidInput("Ohms", text, "a figure of 0 or more, beep, no beep, or open")
-        return Touch(ask.a, ask.b, min(value, OVERLOAD_OHM), None, ask.setting)
+        return (Touch(ask.a, ask.b, min(value, OVERLOAD_OHM), None, ask.setting),)
 
     def _understood(self, text: str) -> str:
-        touch = self._read(text)
-        if touch.beep is not None:
-            return "= a beep" if touch.beep else "= no beep"
-        return "= open" if touch.ohm >= OVERLOAD_OHM else f"= {format_engineering(touch.ohm)}Ω"
+        return f"= {touches_words(self._read(text))}"
 
     def _take(self, text: str) -> bool:
-        return self._take_touch(self._read(text))
+        return self._take_touches(self._read(text))
