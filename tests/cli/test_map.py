@@ -52,7 +52,7 @@ class Commands(unittest.TestCase):
         found = self.as_json("map", str(self.board))
         self.assertLessEqual({"parts", "nets", "missing", "next", "believed", "cannot_tell"}, set(found))
         self.assertEqual(found["missing"], [])
-        self.assertEqual({"a", "b", "expects", "setting", "bits"}, set(found["next"]))
+        self.assertEqual({"a", "b", "over", "expects", "setting", "bits"}, set(found["next"]))
         named = {one["name"]: one for one in found["parts"]}
         self.assertEqual(named["Q1"]["ends"], {"e": "chassis", "b": "Q1 base", "c": "coil-"})
         self.assertIn(["clip+", "S1"], [net["spots"] for net in found["nets"]])

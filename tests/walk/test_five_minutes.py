@@ -47,7 +47,7 @@ class FiveMinutes(Walk):
         self.at("Trace")
         self.next_is("test")
         self.keys("F10", "ctrl+t")
-        self.sees("red wire: high resistance, about 270 kΩ")
+        self.sees("red wire: high resistance, about 160 kΩ")
 
     def touch_the_board(self) -> None:
         self.keys("F10", "Escape")

@@ -222,8 +222,12 @@ def prepared(base: Base, variants: Variants) -> Prepared:
     return Prepared(columns, gain, watch_u, inject_u, w0, straight)
 
 
-def solve_variants(base: Base, variants: Variants, start: Array | None = None, task: Task | None = None) -> Solution:
-    """Operating points of all variants. ``start``: watched voltages to begin from, shape (q,) or (count, q); zero when None."""
+def solve_variants(
+    base: Base, variants: Variants, start: Array | None = None, task: Task | None = None, is_draw: bool = False
+) -> Solution:
+    """Operating points of all variants. ``start``: watched voltages to begin from, shape (q,) or (count, q); zero when None.
+    ``is_draw``: it begins where it stood with other figures; one that does not come from there is not worth the slowest way.
+    """
     task = task or SilentTask()
     system = base.system
     ready = prepared(base, variants)
@@ -236,11 +240,11 @@ def solve_variants(base: Base, variants: Variants, start: Array | None = None, t
         nearby = start if start is not None and start.ndim == 1 else None
         begin = w
         w, solved = solve_problem(system, problem, w.copy(), nearby, task)
-        few = np.count_nonzero(~solved) <= MOST_EASED
+        few = not is_draw and np.count_nonzero(~solved) <= MOST_EASED
         if few:
             _ease(base, variants, scale, (begin, w, solved), task)
         step_up(system, problem, (w, solved), task)
-        if not few:
+        if not few and not is_draw:
             _ease(base, variants, scale, (begin, w, solved), task)
     value = system.currents(w) if (scale == 1.0).all() else scaled(system, w, scale)[0]
     return Solution(_back(base, variants, ready, value), w, solved)

@@ -81,7 +81,7 @@ class _Group:
     def _drawn(self, draw: Draw, task: Task) -> Array:
         drawn = self.cast.part(np.arange(len(self.x))[self.drawn])
         changed = draw.changed(self.standing, drawn)
-        found = solve_variants(draw.base, changed, self.w[self.drawn] if self.w.size else None, task)
+        found = solve_variants(draw.base, changed, self.w[self.drawn] if self.w.size else None, task, is_draw=True)
         x = np.concatenate([found.x, np.zeros((len(found.x), 1))], axis=1)
         return np.where(found.solved[:, None], x, np.nan)
 
@@ -156,9 +156,9 @@ class _Group:
         found = np.zeros((len(draws), *value.shape))
         at = np.arange(len(value))[:, None]
         for place, x in enumerate(self.drawn_x):
-            true = x[places][at, rows[0]] - x[places][at, rows[1]]
-            found[place] = true - value - load @ self.draws.deviations[place]
-        missed: Array = np.square(np.nan_to_num(found)).mean(axis=0)
+            moved, lines = x[places][at, rows[0]] - x[places][at, rows[1]] - value, load @ self.draws.deviations[place]
+            found[place] = np.nan_to_num(moved) - lines  # of one that is not solved all is missed
+        missed: Array = np.square(found).mean(axis=0)
         return missed
 
     def _as_the_sound_one(self, rows: tuple[Array, Array], load: Array) -> Array:
@@ -171,8 +171,8 @@ class _Group:
         value = self.x[0, plus[0]] - self.x[0, minus[0]]
         missed = np.zeros(len(value))
         for place, x in enumerate(self.drawn_x):
-            away = x[0, plus[0]] - x[0, minus[0]] - value - lines @ self.draws.deviations[place]
-            missed += np.square(np.nan_to_num(away)) / len(self.drawn_x)
+            away = np.nan_to_num(x[0, plus[0]] - x[0, minus[0]] - value) - lines @ self.draws.deviations[place]
+            missed += np.square(away) / len(self.drawn_x)
         share = np.minimum(missed / np.maximum(np.square(lines).sum(axis=1), 1e-12), 1.0)
         found: Array = np.square(load).sum(axis=2) * share
         return found
