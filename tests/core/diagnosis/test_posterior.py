@@ -250,6 +250,20 @@ class Finding(unittest.TestCase):
         _, through = self.diagnose("R3 1 uA", "bat to gnd 1.5 V")
         self.assertLess(through.healthy, self.diagnose()[1].healthy)
 
+    def test_the_job_before_says_nothing_of_this_one(self) -> None:
+        circuit = read_spice((CIRCUITS / "selenium-booster.cir").read_text(encoding="utf-8"))
+        bright, dim = (
+            tuple(
+                Evidence("seen", value, part="Rmeter", setting=Setting(light_lx=lux, lit_by="room"))
+                for value, lux in ((first, 300.0), (1.6 * first, 600.0))
+            )
+            for first in (1.3, 0.45)
+        )
+        keeper = Diagnostician()
+        keeper.diagnose(Case(circuit, (bright,)))
+        after, alone = (each.diagnose(Case(circuit, (dim,))) for each in (keeper, Diagnostician()))
+        self.assertEqual((after.healthy, after.suspects), (alone.healthy, alone.suspects))
+
     def test_cancelling_stops_at_once(self) -> None:
         class Stopped(SilentTask):
             def check(self) -> None:

@@ -58,7 +58,8 @@ class Diagnostician:
         self._kept: dict[object, LikelihoodTrace] = {}
         self._made: dict[str, tuple[object, tuple[Hypothesis, ...]]] = {}
         self._foreseen: tuple[object, Foreseen] | None = None
-        self._begun: dict[str, Array] = {}
+        self._begun: Array | None = None  # where the lines begin anew in the case that was worked out last
+        self._last: tuple[str, tuple[Evidence, ...]] = ("", ())  # that case: its circuit and all that was taken
         self._leading: tuple[object, list[str]] | None = None
         self._alone: tuple[tuple[Hypothesis, ...], Array] | None = None
 
@@ -84,6 +85,7 @@ class Diagnostician:
         return replace(found, states=states_word(case.circuit, Setting(switches=last.switches)))
 
     def _whole(self, case: Case, task: Task) -> Diagnosis:
+        self._go_on_or_begin(case)
         singles = self._singles_of(case)
         alone = self._follow_singles(case, singles, task)
         around, other = self._around(case, singles, alone, task)
@@ -105,6 +107,14 @@ class Diagnostician:
                 several += [(rare, self._follow_beside(case, rare, "rare", task))] if rare else []
             several += pairs
         return gathered(case, *as_one(several), (count, forecast))
+
+    def _go_on_or_begin(self, case: Case) -> None:
+        """What was chosen after the readings before is kept while a case grows: of another nothing of it is left."""
+        taken = tuple(one for epoch in case.epochs for one in epoch)
+        text, before = self._last
+        if text != case.circuit.text or taken[: len(before)] != before:
+            self._begun = self._leading = None
+        self._last = case.circuit.text, taken
 
     def _pairs(
         self, case: Case, several: list[tuple[tuple[Hypothesis, ...], LikelihoodTrace]], task: Task
@@ -225,23 +235,23 @@ class Diagnostician:
         that the parts are elsewhere."""
         now = None if case.sisters else wanted(case.circuit, singles, alone)
         if now is None:
-            self._begun = {}
+            self._begun = None
             return None, None
-        around = self._begun.get(case.circuit.text, now)
+        around = now if self._begun is None else self._begun
         for left in range(MOST_BEGUN, 0, -1):
             other = self._follow(case, singles, "singles", task, around)
             then = wanted(case.circuit, singles, from_figures(other, around))
             if then is None or still_does(around, then) or left == 1:
                 break
             around = then
-        self._begun = {case.circuit.text: around}
+        self._begun = around
         return around, other
 
     def _follow_beside(self, case: Case, hypotheses: tuple[Hypothesis, ...], kind: str, task: Task) -> LikelihoodTrace:
         """As `_follow`, for hypotheses without one of no fault among them: it goes with them and is taken out again."""
         held = (HEALTHY, *hypotheses)
         found = self._follow(case, held, kind, task)
-        around = self._begun.get(case.circuit.text) if kind == "more" else None
+        around = self._begun if kind == "more" else None
         if around is not None:
             found = nearer(case.circuit, held, (found, self._follow(case, held, kind, task, around)), around)
         return chosen(found, np.arange(1, len(hypotheses) + 1))
