@@ -4,31 +4,27 @@ import importlib
 from collections.abc import Callable
 from typing import Any
 
-from PySide6.QtCore import QTimer, Signal, Slot
-from PySide6.QtWidgets import QApplication, QHBoxLayout, QSizePolicy, QStackedWidget, QVBoxLayout, QWidget
+from PySide6.QtCore import Signal, Slot
+from PySide6.QtWidgets import QApplication
 
 from violet_dial.core.errors import StoreError, VioletDialError
+from violet_dial.gui.appraising import Appraising
 from violet_dial.gui.faults import note
-from violet_dial.gui.reading_bar import ReadingBar
-from violet_dial.gui.side_cards import JobPhotos, LogCard, NextCard
-from violet_dial.gui.station_line import StationLine
+from violet_dial.gui.job_frame import JobFrame
+from violet_dial.gui.side_cards import JobPhotos
 from violet_dial.job.act import Act
 from violet_dial.job.spoken import spoken_time
-from violet_dial.kit.cards import ElidedLabel, labelled, scrolled, scrolled_back
+from violet_dial.kit.cards import scrolled_back
 from violet_dial.kit.page import PageContext, PagedStation
-from violet_dial.kit.runner import Runner
 from violet_dial.kit.theme.look import Look
-from violet_dial.services.appraisal import Appraisal, appraise, fault_said
+from violet_dial.services.appraisal import Appraisal, fault_said
 from violet_dial.services.next import NextAct
 from violet_dial.services.photos import CheckedPhoto
 from violet_dial.services.station import Station
 from violet_dial.services.workshop import JobView, Workshop
 
-SLOW_MS = 150  # from which it is said that Next is being worked out
-LARGE_PERCENT, LEAST_BELOW = 140, 150  # above it the text is large, and Next and the log scroll together
 
-
-class JobPage(QWidget):
+class JobPage(JobFrame):
     """Holds the frozen view of one job, sends acts to the workshop and shows what comes back. What the stations say of it
     (Next, the line, the card) is worked out beside, once it is kept, and shown for the version it belongs to.
 
@@ -43,86 +39,26 @@ class JobPage(QWidget):
     arithmetic_asked = Signal()
 
     def __init__(self, look: Look, workshop: Workshop, context: Callable[["JobPage"], PageContext]) -> None:
-        super().__init__()
-        self.setObjectName("ground")
-        self._look = look
+        super().__init__(look, tuple(station.name for station in workshop.stations))
         self._workshop = workshop
         self.stations = workshop.stations
         self.view: JobView | None = None
-        self.appraisal: Appraisal | None = None  # of the version in view, or of the one before while that is worked out
-        self.appraising = False  # whether that is still being worked out
         self._at_bench = False  # a job that was left is judged no more: its workshop may be closed by then
-        self._results: dict[str, Any] = {}  # of the pages, that it was worked out with
-        self._follows: Callable[[], None] | None = None  # what waits for the appraisal of the version in view
         self.fallback = next(station for station in self.stations if station.fallback)
         self.station = self.stations[0].name
         self._pages: dict[str, PagedStation] = {}
         self._begun: set[str] = set()  # pages that were told of the job on the bench
         self._unkept = ""  # why what was typed could not be kept, said once before it is left behind
         self.disk_fails = False  # the last act was right, but could not be kept
-        self.title = labelled("", "title")
-        self.headline = ElidedLabel()
-        self.kept = labelled("", "quiet")
-        self.line = StationLine(look, tuple(station.name for station in self.stations))
-        self.stack = QStackedWidget()
-        self.next_card = NextCard()
-        self.log = LogCard(look)
-        self.bar = ReadingBar(look)
         self.photos = JobPhotos(self, workshop.blob)
-        self._appraiser = Runner(self)
-        self._soon = QTimer(self, singleShot=True, interval=0)  # what was kept is drawn first
-        self._slow = QTimer(self, singleShot=True, interval=SLOW_MS)
+        self._stations_say = Appraising(self, self.stations, lambda: (self.view, self._worked_out))
         self._context = context(self)
-        self._build()
         self._connect()
 
-    def _build(self) -> None:
-        head = QHBoxLayout()
-        head.setSpacing(16)
-        head.addWidget(self.title)
-        head.addWidget(self.headline, 1)
-        head.addWidget(self.kept)
-        self.side = QWidget()
-        side = QVBoxLayout(self.side)
-        side.setContentsMargins(0, 0, 0, 0)
-        side.setSpacing(12)
-        side.addWidget(self.next_card)
-        self.below_next = QStackedWidget()
-        self.below_next.addWidget(self.log)
-        side.addWidget(self.below_next, 1)
-        self.below_next.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Ignored)  # Next has its room first
-        self.below_next.setMinimumWidth(1)
-        self._middle = QHBoxLayout()
-        self._middle.setSpacing(14)
-        self._middle.addWidget(self.stack, 2)
-        self._middle.addWidget(scrolled(self.side), 1)
-        self._share()
-        top = QVBoxLayout()
-        top.setContentsMargins(24, 12, 24, 12)
-        top.setSpacing(8)
-        top.addLayout(head)
-        top.addWidget(self.line)
-        top.addLayout(self._middle, 1)
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
-        layout.setSpacing(0)
-        layout.addLayout(top, 1)
-        layout.addWidget(self.bar)
-
-    @Slot()
-    def _share(self) -> None:
-        """Next and the log get more of the width where the text is large."""
-        large = self._look.percent > LARGE_PERCENT
-        self._middle.setStretch(0, 3 if large else 2)
-        self._middle.setStretch(1, 2 if large else 1)
-        self.below_next.setMinimumHeight(self._look.px(LEAST_BELOW if large else 0))
-
     def _connect(self) -> None:
-        self._look.changed.connect(self._share)
-        self._soon.timeout.connect(self._begin_appraisal)
-        self._slow.timeout.connect(self.next_card.show_waiting)
-        self._appraiser.succeeded.connect(self._appraised)
-        self._appraiser.failed.connect(self.said)
+        self._stations_say.slow.connect(self.next_card.show_waiting)
+        self._stations_say.appraised.connect(self._appraised)
+        self._stations_say.said.connect(self.said)
         self.photos.checked.connect(self.keep_photos)
         self.photos.ready.connect(self._photos_ready)
         self.photos.said.connect(self.said)
@@ -180,11 +116,11 @@ class JobPage(QWidget):
         self.view, self._at_bench = view, True
         self.close_workers()
         self._unkept = ""
-        self.appraisal, self._results = appraise(view.job, view.version_id, self.stations), {}
+        then = self._stations_say.begin(view).next
         self._show_head()
-        self.go(self.appraisal.next.station)
-        if self.appraisal.next.kind == "read":
-            self.page.follow(self.appraisal.next)
+        self.go(then.station)
+        if then.kind == "read":
+            self.page.follow(then)
 
     def show_view(self, view: JobView) -> None:
         """Draw the job as it now stands: the head and the station in view; Next follows when it was worked out."""
@@ -202,8 +138,8 @@ class JobPage(QWidget):
             self.page.show_job(self.view.job)
         except Exception as error:  # noqa: BLE001 - a fault of one station stops nothing else
             self.said.emit(fault_said(self.station, "what it shows", error))
-        if any(result is not self._results.get(name) for name, result in self._worked_out.items()):
-            self._appraise()
+        if self._at_bench:
+            self._stations_say.ask_where_worked_out()
 
     def _show_head(self) -> None:
         """Draw all that is said of the job outside the station's page."""
@@ -226,6 +162,16 @@ class JobPage(QWidget):
     # what the stations say, worked out beside
 
     @property
+    def appraisal(self) -> Appraisal | None:
+        """What they say of the version in view; of the one before while that is worked out."""
+        return self._stations_say.latest
+
+    @property
+    def appraising(self) -> bool:
+        """Whether that is still being worked out."""
+        return self._stations_say.is_on
+
+    @property
     def next(self) -> NextAct | None:
         """The act that is next; that of the version before while it is worked out."""
         return self.appraisal.next if self.appraisal is not None else None
@@ -242,35 +188,18 @@ class JobPage(QWidget):
         return {name: page.result for name, page in self._pages.items() if name in self._begun}
 
     def _appraise(self) -> None:
-        if not self._at_bench:
-            return
-        self.appraising = True
-        self._soon.start()
-        self._slow.start()
+        if self._at_bench:
+            self._stations_say.ask()
 
     @Slot()
-    def _begin_appraisal(self) -> None:
-        view, stations = self.view, self.stations
-        if view is None:
-            return
-        self._results = results = self._worked_out
-        self._appraiser.start(lambda task: appraise(view.job, view.version_id, stations, results))
-
-    @Slot(object)
-    def _appraised(self, found: Appraisal) -> None:
-        if self.view is None or found.version_id != self.view.version_id or self._soon.isActive():
-            return
-        self._slow.stop()
-        self.appraising, self.appraisal = False, found
+    def _appraised(self) -> None:
         self._show_appraisal()
-        if not self._workshop.read_only_reason:
+        if self.view is not None and self.appraisal is not None and not self._workshop.read_only_reason:
             try:
-                self._workshop.describe(self.view.job.job_id, found)
+                self._workshop.describe(self.view.job.job_id, self.appraisal)
             except StoreError as error:
                 self.said.emit(str(error))
-        follows, self._follows = self._follows, None
-        if follows is not None:
-            follows()
+        self._stations_say.go_on()
         self.turned.emit()
 
     @Slot()
@@ -387,7 +316,7 @@ class JobPage(QWidget):
         if self.view is None or not self.keep_typed():
             return
         if self.appraising:
-            self._follows = self.do_next
+            self._stations_say.then(self.do_next)
             return
         act = self.next
         if act is None:
@@ -396,7 +325,7 @@ class JobPage(QWidget):
         if act.act is None:
             self._follow(act, act, before)
         elif self.perform(act.act):
-            self._follows = lambda: self._follow(act, self.next or act, before)
+            self._stations_say.then(lambda: self._follow(act, self.next or act, before))
 
     def _follow(self, act: NextAct, then: NextAct, before: tuple[object, ...]) -> None:
         """To the station of an act, ready for what is next there after it."""
@@ -462,10 +391,7 @@ class JobPage(QWidget):
 
     def close_workers(self) -> None:
         """Stop what is being worked out or drawn."""
-        self._soon.stop()
-        self._slow.stop()
-        self.appraising, self._follows = False, None
-        self._appraiser.close()
+        self._stations_say.close()
         self.photos.close()
         for page in self._pages.values():
             page.close_workers()
