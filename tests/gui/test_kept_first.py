@@ -10,7 +10,8 @@ from tests.workshops import open_workshop
 from violet_dial.gui.main_window import MainWindow
 from violet_dial.job.act import ActResult
 from violet_dial.job.document import Job
-from violet_dial.kit.page import PageContext, PagedStation, StationPage
+from violet_dial.kit.context import PageContext
+from violet_dial.kit.page import PagedStation, StationPage
 from violet_dial.services.workshop import Workshop
 from violet_dial.stations import STATIONS
 from violet_dial.store.workshop_file import WorkshopFile

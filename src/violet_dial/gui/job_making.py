@@ -6,8 +6,8 @@ from typing import TYPE_CHECKING
 
 from violet_dial.gui.job_acts import JobActs
 from violet_dial.gui.job_page import JobPage
+from violet_dial.kit.context import PageContext, PageInstruments, PagePapers, PageRecords
 from violet_dial.kit.files import Chooser
-from violet_dial.kit.page import PageContext, PageInstruments, PagePapers, PageRecords
 from violet_dial.services.lessons import known_dial, offer_for, own_cells_of
 
 if TYPE_CHECKING:

@@ -15,7 +15,8 @@ from violet_dial.gui.side_cards import JobPhotos
 from violet_dial.job.act import Act
 from violet_dial.job.spoken import spoken_time
 from violet_dial.kit.cards import scrolled_back
-from violet_dial.kit.page import PageContext, PagedStation
+from violet_dial.kit.context import PageContext
+from violet_dial.kit.page import PagedStation
 from violet_dial.kit.theme.look import Look
 from violet_dial.services.appraisal import Appraisal, fault_said
 from violet_dial.services.next import NextAct

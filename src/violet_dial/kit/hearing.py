@@ -9,7 +9,8 @@ from violet_dial.instruments.simulated.shutter import SimulatedCard
 from violet_dial.instruments.sound_card import SoundSource
 from violet_dial.job.document import Job
 from violet_dial.kit.cards import labelled
-from violet_dial.kit.page import PageContext, StationPage
+from violet_dial.kit.context import PageContext
+from violet_dial.kit.page import StationPage
 from violet_dial.services.job_shutter import card_channels, channels_of, speeds_of, works_of
 from violet_dial.services.listening import Listener, Taken
 from violet_dial.services.recordings import wav_of

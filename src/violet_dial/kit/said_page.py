@@ -6,7 +6,8 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from violet_dial.job.document import Job
 from violet_dial.kit.cards import card, fill, labelled, say, scrolled
-from violet_dial.kit.page import PageContext, StationPage
+from violet_dial.kit.context import PageContext
+from violet_dial.kit.page import StationPage
 from violet_dial.kit.rows import Rows
 from violet_dial.kit.typed_line import TypedLine
 from violet_dial.report.blocks import RowsShown

@@ -13,7 +13,8 @@ from violet_dial.core.practice.bench import Bench
 from violet_dial.job.document import Job
 from violet_dial.job.practising import Outcome
 from violet_dial.kit.cards import labelled, say
-from violet_dial.kit.page import OpenedSum, PageContext, PagedStation, StationPage
+from violet_dial.kit.context import PageContext
+from violet_dial.kit.page import OpenedSum, PagedStation, StationPage
 from violet_dial.kit.rows import Rows
 from violet_dial.kit.runner import Runner
 from violet_dial.kit.said_page import RowsPage

@@ -9,7 +9,8 @@ from violet_dial.core.exposure.said import measured_said
 from violet_dial.job.document import Job
 from violet_dial.job.practising import HIDDEN
 from violet_dial.kit.cards import labelled, say
-from violet_dial.kit.page import PageContext, StationPage
+from violet_dial.kit.context import PageContext
+from violet_dial.kit.page import StationPage
 from violet_dial.kit.picture import PictureView
 from violet_dial.kit.side_panel import SideSaid
 from violet_dial.kit.theme.look import Look

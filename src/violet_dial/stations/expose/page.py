@@ -3,8 +3,9 @@
 from PySide6.QtCore import Slot
 
 from violet_dial.job.document import Job
+from violet_dial.kit.context import PageContext
 from violet_dial.kit.hearing import Hearing
-from violet_dial.kit.page import PageContext, PagedStation
+from violet_dial.kit.page import PagedStation
 from violet_dial.stations.expose.lamps_page import LampsPage
 from violet_dial.stations.expose.shots_page import ShotsPage
 from violet_dial.stations.expose.speeds_page import SpeedsPage

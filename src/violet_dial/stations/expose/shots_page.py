@@ -9,7 +9,8 @@ from violet_dial.core.pictures.compare import compare, grey_stops
 from violet_dial.core.quantities import format_signed
 from violet_dial.job.document import Job
 from violet_dial.kit.cards import labelled
-from violet_dial.kit.page import PageContext, StationPage
+from violet_dial.kit.context import PageContext
+from violet_dial.kit.page import StationPage
 from violet_dial.kit.picture import PaintedView, antialiased, pens
 from violet_dial.kit.rows import Rows
 from violet_dial.kit.runner import Runner

@@ -11,8 +11,8 @@ from violet_dial.job.document import Job
 from violet_dial.job.practising import HIDDEN
 from violet_dial.kit.answer import PageAnswer
 from violet_dial.kit.cards import labelled, scrolled
+from violet_dial.kit.context import PageContext
 from violet_dial.kit.hearing import HeardPage
-from violet_dial.kit.page import PageContext
 from violet_dial.kit.side_panel import SideSaid
 from violet_dial.kit.typed_line import TypedLine
 from violet_dial.services.job_shutter import speeds_of

@@ -12,7 +12,8 @@ from violet_dial.instruments.kept import Kept
 from violet_dial.job.document import Job
 from violet_dial.job.exposing import TraceTaken
 from violet_dial.kit.cards import labelled, scrolled
-from violet_dial.kit.page import PageContext, StationPage
+from violet_dial.kit.context import PageContext
+from violet_dial.kit.page import StationPage
 from violet_dial.kit.picture import PaintedView, antialiased, draw_mark
 from violet_dial.kit.runner import Runner
 from violet_dial.kit.side_panel import SideSaid

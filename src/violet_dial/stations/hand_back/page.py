@@ -6,7 +6,8 @@ from PySide6.QtWidgets import QGridLayout, QWidget
 from violet_dial.core.errors import InvalidInput
 from violet_dial.job.document import Job
 from violet_dial.kit.cards import labelled
-from violet_dial.kit.page import PageContext, PagedStation
+from violet_dial.kit.context import PageContext
+from violet_dial.kit.page import PagedStation
 from violet_dial.kit.rows import Rows
 from violet_dial.kit.runner import Runner
 from violet_dial.kit.said_page import SaidPage

@@ -13,8 +13,9 @@ from violet_dial.job.document import Job
 from violet_dial.job.spoken import spoken_date
 from violet_dial.kit.answer import PageAnswer
 from violet_dial.kit.cards import card, labelled, scrolled
+from violet_dial.kit.context import PageContext
 from violet_dial.kit.kept_fields import KeptFields
-from violet_dial.kit.page import PageContext, StationPage
+from violet_dial.kit.page import StationPage
 from violet_dial.kit.paper_view import PaperView
 from violet_dial.kit.pdf_pages import WordSpot, drawn_pages, spots_of
 from violet_dial.report.blocks import NOT_SIGNED, Paper

@@ -5,7 +5,8 @@ from PySide6.QtGui import QColor, QPainter, QPainterPath, QPaintEvent, QPen
 
 from violet_dial.job.document import Job
 from violet_dial.kit.cards import labelled
-from violet_dial.kit.page import PageContext, StationPage
+from violet_dial.kit.context import PageContext
+from violet_dial.kit.page import StationPage
 from violet_dial.kit.picture import PaintedView, antialiased
 from violet_dial.kit.rows import Rows
 from violet_dial.kit.theme.look import Look

@@ -10,8 +10,9 @@ from PySide6.QtWidgets import QHBoxLayout, QPushButton, QSizePolicy, QWidget
 from violet_dial.job.document import Job
 from violet_dial.job.light import Run
 from violet_dial.kit.cards import labelled
+from violet_dial.kit.context import PageContext
 from violet_dial.kit.form import combo
-from violet_dial.kit.page import OpenedSum, PageContext, StationPage
+from violet_dial.kit.page import OpenedSum, StationPage
 from violet_dial.report.dial import needle_at
 from violet_dial.services.light_judgement import judge_run
 from violet_dial.stations.light.acts import strike_reading

@@ -13,7 +13,7 @@ from violet_dial.core.eye.pair import NeedlePair
 from violet_dial.core.steady.samples import Capture, Measured, Sample
 from violet_dial.job.document import Job
 from violet_dial.job.light import DialSetUp
-from violet_dial.kit.page import PageContext
+from violet_dial.kit.context import PageContext
 from violet_dial.kit.runner import Runner
 from violet_dial.services.camera import Frame
 from violet_dial.stations.light import eye_acts

@@ -10,7 +10,8 @@ from violet_dial.core.eye.needle import NeedleReading
 from violet_dial.job.act import Act
 from violet_dial.job.document import Job
 from violet_dial.kit.cards import labelled
-from violet_dial.kit.page import PageContext, StationPage
+from violet_dial.kit.context import PageContext
+from violet_dial.kit.page import StationPage
 from violet_dial.kit.typed_line import line
 from violet_dial.services.live import figure_text
 from violet_dial.stations.light import eye_acts

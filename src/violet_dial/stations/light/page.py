@@ -12,7 +12,8 @@ from violet_dial.job.light import Run
 from violet_dial.kit.answer import PageAnswer
 from violet_dial.kit.ask import open_over
 from violet_dial.kit.bar import BarState
-from violet_dial.kit.page import PageContext, PagedStation
+from violet_dial.kit.context import PageContext
+from violet_dial.kit.page import PagedStation
 from violet_dial.services import live
 from violet_dial.services.light_judgement import judge_run
 from violet_dial.services.next import NextAct

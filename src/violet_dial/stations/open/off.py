@@ -11,7 +11,8 @@ from violet_dial.core.opening.tally import tally
 from violet_dial.core.opening.typed import complete_line, typed_form
 from violet_dial.job.document import Job
 from violet_dial.kit.cards import card, labelled
-from violet_dial.kit.page import PageContext, StationPage
+from violet_dial.kit.context import PageContext
+from violet_dial.kit.page import StationPage
 from violet_dial.kit.rows_table import RowsModel, RowsTable
 from violet_dial.kit.text_window import sections_html
 from violet_dial.kit.typed_line import TypedLine

@@ -13,8 +13,9 @@ from violet_dial.job.document import Job
 from violet_dial.job.receiving import TakenTrial
 from violet_dial.kit.ask import ask_text, ask_yes, open_over
 from violet_dial.kit.cards import card, labelled
+from violet_dial.kit.context import PageContext
 from violet_dial.kit.form import line_edit
-from violet_dial.kit.page import PageContext, PagedStation, StationPage
+from violet_dial.kit.page import PagedStation, StationPage
 from violet_dial.kit.rows_table import RowsModel, RowsTable
 from violet_dial.services.gate import record_trial
 from violet_dial.stations.open.acts import (

@@ -7,7 +7,8 @@ from PySide6.QtWidgets import QPushButton, QVBoxLayout, QWidget
 from violet_dial.core.opening.way_in import WayIn
 from violet_dial.job.document import Job
 from violet_dial.kit.cards import card, fill, labelled, scrolled
-from violet_dial.kit.page import PageContext, StationPage
+from violet_dial.kit.context import PageContext
+from violet_dial.kit.page import StationPage
 from violet_dial.kit.picture import antialiased, pens
 from violet_dial.kit.theme.look import Look
 from violet_dial.kit.typed_line import TypedLine

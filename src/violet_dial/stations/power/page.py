@@ -8,7 +8,8 @@ from violet_dial.job.document import Job
 from violet_dial.job.power import OwnCell
 from violet_dial.kit.answer import PageAnswer
 from violet_dial.kit.cards import labelled, scrolled
-from violet_dial.kit.page import OpenedSum, PageContext, PagedStation, StationPage
+from violet_dial.kit.context import PageContext
+from violet_dial.kit.page import OpenedSum, PagedStation, StationPage
 from violet_dial.kit.runner import Runner
 from violet_dial.kit.typed_line import TypedLine
 from violet_dial.services.remembered import Answers

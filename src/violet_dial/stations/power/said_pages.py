@@ -15,7 +15,7 @@ from violet_dial.core.steady.samples import Capture
 from violet_dial.job.document import Job
 from violet_dial.job.power import OwnCell, Power
 from violet_dial.kit.cards import card, fill, labelled, say, scrolled
-from violet_dial.kit.page import PageContext
+from violet_dial.kit.context import PageContext
 from violet_dial.kit.rows import Rows
 from violet_dial.kit.said_page import SaidPage
 from violet_dial.kit.typed_line import line

@@ -11,8 +11,8 @@ from violet_dial.core.light.marks import parse_time
 from violet_dial.core.proof.log import KINDS
 from violet_dial.job.document import Job
 from violet_dial.kit.cards import labelled, say, scrolled
+from violet_dial.kit.context import PageContext
 from violet_dial.kit.hearing import HeardPage
-from violet_dial.kit.page import PageContext
 from violet_dial.kit.picture import PictureView
 from violet_dial.kit.side_panel import SideSaid
 from violet_dial.kit.theme.look import Look

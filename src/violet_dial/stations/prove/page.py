@@ -9,7 +9,8 @@ from violet_dial.core.proof.contacts import MOST_OHM
 from violet_dial.core.steady.samples import UNITS, Capture, Function, Measured
 from violet_dial.job.document import Job
 from violet_dial.job.proving import ContactRead
-from violet_dial.kit.page import PageContext, PagedStation
+from violet_dial.kit.context import PageContext
+from violet_dial.kit.page import PagedStation
 from violet_dial.kit.said_page import RowsPage
 from violet_dial.kit.side_panel import SideSaid
 from violet_dial.services import live

@@ -7,7 +7,8 @@ from violet_dial.core.proof.said import percent
 from violet_dial.core.proof.seams import OPPOSITE
 from violet_dial.job.document import Job
 from violet_dial.kit.cards import labelled
-from violet_dial.kit.page import PageContext, StationPage
+from violet_dial.kit.context import PageContext
+from violet_dial.kit.page import StationPage
 from violet_dial.kit.picture import PaintedView, antialiased, pens
 from violet_dial.kit.side_panel import SideSaid
 from violet_dial.kit.theme.look import Look

@@ -9,8 +9,9 @@ from violet_dial.core.receiving.findings import EXTENTS, FINDING_KINDS
 from violet_dial.job.document import Job
 from violet_dial.job.receiving import Finding, MissingScrew
 from violet_dial.kit.cards import card, labelled, scrolled
+from violet_dial.kit.context import PageContext
 from violet_dial.kit.form import line_edit
-from violet_dial.kit.page import PageContext, StationPage
+from violet_dial.kit.page import StationPage
 from violet_dial.kit.typed_line import TypedLine
 from violet_dial.services.gate import place_of
 from violet_dial.stations.receive.acts import (

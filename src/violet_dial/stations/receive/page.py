@@ -19,9 +19,10 @@ from PySide6.QtWidgets import (
 from violet_dial.core.receiving.places import DeviceKind
 from violet_dial.job.document import CellKind, Device, Hazard, Intake, Job, Photo
 from violet_dial.kit.cards import card, labelled, scrolled
+from violet_dial.kit.context import PageContext
 from violet_dial.kit.form import add_row, combo
 from violet_dial.kit.kept_fields import KeptFields
-from violet_dial.kit.page import PageContext, PagedStation, StationPage
+from violet_dial.kit.page import PagedStation, StationPage
 from violet_dial.services.gate import HAZARDS
 from violet_dial.stations.receive.acts import describe_device
 from violet_dial.stations.receive.look_over import LookPage

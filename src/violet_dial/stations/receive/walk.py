@@ -15,8 +15,9 @@ from violet_dial.core.units import Unit
 from violet_dial.job.document import Job
 from violet_dial.job.receiving import TakenTrial
 from violet_dial.kit.cards import card, fill, labelled, scrolled
+from violet_dial.kit.context import PageContext
 from violet_dial.kit.form import add_row, combo, line_edit
-from violet_dial.kit.page import PageContext, StationPage
+from violet_dial.kit.page import StationPage
 from violet_dial.kit.rows_table import RowsModel, RowsTable
 from violet_dial.services.gate import LOCAL_RULES, record_trial
 from violet_dial.services.next import NextAct

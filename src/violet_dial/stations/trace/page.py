@@ -17,7 +17,8 @@ from violet_dial.job.tracing import PinnedNode
 from violet_dial.kit.answer import PageAnswer
 from violet_dial.kit.ask import open_over
 from violet_dial.kit.cards import fill, scrolled
-from violet_dial.kit.page import OpenedSum, PageContext, PagedStation, StationPage
+from violet_dial.kit.context import PageContext
+from violet_dial.kit.page import OpenedSum, PagedStation, StationPage
 from violet_dial.kit.typed_line import TypedLine
 from violet_dial.services import live
 from violet_dial.services.circuits import circuit_of, has_circuit

@@ -20,7 +20,8 @@ from violet_dial.core.task import Task
 from violet_dial.job.document import Job
 from violet_dial.kit.answer import PageAnswer
 from violet_dial.kit.cards import ElidedLabel, card, fill, labelled, scrolled
-from violet_dial.kit.page import PageContext, StationPage
+from violet_dial.kit.context import PageContext
+from violet_dial.kit.page import StationPage
 from violet_dial.kit.picture import antialiased, pens
 from violet_dial.kit.theme.look import Look
 from violet_dial.kit.typed_line import TypedLine
