@@ -14,9 +14,10 @@ from violet_dial.job.document import Job
 from violet_dial.practise import PRACTICE_LINE
 from violet_dial.report.blocks import Words
 from violet_dial.services.appraisal import appraise
+from violet_dial.services.describing import describe_pending
 from violet_dial.services.sheet import card_of, sheet_of
 from violet_dial.services.station import Station
-from violet_dial.services.workshop import Workshop, describe_pending
+from violet_dial.services.workshop import Workshop
 from violet_dial.stations import STATIONS
 from violet_dial.store.workshop_file import WorkshopFile
 

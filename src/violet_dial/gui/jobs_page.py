@@ -11,8 +11,9 @@ from violet_dial.gui.jobs_cards import CARD_ROLE, CardPainter, CardsModel, CardV
 from violet_dial.kit.form import line_edit
 from violet_dial.kit.runner import Runner
 from violet_dial.kit.theme.look import Look
+from violet_dial.services.describing import describe_pending, unreadable_jobs
 from violet_dial.services.keys import scanned_number
-from violet_dial.services.workshop import Workshop, describe_pending, unreadable_jobs
+from violet_dial.services.workshop import Workshop
 from violet_dial.store.records import DELETED, SHELVES, Card
 
 SEARCH_PAUSE_MS = 120

@@ -76,7 +76,7 @@ def salvage(path: Path, out: Path, stations: tuple[Station, ...]) -> Examined:
     Raises InvalidInput: there is no such file, nothing in it can be read, or ``out`` is taken; StoreError: the new file cannot
     be written.
     """
-    from violet_dial.services.workshop import card_and_description
+    from violet_dial.services.describing import card_and_description
 
     if out.exists():
         raise InvalidInput("Output", str(out), "a name that is not taken")

@@ -7,7 +7,6 @@ the window is up before they are loaded.
 from __future__ import annotations
 
 import logging
-import time
 import uuid
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
@@ -19,7 +18,7 @@ from typing import TYPE_CHECKING
 from violet_dial.core.errors import InvalidInput, StoreError, VioletDialError
 from violet_dial.services.places import is_practice
 from violet_dial.services.remembered import Answers
-from violet_dial.store.records import DELETED, Card, Description, LogRow, NewVersion
+from violet_dial.store.records import DELETED, Card, LogRow, NewVersion
 from violet_dial.store.workshop_file import WorkshopFile
 
 if TYPE_CHECKING:
@@ -33,7 +32,6 @@ if TYPE_CHECKING:
 LOG_ROWS_SHOWN = 200
 WASTEBASKET_DAYS = 30
 LONGEST_REASON = 300  # characters of an act's line in the log
-BREATH_S = 0.002  # between jobs read in the background, so that the window is never kept waiting
 MOST_PARSED = 16  # versions in memory: one shares with the next all that did not change
 MOST_VERSIONS_TRIED = 200  # while looking for one that can be read
 _log = logging.getLogger(__name__)
@@ -54,47 +52,7 @@ def _now() -> str:
     return datetime.now().astimezone().isoformat(timespec="seconds")
 
 
-def unreadable_jobs(path: Path, task: Task) -> dict[str, str]:
-    """Why, for each job of a workshop that cannot be read as it stands; over a link of its own, for a worker.
-
-    Raises StoreError, TaskCancelled.
-    """
-    found: dict[str, str] = {}
-    shop = Workshop(WorkshopFile(path, "looking"), lambda: ())
-    try:
-        for card in shop.cards():
-            task.check()
-            why = shop.trouble(card.job_id)
-            if why:
-                found[card.job_id] = why
-            time.sleep(BREATH_S)
-    finally:
-        shop.close()
-    return found
-
-
-def card_and_description(document: bytes, card: Card, stations: tuple[Station, ...]) -> tuple[Card, Description]:
-    """A job's card, and what is said of it, made anew from its document. Raises InvalidInput: the document cannot be read."""
-    from violet_dial.job.schema import job_from_json
-    from violet_dial.services.appraisal import appraise
-
-    job = job_from_json(document)
-    return _card_of(job, card.kept_at, card), appraise(job, 0, stations).told
-
-
-def describe_pending(path: Path, stations: tuple[Station, ...], task: Task) -> int:
-    """Describe every job whose card is of another version, over a link of its own, for a worker; gives how many.
-
-    Raises StoreError, TaskCancelled.
-    """
-    shop = Workshop(WorkshopFile(path, "beside"), lambda: stations)
-    try:
-        return shop.describe_pending(task)
-    finally:
-        shop.close()
-
-
-def _card_of(job: Job, kept_at: str, before: Card | None = None) -> Card:
+def card_of(job: Job, kept_at: str, before: Card | None = None) -> Card:
     """The card with what stands in the document; what a job waits for and its finding are said later, by its description."""
     title = job.device.name or "Not described yet"
     told_apart = job.device.serial or job.intake.owner  # two of one name
@@ -334,7 +292,7 @@ class Workshop:
 
     def _step(self, job_id: str, version_id: int, on_line: bool = True) -> JobView:
         job = self._job_of(version_id)
-        self._file.step(job_id, version_id, _card_of(job, self._clock()), on_line)
+        self._file.step(job_id, version_id, card_of(job, self._clock()), on_line)
         return self.view(job_id)
 
     def describe(self, job_id: str, appraisal: Appraisal) -> bool:
@@ -371,7 +329,7 @@ class Workshop:
         data, contents = job_to_kept(job)
         check_kept(before, job, len(data))
         line = reason if len(reason) <= LONGEST_REASON else f"{reason[: LONGEST_REASON - 1]}…"
-        return NewVersion(_card_of(job, self._clock()), station, line, data, contents)
+        return NewVersion(card_of(job, self._clock()), station, line, data, contents)
 
     def attach_photo(self, job_id: str, checked: CheckedPhoto) -> JobView:
         """Keep a checked photo's content and put it into the job."""

@@ -12,11 +12,11 @@ import zlib
 from collections.abc import Callable, Iterator
 from pathlib import Path
 
-from violet_dial.core.errors import RecordMissing, StoreDamaged, StoreError
-from violet_dial.store import packed, rescue
+from violet_dial.core.errors import RecordMissing, StoreDamaged
+from violet_dial.store import job_rows, packed, rescue
 from violet_dial.store.connection import Connection, Role
 from violet_dial.store.records import Card, Description, KeptVersion, LogRow, NewVersion
-from violet_dial.store.salvage import Described, Salvage, Version
+from violet_dial.store.salvage import Described, Salvage
 
 MOST_LOG_ROWS = 1_000
 MOST_UNSETTLED = 200  # acts after which the file is made whole, also while work goes on
@@ -127,7 +127,7 @@ class WorkshopFile:
         with self._keeping() as db:
             for new in many:
                 self._put_contents(db, new)
-                _add(db, new)
+                job_rows.add(db, new)
         self._note_contents(*many)
 
     def _put_contents(self, db: sqlite3.Connection, new: NewVersion) -> None:
@@ -143,11 +143,11 @@ class WorkshopFile:
     def keep(self, new: NewVersion) -> int:
         """Keep the next version of a job, durable on return; gives its identity."""
         with self._keeping() as db:
-            row, current = _row_and_current(db, new.card.job_id)
+            row, current = job_rows.row_and_current(db, new.card.job_id)
             self._put_contents(db, new)
             data, base_id = self._leaning(new.document, current)
-            version_id = _insert_version(db, new, current, (data, base_id))
-            _point(db, row, version_id, new.card)
+            version_id = job_rows.insert_version(db, new, current, (data, base_id))
+            job_rows.point(db, row, version_id, new.card)
             db.execute("UPDATE job SET top_id = ? WHERE row = ?", (version_id, row))
         self._note_contents(new)
         if base_id is None:
@@ -158,7 +158,7 @@ class WorkshopFile:
         """Keep the version on the bench anew, when it is the newest and nothing leans on it; else the next one."""
         current = self.current(new.card.job_id)
         with self._keeping() as db:
-            row, _ = _row_and_current(db, new.card.job_id)
+            row, _ = job_rows.row_and_current(db, new.card.job_id)
             leaning = db.execute(
                 "SELECT 1 FROM version WHERE base_id = ? OR parent_id = ?", (current.version_id, current.version_id)
             ).fetchone()
@@ -169,7 +169,7 @@ class WorkshopFile:
                     "UPDATE version SET kept_at = ?, reason = ?, document = ?, base_id = ? WHERE version_id = ?",
                     (new.card.kept_at, new.reason, data, base_id, current.version_id),
                 )
-                _point(db, row, current.version_id, new.card)
+                job_rows.point(db, row, current.version_id, new.card)
                 db.execute("UPDATE job SET described_id = 0 WHERE row = ?", (row,))
                 if self._whole is not None and self._whole[0] == current.version_id:
                     self._whole = None
@@ -202,7 +202,7 @@ class WorkshopFile:
         """Keep what was worked out of a version, while it is the one on the bench; False when it no longer is. What a power cut
         takes of this is worked out again."""
         with self._keeping(durable=False) as db:
-            return _describe(db, job_id, version_id, told)
+            return job_rows.describe(db, job_id, version_id, told)
 
     def undescribed(self) -> tuple[str, ...]:
         """The jobs whose card is still that of another version, oldest first."""
@@ -213,8 +213,8 @@ class WorkshopFile:
     def step(self, job_id: str, to_version: int, card: Card, on_line: bool = True) -> None:
         """Move the bench to another version, durable on return: along its line (undo, redo), or to the top of another."""
         with self._keeping() as db:
-            row, _ = _row_and_current(db, job_id)
-            _point(db, row, to_version, card)
+            row, _ = job_rows.row_and_current(db, job_id)
+            job_rows.point(db, row, to_version, card)
             if not on_line:
                 db.execute("UPDATE job SET top_id = ? WHERE row = ?", (to_version, row))
 
@@ -306,7 +306,7 @@ class WorkshopFile:
         newest = max((int(row[2] or 0) for row in found.jobs.values()), default=0)
         with self._keeping() as db:
             for version in found.versions.values():
-                db.execute("INSERT INTO version VALUES (?, ?, NULL, ?, ?, ?, ?, ?)", _version_row(version))
+                db.execute("INSERT INTO version VALUES (?, ?, NULL, ?, ?, ?, ?, ?)", job_rows.version_row(version))
             for version in found.versions.values():
                 db.execute("UPDATE version SET parent_id = ? WHERE version_id = ?", (version.parent_id, version.version_id))
             db.executemany("INSERT INTO blob VALUES (?, ?, ?)", found.contents())
@@ -316,20 +316,20 @@ class WorkshopFile:
                 newest = max(newest, card.number)
                 if described is not None:
                     card, told = described(found.document(current), card)
-                _insert_job(db, card, (current, top))
+                job_rows.insert_job(db, card, (current, top))
                 if told is not None:
-                    _describe(db, job_id, current, told)
+                    job_rows.describe(db, job_id, current, told)
 
     def shelve(self, job_id: str, shelf: str, at: str) -> None:
         """Put a job on a shelf (`records.SHELVES`), or with an empty one back on the bench; its versions stay."""
         with self._keeping() as db:
-            row, _ = _row_and_current(db, job_id)
+            row, _ = job_rows.row_and_current(db, job_id)
             db.execute("UPDATE job SET shelf = ?, shelved_at = ? WHERE row = ?", (shelf, at if shelf else "", row))
 
     def remove(self, job_id: str) -> None:
         """Take a job with all its versions out of the file; nothing of its words is left in it."""
         with self._keeping() as db:
-            row, _ = _row_and_current(db, job_id)
+            row, _ = job_rows.row_and_current(db, job_id)
             db.execute("DELETE FROM job WHERE row = ?", (row,))
             db.execute("DELETE FROM words WHERE rowid = ?", (row,))
             db.execute("UPDATE version SET parent_id = NULL, base_id = NULL WHERE job_id = ?", (job_id,))
@@ -353,64 +353,3 @@ class WorkshopFile:
                 f"The content {sha256[:12]}… is damaged: it is not what was kept. Bring it from a backup, or attach it again."
             )
         return content
-
-
-def _add(db: sqlite3.Connection, new: NewVersion) -> None:
-    card = new.card
-    taken = db.execute("SELECT 1 FROM job WHERE job_id = ?", (card.job_id,)).fetchone()
-    if taken:
-        raise StoreError(f"Job {card.number:04d} is already in this workshop.")
-    version_id = _insert_version(db, new, None, (packed.packed(new.document), None))
-    _insert_job(db, card, (version_id, version_id))
-
-
-def _insert_job(db: sqlite3.Connection, card: Card, stands: tuple[int, int]) -> None:
-    """A job's row; ``stands`` is the version on the bench and the newest of its line."""
-    db.execute(
-        "INSERT INTO job (job_id, number, current_id, top_id, title, headline, waits_for, finding, kept_at, shelf, shelved_at) "
-        "VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
-        (
-            card.job_id, card.number, *stands, card.title, card.headline, card.waits_for, card.finding, card.kept_at,
-            card.shelf, card.shelved_at,
-        ),
-    )  # fmt: skip
-
-
-def _version_row(one: Version) -> tuple[object, ...]:
-    return one.version_id, one.job_id, one.kept_at, one.station, one.reason, one.document, one.base_id
-
-
-def _insert_version(db: sqlite3.Connection, new: NewVersion, parent: int | None, kept: tuple[bytes, int | None]) -> int:
-    cursor = db.execute(
-        "INSERT INTO version (job_id, parent_id, kept_at, station, reason, document, base_id) VALUES (?, ?, ?, ?, ?, ?, ?)",
-        (new.card.job_id, parent, new.card.kept_at, new.station, new.reason, *kept),
-    )
-    return int(cursor.lastrowid or 0)
-
-
-def _point(db: sqlite3.Connection, row: int, version_id: int, card: Card) -> None:
-    db.execute(
-        "UPDATE job SET current_id = ?, title = ?, headline = ?, kept_at = ? WHERE row = ?",
-        (version_id, card.title, card.headline, card.kept_at, row),
-    )
-
-
-def _describe(db: sqlite3.Connection, job_id: str, version_id: int, told: Description) -> bool:
-    row, current = _row_and_current(db, job_id)
-    if current != version_id:
-        return False
-    db.execute(
-        "UPDATE job SET waits_for = ?, finding = ?, described_id = ? WHERE row = ?",
-        (told.waits_for, told.finding, version_id, row),
-    )
-    held = db.execute("SELECT body FROM words WHERE rowid = ?", (row,)).fetchone()
-    if held is None or held[0] != told.words:
-        db.execute("INSERT OR REPLACE INTO words (rowid, body) VALUES (?, ?)", (row, told.words))
-    return True
-
-
-def _row_and_current(db: sqlite3.Connection, job_id: str) -> tuple[int, int]:
-    found = db.execute("SELECT row, current_id FROM job WHERE job_id = ?", (job_id,)).fetchone()
-    if found is None:
-        raise RecordMissing(f"There is no job {job_id} in this workshop.")
-    return int(found[0]), int(found[1])
