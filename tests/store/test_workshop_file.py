@@ -302,6 +302,18 @@ class Packed(InFolder):
         self.assertLess(kept[0], 0.25 * whole)
         self.assertGreater(kept[1], 5)  # whole ones come again and again: damage stays where it is
 
+    def test_what_is_tried_again_and_again_from_one_place_is_kept_whole_once(self) -> None:
+        rng, file = random.Random(4), self.opened()
+        long = rng.randbytes(3000)
+        card = version("").card
+        file.add_job(NewVersion(card, "Light", "first", long))
+        for trial in range(6):
+            document = b"at both ends" + long[:-9] + rng.randbytes(9)
+            kept = file.keep(NewVersion(card, "Light", str(trial), document))
+            self.assertEqual(file.document(kept), document)
+            file.step("j1", 1, card)
+        self.assertEqual(file._link.db.execute("SELECT sum(base_id IS NULL) FROM version").fetchone()[0], 2)
+
     def test_damage_costs_what_leans_on_it_and_no_more(self) -> None:
         file = self.opened()
         long = random.Random(1).randbytes(3000)

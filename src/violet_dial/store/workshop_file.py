@@ -40,7 +40,7 @@ class WorkshopFile:
 
     def __init__(self, path: Path, role: Role = "owner") -> None:
         self._link = Connection(path, role)
-        self._whole: tuple[int, bytes] | None = None  # the whole version read or kept last
+        self._whole: tuple[str, int, bytes] | None = None  # the whole version read or kept last, and whose it is
         self._there: set[str] = set()  # contents that are known to be kept
         self._unsettled = 0  # acts since the file was last whole
         self.notice = ""  # what became of the file, to be said until it is read
@@ -145,13 +145,13 @@ class WorkshopFile:
         with self._keeping() as db:
             row, current = job_rows.row_and_current(db, new.card.job_id)
             self._put_contents(db, new)
-            data, base_id = self._leaning(new.document, current)
+            data, base_id = self._leaning(new, current)
             version_id = job_rows.insert_version(db, new, current, (data, base_id))
             job_rows.point(db, row, version_id, new.card)
             db.execute("UPDATE job SET top_id = ? WHERE row = ?", (version_id, row))
         self._note_contents(new)
         if base_id is None:
-            self._whole = (version_id, new.document)
+            self._whole = (new.card.job_id, version_id, new.document)
         return version_id
 
     def keep_anew(self, new: NewVersion) -> int:
@@ -164,39 +164,41 @@ class WorkshopFile:
             ).fetchone()
             if leaning is None and current.parent_id is not None:
                 self._put_contents(db, new)
-                data, base_id = self._leaning(new.document, current.parent_id)
+                if self._whole is not None and self._whole[1] == current.version_id:
+                    self._whole = None
+                data, base_id = self._leaning(new, current.parent_id)
                 db.execute(
                     "UPDATE version SET kept_at = ?, reason = ?, document = ?, base_id = ? WHERE version_id = ?",
                     (new.card.kept_at, new.reason, data, base_id, current.version_id),
                 )
                 job_rows.point(db, row, current.version_id, new.card)
                 db.execute("UPDATE job SET described_id = 0 WHERE row = ?", (row,))
-                if self._whole is not None and self._whole[0] == current.version_id:
-                    self._whole = None
                 return current.version_id
         return self.keep(new)
 
-    def _leaning(self, document: bytes, parent: int) -> tuple[bytes, int | None]:
-        """The document packed, and the whole version it leans on; None when it is kept whole itself."""
-        found = self._link.db.execute("SELECT base_id FROM version WHERE version_id = ?", (parent,)).fetchone()
-        base_id = parent if found is None or found[0] is None else int(found[0])
+    def _leaning(self, new: NewVersion, parent: int) -> tuple[bytes, int | None]:
+        """The document packed, and the whole version it leans on; None when it is kept whole itself. That is the whole one of the
+        job read or kept last, also one that was undone, or the one its parent leans on."""
+        document = new.document
+        try:
+            base_id, base = self._base(new.card.job_id, parent)
+        except (RecordMissing, StoreDamaged):
+            return packed.packed(document), None  # what cannot be read is not to be leaned on
         leaning, size = self._link.db.execute(
             "SELECT (SELECT count(*) FROM version WHERE base_id = ?1), length(document) FROM version WHERE version_id = ?1",
             (base_id,),
         ).fetchone() or (0, 0)
-        try:
-            base = self._whole_version(base_id)
-        except (RecordMissing, StoreDamaged):
-            return packed.packed(document), None  # what cannot be read is not to be leaned on
         if leaning >= packed.MOST_LEANING:
             return packed.packed(document), None
         changed = packed.change(document, base)
         return (changed, base_id) if len(changed) <= packed.WORTH * size else (packed.packed(document), None)
 
-    def _whole_version(self, version_id: int) -> bytes:
-        if self._whole is None or self._whole[0] != version_id:
-            self._whole = (version_id, self.document(version_id))
-        return self._whole[1]
+    def _base(self, job_id: str, parent: int) -> tuple[int, bytes]:
+        if self._whole is None or self._whole[0] != job_id:
+            found = self._link.db.execute("SELECT base_id FROM version WHERE version_id = ?", (parent,)).fetchone()
+            base_id = parent if found is None or found[0] is None else int(found[0])
+            self._whole = (job_id, base_id, self.document(base_id))
+        return self._whole[1:]
 
     def describe(self, job_id: str, version_id: int, told: Description) -> bool:
         """Keep what was worked out of a version, while it is the one on the bench; False when it no longer is. What a power cut
