@@ -178,14 +178,15 @@ def _from_one_start(system: System, problem: Problem, start: Array) -> tuple[Arr
     wrong = residual(at)
     size, step = np.abs(wrong).max(axis=1), -inverse.apply(wrong)
     done, lost = np.zeros(len(near), dtype=bool), np.zeros(len(near), dtype=bool)
-    for _ in range(MOST_SECANTS):
+    for turn in range(MOST_SECANTS):
         at = at + step
-        wrong = residual(at)
-        before, size = size, np.abs(wrong).max(axis=1)
-        done |= ~lost & (np.abs(step) <= 1e-6 * np.abs(at) + SECANT_V).all(axis=1)
-        lost |= ~done & ~(size < 4.0 * before + 1e-6)
+        if turn:  # what a step as small leaves is its square, as in `_newton`: it is not looked at again
+            done |= ~lost & (np.abs(step) <= 1e-6 * np.abs(at) + SECANT_V).all(axis=1)
         if (done | lost).all():
             break
+        wrong = residual(at)
+        before, size = size, np.abs(wrong).max(axis=1)
+        lost |= ~done & ~(size < 4.0 * before + 1e-6)
         step = np.where((done | lost)[:, None], 0.0, inverse.step_after(step, wrong))
     w[near[done]] = at[done]
     solved[near[done]] = True
