@@ -6,8 +6,9 @@ SPICE, 1988 [memory]); checked against ngspice, at other temperatures than the u
 
 import math
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, fields, replace
 from functools import cached_property
+from typing import Any, TypeVar
 
 import numpy as np
 import numpy.typing as npt
@@ -16,6 +17,7 @@ from violet_dial.core.circuit.netlist import Model
 
 Array = npt.NDArray[np.float64]
 Figure = float | Array
+Devices = TypeVar("Devices", "Junction", "Bipolar")
 TEMPERATURE_K = 300.15
 BOLTZMANN_J_K, ELEMENTARY_CHARGE_C = 1.380649e-23, 1.602176634e-19  # exact since the SI of 2019
 THERMAL_V = BOLTZMANN_J_K * TEMPERATURE_K / ELEMENTARY_CHARGE_C
@@ -60,10 +62,17 @@ class Junction:
 
     def flow(self, v: Array) -> Array:
         """The current alone, A."""
-        grown = exponential(v / self.emission_v)[0]
+        grown = np.asarray(v / self.emission_v)
+        if grown.max(initial=0.0) <= MOST_EXPONENT:
+            np.exp(grown, out=grown)
+            grown -= 1.0
+        else:
+            grown = exponential(grown)[0]
         if self.breaks:
-            grown = grown - exponential(-(v + self.breakdown_v) / self.emission_v)[0] - 1.0
-        return self.saturation_a * grown + SHUNT_S * v
+            grown -= exponential(-(v + self.breakdown_v) / self.emission_v)[0] + 1.0
+        grown *= self.saturation_a
+        grown += SHUNT_S * v
+        return grown
 
 
 @dataclass(frozen=True)
@@ -120,16 +129,23 @@ class Bipolar:
         """Whether crowding at high current is modelled at all."""
         return bool(np.isfinite(self.knee_f_a).any() or np.isfinite(self.knee_r_a).any())
 
+    @cached_property
+    def has_late(self) -> bool:
+        """Whether the emitter's side of the base width is modelled at all."""
+        return bool(np.isfinite(self.early_r_v).any())
+
     def flows(self, vbe: Array, vbc: Array) -> tuple[Array, Array]:
         """Collector and base current into the device alone, as `currents` gives them, A."""
         be, bc = self.sign * vbe, self.sign * vbc
         i_f, i_r = self.forward.flow(be), self.reverse.flow(bc)
         inverse, root = self._charge(be, bc, i_f, i_r)
-        leak_e = self.leak_e.flow(be) if self.leak_e else 0.0
-        leak_c = self.leak_c.flow(bc) if self.leak_c else 0.0
         back = i_r / self.beta_r
-        collector = (i_f - i_r) / (inverse * (1.0 + root) / 2.0) - back - leak_c
-        base = i_f / self.beta_f + back + leak_e + leak_c
+        collector, base = (i_f - i_r) / (inverse * ((1.0 + root) / 2.0)) - back, i_f / self.beta_f + back
+        if self.leak_e:
+            base += self.leak_e.flow(be)
+        if self.leak_c:
+            leak = self.leak_c.flow(bc)
+            collector, base = collector - leak, base + leak
         return self.sign * collector, self.sign * base
 
     def currents(self, vbe: Array, vbc: Array) -> tuple[Array, Array, Array]:
@@ -166,7 +182,10 @@ class Bipolar:
 
     def _charge(self, be: Array, bc: Array, i_f: Array, i_r: Array) -> tuple[Array, Figure]:
         """The two factors of the normalised base charge: base width (Early) and crowding (knee)."""
-        inverse = 1.0 / np.maximum(1.0 - bc / self.early_f_v - be / self.early_r_v, 1e-3)
+        width = 1.0 - bc / self.early_f_v
+        if self.has_late:
+            width = width - be / self.early_r_v
+        inverse = 1.0 / np.maximum(width, 1e-3)
         if not self.has_knee:
             return inverse, 1.0
         high = i_f / self.knee_f_a + i_r / self.knee_r_a
@@ -225,6 +244,18 @@ def together(several: list[Bipolar]) -> Bipolar:
         junctions(lambda one: one.leak_e), junctions(lambda one: one.leak_c), arrays(lambda one: one.early_f_v),
         arrays(lambda one: one.early_r_v), arrays(lambda one: one.knee_f_a), arrays(lambda one: one.knee_r_a),
     )  # fmt: skip
+
+
+def in_columns(one: Devices) -> Devices:
+    """The same diodes or transistors, for voltages of shape (devices, variants)."""
+    found: dict[str, Any] = {}
+    for field in fields(one):
+        value = getattr(one, field.name)
+        if isinstance(value, Junction):
+            found[field.name] = in_columns(value)
+        elif isinstance(value, np.ndarray):
+            found[field.name] = value[:, None]
+    return replace(one, **found)
 
 
 def limited(new: Array, old: Array, junction: Junction) -> Array:

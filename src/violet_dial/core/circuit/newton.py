@@ -116,38 +116,42 @@ def scaled(system: System, w: Array, scale: Array) -> tuple[Array, Array]:
 
 
 class SecantInverse:
-    """The inverse slopes of many variants: one shared matrix, a change of small rank each, and secants learned since.
+    """The inverse slopes of many variants, a column each: one shared matrix (q, q), a change of small rank each, ``left``,
+    ``right`` and ``watch_u`` (k, q, count), and secants learned since.
 
     Source: Inversion lemma; product-form Broyden: Kelley, Iterative Methods (1995), chapter 7 [memory].
     """
 
     def __init__(self, inner: Array, left: Array, right: Array, watch_u: Array) -> None:
         self.inner, self.left, self.right = inner, left, right
-        eye = np.eye(left.shape[2])
-        self.small_inverse = solve_small(eye + right @ watch_u, np.broadcast_to(eye, (len(left), *eye.shape)))
+        rank, _, count = left.shape
+        small = np.einsum("iqc,jqc->cij", right, watch_u) + np.eye(rank)
+        self.small_inverse = solve_small(small, np.broadcast_to(np.eye(rank), (count, rank, rank))).transpose(1, 2, 0)
         self.secants: list[tuple[Array, Array]] = []
 
     def apply(self, v: Array) -> Array:
-        """The change of state that would have made this difference ``(variants, quantities)``."""
-        found: Array = v @ self.inner.T
-        found = found - _times(self.left, _times(self.small_inverse, _times(self.right, v)))
+        """The change of state that would have made this difference ``(quantities, variants)``."""
+        found: Array = self.inner @ v
+        into = [np.einsum("qc,qc->c", one, v) for one in self.right]
+        for one, shares in zip(self.left, self.small_inverse, strict=True):
+            found -= one * sum(share * each for share, each in zip(shares, into, strict=True))
         for tilt, along in self.secants:
-            found = found + tilt * np.einsum("cq,cq->c", along, found)[:, None]
+            found += tilt * np.einsum("qc,qc->c", along, found)
         return found
 
     def step_after(self, step: Array, wrong: Array) -> Array:
         """Learn what ``step`` did, ``wrong`` being what is missing now, and say the next step.
 
-        What was missing before has the image ``-step``, so the image of the change needs no product of its own; a step
-        of nothing teaches nothing.
+        What was missing before has the image ``-step``, so the change has the image of what is missing now and ``step``: neither
+        it nor the next step needs a product of its own. A step of nothing teaches nothing.
         """
         image = self.apply(wrong)
-        moved = image + step
-        share = np.einsum("cq,cq->c", step, moved)
+        length = np.einsum("qc,qc->c", step, step)
+        share = length + np.einsum("qc,qc->c", step, image)
         with np.errstate(all="ignore"):
-            tilt = np.where(np.abs(share) > 0, (step - moved).T / share, 0.0).T
-        self.secants.append((tilt, step))
-        found: Array = -image - tilt * np.einsum("cq,cq->c", step, image)[:, None]
+            image /= -np.where(share == 0.0, 1.0, share)
+        self.secants.append((image, step))
+        found: Array = image * length
         return found
 
 
@@ -155,7 +159,8 @@ def _from_one_start(system: System, problem: Problem, start: Array) -> tuple[Arr
     """Variants near one solved point, without a matrix for each: Broyden's method in product form.
 
     The inverse of each variant's slopes at the start is the base's own with a change of small rank (inversion lemma);
-    secant steps then only add vectors. Those that wander or hold elements scaled down are left to Newton.
+    secant steps then only add vectors. Those that wander or hold elements scaled down are left to Newton. What belongs to one
+    quantity lies together here, a column for each variant.
 
     Source: Broyden, Math. Comp. 19 (1965) 577; product form: Kelley, Iterative Methods (1995), chapter 7 [memory].
     """
@@ -167,36 +172,37 @@ def _from_one_start(system: System, problem: Problem, start: Array) -> tuple[Arr
         return w, solved
     _, slope = system.bend(start)
     inner = np.linalg.inv(np.eye(len(start)) - reach @ slope)
-    w0, _, _, watch_u, inject_u = problem.share(near)
-    inverse = SecantInverse(inner, inner @ watch_u, (inject_u @ slope) @ inner, watch_u)
+    one = problem if len(near) == len(w) else problem.share(near)
+    w0, watch_u, inject_u = (
+        np.ascontiguousarray(each) for each in (one.w0.T, one.watch_u.transpose(2, 1, 0), one.inject_u.transpose(1, 2, 0))
+    )
+    inverse = SecantInverse(inner, inner @ watch_u, (slope @ inner).T @ inject_u, watch_u)
 
     def residual(at: Array) -> Array:
-        given = system.currents(at)
-        return at - w0 - given @ reach.T + _times(watch_u, _times(inject_u, given))
+        given = system.currents_in_columns(at)
+        found: Array = at - w0
+        found -= reach @ given
+        for watched, injected in zip(watch_u, inject_u, strict=True):
+            found += watched * np.einsum("mc,mc->c", injected, given)
+        return found
 
-    at = w[near]
+    at = np.ascontiguousarray(w[near].T)
     wrong = residual(at)
-    size, step = np.abs(wrong).max(axis=1), -inverse.apply(wrong)
+    size, step = np.abs(wrong).max(axis=0), -inverse.apply(wrong)
     done, lost = np.zeros(len(near), dtype=bool), np.zeros(len(near), dtype=bool)
     for turn in range(MOST_SECANTS):
         at = at + step
         if turn:  # what a step as small leaves is its square, as in `_newton`: it is not looked at again
-            done |= ~lost & (np.abs(step) <= 1e-6 * np.abs(at) + SECANT_V).all(axis=1)
+            done |= ~lost & (np.abs(step) <= 1e-6 * np.abs(at) + SECANT_V).all(axis=0)
         if (done | lost).all():
             break
         wrong = residual(at)
-        before, size = size, np.abs(wrong).max(axis=1)
+        before, size = size, np.abs(wrong).max(axis=0)
         lost |= ~done & ~(size < 4.0 * before + 1e-6)
-        step = np.where((done | lost)[:, None], 0.0, inverse.step_after(step, wrong))
-    w[near[done]] = at[done]
+        step = np.where(done | lost, 0.0, inverse.step_after(step, wrong))
+    w[near[done]] = at[:, done].T
     solved[near[done]] = True
     return w, solved
-
-
-def _times(matrix: Array, vector: Array) -> Array:
-    """Matrix times vector for each variant; a single column or row is a plain product."""
-    single = matrix.shape[2] == 1
-    return matrix[:, :, 0] * vector if single else np.einsum("cij,cj->ci", matrix, vector)
 
 
 def solve_small(matrix: Array, right: Array) -> Array:

@@ -10,7 +10,7 @@ from functools import cache, cached_property
 import numpy as np
 import numpy.typing as npt
 
-from violet_dial.core.circuit.devices import Bipolar, Junction, Warmth, bipolar_of, diode_junction, limited, together
+from violet_dial.core.circuit.devices import Bipolar, Junction, Warmth, bipolar_of, diode_junction, in_columns, limited, together
 from violet_dial.core.circuit.expressions import Expression
 from violet_dial.core.circuit.netlist import GROUND, Circuit, Part
 
@@ -53,6 +53,8 @@ class Bends:
         self.bipolar = (
             together([bipolar.figures for bipolar in bipolars if isinstance(bipolar.figures, Bipolar)]) if bipolars else None
         )
+        self.diode_columns = in_columns(self.diode)
+        self.bipolar_columns = None if self.bipolar is None else in_columns(self.bipolar)
 
     def put(self, w: Array, value: Array, slope: Array) -> None:
         """Fill currents and slopes at w, less what the pre-conductances carry."""
@@ -76,17 +78,17 @@ class Bends:
             slope[..., element.outputs[0], watched] = slopes
 
     def put_values(self, w: Array, value: Array) -> None:
-        """Fill currents at w alone."""
+        """Fill currents at w alone; both with a column for each variant: what is worked on lies together in memory."""
         if len(self.diode_watch):
-            v = w[..., self.diode_watch]
-            value[..., self.diode_out] = self.diode.flow(v) - PRE_S * v
-        if self.bipolar is not None:
-            be, bc = w[..., self.be], w[..., self.bc]
-            collector, base = self.bipolar.flows(be, bc)
-            value[..., self.collector] = collector + PRE_S * bc
-            value[..., self.base] = base - PRE_S * (be + bc)
+            v = w[self.diode_watch]
+            value[self.diode_out] = self.diode_columns.flow(v) - PRE_S * v
+        if self.bipolar_columns is not None:
+            be, bc = w[self.be], w[self.bc]
+            collector, base = self.bipolar_columns.flows(be, bc)
+            value[self.collector] = collector + PRE_S * bc
+            value[self.base] = base - PRE_S * (be + bc)
         for element, expression in self.blocks:
-            value[..., element.outputs[0]] = expression.value(w[..., list(element.watches)])
+            value[element.outputs[0]] = expression.value(w[list(element.watches)].T)
 
     def hold_back(self, new: Array, old: Array) -> Array:
         """Steps of junction voltages limited; the others stay."""
@@ -150,8 +152,13 @@ class System:
         return value, slope
 
     def currents(self, w: Array) -> Array:
-        """f(w) alone, (..., m)."""
-        value = np.zeros((*w.shape[:-1], self.inject.shape[1]))
+        """f(w) alone: w shape (q,) or (count, q), returns (m,) or (count, m)."""
+        found = self.currents_in_columns(np.atleast_2d(w).T).T
+        return found if w.ndim > 1 else found[0]
+
+    def currents_in_columns(self, w: Array) -> Array:
+        """f(w) alone of many variants: w shape (q, count), returns (m, count)."""
+        value = np.zeros((self.inject.shape[1], w.shape[1]))
         self.bends.put_values(w, value)
         return value
 
