@@ -127,6 +127,10 @@ class ALeadDrawnAlong(unittest.TestCase):
             with self.subTest(line), self.assertRaisesRegex(InvalidInput, "p1, p2, p3"):
                 read_row(ask, line)
 
+        twin = replace(ask, over=("b", "p3"))
+        self.assertEqual([one.beep for one in read_row(twin, "b no beep")], [True, False, True])
+        self.assertRaisesRegex(InvalidInput, "spot of that name", read_row, twin, "b")
+
     def test_a_line_says_a_row(self) -> None:
         board = said("spot a\nspot b\nspot c")
         found, words = say(board, "chassis to a, b, c no beep")

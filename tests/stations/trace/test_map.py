@@ -6,6 +6,7 @@ from typing import Any
 from tests.gui.window import ALT, CTRL, KEY, SHIFT, WindowTest
 from violet_dial.core.errors import InvalidInput
 from violet_dial.core.mapping.board import Board, Pin
+from violet_dial.core.records.circuit import OVERLOAD_OHM
 from violet_dial.demo.pictures import board_picture
 from violet_dial.demo.story import stories
 from violet_dial.job.map_file import read_map
@@ -85,6 +86,14 @@ class Map(WindowTest):
         self.press(KEY.Key_Return)
         self.settle()
         self.assertEqual([(one.a, one.b) for one in self.board.touches], [(asked.a, asked.b)])
+        self.press(KEY.Key_Z, CTRL)
+        self.settle()
+        panel.typed.edit.setFocus()
+        self.press(KEY.Key_A, CTRL)
+        self.type_in("open")
+        self.press(KEY.Key_Return)
+        self.settle()
+        self.assertEqual([(one.ohm, one.beep) for one in self.board.touches], [(OVERLOAD_OHM, None)])  # a figure, not a silence
 
     def test_a_lead_drawn_along_a_row_is_one_act(self) -> None:
         for n in range(1, 9):

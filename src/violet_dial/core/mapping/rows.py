@@ -9,9 +9,12 @@ from violet_dial.core.mapping.possible import NextTouch
 from violet_dial.core.mapping.taken import touch_words
 
 BEEPS = ("beep", "beeps", "b")
-SILENT = ("no beep", "silent", "n", "open")
-_HEARD = "|".join((*SILENT, *BEEPS))
-_AT = re.compile(rf"^(?:({_HEARD}) (?:at )?)?(.+?)(?: ({_HEARD}))?$")
+SILENT = ("no beep", "silent", "n")
+OPEN = "open"  # of one touch a figure; along a row no more than that nothing beeped
+_HEARD = "|".join((*SILENT, OPEN, *BEEPS))
+_WHERE = tuple(
+    re.compile(one) for one in (rf"(?P<at>.+?) (?P<heard>{_HEARD})", rf"(?P<heard>{_HEARD}) (?:at )?(?P<at>.+)", "(?P<at>.+)")
+)
 
 
 def touched(ask: NextTouch, spot: str, beeps: bool) -> Touch:
@@ -26,20 +29,19 @@ def read_row(ask: NextTouch, text: str) -> tuple[Touch, ...]:
     Raises InvalidInput: it is neither, or a spot is not of the row.
     """
     low = " ".join(text.lower().split())
-    if low in BEEPS or low in SILENT:
-        return tuple(touched(ask, spot, low in BEEPS) for spot in ask.along)
-    match = _AT.match(low)
-    names = [name.strip() for name in match[2].split(",")] if match else []
     spots = {key_of(spot) for spot in ask.along}
-    if not names or not {key_of(name) for name in names} <= spots:
-        raise InvalidInput(
-            "What was heard", text, f"beep, no beep, or where it was otherwise: one or more of {', '.join(ask.along)}"
-        )
-    assert match is not None
-    heard = match[1] or match[3]
-    beeps = not ask.expects_beep if heard is None else heard in BEEPS
-    there = {key_of(name) for name in names}
-    return tuple(touched(ask, spot, beeps == (key_of(spot) in there)) for spot in ask.along)
+    if low in BEEPS or low in SILENT or low == OPEN:
+        if key_of(low) in spots:
+            raise InvalidInput("What was heard", text, f"a beep or none at all of them, or {low} beep for the spot of that name")
+        return tuple(touched(ask, spot, low in BEEPS) for spot in ask.along)
+    for one in _WHERE:
+        match = one.fullmatch(low)
+        there = {key_of(name) for name in match["at"].split(",")} if match else set()
+        if match and there and there <= spots:
+            heard = match.groupdict().get("heard")
+            beeps = not ask.expects_beep if heard is None else heard in BEEPS
+            return tuple(touched(ask, spot, beeps == (key_of(spot) in there)) for spot in ask.along)
+    raise InvalidInput("What was heard", text, f"beep, no beep, or where it was otherwise: one or more of {', '.join(ask.along)}")
 
 
 def touches_words(touches: tuple[Touch, ...]) -> str:
