@@ -179,19 +179,16 @@ class WorkshopFile:
     def _leaning(self, new: NewVersion, parent: int) -> tuple[bytes, int | None]:
         """The document packed, and the whole version it leans on; None when it is kept whole itself. That is the whole one of the
         job read or kept last, also one that was undone, or the one its parent leans on."""
-        document = new.document
-        try:
+        with contextlib.suppress(RecordMissing, StoreDamaged):  # what cannot be read is not to be leaned on
             base_id, base = self._base(new.card.job_id, parent)
-        except (RecordMissing, StoreDamaged):
-            return packed.packed(document), None  # what cannot be read is not to be leaned on
-        leaning, size = self._link.db.execute(
-            "SELECT (SELECT count(*) FROM version WHERE base_id = ?1), length(document) FROM version WHERE version_id = ?1",
-            (base_id,),
-        ).fetchone() or (0, 0)
-        if leaning >= packed.MOST_LEANING:
-            return packed.packed(document), None
-        changed = packed.change(document, base)
-        return (changed, base_id) if len(changed) <= packed.WORTH * size else (packed.packed(document), None)
+            leaning, size = self._link.db.execute(
+                "SELECT (SELECT count(*) FROM version WHERE base_id = ?1), length(document) FROM version WHERE version_id = ?1",
+                (base_id,),
+            ).fetchone() or (0, 0)
+            changed = packed.change(new.document, base) if leaning < packed.MOST_LEANING else None
+            if changed is not None and len(changed) <= packed.WORTH * size:
+                return changed, base_id
+        return packed.packed(new.document), None
 
     def _base(self, job_id: str, parent: int) -> tuple[int, bytes]:
         if self._whole is None or self._whole[0] != job_id:

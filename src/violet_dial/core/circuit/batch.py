@@ -240,11 +240,11 @@ def solve_variants(
         nearby = start if start is not None and start.ndim == 1 else None
         begin = w
         w, solved = solve_problem(system, problem, w.copy(), nearby, task)
-        few = not is_draw and np.count_nonzero(~solved) <= MOST_EASED
-        if few:
+        few = np.count_nonzero(~solved) <= MOST_EASED
+        if few and not is_draw:
             _ease(base, variants, scale, (begin, w, solved), task)
         step_up(system, problem, (w, solved), task)
-        if not few and not is_draw:
+        if not (few or is_draw):
             _ease(base, variants, scale, (begin, w, solved), task)
     value = system.currents(w) if (scale == 1.0).all() else scaled(system, w, scale)[0]
     return Solution(_back(base, variants, ready, value), w, solved)

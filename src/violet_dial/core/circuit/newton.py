@@ -155,39 +155,47 @@ class SecantInverse:
         return found
 
 
+class _Columns:
+    """A problem with a column for each variant: what belongs to one quantity lies together."""
+
+    def __init__(self, system: System, problem: Problem) -> None:
+        self.system, self.shared = system, problem.shared
+        self.w0 = np.ascontiguousarray(problem.w0.T)
+        self.watch_u = np.ascontiguousarray(problem.watch_u.transpose(2, 1, 0))
+        self.inject_u = np.ascontiguousarray(problem.inject_u.transpose(1, 2, 0))
+
+    def residual(self, at: Array) -> Array:
+        """What is missing at watched voltages, both (q, count)."""
+        given = self.system.currents_in_columns(at)
+        found: Array = at - self.w0
+        found -= self.shared @ given
+        for watched, injected in zip(self.watch_u, self.inject_u, strict=True):
+            found += watched * np.einsum("mc,mc->c", injected, given)
+        return found
+
+    def inverse(self, start: Array) -> SecantInverse:
+        """The inverse slopes at a point: the base's own with a change of small rank (inversion lemma)."""
+        _, slope = self.system.bend(start)
+        inner = np.linalg.inv(np.eye(len(start)) - self.shared @ slope)
+        return SecantInverse(inner, inner @ self.watch_u, (slope @ inner).T @ self.inject_u, self.watch_u)
+
+
 def _from_one_start(system: System, problem: Problem, start: Array) -> tuple[Array, Flags]:
     """Variants near one solved point, without a matrix for each: Broyden's method in product form.
 
-    The inverse of each variant's slopes at the start is the base's own with a change of small rank (inversion lemma);
-    secant steps then only add vectors. Those that wander or hold elements scaled down are left to Newton. What belongs to one
-    quantity lies together here, a column for each variant.
+    Secant steps only add vectors. Those that wander or hold elements scaled down are left to Newton.
 
     Source: Broyden, Math. Comp. 19 (1965) 577; product form: Kelley, Iterative Methods (1995), chapter 7 [memory].
     """
-    reach = problem.shared
     solved: Flags = np.zeros(len(problem.w0), dtype=bool)
     w = np.array(np.broadcast_to(start, problem.w0.shape))
     near = np.flatnonzero((problem.scale == 1.0).all(axis=1))
     if len(near) == 0:
         return w, solved
-    _, slope = system.bend(start)
-    inner = np.linalg.inv(np.eye(len(start)) - reach @ slope)
-    one = problem if len(near) == len(w) else problem.share(near)
-    w0, watch_u, inject_u = (
-        np.ascontiguousarray(each) for each in (one.w0.T, one.watch_u.transpose(2, 1, 0), one.inject_u.transpose(1, 2, 0))
-    )
-    inverse = SecantInverse(inner, inner @ watch_u, (slope @ inner).T @ inject_u, watch_u)
-
-    def residual(at: Array) -> Array:
-        given = system.currents_in_columns(at)
-        found: Array = at - w0
-        found -= reach @ given
-        for watched, injected in zip(watch_u, inject_u, strict=True):
-            found += watched * np.einsum("mc,mc->c", injected, given)
-        return found
-
+    columns = _Columns(system, problem if len(near) == len(w) else problem.share(near))
+    inverse = columns.inverse(start)
     at = np.ascontiguousarray(w[near].T)
-    wrong = residual(at)
+    wrong = columns.residual(at)
     size, step = np.abs(wrong).max(axis=0), -inverse.apply(wrong)
     done, lost = np.zeros(len(near), dtype=bool), np.zeros(len(near), dtype=bool)
     for turn in range(MOST_SECANTS):
@@ -196,7 +204,7 @@ def _from_one_start(system: System, problem: Problem, start: Array) -> tuple[Arr
             done |= ~lost & (np.abs(step) <= 1e-6 * np.abs(at) + SECANT_V).all(axis=0)
         if (done | lost).all():
             break
-        wrong = residual(at)
+        wrong = columns.residual(at)
         before, size = size, np.abs(wrong).max(axis=0)
         lost |= ~done & ~(size < 4.0 * before + 1e-6)
         step = np.where(done | lost, 0.0, inverse.step_after(step, wrong))

@@ -152,9 +152,8 @@ class System:
         return value, slope
 
     def currents(self, w: Array) -> Array:
-        """f(w) alone: w shape (q,) or (count, q), returns (m,) or (count, m)."""
-        found = self.currents_in_columns(np.atleast_2d(w).T).T
-        return found if w.ndim > 1 else found[0]
+        """f(w) alone of many variants: w shape (count, q), returns (count, m)."""
+        return self.currents_in_columns(w.T).T
 
     def currents_in_columns(self, w: Array) -> Array:
         """f(w) alone of many variants: w shape (q, count), returns (m, count)."""
