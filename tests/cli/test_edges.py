@@ -3,6 +3,7 @@ the documents print is what is printed."""
 
 import os
 import re
+import shlex
 import signal
 import subprocess
 import sys
@@ -41,7 +42,7 @@ class Process(unittest.TestCase):
         return done.returncode, done.stdout.decode("utf-8", "replace"), done.stderr.decode("utf-8", "replace")
 
     def in_shell(self, line: str, **more: str) -> tuple[int, str]:
-        script = line.replace("violet-dial", " ".join(COMMAND))
+        script = line.replace("violet-dial", shlex.join(COMMAND))
         done = subprocess.run(
             ["bash", "-o", "pipefail", "-c", script], capture_output=True, text=True, timeout=60, check=False,
             env={**self.environment, **more}, cwd=self.folder,
@@ -54,7 +55,7 @@ class Edges(Process):
         for line, status in (
             ("violet-dial light 'EV 12' | head -c 1 >/dev/null", (0, 141)), ("violet-dial light 'EV 12' >&-", (0, 2)),
             ("violet-dial light 'EV 12' | true", (0, 141)), ("violet-dial light 'EV 12' >/dev/full", (2,)),
-            (f"violet-dial op {CIRCUIT} --json >/dev/full", (2,)), ("violet-dial --help | head -n 1", (0, 141)),
+            (f"violet-dial op {shlex.quote(str(CIRCUIT))} --json >/dev/full", (2,)), ("violet-dial --help | head -n 1", (0, 141)),
         ):  # fmt: skip
             with self.subTest(line):
                 found, said = self.in_shell(line)
